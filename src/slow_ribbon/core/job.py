@@ -1,0 +1,158 @@
+"""The job document: the whole state of a job as plain data, and its open file format.
+
+A job file (``*.ribbon.json``) is this model with ``format`` and ``version``; see
+``docs/job-format.md``. Everything measurable follows from it by ``solve``; nothing computed
+is kept in it.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from typing import Annotated, Any, Final, Literal, TypeVar
+
+from pydantic import Field, ValidationError
+
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.line import Line, check_line, course_of
+from slow_ribbon.core.model import Model, Name, Point3
+from slow_ribbon.core.row import Row, check_number, set_row_out
+from slow_ribbon.core.run import Run
+from slow_ribbon.core.section import Section, bed_up, section_shape
+from slow_ribbon.core.units import Units
+
+FORMAT: Final = "slow-ribbon-job"
+VERSION: Final = 1
+
+Thing = Line | Section | Run | Row
+_Thing = TypeVar("_Thing", Line, Section, Run, Row)
+
+
+class Job(Model):
+    """One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out."""
+
+    format: Literal["slow-ribbon-job"] = FORMAT
+    version: Literal[1] = VERSION
+    name: Name
+    units: Units = Units()
+    origin: Point3 = (0.0, 0.0, 0.0)
+    notes: Annotated[str, Field(max_length=20_000)] = ""
+    lines: tuple[Line, ...] = ()
+    sections: tuple[Section, ...] = ()
+    runs: tuple[Run, ...] = ()
+    rows: tuple[Row, ...] = ()
+    last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
+
+    def things(self) -> Iterator[Thing]:
+        """Yield every line, section, run and row."""
+        yield from self.lines
+        yield from self.sections
+        yield from self.runs
+        yield from self.rows
+
+    def line(self, id: str) -> Line:
+        """Return a line by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.lines, id, "line")
+
+    def section(self, id: str) -> Section:
+        """Return a section by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.sections, id, "section")
+
+    def run(self, id: str) -> Run:
+        """Return a run by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.runs, id, "run")
+
+    def row(self, id: str) -> Row:
+        """Return a row by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.rows, id, "row")
+
+
+def _by_id(things: tuple[_Thing, ...], id: str, kind: str) -> _Thing:
+    for thing in things:
+        if thing.id == id:
+            return thing
+    raise Refused(f"There is no {kind} {id} in this job: it may have been removed.", kind, "unknown-id")
+
+
+def check_thing(job: Job, thing: Thing, confirmed: bool = True) -> None:
+    """Raise ``Refused`` where one thing of a job does not hold together with what it uses."""
+    if isinstance(thing, Line):
+        check_line(thing)
+    elif isinstance(thing, Section):
+        section_shape(thing)
+        bed_up(thing)
+    elif isinstance(thing, Run):
+        job.line(thing.line)
+        job.section(thing.section)
+    else:
+        course = course_of(job.line(thing.line))
+        check_number(thing, course, confirmed)
+        set_row_out(thing, course)
+
+
+def check_job(job: Job) -> None:
+    """Raise ``Refused``, with the place, where a job as a whole does not hold together."""
+    seen: set[str] = set()
+    tags: set[str] = set()
+    for group in ("lines", "sections", "runs", "rows"):
+        for index, thing in enumerate(getattr(job, group)):
+            where = f"{group}.{index}"
+            if thing.id in seen:
+                raise Refused(
+                    f"The id {thing.id} is used twice: every line, section, run and row needs its own.", f"{where}.id", "id-twice"
+                )
+            if int(thing.id[1:]) > job.last_number:
+                raise Refused(f"The id {thing.id} is past last_number, {job.last_number}.", "last_number", "last-number")
+            if isinstance(thing, Run | Row):
+                if thing.tag in tags:
+                    raise Refused(f"The tag {thing.tag} is used twice: pieces could not be told apart.", f"{where}.tag", "tag-twice")
+                tags.add(thing.tag)
+            seen.add(thing.id)
+            try:
+                check_thing(job, thing)
+            except Refused as refused:
+                raise Refused(refused.what, ".".join(part for part in (where, refused.where) if part), refused.code) from refused
+
+
+def job_from_data(data: Any) -> Job:
+    """Return the job that plain data describes, checked throughout.
+
+    Raises ``Refused`` for another format or version, unknown fields, wrong values or a job
+    that does not hold together; ``where`` is the place in the data.
+    """
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise Refused(f'This is not a job file: its "format" is not "{FORMAT}".', "format", "not-a-job")
+    if data.get("version") != VERSION:
+        raise Refused(
+            f"The job file is of version {data.get('version')!r}; this program reads version {VERSION}. "
+            "Save it again with the program that made it, in this version.",
+            "version",
+            "job-version",
+        )
+    try:
+        job = Job.model_validate(data)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = ".".join(str(part) for part in first["loc"])
+        more = f" ({error.error_count() - 1} more places)" if error.error_count() > 1 else ""
+        raise Refused(f"The job file is wrong at {where}: {first['msg']}{more}.", where, "job-field") from error
+    check_job(job)
+    return job
+
+
+def job_from_text(text: str | bytes) -> Job:
+    """Return the job written in a job file. Raises ``Refused`` as ``job_from_data`` does, or where it is no JSON."""
+    try:
+        data = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise Refused(f"This is not a job file: it is not valid JSON ({error}).", "", "not-a-job") from error
+    return job_from_data(data)
+
+
+def _no_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number")
+
+
+def job_to_text(job: Job) -> str:
+    """Return the job file of a job: JSON, two spaces a level, fields in the model's order."""
+    return json.dumps(job.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"

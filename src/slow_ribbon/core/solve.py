@@ -1,0 +1,289 @@
+"""From a job to its pieces, items and checks.
+
+``Solver.solve`` is pure in what it returns; it keeps the results of runs and rows it has
+met, keyed by a hash of their inputs, so that an edit solves again only what it touches.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import Literal, TypeVar
+
+import numpy as np
+import shapely
+
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.line import FOLD, Course, Line, course_of
+from slow_ribbon.core.mitre import MEETS, NEEDLE, Cuts, Kind, corner_kinds, cut
+from slow_ribbon.core.model import Model
+from slow_ribbon.core.outline import OutlinePen
+from slow_ribbon.core.row import Row, SetOut, set_row_out
+from slow_ribbon.core.run import FacingSide, Placed, Placing, Run
+from slow_ribbon.core.section import Section, bed_up
+from slow_ribbon.core.shape import Array
+from slow_ribbon.core.solid import Solid, Surface, run_solid, run_surface
+
+
+@dataclass(frozen=True)
+class Corner:
+    """A corner of a run: where it is, the wall corner in degrees, what kind it is as seen from the face."""
+
+    chainage: float
+    point: tuple[float, float, float]
+    angle: float
+    kind: Kind
+    mismatch: float
+
+
+@dataclass(frozen=True)
+class Check:
+    """Something wrong: ``severity`` *fault* cannot be cut, *warning* should be looked at. ``thing`` is its run's or line's id."""
+
+    kind: Literal["swallowed", "needle", "folded", "mismatch", "twisted"]
+    severity: Literal["fault", "warning"]
+    what: str
+    remedy: str
+    thing: str
+    piece: int | None
+    chainage: float
+    point: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class SolvedRun:
+    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2)."""
+
+    id: str
+    key: str
+    cuts: Cuts
+    corners: tuple[Corner, ...]
+    checks: tuple[Check, ...]
+    mitres: Array
+    bevels: Array
+    footprints: tuple[Array, ...]
+    origin: Array
+
+    @property
+    def course(self) -> Course:
+        return self.cuts.course
+
+    def surface(self) -> Surface:
+        """Return the run's skin for drawing, relative to ``origin``."""
+        return run_surface(self.cuts, self.origin)
+
+    def solid(self) -> Solid:
+        """Return the run's solid, relative to ``origin``."""
+        return run_solid(self.cuts, self.origin)
+
+
+@dataclass(frozen=True)
+class SolvedRow:
+    """A row solved; positions are in job coordinates."""
+
+    id: str
+    key: str
+    out: SetOut
+    origin: Array
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A job solved."""
+
+    job: Job
+    runs: dict[str, SolvedRun]
+    rows: dict[str, SolvedRow]
+
+    def checks(self) -> list[Check]:
+        """Return all checks of the job, faults first."""
+        found = [check for run in self.runs.values() for check in run.checks]
+        return sorted(found, key=lambda check: check.severity != "fault")
+
+
+def key_of(*parts: Model | str) -> str:
+    """Return a hash of inputs, 32 hexadecimal digits."""
+    digest = hashlib.sha256()
+    for part in parts:
+        digest.update(part.encode() if isinstance(part, str) else _written(part))
+        digest.update(b"\0")
+    return digest.hexdigest()[:32]
+
+
+@lru_cache(maxsize=2048)
+def _written(model: Model) -> bytes:
+    return model.model_dump_json(exclude={"id", "name", "tag", "source", "material"}).encode()
+
+
+_S = TypeVar("_S")
+
+
+@dataclass
+class Solver:
+    """Solves jobs and remembers runs and rows; ``solved_runs`` and ``solved_rows`` count real work done."""
+
+    most: int = 4000
+    solved_runs: int = 0
+    solved_rows: int = 0
+    _runs: OrderedDict[str, SolvedRun] = field(default_factory=OrderedDict)
+    _rows: OrderedDict[str, SolvedRow] = field(default_factory=OrderedDict)
+
+    def solve(self, job: Job) -> Solved:
+        """Return the job solved."""
+        lines = {line.id: line for line in job.lines}
+        sections = {section.id: section for section in job.sections}
+        runs = {run.id: self._run(run, lines[run.line], sections[run.section]) for run in job.runs}
+        rows = {row.id: self._row(row, lines[row.line]) for row in job.rows}
+        return Solved(job, runs, rows)
+
+    def _run(self, run: Run, line: Line, section: Section) -> SolvedRun:
+        key = key_of(run.id, line, section, run.placing)
+
+        def work() -> SolvedRun:
+            self.solved_runs += 1
+            return solve_run(run, line, section, key)
+
+        return _kept(self._runs, key, self.most, work)
+
+    def _row(self, row: Row, line: Line) -> SolvedRow:
+        key = key_of(row.id, line, row)
+
+        def work() -> SolvedRow:
+            self.solved_rows += 1
+            course = course_of(line)
+            return SolvedRow(row.id, key, set_row_out(row, course), _origin(course))
+
+        return _kept(self._rows, key, self.most, work)
+
+    def run_with_key(self, key: str) -> SolvedRun | None:
+        """Return a remembered run by its key."""
+        return self._runs.get(key)
+
+    def row_with_key(self, key: str) -> SolvedRow | None:
+        """Return a remembered row by its key."""
+        return self._rows.get(key)
+
+
+def _kept(kept: OrderedDict[str, _S], key: str, most: int, work: Callable[[], _S]) -> _S:
+    found = kept.get(key)
+    if found is None:
+        found = kept[key] = work()
+        while len(kept) > most:
+            kept.popitem(last=False)
+    else:
+        kept.move_to_end(key)
+    return found
+
+
+def solve(job: Job) -> Solved:
+    """Return a job solved from nothing."""
+    return Solver().solve(job)
+
+
+def solve_run(run: Run, line: Line, section: Section, key: str = "") -> SolvedRun:
+    """Return one run solved: cut into pieces, its corners named and checked."""
+    course = course_of(line)
+    placed = Placed(section, run.placing, course)
+    cuts = cut(course, placed)
+    kinds = corner_kinds(course, placed.right)
+    mitres, bevels = cuts.saw_settings(bed_up(section))
+    corners = tuple(
+        Corner(float(course.begins[i]), _point(course.starts[i]), 180 - math.degrees(course.turns[i]), kinds[i], float(cuts.mismatches[i]))
+        for i in range(0 if course.closed else 1, course.count)
+    )
+    return SolvedRun(run.id, key, cuts, corners, _checks(run, cuts), mitres, bevels, _footprints(cuts), _origin(course))
+
+
+@lru_cache(maxsize=64)
+def solve_wall(line: Line) -> SolvedRun:
+    """Return the backdrop wall of a line, solved as a run of its own. Raises ``Refused`` where it has none."""
+    if line.wall is None:
+        raise Refused(f"{line.name} has no wall behind it.", "wall", "no-wall")
+    outline = OutlinePen(0, 0).line(1, 0).line(1, 1).line(0, 1).close()
+    section = Section(id="S0", name="wall", outline=outline, width=line.wall.thickness, height=line.wall.height)
+    run = Run(id="R0", name="wall", tag="W", line=line.id, section="S0", placing=Placing(facing=FacingSide(kind=line.wall.side)))
+    return solve_run(run, line, section)
+
+
+def _origin(course: Course) -> Array:
+    return np.asarray(course.starts[0])
+
+
+def _point(values: Array) -> tuple[float, float, float]:
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def _footprints(cuts: Cuts) -> tuple[Array, ...]:
+    """Return each piece's outline on plan: the quadrilateral of its widest reach; a hull where the leg rises."""
+    course, placed = cuts.course, cuts.placed
+    reach = placed.furthest(np.array([[-1.0, 0], [0, -1], [1, 0], [0, 1]])) * (-1, -1, 1, 1)
+    left, low, right, high = (float(value) for value in reach)
+    box = np.array([[left, low], [right, low], [right, high], [left, high]])
+    begin, end = cuts.fibres(box)
+    across = course.rights[:, None, :] * box[None, :, :1] + course.ups[:, None, :] * box[None, :, 1:]
+    base = course.starts[:, None, :] + across
+    near = base + course.tangents[:, None, :] * begin[:, :, None]
+    far = base + course.tangents[:, None, :] * end[:, :, None]
+    level = (np.abs(course.tangents[:, 2]) < 1e-9) & (course.rule == "upright")
+    found: list[Array] = []
+    for i in range(course.count):
+        if level[i] and abs(cuts.slopes_begin[i, 1]) + abs(cuts.slopes_end[i, 1]) < 1e-9:
+            found.append(np.array([near[i, 0], far[i, 0], far[i, 1], near[i, 1]])[:, :2])
+        else:
+            found.append(_hull(np.concatenate([near[i], far[i]])[:, :2]))
+    return tuple(found)
+
+
+def _hull(points: Array) -> Array:
+    hull = shapely.convex_hull(shapely.multipoints(points))
+    return np.asarray(shapely.get_coordinates(hull))
+
+
+def _checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
+    course = cuts.course
+    found: list[Check] = []
+    for i in np.flatnonzero(cuts.short_points <= 1e-9).tolist():
+        middle = float(course.begins[i] + course.lengths[i] / 2)
+        found.append(
+            Check(
+                "swallowed",
+                "fault",
+                f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {cuts.short_points[i]:.1f} mm long.",
+                "Make the leg longer, the section narrower, or let it face the other way.",
+                run.id,
+                i,
+                middle % course.length,
+                _point(course.starts[i] + course.tangents[i] * course.lengths[i] / 2),
+            )
+        )
+    for i in range(0 if course.closed else 1, course.count):
+        chainage, point, turn = float(course.begins[i]), _point(course.starts[i]), float(course.turns[i])
+        if turn > FOLD:
+            what, remedy = "The line goes back on itself here, so there is no mitre: both pieces are cut square.", "Move the corner."
+            found.append(Check("folded", "fault", what, remedy, run.id, i, chainage, point))
+        elif turn > NEEDLE:
+            what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {_needle(cuts, i):.0f} mm long."
+            found.append(Check("needle", "warning", what, "Open the corner, or blunt it with a short leg.", run.id, i, chainage, point))
+        if cuts.mismatches[i] > MEETS:
+            what = f"The sections do not meet here: they miss each other by up to {cuts.mismatches[i]:.2f} mm."
+            remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
+            found.append(Check("mismatch", "fault", what, remedy, run.id, i, chainage, point))
+    if course.leftover:
+        what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
+        found.append(
+            Check(
+                "twisted", "warning", what, "Keep the line upright, or let it start elsewhere.", run.id, None, 0.0, _point(course.starts[0])
+            )
+        )
+    return tuple(found)
+
+
+def _needle(cuts: Cuts, index: int) -> float:
+    """Return how far along the leg the mitre at its beginning reaches, mm."""
+    slope = cuts.slopes_begin[index : index + 1]
+    return float((cuts.placed.furthest(slope) + cuts.placed.furthest(-slope))[0])

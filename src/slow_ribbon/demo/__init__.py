@@ -1,0 +1,5 @@
+"""The demo: an invented ferry house, built through the public core."""
+
+from slow_ribbon.demo.ferry_house import DEMO_ID, ferry_house
+
+__all__ = ["DEMO_ID", "ferry_house"]

@@ -1,0 +1,1 @@
+"""The service: jobs, imports, meshes and lists over HTTP."""
