@@ -21,12 +21,19 @@ Place = tuple[float, float, float]
 Flat = tuple[float, float]
 
 
+class BendFigures(BaseModel):
+    """A corner of a line by itself: no face, so neither internal nor external."""
+
+    chainage: float
+    angle: float
+
+
 class LineFigures(BaseModel):
-    """A line's figures. ``wall`` is the key of its backdrop's mesh, ``wall_origin`` where that lies."""
+    """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``."""
 
     id: str
     length: float
-    corners: int
+    bends: list[BendFigures]
     rule: Literal["upright", "carried"]
     why: str
     wall: str | None
@@ -207,7 +214,10 @@ def _line(line: Line) -> LineFigures:
     return LineFigures(
         id=line.id,
         length=course.length,
-        corners=course.count if course.closed else course.count - 1,
+        bends=[
+            BendFigures(chainage=float(course.begins[i]), angle=180 - float(np.degrees(course.turns[i])))
+            for i in range(0 if course.closed else 1, course.count)
+        ],
         rule=course.rule,
         why=course.why,
         wall=wall_key(line) if line.wall else None,

@@ -565,6 +565,16 @@ export interface components {
                 number
             ];
         };
+        /**
+         * BendFigures
+         * @description A corner of a line by itself: no face, so neither internal nor external.
+         */
+        BendFigures: {
+            /** Chainage */
+            chainage: number;
+            /** Angle */
+            angle: number;
+        };
         /** Body_read_drawing_api_imports_post */
         Body_read_drawing_api_imports_post: {
             /** File */
@@ -1055,15 +1065,15 @@ export interface components {
         };
         /**
          * LineFigures
-         * @description A line's figures. ``wall`` is the key of its backdrop's mesh, ``wall_origin`` where that lies.
+         * @description A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
          */
         LineFigures: {
             /** Id */
             id: string;
             /** Length */
             length: number;
-            /** Corners */
-            corners: number;
+            /** Bends */
+            bends: components["schemas"]["BendFigures"][];
             /**
              * Rule
              * @enum {string}

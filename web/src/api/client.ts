@@ -1,0 +1,89 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type JobShown = Schemas["JobShown"];
+export type Job = Schemas["Job"];
+export type Line = Schemas["Line"];
+export type Section = Schemas["Section"];
+export type Run = Schemas["Run"];
+export type Row = Schemas["Row"];
+export type RunFigures = Schemas["RunFigures"];
+export type RowFigures = Schemas["RowFigures"];
+export type CornerFigures = Schemas["CornerFigures"];
+export type LineFigures = Schemas["LineFigures"];
+export type SectionFigures = Schemas["SectionFigures"];
+export type CutRowFigures = Schemas["CutRowFigures"];
+export type CheckFigures = Schemas["CheckFigures"];
+export type LibraryEntry = Schemas["LibraryEntry"];
+export type DrawingRead = Schemas["DrawingRead"];
+export type LinesFound = Schemas["LinesFound"];
+export type JobSummary = Schemas["JobSummary"];
+export type PastRevision = Schemas["PastRevision"];
+export type Units = Schemas["Units"];
+export type Placing = Schemas["Placing"];
+export type Edit = Schemas["EditRequest"]["edits"][number];
+export type Point3 = [number, number, number];
+
+/** What went wrong, as the service tells it (RFC 9457). */
+export interface Problem {
+  status: number;
+  title: string;
+  detail: string;
+  code: string;
+  place: string;
+  changes: string[];
+  current: number | null;
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+export class Failed extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+const unreachable: Problem = {
+  status: 0,
+  title: "The service does not answer",
+  detail: "The service does not answer. Your work so far is saved; start the service again and repeat the last step.",
+  code: "unreachable",
+  place: "",
+  changes: [],
+  current: null,
+};
+
+/**
+ * Return the data of an answer, or throw `Failed` with the problem it tells. The type is named by
+ * the caller because the client's own loosens pairs and triples of numbers to lists.
+ */
+export async function answer<T = unknown>(
+  asked: Promise<{ data?: unknown; error?: unknown; response: Response }>,
+): Promise<T> {
+  let got: { data?: unknown; error?: unknown; response: Response };
+  try {
+    got = await asked;
+  } catch {
+    throw new Failed(unreachable);
+  }
+  if (got.response.ok) return got.data as T;
+  const told = got.error as Partial<Problem> | undefined;
+  throw new Failed({
+    ...unreachable,
+    title: `The service answered ${got.response.status}`,
+    detail: `The service answered ${got.response.status}. Try again; if it stays so, look at the service's log.`,
+    ...(typeof told === "object" ? told : {}),
+    status: got.response.status,
+  });
+}
+
+export function problemOf(error: unknown): Problem {
+  if (error instanceof Failed) return error.problem;
+  return {
+    ...unreachable,
+    title: "Something failed",
+    detail: error instanceof Error ? error.message : String(error),
+    code: "failed",
+  };
+}

@@ -1,0 +1,421 @@
+/** Bring in a drawing: see it, choose layers and lines, set the join tolerance, add the lines in one edit. */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useContext, useMemo, useRef, useState } from "react";
+import { answer, api, type DrawingRead, type JobShown, type LinesFound, type Problem, problemOf } from "../api/client";
+import { boxOf, fitted, toSheet } from "../sheet/frame";
+import { Button, LengthField, Tick, useSize, Words } from "../ui/fields";
+import { count, formatLength } from "../ui/figures";
+import { JobId, useChanges, useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+
+export function BringIn() {
+  const [drawing, setDrawing] = useState<DrawingRead | null>(null);
+  const [reading, setReading] = useState<string | null>(null);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const stop = useRef<AbortController | null>(null);
+  const read = async (file: File | undefined) => {
+    if (!file) return;
+    setProblem(null);
+    setReading(file.name);
+    stop.current = new AbortController();
+    try {
+      const form = new FormData();
+      form.append("file", file);
+      setDrawing(
+        await answer<DrawingRead>(
+          api.POST("/api/imports", {
+            body: form as never,
+            bodySerializer: (body) => body as never,
+            signal: stop.current.signal,
+          }),
+        ),
+      );
+    } catch (error) {
+      if (!stop.current.signal.aborted) setProblem(problemOf(error));
+    }
+    setReading(null);
+  };
+  if (drawing) return <Choosing key={drawing.content} drawing={drawing} other={() => setDrawing(null)} />;
+  return <Door read={read} reading={reading} stop={() => stop.current?.abort()} problem={problem} />;
+}
+
+function Door({
+  read,
+  reading,
+  stop,
+  problem,
+}: {
+  read: (file: File | undefined) => void;
+  reading: string | null;
+  stop: () => void;
+  problem: Problem | null;
+}) {
+  const input = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const { show, drawing } = useWindow();
+  return (
+    <section
+      aria-label="Bring in a drawing"
+      className="grid h-full place-items-center p-8"
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        read(event.dataTransfer.files[0]);
+      }}
+    >
+      <div
+        className={`w-[520px] max-w-full rounded-[4px] border-2 border-dashed p-8 ${over ? "border-chalk bg-chalk-wash" : "border-edge"}`}
+      >
+        <h2 className="mb-1 font-semibold text-lg">Bring in a drawing</h2>
+        <p className="mb-4 text-pencil">
+          A DXF drawing, R12 to R2018, up to 50 MB. Lines and polylines are read, in model space and in blocks. You see
+          what joining makes of them before anything is added.
+        </p>
+        {reading ? (
+          <div role="status" className="flex items-center gap-3">
+            <span className="h-1.5 w-40 overflow-hidden rounded bg-rule">
+              <span className="block h-full w-1/3 animate-[slide_1.2s_ease-in-out_infinite] rounded bg-chalk" />
+            </span>
+            Reading {reading} … <Words onClick={stop}>Stop</Words>
+          </div>
+        ) : (
+          <div className="flex gap-2">
+            <Button strong onClick={() => input.current?.click()}>
+              Choose a file
+            </Button>
+            <Button onClick={() => show(drawing)}>Back to the drawing</Button>
+            <span className="self-center text-pencil text-sm">or drop it here</span>
+          </div>
+        )}
+        <input
+          ref={input}
+          type="file"
+          accept=".dxf"
+          aria-label="Drawing file"
+          className="hidden"
+          onChange={(event) => {
+            read(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+        {problem && (
+          <p role="alert" className="mt-4 border-red border-l-[3px] bg-red-wash px-3 py-2 text-sm">
+            {problem.detail}
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Choosing({ drawing, other }: { drawing: DrawingRead; other: () => void }) {
+  const id = useContext(JobId);
+  const shown = useShown();
+  const units = useUnits();
+  const { take } = useChanges();
+  const { show, set, select } = useWindow();
+  const [tolerance, setTolerance] = useState(1);
+  const [layers, setLayers] = useState(drawing.layers.map((layer) => layer.name));
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [pointed, setPointed] = useState<number | null>(null);
+  const [adding, setAdding] = useState(false);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const {
+    data: found,
+    error,
+    isFetching,
+  } = useQuery({
+    queryKey: ["found", drawing.content, tolerance, layers],
+    queryFn: ({ signal }) =>
+      answer<LinesFound>(
+        api.GET("/api/imports/{content}/lines", {
+          params: {
+            path: { content: drawing.content },
+            query: { tolerance, layer: layers.length ? layers : ["\u0000"] },
+          },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled: layers.length > 0,
+    retry: 0,
+  });
+  const lines = layers.length ? (found?.lines ?? []) : [];
+  // Lines keep their choice when the tolerance changes, by what they are made of: their first point and layer.
+  const keyOf = (line: LinesFound["lines"][number]) => `${line.layer}:${line.points[0]?.join()}`;
+  const chosen = lines.filter((line) => !left.has(keyOf(line)));
+  const total = chosen.reduce((sum, line) => sum + line.length, 0);
+  const add = async () => {
+    setAdding(true);
+    setProblem(null);
+    try {
+      const body = { base: shown.revision, tolerance, layers, lines: chosen.map((line) => line.number) };
+      const after = await answer<JobShown>(
+        api.POST("/api/jobs/{id}/imports/{content}", { params: { path: { id, content: drawing.content } }, body }),
+      );
+      take(after);
+      const first = shown.job.last_number ?? 0;
+      select(chosen.map((_, index) => `L${first + 1 + index}`).slice(0, 200));
+      show("plan");
+      set({ notice: `Added ${count(chosen.length, "line")} from ${drawing.file}.`, fit: useWindow.getState().fit + 1 });
+    } catch (failed) {
+      const told = problemOf(failed);
+      setProblem(
+        told.code === "conflict"
+          ? { ...told, detail: `${told.detail} Press “Show the newest”, then add the lines again.` }
+          : told,
+      );
+      if (told.code === "conflict") set({ conflict: { edits: [], changes: told.changes, current: told.current ?? 0 } });
+    }
+    setAdding(false);
+  };
+  const toggle = (line: LinesFound["lines"][number], on: boolean) => {
+    const next = new Set(left);
+    if (on) next.delete(keyOf(line));
+    else next.add(keyOf(line));
+    setLeft(next);
+  };
+  const unread = Object.entries(drawing.unread);
+  const wrong = problem ?? (error ? problemOf(error) : null);
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_306px]">
+      <Preview
+        drawing={drawing}
+        found={found}
+        lines={lines}
+        left={left}
+        keyOf={keyOf}
+        pointed={pointed}
+        point={setPointed}
+        toggle={toggle}
+        busy={isFetching}
+      />
+      <div className="flex min-h-0 flex-col border-rule border-l bg-bench">
+        <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+          <h2 className="truncate font-semibold text-lg" title={drawing.file}>
+            {drawing.file}
+          </h2>
+          <p className="text-pencil text-sm">
+            {count(drawing.edges, "edge")} · drawn in {drawing.unit}
+            {!drawing.unit_known && " (the drawing does not say; taken as such)"}
+            {drawing.far_away && " · far from nought: its place on the site is kept in the job"}
+          </p>
+          {unread.length > 0 && (
+            <p className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
+              <b className="text-wax-deep">?</b> Not read yet:{" "}
+              {unread.map(([kind, number]) => `${number} ${kind}`).join(", ")}.
+            </p>
+          )}
+          <h3 className="mt-4 mb-1 font-semibold text-sm">Which layers?</h3>
+          <div className="max-h-40 overflow-auto">
+            {drawing.layers.map((layer) => (
+              <div key={layer.name} className="flex items-center justify-between gap-2">
+                <Tick
+                  label={layer.name}
+                  checked={layers.includes(layer.name)}
+                  set={(on) =>
+                    setLayers(
+                      on
+                        ? drawing.layers
+                            .map((one) => one.name)
+                            .filter((name) => name === layer.name || layers.includes(name))
+                        : layers.filter((name) => name !== layer.name),
+                    )
+                  }
+                />
+                <span className="figure text-pencil text-sm">{count(layer.edges, "edge")}</span>
+              </div>
+            ))}
+          </div>
+          <h3 className="mt-4 mb-1 font-semibold text-sm">How wide a gap is closed?</h3>
+          <LengthField
+            label="Join tolerance"
+            mm={tolerance}
+            take={async (mm) => {
+              if (mm < 0.01 || mm > 50)
+                return { ...problemOf(new Error("")), detail: "The join tolerance goes from 0.01 to 50 mm." };
+              setTolerance(mm);
+              return null;
+            }}
+          />
+          {found && layers.length > 0 && (
+            <p className="text-pencil text-sm">
+              {count(found.gaps.length, "gap")} closed · {found.doubled} doubled{" "}
+              {found.doubled === 1 ? "edge" : "edges"} dropped · {count(found.dropped_points, "point")} on straights
+              dropped
+              {found.tiny > 0 && ` · ${count(found.tiny, "edge")} of no length dropped`}
+              {found.junctions.length > 0 &&
+                ` · ${count(found.junctions.length, "place")} where three or more edges meet; lines end there`}
+            </p>
+          )}
+          <h3 className="mt-4 mb-1 flex items-baseline font-semibold text-sm">
+            Which lines?
+            <span className="flex-1" />
+            <Words onClick={() => setLeft(chosen.length === lines.length ? new Set(lines.map(keyOf)) : new Set())}>
+              {chosen.length === lines.length ? "none" : "all"}
+            </Words>
+          </h3>
+          {lines.slice(0, 300).map((line) => (
+            <div
+              key={line.number}
+              className={`flex items-center justify-between gap-2 ${pointed === line.number ? "bg-chalk-wash" : ""}`}
+              onPointerEnter={() => setPointed(line.number)}
+              onPointerLeave={() => setPointed(null)}
+            >
+              <Tick label={line.name} checked={!left.has(keyOf(line))} set={(on) => toggle(line, on)} />
+              <span className="whitespace-nowrap text-pencil text-sm">
+                {line.closed ? "closed" : "open"} · <span className="figure">{formatLength(line.length, units)}</span>
+              </span>
+            </div>
+          ))}
+          {lines.length > 300 && (
+            <p className="text-pencil text-sm">
+              … and {lines.length - 300} more; choose among them by layer or in the drawing.
+            </p>
+          )}
+          {layers.length === 0 && <p className="text-pencil text-sm">Choose a layer to see its lines.</p>}
+        </div>
+        <div className="border-rule border-t px-4 py-3">
+          {wrong && (
+            <p role="alert" className="mb-2 text-red text-sm">
+              {wrong.detail}
+            </p>
+          )}
+          <div className="flex flex-wrap items-center gap-2">
+            <Button strong disabled={!chosen.length || adding} onClick={() => void add()}>
+              {adding ? "Adding …" : `Add ${count(chosen.length, "line")}`}
+            </Button>
+            <span className="figure text-pencil text-sm">{formatLength(total, units)}</span>
+            <span className="flex-1" />
+            <Words onClick={other}>Another file</Words>
+          </div>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+interface PreviewProps {
+  drawing: DrawingRead;
+  found: LinesFound | undefined;
+  lines: LinesFound["lines"];
+  left: ReadonlySet<string>;
+  keyOf: (line: LinesFound["lines"][number]) => string;
+  pointed: number | null;
+  point: (line: number | null) => void;
+  toggle: (line: LinesFound["lines"][number], on: boolean) => void;
+  busy: boolean;
+}
+
+function Preview({ drawing, found, lines, left, keyOf, pointed, point, toggle, busy }: PreviewProps) {
+  const [ref, { width, height }] = useSize<SVGSVGElement>();
+  const box = useMemo(() => boxOf(lines.flatMap((line) => line.points as [number, number][])), [lines]);
+  const frame = fitted(box, width || 800, height || 500, 60);
+  const [tx, ty] = toSheet(frame, width, height, 0, 0);
+  const d = (line: LinesFound["lines"][number]) =>
+    `M${line.points.map((one) => one.join(" ")).join("L")}${line.closed ? "Z" : ""}`;
+  // Thousands of lines are drawn as two paths; a few are drawn one by one, so that each can be clicked.
+  const many = lines.length > 1500;
+  return (
+    <div className="relative min-w-0">
+      <svg ref={ref} className="size-full" role="img" aria-label={`Drawing ${drawing.file}`}>
+        <g transform={`matrix(${frame.scale} 0 0 ${-frame.scale} ${tx} ${ty})`} fill="none">
+          {many ? (
+            <>
+              <path
+                d={lines
+                  .filter((line) => left.has(keyOf(line)))
+                  .map(d)
+                  .join("")}
+                stroke="#b9bdb5"
+                vectorEffect="non-scaling-stroke"
+              />
+              <path
+                d={lines
+                  .filter((line) => !left.has(keyOf(line)))
+                  .map(d)
+                  .join("")}
+                stroke="#2a68a8"
+                vectorEffect="non-scaling-stroke"
+              />
+            </>
+          ) : (
+            lines.map((line) => {
+              const on = !left.has(keyOf(line));
+              return (
+                <g
+                  key={line.number}
+                  className="cursor-pointer"
+                  onClick={() => toggle(line, !on)}
+                  onPointerEnter={() => point(line.number)}
+                  onPointerLeave={() => point(null)}
+                >
+                  <path
+                    d={d(line)}
+                    stroke="transparent"
+                    strokeWidth={12}
+                    vectorEffect="non-scaling-stroke"
+                    pointerEvents="stroke"
+                  />
+                  <path
+                    d={d(line)}
+                    stroke={on ? (pointed === line.number ? "#174a80" : "#2a68a8") : "#a9aea6"}
+                    strokeWidth={pointed === line.number ? 3.4 : on ? 2 : 1.2}
+                    strokeDasharray={on ? undefined : "5 4"}
+                    vectorEffect="non-scaling-stroke"
+                  />
+                </g>
+              );
+            })
+          )}
+        </g>
+        {lines.length < 400 &&
+          lines.flatMap((line) =>
+            line.points.length < 400
+              ? (line.points as [number, number][]).map((place, i) => {
+                  const [x, y] = toSheet(frame, width, height, place[0], place[1]);
+                  return (
+                    <rect
+                      key={`${line.number}-${i}`}
+                      x={x - 2.2}
+                      y={y - 2.2}
+                      width={4.4}
+                      height={4.4}
+                      fill="#fff"
+                      stroke={left.has(keyOf(line)) ? "#a9aea6" : "#2a68a8"}
+                      pointerEvents="none"
+                    />
+                  );
+                })
+              : [],
+          )}
+        {found?.gaps.slice(0, 500).map((gap, i) => {
+          const [x, y] = toSheet(frame, width, height, gap[0] as number, gap[1] as number);
+          return (
+            <circle key={i} cx={x} cy={y} r={7} fill="none" stroke="#b97a14" strokeWidth={1.5}>
+              <title>a gap of {(gap[2] as number).toFixed(2)} mm, closed</title>
+            </circle>
+          );
+        })}
+        {found?.junctions.slice(0, 500).map((place, i) => {
+          const [x, y] = toSheet(frame, width, height, place[0] as number, place[1] as number);
+          return <path key={i} d={`M${x} ${y - 6}l6 6l-6 6l-6 -6z`} fill="none" stroke="#ad3427" strokeWidth={1.4} />;
+        })}
+      </svg>
+      <p className="absolute top-3 left-4 max-w-[70%] text-pencil text-sm">
+        Click a line to leave it out or take it in. <span className="text-wax-deep">○ gap closed</span>
+        {found && found.junctions.length > 0 && <span className="text-red"> ◇ edges part here</span>}
+      </p>
+      {busy && (
+        <p role="status" className="absolute top-3 right-4 text-pencil text-sm">
+          Joining …
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+/** The card of what is selected: its settings as the questions the trade asks, and the checks that concern it. */
+
+import { Words } from "../ui/fields";
+import { useChanges, useShown } from "../window/job";
+import { remove } from "../window/keys";
+import { useWindow } from "../window/store";
+import { checksOf, lineById, rowById, runById, sectionById } from "../window/things";
+import { LineCard } from "./LineCard";
+import { RowCard } from "./RowCard";
+import { RunCard } from "./RunCard";
+import { SectionCard } from "./SectionCard";
+
+export function Card() {
+  const shown = useShown();
+  const changes = useChanges();
+  const selected = useWindow((state) => state.selected);
+  const runs = selected.map((id) => runById(shown, id)).filter((run) => run !== undefined);
+  const lines = selected.map((id) => lineById(shown, id)).filter((line) => line !== undefined);
+  const first = selected[0] ?? "";
+  const section = sectionById(shown, first);
+  const row = rowById(shown, first);
+  return (
+    <aside
+      aria-label="Card"
+      className="min-h-0 overflow-y-auto border-rule border-l px-4 py-3"
+      key={selected.join(" ")}
+    >
+      {runs.length > 0 && <RunCard runs={runs} />}
+      {!runs.length && lines.length > 0 && <LineCard lines={lines} />}
+      {section && <SectionCard section={section} />}
+      {row && <RowCard row={row} />}
+      {selected
+        .flatMap((id) => checksOf(shown, id))
+        .map((check, index) => (
+          <div
+            key={index}
+            className={`mt-4 flex gap-2.5 border-l-[3px] px-3 py-2 text-sm ${check.severity === "fault" ? "border-red bg-red-wash" : "border-wax bg-wax-wash"}`}
+          >
+            <b className={check.severity === "fault" ? "text-red" : "text-wax-deep"}>
+              {check.severity === "fault" ? "!" : "?"}
+            </b>
+            <span>
+              {check.what} {check.remedy}{" "}
+              <Words
+                onClick={() =>
+                  useWindow
+                    .getState()
+                    .set({ look: check.point as [number, number, number], piece: check.piece ?? null })
+                }
+              >
+                Go there
+              </Words>
+            </span>
+          </div>
+        ))}
+      <p className="mt-6 border-rule border-t pt-2">
+        <Words onClick={() => remove(shown, changes)}>
+          Remove {selected.length > 1 ? `these ${selected.length}` : "this"}
+        </Words>
+      </p>
+    </aside>
+  );
+}

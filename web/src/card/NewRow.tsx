@@ -1,0 +1,91 @@
+/** Set items out along a line: which line, what, how far apart. */
+import { useState } from "react";
+import type { Edit } from "../api/client";
+import { Button, Choice, LengthField, Pick, Setting } from "../ui/fields";
+import { Modal } from "../ui/Modal";
+import { useChanges, useShown } from "../window/job";
+import { useWindow } from "../window/store";
+import { lineOf } from "../window/things";
+
+type Kind = "posts" | "lights" | "box";
+const kinds: [Kind, string, object][] = [
+  [
+    "posts",
+    "Posts",
+    { name: "Posts", item: { kind: "box", along: 90, across: 90, height: 1100 }, material: "softwood" },
+  ],
+  ["lights", "Bollards", { name: "Bollards", item: { kind: "round", diameter: 150, height: 900 }, material: "steel" }],
+  ["box", "Boxes", { name: "Boxes", item: { kind: "box", along: 600, across: 300, height: 400 }, material: "stone" }],
+];
+
+export function NewRow({ close }: { close: () => void }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const { selected, select } = useWindow();
+  const lines = shown.job.lines ?? [];
+  const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
+  const [kind, setKind] = useState<Kind>("posts");
+  const [rule, setRule] = useState<"equal-bays" | "fixed-centres">("equal-bays");
+  const [apart, setApart] = useState(1800);
+  const [wrong, setWrong] = useState("");
+  const make = async () => {
+    const what = kinds.find(([one]) => one === kind)?.[2];
+    const spacing = { rule: rule === "equal-bays" ? { kind: rule, most: apart } : { kind: rule, centres: apart } };
+    const id = `I${(shown.job.last_number ?? 0) + 1}`;
+    const problem = await edit([{ kind: "add_row", row: { ...what, line, spacing } } as Edit]);
+    if (problem?.code === "confirm-many" || !problem) close();
+    if (problem && problem.code !== "confirm-many") setWrong(problem.detail);
+    if (!problem) select([id]);
+  };
+  return (
+    <Modal title="Set items out along a line" close={close}>
+      {lines.length === 0 ? (
+        <p className="mb-4">There is no line in the job yet: draw one, or bring in a drawing.</p>
+      ) : (
+        <>
+          <Setting label="Line">
+            <Pick
+              label="Line"
+              value={line}
+              ways={lines.map((one): [string, string] => [one.id, one.name])}
+              choose={setLine}
+            />
+          </Setting>
+          <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
+          <Choice<Kind> label="What" value={kind} ways={kinds.map(([one, words]) => [one, words])} choose={setKind} />
+          <p className="mt-3 mb-1 text-pencil text-sm">How far apart?</p>
+          <Choice
+            label="Spacing rule"
+            value={rule}
+            ways={[
+              ["equal-bays", "Equal bays, no wider than"],
+              ["fixed-centres", "Fixed centres of"],
+            ]}
+            choose={setRule}
+          />
+          <div className="mt-1.5">
+            <LengthField
+              label="Distance"
+              mm={apart}
+              take={async (mm) => {
+                setApart(mm);
+                return null;
+              }}
+            />
+          </div>
+        </>
+      )}
+      {wrong && (
+        <p role="alert" className="mt-2 text-red text-sm">
+          {wrong}
+        </p>
+      )}
+      <div className="mt-5 flex justify-end gap-2">
+        <Button onClick={close}>Leave it</Button>
+        <Button strong disabled={!line} onClick={() => void make()}>
+          Set them out
+        </Button>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,259 @@
+import type { Edit, Problem, Row } from "../api/client";
+import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField, Tick } from "../ui/fields";
+import { count, formatLength } from "../ui/figures";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { lineById } from "../window/things";
+
+export function RowCard({ row }: { row: Row }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const figures = shown.rows.find((one) => one.id === row.id);
+  const change = (changes: object): Promise<Problem | null> =>
+    edit([{ kind: "set_row", row: row.id, changes } as Edit]);
+  const { spacing, item } = row;
+  const space = (part: object) => change({ spacing: { ...spacing, ...part } });
+  const seat = row.seat;
+  const ring = Boolean(figures?.closed) && spacing.corners !== "restart";
+  const centres = [
+    ...new Set(
+      figures?.stretches
+        .filter((one) => one.bays > 0)
+        .map((one) => formatLength(one.centres, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })),
+    ),
+  ];
+  return (
+    <>
+      <TextField label="Name of the row" value={row.name} take={(name) => change({ name })} />
+      <p className="text-pencil">
+        {count(figures?.count ?? 0, "item")} along {lineById(shown, row.line)?.name}
+      </p>
+
+      <Question>How far apart?</Question>
+      <Choice
+        label="Spacing rule"
+        value={spacing.rule.kind}
+        ways={[
+          ["equal-bays", "Equal bays"],
+          ["fixed-centres", "Fixed centres"],
+        ]}
+        choose={(kind) => {
+          const now = spacing.rule.kind === "equal-bays" ? spacing.rule.most : spacing.rule.centres;
+          void space({ rule: kind === "equal-bays" ? { kind, most: now } : { kind, centres: now, origin: "start" } });
+        }}
+      />
+      <div className="mt-1.5">
+        {spacing.rule.kind === "equal-bays" ? (
+          <LengthField
+            label="No wider than"
+            mm={spacing.rule.most}
+            take={(most) => space({ rule: { kind: "equal-bays", most } })}
+          />
+        ) : (
+          <>
+            <LengthField
+              label="Centres"
+              mm={spacing.rule.centres}
+              take={(centres) => space({ rule: { ...spacing.rule, centres } })}
+            />
+            {!ring && (
+              <Choice
+                label="Counted"
+                value={spacing.rule.origin ?? "start"}
+                ways={[
+                  ["start", "From start"],
+                  ["centred", "Centred"],
+                  ["end", "From end"],
+                ]}
+                choose={(origin) => void space({ rule: { ...spacing.rule, origin } })}
+              />
+            )}
+          </>
+        )}
+      </div>
+      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
+        <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
+        <b className="figure">
+          {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
+        </b>{" "}
+        centres
+        <br />
+        <span className="text-pencil">
+          left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
+          {ring && spacing.rule.kind === "equal-bays" && " · as many items as bays"}
+          {ring && spacing.rule.kind === "fixed-centres" && " in the last bay, back to the first item"}
+        </span>
+      </div>
+
+      <Question>What happens at ends and corners?</Question>
+      <Choice
+        label="At corners"
+        value={spacing.corners ?? "carry"}
+        ways={[
+          ["carry", "Carried round"],
+          ["restart", "Restart at each"],
+        ]}
+        choose={(corners) => void space({ corners })}
+      />
+      {ring ? (
+        <p className="mt-1.5 text-pencil text-sm">The line is closed: there is no first and no last.</p>
+      ) : (
+        <div className="mt-1.5">
+          <LengthField
+            label="Inset at the start"
+            mm={spacing.inset_start ?? 0}
+            take={(inset_start) => space({ inset_start })}
+          />
+          <LengthField
+            label="Inset at the end"
+            mm={spacing.inset_end ?? 0}
+            take={(inset_end) => space({ inset_end })}
+          />
+          <div className="flex gap-5">
+            <Tick label="First item" checked={spacing.first ?? true} set={(first) => void space({ first })} />
+            <Tick label="Last item" checked={spacing.last ?? true} set={(last) => void space({ last })} />
+          </div>
+        </div>
+      )}
+
+      <Question>What is set out?</Question>
+      <Choice
+        label="Shape"
+        value={item.kind}
+        ways={[
+          ["box", "Box"],
+          ["round", "Round"],
+        ]}
+        choose={(kind) =>
+          void change({
+            item:
+              kind === "box"
+                ? {
+                    kind,
+                    along: "diameter" in item ? item.diameter : item.along,
+                    across: "diameter" in item ? item.diameter : item.across,
+                    height: item.height,
+                  }
+                : { kind, diameter: "diameter" in item ? item.diameter : item.along, height: item.height },
+          })
+        }
+      />
+      <div className="mt-1.5">
+        {item.kind === "box" ? (
+          <>
+            <LengthField
+              label="Along the line"
+              mm={item.along}
+              take={(along) => change({ item: { ...item, along } })}
+            />
+            <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { ...item, across } })} />
+          </>
+        ) : (
+          <LengthField
+            label="Diameter"
+            mm={item.diameter}
+            take={(diameter) => change({ item: { ...item, diameter } })}
+          />
+        )}
+        <LengthField label="Height" mm={item.height} take={(height) => change({ item: { ...item, height } })} />
+      </div>
+      <Setting label="Material">
+        <Pick
+          label="Material"
+          value={row.material ?? "softwood"}
+          ways={["softwood", "oak", "painted", "steel", "brass", "stone"].map((one): [string, string] => [one, one])}
+          choose={(material) => void change({ material })}
+        />
+      </Setting>
+
+      <Question>Which point of it sits on the line?</Question>
+      <div className="flex gap-3">
+        <SeatPicture row={row} />
+        <div className="min-w-0 flex-1">
+          <LengthField
+            label="Along"
+            width="w-16"
+            mm={seat.along}
+            take={(along) => change({ seat: { ...seat, along } })}
+          />
+          <LengthField
+            label="Across"
+            width="w-16"
+            mm={seat.across}
+            take={(across) => change({ seat: { ...seat, across } })}
+          />
+          <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { ...seat, up } })} />
+        </div>
+      </div>
+      <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
+      <LengthField label="Stand-off to the right" mm={row.stand_off ?? 0} take={(stand_off) => change({ stand_off })} />
+      <LengthField label="Lift" mm={row.lift ?? 0} take={(lift) => change({ lift })} />
+
+      <Question>How is it turned?</Question>
+      <Choice
+        label="Turn"
+        value={row.turn?.kind ?? "line"}
+        ways={[
+          ["line", "With the line"],
+          ["bearing", "One bearing"],
+        ]}
+        choose={(kind) => void change({ turn: kind === "line" ? { kind } : { kind, bearing: 0 } })}
+      />
+      {row.turn?.kind === "bearing" && (
+        <div className="mt-1.5">
+          <AngleField
+            label="From north, clockwise"
+            degrees={row.turn.bearing}
+            take={(bearing) => change({ turn: { kind: "bearing", bearing } })}
+          />
+        </div>
+      )}
+      <div className="mt-2">
+        <FigureField
+          label="Letters for tags"
+          width="w-16"
+          value={row.tag}
+          unit=""
+          take={(tag) => change({ tag: tag.trim().toUpperCase() })}
+        />
+      </div>
+    </>
+  );
+}
+
+/** The item from above, with the line through its seat. */
+function SeatPicture({ row }: { row: Row }) {
+  const size = 92;
+  const { item } = row;
+  const seat = row.seat;
+  const [along, across] = item.kind === "box" ? [item.along, item.across] : [item.diameter, item.diameter];
+  const reach = Math.max(along, across, Math.abs(seat.along) * 2, Math.abs(seat.across) * 2);
+  const scale = (size - 34) / reach;
+  const middle = size / 2;
+  const [x, y] = [middle + seat.along * scale, middle + seat.across * scale];
+  return (
+    <svg
+      width={size}
+      height={size}
+      className="shrink-0 border border-rule bg-paper"
+      role="img"
+      aria-label="The item on its line, from above"
+    >
+      {item.kind === "box" ? (
+        <rect
+          x={middle - (along / 2) * scale}
+          y={middle - (across / 2) * scale}
+          width={along * scale}
+          height={across * scale}
+          fill="#ecdfc6"
+          stroke="#22302e"
+          strokeWidth={1.4}
+        />
+      ) : (
+        <circle cx={middle} cy={middle} r={(along / 2) * scale} fill="#ecdfc6" stroke="#22302e" strokeWidth={1.4} />
+      )}
+      <path d={`M0 ${y}H${size}M${size - 7} ${y - 4}l6 4l-6 4`} stroke="#2a68a8" strokeWidth={1.4} fill="none" />
+      <path d={`M${x} ${y}l5 8.5h-10z`} fill="#b97a14" />
+    </svg>
+  );
+}

@@ -1,0 +1,211 @@
+import type { Edit, Placing, Point3, Run } from "../api/client";
+import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField } from "../ui/fields";
+import { formatLength, sizeWords } from "../ui/figures";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { datumOrder } from "../window/keys";
+import { useWindow } from "../window/store";
+import { lineById, linePoints, runFigures, sectionById } from "../window/things";
+import { DatumPicture } from "./DatumPicture";
+
+const datumWords: Record<string, string> = {
+  "back-foot": "back, foot",
+  "middle-foot": "middle, foot",
+  "front-foot": "front, foot",
+  "back-middle": "back, middle",
+  middle: "the very middle",
+  "front-middle": "front, middle",
+  "back-head": "back, head",
+  "middle-head": "middle, head",
+  "front-head": "front, head",
+};
+type DatumWay = (typeof datumOrder)[number] | "typed";
+
+/** The shared value of several runs, or null where they differ. */
+function shared<T>(runs: Run[], of: (run: Run) => T): T | null {
+  const first = of(runs[0] as Run);
+  return runs.every((run) => JSON.stringify(of(run)) === JSON.stringify(first)) ? first : null;
+}
+
+export function RunCard({ runs }: { runs: Run[] }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const piece = useWindow((state) => state.piece);
+  const first = runs[0] as Run;
+  const one = runs.length === 1;
+  const section = sectionById(shown, shared(runs, (run) => run.section) ?? undefined);
+  const ids = runs.map((run) => run.id);
+  const set = (changes: Partial<Placing>) => edit([{ kind: "set_placing", runs: ids, changes } as Edit]);
+  const datumOf = (run: Run) =>
+    run.placing?.datum ??
+    sectionById(shown, run.section)?.datum ?? { kind: "named" as const, name: "back-foot" as const };
+  const datum = shared(runs, datumOf);
+  const facing = shared(runs, (run) => run.placing?.facing ?? { kind: "right" as const });
+  const facingKind = shared(runs, (run) => run.placing?.facing?.kind ?? "right");
+  const figures = runFigures(shown, first.id);
+  const picked = one && piece !== null ? figures?.pieces[piece] : undefined;
+  const lengthOf = (of: (placing: Placing) => number | undefined) => shared(runs, (run) => of(run.placing ?? {}) ?? 0);
+  const various = (value: unknown) => (value === null ? "various" : undefined);
+  const toward = () => {
+    const points = runs.flatMap((run) => {
+      const line = lineById(shown, run.line);
+      return line ? linePoints(line) : [];
+    });
+    const sum = points.reduce((total, point) => [total[0] + point[0], total[1] + point[1]] as [number, number], [
+      0, 0,
+    ] as [number, number]);
+    return {
+      kind: "toward" as const,
+      point: [Math.round(sum[0] / points.length), Math.round(sum[1] / points.length), 0] as Point3,
+    };
+  };
+  const total = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.line_length ?? 0), 0);
+  const bar = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.bar ?? 0), 0);
+  return (
+    <>
+      {one ? (
+        <TextField
+          label="Name of the run"
+          value={first.name}
+          take={(name) => edit([{ kind: "set_run", run: first.id, changes: { name } } as Edit])}
+        />
+      ) : (
+        <h2 className="font-semibold text-lg">{runs.length} runs</h2>
+      )}
+      <p className="text-pencil">
+        {section ? `${section.name} ${sizeWords(section, units)} · ${section.material}` : "of several sections"}
+        {one && ` · ${lineById(shown, first.line)?.name}`}
+      </p>
+
+      <Question>What sits on the line?</Question>
+      <div className="flex gap-3">
+        {section && figures && <DatumPicture section={section} figures={figures} />}
+        <div className="min-w-0 flex-1">
+          <Setting label="Datum">
+            <Pick<DatumWay>
+              label="Datum"
+              value={datum ? (datum.kind === "point" ? "typed" : (datum.name as DatumWay)) : null}
+              various="various"
+              ways={[
+                ...datumOrder.map((name): [DatumWay, string] => [name, datumWords[name] ?? name]),
+                ["typed", "typed point"],
+              ]}
+              choose={(way) =>
+                void set({
+                  datum: way === "typed" ? { kind: "point", x: 0, y: 0 } : { kind: "named", name: way },
+                } as Partial<Placing>)
+              }
+            />
+          </Setting>
+          {datum?.kind === "point" && (
+            <>
+              <LengthField label="Across" width="w-16" mm={datum.x} take={(x) => set({ datum: { ...datum, x } })} />
+              <LengthField label="Up" width="w-16" mm={datum.y} take={(y) => set({ datum: { ...datum, y } })} />
+            </>
+          )}
+          <LengthField
+            label="Stand-off"
+            width="w-16"
+            placeholder={various(lengthOf((p) => p.stand_off))}
+            mm={lengthOf((p) => p.stand_off)}
+            take={(stand_off) => set({ stand_off })}
+          />
+          <LengthField
+            label="Lift"
+            width="w-16"
+            placeholder={various(lengthOf((p) => p.lift))}
+            mm={lengthOf((p) => p.lift)}
+            take={(lift) => set({ lift })}
+          />
+        </div>
+      </div>
+      <AngleField label="Roll" degrees={lengthOf((p) => p.roll)} take={(roll) => set({ roll })} />
+
+      <Question>Which side does it face?</Question>
+      <Choice
+        label="Facing"
+        value={facingKind}
+        ways={[
+          ["left", "Left"],
+          ["right", "Right"],
+          ["toward", "To a point"],
+        ]}
+        choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } } as Partial<Placing>)}
+      />
+      {facing?.kind === "toward" && (
+        <div className="mt-2">
+          <LengthField
+            label="East of the job's nought"
+            mm={facing.point[0] as number}
+            take={(x) => set({ facing: { kind: "toward", point: [x, facing.point[1], 0] } } as Partial<Placing>)}
+          />
+          <LengthField
+            label="North of it"
+            mm={facing.point[1] as number}
+            take={(y) => set({ facing: { kind: "toward", point: [facing.point[0], y, 0] } } as Partial<Placing>)}
+          />
+        </div>
+      )}
+      <div className="mt-1.5">
+        <Setting label="Section's hand">
+          <span className="w-[150px]">
+            <Choice
+              label="Hand"
+              value={shared(runs, (run) => run.placing?.hand ?? "right")}
+              ways={[
+                ["right", "as drawn"],
+                ["left", "mirrored"],
+              ]}
+              choose={(hand) => void set({ hand })}
+            />
+          </span>
+        </Setting>
+      </div>
+
+      <Question>What is it cut from?</Question>
+      <Setting label="Section">
+        <Pick
+          label="Section"
+          value={shared(runs, (run) => run.section)}
+          various="various"
+          ways={(shown.job.sections ?? []).map((one): [string, string] => [one.id, one.name])}
+          choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } }) as Edit))}
+        />
+      </Setting>
+      {one && (
+        <FigureField
+          label="Letters for tags"
+          width="w-16"
+          value={first.tag}
+          unit=""
+          take={(tag) => edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } } as Edit])}
+        />
+      )}
+
+      <Question>What it comes to</Question>
+      <Setting label="Along the line">
+        <span className="figure">{formatLength(total, units)}</span>
+      </Setting>
+      <Setting label="Sum of long points">
+        <span className="figure">{formatLength(bar, units)}</span>
+      </Setting>
+      {picked && (
+        <>
+          <Question>Piece {picked.tag}</Question>
+          <Setting label="Long point">
+            <b className="figure">{formatLength(picked.long_point, units)}</b>
+          </Setting>
+          <Setting label="Short point">
+            <span className="figure">{formatLength(picked.short_point, units)}</span>
+          </Setting>
+          <Setting label="Begins with">
+            <span className="figure">{picked.begin_cut}</span>
+          </Setting>
+          <Setting label="Ends with">
+            <span className="figure">{picked.end_cut}</span>
+          </Setting>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,104 @@
+import { useState } from "react";
+import type { Edit, Section } from "../api/client";
+import { LengthField, Pick, Question, Setting, TextField, Tick, Words } from "../ui/fields";
+import { count, formatLength } from "../ui/figures";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { datumOrder } from "../window/keys";
+import { useWindow } from "../window/store";
+
+const materials: [NonNullable<Section["material"]>, string][] = [
+  ["softwood", "Softwood"],
+  ["oak", "Oak"],
+  ["painted", "Painted"],
+  ["steel", "Steel"],
+  ["brass", "Brass"],
+  ["stone", "Stone"],
+];
+
+export function SectionCard({ section }: { section: Section }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const { select } = useWindow();
+  const [together, setTogether] = useState(true);
+  const figures = shown.sections.find((one) => one.id === section.id);
+  const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);
+  const size = (side: "width" | "height") => (mm: number) => {
+    const other = side === "width" ? "height" : "width";
+    return change(together ? { [side]: mm, [other]: (section[other] * mm) / section[side] } : { [side]: mm });
+  };
+  const bed = section.bed?.kind === "edge" ? `edge:${section.bed.edge}` : `side:${section.bed?.side ?? "back"}`;
+  const users = shown.job.runs?.filter((run) => run.section === section.id) ?? [];
+  const totals = shown.totals.sections[section.id];
+  return (
+    <>
+      <TextField label="Name of the section" value={section.name} take={(name) => change({ name })} />
+      <p className="text-pencil">closed · used by {count(users.length, "run")}</p>
+      <Question>How big is it?</Question>
+      <LengthField label="Width" mm={section.width} take={size("width")} />
+      <LengthField label="Height" mm={section.height} take={size("height")} />
+      {section.wall != null && <LengthField label="Wall" mm={section.wall} take={(wall) => change({ wall })} />}
+      <Tick label="Scale width and height together" checked={together} set={setTogether} />
+      <Question>What sits on the line?</Question>
+      <Setting label="Datum">
+        <Pick
+          label="Datum"
+          value={section.datum?.kind === "named" ? (section.datum.name ?? "back-foot") : null}
+          various="typed point"
+          ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, name.replace("-", ", ")])}
+          choose={(name) => void change({ datum: { kind: "named", name } })}
+        />
+      </Setting>
+      <Question>What is it made of?</Question>
+      <Setting label="Material">
+        <Pick
+          label="Material"
+          value={section.material ?? "softwood"}
+          ways={materials}
+          choose={(material) => void change({ material })}
+        />
+      </Setting>
+      <Setting label="On the saw table">
+        <Pick
+          label="On the saw table"
+          value={bed}
+          ways={[
+            ["side:back", "back"],
+            ["side:foot", "foot"],
+            ["side:front", "front"],
+            ["side:head", "head"],
+            ...(figures?.beds ?? []).map((edge): [string, string] => [`edge:${edge}`, `slanting edge ${edge + 1}`]),
+          ]}
+          choose={(way) => {
+            const [kind, what] = way.split(":");
+            void change({ bed: kind === "edge" ? { kind, edge: Number(what) } : { kind, side: what } });
+          }}
+        />
+      </Setting>
+      <Question>What it comes to</Question>
+      <Setting label="Area">
+        <span className="figure">{Math.round(figures?.area ?? 0).toLocaleString("en-GB")} mm²</span>
+      </Setting>
+      <Setting label="Round the outline">
+        <span className="figure">{formatLength(figures?.perimeter ?? 0, units)}</span>
+      </Setting>
+      {totals && (
+        <Setting label="Along its lines">
+          <span className="figure">{formatLength(totals.line_length, units)}</span>
+        </Setting>
+      )}
+      {users.length > 0 && (
+        <>
+          <Question>Which runs use it?</Question>
+          <ul>
+            {users.map((run) => (
+              <li key={run.id}>
+                <Words onClick={() => select([run.id])}>{run.name}</Words>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,199 @@
+/** The four steps, as an ordered list of what the job holds, each row with its one telling figure. */
+import { type ReactNode, useRef } from "react";
+import type { Point3 } from "../api/client";
+import { count, formatLength, sizeWords } from "../ui/figures";
+import { useShown, useUnits } from "../window/job";
+import { startDrawing } from "../window/keys";
+import { useWindow } from "../window/store";
+import { checksOf } from "../window/things";
+
+export function JobSheet() {
+  const shown = useShown();
+  const units = useUnits();
+  const { show, set, view } = useWindow();
+  const { job, totals, checks } = shown;
+  const list = useRef<HTMLElement>(null);
+  const lengths = new Map(shown.lines.map((line) => [line.id, line.length]));
+  const faults = checks.filter((check) => check.severity === "fault").length;
+  const walk = (event: React.KeyboardEvent) => {
+    if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+    const rows = [...(list.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])];
+    const at = rows.indexOf(document.activeElement as HTMLElement);
+    const next = rows[at + (event.key === "ArrowDown" ? 1 : -1)];
+    if (next) {
+      event.preventDefault();
+      next.focus();
+      if (next.dataset.row) useWindow.getState().select([next.dataset.row]);
+    }
+  };
+  return (
+    <nav
+      ref={list}
+      aria-label="Job sheet"
+      onKeyDown={walk}
+      className="min-h-0 overflow-y-auto border-rule border-r py-3"
+    >
+      <Step number={1} name="Lines" figure={job.lines?.length ?? 0}>
+        {job.lines?.map((line) => (
+          <Row key={line.id} id={line.id} name={line.name} figure={formatLength(lengths.get(line.id) ?? 0, units)} />
+        ))}
+        <Act onClick={startDrawing}>Draw a line</Act>
+        <Act onClick={() => show("bringin")}>Bring in a drawing</Act>
+      </Step>
+      <Step number={2} name="Sections" figure={job.sections?.length ?? 0}>
+        {job.sections?.map((section) => (
+          <Row key={section.id} id={section.id} name={section.name} figure={sizeWords(section, units)} />
+        ))}
+        <Act onClick={() => show("library")}>Pick a section</Act>
+      </Step>
+      <Step number={3} name="Runs and rows" figure={(job.runs?.length ?? 0) + (job.rows?.length ?? 0)}>
+        {shown.job.runs?.map((run) => {
+          const found = checksOf(shown, run.id);
+          const bad = found.filter((check) => check.severity === "fault").length;
+          return (
+            <Row
+              key={run.id}
+              id={run.id}
+              name={run.name}
+              figure={
+                bad
+                  ? count(bad, "fault")
+                  : found.length
+                    ? count(found.length, "warning")
+                    : count(totals.runs[run.id]?.pieces ?? 0, "piece")
+              }
+              fault={bad > 0}
+            />
+          );
+        })}
+        {shown.job.rows?.map((row) => (
+          <Row
+            key={row.id}
+            id={row.id}
+            name={row.name}
+            figure={count(shown.rows.find((one) => one.id === row.id)?.count ?? 0, "item")}
+          />
+        ))}
+        <Act onClick={() => set({ dialog: "run" })} disabled={!job.lines?.length || !job.sections?.length}>
+          Run a section along lines
+        </Act>
+        <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
+          Set items out
+        </Act>
+      </Step>
+      <Step number={4} name="Cutting" figure={count(totals.job.pieces, "piece")}>
+        <Act onClick={() => show("cutting")} on={view === "cutting"} figure={formatLength(totals.job.bar, units)}>
+          Cutting list
+        </Act>
+        {checks.map((check, index) => (
+          <button
+            key={index}
+            type="button"
+            title={`${check.what} ${check.remedy}`}
+            onClick={() => goTo(shown.job, check)}
+            className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-sm hover:bg-red-wash"
+          >
+            <span aria-hidden className={check.severity === "fault" ? "font-bold text-red" : "font-bold text-wax-deep"}>
+              {check.severity === "fault" ? "!" : "?"}
+            </span>
+            <span className="line-clamp-2">{check.what}</span>
+          </button>
+        ))}
+        {checks.length === 0 && totals.job.pieces > 0 && (
+          <p className="py-[3px] pl-9 text-pencil text-sm">No faults found</p>
+        )}
+        <span className="sr-only" role="status">
+          {count(faults, "fault")}
+        </span>
+      </Step>
+    </nav>
+  );
+}
+
+/** Go to a check's place: select its run and piece, point at it, and bring it into view. */
+function goTo(job: ReturnType<typeof useShown>["job"], check: ReturnType<typeof useShown>["checks"][number]) {
+  const state = useWindow.getState();
+  const line = job.runs?.find((run) => run.id === check.thing)?.line;
+  state.select([check.thing], check.piece);
+  if (state.view !== "plan" && state.view !== "solid") state.show(state.drawing);
+  if (line) state.pointAt({ line, chainage: check.chainage });
+  state.set({ look: check.point as Point3 });
+}
+
+function Step({
+  number,
+  name,
+  figure,
+  children,
+}: {
+  number: number;
+  name: string;
+  figure: ReactNode;
+  children: ReactNode;
+}) {
+  return (
+    <section className="mb-3">
+      <h2 className="flex items-baseline px-4 py-[3px]">
+        <span className="figure w-5 text-pencil text-xs">{number}</span>
+        <span className="flex-1 font-semibold">{name}</span>
+        <span className="figure text-pencil text-sm">{figure}</span>
+      </h2>
+      {children}
+    </section>
+  );
+}
+
+function Row({ id, name, figure, fault }: { id: string; name: string; figure: string; fault?: boolean }) {
+  const on = useWindow((state) => state.selected.includes(id));
+  const { select, toggle } = useWindow();
+  return (
+    <button
+      type="button"
+      data-row={id}
+      aria-pressed={on}
+      onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(id) : select([id]))}
+      className={`flex w-full cursor-pointer items-baseline gap-2 border-l-[3px] py-[3px] pr-4 pl-[33px] text-left ${
+        on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
+      }`}
+    >
+      <span className="min-w-0 flex-1 truncate">{name}</span>
+      <span
+        className={`figure shrink-0 text-sm ${fault ? "font-semibold text-red" : on ? "text-chalk-deep" : "text-pencil"}`}
+      >
+        {fault && "! "}
+        {figure}
+      </span>
+    </button>
+  );
+}
+
+function Act({
+  children,
+  onClick,
+  disabled,
+  figure,
+  on,
+}: {
+  children: ReactNode;
+  onClick: () => void;
+  disabled?: boolean;
+  figure?: string;
+  on?: boolean;
+}) {
+  return (
+    <button
+      type="button"
+      data-row=""
+      disabled={disabled}
+      onClick={onClick}
+      className={`flex w-full cursor-pointer items-baseline border-l-[3px] py-[3px] pr-4 pl-[33px] text-left text-sm disabled:cursor-default disabled:text-pencil/70 ${
+        on
+          ? "border-chalk bg-chalk-wash text-chalk-deep"
+          : "border-transparent text-chalk-deep hover:bg-paper/60 hover:text-ink"
+      }`}
+    >
+      <span className="flex-1">{children}</span>
+      {figure && <span className="figure text-pencil">{figure}</span>}
+    </button>
+  );
+}

@@ -1,0 +1,25 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { JobList } from "./jobs/JobList";
+import { useAddress } from "./ui/address";
+import { JobWindow } from "./window/JobWindow";
+import "./ui/style.css";
+
+const client = new QueryClient();
+
+function Pages() {
+  const job = /^\/job\/([A-Za-z0-9-]+)$/.exec(useAddress());
+  return job?.[1] ? <JobWindow key={job[1]} id={job[1]} /> : <JobList />;
+}
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <Pages />
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,318 @@
+/** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
+import { scaleLinear } from "d3-scale";
+import type { CornerFigures, LineFigures, RunFigures } from "../api/client";
+import { useOneRowPlaces } from "../sheet/places";
+import { useSize } from "../ui/fields";
+import { count, formatAngle, formatLength } from "../ui/figures";
+import { useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
+
+const TOP = 54;
+const FOOT = 132;
+
+export function Rod() {
+  const shown = useShown();
+  const units = useUnits();
+  const { selected, piece, pointed, pointAt, select } = useWindow();
+  const [ref, size] = useSize<HTMLDivElement>();
+  const id = selected.find((one) => !one.startsWith("S"));
+  const line = lineOf(shown, id);
+  const figures = shown.lines.find((one) => one.id === line?.id);
+  const run = id?.startsWith("R") ? runFigures(shown, id) : undefined;
+  const row = id?.startsWith("I") ? rowFigures(shown, id) : undefined;
+  // Rows on the same line are marked too, so that posts can be seen against pieces.
+  const beside = !row && line ? shown.rows.find((one) => rowById(shown, one.id)?.line === line.id) : undefined;
+  const places = useOneRowPlaces(row ?? beside);
+  const name = (id && (runById(shown, id)?.name ?? rowById(shown, id)?.name)) ?? line?.name;
+  if (!line || !figures || !id) {
+    return (
+      <section aria-label="Rod" className="col-span-full flex flex-col border-rule border-t px-4 pt-2">
+        <p className="text-pencil text-sm">
+          <b className="text-ink">The rod</b> · select a run, a row or a line and it lies here unrolled, with its
+          corners, pieces and items by chainage
+        </p>
+        <div className="mt-[26px] h-[78px] rounded-[2px] border border-lath-deep bg-gradient-to-b from-lath to-lath-deep opacity-60" />
+      </section>
+    );
+  }
+  const length = figures.length;
+  const width = size.width;
+  const x = scaleLinear([0, length], [1, Math.max(2, width - 1)]);
+  const ticks = x.ticks(Math.max(2, Math.floor(width / 105)));
+  const fine = x.ticks(Math.max(4, Math.floor(width / 21)));
+  const chainage = pointed?.line === line.id ? pointed.chainage : null;
+  const at = (event: React.PointerEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    return Math.min(length, Math.max(0, x.invert(event.clientX - box.left)));
+  };
+  const told = run
+    ? `unrolled · ${count(run.pieces.length, "piece")} · ${formatLength(length, units)}`
+    : row
+      ? `unrolled · ${count(row.count, "item")} · ${formatLength(length, units)}`
+      : `unrolled · ${count(figures.bends.length, "corner")} · ${formatLength(length, units)}`;
+  return (
+    <section aria-label="Rod" className="col-span-full flex min-w-0 flex-col border-rule border-t px-4 pt-2">
+      <p className="flex items-baseline text-sm">
+        <b className="truncate">{name}</b>
+        <span className="ml-4 whitespace-nowrap text-pencil">
+          {told}
+          {run && ` · faces ${run.right ? "right" : "left"} of travel`}
+        </span>
+        <span className="flex-1" />
+        <span className="whitespace-nowrap text-pencil">
+          {chainage !== null && (
+            <>
+              pointing at <b className="figure text-chalk-deep">{formatLength(chainage, units)}</b>
+            </>
+          )}
+        </span>
+      </p>
+      <div ref={ref} className="relative min-h-0 flex-1">
+        <svg
+          role="application"
+          tabIndex={0}
+          onKeyDown={(event) => {
+            const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+            if (!run || !by) return;
+            event.preventDefault();
+            const next =
+              piece === null
+                ? by > 0
+                  ? 0
+                  : run.pieces.length - 1
+                : (piece + by + run.pieces.length) % run.pieces.length;
+            const one = run.pieces[next];
+            select([id], next);
+            if (one) pointAt({ line: line.id, chainage: one.begin });
+          }}
+          aria-label={`Rod of ${name}: the arrow keys go from piece to piece`}
+          width={width}
+          height={FOOT}
+          className="-mt-5 absolute top-0 left-0 cursor-crosshair"
+          onPointerMove={(event) => pointAt({ line: line.id, chainage: at(event) })}
+          onPointerLeave={() => pointAt(null)}
+          onClick={(event) => {
+            if (!run) return;
+            const here = x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
+            const found = run.pieces.findIndex((one) =>
+              spans(one.begin, one.end, length).some(([from, to]) => here >= from && here <= to),
+            );
+            select([id], found >= 0 ? found : null);
+          }}
+        >
+          <defs>
+            <linearGradient id="lath" x1="0" y1="0" x2="0" y2="1">
+              <stop offset="0" stopColor="#f3e8d2" />
+              <stop offset="1" stopColor="#e2d2b2" />
+            </linearGradient>
+          </defs>
+          <rect
+            x={0.5}
+            y={TOP}
+            width={Math.max(0, width - 1)}
+            height={FOOT - 24 - TOP}
+            rx={2}
+            fill="url(#lath)"
+            stroke="#cdb98d"
+          />
+          {[11, 23, 33, 45].map((y, i) => (
+            <path
+              key={y}
+              d={`M1 ${TOP + y}C${width * 0.3} ${TOP + y - 3 + i * 2} ${width * 0.6} ${TOP + y + 3 - i} ${width - 1} ${TOP + y - 1}`}
+              fill="none"
+              stroke="#c9b384"
+              strokeOpacity={0.35}
+            />
+          ))}
+          <g className="figure text-pencil" fill="currentColor" fontSize={12}>
+            {fine.map((tick) => (
+              <path key={tick} d={`M${x(tick)} ${TOP}v4`} stroke="#8f7f58" strokeWidth={0.8} />
+            ))}
+            {ticks.map((tick) => (
+              <g key={tick}>
+                <path d={`M${x(tick)} ${TOP}v8`} stroke="#6c6246" />
+                <text
+                  x={x(tick)}
+                  y={TOP - 5}
+                  textAnchor={tick === 0 ? "start" : x(tick) > width - 30 ? "end" : "middle"}
+                >
+                  {formatLength(tick, units)}
+                </text>
+              </g>
+            ))}
+          </g>
+          {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} />}
+          {run && <Corners corners={run.corners} x={x} />}
+          {!run && <Bends line={figures} x={x} />}
+          {places && <ItemMarks places={places} x={x} strong={Boolean(row)} />}
+          {checksOf(shown, id).map((check, index) => (
+            <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
+              <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "#ad3427" : "#b97a14"} />
+              <title>{`${check.what} ${check.remedy}`}</title>
+            </g>
+          ))}
+          {chainage !== null && (
+            <g pointerEvents="none">
+              <path d={`M${x(chainage)} ${TOP - 2}V${FOOT - 24}`} stroke="#2a68a8" strokeWidth={1.6} />
+              <path d={`M${x(chainage) - 6} ${TOP - 12}h12l-6 10z`} fill="#2a68a8" />
+            </g>
+          )}
+        </svg>
+      </div>
+    </section>
+  );
+}
+
+/** A piece that goes over the start of a closed line lies at both ends of the rod. */
+function spans(begin: number, end: number, length: number): [number, number][] {
+  if (end > begin) return [[begin, end]];
+  return [
+    [begin, length],
+    [0, end],
+  ].filter(([from = 0, to = 0]) => to - from > 1e-6) as [number, number][];
+}
+
+type Scale = (value: number) => number;
+
+function Pieces({
+  run,
+  length,
+  x,
+  piece,
+  units,
+}: {
+  run: RunFigures;
+  length: number;
+  x: Scale;
+  piece: number | null;
+  units: ReturnType<typeof useUnits>;
+}) {
+  return (
+    <>
+      {run.pieces.map((one, index) =>
+        spans(one.begin, one.end, length).map(([from, to], part) => {
+          const wide = x(to) - x(from);
+          const on = piece === index;
+          const text = formatLength(one.length, units);
+          return (
+            <g key={`${one.tag}${part}`} className={on ? "text-chalk-deep" : "text-ink"}>
+              {on && (
+                <rect x={x(from)} y={TOP} width={wide} height={FOOT - 24 - TOP} fill="#2a68a8" fillOpacity={0.22} />
+              )}
+              {wide > one.tag.length * 8 + 4 && (
+                <text
+                  x={(x(from) + x(to)) / 2}
+                  y={TOP + 30}
+                  textAnchor="middle"
+                  fontSize={13.5}
+                  fontWeight={600}
+                  fill="currentColor"
+                >
+                  {one.tag}
+                </text>
+              )}
+              {wide > text.length * 6.6 + 4 && (
+                <text
+                  x={(x(from) + x(to)) / 2}
+                  y={TOP + 46}
+                  textAnchor="middle"
+                  fontSize={12.5}
+                  className="figure"
+                  fill="currentColor"
+                >
+                  {text}
+                </text>
+              )}
+            </g>
+          );
+        }),
+      )}
+    </>
+  );
+}
+
+/** Corners: solid lines for external, dashed for internal, each with its chevron and angle. */
+function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) {
+  let last = Number.NEGATIVE_INFINITY;
+  return (
+    <g className="text-ink">
+      {corners.map((corner, index) => {
+        const place = x(corner.chainage);
+        const label = formatAngle(corner.angle);
+        const room = place - last > label.length * 6 + 22;
+        if (room) last = place;
+        const inward = corner.kind === "internal" || corner.kind === "falling";
+        return (
+          <g key={index}>
+            <path
+              d={`M${place} ${TOP}V${FOOT - 24}`}
+              stroke="currentColor"
+              strokeWidth={1.3}
+              strokeDasharray={inward ? "4 3" : undefined}
+            />
+            {room && (
+              <g transform={`translate(${place} ${FOOT - 10})`}>
+                <path
+                  d={inward ? "M-5 -4L0 2L5 -4" : "M-5 2L0 -4L5 2"}
+                  fill="none"
+                  stroke="currentColor"
+                  strokeWidth={1.5}
+                />
+                <text x={9} y={3.5} fontSize={12} className="figure" fill="#55605d">
+                  {label}
+                </text>
+              </g>
+            )}
+            <title>{`${corner.kind} corner, ${label}`}</title>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+/** A line's own corners: it has no face, so they are neither internal nor external. */
+function Bends({ line, x }: { line: LineFigures; x: Scale }) {
+  let last = Number.NEGATIVE_INFINITY;
+  return (
+    <g>
+      {line.bends.map((bend, index) => {
+        const place = x(bend.chainage);
+        const label = formatAngle(bend.angle);
+        const room = place - last > label.length * 6 + 12;
+        if (room) last = place;
+        return (
+          <g key={index}>
+            <path d={`M${place} ${TOP}V${FOOT - 24}`} stroke="#55605d" strokeDasharray="2 3" />
+            {room && (
+              <text x={place} y={FOOT - 7} textAnchor="middle" fontSize={12} className="figure" fill="#55605d">
+                {label}
+              </text>
+            )}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function ItemMarks({ places, x, strong }: { places: Float32Array; x: Scale; strong: boolean }) {
+  const parts: string[] = [];
+  let last = Number.NEGATIVE_INFINITY;
+  for (let i = 4; i < places.length; i += 5) {
+    const place = x(places[i] ?? 0);
+    // Marks closer than a pixel would only be a smear.
+    if (place - last < 1) continue;
+    last = place;
+    parts.push(strong ? `M${place - 3.5} ${TOP + 20}h7v34h-7z` : `M${place - 2.5} ${FOOT - 31}h5v7h-5z`);
+  }
+  return (
+    <path
+      d={parts.join("")}
+      fill={strong ? "#cfe0f0" : "#fbfaf6"}
+      stroke={strong ? "#174a80" : "#6c6246"}
+      strokeWidth={1}
+    />
+  );
+}

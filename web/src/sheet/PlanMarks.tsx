@@ -1,0 +1,274 @@
+/** Marks over the plan, drawn at the sheet's own size: dimensions, handles, what acts, faults, the pointer. */
+
+import type { Line, Point3 } from "../api/client";
+import { formatLength } from "../ui/figures";
+import { useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+import { lineById, lineOf, linePoints, pointAt, runById, runFigures } from "../window/things";
+import { type Frame, toSheet } from "./frame";
+
+interface Sheet {
+  frame: Frame;
+  width: number;
+  height: number;
+}
+
+export function PlanMarks(sheet: Sheet) {
+  const shown = useShown();
+  const { selected, pointed, draft } = useWindow();
+  if (draft) return null;
+  const lines = [...new Set(selected.map((id) => lineOf(shown, id)))].filter((line) => line !== undefined);
+  const one = lines.length === 1 ? lines[0] : undefined;
+  return (
+    <g>
+      {one && <Dimensions line={one} run={selected[0] ?? ""} {...sheet} />}
+      {lines.length <= 3 && lines.map((line) => <Handles key={line.id} line={line} {...sheet} />)}
+      <Facing {...sheet} />
+      <Faults {...sheet} />
+      {pointed && lineById(shown, pointed.line) && (
+        <Pointer line={lineById(shown, pointed.line) as Line} chainage={pointed.chainage} {...sheet} />
+      )}
+      <Names {...sheet} />
+    </g>
+  );
+}
+
+/** The names of lines nothing runs along yet, and of the others when they are selected alone. */
+function Names({ frame, width, height }: Sheet) {
+  const shown = useShown();
+  const used = new Set([...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].map((thing) => thing.line));
+  return (
+    <>
+      {shown.job.lines
+        ?.filter((line) => !used.has(line.id))
+        .map((line) => {
+          const points = linePoints(line);
+          const [a, b] = [points[0] as Point3, points[1] as Point3];
+          const [x, y] = toSheet(frame, width, height, (a[0] + b[0]) / 2, (a[1] + b[1]) / 2);
+          return (
+            <text
+              key={line.id}
+              x={x}
+              y={y - 7}
+              textAnchor="middle"
+              fontSize={12}
+              className="pointer-events-none fill-pencil"
+              stroke="#fbfaf6"
+              strokeWidth={3}
+              paintOrder="stroke"
+            >
+              {line.name}
+            </text>
+          );
+        })}
+    </>
+  );
+}
+
+function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; run: string }) {
+  const shown = useShown();
+  const units = useUnits();
+  const piece = useWindow((state) => state.piece);
+  const points = linePoints(line);
+  const figures = runFigures(shown, run);
+  // Dimensions keep clear of the face: they lie on the back of the run.
+  const side = figures?.right ? 1 : -1;
+  const path = line.closed ? [...points, points[0] as Point3] : points;
+  if (path.length > 120) return null;
+  return (
+    <g className="figure pointer-events-none" fontSize={12.5}>
+      {path.slice(1).map((b, i) => {
+        const a = path[i] as Point3;
+        const [ax, ay] = toSheet(frame, width, height, a[0], a[1]);
+        const [bx, by] = toSheet(frame, width, height, b[0], b[1]);
+        const long = Math.hypot(bx - ax, by - ay);
+        const text = formatLength(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]), units);
+        if (long < text.length * 7 + 8) return null;
+        const [ux, uy] = [(bx - ax) / long, (by - ay) / long];
+        // Left of travel on the sheet is (uy, −ux) because y runs down.
+        const [nx, ny] = [uy * side, -ux * side];
+        const off = 26;
+        const [x1, y1, x2, y2] = [ax + nx * off, ay + ny * off, bx + nx * off, by + ny * off];
+        let angle = (Math.atan2(by - ay, bx - ax) * 180) / Math.PI;
+        if (angle > 90.5 || angle <= -89.5) angle += 180;
+        const [mx, my] = [(x1 + x2) / 2, (y1 + y2) / 2];
+        const half = text.length * 3.6 + 5;
+        const on = piece === i;
+        return (
+          <g key={i} className={on ? "text-chalk-deep" : "text-pencil"} stroke="currentColor">
+            <path
+              d={`M${x1} ${y1}L${mx - ux * half} ${my - uy * half}M${mx + ux * half} ${my + uy * half}L${x2} ${y2}`}
+              strokeWidth={0.9}
+            />
+            {[
+              [x1, y1],
+              [x2, y2],
+            ].map(([x = 0, y = 0], end) => (
+              <path
+                key={end}
+                d={`M${x - 4} ${y + 4}L${x + 4} ${y - 4}M${x - nx * 7} ${y - ny * 7}L${x + nx * 5} ${y + ny * 5}`}
+                strokeWidth={0.9}
+              />
+            ))}
+            <text
+              transform={`translate(${mx} ${my}) rotate(${angle})`}
+              textAnchor="middle"
+              dominantBaseline="central"
+              fill="currentColor"
+              stroke="none"
+              fontWeight={on ? 700 : 400}
+            >
+              {text}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function Handles({ line, frame, width, height }: Sheet & { line: Line }) {
+  const point = useWindow((state) => state.point);
+  const selected = useWindow((state) => state.selected);
+  const points = linePoints(line);
+  const own = selected[0] === line.id;
+  if (points.length > 600) return null;
+  const path = line.closed ? [...points, points[0] as Point3] : points;
+  return (
+    <>
+      {own &&
+        path.slice(1).map((b, i) => {
+          const a = path[i] as Point3;
+          const [ax, ay] = toSheet(frame, width, height, a[0], a[1]);
+          const [bx, by] = toSheet(frame, width, height, b[0], b[1]);
+          if (Math.hypot(bx - ax, by - ay) < 60) return null;
+          return (
+            <circle
+              key={i}
+              cx={(ax + bx) / 2}
+              cy={(ay + by) / 2}
+              r={3.6}
+              fill="#fbfaf6"
+              stroke="#2a68a8"
+              strokeDasharray="2 1.5"
+              data-line={line.id}
+              data-insert={i}
+              className="cursor-copy"
+            >
+              <title>Drag to put a new point into leg {i + 1}</title>
+            </circle>
+          );
+        })}
+      {points.map((place, i) => {
+        const [x, y] = toSheet(frame, width, height, place[0], place[1]);
+        const on = own && point === i;
+        return (
+          <rect
+            key={i}
+            x={x - (on ? 5 : 3.5)}
+            y={y - (on ? 5 : 3.5)}
+            width={on ? 10 : 7}
+            height={on ? 10 : 7}
+            fill={on ? "#2a68a8" : "#fff"}
+            stroke="#2a68a8"
+            strokeWidth={1.5}
+            data-line={line.id}
+            data-point={i}
+            className="cursor-move"
+          />
+        );
+      })}
+    </>
+  );
+}
+
+/** The point that the selected runs face, to be dragged. */
+function Facing({ frame, width, height }: Sheet) {
+  const shown = useShown();
+  const selected = useWindow((state) => state.selected);
+  const facing = selected.flatMap((id) => {
+    const facing = runById(shown, id)?.placing?.facing;
+    return facing?.kind === "toward" ? [{ id, point: facing.point as Point3 }] : [];
+  });
+  const first = facing[0];
+  if (!first) return null;
+  const same = facing.filter((one) => one.point[0] === first.point[0] && one.point[1] === first.point[1]);
+  const [x, y] = toSheet(frame, width, height, first.point[0], first.point[1]);
+  return (
+    <g className="text-wax" stroke="currentColor" fill="none">
+      <circle
+        cx={x}
+        cy={y}
+        r={10.5}
+        strokeDasharray="3 2.5"
+        strokeWidth={1.5}
+        fill="#fbfaf6"
+        fillOpacity={0.7}
+        data-facing={same.map((one) => one.id).join(" ")}
+        className="cursor-move"
+      />
+      <path d={`M${x - 5} ${y}h10M${x} ${y - 5}v10`} strokeWidth={1.5} pointerEvents="none" />
+      <text x={x + 17} y={y + 4.5} fontSize={13} stroke="none" className="fill-wax-deep" pointerEvents="none">
+        faces here
+      </text>
+    </g>
+  );
+}
+
+function Faults({ frame, width, height }: Sheet) {
+  const shown = useShown();
+  return (
+    <>
+      {shown.checks.map((check, index) => {
+        const [x, y] = toSheet(frame, width, height, check.point[0] as number, check.point[1] as number);
+        const fault = check.severity === "fault";
+        return (
+          <g key={index} data-pick={check.thing} className="cursor-pointer">
+            <path
+              d={`M${x} ${y - 11}l9.5 16.5h-19z`}
+              fill={fault ? "#f7e6e2" : "#f6ead0"}
+              stroke={fault ? "#ad3427" : "#b97a14"}
+              strokeWidth={1.4}
+              data-pick={check.thing}
+            />
+            <text
+              x={x}
+              y={y + 4}
+              textAnchor="middle"
+              fontSize={11}
+              fontWeight={700}
+              className={fault ? "fill-red" : "fill-wax-deep"}
+              pointerEvents="none"
+            >
+              {fault ? "!" : "?"}
+            </text>
+            <title>{`${check.what} ${check.remedy}`}</title>
+          </g>
+        );
+      })}
+    </>
+  );
+}
+
+function Pointer({ line, chainage, frame, width, height }: Sheet & { line: Line; chainage: number }) {
+  const units = useUnits();
+  const place = pointAt(line, chainage);
+  const [x, y] = toSheet(frame, width, height, place[0], place[1]);
+  return (
+    <g className="pointer-events-none">
+      <circle cx={x} cy={y} r={5} fill="#2a68a8" stroke="#fff" strokeWidth={1.5} />
+      <text
+        x={x + 10}
+        y={y - 9}
+        fontSize={12.5}
+        className="figure fill-chalk-deep"
+        stroke="#fbfaf6"
+        strokeWidth={3}
+        paintOrder="stroke"
+        fontWeight={600}
+      >
+        {formatLength(chainage, units)}
+      </text>
+    </g>
+  );
+}

@@ -1,0 +1,149 @@
+/** What lies on the plan: walls, runs with their pieces, lines, and items. */
+import { memo } from "react";
+import type { JobShown } from "../api/client";
+import { useShown } from "../window/job";
+import { useWindow } from "../window/store";
+import { lineOf, linePoints, runById } from "../window/things";
+import { type Frame, toSheet } from "./frame";
+import { useRowPlaces } from "./places";
+import { toneOf } from "./tones";
+
+interface Sheet {
+  frame: Frame;
+  width: number;
+  height: number;
+}
+
+export function PlanThings({ frame, width, height }: Sheet) {
+  const shown = useShown();
+  const selected = useWindow((state) => state.selected);
+  const piece = useWindow((state) => state.piece);
+  const [tx, ty] = toSheet(frame, width, height, 0, 0);
+  return (
+    // Drawn in job millimetres; strokes keep their width on the sheet.
+    <g transform={`matrix(${frame.scale} 0 0 ${-frame.scale} ${tx} ${ty})`}>
+      <Things shown={shown} selected={selected} piece={piece} />
+    </g>
+  );
+}
+
+const path = (points: readonly (readonly number[])[], closed: boolean) =>
+  points.length ? `M${points.map((point) => `${point[0]} ${point[1]}`).join("L")}${closed ? "Z" : ""}` : "";
+
+const Things = memo(function Things({
+  shown,
+  selected,
+  piece,
+}: {
+  shown: JobShown;
+  selected: string[];
+  piece: number | null;
+}) {
+  const rows = useRowPlaces(shown.rows);
+  const chosenLines = new Set(selected.map((id) => lineOf(shown, id)?.id));
+  // Higher runs lie over lower ones; what is selected lies over all.
+  const order = [...shown.runs].sort((a, b) => Number(selected.includes(a.id)) - Number(selected.includes(b.id)));
+  return (
+    <>
+      {shown.lines.map((line) =>
+        line.wall_footprints.map((footprint, index) => (
+          <path
+            key={`${line.id}${index}`}
+            d={path(footprint, true)}
+            fill="#dcd8cd"
+            stroke="#dcd8cd"
+            strokeWidth={1}
+            vectorEffect="non-scaling-stroke"
+          />
+        )),
+      )}
+      {shown.job.lines?.map((line) => {
+        const d = path(linePoints(line), line.closed ?? false);
+        const on = chosenLines.has(line.id);
+        return (
+          <g key={line.id}>
+            <path
+              d={d}
+              fill="none"
+              stroke={on ? "#2a68a8" : "#8fb0d2"}
+              strokeWidth={on ? 2.4 : 1.5}
+              vectorEffect="non-scaling-stroke"
+            />
+            <path
+              d={d}
+              fill="none"
+              stroke="transparent"
+              strokeWidth={11}
+              vectorEffect="non-scaling-stroke"
+              pointerEvents="stroke"
+              data-pick={line.id}
+              className="cursor-pointer"
+            />
+          </g>
+        );
+      })}
+      {order.map((run) => {
+        const on = selected.includes(run.id);
+        const tone = toneOf(
+          shown.job.sections?.find((section) => section.id === runById(shown, run.id)?.section)?.material,
+        );
+        return (
+          <g key={run.id} opacity={selected.length && !on ? 0.75 : 1}>
+            {run.pieces.map((one, index) => (
+              <path
+                key={one.tag}
+                d={path(one.footprint, true)}
+                fill={on ? (piece === index ? "#7faad6" : "#cfe0f0") : tone.face}
+                stroke={on ? "#174a80" : tone.edge}
+                strokeWidth={on ? 1.3 : 0.8}
+                vectorEffect="non-scaling-stroke"
+                data-pick={run.id}
+                data-piece={index}
+                className="cursor-pointer"
+              />
+            ))}
+          </g>
+        );
+      })}
+      {shown.rows.map((row) => {
+        const places = rows.get(row.id);
+        if (!places) return null;
+        const on = selected.includes(row.id);
+        const tone = toneOf(shown.job.rows?.find((one) => one.id === row.id)?.material);
+        return (
+          <path
+            key={row.id}
+            d={itemsPath(row, places)}
+            fill={on ? "#cfe0f0" : tone.face}
+            stroke={on ? "#174a80" : tone.edge}
+            strokeWidth={on ? 1.6 : 1}
+            vectorEffect="non-scaling-stroke"
+            data-pick={row.id}
+            className="cursor-pointer"
+          />
+        );
+      })}
+    </>
+  );
+});
+
+/** One path for all items of a row. Past some thousands, an item is a short stroke: it is no larger on the sheet. */
+function itemsPath(row: JobShown["rows"][number], places: Float32Array): string {
+  const parts: string[] = [];
+  const [ox, oy] = row.origin as [number, number, number];
+  const many = row.count > 4000;
+  for (let i = 0; i + 4 < places.length; i += 5) {
+    const [x, y, heading] = [ox + (places[i] ?? 0), oy + (places[i + 1] ?? 0), places[i + 3] ?? 0];
+    if (many) {
+      parts.push(`M${x.toFixed(0)} ${y.toFixed(0)}h1`);
+      continue;
+    }
+    const [c, s] = [Math.cos(heading), Math.sin(heading)];
+    const corners = row.footprint.map((point) => {
+      const [a = 0, b = 0] = point as [number, number];
+      return `${(x + a * c - b * s).toFixed(1)} ${(y + a * s + b * c).toFixed(1)}`;
+    });
+    parts.push(`M${corners.join("L")}Z`);
+  }
+  return parts.join("");
+}

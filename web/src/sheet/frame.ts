@@ -1,0 +1,60 @@
+/** The plan's frame: which part of the job the sheet shows, and at what scale. */
+import type { JobShown, Point3 } from "../api/client";
+import { lineOf, linePoints } from "../window/things";
+
+export interface Frame {
+  /** The job point in the middle of the sheet, mm. */
+  x: number;
+  y: number;
+  /** Pixels for a millimetre. */
+  scale: number;
+}
+
+export type Box = [number, number, number, number];
+
+export function toSheet(frame: Frame, width: number, height: number, x: number, y: number): [number, number] {
+  return [width / 2 + (x - frame.x) * frame.scale, height / 2 - (y - frame.y) * frame.scale];
+}
+
+export function toJob(frame: Frame, width: number, height: number, px: number, py: number): [number, number] {
+  return [frame.x + (px - width / 2) / frame.scale, frame.y - (py - height / 2) / frame.scale];
+}
+
+export function boxOf(points: readonly (readonly number[])[]): Box | null {
+  if (!points.length) return null;
+  let [left, low, right, high] = [
+    Number.POSITIVE_INFINITY,
+    Number.POSITIVE_INFINITY,
+    Number.NEGATIVE_INFINITY,
+    Number.NEGATIVE_INFINITY,
+  ];
+  for (const point of points) {
+    const [x = 0, y = 0] = point;
+    left = Math.min(left, x);
+    right = Math.max(right, x);
+    low = Math.min(low, y);
+    high = Math.max(high, y);
+  }
+  return [left, low, right, high];
+}
+
+export function fitted(box: Box | null, width: number, height: number, margin = 90): Frame {
+  if (!box) return { x: 3000, y: 2000, scale: 0.08 };
+  const wide = Math.max(box[2] - box[0], 1);
+  const high = Math.max(box[3] - box[1], 1);
+  const scale = Math.min((width - 2 * margin) / wide, (height - 2 * margin) / high);
+  return { x: (box[0] + box[2]) / 2, y: (box[1] + box[3]) / 2, scale: Math.min(Math.max(scale, 1e-6), 20) };
+}
+
+/** The points to fit: those of the selected things, or of everything. */
+export function fitPoints(shown: JobShown, selected: string[]): Point3[] {
+  const lines = selected.map((id) => lineOf(shown, id)).filter((line) => line !== undefined);
+  return (lines.length ? lines : (shown.job.lines ?? [])).flatMap(linePoints);
+}
+
+/** A round grid step at least `least` pixels wide: 1, 2 or 5 times a power of ten, mm. */
+export function gridStep(scale: number, least = 22): number {
+  const raw = least / scale;
+  const power = 10 ** Math.floor(Math.log10(raw));
+  return ([1, 2, 5, 10].find((times) => times * power >= raw) ?? 10) * power;
+}

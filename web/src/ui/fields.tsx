@@ -1,0 +1,382 @@
+/** The small pieces every card is made of: a question, a setting, a length, a choice. */
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions, Radio, RadioGroup } from "@headlessui/react";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { answer, api, type Problem, problemOf } from "../api/client";
+import { useUnits } from "../window/job";
+import { fieldLength, unitWord } from "./figures";
+
+export function Question({ children }: { children: ReactNode }) {
+  return <h3 className="mt-4 mb-1.5 font-semibold text-sm">{children}</h3>;
+}
+
+export function Setting({ label, children, note }: { label: string; children: ReactNode; note?: ReactNode }) {
+  return (
+    <div className="mb-1">
+      <div className="flex min-h-7 items-center justify-between gap-3">
+        <span className="text-pencil text-sm">{label}</span>
+        {children}
+      </div>
+      {note}
+    </div>
+  );
+}
+
+const boxClass =
+  "figure h-7 rounded-[3px] border bg-paper px-2 text-right text-base disabled:border-rule disabled:bg-transparent disabled:text-pencil";
+
+interface FigureProps {
+  label: string;
+  value: string;
+  unit?: string;
+  width?: string;
+  disabled?: boolean;
+  placeholder?: string;
+  /** Takes what was typed; resolves to a problem to tell under the field, or null. */
+  take: (text: string) => Promise<Problem | null>;
+}
+
+/** A typed figure: Enter or leaving takes it, Escape gives up, and what is wrong is told under it. */
+export function FigureField({ label, value, unit, width = "w-[92px]", disabled, placeholder, take }: FigureProps) {
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const id = useId();
+  const given = useRef(false);
+  const commit = async () => {
+    if (text === null || given.current) return;
+    if (text.trim() === value) {
+      setText(null);
+      setWrong(null);
+      return;
+    }
+    given.current = true;
+    const problem = await take(text);
+    given.current = false;
+    if (problem) setWrong(problem.detail);
+    else {
+      setText(null);
+      setWrong(null);
+    }
+  };
+  return (
+    <div className="mb-1">
+      <div className="flex min-h-7 items-center justify-between gap-3">
+        <label htmlFor={id} className="text-pencil text-sm">
+          {label}
+        </label>
+        <span className="flex items-center gap-1.5">
+          <input
+            id={id}
+            className={`${boxClass} ${width} ${wrong ? "border-red" : "border-edge"}`}
+            value={text ?? value}
+            disabled={disabled}
+            placeholder={placeholder}
+            aria-invalid={wrong !== null}
+            aria-describedby={wrong ? `${id}-wrong` : undefined}
+            autoComplete="off"
+            spellCheck={false}
+            onFocus={(event) => event.target.select()}
+            onChange={(event) => setText(event.target.value)}
+            onBlur={() => void commit()}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") void commit();
+              if (event.key === "Escape") {
+                event.stopPropagation();
+                setText(null);
+                setWrong(null);
+              }
+            }}
+          />
+          {unit !== undefined && <span className="figure w-6 text-pencil text-xs">{unit}</span>}
+        </span>
+      </div>
+      {wrong && (
+        <p id={`${id}-wrong`} role="alert" className="mt-0.5 text-red text-xs">
+          {wrong}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Return the millimetres that a typed text says; the service reads it, so that there is one rule. */
+export async function readLength(text: string, system: "mm" | "m" | "ft-in"): Promise<number> {
+  return (await answer<{ mm: number }>(api.POST("/api/lengths", { body: { text, system } }))).mm;
+}
+
+export function LengthField({
+  label,
+  mm,
+  take,
+  ...more
+}: {
+  label: string;
+  mm: number | null;
+  take: (mm: number) => Promise<Problem | null>;
+  width?: string;
+  disabled?: boolean;
+  placeholder?: string;
+}) {
+  const units = useUnits();
+  return (
+    <FigureField
+      label={label}
+      value={mm === null ? "" : fieldLength(mm, units)}
+      unit={units.system === "ft-in" ? "" : unitWord(units)}
+      {...more}
+      take={async (text) => {
+        try {
+          return await take(await readLength(text, units.system ?? "mm"));
+        } catch (error) {
+          return problemOf(error);
+        }
+      }}
+    />
+  );
+}
+
+export function AngleField({
+  label,
+  degrees,
+  take,
+}: {
+  label: string;
+  degrees: number | null;
+  take: (degrees: number) => Promise<Problem | null>;
+}) {
+  return (
+    <FigureField
+      label={label}
+      value={degrees === null ? "" : String(Number(degrees.toFixed(6)))}
+      unit="°"
+      placeholder={degrees === null ? "various" : undefined}
+      take={async (text) => {
+        const value = Number(text.replace("°", "").replace("−", "-").trim());
+        if (text.trim() === "" || !Number.isFinite(value)) {
+          return problemOf(new Error(`“${text}” is not an angle: type degrees, such as 45 or 22.5.`));
+        }
+        return take(value);
+      }}
+    />
+  );
+}
+
+export function TextField({
+  label,
+  value,
+  take,
+}: {
+  label: string;
+  value: string;
+  take: (text: string) => Promise<Problem | null>;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const commit = async () => {
+    if (text === null || text.trim() === value) {
+      setText(null);
+      return;
+    }
+    const problem = await take(text);
+    setWrong(problem?.detail ?? null);
+    if (!problem) setText(null);
+  };
+  return (
+    <div>
+      <input
+        aria-label={label}
+        className="-ml-1.5 w-full rounded-[3px] border border-transparent bg-transparent px-1.5 font-semibold text-lg hover:border-edge focus:border-edge focus:bg-paper"
+        value={text ?? value}
+        spellCheck={false}
+        autoComplete="off"
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => void commit()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") {
+            event.stopPropagation();
+            setText(null);
+            setWrong(null);
+          }
+        }}
+      />
+      {wrong && (
+        <p role="alert" className="text-red text-xs">
+          {wrong}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** One of a few ways: the chosen one is beeswax, what acts here. */
+export function Choice<T extends string>({
+  label,
+  value,
+  ways,
+  choose,
+  plain,
+}: {
+  label: string;
+  value: T | null;
+  ways: [T, string][];
+  choose: (way: T) => void;
+  plain?: boolean;
+}) {
+  return (
+    <RadioGroup
+      value={value}
+      onChange={(way) => way !== null && choose(way)}
+      aria-label={label}
+      className="flex w-full"
+    >
+      {ways.map(([way, words]) => (
+        <Radio
+          key={way}
+          value={way}
+          className={({ checked }) =>
+            `-ml-px h-7 flex-1 cursor-pointer whitespace-nowrap border border-edge px-2 text-center text-sm leading-[26px] first:ml-0 first:rounded-l-[3px] last:rounded-r-[3px] ${
+              checked
+                ? plain
+                  ? "bg-ink text-paper"
+                  : "bg-wax-wash font-medium text-ink shadow-[inset_0_-2px_0_var(--color-wax)]"
+                : "bg-paper text-pencil hover:text-ink"
+            }`
+          }
+        >
+          {words}
+        </Radio>
+      ))}
+    </RadioGroup>
+  );
+}
+
+export function Pick<T extends string>({
+  label,
+  value,
+  ways,
+  choose,
+  various,
+}: {
+  label: string;
+  value: T | null;
+  ways: [T, string][];
+  choose: (way: T) => void;
+  various?: string;
+}) {
+  const words = ways.find(([way]) => way === value)?.[1] ?? various ?? "choose";
+  return (
+    <Listbox value={value} onChange={(way) => way !== null && choose(way)}>
+      <ListboxButton
+        aria-label={label}
+        className="h-7 min-w-[92px] max-w-[170px] truncate rounded-[3px] border border-edge bg-paper px-2 text-right text-sm"
+      >
+        {words}
+      </ListboxButton>
+      <ListboxOptions
+        anchor="bottom end"
+        className="z-50 max-h-80 min-w-40 overflow-auto rounded-[3px] border border-edge bg-paper py-1 text-sm shadow-lg [--anchor-gap:2px] focus:outline-none"
+      >
+        {ways.map(([way, text]) => (
+          <ListboxOption
+            key={way}
+            value={way}
+            className="cursor-pointer px-3 py-1 data-focus:bg-chalk-wash data-selected:font-semibold"
+          >
+            {text}
+          </ListboxOption>
+        ))}
+      </ListboxOptions>
+    </Listbox>
+  );
+}
+
+export function Tick({
+  label,
+  checked,
+  set,
+  disabled,
+}: {
+  label: string;
+  checked: boolean;
+  set: (on: boolean) => void;
+  disabled?: boolean;
+}) {
+  return (
+    <label className={`flex min-h-7 items-center gap-2 text-sm ${disabled ? "text-pencil" : ""}`}>
+      <input
+        type="checkbox"
+        className="size-4 accent-chalk"
+        checked={checked}
+        disabled={disabled}
+        onChange={(event) => set(event.target.checked)}
+      />
+      {label}
+    </label>
+  );
+}
+
+export function Words({
+  children,
+  onClick,
+  disabled,
+  title,
+}: {
+  children: ReactNode;
+  onClick: () => void;
+  disabled?: boolean;
+  title?: string;
+}) {
+  return (
+    <button
+      type="button"
+      title={title}
+      disabled={disabled}
+      onClick={onClick}
+      className="cursor-pointer text-chalk-deep text-sm underline decoration-1 underline-offset-2 hover:text-ink disabled:cursor-default disabled:text-pencil disabled:no-underline"
+    >
+      {children}
+    </button>
+  );
+}
+
+export function Button({
+  children,
+  onClick,
+  strong,
+  disabled,
+  type = "button",
+}: {
+  children: ReactNode;
+  onClick?: () => void;
+  strong?: boolean;
+  disabled?: boolean;
+  type?: "button" | "submit";
+}) {
+  return (
+    <button
+      type={type}
+      disabled={disabled}
+      onClick={onClick}
+      className={`h-7 cursor-pointer whitespace-nowrap rounded-[3px] border px-3 text-sm disabled:cursor-default disabled:opacity-50 ${
+        strong ? "border-ink bg-ink text-paper hover:bg-pencil" : "border-edge bg-paper text-ink hover:border-pencil"
+      }`}
+    >
+      {children}
+    </button>
+  );
+}
+
+/** Watch an element's size. */
+export function useSize<E extends Element>() {
+  const ref = useRef<E>(null);
+  const [size, setSize] = useState<{ width: number; height: number }>({ width: 0, height: 0 });
+  useEffect(() => {
+    if (!ref.current) return;
+    const watch = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    watch.observe(ref.current);
+    return () => watch.disconnect();
+  }, []);
+  return [ref, size] as const;
+}

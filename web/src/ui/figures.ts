@@ -1,0 +1,73 @@
+/** Lengths and angles as the job shows them. The rules are those of the core's `format_length`; a test holds both together. */
+import type { Units } from "../api/client";
+
+const INCH = 25.4;
+
+function roundHalfAway(value: number): number {
+  return Math.sign(value) * Math.floor(Math.abs(value) + 0.5 + 1e-9) + 0;
+}
+
+export function formatLength(mm: number, units: Units): string {
+  const fineness = units.fineness ?? 1;
+  if (units.system === "ft-in") return feetAndInches(mm, fineness);
+  const value = roundHalfAway(mm / fineness) * fineness;
+  const decimals = fineness >= 1 ? 0 : 1;
+  if (units.system === "m") return (value / 1000 + 0).toFixed(decimals + 3);
+  return grouped((value + 0).toFixed(decimals));
+}
+
+function grouped(text: string): string {
+  const [whole = "", part] = text.split(".");
+  const set = whole.replace(/\B(?=(\d{3})+(?!\d))/g, "\u2009");
+  return part === undefined ? set : `${set}.${part}`;
+}
+
+function feetAndInches(mm: number, fineness: number): string {
+  const parts = Math.round(1 / fineness);
+  let steps = roundHalfAway((mm / INCH) * parts);
+  const sign = steps < 0 ? "-" : "";
+  steps = Math.abs(steps);
+  const feet = Math.floor(steps / (12 * parts));
+  steps %= 12 * parts;
+  const inches = Math.floor(steps / parts);
+  const over = steps % parts;
+  let fraction = "";
+  if (over) {
+    const shrink = gcd(over, parts);
+    fraction = `${over / shrink}/${parts / shrink}`;
+  }
+  const shown = over && inches ? `${inches}-${fraction}"` : `${fraction || inches}"`;
+  return feet ? `${sign}${feet}' ${shown}` : `${sign}${shown}`;
+}
+
+function gcd(a: number, b: number): number {
+  return b === 0 ? a : gcd(b, a % b);
+}
+
+/** A length for a field: every digit that matters, in the job's unit. */
+export function fieldLength(mm: number, units: Units): string {
+  if (units.system === "ft-in") return feetAndInches(mm, Math.min(units.fineness ?? 1, 1 / 32));
+  const value = units.system === "m" ? mm / 1000 : mm;
+  return String(Number(value.toFixed(units.system === "m" ? 6 : 3)) + 0);
+}
+
+export function unitWord(units: Units): string {
+  return { mm: "mm", m: "m", "ft-in": "ft-in" }[units.system ?? "mm"];
+}
+
+export function formatAngle(degrees: number): string {
+  const rounded = Math.round(degrees * 10) / 10 + 0;
+  return `${Number.isInteger(rounded) ? rounded : rounded.toFixed(1)}°`;
+}
+
+export function count(number: number, one: string, many = `${one}s`): string {
+  return `${grouped(String(number))} ${number === 1 ? one : many}`;
+}
+
+/** A size such as 18 × 145 or ⌀ 48.3 × 3.2, in the job's units but never rounded past a tenth. */
+export function sizeWords(section: { width: number; height: number; wall?: number | null }, units: Units): string {
+  const fine: Units = units.system === "ft-in" ? units : { ...units, fineness: 0.1 };
+  const one = (mm: number) => formatLength(mm, fine).replace(/\.0$/, "");
+  const wall = section.wall ? ` × ${one(section.wall)}` : "";
+  return `${one(section.width)} × ${one(section.height)}${wall}`;
+}

@@ -1,0 +1,186 @@
+/** Everything that is asked or told over the window. */
+import { useQuery } from "@tanstack/react-query";
+import { useContext } from "react";
+import { answer, api, type PastRevision } from "../api/client";
+import { NewRow } from "../card/NewRow";
+import { NewRuns } from "../card/NewRuns";
+import { Button } from "../ui/fields";
+import { Modal } from "../ui/Modal";
+import { JobId, useChanges, useShown } from "./job";
+import { keyGroups, newest } from "./keys";
+import { useWindow } from "./store";
+
+export function Dialogs() {
+  const { dialog, conflict, ask, set } = useWindow();
+  const close = () => set({ dialog: null });
+  return (
+    <>
+      {dialog === "run" && <NewRuns close={close} />}
+      {dialog === "row" && <NewRow close={close} />}
+      {dialog === "keys" && <Keys close={close} />}
+      {dialog === "handover" && <HandOver close={close} />}
+      {dialog === "history" && <History close={close} />}
+      {conflict && <Behind />}
+      {ask && (
+        <Modal title="Before this is done" close={() => set({ ask: null })}>
+          <p className="mb-4">{ask.what}</p>
+          <div className="flex justify-end gap-2">
+            <Button onClick={() => set({ ask: null })}>Leave it</Button>
+            <Button
+              strong
+              onClick={() => {
+                set({ ask: null });
+                ask.act();
+              }}
+            >
+              {ask.yes}
+            </Button>
+          </div>
+        </Modal>
+      )}
+    </>
+  );
+}
+
+/** Another window has changed the job: say what, and let the person decide about their own edit. */
+function Behind() {
+  const id = useContext(JobId);
+  const conflict = useWindow((state) => state.conflict);
+  const set = useWindow((state) => state.set);
+  const { take, edit } = useChanges();
+  if (!conflict) return null;
+  const settle = async (again: boolean) => {
+    const shown = await newest(id);
+    if (!shown) return;
+    set({ conflict: null });
+    take(shown);
+    if (again) await edit(conflict.edits);
+  };
+  return (
+    <Modal title="This job has changed in another window" close={() => undefined}>
+      <p>Since you last saw it:</p>
+      <ul className="my-2 max-h-48 list-disc overflow-auto pl-5">
+        {conflict.changes.map((change, index) => (
+          <li key={index}>{change}</li>
+        ))}
+      </ul>
+      <p className="mb-4">
+        {conflict.edits.length
+          ? "Your own change has not been saved. It is kept here until you decide."
+          : "Your undo was not made."}
+      </p>
+      <div className="flex justify-end gap-2">
+        <Button onClick={() => void settle(false)}>
+          {conflict.edits.length ? "Drop mine, show the newest" : "Show the newest"}
+        </Button>
+        {conflict.edits.length > 0 && (
+          <Button strong onClick={() => void settle(true)}>
+            Make mine on top of it
+          </Button>
+        )}
+      </div>
+    </Modal>
+  );
+}
+
+function Keys({ close }: { close: () => void }) {
+  return (
+    <Modal title="Keys" close={close} wide>
+      <div className="columns-2 gap-8">
+        {keyGroups.map(([name, keys]) => (
+          <section key={name} className="mb-4 break-inside-avoid">
+            <h3 className="mb-1 font-semibold text-sm">{name}</h3>
+            <dl className="grid grid-cols-[104px_1fr] gap-y-1 text-sm">
+              {keys.map(([key, what]) => (
+                <div key={key} className="contents">
+                  <dt>
+                    {key.split(" ").map((part) => (
+                      <kbd key={part} className="mr-1">
+                        {part}
+                      </kbd>
+                    ))}
+                  </dt>
+                  <dd className="text-pencil">{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+      <div className="flex justify-end">
+        <Button strong onClick={close}>
+          Back to work
+        </Button>
+      </div>
+    </Modal>
+  );
+}
+
+function HandOver({ close }: { close: () => void }) {
+  const id = useContext(JobId);
+  const shown = useShown();
+  const faults = shown.checks.filter((check) => check.severity === "fault").length;
+  const files: [string, string, string][] = [
+    ["cutting-list.csv", "Cutting list", "CSV: every piece with its lengths and saw settings"],
+    ["schedule.csv", "Schedule", "CSV: totals for each run and section, item counts for each row"],
+    ["model.glb", "3D", "binary glTF, in metres: runs and items"],
+    ["job.ribbon.json", "Job file", "the whole job, to be opened again"],
+  ];
+  return (
+    <Modal title="Hand over" close={close}>
+      {faults > 0 && (
+        <p className="mb-3 border-red border-l-[3px] bg-red-wash px-3 py-2 text-sm">
+          <b className="text-red">!</b> {faults === 1 ? "One fault is" : `${faults} faults are`} still open in this job.
+          They are listed under Cutting in the job sheet.
+        </p>
+      )}
+      <ul className="mb-4 divide-y divide-rule border-rule border-y">
+        {files.map(([file, name, what]) => (
+          <li key={file}>
+            <a
+              href={`/api/jobs/${id}/${file}`}
+              download
+              className="flex items-baseline gap-3 px-1 py-2 hover:bg-chalk-wash"
+            >
+              <span className="w-28 font-medium text-chalk-deep underline underline-offset-2">{name}</span>
+              <span className="text-pencil text-sm">{what}</span>
+            </a>
+          </li>
+        ))}
+      </ul>
+      <div className="flex justify-end">
+        <Button onClick={close}>Close</Button>
+      </div>
+    </Modal>
+  );
+}
+
+function History({ close }: { close: () => void }) {
+  const id = useContext(JobId);
+  const shown = useShown();
+  const past = useQuery({
+    queryKey: ["history", id, shown.revision],
+    queryFn: () => answer<PastRevision[]>(api.GET("/api/jobs/{id}/history", { params: { path: { id } } })),
+  });
+  return (
+    <Modal title="What has been done" close={close}>
+      <ol className="mb-4 max-h-[50vh] divide-y divide-rule overflow-auto border-rule border-y">
+        {past.data?.map((one) => (
+          <li
+            key={one.number}
+            className={`flex gap-3 px-1 py-1.5 text-sm ${one.undone ? "text-pencil" : ""} ${one.current ? "bg-chalk-wash" : ""}`}
+          >
+            <span className="figure w-8 text-right text-pencil">{one.number}</span>
+            <span className={`flex-1 ${one.undone ? "line-through" : ""}`}>{one.said}</span>
+            {one.undone && <span className="text-pencil">undone</span>}
+            {one.current && <span className="text-chalk-deep">as it stands</span>}
+          </li>
+        ))}
+        {past.isLoading && <li className="py-2 text-pencil">Fetching …</li>}
+      </ol>
+      <div className="flex justify-end">
+        <Button onClick={close}>Close</Button>
+      </div>
+    </Modal>
+  );
+}

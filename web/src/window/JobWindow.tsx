@@ -1,0 +1,127 @@
+/** The window of one job: job sheet, sheet, card and rod. */
+import { lazy, Suspense, useEffect } from "react";
+import { problemOf } from "../api/client";
+import { BringIn } from "../bringin/BringIn";
+import { Card } from "../card/Card";
+import { CuttingList } from "../cutting/CuttingList";
+import { JobSheet } from "../jobsheet/JobSheet";
+import { Rod } from "../rod/Rod";
+import { Library } from "../sectiondesk/Library";
+import { SectionDesk } from "../sectiondesk/SectionDesk";
+import { Plan } from "../sheet/Plan";
+import { Button, Words } from "../ui/fields";
+import { Wordmark } from "../ui/Wordmark";
+import { Dialogs } from "./Dialogs";
+import { Header } from "./Header";
+import { JobId, useJobQuery, useShown } from "./job";
+import { useKeys } from "./keys";
+import { useWindow } from "./store";
+
+// three.js is only fetched when the job is looked at in 3D.
+const Solid = lazy(() => import("../sheet/Solid").then((part) => ({ default: part.Solid })));
+
+export function JobWindow({ id }: { id: string }) {
+  const { data, error, refetch } = useJobQuery(id);
+  useEffect(() => {
+    useWindow.setState(useWindow.getInitialState());
+    return () => useWindow.setState(useWindow.getInitialState());
+  }, []);
+  if (error && !data) {
+    const problem = problemOf(error);
+    return (
+      <div className="p-4">
+        <Wordmark />
+        <div role="alert" className="mt-6 max-w-xl border-red border-l-[3px] bg-red-wash px-4 py-3">
+          <p className="mb-2">
+            {problem.status === 404 ? "There is no such job here: it may be an old link." : problem.detail}
+          </p>
+          <Button onClick={() => void refetch()}>Try again</Button>
+        </div>
+      </div>
+    );
+  }
+  if (!data) return <p className="p-6 text-pencil">Laying out the job …</p>;
+  return (
+    <JobId.Provider value={id}>
+      <Laid />
+    </JobId.Provider>
+  );
+}
+
+function Laid() {
+  const view = useWindow((state) => state.view);
+  const selected = useWindow((state) => state.selected);
+  const shown = useShown();
+  useKeys();
+  useEffect(() => {
+    document.title = `${shown.job.name} · Slow Ribbon`;
+  }, [shown.job.name]);
+  const card = selected.length > 0 && view !== "library" && view !== "bringin";
+  return (
+    <div
+      className={`grid h-full grid-rows-[44px_minmax(0,1fr)_166px] ${card ? "grid-cols-[250px_minmax(0,1fr)_306px]" : "grid-cols-[250px_minmax(0,1fr)]"}`}
+    >
+      <Header />
+      <JobSheet />
+      <main className="relative min-h-0 min-w-0 overflow-hidden bg-paper" aria-label="Sheet">
+        {(view === "plan" || view === "solid") && <ViewSwitch />}
+        {view === "plan" && <Plan />}
+        {view === "solid" && (
+          <Suspense fallback={<p className="p-6 pt-14 text-pencil">Setting up the view …</p>}>
+            <Solid />
+          </Suspense>
+        )}
+        {view === "cutting" && <CuttingList />}
+        {view === "section" && <SectionDesk />}
+        {view === "library" && <Library />}
+        {view === "bringin" && <BringIn />}
+        <Told />
+      </main>
+      {card && <Card />}
+      <Rod />
+      <Dialogs />
+    </div>
+  );
+}
+
+function ViewSwitch() {
+  const view = useWindow((state) => state.view);
+  const show = useWindow((state) => state.show);
+  return (
+    <fieldset
+      className="absolute top-3 left-3.5 z-10 flex overflow-hidden rounded-[3px] border border-edge"
+      aria-label="View"
+    >
+      {(["plan", "solid"] as const).map((way) => (
+        <button
+          key={way}
+          type="button"
+          aria-pressed={view === way}
+          onClick={() => show(way)}
+          className={`h-[26px] cursor-pointer px-3 text-sm ${view === way ? "bg-ink text-paper" : "bg-paper text-pencil hover:text-ink"}`}
+        >
+          {way === "plan" ? "Plan" : "3D"}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+/** What went wrong with the last edit, over the foot of the sheet, until it is put away or something works. */
+function Told() {
+  const problem = useWindow((state) => state.problem);
+  const notice = useWindow((state) => state.notice);
+  const set = useWindow((state) => state.set);
+  if (!problem && !notice) return null;
+  return (
+    <div
+      role={problem ? "alert" : "status"}
+      className={`absolute top-3 left-1/2 z-20 flex max-w-[70%] -translate-x-1/2 items-start gap-3 border-l-[3px] px-3 py-2 text-sm shadow ${
+        problem ? "border-red bg-red-wash" : "border-chalk bg-chalk-wash"
+      }`}
+    >
+      <span>{problem ? problem.detail : notice}</span>
+      <Words onClick={() => set({ problem: null, notice: null })}>Put away</Words>
+    </div>
+  );
+}

@@ -1,0 +1,209 @@
+/** Every key the window knows, in one list: the page that lists them is made from it. */
+import { useEffect } from "react";
+import { answer, api, type Edit, type JobShown, problemOf } from "../api/client";
+import { type Changes, useChanges, useShown } from "./job";
+import { useWindow } from "./store";
+import { runById, runFigures } from "./things";
+
+export const keyGroups: [string, [string, string][]][] = [
+  [
+    "Anywhere",
+    [
+      ["Ctrl Z", "undo"],
+      ["Ctrl Shift Z", "redo"],
+      ["Esc", "leave what is going on, then select nothing"],
+      ["Delete", "remove what is selected"],
+      ["?", "this page"],
+    ],
+  ],
+  [
+    "Views",
+    [
+      ["P", "plan"],
+      ["O", "3D"],
+      ["U", "cutting list"],
+      [".", "fit all, or what is selected"],
+      ["+ −", "nearer, further"],
+      ["Arrows", "move the drawing (when the sheet has the focus)"],
+    ],
+  ],
+  [
+    "The work",
+    [
+      ["N", "draw a new line"],
+      ["B", "bring in a drawing"],
+      ["K", "pick a section from the library"],
+      ["R", "run a section along lines"],
+      ["I", "set items out along a line"],
+      ["H", "other hand: let the selected runs face the other way"],
+      ["D", "next datum for the selected runs"],
+    ],
+  ],
+  [
+    "While drawing a line",
+    [
+      ["0–9", "type the length of the leg"],
+      ["Tab", "from length to turn and back"],
+      ["Enter", "take the typed leg; with nothing typed, finish"],
+      ["Backspace", "step back one leg (with nothing typed)"],
+      ["C", "close the line"],
+      ["Alt", "hold: do not snap"],
+    ],
+  ],
+  [
+    "Job sheet and rod",
+    [
+      ["↑ ↓", "go through the job"],
+      ["← →", "on the rod: from piece to piece"],
+      ["Ctrl click", "select several of a kind"],
+      ["Tab", "to the next part of the window"],
+    ],
+  ],
+];
+
+export const datumOrder = [
+  "back-foot",
+  "middle-foot",
+  "front-foot",
+  "front-middle",
+  "front-head",
+  "middle-head",
+  "back-head",
+  "back-middle",
+  "middle",
+] as const;
+
+export function useKeys() {
+  const shown = useShown();
+  const changes = useChanges();
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const state = useWindow.getState();
+      const typing =
+        event.target instanceof HTMLElement && event.target.matches("input, textarea, select, [role=listbox]");
+      const modified = event.ctrlKey || event.metaKey;
+      if (modified && !event.altKey && event.key.toLowerCase() === "z" && !(typing && changed(event.target))) {
+        event.preventDefault();
+        void changes.step(event.shiftKey ? "redo" : "undo");
+        return;
+      }
+      if (modified && event.key.toLowerCase() === "y") {
+        event.preventDefault();
+        void changes.step("redo");
+        return;
+      }
+      if (event.key === "Escape" && !state.dialog && !state.conflict && !state.ask) {
+        leave();
+        return;
+      }
+      if (typing || modified || event.altKey || state.dialog || state.conflict || state.ask || state.draft) return;
+      const act = plain[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+      if (act) {
+        event.preventDefault();
+        act(shown, changes);
+      }
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [shown, changes]);
+}
+
+function changed(target: EventTarget | null): boolean {
+  return target instanceof HTMLInputElement && target.type !== "checkbox" && target.value !== target.defaultValue;
+}
+
+function leave() {
+  const state = useWindow.getState();
+  if (state.problem || state.notice) state.set({ problem: null, notice: null });
+  else if (state.draft) state.set({ draft: null });
+  else if (state.view === "library" || state.view === "bringin" || state.view === "section") {
+    state.set({ selected: [] });
+    state.show(state.drawing);
+  } else if (state.point !== null) state.pickPoint(null);
+  else if (state.piece !== null) state.set({ piece: null });
+  else state.select([]);
+}
+
+type Shown = ReturnType<typeof useShown>;
+const plain: Record<string, (shown: Shown, changes: Changes) => void> = {
+  "?": () => useWindow.getState().set({ dialog: "keys" }),
+  p: () => useWindow.getState().show("plan"),
+  o: () => useWindow.getState().show("solid"),
+  u: () => useWindow.getState().show("cutting"),
+  ".": () => useWindow.getState().set({ fit: useWindow.getState().fit + 1 }),
+  n: () => startDrawing(),
+  b: () => useWindow.getState().show("bringin"),
+  k: () => useWindow.getState().show("library"),
+  r: () => useWindow.getState().set({ dialog: "run" }),
+  i: () => useWindow.getState().set({ dialog: "row" }),
+  h: (shown, { edit }) => {
+    const edits = otherHand(shown, useWindow.getState().selected);
+    if (edits.length) void edit(edits);
+  },
+  d: (shown, { edit }) => {
+    const edits = nextDatum(shown, useWindow.getState().selected);
+    if (edits.length) void edit(edits);
+  },
+  Delete: (shown, changes) => remove(shown, changes),
+};
+
+export function startDrawing() {
+  const state = useWindow.getState();
+  state.show("plan");
+  state.set({ draft: [], selected: [], piece: null, point: null });
+}
+
+/** Let every selected run face the other way, whatever it faced. */
+export function otherHand(shown: Shown, ids: string[]): Edit[] {
+  return ids.flatMap((id) => {
+    const figures = runFigures(shown, id);
+    if (!figures || !runById(shown, id)) return [];
+    return [
+      { kind: "set_placing", runs: [id], changes: { facing: { kind: figures.right ? "left" : "right" } } } as Edit,
+    ];
+  });
+}
+
+export function nextDatum(shown: Shown, ids: string[]): Edit[] {
+  const runs = ids.filter((id) => runById(shown, id));
+  const first = runById(shown, runs[0]);
+  if (!first) return [];
+  const section = shown.job.sections?.find((one) => one.id === first.section);
+  const datum = first.placing?.datum ?? section?.datum;
+  const at = datum?.kind === "named" ? datumOrder.indexOf(datum.name as (typeof datumOrder)[number]) : -1;
+  const name = datumOrder[(at + 1) % datumOrder.length] ?? "back-foot";
+  return [{ kind: "set_placing", runs, changes: { datum: { kind: "named", name } } } as Edit];
+}
+
+export function remove(shown: Shown, { edit }: Changes) {
+  const { selected, set } = useWindow.getState();
+  if (!selected.length) return;
+  const standing = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter(
+    (thing) =>
+      !selected.includes(thing.id) &&
+      (selected.includes(thing.line) || ("section" in thing && selected.includes(thing.section))),
+  );
+  const act = () => void edit([{ kind: "remove", ids: selected, with_dependents: standing.length > 0 } as Edit]);
+  if (!standing.length) act();
+  else {
+    const names = standing.slice(0, 3).map((thing) => thing.name);
+    const more = standing.length > 3 ? ` and ${standing.length - 3} more` : "";
+    set({
+      ask: {
+        what: `${names.join(", ")}${more} would go with it. Undo brings all of it back.`,
+        yes: "Remove them together",
+        act,
+      },
+    });
+  }
+}
+
+/** Fetch the newest revision, for a window that has fallen behind. */
+export async function newest(id: string) {
+  try {
+    return await answer<JobShown>(api.GET("/api/jobs/{id}", { params: { path: { id } } }));
+  } catch (error) {
+    useWindow.getState().set({ problem: problemOf(error) });
+    return null;
+  }
+}

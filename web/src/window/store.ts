@@ -1,0 +1,105 @@
+/** What only this window knows: the view, what is selected and pointed at, what is being drawn. */
+import { create } from "zustand";
+import type { Edit, JobShown, Point3, Problem } from "../api/client";
+
+export type View = "plan" | "solid" | "cutting" | "section" | "library" | "bringin";
+
+/** A place on a line, wherever it is pointed at. */
+export interface Place {
+  line: string;
+  chainage: number;
+}
+
+export interface Conflict {
+  edits: Edit[];
+  changes: string[];
+  current: number;
+}
+
+interface Ask {
+  what: string;
+  yes: string;
+  act: () => void;
+}
+
+interface WindowState {
+  view: View;
+  /** The drawing that other views come back to. */
+  drawing: "plan" | "solid";
+  selected: string[];
+  piece: number | null;
+  point: number | null;
+  pointed: Place | null;
+  /** Points of a line being drawn; null when none is. */
+  draft: Point3[] | null;
+  preview: JobShown | null;
+  problem: Problem | null;
+  notice: string | null;
+  conflict: Conflict | null;
+  ask: Ask | null;
+  dialog: "run" | "row" | "handover" | "keys" | "history" | null;
+  fit: number;
+  /** A place to bring into view. */
+  look: Point3 | null;
+  show: (view: View) => void;
+  select: (ids: string[], piece?: number | null) => void;
+  toggle: (id: string) => void;
+  pickPoint: (point: number | null) => void;
+  pointAt: (place: Place | null) => void;
+  set: (part: Partial<WindowState>) => void;
+}
+
+export const useWindow = create<WindowState>((set) => ({
+  view: "plan",
+  drawing: "plan",
+  selected: [],
+  piece: null,
+  point: null,
+  pointed: null,
+  draft: null,
+  preview: null,
+  problem: null,
+  notice: null,
+  conflict: null,
+  ask: null,
+  dialog: null,
+  fit: 0,
+  look: null,
+  show: (view) =>
+    set((state) => ({
+      view,
+      drawing: view === "plan" || view === "solid" ? view : state.drawing,
+      draft: view === "plan" ? state.draft : null,
+    })),
+  select: (ids, piece = null) =>
+    set((state) => ({
+      selected: ids,
+      piece,
+      point: null,
+      problem: null,
+      // A section is looked at on its desk; anything else in the drawing or the list that is open.
+      view: ids[0]?.startsWith("S")
+        ? "section"
+        : state.view === "section" || state.view === "library"
+          ? state.drawing
+          : state.view,
+    })),
+  toggle: (id) =>
+    set((state) => ({
+      selected: state.selected.includes(id)
+        ? state.selected.filter((other) => other !== id)
+        : [...sameKind(state.selected, id), id],
+      piece: null,
+      point: null,
+    })),
+  pickPoint: (point) => set({ point }),
+  pointAt: (pointed) =>
+    set((state) =>
+      state.pointed?.line === pointed?.line && state.pointed?.chainage === pointed?.chainage ? state : { pointed },
+    ),
+  set: (part) => set(part),
+}));
+
+function sameKind(ids: string[], id: string): string[] {
+  return ids.filter((other) => other[0] === id[0]);
+}
