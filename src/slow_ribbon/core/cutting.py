@@ -15,11 +15,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from slow_ribbon.core.job import Job
 from slow_ribbon.core.section import Section, bed_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.solve import Solved, SolvedRun
-from slow_ribbon.core.units import format_length
 
 #: Pieces whose lengths differ by less, mm, and whose slopes by less, are equal.
 _SAME_LENGTH, _SAME_SLOPE = 0.01, 1e-5
@@ -175,15 +173,11 @@ def schedule(solved: Solved) -> Schedule:
 
 
 def describe_cut(cut: Cut) -> str:
-    """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``mitre / bevel`` otherwise."""
+    """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``."""
     if cut.square:
         return "square"
     if abs(cut.bevel) < 5e-3:
         return f"{abs(cut.mitre):.1f}°"
+    if abs(cut.mitre) < 5e-3:
+        return f"bevel {abs(cut.bevel):.1f}°"
     return f"{abs(cut.mitre):.1f}° / {abs(cut.bevel):.1f}°"
-
-
-def size_of(section: Section, job: Job) -> str:
-    """Return a section's size in words: ``18 × 145``, ``⌀ 48 × 3.2``."""
-    width, height = format_length(section.width, job.units), format_length(section.height, job.units)
-    return f"{width} × {height}"

@@ -3,7 +3,7 @@ import type { Edit, RunFigures, Section } from "../api/client";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 
-const SIZE = 104;
+const SIZE = 90;
 
 export function DatumPicture({ section, figures }: { section: Section; figures: RunFigures }) {
   const shown = useShown();

@@ -93,7 +93,7 @@ function RunRows({ id }: { id: string }) {
   return (
     <tbody ref={ref}>
       <tr className="border-rule border-b">
-        <th colSpan={3} className="py-1.5 pt-4 pl-2 text-left font-normal">
+        <th colSpan={6} className="py-1.5 pt-4 pl-2 text-left font-normal">
           <button type="button" className="cursor-pointer hover:text-chalk-deep" onClick={() => select([id])}>
             <b className={on ? "text-chalk-deep" : ""}>{run.name}</b>
           </button>
@@ -103,7 +103,7 @@ function RunRows({ id }: { id: string }) {
             {sizeWords(section, units)} · {bed}
           </span>
         </th>
-        <td colSpan={5} className="pt-4 pr-2 text-right text-pencil">
+        <td colSpan={2} className="whitespace-nowrap pt-4 pr-2 text-right text-pencil">
           {count(total?.pieces ?? 0, "piece")} ·{" "}
           <span className="figure">{formatLength(total?.line_length ?? 0, units)}</span>
         </td>

@@ -37,14 +37,18 @@ export function JobSheet() {
         {job.lines?.map((line) => (
           <Row key={line.id} id={line.id} name={line.name} figure={formatLength(lengths.get(line.id) ?? 0, units)} />
         ))}
-        <Act onClick={startDrawing}>Draw a line</Act>
-        <Act onClick={() => show("bringin")}>Bring in a drawing</Act>
+        <Acts>
+          <Act onClick={startDrawing}>Draw a line</Act>
+          <Act onClick={() => show("bringin")}>Bring in a drawing</Act>
+        </Acts>
       </Step>
       <Step number={2} name="Sections" figure={job.sections?.length ?? 0}>
         {job.sections?.map((section) => (
           <Row key={section.id} id={section.id} name={section.name} figure={sizeWords(section, units)} />
         ))}
-        <Act onClick={() => show("library")}>Pick a section</Act>
+        <Acts>
+          <Act onClick={() => show("library")}>Pick a section</Act>
+        </Acts>
       </Step>
       <Step number={3} name="Runs and rows" figure={(job.runs?.length ?? 0) + (job.rows?.length ?? 0)}>
         {shown.job.runs?.map((run) => {
@@ -74,17 +78,27 @@ export function JobSheet() {
             figure={count(shown.rows.find((one) => one.id === row.id)?.count ?? 0, "item")}
           />
         ))}
-        <Act onClick={() => set({ dialog: "run" })} disabled={!job.lines?.length || !job.sections?.length}>
-          Run a section along lines
-        </Act>
-        <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
-          Set items out
-        </Act>
+        <Acts>
+          <Act onClick={() => set({ dialog: "run" })} disabled={!job.lines?.length || !job.sections?.length}>
+            Run a section
+          </Act>
+          <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
+            Set items out
+          </Act>
+        </Acts>
       </Step>
       <Step number={4} name="Cutting" figure={count(totals.job.pieces, "piece")}>
-        <Act onClick={() => show("cutting")} on={view === "cutting"} figure={formatLength(totals.job.bar, units)}>
-          Cutting list
-        </Act>
+        <button
+          type="button"
+          data-row=""
+          onClick={() => show("cutting")}
+          className={`flex w-full cursor-pointer items-baseline border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
+            view === "cutting" ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
+          }`}
+        >
+          <span className="flex-1">Cutting list</span>
+          <span className="figure text-pencil text-sm">{formatLength(totals.job.bar, units)}</span>
+        </button>
         {checks.map((check, index) => (
           <button
             key={index}
@@ -132,7 +146,7 @@ function Step({
   children: ReactNode;
 }) {
   return (
-    <section className="mb-3">
+    <section className="mb-2.5">
       <h2 className="flex items-baseline px-4 py-[3px]">
         <span className="figure w-5 text-pencil text-xs">{number}</span>
         <span className="flex-1 font-semibold">{name}</span>
@@ -152,7 +166,7 @@ function Row({ id, name, figure, fault }: { id: string; name: string; figure: st
       data-row={id}
       aria-pressed={on}
       onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(id) : select([id]))}
-      className={`flex w-full cursor-pointer items-baseline gap-2 border-l-[3px] py-[3px] pr-4 pl-[33px] text-left ${
+      className={`flex w-full cursor-pointer items-baseline gap-2 border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
         on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
       }`}
     >
@@ -167,33 +181,20 @@ function Row({ id, name, figure, fault }: { id: string; name: string; figure: st
   );
 }
 
-function Act({
-  children,
-  onClick,
-  disabled,
-  figure,
-  on,
-}: {
-  children: ReactNode;
-  onClick: () => void;
-  disabled?: boolean;
-  figure?: string;
-  on?: boolean;
-}) {
+/** What can be added to a step, in a row of words under it. */
+function Acts({ children }: { children: ReactNode }) {
+  return <div className="flex gap-3 py-[2.5px] pr-2 pl-9">{children}</div>;
+}
+
+function Act({ children, onClick, disabled }: { children: ReactNode; onClick: () => void; disabled?: boolean }) {
   return (
     <button
       type="button"
-      data-row=""
       disabled={disabled}
       onClick={onClick}
-      className={`flex w-full cursor-pointer items-baseline border-l-[3px] py-[3px] pr-4 pl-[33px] text-left text-sm disabled:cursor-default disabled:text-pencil/70 ${
-        on
-          ? "border-chalk bg-chalk-wash text-chalk-deep"
-          : "border-transparent text-chalk-deep hover:bg-paper/60 hover:text-ink"
-      }`}
+      className="cursor-pointer whitespace-nowrap text-chalk-deep text-sm underline decoration-chalk/30 underline-offset-[3px] hover:decoration-chalk disabled:cursor-default disabled:text-pencil disabled:no-underline"
     >
-      <span className="flex-1">{children}</span>
-      {figure && <span className="figure text-pencil">{figure}</span>}
+      {children}
     </button>
   );
 }

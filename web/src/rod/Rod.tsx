@@ -252,7 +252,7 @@ function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) {
               strokeDasharray={inward ? "4 3" : undefined}
             />
             {room && (
-              <g transform={`translate(${place} ${FOOT - 10})`}>
+              <g transform={`translate(${Math.max(7, place)} ${FOOT - 10})`}>
                 <path
                   d={inward ? "M-5 -4L0 2L5 -4" : "M-5 2L0 -4L5 2"}
                   fill="none"

@@ -36,7 +36,7 @@ export function Library() {
         {families.map((family) => (
           <section key={family} className="mb-3">
             <h3 className="mb-1.5 border-rule border-b pb-0.5 text-pencil text-sm">{family}</h3>
-            <div className="grid grid-cols-[repeat(auto-fill,minmax(132px,1fr))] gap-2">
+            <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
               {data
                 ?.filter((entry) => entry.family === family)
                 .map((entry) => (

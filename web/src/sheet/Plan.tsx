@@ -22,7 +22,7 @@ export function Plan() {
   const shown = useShown();
   const units = useUnits();
   const { edit, preview } = useChanges();
-  const [ref, size] = useSize<SVGSVGElement>();
+  const [ref, size, element] = useSize<SVGSVGElement>();
   const [frame, setFrame] = useState<Frame | null>(null);
   const drag = useRef<Drag | null>(null);
   const pending = useRef<Edit | null>(null);
@@ -51,7 +51,6 @@ export function Plan() {
 
   // React listens to wheels passively; the sheet must keep the page from scrolling.
   useEffect(() => {
-    const element = ref.current;
     if (!element) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
@@ -85,7 +84,7 @@ export function Plan() {
       element.removeEventListener("wheel", wheel);
       window.removeEventListener("keydown", press);
     };
-  }, [ref]);
+  }, [element]);
 
   const snapTo = useMemo(() => {
     const points = (shown.job.lines ?? []).flatMap(linePoints);
@@ -103,7 +102,7 @@ export function Plan() {
   if (!frame || !width) return <svg ref={ref} className="size-full" aria-label="Plan" />;
 
   const at = (event: React.PointerEvent): [number, number] => {
-    const box = ref.current?.getBoundingClientRect();
+    const box = element?.getBoundingClientRect();
     return [event.clientX - (box?.left ?? 0), event.clientY - (box?.top ?? 0)];
   };
   const jobAt = (event: React.PointerEvent) => toJob(frame, width, height, ...at(event));
@@ -128,7 +127,7 @@ export function Plan() {
     const point = target.dataset.point;
     const insert = target.dataset.insert;
     const line = target.dataset.line;
-    ref.current?.setPointerCapture(event.pointerId);
+    element?.setPointerCapture(event.pointerId);
     if (event.button === 1 || (!point && !insert && !target.dataset.facing)) {
       const [x, y] = at(event);
       drag.current = { kind: "pan", x, y, frame, moved: false };

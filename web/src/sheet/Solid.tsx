@@ -5,7 +5,7 @@ import { memo, useContext, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import type { Point3, Row, RowFigures, RunFigures } from "../api/client";
+import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../api/client";
 import { JobId, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById, linePoints, nearestOn, pointAt, rowById, runById, sectionById } from "../window/things";
@@ -13,7 +13,7 @@ import { fitPoints } from "./frame";
 import { meshQuery, useOneRowPlaces } from "./places";
 import { toneOf } from "./tones";
 
-const CHALK = "#5b93cb";
+const CHALK = "#4d8ccb";
 const CHALK_DEEP = "#174a80";
 
 export function Solid() {
@@ -30,7 +30,8 @@ export function Solid() {
   return (
     <>
       <Canvas
-        shadows="soft"
+        shadows="percentage"
+        flat
         frameloop="demand"
         dpr={[1, 2]}
         gl={{ antialias: true, logarithmicDepthBuffer: false }}
@@ -69,9 +70,10 @@ function Scene({ tell }: { tell: (words: string) => void }) {
         <planeGeometry args={[size * 30, size * 30]} />
         <shadowMaterial transparent opacity={0.16} />
       </mesh>
-      {shown.lines.map(
-        (line) => line.wall && <Wall key={line.wall} meshKey={line.wall} origin={line.origin as Point3} />,
-      )}
+      {shown.lines.map((line) => {
+        const wall = lineById(shown, line.id)?.wall;
+        return wall && <Wall key={line.id} figures={line} side={wall.side} />;
+      })}
       {shown.runs.map((run) => (
         <RunMesh key={run.id} figures={run} />
       ))}
@@ -102,14 +104,14 @@ function Light({ middle, size }: { middle: THREE.Vector3; size: number }) {
   }, [reach, size]);
   return (
     <>
-      <hemisphereLight args={["#fdfbf5", "#cfc6b4", 1.55]} />
+      <hemisphereLight args={["#fffdf8", "#b9b09c", 2.1]} position={[0, 0, 1]} />
       <primitive object={target} />
       <directionalLight
         ref={sun}
         castShadow
         target={target}
         color="#fff2dc"
-        intensity={2.1}
+        intensity={2.0}
         position={[middle.x - size * 0.75, middle.y - size * 0.45, middle.z + size * 0.95]}
         shadow-mapSize={[2048, 2048]}
         shadow-normalBias={8}
@@ -161,16 +163,10 @@ const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures }) {
     () => (found && (found.geometry.index?.count ?? 0) < 200_000 ? new THREE.EdgesGeometry(found.geometry, 24) : null),
     [found],
   );
-  const chosen = useMemo(() => {
-    if (!found || !on || piece === null) return null;
-    const [from, to] = [found.pieces[piece], found.pieces[piece + 1]];
-    if (from === undefined || to === undefined || !found.geometry.index) return null;
-    const part = new THREE.BufferGeometry();
-    part.setAttribute("position", found.geometry.getAttribute("position"));
-    part.setAttribute("normal", found.geometry.getAttribute("normal"));
-    part.setIndex(new THREE.BufferAttribute(found.geometry.index.array.slice(from * 3, to * 3), 1));
-    return part;
-  }, [found, on, piece]);
+  const chosen = useMemo(
+    () => (found && on && piece !== null ? slice(found.geometry, found.pieces[piece], found.pieces[piece + 1]) : null),
+    [found, on, piece],
+  );
   const { invalidate } = useThree();
   useEffect(() => invalidate(), [found, on, piece, invalidate]);
   if (!found) return null;
@@ -218,73 +214,66 @@ const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures }) {
 });
 
 /** A backdrop wall. Parts that stand between the eye and the room are only hinted at. */
-function Wall({ meshKey, origin }: { meshKey: string; origin: Point3 }) {
-  const found = useMesh(meshKey);
+function Wall({ figures, side }: { figures: LineFigures; side: "left" | "right" }) {
+  const found = useMesh(figures.wall ?? "");
+  const origin = figures.origin as Point3;
   const parts = useMemo(() => {
-    if (!found?.geometry.index) return [];
-    const position = found.geometry.getAttribute("position");
-    const normal = found.geometry.getAttribute("normal");
-    const index = found.geometry.index.array;
-    return found.pieces.slice(0, -1).map((from, i) => {
-      const to = found.pieces[i + 1] ?? from;
-      const part = new THREE.BufferGeometry();
-      part.setAttribute("position", position);
-      part.setAttribute("normal", normal);
-      part.setIndex(new THREE.BufferAttribute(index.slice(from * 3, to * 3), 1));
-      return { part, face: faceOf(part), edges: new THREE.EdgesGeometry(part, 30) };
+    if (!found) return [];
+    return figures.wall_footprints.flatMap((footprint, i) => {
+      const part = slice(found.geometry, found.pieces[i], found.pieces[i + 1]);
+      if (!part || footprint.length < 4) return [];
+      // A footprint goes out along the wall's left side and back along its right; the line is on the side away from the wall.
+      const [a, b] = (side === "right" ? [footprint[0], footprint[1]] : [footprint[3], footprint[2]]) as [
+        [number, number],
+        [number, number],
+      ];
+      const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+      const toRoom = side === "right" ? new THREE.Vector3(-dy, dx, 0) : new THREE.Vector3(dy, -dx, 0);
+      return [
+        { part, toRoom, point: new THREE.Vector3(a[0], a[1], origin[2]), edges: new THREE.EdgesGeometry(part, 30) },
+      ];
     });
-  }, [found]);
+  }, [found, figures, side, origin]);
   return (
     <group position={origin}>
       {parts.map((part, i) => (
-        <WallPart key={i} {...part} origin={origin} />
+        <WallPart key={i} {...part} />
       ))}
     </group>
   );
 }
 
-/** The side of a wall part that looks into the room: the normal of its face that lies on the line (the first drawn). */
-function faceOf(part: THREE.BufferGeometry): { normal: THREE.Vector3; point: THREE.Vector3 } {
-  const index = part.index as THREE.BufferAttribute;
-  const position = part.getAttribute("position");
-  const normals = part.getAttribute("normal");
-  let best = { normal: new THREE.Vector3(), point: new THREE.Vector3(), area: 0 };
-  for (let i = 0; i < index.count; i += 3) {
-    const [a, b, c] = [0, 1, 2].map((k) => new THREE.Vector3().fromBufferAttribute(position, index.getX(i + k))) as [
-      THREE.Vector3,
-      THREE.Vector3,
-      THREE.Vector3,
-    ];
-    const normal = new THREE.Vector3().fromBufferAttribute(normals, index.getX(i));
-    // The section's back (x = 0) lies on the line: the edge list ends with it, so later faces win among equals.
-    const area = new THREE.Triangle(a, b, c).getArea();
-    if (Math.abs(normal.z) < 0.5 && area >= best.area * 0.999)
-      best = { normal, point: a, area: Math.max(area, best.area) };
-  }
-  return best;
+/** Return the faces from one place to another as a geometry of their own, sharing the vertices. */
+function slice(
+  geometry: THREE.BufferGeometry,
+  from: number | undefined,
+  to: number | undefined,
+): THREE.BufferGeometry | null {
+  if (from === undefined || to === undefined || !geometry.index) return null;
+  const part = new THREE.BufferGeometry();
+  part.setAttribute("position", geometry.getAttribute("position"));
+  part.setAttribute("normal", geometry.getAttribute("normal"));
+  part.setIndex(new THREE.BufferAttribute(geometry.index.array.slice(from * 3, to * 3), 1));
+  return part;
 }
 
 function WallPart({
   part,
-  face,
+  toRoom,
+  point,
   edges,
-  origin,
 }: {
   part: THREE.BufferGeometry;
-  face: { normal: THREE.Vector3; point: THREE.Vector3 };
+  toRoom: THREE.Vector3;
+  point: THREE.Vector3;
   edges: THREE.BufferGeometry;
-  origin: Point3;
 }) {
   const mesh = useRef<THREE.Mesh>(null);
   const outline = useRef<THREE.LineSegments>(null);
   const eye = useMemo(() => new THREE.Vector3(), []);
   useFrame(({ camera }) => {
     if (!mesh.current || !outline.current) return;
-    eye
-      .copy(camera.position)
-      .sub(new THREE.Vector3(...origin))
-      .sub(face.point);
-    const hides = eye.dot(face.normal) < 0;
+    const hides = eye.copy(camera.position).sub(point).dot(toRoom) < 0;
     mesh.current.visible = !hides;
     (outline.current.material as THREE.LineBasicMaterial).opacity = hides ? 0.16 : 0.3;
   });
@@ -474,7 +463,7 @@ function Camera({ size, tell }: { size: number; tell: (words: string) => void })
     const box = new THREE.Box3().setFromPoints(points);
     const middle = box.getCenter(new THREE.Vector3());
     const from = first
-      ? new THREE.Vector3(-0.42, -0.86, 0.72)
+      ? new THREE.Vector3(-0.34, -0.86, 0.6)
       : new THREE.Vector3().subVectors(camera.position, orbit.target);
     from.normalize();
     // As near as every corner still stays in the picture.

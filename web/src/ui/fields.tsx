@@ -13,7 +13,7 @@ export function Setting({ label, children, note }: { label: string; children: Re
   return (
     <div className="mb-1">
       <div className="flex min-h-7 items-center justify-between gap-3">
-        <span className="text-pencil text-sm">{label}</span>
+        <span className="whitespace-nowrap text-pencil text-sm">{label}</span>
         {children}
       </div>
       {note}
@@ -60,7 +60,7 @@ export function FigureField({ label, value, unit, width = "w-[92px]", disabled, 
   return (
     <div className="mb-1">
       <div className="flex min-h-7 items-center justify-between gap-3">
-        <label htmlFor={id} className="text-pencil text-sm">
+        <label htmlFor={id} className="whitespace-nowrap text-pencil text-sm">
           {label}
         </label>
         <span className="flex items-center gap-1.5">
@@ -268,9 +268,9 @@ export function Pick<T extends string>({
     <Listbox value={value} onChange={(way) => way !== null && choose(way)}>
       <ListboxButton
         aria-label={label}
-        className="h-7 min-w-[92px] max-w-[170px] truncate rounded-[3px] border border-edge bg-paper px-2 text-right text-sm"
+        className="h-7 max-w-[170px] truncate rounded-[3px] border border-edge bg-paper px-2 text-right text-sm hover:border-pencil"
       >
-        {words}
+        {words} <span className="ml-0.5 text-pencil">▾</span>
       </ListboxButton>
       <ListboxOptions
         anchor="bottom end"
@@ -366,17 +366,17 @@ export function Button({
   );
 }
 
-/** Watch an element's size. */
+/** Watch an element's size, whenever it comes and goes. */
 export function useSize<E extends Element>() {
-  const ref = useRef<E>(null);
+  const [element, ref] = useState<E | null>(null);
   const [size, setSize] = useState<{ width: number; height: number }>({ width: 0, height: 0 });
   useEffect(() => {
-    if (!ref.current) return;
+    if (!element) return;
     const watch = new ResizeObserver(([entry]) => {
       if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
     });
-    watch.observe(ref.current);
+    watch.observe(element);
     return () => watch.disconnect();
-  }, []);
-  return [ref, size] as const;
+  }, [element]);
+  return [ref, size, element] as const;
 }

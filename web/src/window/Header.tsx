@@ -83,8 +83,7 @@ function JobName() {
   return (
     <input
       aria-label="Name of the job"
-      className="-mx-1 rounded-[3px] border border-transparent bg-transparent px-1 hover:border-edge focus:border-edge focus:bg-paper"
-      style={{ width: `${Math.min(48, Math.max(8, (name ?? shown.job.name).length + 1))}ch` }}
+      className="field-sizing-content -mx-1 max-w-[360px] rounded-[3px] border border-transparent bg-transparent px-1 hover:border-edge focus:border-edge focus:bg-paper"
       value={name ?? shown.job.name}
       maxLength={120}
       spellCheck={false}

@@ -1,0 +1,63 @@
+"""What tests share: a database of their own, a service on it, small sections and lines."""
+
+from __future__ import annotations
+
+import os
+import uuid
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
+from sqlalchemy import create_engine, text
+from sqlalchemy.engine import make_url
+
+from slow_ribbon.core.library import rectangle
+from slow_ribbon.core.section import Section
+from slow_ribbon.service.app import create_app
+from slow_ribbon.store.database import connect, migrate
+
+settings.register_profile("project", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("project")
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+@pytest.fixture(scope="session")
+def cluster() -> str:
+    """The address of the tests' own PostgreSQL cluster."""
+    address = os.environ.get("SLOW_RIBBON_TEST_DATABASE")
+    if not address:
+        pytest.exit("Start the tests with script/test, which starts their database.", 1)
+    return address
+
+
+@pytest.fixture
+def database(cluster: str) -> Iterator[str]:
+    """The address of a fresh database, its tables made."""
+    name = f"test_{uuid.uuid4().hex[:12]}"
+    admin = create_engine(make_url(cluster).set(drivername="postgresql+psycopg"), isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+    address = make_url(cluster).set(database=name).render_as_string(hide_password=False)
+    engine = connect(address)
+    migrate(engine)
+    engine.dispose()
+    yield address
+    with admin.connect() as connection:
+        connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
+    admin.dispose()
+
+
+@pytest.fixture
+def client(database: str) -> Iterator[TestClient]:
+    """A client of a service on a fresh database."""
+    with TestClient(create_app(database), raise_server_exceptions=False) as found:
+        yield found
+
+
+@pytest.fixture
+def skirting() -> Section:
+    """The plain skirting of the published check: 18 × 120."""
+    return Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
