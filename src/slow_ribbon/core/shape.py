@@ -79,11 +79,11 @@ class Arc:
     last: float
 
     def at(self, angles: Array) -> Array:
-        return self.centre + np.outer(np.cos(angles), self.u) + np.outer(np.sin(angles), self.v)
+        return np.asarray(self.centre + np.outer(np.cos(angles), self.u) + np.outer(np.sin(angles), self.v))
 
     def rates(self, angles: Array) -> Array:
         """Return dp/dφ, shape (n, 2)."""
-        return np.outer(-np.sin(angles), self.u) + np.outer(np.cos(angles), self.v)
+        return np.asarray(np.outer(-np.sin(angles), self.u) + np.outer(np.cos(angles), self.v))
 
     @cached_property
     def begin(self) -> Array:
@@ -286,7 +286,10 @@ def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
 
 def _check_simple(loop: Loop, where: str) -> None:
     size = max(float(np.max(np.abs(edge.end - loop[0].begin))) for edge in loop) or 1.0
-    ring = shapely.LinearRing(_ring(loop, size / 5000))
+    points = _ring(loop, size / 5000)
+    if len(points) < 3:
+        raise Refused("The outline encloses no area: it needs a width and a height.", where, "outline-flat")
+    ring = shapely.LinearRing(points)
     if not ring.is_simple:
         crossing = _crossing(ring)
         at = f" at ({crossing[0]:.1f}, {crossing[1]:.1f})" if crossing else ""

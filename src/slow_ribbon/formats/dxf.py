@@ -8,7 +8,8 @@ Curves are counted and reported, not read.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable
+from dataclasses import dataclass
 from pathlib import Path
 
 import ezdxf
@@ -19,7 +20,7 @@ from ezdxf.entities.insert import Insert
 from ezdxf.entities.line import Line
 from ezdxf.entities.lwpolyline import LWPolyline
 from ezdxf.entities.polyline import Polyline
-from ezdxf.lldxf.const import DXFError
+from ezdxf.math import Matrix44, Vec3
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.formats.drawing import Drawing
@@ -31,7 +32,19 @@ DEEPEST = 24
 #: More edges than this cannot be worked with, and may be a small file that unfolds without end.
 MOST_EDGES = 2_000_000
 
+#: Flag of a POLYLINE's vertex that only frames a spline (DXF reference, VERTEX group code 70).
+SPLINE_FRAME = 16
+
 Ends = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where content lies: the matrix to the drawing, the layer it inherits, how many blocks deep it is."""
+
+    matrix: Matrix44
+    layer: str
+    depth: int
 
 
 class _Reading:
@@ -44,40 +57,39 @@ class _Reading:
         self.layers: dict[str, int] = {}
         self.unread: Counter[str] = Counter()
 
-    def edge(self, begin: Ends, end: Ends, layer: str) -> None:
+    def edge(self, begin: Vec3, end: Vec3, layer: str) -> None:
         if len(self.begins) >= MOST_EDGES:
             raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
-        self.begins.append(begin)
-        self.ends.append(end)
+        self.begins.append(begin.xyz)
+        self.ends.append(end.xyz)
         self.layer.append(self.layers.setdefault(layer, len(self.layers)))
 
-    def entity(self, entity: DXFEntity, inherited: str, depth: int) -> None:
+    def entity(self, entity: DXFEntity, place: Place) -> None:
         kind = entity.dxftype()
         layer = str(entity.dxf.get("layer", "0"))
-        if layer == "0" and depth:
-            layer = inherited
+        if layer == "0" and place.depth:
+            layer = place.layer
         if isinstance(entity, Line):
-            self.edge(tuple(entity.dxf.start), tuple(entity.dxf.end), layer)
+            begin, end = place.matrix.transform_vertices([entity.dxf.start, entity.dxf.end])
+            self.edge(begin, end, layer)
         elif isinstance(entity, LWPolyline):
-            points = [tuple(point) for point in entity.vertices_in_wcs()]
             bulges = [float(row[0]) for row in entity.get_points("b")]
-            self.polyline(points, bulges, bool(entity.closed), layer)
+            self.polyline(entity.vertices_in_wcs(), bulges, bool(entity.closed), layer, place)
         elif isinstance(entity, Polyline) and (entity.is_2d_polyline or entity.is_3d_polyline):
-            vertices = [vertex for vertex in entity.vertices if not vertex.dxf.flags & 16]  # 16: spline frame control point
-            points = [tuple(point) for point in entity.points_in_wcs()] if len(vertices) == len(entity.vertices) else []
-            if not points:
+            if any(vertex.dxf.flags & SPLINE_FRAME for vertex in entity.vertices):
                 self.unread["splined polylines"] += 1
                 return
-            bulges = [float(vertex.dxf.get("bulge", 0.0)) for vertex in vertices]
-            self.polyline(points, bulges, bool(entity.is_closed), layer)
+            bulges = [float(vertex.dxf.get("bulge", 0.0)) for vertex in entity.vertices]
+            self.polyline(entity.points_in_wcs(), bulges, bool(entity.is_closed), layer, place)
         elif isinstance(entity, Insert):
-            self.insert(entity, layer, depth)
+            self.insert(entity, layer, place)
         elif kind in CURVES:
             self.unread[CURVES[kind]] += 1
         else:
             self.unread[f"{kind.lower().replace('_', ' ')} entities"] += 1
 
-    def polyline(self, points: list[Ends], bulges: list[float], closed: bool, layer: str) -> None:
+    def polyline(self, vertices: Iterable[Vec3], bulges: list[float], closed: bool, layer: str, place: Place) -> None:
+        points = list(place.matrix.transform_vertices(vertices))
         count = len(points)
         for index in range(count if closed else count - 1):
             if abs(bulges[index]) > 1e-9:
@@ -85,13 +97,20 @@ class _Reading:
             elif points[index] != points[(index + 1) % count]:
                 self.edge(points[index], points[(index + 1) % count], layer)
 
-    def insert(self, insert: Insert, layer: str, depth: int) -> None:
-        if depth >= DEEPEST:
+    def insert(self, insert: Insert, layer: str, place: Place) -> None:
+        if place.depth >= DEEPEST:
             raise Refused(f"Block {insert.dxf.name} lies more than {DEEPEST} blocks deep or holds itself.", "file", "block-depth")
-        singles: Iterator[Insert] = insert.multi_insert() if insert.mcount > 1 else iter((insert,))
+        block = insert.block()
+        if block is None:
+            self.unread["inserts of blocks that are not in the file"] += 1
+            return
+        singles: Iterable[Insert] = insert.multi_insert() if insert.mcount > 1 else (insert,)
         for single in singles:
-            for part in single.virtual_entities():
-                self.entity(part, layer, depth + 1)
+            # The matrices are multiplied rather than each insert re-expressed by angles and
+            # scales, which cannot say every turned insert in an unevenly scaled one.
+            inner = Place(single.matrix44() @ place.matrix, layer, place.depth + 1)
+            for part in block:
+                self.entity(part, inner)
 
 
 def read_dxf(path: Path) -> Drawing:
@@ -103,8 +122,7 @@ def read_dxf(path: Path) -> Drawing:
         document = ezdxf.readfile(path)
     except OSError as error:
         raise Refused(f"This is not a DXF file ({error}).", "file", "not-a-dxf") from error
-    except (DXFError, ValueError, IndexError, KeyError, TypeError, AttributeError, OverflowError) as error:
-        # ezdxf names the fault of a damaged file through any of these.
+    except Exception as error:  # ezdxf meets damage with whatever its parsers raise, StopIteration included
         raise Refused(
             f"The DXF file is cut off or damaged ({type(error).__name__}: {error}). Save it again from the program that made it.",
             "file",
@@ -113,8 +131,10 @@ def read_dxf(path: Path) -> Drawing:
     reading = _Reading()
     try:
         for entity in document.modelspace():
-            reading.entity(entity, "0", 0)
-    except (DXFError, ValueError, IndexError, KeyError, TypeError, AttributeError, OverflowError, ZeroDivisionError) as error:
+            reading.entity(entity, Place(Matrix44(), "0", 0))
+    except Refused:
+        raise
+    except Exception as error:  # see above
         raise Refused(f"The DXF file is damaged inside ({type(error).__name__}: {error}). Save it again.", "file", "damaged") from error
     units, factor, name = _unit(int(document.header.get("$INSUNITS", 0)))
     shape = (len(reading.begins), 3)

@@ -6,7 +6,7 @@ import datetime
 import re
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Body, Depends, Request, Response
+from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.edits import Edit
@@ -120,8 +120,16 @@ def new_job(new: NewJob, bench: AtBench) -> JobMade:
     return JobMade(id=bench.jobs.add(Job(name=new.name), "started the job"))
 
 
-@router.post("/jobs/file", status_code=201)
-def open_job_file(bench: AtBench, data: Annotated[bytes, Body(media_type="application/json")]) -> JobMade:
+async def whole_body(request: Request) -> bytes:
+    """Return the body as it came: a job file is checked as a whole by the core, not field by field here."""
+    return await request.body()
+
+
+_JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
+
+
+@router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
+def open_job_file(bench: AtBench, data: Annotated[bytes, Depends(whole_body)]) -> JobMade:
     """Open a job file (``*.ribbon.json``) as a new job."""
     return JobMade(id=bench.jobs.add(job_from_text(data), "opened from a job file"))
 

@@ -77,7 +77,11 @@ def _database(_: Request, error: Exception) -> JSONResponse:
 
 def _http(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    return problem(error.status_code, str(error.detail), str(error.detail), "http", headers=error.headers)
+    told = {
+        404: "There is no such address in the service.",
+        405: "The service does not answer this kind of request at this address.",
+    }.get(error.status_code, f"The request was not understood: {error.detail}.")
+    return problem(error.status_code, str(error.detail), told, "http", headers=error.headers)
 
 
 def _failed(_: Request, error: Exception) -> JSONResponse:

@@ -2310,7 +2310,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": string;
+                "application/json": Record<string, never>;
             };
         };
         responses: {

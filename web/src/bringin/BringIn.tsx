@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useContext, useMemo, useRef, useState } from "react";
 import { answer, api, type DrawingRead, type JobShown, type LinesFound, type Problem, problemOf } from "../api/client";
 import { boxOf, fitted, toSheet } from "../sheet/frame";
-import { Button, LengthField, Tick, useSize, Words } from "../ui/fields";
+import { Button, figuresTaken, LengthField, Tick, useSize, Words } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
@@ -151,6 +151,7 @@ function Choosing({ drawing, other }: { drawing: DrawingRead; other: () => void 
   const chosen = lines.filter((line) => !left.has(keyOf(line)));
   const total = chosen.reduce((sum, line) => sum + line.length, 0);
   const add = async () => {
+    await figuresTaken();
     setAdding(true);
     setProblem(null);
     try {

@@ -84,7 +84,7 @@ function OneLine({ line }: { line: Line }) {
       <Tick
         label="Show a wall in the drawing (never cut or listed)"
         checked={Boolean(line.wall)}
-        set={(on) => void change({ wall: on ? { height: 2700, thickness: 150, side: "right" } : null })}
+        set={(on) => change({ wall: on ? { height: 2700, thickness: 150, side: "right" } : null })}
       />
       {line.wall && (
         <>

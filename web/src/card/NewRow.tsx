@@ -1,7 +1,7 @@
 /** Set items out along a line: which line, what, how far apart. */
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { Edit } from "../api/client";
-import { Button, Choice, LengthField, Pick, Setting } from "../ui/fields";
+import { Button, Choice, figuresTaken, LengthField, Pick, Setting } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
@@ -28,9 +28,13 @@ export function NewRow({ close }: { close: () => void }) {
   const [rule, setRule] = useState<"equal-bays" | "fixed-centres">("equal-bays");
   const [apart, setApart] = useState(1800);
   const [wrong, setWrong] = useState("");
+  const latest = useRef(apart);
   const make = async () => {
+    await figuresTaken();
     const what = kinds.find(([one]) => one === kind)?.[2];
-    const spacing = { rule: rule === "equal-bays" ? { kind: rule, most: apart } : { kind: rule, centres: apart } };
+    const spacing = {
+      rule: rule === "equal-bays" ? { kind: rule, most: latest.current } : { kind: rule, centres: latest.current },
+    };
     const id = `I${(shown.job.last_number ?? 0) + 1}`;
     const problem = await edit([{ kind: "add_row", row: { ...what, line, spacing } } as Edit]);
     if (problem?.code === "confirm-many" || !problem) close();
@@ -68,6 +72,7 @@ export function NewRow({ close }: { close: () => void }) {
               label="Distance"
               mm={apart}
               take={async (mm) => {
+                latest.current = mm;
                 setApart(mm);
                 return null;
               }}

@@ -110,8 +110,8 @@ export function RowCard({ row }: { row: Row }) {
             take={(inset_end) => space({ inset_end })}
           />
           <div className="flex gap-5">
-            <Tick label="First item" checked={spacing.first ?? true} set={(first) => void space({ first })} />
-            <Tick label="Last item" checked={spacing.last ?? true} set={(last) => void space({ last })} />
+            <Tick label="First item" checked={spacing.first ?? true} set={(first) => space({ first })} />
+            <Tick label="Last item" checked={spacing.last ?? true} set={(last) => space({ last })} />
           </div>
         </div>
       )}

@@ -1,8 +1,8 @@
 /** The starting library: pick an outline; it becomes a section of the job at the size given. */
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { answer, api, type Edit, type LibraryEntry } from "../api/client";
-import { Button, LengthField, Tick, Words } from "../ui/fields";
+import { Button, figuresTaken, LengthField, Tick, Words } from "../ui/fields";
 import { sizeWords } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
@@ -109,19 +109,23 @@ function Sized({ entry }: { entry: LibraryEntry }) {
   const { edit } = useChanges();
   const { select } = useWindow();
   const [size, setSize] = useState({ width: entry.section.width, height: entry.section.height });
+  const latest = useRef(size);
   const [together, setTogether] = useState(true);
   const [wrong, setWrong] = useState("");
   const change = (side: "width" | "height") => async (mm: number) => {
     if (mm > 0) {
-      const times = together ? mm / size[side] : 1;
-      setSize({ width: size.width * times, height: size.height * times, [side]: mm });
+      const times = together ? mm / latest.current[side] : 1;
+      const now = latest.current;
+      latest.current = { width: now.width * times, height: now.height * times, [side]: mm };
+      setSize(latest.current);
       setWrong("");
     } else setWrong("A size must be more than nothing.");
     return null;
   };
   const take = async () => {
+    await figuresTaken();
     const id = `S${(shown.job.last_number ?? 0) + 1}`;
-    const problem = await edit([{ kind: "add_section", section: { ...entry.section, ...size } } as Edit]);
+    const problem = await edit([{ kind: "add_section", section: { ...entry.section, ...latest.current } } as Edit]);
     if (problem) setWrong(problem.detail);
     else select([id]);
   };

@@ -1,6 +1,5 @@
 /** A line being drawn: the legs so far, the next one, and the fields to type it. */
 import { useEffect, useRef, useState } from "react";
-import { createPortal } from "react-dom";
 import type { Edit, Point3 } from "../api/client";
 import { problemOf } from "../api/client";
 import { Button, readLength } from "../ui/fields";
@@ -86,13 +85,12 @@ export function Draft({
           )}
         </>
       )}
-      <Typed pointer={pointer} />
     </g>
   );
 }
 
 /** The strip at the foot of the sheet: type a leg, step back, close, finish. */
-function Typed({ pointer }: { pointer: [number, number] | null }) {
+export function Typed({ pointer }: { pointer: [number, number] | null }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
@@ -132,30 +130,31 @@ function Typed({ pointer }: { pointer: [number, number] | null }) {
       await finish(false);
       return;
     }
+    const angle = turn.trim() ? Number(turn.replace("°", "").replace("−", "-")) : null;
+    if (angle !== null && !Number.isFinite(angle)) {
+      setWrong(`“${turn}” is not an angle: type degrees to the right, or -90 for a square turn to the left.`);
+      return;
+    }
+    // The fields are free at once, so that the next leg can be typed while this one is read.
+    const typed = { length, turn };
+    setLength("");
+    setTurn("");
+    setWrong("");
+    lengthField.current?.focus();
     try {
-      const mm = await readLength(length, units.system ?? "mm");
-      const angle = turn.trim() ? Number(turn.replace("°", "").replace("−", "-")) : null;
-      if (angle !== null && !Number.isFinite(angle)) {
-        setWrong(`“${turn}” is not an angle: type degrees to the right, or −90 for a square turn to the left.`);
-        return;
-      }
-      if (mm <= 0) {
-        setWrong("A leg needs a length of more than nothing.");
-        return;
-      }
-      const from = points.length ? points : ([[pointer?.[0] ?? 0, pointer?.[1] ?? 0, 0]] as Point3[]);
+      const mm = await readLength(typed.length, units.system ?? "mm");
+      if (mm <= 0) throw new Error("A leg needs a length of more than nothing.");
+      const now = useWindow.getState().draft ?? [];
+      const from = now.length ? now : ([[pointer?.[0] ?? 0, pointer?.[1] ?? 0, 0]] as Point3[]);
       const last = from.at(-1) as Point3;
-      const end = legEnd(from, mm, angle, pointer ?? [last[0] + 1, last[1]]);
-      set({ draft: [...from, end] });
-      setLength("");
-      setTurn("");
-      setWrong("");
-      lengthField.current?.focus();
+      set({ draft: [...from, legEnd(from, mm, angle, pointer ?? [last[0] + 1, last[1]])] });
     } catch (error) {
+      setLength(typed.length);
+      setTurn(typed.turn);
       setWrong(problemOf(error).detail);
     }
   };
-  const back = () => set({ draft: points.slice(0, -1) });
+  const back = () => set({ draft: (useWindow.getState().draft ?? []).slice(0, -1) });
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -179,21 +178,18 @@ function Typed({ pointer }: { pointer: [number, number] | null }) {
     return () => window.removeEventListener("keydown", press);
   });
 
-  const host = document.querySelector("main");
-  if (!host) return null;
   const field = "figure h-7 w-24 rounded-[3px] border border-edge bg-paper px-2 text-right";
-  return createPortal(
+  return (
     <div className="absolute inset-x-0 bottom-0 border-rule border-t bg-bench px-3.5 py-2">
       {wrong && (
         <p role="alert" className="mb-1 text-red text-sm">
           {wrong}
         </p>
       )}
-      <form
+      <div
         className="flex items-center gap-2.5"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void take();
+        onKeyDown={(event) => {
+          if (event.key === "Enter" && event.target instanceof HTMLInputElement) void take();
         }}
       >
         <span className="text-sm">
@@ -234,8 +230,7 @@ function Typed({ pointer }: { pointer: [number, number] | null }) {
         <Button strong onClick={() => void finish(false)} disabled={points.length < 2}>
           Finish
         </Button>
-      </form>
-    </div>,
-    host,
+      </div>
+    </div>
   );
 }

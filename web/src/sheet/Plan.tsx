@@ -6,7 +6,7 @@ import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, runById } from "../window/things";
-import { Draft } from "./Draft";
+import { Draft, Typed } from "./Draft";
 import { boxOf, type Frame, fitPoints, fitted, gridStep, toJob, toSheet } from "./frame";
 import { PlanMarks } from "./PlanMarks";
 import { PlanThings } from "./PlanThings";
@@ -268,6 +268,7 @@ export function Plan() {
           </text>
         </g>
       </svg>
+      {draft && <Typed pointer={pointer} />}
       {!shown.job.lines?.length && !draft && <Empty />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
         grid {formatLength(step, units)}

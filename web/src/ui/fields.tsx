@@ -35,6 +35,14 @@ interface FigureProps {
   take: (text: string) => Promise<Problem | null>;
 }
 
+// Figures being taken in: what is done next with a form must wait for them.
+let taking: Promise<unknown> = Promise.resolve();
+
+/** Wait until every figure typed so far has been taken, for a button pressed right after typing. */
+export function figuresTaken(): Promise<unknown> {
+  return taking;
+}
+
 /** A typed figure: Enter or leaving takes it, Escape gives up, and what is wrong is told under it. */
 export function FigureField({ label, value, unit, width = "w-[92px]", disabled, placeholder, take }: FigureProps) {
   const [text, setText] = useState<string | null>(null);
@@ -49,7 +57,9 @@ export function FigureField({ label, value, unit, width = "w-[92px]", disabled, 
       return;
     }
     given.current = true;
-    const problem = await take(text);
+    const work = take(text);
+    taking = Promise.allSettled([taking, work]);
+    const problem = await work;
     given.current = false;
     if (problem) setWrong(problem.detail);
     else {
@@ -81,6 +91,10 @@ export function FigureField({ label, value, unit, width = "w-[92px]", disabled, 
               if (event.key === "Enter") void commit();
               if (event.key === "Escape") {
                 event.stopPropagation();
+                // Given up: leaving the field, which frees the keys, must not take what was typed.
+                given.current = true;
+                event.currentTarget.blur();
+                given.current = false;
                 setText(null);
                 setWrong(null);
               }
@@ -298,17 +312,23 @@ export function Tick({
 }: {
   label: string;
   checked: boolean;
-  set: (on: boolean) => void;
+  set: (on: boolean) => unknown;
   disabled?: boolean;
 }) {
+  // What was wanted shows at once; what came of it shows when the service has answered.
+  const [wanted, setWanted] = useState<boolean | null>(null);
   return (
     <label className={`flex min-h-7 items-center gap-2 text-sm ${disabled ? "text-pencil" : ""}`}>
       <input
         type="checkbox"
         className="size-4 accent-chalk"
-        checked={checked}
+        checked={wanted ?? checked}
         disabled={disabled}
-        onChange={(event) => set(event.target.checked)}
+        onChange={async (event) => {
+          setWanted(event.target.checked);
+          await set(event.target.checked);
+          setWanted(null);
+        }}
       />
       {label}
     </label>

@@ -1,0 +1,58 @@
+"""A served application with the demo, and a page in headless Chromium to drive it."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+ROOT = Path(__file__).parents[2]
+COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
+FLAGS = (
+    "--headless --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --disable-quic --no-first-run "
+    "--disable-background-networking --disable-component-update --disable-sync"
+).split()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Debian's Chromium, without a window."""
+    with sync_playwright() as player:
+        found = player.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def address(database: str) -> Iterator[str]:
+    """The address of a service with the demo, on a database of its own."""
+    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+    process = subprocess.Popen([COMMAND, "serve", "--database", database], stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    found = re.search(r"http://[\d.:]+", process.stdout.readline())
+    assert found
+    yield found.group()
+    process.kill()
+    process.wait()
+
+
+@pytest.fixture
+def page(browser: Browser, address: str) -> Iterator[Page]:
+    """A page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    found = context.new_page()
+    troubles: list[str] = []
+    found.on("pageerror", lambda error: troubles.append(str(error)))
+    found.on("request", lambda request: troubles.append(request.url) if _elsewhere(request, address) else None)
+    yield found
+    context.close()
+    assert troubles == []
+
+
+def _elsewhere(request: Any, address: str) -> bool:
+    return not request.url.startswith((address, "blob:", "data:"))

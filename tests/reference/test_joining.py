@@ -1,0 +1,115 @@
+"""Joining loose edges against ezdxf.edgeminer, a general library's own joining."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from ezdxf import edgeminer
+from ezdxf.math import Vec3
+from hypothesis import given
+from hypothesis import strategies as st
+from making import polygons
+
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.join import Joined, join
+from slow_ribbon.core.shape import Array
+
+
+def shuffled(begins: Array, ends: Array, seed: int) -> tuple[Array, Array]:
+    random = np.random.default_rng(seed)
+    order = random.permutation(len(begins))
+    begins, ends = begins[order].copy(), ends[order].copy()
+    turned = random.random(len(begins)) < 0.5
+    begins[turned], ends[turned] = ends[turned].copy(), begins[turned].copy()
+    return begins, ends
+
+
+def edges_of(points: Array, closed: bool) -> tuple[Array, Array]:
+    spatial = np.column_stack([points, np.zeros(len(points))])
+    return (spatial, np.roll(spatial, -1, axis=0)) if closed else (spatial[:-1], spatial[1:])
+
+
+def corners(points: Array) -> set[tuple[float, float]]:
+    return {(round(float(x), 3), round(float(y), 3)) for x, y, *_ in points}
+
+
+def as_sets(joined: Joined) -> set[tuple[bool, frozenset[tuple[float, float]]]]:
+    return {(chain.closed, frozenset(corners(chain.points))) for chain in joined.chains}
+
+
+@given(st.lists(st.tuples(polygons(), st.booleans()), min_size=1, max_size=6), st.integers(0, 1000))
+def test_the_same_chains_as_edgeminer(parts: list[tuple[Array, bool]], seed: int) -> None:
+    placed = [(points + (index * 40_000, 0), closed) for index, (points, closed) in enumerate(parts)]
+    pieces = [edges_of(points, closed) for points, closed in placed]
+    begins, ends = shuffled(np.concatenate([b for b, _ in pieces]), np.concatenate([e for _, e in pieces]), seed)
+    ours = join(begins, ends, 0.01)
+    edges = [edgeminer.make_edge(Vec3(b), Vec3(e)) for b, e in zip(begins, ends, strict=True)]
+    deposit = edgeminer.Deposit(edges, gap_tol=0.01)
+    theirs = set()
+    for chain in edgeminer.find_all_simple_chains(deposit):
+        closed = len(chain) > 2 and edgeminer.is_loop(chain, gap_tol=0.01)
+        theirs.add((closed, frozenset(corners(np.array([v for edge in chain for v in (tuple(edge.start), tuple(edge.end))])))))
+    assert as_sets(ours) == theirs
+    assert as_sets(ours) == {(closed, frozenset(corners(points))) for points, closed in placed}
+
+
+@given(polygons(), st.integers(0, 1000), st.floats(0.05, 0.9))
+def test_gaps_up_to_the_tolerance_are_closed_and_corners_put_right(points: Array, seed: int, gap: float) -> None:
+    begins, ends = edges_of(points, True)
+    along = (ends - begins) / np.linalg.norm(ends - begins, axis=1)[:, None]
+    short = ends - along * gap  # every edge stops short of its corner
+    joined = join(*shuffled(begins, short, seed), 1.0)
+    assert [chain.closed for chain in joined.chains] == [True]
+    assert len(joined.gaps) == len(points)
+    assert joined.gaps == pytest.approx(gap)
+    # Edges run on to where their straights cross: the true corner.
+    found = joined.chains[0].points[:, :2]
+    before = along[np.arange(len(points)) - 1]
+    for corner, first, second in zip(points, before, along, strict=True):
+        # Where two edges hardly turn, their straights cross anywhere: there the gap is halved instead.
+        if np.linalg.norm(np.cross(first, second)) > 0.01:
+            assert np.min(np.linalg.norm(found - corner, axis=1)) < 1e-6
+    assert not any(chain.closed for chain in join(begins, short, gap * 0.9).chains)
+
+
+def test_doubled_edges_count_once_and_points_on_straights_go() -> None:
+    square = np.array([(0, 0), (500, 0), (1000, 0), (1000, 1000), (0, 1000)], dtype=float)
+    begins, ends = edges_of(square, True)
+    joined = join(np.concatenate([begins, ends[:2]]), np.concatenate([ends, begins[:2]]), 1)
+    assert joined.doubled == 2
+    assert joined.dropped_points == 1
+    assert len(joined.chains) == 1
+    assert len(joined.chains[0].points) == 4
+
+
+def test_a_wide_tolerance_swallows_no_detail() -> None:
+    """A pilaster of 30 mm and a short stub stay as they are at a tolerance of 50."""
+    points = np.array([(0, 0), (1000, 0), (1000, 30), (1030, 30), (1030, 0), (2000, 0), (2000, 900), (0, 900)], dtype=float)
+    begins, ends = edges_of(points, True)
+    joined = join(begins, ends, 50)
+    assert as_sets(joined) == {(True, frozenset(corners(points)))}
+    stub = join(np.array([[0, 0, 0.0]]), np.array([[20, 0, 0.0]]), 50)
+    assert len(stub.chains) == 1
+
+
+def test_three_edges_at_a_point_end_there() -> None:
+    begins = np.zeros((3, 3))
+    ends = np.array([(100, 0, 0), (0, 100, 0), (-80, -80, 0)], dtype=float)
+    joined = join(begins, ends, 1)
+    assert len(joined.chains) == 3
+    assert joined.junctions == pytest.approx(np.zeros((1, 3)))
+
+
+def test_a_thousand_edges_meeting_in_one_point_do_not_explode() -> None:
+    angles = np.linspace(0, 2 * np.pi, 20_000, endpoint=False)
+    ends = np.column_stack([np.cos(angles), np.sin(angles), np.zeros(len(angles))]) * 1e5
+    assert len(join(np.zeros_like(ends), ends, 1).chains) == 20_000
+
+
+def test_a_tolerance_out_of_range_and_what_is_no_number_are_refused() -> None:
+    one = np.zeros((1, 3))
+    for tolerance in (0.001, 51, np.nan):
+        with pytest.raises(Refused, match="tolerance"):
+            join(one, one + 1, tolerance)
+    with pytest.raises(Refused, match="not numbers"):
+        join(one * np.nan, one, 1)

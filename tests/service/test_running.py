@@ -1,0 +1,152 @@
+"""The served application as a process: crash safety, a database that goes away, the command line."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import httpx
+import psutil
+import pytest
+
+from slow_ribbon.core.job import job_from_text, job_to_text
+from slow_ribbon.demo import ferry_house
+
+ROOT = Path(__file__).parents[2]
+COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
+
+
+@contextmanager
+def served(database: str) -> Iterator[tuple[str, subprocess.Popen[str]]]:
+    """Serve the application on a database; yield its address and process, and end it however the test left it."""
+    process = subprocess.Popen([COMMAND, "serve", "--database", database], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    try:
+        assert process.stdout is not None
+        told = process.stdout.readline()
+        found = re.search(r"http://[\d.:]+", told)
+        assert found, told
+        yield found.group(), process
+    finally:
+        process.kill()
+        process.communicate()
+
+
+def test_every_acknowledged_edit_survives_a_kill_in_the_middle_of_a_stream_of_them(database: str) -> None:
+    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+    acknowledged: list[tuple[int, float]] = []
+    with served(database) as (address, process):
+
+        def stream() -> None:
+            base = 1
+            with httpx.Client(base_url=address) as client:
+                for lift in range(1, 10_000):
+                    edits = [{"kind": "set_placing", "runs": ["R12"], "changes": {"lift": lift}}]
+                    try:
+                        answer = client.post("/api/jobs/kestrel-slip/edits", json={"base": base, "edits": edits})
+                    except httpx.TransportError:
+                        return
+                    base = answer.json()["revision"]
+                    acknowledged.append((base, lift))
+
+        writer = threading.Thread(target=stream)
+        writer.start()
+        while len(acknowledged) < 25:
+            time.sleep(0.01)
+        process.send_signal(signal.SIGKILL)
+        writer.join(20)
+    revision, lift = acknowledged[-1]
+    with served(database) as (address, _):
+        after = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
+        # The last one may have been saved without its answer getting through; none before it may be missing.
+        assert after["revision"] - revision in (0, 1)
+        assert after["job"]["runs"][0]["placing"]["lift"] - lift in (0, 1)
+        numbers = [past["number"] for past in httpx.get(f"{address}/api/jobs/kestrel-slip/history").json()]
+        assert numbers == list(range(after["revision"], 0, -1))
+
+
+def test_a_database_that_goes_away_is_told_and_comes_back(tmp_path: Path) -> None:
+    name = f"away-{os.getpid()}"
+    script = str(ROOT / "script" / "database")
+    started = subprocess.run([script, "start", name], check=True, capture_output=True, text=True).stdout.strip()
+    try:
+        subprocess.run([COMMAND, "load-demo", "--database", started], check=True)
+        with served(started) as (address, _):
+            before = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
+            subprocess.run([script, "stop", name], check=True)
+            edits = [{"kind": "rename_job", "name": "Lost"}]
+            told = httpx.post(f"{address}/api/jobs/kestrel-slip/edits", json={"base": 1, "edits": edits}, timeout=30)
+            assert (told.status_code, told.json()["code"]) == (503, "database")
+            assert told.headers["content-type"] == "application/problem+json"
+            # It cannot start without a database either, and says so in one line.
+            no = subprocess.run([COMMAND, "serve", "--database", started], capture_output=True, text=True, timeout=30, check=False)
+            assert (no.returncode, no.stderr.count("\n")) == (2, 1)
+            assert "does not answer" in no.stderr
+            # Back on the same port, as after a restart of the database alone.
+            port = re.search(r":(\d+)/", started)
+            assert port
+            again = subprocess.run([script, "start", name, port.group(1)], check=True, capture_output=True, text=True).stdout.strip()
+            assert again == started
+            assert httpx.get(f"{address}/api/jobs/kestrel-slip", timeout=30).json() == before
+    finally:
+        subprocess.run([script, "remove", name], check=True)
+
+
+def test_the_idle_server_with_the_demo_open_is_small(database: str) -> None:
+    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+    with served(database) as (address, process):
+        shown = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
+        for run in shown["runs"]:
+            httpx.get(f"{address}/api/jobs/kestrel-slip/meshes/{run['key']}.glb")
+        assert psutil.Process(process.pid).memory_info().rss < 250 * 1024**2
+
+
+def run(*arguments: str, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([COMMAND, *arguments], capture_output=True, text=True, check=False, cwd=cwd)
+
+
+def test_a_drawing_goes_through_the_command_line_to_a_cutting_list(tmp_path: Path) -> None:
+    import ezdxf
+
+    document = ezdxf.new("R2000")
+    document.modelspace().add_lwpolyline([(0, 0), (4000, 0), (4000, 3000), (0, 3000)], close=True)
+    document.modelspace().add_circle((0, 0), 50)
+    document.saveas(tmp_path / "room.dxf")
+    brought = run("import-dxf", "room.dxf", "--tolerance", "1", cwd=tmp_path)
+    assert brought.returncode == 0
+    assert brought.stderr.strip() == "slow-ribbon: 1 circles are not read yet"
+    job = job_from_text(brought.stdout)
+    assert [(line.closed, len(line.legs)) for line in job.lines] == [(True, 4)]
+    (tmp_path / "demo.ribbon.json").write_text(job_to_text(ferry_house()))
+    solved = run("solve", "demo.ribbon.json", "--as", "csv", cwd=tmp_path)
+    assert solved.returncode == 0
+    assert 'Cornice,C1,"Cornice, sprung 38°"' in solved.stdout
+    assert '"pieces": "52"' in run("solve", "demo.ribbon.json", "--as", "json", cwd=tmp_path).stdout
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ("solve", "missing.ribbon.json"),
+        ("solve", "bad.ribbon.json"),
+        ("import-dxf", "bad.ribbon.json"),
+        ("import-dxf", "missing.dxf"),
+        ("import-dxf", "missing.dxf", "--tolerance", "wide"),
+        ("serve", "--database", "nonsense"),
+        ("load-demo", "--database", "postgresql://nobody@127.0.0.1:1/none"),
+    ],
+)
+def test_a_fault_in_the_input_is_one_plain_message_and_status_2(arguments: tuple[str, ...], tmp_path: Path) -> None:
+    (tmp_path / "bad.ribbon.json").write_text("{}")
+    done = run(*arguments, cwd=tmp_path)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert done.stderr.startswith("slow-ribbon: ")
+    assert done.stderr.count("\n") == 1
+    assert "Traceback" not in done.stderr

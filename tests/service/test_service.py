@@ -1,0 +1,208 @@
+"""The service over HTTP: journeys and every kind of bad input."""
+
+from __future__ import annotations
+
+import io
+import json
+import struct
+from typing import Any
+
+import ezdxf
+import pytest
+import trimesh
+from fastapi.testclient import TestClient
+
+from slow_ribbon.core.job import job_from_text, job_to_text
+from slow_ribbon.demo import ferry_house
+from slow_ribbon.formats.apart import LARGEST
+
+
+@pytest.fixture
+def demo(client: TestClient) -> str:
+    made = client.post("/api/jobs/file", content=job_to_text(ferry_house()), headers={"Content-Type": "application/json"})
+    assert made.status_code == 201, made.text
+    return str(made.json()["id"])
+
+
+def edit(client: TestClient, id: str, *edits: dict[str, Any], base: int | None = None, confirmed: bool = False) -> Any:
+    base = base if base is not None else client.get(f"/api/jobs/{id}/revision").json()["base"]
+    return client.post(f"/api/jobs/{id}/edits", json={"base": base, "edits": edits, "confirmed": confirmed})
+
+
+LIFT = {"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 12}}
+
+
+def check_problem(answer: Any, status: int, code: str, place: str | None = None) -> dict[str, Any]:
+    assert answer.status_code == status, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    told: dict[str, Any] = answer.json()
+    assert told["code"] == code
+    assert len(told["detail"]) > 15
+    if place is not None:
+        assert told["place"] == place
+    return told
+
+
+def test_a_job_is_started_copied_renamed_put_away_and_brought_back(client: TestClient) -> None:
+    id = client.post("/api/jobs", json={"name": "Slipway"}).json()["id"]
+    assert edit(client, id, {"kind": "rename_job", "name": "Slipway steps"}).status_code == 200
+    copy = client.post(f"/api/jobs/{id}/copy").json()["id"]
+    client.put(f"/api/jobs/{id}/put-away", json={"put_away": True})
+    listed = {job["id"]: job for job in client.get("/api/jobs").json()}
+    assert (listed[id]["name"], listed[id]["put_away"]) == ("Slipway steps", True)
+    assert (listed[copy]["name"], listed[copy]["put_away"]) == ("Slipway steps, copy", False)
+    client.put(f"/api/jobs/{id}/put-away", json={"put_away": False})
+    assert not any(job["put_away"] for job in client.get("/api/jobs").json())
+
+
+def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo: str) -> None:
+    shown = client.get(f"/api/jobs/{demo}").json()
+    assert shown["totals"]["job"]["pieces"] == 52
+    assert [check["kind"] for check in shown["checks"]] == ["mismatch"]
+    run = next(one for one in shown["runs"] if one["id"] == "R12")
+    assert [piece["tag"] for piece in run["pieces"]][:2] == ["S1", "S2"]
+    mesh = client.get(f"/api/jobs/{demo}/meshes/{run['key']}.glb")
+    assert "immutable" in mesh.headers["cache-control"]
+    assert struct.unpack("<4sI", mesh.content[:8]) == (b"glTF", 2)
+    row = next(one for one in shown["rows"] if one["id"] == "I19")
+    places = client.get(f"/api/jobs/{demo}/places/{row['key']}").content
+    assert len(places) == row["count"] * 5 * 4
+    wall = next(line["wall"] for line in shown["lines"] if line["wall"])
+    assert client.get(f"/api/jobs/{demo}/meshes/{wall}.glb").status_code == 200
+    listed = client.get(f"/api/jobs/{demo}/cutting-list.csv")
+    assert listed.headers["content-disposition"] == 'attachment; filename="kestrel-slip-ferry-house.cutting-list.csv"'
+    assert listed.text.count("\n") == 1 + len(shown["cutting"])
+    assert "job,Kestrel Slip ferry house,52" in client.get(f"/api/jobs/{demo}/schedule.csv").text
+    assert trimesh.load(io.BytesIO(client.get(f"/api/jobs/{demo}/model.glb").content), file_type="glb").geometry
+    assert job_from_text(client.get(f"/api/jobs/{demo}/job.ribbon.json").content) == ferry_house()
+
+
+def test_a_mesh_is_found_again_by_its_key_after_the_server_has_forgotten_it(client: TestClient, demo: str) -> None:
+    shown = client.get(f"/api/jobs/{demo}").json()
+    client.app.state.bench.solver = type(client.app.state.bench.solver)()  # type: ignore[attr-defined]  # as after a restart
+    assert client.get(f"/api/jobs/{demo}/meshes/{shown['runs'][0]['key']}.glb").status_code == 200
+    client.app.state.bench.solver = type(client.app.state.bench.solver)()  # type: ignore[attr-defined]
+    assert client.get(f"/api/jobs/{demo}/places/{shown['rows'][0]['key']}").status_code == 200
+    check_problem(client.get(f"/api/jobs/{demo}/meshes/{'0' * 32}.glb"), 404, "unknown-id")
+
+
+def test_edits_undo_redo_and_history(client: TestClient, demo: str) -> None:
+    after = edit(client, demo, LIFT).json()
+    assert (after["revision"], after["undo"]) == (2, "changed lift of Skirting, door to door")
+    back = client.post(f"/api/jobs/{demo}/undo", json={"base": 2}).json()
+    assert back["job"] == json.loads(job_to_text(ferry_house()))
+    again = client.post(f"/api/jobs/{demo}/redo", json={"base": 1}).json()
+    assert again["job"] == after["job"]
+    check_problem(client.post(f"/api/jobs/{demo}/redo", json={"base": 2}), 422, "nothing-to-redo")
+    assert [past["number"] for past in client.get(f"/api/jobs/{demo}/history").json()] == [2, 1]
+
+
+def test_the_second_window_is_told_what_changed_and_nothing_is_lost(client: TestClient, demo: str) -> None:
+    edit(client, demo, LIFT, base=1)
+    told = check_problem(edit(client, demo, {"kind": "rename_job", "name": "Mine"}, base=1), 409, "conflict")
+    assert told["changes"] == ["changed lift of Skirting, door to door"]
+    assert told["current"] == 2
+    mine = edit(client, demo, {"kind": "rename_job", "name": "Mine"}, base=told["current"]).json()
+    assert mine["job"]["name"] == "Mine"
+    assert mine["job"]["runs"][0]["placing"]["lift"] == 12
+
+
+def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
+    looked = client.post(f"/api/jobs/{demo}/preview", json={"base": 1, "edits": [LIFT]}).json()
+    assert looked["job"]["runs"][0]["placing"]["lift"] == 12
+    assert client.get(f"/api/jobs/{demo}").json()["job"]["runs"][0]["placing"]["lift"] == 0
+
+
+@pytest.mark.parametrize(
+    ("bad", "status", "code", "place"),
+    [
+        ({"kind": "set_placing", "runs": ["R99"], "changes": {"lift": 1}}, 404, "unknown-id", "run"),
+        ({"kind": "move_vertex", "line": "L4", "index": 1, "to": [-5200, -7200, 0]}, 422, "leg-zero", "legs.0.to"),
+        ({"kind": "move_vertex", "line": "L4", "index": 1, "to": [1e11, 0, 0]}, 422, "invalid", None),
+        ({"kind": "set_section", "section": "S7", "changes": {"width": -4}}, 422, "invalid", None),
+        ({"kind": "set_section", "section": "S7", "changes": {"width": 0}}, 422, "invalid", None),
+        ({"kind": "paint_it"}, 422, "invalid", None),
+        ({"kind": "rename_job", "name": "x", "colour": 1}, 422, "invalid", None),
+        ({"kind": "remove", "ids": ["L4"]}, 422, "in-use", "ids"),
+    ],
+)
+def test_bad_edits_are_told_at_their_place_and_save_nothing(
+    client: TestClient, demo: str, bad: dict[str, Any], status: int, code: str, place: str | None
+) -> None:
+    check_problem(edit(client, demo, LIFT, bad), status, code, place)
+    assert client.get(f"/api/jobs/{demo}/revision").json() == {"base": 1}
+
+
+def test_no_number_in_an_edit_is_refused(client: TestClient, demo: str) -> None:
+    for word in ("NaN", "Infinity", "1e999"):
+        body = f'{{"base": 1, "edits": [{{"kind": "move_vertex", "line": "L4", "index": 0, "to": [{word}, 0, 0]}}]}}'
+        answer = client.post(f"/api/jobs/{demo}/edits", content=body, headers={"Content-Type": "application/json"})
+        check_problem(answer, 422, "invalid")
+
+
+def test_a_hundred_thousand_items_are_asked_about(client: TestClient, demo: str) -> None:
+    many = {"kind": "set_row", "row": "I20", "changes": {"spacing": {"rule": {"kind": "fixed-centres", "centres": 0.2}}}}
+    told = check_problem(edit(client, demo, many), 422, "confirm-many")
+    assert "would hold" in told["detail"]
+    assert edit(client, demo, many, confirmed=True).status_code == 200
+
+
+def drawing(count: int = 4) -> bytes:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    points = [(0, 0), (4000, 0), (4000, 3000), (0, 3000)]
+    for index in range(count):
+        document.modelspace().add_line(points[index], points[(index + 1) % 4], dxfattribs={"layer": "WALL"})
+    document.modelspace().add_arc((0, 0), 100, 0, 90)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def test_a_drawing_is_looked_at_and_added_in_one_edit(client: TestClient) -> None:
+    id = client.post("/api/jobs", json={"name": "Room"}).json()["id"]
+    read = client.post("/api/imports", files={"file": ("room.dxf", drawing())}).json()
+    assert (read["edges"], read["unread"], read["unit"]) == (4, {"arcs": 1}, "millimeters")
+    found = client.get(f"/api/imports/{read['content']}/lines", params={"tolerance": 1, "layer": "WALL"}).json()
+    assert [(line["closed"], line["length"]) for line in found["lines"]] == [(True, 14000)]
+    after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "layers": ["WALL"], "lines": [0]}).json()
+    assert after["revision"] == 2
+    assert after["job"]["lines"][0]["source"] == {"file": "room.dxf", "content": read["content"], "layer": "WALL"}
+    client.app.state.bench._drawings.clear()  # type: ignore[attr-defined]  # as after a restart: read again from the original
+    assert client.get(f"/api/imports/{read['content']}/lines").json()["lines"] == found["lines"]
+
+
+def test_drawings_that_cannot_be_brought_in(client: TestClient) -> None:
+    check_problem(client.post("/api/imports", files={"file": ("x.dxf", b"hello")}), 422, "not-a-dxf", "file")
+    check_problem(client.post("/api/imports", files={"file": ("x.dxf", drawing()[:3000])}), 422, "damaged", "file")
+    check_problem(client.post("/api/imports", files={"file": ("x.dxf", b"0" * (LARGEST + 1))}), 413, "too-large", "file")
+    check_problem(client.post("/api/imports", files={"file": ("x.dxf", b"0" * (LARGEST + 200_000))}), 413, "too-large", "file")
+    check_problem(client.post("/api/imports"), 422, "invalid")
+    content = client.post("/api/imports", files={"file": ("room.dxf", drawing())}).json()["content"]
+    check_problem(client.get(f"/api/imports/{content}/lines", params={"tolerance": 0}), 422, "tolerance", "tolerance")
+    check_problem(client.get(f"/api/imports/{content}/lines", params={"layer": "ROOF"}), 422, "unknown-layer", "layers")
+    check_problem(client.get("/api/imports/none/lines"), 404, "unknown-id")
+    id = client.post("/api/jobs", json={"name": "Room"}).json()["id"]
+    check_problem(client.post(f"/api/jobs/{id}/imports/{content}", json={"base": 1, "lines": [9]}), 422, "unknown-line", "lines")
+    check_problem(client.post(f"/api/jobs/{id}/imports/{content}", json={"base": 7}), 409, "conflict")
+
+
+def test_job_files_that_cannot_be_opened(client: TestClient) -> None:
+    for text, code in (("{", "not-a-job"), ('{"format": "slow-ribbon-job", "version": 9}', "job-version")):
+        answer = client.post("/api/jobs/file", content=text, headers={"Content-Type": "application/json"})
+        check_problem(answer, 422, code)
+    assert client.get("/api/jobs").json() == []
+
+
+def test_unknown_addresses_and_empty_names(client: TestClient) -> None:
+    check_problem(client.get("/api/jobs/none"), 404, "unknown-id")
+    check_problem(client.get("/api/nowhere"), 404, "http")
+    check_problem(client.post("/api/jobs", json={"name": "   "}), 422, "invalid", "name")
+    check_problem(client.post("/api/lengths", json={"text": "a lot"}), 422, "length", "1")
+    assert client.post("/api/lengths", json={"text": "4' 3-1/2\"", "system": "m"}).json() == {"mm": 1308.1}
+
+
+def test_the_library_is_served_with_outlines_to_draw(client: TestClient) -> None:
+    entries = client.get("/api/library").json()
+    assert len(entries) >= 12
+    assert all(entry["path"].startswith("M") and entry["path"].endswith("Z") for entry in entries)
