@@ -96,7 +96,7 @@ def _solve(wanted: argparse.Namespace) -> int:
 
 def _import_dxf(wanted: argparse.Namespace) -> int:
     from slow_ribbon.formats.apart import read_apart
-    from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin
+    from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin, unread_words
 
     tolerance = parse_length(wanted.tolerance)
     data = _read(wanted.file)
@@ -105,8 +105,8 @@ def _import_dxf(wanted: argparse.Namespace) -> int:
     origin = site_origin(drawing)
     bodies = line_bodies(found, None, origin, wanted.file.name, sha256(data).hexdigest())
     job = apply(Job(name=wanted.file.stem[:120] or "Drawing"), AddLines(lines=tuple(bodies), origin=origin))
-    for kind, count in sorted(drawing.unread.items()):
-        print(f"slow-ribbon: {count} {kind} are not read yet", file=sys.stderr)
+    if drawing.unread:
+        print(f"slow-ribbon: not read yet: {unread_words(drawing)}", file=sys.stderr)
     sys.stdout.write(job_to_text(job))
     return 0
 

@@ -13,10 +13,17 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 ROOT = Path(__file__).parents[2]
 COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
-FLAGS = (
-    "--headless --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --disable-quic --no-first-run "
-    "--disable-background-networking --disable-component-update --disable-sync"
-).split()
+FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @pytest.fixture(scope="session")

@@ -110,7 +110,7 @@ def test_files_that_cannot_be_read_are_refused_in_words(tmp_path: Path) -> None:
     assert refusal(path).code == "no-edges"
     only_curves = ezdxf.new()
     only_curves.modelspace().add_circle((0, 0), 1)
-    assert "1 circles" in refusal(saved(only_curves, tmp_path)).what
+    assert "1 circle" in refusal(saved(only_curves, tmp_path)).what
     with path.open("wb") as big:
         big.truncate(LARGEST + 1)
     assert refusal(path).code == "too-large"

@@ -120,7 +120,7 @@ def test_a_drawing_goes_through_the_command_line_to_a_cutting_list(tmp_path: Pat
     document.saveas(tmp_path / "room.dxf")
     brought = run("import-dxf", "room.dxf", "--tolerance", "1", cwd=tmp_path)
     assert brought.returncode == 0
-    assert brought.stderr.strip() == "slow-ribbon: 1 circles are not read yet"
+    assert brought.stderr.strip() == "slow-ribbon: not read yet: 1 circle"
     job = job_from_text(brought.stdout)
     assert [(line.closed, len(line.legs)) for line in job.lines] == [(True, 4)]
     (tmp_path / "demo.ribbon.json").write_text(job_to_text(ferry_house()))

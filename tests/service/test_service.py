@@ -162,7 +162,7 @@ def drawing(count: int = 4) -> bytes:
 def test_a_drawing_is_looked_at_and_added_in_one_edit(client: TestClient) -> None:
     id = client.post("/api/jobs", json={"name": "Room"}).json()["id"]
     read = client.post("/api/imports", files={"file": ("room.dxf", drawing())}).json()
-    assert (read["edges"], read["unread"], read["unit"]) == (4, {"arcs": 1}, "millimeters")
+    assert (read["edges"], read["unread"], read["unit"]) == (4, "1 arc", "millimetres")
     found = client.get(f"/api/imports/{read['content']}/lines", params={"tolerance": 1, "layer": "WALL"}).json()
     assert [(line["closed"], line["length"]) for line in found["lines"]] == [(True, 14000)]
     after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "layers": ["WALL"], "lines": [0]}).json()

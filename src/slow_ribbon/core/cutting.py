@@ -102,6 +102,7 @@ def cutting_list(solved: Solved) -> list[CutRow]:
 
 def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
     cuts = run.cuts
+    under, upper = _pictures(run, section)
     rows = []
     for group in _groups(cuts.congruence()):
         i = group[0]
@@ -115,7 +116,7 @@ def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
                 float(cuts.line_lengths[i]),
                 Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
                 Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
-                _picture(run, section, i),
+                (under[i], upper[i]),
             )
         )
     return rows
@@ -138,20 +139,19 @@ def _groups(congruence: Array) -> list[list[int]]:
     return groups
 
 
-def _picture(run: SolvedRun, section: Section, index: int) -> tuple[Array, Array]:
+def _pictures(run: SolvedRun, section: Section) -> tuple[Array, Array]:
+    """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (m, 4, 2) each."""
     placed, cuts = run.cuts.placed, run.cuts
     up = placed.matrix @ bed_up(section)
     left = np.array([-up[1], up[0]])  # c = up × t, to the left of travel on the table
-    reach = placed.furthest(np.array([left, -left, up, -up]))
-    polygons = []
-    for level in (-reach[3], reach[2]):
-        fibres = np.array([left * side + up * level for side in (-reach[1], reach[0])])
-        begin, end = cuts.fibres(fibres)
-        right_side, left_side = -reach[1], reach[0]
-        polygons.append(
-            np.array([[begin[index, 0], right_side], [end[index, 0], right_side], [end[index, 1], left_side], [begin[index, 1], left_side]])
-        )
-    return polygons[0], polygons[1]
+    far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
+    sides = []
+    for level in (foot, top):
+        begin, end = cuts.fibres(np.array([left * far_right + up * level, left * far_left + up * level]))
+        along = np.stack([begin[:, 0], end[:, 0], end[:, 1], begin[:, 1]], axis=1)
+        across = np.broadcast_to([far_right, far_right, far_left, far_left], along.shape)
+        sides.append(np.stack([along, across], axis=2))
+    return sides[0], sides[1]
 
 
 def schedule(solved: Solved) -> Schedule:

@@ -137,6 +137,7 @@ def _scaled_to(shape: Shape, old: tuple[float, ...], new: tuple[float, ...]) -> 
     return shape.mapped(np.diag(scale), np.array(new[:2]) - scale * np.array(old[:2]))
 
 
+@lru_cache(maxsize=1024)
 def bed_up(section: SectionBody) -> Array:
     """Return the unit vector out of the saw table, (2,) in the section's own x and y.
 
@@ -161,7 +162,8 @@ def bed_up(section: SectionBody) -> Array:
     return up
 
 
-def beds(section: SectionBody) -> list[int]:
+@lru_cache(maxsize=512)
+def beds(section: SectionBody) -> tuple[int, ...]:
     """Return the slanting straight edges on which a section can lie steadily."""
     found = []
     for index, edge in enumerate(section.outline.edges):
@@ -172,4 +174,4 @@ def beds(section: SectionBody) -> list[int]:
                 continue
             if min(abs(up[0]), abs(up[1])) > 1e-6:
                 found.append(index)
-    return found
+    return tuple(found)

@@ -213,8 +213,14 @@ class Shape:
         return Shape(loops)
 
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
-        """Return the flattened shape, every chord within ``chord_height`` mm of its arc."""
-        return _flatten(self.loops, chord_height)
+        """Return the flattened shape, every chord within ``chord_height`` mm of its arc; made once."""
+        if chord_height not in self._flats:
+            self._flats[chord_height] = _flatten(self.loops, chord_height)
+        return self._flats[chord_height]
+
+    @cached_property
+    def _flats(self) -> dict[float, Flat]:
+        return {}
 
     def polygon(self, chord_height: float = CHORD_HEIGHT) -> shapely.Polygon:
         """Return the flattened shape as a shapely polygon."""

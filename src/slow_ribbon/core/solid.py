@@ -35,36 +35,44 @@ class Surface:
     pieces: Indices
 
 
-def rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
-    """Return the outline at both cuts of every piece, (m, 2, n, 3), relative to ``origin``.
+def _rings(places: Array, rights: Array, ups: Array, tangents: Array, slopes: Array, points: Array) -> Array:
+    """Return the outline as cut, (m, n, 3): at each of m places, section points (n, 2) pushed along by the cut's slope.
 
-    Where two pieces meet they share one ring to the last bit, so that the solid is watertight.
+    The point (x, y) lies at place + x·(r + t·slopeₓ) + y·(n + t·slope_y), which is one matrix a cut.
     """
+    leaning = np.stack([rights + tangents * slopes[:, :1], ups + tangents * slopes[:, 1:]], axis=1)
+    found = np.matmul(points, leaning)
+    found += places[:, None, :]
+    return np.asarray(found)
+
+
+def _end_rings(cuts: Cuts, points: Array, origin: Array) -> Array:
     course = cuts.course
-    points = cuts.placed.points(flat.points)
-    begin, end = cuts.fibres(points)
-    across = course.rights[:, None, :] * points[None, :, :1] + course.ups[:, None, :] * points[None, :, 1:]
-    base = (course.starts - origin)[:, None, :] + across
-    tangents = course.tangents[:, None, :]
-    both = np.stack([base + tangents * begin[:, :, None], base + tangents * end[:, :, None]], axis=1)
-    shared = ~cuts.open_begin()
-    both[shared, 0] = np.roll(both[:, 1], 1, axis=0)[shared]
-    return both
+    return _rings(course.ends - origin, course.rights, course.ups, course.tangents, cuts.slopes_end, points)
+
+
+def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Array:
+    course = cuts.course
+    frames = (course.rights[which], course.ups[which], course.tangents[which])
+    return _rings(course.starts[which] - origin, *frames, cuts.slopes_begin[which], points)
 
 
 def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
-    """Return the whole run as one solid; where sections do not meet, the pieces end in faces of their own."""
+    """Return the whole run as one solid; where sections do not meet, the pieces end in faces of their own.
+
+    Pieces that meet share one ring of vertices to the last bit, so that the solid is watertight.
+    """
     flat = cuts.placed.shape.flat(chord_height)
-    both = rings(cuts, flat, _origin(cuts, origin))
-    size = both.shape[2]
+    points, at = cuts.placed.points(flat.points), _origin(cuts, origin)
+    size = len(points)
     opens = cuts.open_begin()
     # Ring numbers: a piece that joins the one before uses that one's end ring.
     own = np.concatenate([[0], np.cumsum(1 + opens.astype(np.int64))])
     ends = own[1:] - 1
     begins = np.where(opens, own[:-1], np.roll(ends, 1))
     vertices = np.empty((int(own[-1]), size, 3))
-    vertices[ends] = both[:, 1]
-    vertices[begins[opens]] = both[opens, 0]
+    vertices[ends] = _end_rings(cuts, points, at)
+    vertices[begins[opens]] = _begin_rings(cuts, points, at, np.flatnonzero(opens))
     faces = [_sides(flat, begins * size, ends * size, cuts.placed.mirrored)]
     closing = np.roll(opens, -1)
     caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
@@ -76,7 +84,7 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
 def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
     """Return one piece of a run as a solid of its own."""
     flat = cuts.placed.shape.flat(chord_height)
-    both = rings(cuts, flat, _origin(cuts, origin))[index]
+    both = _both_rings(cuts, flat, _origin(cuts, origin))[index]
     size = both.shape[1]
     zero = np.array([0])
     caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
@@ -84,10 +92,20 @@ def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_heigh
     return Solid(both.reshape(-1, 3), np.concatenate(faces))
 
 
+def _both_rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
+    """Return the outline at both cuts of every piece, (m, 2, n, 3); where two pieces meet, the same to the last bit."""
+    points = cuts.placed.points(flat.points)
+    ends = _end_rings(cuts, points, origin)
+    begins = np.roll(ends, 1, axis=0)
+    opens = np.flatnonzero(cuts.open_begin())
+    begins[opens] = _begin_rings(cuts, points, origin, opens)
+    return np.stack([begins, ends], axis=1)
+
+
 def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Surface:
     """Return a run's skin for drawing: every piece apart, so that mitres are crisp."""
     flat = cuts.placed.shape.flat(chord_height)
-    both = rings(cuts, flat, _origin(cuts, origin))
+    both = _both_rings(cuts, flat, _origin(cuts, origin))
     course, placed = cuts.course, cuts.placed
     count, _, size, _ = both.shape
     skin = len(flat.skin_points)
@@ -121,10 +139,15 @@ def _origin(cuts: Cuts, origin: Array | None) -> Array:
 
 def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool) -> Indices:
     """Return two triangles for each side a→b at the beginning and c→d at the end, shape (m, 2s, 3)."""
-    # Seen along travel the outline runs anticlockwise; seen from outside, a → c → d → b then runs clockwise.
-    one, two = np.stack([a, b, d], axis=-1), np.stack([a, d, c], axis=-1)
-    quads = np.concatenate([one, two], axis=1)
-    return np.asarray(quads[..., ::-1] if not mirrored else quads)
+    count, sides = a.shape
+    quads = np.empty((count, 2 * sides, 3), dtype=np.int64)
+    # Seen along travel the outline runs anticlockwise; seen from outside, a → d → b turns so too.
+    second, third = (1, 2) if not mirrored else (2, 1)
+    quads[:, :sides, 0] = quads[:, sides:, 0] = a
+    quads[:, :sides, second] = quads[:, sides:, third] = d
+    quads[:, :sides, third] = b
+    quads[:, sides:, second] = c
+    return quads
 
 
 def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool) -> Indices:

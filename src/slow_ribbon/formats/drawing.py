@@ -42,8 +42,7 @@ class Drawing:
 def check_drawing(drawing: Drawing) -> Drawing:
     """Return the drawing. Raises ``Refused`` where it holds no edges or coordinates that cannot be."""
     if len(drawing.begins) == 0:
-        unread = ", ".join(f"{count} {kind}" for kind, count in sorted(drawing.unread.items()))
-        found = f" It holds {unread}, which are not read yet." if unread else ""
+        found = f" Met and not read yet: {unread_words(drawing)}." if drawing.unread else ""
         raise Refused(
             f"The drawing holds no straight edges.{found} Lines and polylines are read, in model space and in blocks.", "file", "no-edges"
         )
@@ -60,6 +59,18 @@ def check_drawing(drawing: Drawing) -> Drawing:
             "coordinates",
         )
     return drawing
+
+
+def unread_words(drawing: Drawing) -> str:
+    """Return what was met and not read, in words: ``1 arc, 3 circles``."""
+    return ", ".join(f"{count} {_one(kind) if count == 1 else kind}" for kind, count in sorted(drawing.unread.items()))
+
+
+def _one(kind: str) -> str:
+    """Return the singular of a kind of entity."""
+    if kind.endswith("ies"):
+        return kind[:-3] + "y"
+    return "helix" if kind == "helices" else kind.removesuffix("s")
 
 
 def chosen_edges(drawing: Drawing, layers: list[str] | None) -> Indices:

@@ -153,7 +153,11 @@ def _unit(code: int) -> tuple[int, float, str]:
     """Return the unit code, its length in mm and its name; code 0 and millimetres where a drawing does not say."""
     try:
         if code:
-            return code, float(ezdxf.units.conversion_factor(code, ezdxf.units.MM)), str(ezdxf.units.unit_name(code)).lower()
+            return (
+                code,
+                float(ezdxf.units.conversion_factor(code, ezdxf.units.MM)),
+                str(ezdxf.units.unit_name(code)).lower().replace("meter", "metre"),
+            )
     except (TypeError, KeyError, IndexError):
         # ezdxf knows no length for the rarest units, nor for codes that DXF does not have.
         pass

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from slow_ribbon.core.edits import AddLines, Edit
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.formats.apart import LARGEST
-from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin
+from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin, unread_words
 from slow_ribbon.service.jobs import AtBench
 from slow_ribbon.service.shown import JobShown
 
@@ -32,7 +32,7 @@ class DrawingRead(BaseModel):
     unit_known: bool
     edges: int
     layers: list[LayerFigures]
-    unread: dict[str, int]
+    unread: str
     far_away: bool
 
 
@@ -83,7 +83,7 @@ def read_drawing(file: UploadFile, bench: AtBench) -> DrawingRead:
         unit_known=drawing.unit_known,
         edges=len(drawing.begins),
         layers=[LayerFigures(name=layer, edges=count) for layer, count in zip(drawing.layers, drawing.layer_counts(), strict=True)],
-        unread=drawing.unread,
+        unread=unread_words(drawing),
         far_away=site_origin(drawing) != (0.0, 0.0, 0.0),
     )
 

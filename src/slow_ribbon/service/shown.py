@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,7 @@ from slow_ribbon.core.job import Job
 from slow_ribbon.core.line import Line, course_of
 from slow_ribbon.core.mitre import Kind
 from slow_ribbon.core.row import BoxItem, Row
-from slow_ribbon.core.section import NamedDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
+from slow_ribbon.core.section import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
 from slow_ribbon.core.shape import Arc, Shape
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, key_of, solve_wall
 from slow_ribbon.store.jobs import Opened
@@ -227,21 +228,26 @@ def _line(line: Line) -> LineFigures:
 
 
 def _section(section: Section, runs: int) -> SectionFigures:
+    return _section_figures(section).model_copy(update={"runs": runs})
+
+
+@lru_cache(maxsize=512)
+def _section_figures(section: Section) -> SectionFigures:
     shape = section_shape(section)
-    named: dict[str, Flat] = {}
-    for name in named_points():
-        at = datum_point(shape, NamedDatum.model_validate({"name": name}))
-        named[name] = (float(at[0]), float(at[1]))
-    at = datum_point(shape, section.datum)
+
+    def flat(datum: NamedDatum | PointDatum) -> Flat:
+        at = datum_point(shape, datum)
+        return float(at[0]), float(at[1])
+
     return SectionFigures(
         id=section.id,
         path=svg_path(shape),
         area=shape.area,
         perimeter=shape.perimeter,
-        datums=named,
-        datum=(float(at[0]), float(at[1])),
-        beds=beds(section),
-        runs=runs,
+        datums={name: flat(NamedDatum.model_validate({"name": name})) for name in named_points()},
+        datum=flat(section.datum),
+        beds=list(beds(section)),
+        runs=0,
     )
 
 

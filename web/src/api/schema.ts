@@ -699,9 +699,7 @@ export interface components {
             /** Layers */
             layers: components["schemas"]["LayerFigures"][];
             /** Unread */
-            unread: {
-                [key: string]: number;
-            };
+            unread: string;
             /** Far Away */
             far_away: boolean;
         };

@@ -181,7 +181,6 @@ function Choosing({ drawing, other }: { drawing: DrawingRead; other: () => void 
     else next.add(keyOf(line));
     setLeft(next);
   };
-  const unread = Object.entries(drawing.unread);
   const wrong = problem ?? (error ? problemOf(error) : null);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_306px]">
@@ -206,10 +205,9 @@ function Choosing({ drawing, other }: { drawing: DrawingRead; other: () => void 
             {!drawing.unit_known && " (the drawing does not say; taken as such)"}
             {drawing.far_away && " · far from nought: its place on the site is kept in the job"}
           </p>
-          {unread.length > 0 && (
+          {drawing.unread && (
             <p className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
-              <b className="text-wax-deep">?</b> Not read yet:{" "}
-              {unread.map(([kind, number]) => `${number} ${kind}`).join(", ")}.
+              <b className="text-wax-deep">?</b> Not read yet: {drawing.unread}.
             </p>
           )}
           <h3 className="mt-4 mb-1 font-semibold text-sm">Which layers?</h3>

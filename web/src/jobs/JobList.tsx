@@ -54,7 +54,7 @@ export function JobList() {
       <header className="flex h-11 items-center border-rule border-b px-4">
         <Wordmark />
       </header>
-      <main className="mx-auto max-w-[860px] px-6 py-8">
+      <main className="mx-auto max-w-[940px] px-6 py-8">
         <div className="flex items-end justify-between">
           <div>
             <h1 className="font-semibold text-xl">{away ? "Jobs put away" : "Jobs"}</h1>

@@ -286,7 +286,14 @@ function Bends({ line, x }: { line: LineFigures; x: Scale }) {
           <g key={index}>
             <path d={`M${place} ${TOP}V${FOOT - 24}`} stroke="#55605d" strokeDasharray="2 3" />
             {room && (
-              <text x={place} y={FOOT - 7} textAnchor="middle" fontSize={12} className="figure" fill="#55605d">
+              <text
+                x={Math.max(12, place)}
+                y={FOOT - 7}
+                textAnchor="middle"
+                fontSize={12}
+                className="figure"
+                fill="#55605d"
+              >
                 {label}
               </text>
             )}

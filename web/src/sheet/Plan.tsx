@@ -31,6 +31,16 @@ export function Plan() {
   const { width, height } = size;
   const foot = draft ? 56 : 0;
 
+  // When the card comes or goes the drawing stays where it is on the screen.
+  const before = useRef(0);
+  const centred = useRef(0);
+  useEffect(() => {
+    const by = before.current && width ? width - before.current : 0;
+    before.current = width || before.current;
+    // Where a place has just been brought to the middle, the middle is what stays.
+    if (by && performance.now() - centred.current > 500)
+      setFrame((old) => old && { ...old, x: old.x + by / 2 / old.scale });
+  }, [width]);
   // Fit when the sheet first has a size, and whenever it is asked for.
   const fitNow = useCallback(() => {
     const now = useWindow.getState();
@@ -40,11 +50,13 @@ export function Plan() {
   useEffect(() => {
     if (width && fittedFor.current !== fit) {
       fittedFor.current = fit;
+      centred.current = performance.now();
       fitNow();
     }
   }, [width, fit, fitNow]);
   useEffect(() => {
     if (!look || !width) return;
+    centred.current = performance.now();
     setFrame((old) => ({ x: look[0], y: look[1], scale: Math.max(old?.scale ?? 0, 0.25) }));
     set({ look: null });
   }, [look, width, set]);
@@ -272,6 +284,7 @@ export function Plan() {
       {!shown.job.lines?.length && !draft && <Empty />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
         grid {formatLength(step, units)}
+        {draft && ` · snaps to ${formatLength(gridStep(frame.scale, 9), units)}`}
       </div>
       {!draft && (
         <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">

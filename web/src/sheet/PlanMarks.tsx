@@ -44,6 +44,7 @@ function Names({ frame, width, height }: Sheet) {
         .map((line) => {
           const points = linePoints(line);
           const [a, b] = [points[0] as Point3, points[1] as Point3];
+          if (Math.hypot(b[0] - a[0], b[1] - a[1]) * frame.scale < line.name.length * 7 + 12) return null;
           const [x, y] = toSheet(frame, width, height, (a[0] + b[0]) / 2, (a[1] + b[1]) / 2);
           return (
             <text

@@ -21,7 +21,7 @@ from slow_ribbon.store.database import connect, migrate
 settings.register_profile("project", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("project")
 
-ROOT = Path(__file__).resolve().parents[1]
+ROOT = Path(__file__).resolve().parent
 
 
 @pytest.fixture(scope="session")

@@ -1,0 +1,149 @@
+"""Speed as the issues name it. Run with ``script/benchmark``; ratios are taken in one run, because machines differ.
+
+Not part of the test run: nothing here fails for being slow on a busy machine, except the
+checks of exactness beside the figures.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pytest
+import shapely
+import trimesh
+from making import line
+
+from slow_ribbon.core.join import join
+from slow_ribbon.core.library import rectangle
+from slow_ribbon.core.line import course_of
+from slow_ribbon.core.mitre import cut
+from slow_ribbon.core.outline import OutlinePen
+from slow_ribbon.core.row import Row, set_row_out
+from slow_ribbon.core.run import Placed, Placing, Run
+from slow_ribbon.core.section import Section
+from slow_ribbon.core.solid import run_solid
+from slow_ribbon.core.solve import solve_run
+
+
+def best(work: Callable[[], Any], rounds: int = 5) -> float:
+    """Return the least of several times, s: the one least disturbed by others on the machine."""
+    times = []
+    for _ in range(rounds):
+        begin = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - begin)
+    return min(times)
+
+
+def thirty_point_section() -> Section:
+    angles = np.linspace(0, 2 * np.pi, 30, endpoint=False)
+    points = np.column_stack([20 * np.cos(angles), 30 * np.sin(angles)]) * (1 + 0.1 * np.cos(5 * angles))[:, None]
+    pen = OutlinePen(*map(float, points[0]))
+    for x, y in points[1:]:
+        pen.line(float(x), float(y))
+    return Section(id="S1", name="Thirty", outline=pen.close(), width=40, height=60)
+
+
+def loops(count: int) -> list[Any]:
+    """Closed lines of 20 corners, all different, so that nothing is remembered from one to the next."""
+    angles = np.linspace(0, 2 * np.pi, 20, endpoint=False)
+    radii = 3000 + 500 * np.cos(3 * angles)
+    shape = np.column_stack([radii * np.cos(angles), radii * np.sin(angles)])
+    return [line(shape + (index * 0.37, index * 0.11), True) for index in range(count)]
+
+
+def solve_and_mesh(lines: list[Any], section: Section) -> int:
+    faces = 0
+    for path in lines:
+        course_of.cache_clear()
+        solved = solve_run(Run(id="R1", name="Run", tag="R", line="L1", section="S1"), path, section)
+        faces += len(solved.surface().faces)
+    return faces
+
+
+def test_200_closed_runs_of_20_corners(benchmark: Any) -> None:
+    """Under 1 s in all; 10 times the runs in at most 12 times the time."""
+    section = thirty_point_section()
+    many, few = loops(200), loops(20)
+    solve_and_mesh(few, section)
+    benchmark.pedantic(solve_and_mesh, args=(many, section), rounds=5)
+    ratio = best(lambda: solve_and_mesh(many, section)) / best(lambda: solve_and_mesh(few, section))
+    benchmark.extra_info["ten_times_the_runs_takes_times"] = round(ratio, 2)
+    print(f"\n200 runs: {benchmark.stats['min']:.3f} s; ten times the runs takes {ratio:.2f} times as long")
+
+
+def test_one_run_of_2000_legs_against_trimesh(benchmark: Any) -> None:
+    """No slower than trimesh.creation.sweep_polygon on the same path and outline, in the same run."""
+    along = np.arange(2001)
+    path = np.column_stack([along * 100.0, 800 * np.sin(along / 9), np.zeros(2001)])
+    section, drawn = thirty_point_section(), line(path)
+    placing = Placing()
+
+    def ours() -> Any:
+        # All from the line to the solid: corners, frames, cuts, long points, and the mesh.
+        course_of.cache_clear()
+        course = course_of(drawn)
+        return run_solid(cut(course, Placed(section, placing, course)))
+
+    polygon = Placed(section, placing, course_of(drawn)).shape.polygon()
+    ours()
+    theirs = best(lambda: trimesh.creation.sweep_polygon(polygon, path), 7)
+    benchmark.pedantic(ours, rounds=7)
+    benchmark.extra_info["share_of_trimesh_time"] = round(benchmark.stats["min"] / theirs, 3)
+    print(f"\n2000 legs: ours {benchmark.stats['min']:.3f} s, trimesh {theirs:.3f} s, share {benchmark.stats['min'] / theirs:.2f}")
+
+
+def test_volume_round_a_room_against_trimesh(skirting_run: Any) -> None:
+    """18×120 round 4000×3000: ours is exact to 1e-9; the general sweep does not keep the section true at corners."""
+    exact = 18 * 120 * 2 * (4000 - 18 + 3000 - 18)
+    solid = run_solid(skirting_run)
+    ours = trimesh.Trimesh(solid.vertices, solid.faces, process=False).volume
+    room = np.array([(0, 0, 0), (4000, 0, 0), (4000, 3000, 0), (0, 3000, 0), (0, 0, 0)], dtype=float)
+    theirs = trimesh.creation.sweep_polygon(shapely.box(0, 0, 18, 120), room).volume
+    print(f"\nvolume: ours off by {abs(ours / exact - 1):.1e}, trimesh's sweep off by {abs(abs(theirs) / exact - 1):.1%}")
+    assert ours == pytest.approx(exact, rel=1e-9)
+
+
+@pytest.fixture
+def skirting_run() -> Any:
+    section = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
+    course = course_of(line([(0, 0), (4000, 0), (4000, 3000), (0, 3000)], True))
+    return cut(course, Placed(section, Placing.model_validate({"facing": {"kind": "left"}}), course))
+
+
+def loose_edges(loops_wanted: int) -> tuple[Any, Any]:
+    random = np.random.default_rng(7)
+    begins, ends = [], []
+    for _ in range(loops_wanted):
+        angles = np.sort(random.uniform(0, 2 * np.pi, 20))
+        middle = random.uniform(0, 1e6, 2)
+        points = np.column_stack([middle[0] + 900 * np.cos(angles), middle[1] + 900 * np.sin(angles), np.zeros(20)])
+        begins.append(points)
+        ends.append(np.roll(points, -1, axis=0))
+    first, second = np.concatenate(begins), np.concatenate(ends)
+    first = first + np.column_stack([random.normal(0, 0.05, (len(first), 2)), np.zeros(len(first))])
+    order = random.permutation(len(first))
+    turned = random.random(len(first)) < 0.5
+    first, second = first[order], second[order]
+    first[turned], second[turned] = second[turned].copy(), first[turned].copy()
+    return first, second
+
+
+def test_joining_20000_loose_edges(benchmark: Any) -> None:
+    """Under 1 s for edges in random order and direction, a gap at every corner."""
+    begins, ends = loose_edges(1000)
+    found = benchmark.pedantic(join, args=(begins, ends, 1.0), rounds=5)
+    print(f"\n20,000 edges: {benchmark.stats['min']:.3f} s, {len(found.chains)} lines, {len(found.gaps)} gaps closed")
+
+
+def test_100000_items_on_one_line(benchmark: Any) -> None:
+    """Placed in under 0.3 s."""
+    item = {"kind": "box", "along": 20, "across": 20, "height": 900}
+    spacing = {"rule": {"kind": "fixed-centres", "centres": 1.0}}
+    row = Row.model_validate({"id": "I1", "tag": "P", "name": "Posts", "line": "L1", "item": item, "spacing": spacing})
+    course = course_of(line([(0, 0), (50_000, 0), (50_000, 50_000)]))
+    out = benchmark.pedantic(set_row_out, args=(row, course), rounds=5)
+    print(f"\n{len(out.chainages):,} items: {benchmark.stats['min']:.3f} s")
