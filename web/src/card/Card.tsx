@@ -1,5 +1,4 @@
 /** The card of what is selected: its settings as the questions the trade asks, and the checks that concern it. */
-
 import { Words } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { remove } from "../window/keys";
@@ -25,34 +24,10 @@ export function Card() {
       className="min-h-0 overflow-y-auto border-rule border-l px-4 py-3"
       key={selected.join(" ")}
     >
-      {runs.length > 0 && <RunCard runs={runs} />}
+      {runs.length > 0 && <RunCard runs={runs} checks={<Checks ids={selected} />} />}
       {!runs.length && lines.length > 0 && <LineCard lines={lines} />}
       {section && <SectionCard section={section} />}
       {row && <RowCard row={row} />}
-      {selected
-        .flatMap((id) => checksOf(shown, id))
-        .map((check, index) => (
-          <div
-            key={index}
-            className={`mt-4 flex gap-2.5 border-l-[3px] px-3 py-2 text-sm ${check.severity === "fault" ? "border-red bg-red-wash" : "border-wax bg-wax-wash"}`}
-          >
-            <b className={check.severity === "fault" ? "text-red" : "text-wax-deep"}>
-              {check.severity === "fault" ? "!" : "?"}
-            </b>
-            <span>
-              {check.what} {check.remedy}{" "}
-              <Words
-                onClick={() =>
-                  useWindow
-                    .getState()
-                    .set({ look: check.point as [number, number, number], piece: check.piece ?? null })
-                }
-              >
-                Go there
-              </Words>
-            </span>
-          </div>
-        ))}
       <p className="mt-6 border-rule border-t pt-2">
         <Words onClick={() => remove(shown, changes)}>
           Remove {selected.length > 1 ? `these ${selected.length}` : "this"}
@@ -60,4 +35,32 @@ export function Card() {
       </p>
     </aside>
   );
+}
+
+function Checks({ ids }: { ids: string[] }) {
+  const shown = useShown();
+  return ids
+    .flatMap((id) => checksOf(shown, id))
+    .map((check, index) => (
+      <div
+        key={index}
+        className={`mt-2 flex gap-2.5 border-l-[3px] px-3 py-2 text-sm ${
+          check.severity === "fault" ? "border-red bg-red-wash" : "border-wax bg-wax-wash"
+        }`}
+      >
+        <b className={check.severity === "fault" ? "text-red" : "text-wax-deep"}>
+          {check.severity === "fault" ? "!" : "?"}
+        </b>
+        <span>
+          {check.what} {check.remedy}{" "}
+          <Words
+            onClick={() =>
+              useWindow.getState().set({ look: check.point as [number, number, number], piece: check.piece ?? null })
+            }
+          >
+            Go there
+          </Words>
+        </span>
+      </div>
+    ));
 }

@@ -15,13 +15,9 @@ export function RowCard({ row }: { row: Row }) {
   const space = (part: object) => change({ spacing: { ...spacing, ...part } });
   const seat = row.seat;
   const ring = Boolean(figures?.closed) && spacing.corners !== "restart";
-  const centres = [
-    ...new Set(
-      figures?.stretches
-        .filter((one) => one.bays > 0)
-        .map((one) => formatLength(one.centres, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })),
-    ),
-  ];
+  const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
+  const bays = figures?.stretches.filter((one) => one.bays > 0).map((one) => one.centres) ?? [];
+  const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
   return (
     <>
       <TextField label="Name of the row" value={row.name} take={(name) => change({ name })} />

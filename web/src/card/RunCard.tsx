@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Edit, Placing, Point3, Run } from "../api/client";
 import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField } from "../ui/fields";
 import { formatLength, sizeWords } from "../ui/figures";
@@ -26,7 +27,7 @@ function shared<T>(runs: Run[], of: (run: Run) => T): T | null {
   return runs.every((run) => JSON.stringify(of(run)) === JSON.stringify(first)) ? first : null;
 }
 
-export function RunCard({ runs }: { runs: Run[] }) {
+export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
@@ -76,6 +77,8 @@ export function RunCard({ runs }: { runs: Run[] }) {
         {section ? `${section.name} ${sizeWords(section, units)} · ${section.material}` : "of several sections"}
         {one && ` · ${lineById(shown, first.line)?.name}`}
       </p>
+
+      {checks}
 
       <Question>What sits on the line?</Question>
       <div className="flex gap-3">

@@ -103,7 +103,7 @@ function RunRows({ id }: { id: string }) {
             {sizeWords(section, units)} · {bed}
           </span>
         </th>
-        <td colSpan={2} className="whitespace-nowrap pt-4 pr-2 text-right text-pencil">
+        <td colSpan={2} className="whitespace-nowrap py-1.5 pt-4 pr-2 text-right text-pencil">
           {count(total?.pieces ?? 0, "piece")} ·{" "}
           <span className="figure">{formatLength(total?.line_length ?? 0, units)}</span>
         </td>

@@ -89,7 +89,7 @@ export function Rod() {
           aria-label={`Rod of ${name}: the arrow keys go from piece to piece`}
           width={width}
           height={FOOT}
-          className="-mt-5 absolute top-0 left-0 cursor-crosshair"
+          className="-mt-5 absolute top-0 left-0 cursor-crosshair outline-none focus-visible:outline-2 focus-visible:outline-chalk"
           onPointerMove={(event) => pointAt({ line: line.id, chainage: at(event) })}
           onPointerLeave={() => pointAt(null)}
           onClick={(event) => {

@@ -125,7 +125,24 @@ export function Typed({ pointer }: { pointer: [number, number] | null }) {
     if (closedBack) void finishNow.current(true);
   }, [closedBack]);
 
+  const begin = async () => {
+    try {
+      const system = units.system ?? "mm";
+      const [x, y] = await Promise.all([readLength(length || "0", system), readLength(turn || "0", system)]);
+      set({ draft: [[x, y, 0]] });
+      setLength("");
+      setTurn("");
+      setWrong("");
+      lengthField.current?.focus();
+    } catch (error) {
+      setWrong(problemOf(error).detail);
+    }
+  };
   const take = async () => {
+    if (!points.length) {
+      if (length.trim() || turn.trim()) await begin();
+      return;
+    }
     if (!length.trim()) {
       await finish(false);
       return;
@@ -144,8 +161,7 @@ export function Typed({ pointer }: { pointer: [number, number] | null }) {
     try {
       const mm = await readLength(typed.length, units.system ?? "mm");
       if (mm <= 0) throw new Error("A leg needs a length of more than nothing.");
-      const now = useWindow.getState().draft ?? [];
-      const from = now.length ? now : ([[pointer?.[0] ?? 0, pointer?.[1] ?? 0, 0]] as Point3[]);
+      const from = useWindow.getState().draft ?? [];
       const last = from.at(-1) as Point3;
       set({ draft: [...from, legEnd(from, mm, angle, pointer ?? [last[0] + 1, last[1]])] });
     } catch (error) {
@@ -197,7 +213,7 @@ export function Typed({ pointer }: { pointer: [number, number] | null }) {
           <span className="text-pencil"> · click, or type</span>
         </span>
         <label className="flex items-center gap-1.5 text-pencil text-sm">
-          Length
+          {points.length ? "Length" : "East"}
           <input
             ref={lengthField}
             className={field}
@@ -210,11 +226,11 @@ export function Typed({ pointer }: { pointer: [number, number] | null }) {
           className="flex items-center gap-1.5 text-pencil text-sm"
           title="Degrees to the right of the last leg; to the left with a minus. Left empty, the leg goes toward the pointer."
         >
-          Turn right
+          {points.length ? "Turn right" : "North"}
           <input
             className={`${field} w-16`}
             value={turn}
-            placeholder="pointer"
+            placeholder={points.length ? "pointer" : "0"}
             autoComplete="off"
             onChange={(event) => setTurn(event.target.value)}
           />

@@ -31,26 +31,27 @@ export function Plan() {
   const { width, height } = size;
   const foot = draft ? 56 : 0;
 
+  const fitNow = useCallback(() => {
+    const now = useWindow.getState();
+    setFrame(fitted(boxOf(fitPoints(shown, fit ? now.selected : [])), width, height));
+  }, [shown, width, height, fit]);
   // When the card comes or goes the drawing stays where it is on the screen.
   const before = useRef(0);
   const centred = useRef(0);
+  const fittedAt = useRef(0);
   useEffect(() => {
     const by = before.current && width ? width - before.current : 0;
     before.current = width || before.current;
     // Where a place has just been brought to the middle, the middle is what stays.
     if (by && performance.now() - centred.current > 500)
       setFrame((old) => old && { ...old, x: old.x + by / 2 / old.scale });
-  }, [width]);
+  }, [width, fitNow]);
   // Fit when the sheet first has a size, and whenever it is asked for.
-  const fitNow = useCallback(() => {
-    const now = useWindow.getState();
-    setFrame(fitted(boxOf(fitPoints(shown, fit ? now.selected : [])), width, height));
-  }, [shown, width, height, fit]);
   const fittedFor = useRef(-1);
   useEffect(() => {
     if (width && fittedFor.current !== fit) {
       fittedFor.current = fit;
-      centred.current = performance.now();
+      fittedAt.current = performance.now();
       fitNow();
     }
   }, [width, fit, fitNow]);

@@ -76,6 +76,7 @@ function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; r
   const side = figures?.right ? 1 : -1;
   const path = line.closed ? [...points, points[0] as Point3] : points;
   if (path.length > 120) return null;
+  const labels: [number, number][] = [];
   return (
     <g className="figure pointer-events-none" fontSize={12.5}>
       {path.slice(1).map((b, i) => {
@@ -87,8 +88,16 @@ function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; r
         if (long < text.length * 7 + 8) return null;
         const [ux, uy] = [(bx - ax) / long, (by - ay) / long];
         // Left of travel on the sheet is (uy, −ux) because y runs down.
-        const [nx, ny] = [uy * side, -ux * side];
+        let [nx, ny] = [uy * side, -ux * side];
         const off = 26;
+        const taken = () =>
+          labels.some(
+            ([x, y]) => Math.hypot(x - (ax + bx) / 2 - nx * off, y - (ay + by) / 2 - ny * off) < text.length * 5 + 8,
+          );
+        // Two dimensions in a narrow recess would lie on one another: one goes to the other side, or is left to the rod.
+        if (taken()) [nx, ny] = [-nx, -ny];
+        if (taken()) return null;
+        labels.push([(ax + bx) / 2 + nx * off, (ay + by) / 2 + ny * off]);
         const [x1, y1, x2, y2] = [ax + nx * off, ay + ny * off, bx + nx * off, by + ny * off];
         let angle = (Math.atan2(by - ay, bx - ax) * 180) / Math.PI;
         if (angle > 90.5 || angle <= -89.5) angle += 180;

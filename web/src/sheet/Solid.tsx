@@ -459,23 +459,37 @@ function Camera({ size, tell }: { size: number; tell: (words: string) => void })
     if (!first && fittedFor.current === String(fit)) return;
     fittedFor.current = String(fit);
     const chosen = fit && !first ? useWindow.getState().selected : [];
-    const points = fitPoints(shown, chosen).map((point) => new THREE.Vector3(...point));
+    const heights = [...chosen.map((id) => runById(shown, id)?.placing?.lift ?? 0), chosen.length ? 0 : 2500];
+    const points = fitPoints(shown, chosen).flatMap((point) => [
+      new THREE.Vector3(...point),
+      new THREE.Vector3(point[0], point[1], point[2] + Math.max(...heights)),
+    ]);
     const box = new THREE.Box3().setFromPoints(points);
     const middle = box.getCenter(new THREE.Vector3());
     const from = first
       ? new THREE.Vector3(-0.34, -0.86, 0.6)
       : new THREE.Vector3().subVectors(camera.position, orbit.target);
     from.normalize();
-    // As near as every corner still stays in the picture.
+    // As near as every corner still stays in the picture, and the picture in the middle of the sheet.
     const half = Math.tan((perspective.fov * Math.PI) / 360);
+    const aspect = sheet.width / sheet.height;
     const right = new THREE.Vector3().crossVectors(new THREE.Vector3(0, 0, 1), from).normalize();
     const up = new THREE.Vector3().crossVectors(from, right);
-    let distance = 500;
-    for (const point of points) {
-      const away = point.clone().sub(middle);
-      const across = Math.abs(away.dot(right)) / (half * (sheet.width / sheet.height));
-      const high = Math.abs(away.dot(up)) / half;
-      distance = Math.max(distance, away.dot(from) + Math.max(across, high) * 1.12 + 400);
+    let distance = 1500;
+    for (let round = 0; round < 4; round++) {
+      const seen = points.map((point) => point.clone().sub(middle));
+      distance = Math.max(
+        1500,
+        ...seen.map(
+          (away) =>
+            away.dot(from) + Math.max(Math.abs(away.dot(right)) / aspect, Math.abs(away.dot(up))) * (1.14 / half),
+        ),
+      );
+      const place = (axis: THREE.Vector3) => {
+        const shares = seen.map((away) => away.dot(axis) / (distance - away.dot(from)));
+        return ((Math.min(...shares) + Math.max(...shares)) / 2) * distance;
+      };
+      middle.addScaledVector(right, place(right)).addScaledVector(up, place(up));
     }
     orbit.target.copy(middle);
     camera.position.copy(middle).addScaledVector(from, distance);

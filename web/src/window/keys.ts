@@ -12,7 +12,7 @@ export const keyGroups: [string, [string, string][]][] = [
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
       ["Esc", "leave what is going on, then select nothing"],
-      ["Delete", "remove what is selected"],
+      ["Delete", "remove the picked point, or what is selected"],
       ["?", "this page"],
     ],
   ],
@@ -176,8 +176,13 @@ export function nextDatum(shown: Shown, ids: string[]): Edit[] {
 }
 
 export function remove(shown: Shown, { edit }: Changes) {
-  const { selected, set } = useWindow.getState();
+  const { selected, point, set } = useWindow.getState();
   if (!selected.length) return;
+  const line = selected[0];
+  if (point !== null && line?.startsWith("L")) {
+    void edit([{ kind: "remove_vertex", line, index: point }]);
+    return;
+  }
   const standing = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter(
     (thing) =>
       !selected.includes(thing.id) &&

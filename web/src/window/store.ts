@@ -77,6 +77,8 @@ export const useWindow = create<WindowState>((set) => ({
       piece,
       point: null,
       problem: null,
+      // What was pointed at on another line says nothing about this one.
+      pointed: ids[0] === state.selected[0] ? state.pointed : null,
       // A section is looked at on its desk; anything else in the drawing or the list that is open.
       view: ids[0]?.startsWith("S")
         ? "section"

@@ -1,0 +1,123 @@
+"""Makes the pictures in docs/screenshots/ (``script/screens``); not collected by the tests, since nothing here can fail usefully."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import ezdxf
+from playwright.sync_api import Page, expect
+
+from slow_ribbon.demo.ferry_house import HALL, QUAY
+
+SCREENS = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def shoot(page: Page, name: str, wait: int = 500) -> None:
+    page.wait_for_timeout(wait)
+    page.screenshot(path=SCREENS / f"{name}.png")
+
+
+def open_demo(page: Page) -> None:
+    page.goto("/job/kestrel-slip")
+    expect(page.locator("svg[aria-label=Plan] path[data-pick]").first).to_be_attached()
+    page.wait_for_timeout(600)
+
+
+def pick(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Job sheet").get_by_role("button", name=name).first.click()
+
+
+def test_jobs(page: Page) -> None:
+    page.goto("/")
+    expect(page.get_by_text("Kestrel Slip ferry house")).to_be_visible()
+    shoot(page, "jobs")
+
+
+def test_plan_3d_and_cutting(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Skirting, door to door")
+    page.keyboard.press(".")
+    page.wait_for_timeout(500)
+    rod = page.get_by_role("region", name="Rod").locator("svg").bounding_box()
+    assert rod
+    page.mouse.click(rod["x"] + rod["width"] * 0.645, rod["y"] + 80)
+    shoot(page, "plan")
+    page.keyboard.press("o")
+    page.wait_for_timeout(3000)
+    page.keyboard.press(".")
+    shoot(page, "3d", 2500)
+    pick(page, "Fence, upper rail")
+    page.keyboard.press(".")
+    shoot(page, "3d-fence", 2500)
+    page.keyboard.press("u")
+    pick(page, "Cornice 13 pieces")
+    page.locator("tbody tr:has(svg)", has_text="C5").first.click()
+    shoot(page, "cutting-list")
+
+
+def test_row(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Fence posts")
+    shoot(page, "row")
+
+
+def test_fault(page: Page) -> None:
+    open_demo(page)
+    pick(page, "The sections do not meet")
+    shoot(page, "fault")
+
+
+def test_library_and_section(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Pick a section")
+    page.get_by_role("main").get_by_role("button", name="Picture rail").click()
+    shoot(page, "library")
+    page.keyboard.press("Escape")
+    pick(page, "Cornice, sprung 38°")
+    shoot(page, "section")
+
+
+def test_bringing_in(page: Page, tmp_path: Path) -> None:
+    document = ezdxf.new("R2010")
+    document.header["$INSUNITS"] = 4
+    space = document.modelspace()
+    for index, (a, b) in enumerate(zip(HALL, HALL[1:] + HALL[:1], strict=True)):
+        space.add_line(a, (b[0] - (0.4 if index == 4 else 0), b[1]), dxfattribs={"layer": "WALL-FACE"})
+    space.add_line(HALL[0], HALL[1], dxfattribs={"layer": "WALL-FACE"})
+    space.add_lwpolyline([*QUAY[:2], (6000, -8900), *QUAY[2:]], dxfattribs={"layer": "QUAY"})
+    for x in (2000, 4600, 9800):
+        space.add_lwpolyline([(x, 3000), (x + 1800, 3000), (x + 1800, 3600), (x, 3600)], close=True, dxfattribs={"layer": "SEATS"})
+    space.add_arc((3200, 0), 1800, 0, 90, dxfattribs={"layer": "DOORS"})
+    document.saveas(tmp_path / "waiting-hall.dxf")
+    page.goto("/")
+    page.get_by_placeholder("Name of a new job").fill("Waiting hall survey")
+    page.get_by_role("button", name="Start a job").click()
+    expect(page.get_by_role("navigation", name="Job sheet")).to_be_visible()
+    page.keyboard.press("b")
+    page.get_by_label("Drawing file").set_input_files(tmp_path / "waiting-hall.dxf")
+    page.get_by_role("checkbox", name="SEATS", exact=True).uncheck()
+    expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
+    shoot(page, "bringing-in")
+
+
+def test_drawing(page: Page) -> None:
+    open_demo(page)
+    page.keyboard.press("n")
+    page.wait_for_timeout(400)
+    box = page.get_by_label("Plan", exact=True).bounding_box()
+    assert box
+    at = [(0.2, 0.62), (0.2, 0.42), (0.28, 0.42)]
+    for x, y in at:
+        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+    page.mouse.move(box["x"] + box["width"] * 0.281, box["y"] + box["height"] * 0.27)
+    page.keyboard.press("2")
+    page.get_by_label("Length").fill("2.4 m - 18")
+    page.get_by_label("Turn right").fill("-45")
+    shoot(page, "drawing")
+
+
+def test_keys(page: Page) -> None:
+    open_demo(page)
+    page.keyboard.press("?")
+    shoot(page, "keys")
