@@ -19,7 +19,7 @@ from slow_ribbon.service.app import create_app
 from slow_ribbon.store.database import connect, migrate
 
 settings.register_profile("project", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("project")
+
 
 ROOT = Path(__file__).resolve().parent
 

@@ -29,6 +29,12 @@ def edit(client: TestClient, id: str, *edits: dict[str, Any], base: int | None =
     return client.post(f"/api/jobs/{id}/edits", json={"base": base, "edits": edits, "confirmed": confirmed})
 
 
+def section(points: list[tuple[float, float]]) -> dict[str, Any]:
+    """Return a section with an outline from nought through points, as a client would send it."""
+    edges = [{"kind": "straight", "to": point} for point in points]
+    return {"name": "Bad", "outline": {"start": (0, 0), "edges": edges}, "width": 50, "height": 40}
+
+
 LIFT = {"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 12}}
 
 
@@ -124,6 +130,9 @@ def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
         ({"kind": "paint_it"}, 422, "invalid", None),
         ({"kind": "rename_job", "name": "x", "colour": 1}, 422, "invalid", None),
         ({"kind": "remove", "ids": ["L4"]}, 422, "in-use", "ids"),
+        ({"kind": "add_section", "section": section([(50, 0), (50, 40), (0, 2)])}, 422, "outline-open", "outline.edges.2.to"),
+        ({"kind": "add_section", "section": section([(40, 40), (40, 0), (0, 40), (0, 0)])}, 422, "outline-crosses", "outline"),
+        ({"kind": "add_lines", "lines": [{"name": "x", "start": [0, 0, 0], "legs": [{"to": [0, 0, 0]}]}]}, 422, "leg-zero", "legs.0.to"),
     ],
 )
 def test_bad_edits_are_told_at_their_place_and_save_nothing(

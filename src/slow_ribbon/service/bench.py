@@ -89,10 +89,10 @@ class Bench:
         return file, self._drawings.get(content) or self._read(content, data)
 
     def _read(self, content: str, data: bytes) -> Drawing:
-        with tempfile.NamedTemporaryFile(suffix=".dxf", prefix="slow-ribbon-") as copy:
-            copy.write(data)
-            copy.flush()
-            drawing = read_apart(Path(copy.name))
+        with tempfile.NamedTemporaryFile(suffix=".dxf", prefix="slow-ribbon-") as kept:
+            kept.write(data)
+            kept.flush()
+            drawing = read_apart(Path(kept.name))
         with self._lock:
             self._drawings[content] = drawing
             while len(self._drawings) > 4:

@@ -133,16 +133,16 @@ export function JobList() {
 
 function JobLine({ job, attempt }: { job: JobSummary; attempt: (work: () => Promise<unknown>) => Promise<void> }) {
   const [name, setName] = useState<string | null>(null);
-  const path = { params: { path: { id: job.id } } };
+  const here = { params: { path: { id: job.id } } };
   const rename = () => {
     const wanted = name?.trim();
     setName(null);
     if (!wanted || wanted === job.name) return;
     void attempt(async () => {
-      const { base } = await answer<{ base: number }>(api.GET("/api/jobs/{id}/revision", path));
+      const { base } = await answer<{ base: number }>(api.GET("/api/jobs/{id}/revision", here));
       await answer(
         api.POST("/api/jobs/{id}/edits", {
-          ...path,
+          ...here,
           body: { base, edits: [{ kind: "rename_job", name: wanted }], confirmed: false },
         }),
       );
@@ -185,12 +185,12 @@ function JobLine({ job, attempt }: { job: JobSummary; attempt: (work: () => Prom
       <span className="flex justify-end gap-3">
         {!job.put_away && <Words onClick={() => setName(job.name)}>Rename</Words>}
         {!job.put_away && (
-          <Words onClick={() => void attempt(() => answer(api.POST("/api/jobs/{id}/copy", path)))}>Copy</Words>
+          <Words onClick={() => void attempt(() => answer(api.POST("/api/jobs/{id}/copy", here)))}>Copy</Words>
         )}
         <Words
           onClick={() =>
             void attempt(() =>
-              answer(api.PUT("/api/jobs/{id}/put-away", { ...path, body: { put_away: !job.put_away } })),
+              answer(api.PUT("/api/jobs/{id}/put-away", { ...here, body: { put_away: !job.put_away } })),
             )
           }
         >
