@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import uuid
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -33,9 +34,9 @@ def cluster() -> str:
     return address
 
 
-@pytest.fixture
-def database(cluster: str) -> Iterator[str]:
-    """The address of a fresh database, its tables made."""
+@contextmanager
+def fresh_database(cluster: str) -> Iterator[str]:
+    """Yield the address of a fresh database, its tables made, and drop it afterwards."""
     name = f"test_{uuid.uuid4().hex[:12]}"
     admin = create_engine(make_url(cluster).set(drivername="postgresql+psycopg"), isolation_level="AUTOCOMMIT")
     with admin.connect() as connection:
@@ -48,6 +49,20 @@ def database(cluster: str) -> Iterator[str]:
     with admin.connect() as connection:
         connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
     admin.dispose()
+
+
+@pytest.fixture
+def database(cluster: str) -> Iterator[str]:
+    """The address of a fresh database, its tables made."""
+    with fresh_database(cluster) as address:
+        yield address
+
+
+@pytest.fixture(scope="session")
+def shared_database(cluster: str) -> Iterator[str]:
+    """The address of a database that tests share, each with jobs of its own in it."""
+    with fresh_database(cluster) as address:
+        yield address
 
 
 @pytest.fixture

@@ -5,14 +5,22 @@ from __future__ import annotations
 import re
 import subprocess
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from slow_ribbon.demo import ferry_house
+from slow_ribbon.store.database import connect
+from slow_ribbon.store.jobs import Jobs
 
 ROOT = Path(__file__).parents[2]
 COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
+# A busy machine may take its time; what is right in the end is right.
+expect.set_options(timeout=30_000)
+
 FLAGS = [
     "--headless",
     "--no-sandbox",
@@ -35,10 +43,9 @@ def browser() -> Iterator[Browser]:
         found.close()
 
 
-@pytest.fixture
-def address(database: str) -> Iterator[str]:
-    """The address of a service with the demo, on a database of its own."""
-    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+@contextmanager
+def served(database: str) -> Iterator[str]:
+    """Serve the application on a database and yield its address."""
     process = subprocess.Popen([COMMAND, "serve", "--database", database], stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
     found = re.search(r"http://[\d.:]+", process.stdout.readline())
@@ -48,9 +55,9 @@ def address(database: str) -> Iterator[str]:
     process.wait()
 
 
-@pytest.fixture
-def page(browser: Browser, address: str) -> Iterator[Page]:
-    """A page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
+@contextmanager
+def opened(browser: Browser, address: str) -> Iterator[Page]:
+    """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
     found = context.new_page()
     troubles: list[str] = []
@@ -59,6 +66,40 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
     yield found
     context.close()
     assert troubles == []
+
+
+@pytest.fixture
+def address(database: str) -> Iterator[str]:
+    """The address of a service with the demo, on a database of its own."""
+    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+    with served(database) as found:
+        yield found
+
+
+@pytest.fixture
+def page(browser: Browser, address: str) -> Iterator[Page]:
+    """A page on a service of its own."""
+    with opened(browser, address) as found:
+        yield found
+
+
+@pytest.fixture(scope="session")
+def shared_address(shared_database: str) -> Iterator[str]:
+    """The address of a service that tests share, each with a job of its own."""
+    with served(shared_database) as found:
+        yield found
+
+
+@pytest.fixture
+def demo(browser: Browser, shared_database: str, shared_address: str) -> Iterator[Page]:
+    """A page with a fresh copy of the demo open in plan."""
+    engine = connect(shared_database)
+    id = Jobs(engine).add(ferry_house(), "loaded the demo")
+    engine.dispose()
+    with opened(browser, shared_address) as found:
+        found.goto(f"/job/{id}")
+        expect(found.locator("svg[aria-label=Plan] path[data-pick]").first).to_be_attached()
+        yield found
 
 
 def _elsewhere(request: Any, address: str) -> bool:

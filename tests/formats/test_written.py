@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from slow_ribbon.core.edits import PlacingChanges, RunChanges, SetPlacing, SetRun, apply, apply_all
+from slow_ribbon.core.apply import apply, apply_all
+from slow_ribbon.core.edits import PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.line import Line, line_body, with_id
 from slow_ribbon.core.run import FacingSide
 from slow_ribbon.core.solve import solve

@@ -106,6 +106,18 @@ def test_a_thousand_edges_meeting_in_one_point_do_not_explode() -> None:
     assert len(join(np.zeros_like(ends), ends, 1).chains) == 20_000
 
 
+def test_20000_loose_edges_come_out_as_the_right_lines() -> None:
+    random = np.random.default_rng(3)
+    loops = []
+    for index in range(1000):
+        angles = 2 * np.pi * (np.arange(20) + random.uniform(0.1, 0.9, 20)) / 20
+        middle = np.array([index % 40, index // 40]) * 3000.0
+        loops.append(middle + random.uniform(400, 1400) * np.column_stack([np.cos(angles), np.sin(angles)]))
+    pieces = [edges_of(points, True) for points in loops]
+    begins, ends = shuffled(np.concatenate([b for b, _ in pieces]), np.concatenate([e for _, e in pieces]), 4)
+    assert as_sets(join(begins, ends, 1)) == {(True, frozenset(corners(points))) for points in loops}
+
+
 def test_a_tolerance_out_of_range_and_what_is_no_number_are_refused() -> None:
     one = np.zeros((1, 3))
     for tolerance in (0.001, 51, np.nan):

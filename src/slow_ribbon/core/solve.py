@@ -12,7 +12,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Literal, TypeVar
+from typing import Generic, Literal, TypeVar
 
 import numpy as np
 import shapely
@@ -124,14 +124,47 @@ _S = TypeVar("_S")
 
 
 @dataclass
+class _Kept(Generic[_S]):
+    """Results by key, the ones used last staying; together they weigh at most ``most`` (legs, or items)."""
+
+    most: int
+    weigh: Callable[[_S], int]
+    made: int = 0
+    _weight: int = 0
+    _results: OrderedDict[str, _S] = field(default_factory=OrderedDict)
+
+    def get(self, key: str) -> _S | None:
+        return self._results.get(key)
+
+    def get_or_make(self, key: str, work: Callable[[], _S]) -> _S:
+        found = self._results.get(key)
+        if found is not None:
+            self._results.move_to_end(key)
+            return found
+        found = self._results[key] = work()
+        self.made += 1
+        self._weight += self.weigh(found)
+        # The newest always stays, however heavy.
+        while self._weight > self.most and len(self._results) > 1:
+            _, dropped = self._results.popitem(last=False)
+            self._weight -= self.weigh(dropped)
+        return found
+
+
 class Solver:
     """Solves jobs and remembers runs and rows; ``solved_runs`` and ``solved_rows`` count real work done."""
 
-    most: int = 4000
-    solved_runs: int = 0
-    solved_rows: int = 0
-    _runs: OrderedDict[str, SolvedRun] = field(default_factory=OrderedDict)
-    _rows: OrderedDict[str, SolvedRow] = field(default_factory=OrderedDict)
+    def __init__(self, most_legs: int = 200_000, most_items: int = 1_000_000) -> None:
+        self._runs: _Kept[SolvedRun] = _Kept(most_legs, lambda run: run.course.count)
+        self._rows: _Kept[SolvedRow] = _Kept(most_items, lambda row: len(row.out.chainages))
+
+    @property
+    def solved_runs(self) -> int:
+        return self._runs.made
+
+    @property
+    def solved_rows(self) -> int:
+        return self._rows.made
 
     def solve(self, job: Job) -> Solved:
         """Return the job solved."""
@@ -142,23 +175,17 @@ class Solver:
         return Solved(job, runs, rows)
 
     def _run(self, run: Run, line: Line, section: Section) -> SolvedRun:
-        key = key_of(run.id, line, section, run.placing)
-
-        def work() -> SolvedRun:
-            self.solved_runs += 1
-            return solve_run(run, line, section, key)
-
-        return _kept(self._runs, key, self.most, work)
+        key = key_of(run.id, run.tag, line, section, run.placing)
+        return self._runs.get_or_make(key, lambda: solve_run(run, line, section, key))
 
     def _row(self, row: Row, line: Line) -> SolvedRow:
         key = key_of(row.id, line, row)
 
         def work() -> SolvedRow:
-            self.solved_rows += 1
             course = course_of(line)
             return SolvedRow(row.id, key, set_row_out(row, course), _origin(course))
 
-        return _kept(self._rows, key, self.most, work)
+        return self._rows.get_or_make(key, work)
 
     def run_with_key(self, key: str) -> SolvedRun | None:
         """Return a remembered run by its key."""
@@ -167,17 +194,6 @@ class Solver:
     def row_with_key(self, key: str) -> SolvedRow | None:
         """Return a remembered row by its key."""
         return self._rows.get(key)
-
-
-def _kept(kept: OrderedDict[str, _S], key: str, most: int, work: Callable[[], _S]) -> _S:
-    found = kept.get(key)
-    if found is None:
-        found = kept[key] = work()
-        while len(kept) > most:
-            kept.popitem(last=False)
-    else:
-        kept.move_to_end(key)
-    return found
 
 
 def solve(job: Job) -> Solved:

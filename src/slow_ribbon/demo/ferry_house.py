@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from typing import Final
 
-from slow_ribbon.core.edits import AddLines, AddRow, AddRuns, AddSection, Edit, RunChanges, SetRun, apply_all
+from slow_ribbon.core.apply import apply_all
+from slow_ribbon.core.edits import AddLines, AddRow, AddRuns, AddSection, Edit, RunChanges, SetRun
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.library import from_library
 from slow_ribbon.core.line import LineBody, Wall, line_body

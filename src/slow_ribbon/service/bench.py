@@ -8,7 +8,8 @@ import threading
 from collections import OrderedDict
 from pathlib import Path
 
-from slow_ribbon.core.edits import Edit, apply_all
+from slow_ribbon.core.apply import apply_all
+from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver, solve_wall

@@ -23,7 +23,9 @@ export function JobSheet() {
     if (next) {
       event.preventDefault();
       next.focus();
-      if (next.dataset.row) useWindow.getState().select([next.dataset.row]);
+      const id = next.dataset.row;
+      if (id && event.shiftKey && !useWindow.getState().selected.includes(id)) useWindow.getState().toggle(id);
+      else if (id) useWindow.getState().select([id]);
     }
   };
   return (

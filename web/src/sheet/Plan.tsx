@@ -1,5 +1,5 @@
 /** The sheet in plan: lines, runs, rows, dimensions; selecting, moving points, drawing a line. */
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Edit, Point3 } from "../api/client";
 import { useSize } from "../ui/fields";
 import { formatLength } from "../ui/figures";
@@ -18,6 +18,9 @@ export type Drag =
   | { kind: "insert"; line: string; leg: number; start: Point3; moved: boolean }
   | { kind: "facing"; runs: string[]; moved: boolean };
 
+/** Width of the card, px. */
+const CARD = 306;
+
 export function Plan() {
   const shown = useShown();
   const units = useUnits();
@@ -31,34 +34,39 @@ export function Plan() {
   const { width, height } = size;
   const foot = draft ? 56 : 0;
 
-  const fitNow = useCallback(() => {
-    const now = useWindow.getState();
-    setFrame(fitted(boxOf(fitPoints(shown, fit ? now.selected : [])), width, height));
-  }, [shown, width, height, fit]);
-  // When the card comes or goes the drawing stays where it is on the screen.
-  const before = useRef(0);
-  const centred = useRef(0);
-  const fittedAt = useRef(0);
-  useEffect(() => {
-    const by = before.current && width ? width - before.current : 0;
-    before.current = width || before.current;
-    // Where a place has just been brought to the middle, the middle is what stays.
-    if (by && performance.now() - centred.current > 500)
-      setFrame((old) => old && { ...old, x: old.x + by / 2 / old.scale });
-  }, [width, fitNow]);
-  // Fit when the sheet first has a size, and whenever it is asked for.
+  // The card comes and goes at the right of the sheet, and the drawing does not move under the hand
+  // when it does. So what is fitted or brought to the middle is laid out beside the card from the
+  // first, whether it is there already, is just coming (the element knows before the state does), or not yet.
+  const carded = selected.length > 0;
+  const room = (scale: number) => {
+    const now = element?.getBoundingClientRect().width ?? width;
+    const free = Math.max(200, carded ? now : now - CARD);
+    return { free, shift: (width - free) / 2 / scale };
+  };
+  const roomNow = useRef(room);
+  roomNow.current = room;
   const fittedFor = useRef(-1);
+  const before = useRef(0);
   useEffect(() => {
-    if (width && fittedFor.current !== fit) {
+    if (!width) return;
+    const by = before.current ? width - before.current : 0;
+    before.current = width;
+    if (fittedFor.current !== fit) {
+      // When the sheet first has a size, and whenever it is asked for.
       fittedFor.current = fit;
-      fittedAt.current = performance.now();
-      fitNow();
+      const box = boxOf(fitPoints(shown, fit ? useWindow.getState().selected : []));
+      const found = fitted(box, roomNow.current(1).free, height);
+      setFrame({ ...found, x: found.x + roomNow.current(found.scale).shift });
+    } else if (by) {
+      setFrame((old) => old && { ...old, x: old.x + by / 2 / old.scale });
     }
-  }, [width, fit, fitNow]);
+  }, [width, height, fit, shown]);
   useEffect(() => {
     if (!look || !width) return;
-    centred.current = performance.now();
-    setFrame((old) => ({ x: look[0], y: look[1], scale: Math.max(old?.scale ?? 0, 0.25) }));
+    setFrame((old) => {
+      const scale = Math.max(old?.scale ?? 0, 0.25);
+      return { x: look[0] + roomNow.current(scale).shift, y: look[1], scale };
+    });
     set({ look: null });
   }, [look, width, set]);
 
@@ -70,7 +78,7 @@ export function Plan() {
       const box = element.getBoundingClientRect();
       zoom(Math.exp(-event.deltaY * 0.0015), event.clientX - box.left, event.clientY - box.top);
     };
-    const zoom = (times: number, px: number, py: number) =>
+    const zoom = (times: number, px: number, py: number) => {
       setFrame((old) => {
         if (!old) return old;
         const [x, y] = toJob(old, box().width, box().height, px, py);
@@ -78,6 +86,7 @@ export function Plan() {
         const by = old.scale / scale;
         return { x: x + (old.x - x) * by, y: y + (old.y - y) * by, scale };
       });
+    };
     const box = () => element.getBoundingClientRect();
     const press = (event: KeyboardEvent) => {
       if (event.target instanceof HTMLElement && event.target.matches("input")) return;

@@ -80,6 +80,7 @@ export function FigureField({ label, value, unit, width = "w-[92px]", disabled, 
             value={text ?? value}
             disabled={disabled}
             placeholder={placeholder}
+            data-dirty={text !== null}
             aria-invalid={wrong !== null}
             aria-describedby={wrong ? `${id}-wrong` : undefined}
             autoComplete="off"
@@ -200,6 +201,7 @@ export function TextField({
         aria-label={label}
         className="-ml-1.5 w-full rounded-[3px] border border-transparent bg-transparent px-1.5 font-semibold text-lg hover:border-edge focus:border-edge focus:bg-paper"
         value={text ?? value}
+        data-dirty={text !== null}
         spellCheck={false}
         autoComplete="off"
         onChange={(event) => setText(event.target.value)}

@@ -85,6 +85,7 @@ function JobName() {
       aria-label="Name of the job"
       className="field-sizing-content -mx-1 max-w-[360px] rounded-[3px] border border-transparent bg-transparent px-1 hover:border-edge focus:border-edge focus:bg-paper"
       value={name ?? shown.job.name}
+      data-dirty={name !== null}
       maxLength={120}
       spellCheck={false}
       onChange={(event) => setName(event.target.value)}

@@ -55,6 +55,7 @@ export const keyGroups: [string, [string, string][]][] = [
     [
       ["↑ ↓", "go through the job"],
       ["← →", "on the rod: from piece to piece"],
+      ["Shift ↑ ↓", "take in the next of the same kind"],
       ["Ctrl click", "select several of a kind"],
       ["Tab", "to the next part of the window"],
     ],
@@ -109,7 +110,7 @@ export function useKeys() {
 }
 
 function changed(target: EventTarget | null): boolean {
-  return target instanceof HTMLInputElement && target.type !== "checkbox" && target.value !== target.defaultValue;
+  return target instanceof HTMLElement && target.dataset.dirty === "true";
 }
 
 function leave() {

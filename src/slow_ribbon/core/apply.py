@@ -1,0 +1,268 @@
+"""Making edits: from a job and an edit to the changed job, or a refusal that leaves everything as it was.
+
+``said`` tells an edit in words, for the history.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, TypeVar
+
+from slow_ribbon.core.edits import (
+    AddLines,
+    AddRow,
+    AddRuns,
+    AddSection,
+    Edit,
+    InsertVertex,
+    MoveVertex,
+    Remove,
+    RemoveVertex,
+    RenameJob,
+    SetClosed,
+    SetLine,
+    SetPlacing,
+    SetRow,
+    SetRun,
+    SetSection,
+    SetUnits,
+)
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.job import Job, Thing, check_thing
+from slow_ribbon.core.line import Line, StraightLeg, with_id
+from slow_ribbon.core.model import Model, Point3
+from slow_ribbon.core.row import Row
+from slow_ribbon.core.run import Run
+from slow_ribbon.core.section import Section
+
+#: Fields that may be set to nothing; elsewhere a null in a changes model is an error.
+_NULLABLE = {"wall"}
+
+
+def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
+    """Return the job after one edit, checked.
+
+    ``confirmed`` allows a row of 100,000 items or more. Raises ``Refused``, with the place in
+    the edit, where the edit cannot be made; the job given is never changed.
+    """
+    changed = _changed(job, edit)
+    _check_touched(job, changed, confirmed)
+    return changed
+
+
+def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> tuple[Job, list[str]]:
+    """Return the job after several edits made as one, and what each of them said."""
+    words = []
+    for edit in edits:
+        words.append(said(job, edit))
+        job = apply(job, edit, confirmed)
+    return job, words
+
+
+def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
+    """Check the things that are new or changed, and those that stand on them."""
+    old = {thing.id: thing for thing in before.things()}
+    touched = {thing.id for thing in after.things() if old.get(thing.id) is not thing}
+    tags = [tagged.tag for tagged in tagged_things(after)]
+    if len(set(tags)) != len(tags):
+        twice = next(tag for tag in tags if tags.count(tag) > 1)
+        raise Refused(f"The tag {twice} is used by another run or row: pieces could not be told apart. Choose another.", "tag", "tag-twice")
+    for thing in after.things():
+        stands_on = {getattr(thing, "line", None), getattr(thing, "section", None)}
+        if thing.id in touched or stands_on & touched:
+            # An old row whose spacing is as it was has been confirmed before.
+            was = old.get(thing.id)
+            known = confirmed or (isinstance(was, Row) and isinstance(thing, Row) and was.spacing == thing.spacing)
+            check_thing(after, thing, known)
+
+
+def _changed(job: Job, edit: Edit) -> Job:
+    match edit:
+        case RenameJob():
+            return job.model_copy(update={"name": edit.name})
+        case SetUnits():
+            return job.model_copy(update={"units": edit.units})
+        case AddLines():
+            return _add_lines(job, edit)
+        case SetLine():
+            return _replace(job, _with(job.line(edit.line), edit.changes))
+        case MoveVertex() | InsertVertex() | RemoveVertex() | SetClosed():
+            return _replace(job, _reshaped(job.line(edit.line), edit))
+        case AddSection():
+            number = job.last_number + 1
+            section = Section(id=f"S{number}", **_fields(edit.section))
+            return job.model_copy(update={"sections": (*job.sections, section), "last_number": number})
+        case SetSection():
+            return _replace(job, _with(job.section(edit.section), edit.changes))
+        case AddRuns():
+            return _add_runs(job, edit)
+        case SetPlacing():
+            for id in edit.runs:
+                run = job.run(id)
+                placing = _with(run.placing, edit.changes, nullable={"datum"})
+                job = _replace(job, run.model_copy(update={"placing": placing}))
+            return job
+        case SetRun():
+            return _replace(job, _with(job.run(edit.run), edit.changes))
+        case AddRow():
+            number = job.last_number + 1
+            row = Row(id=f"I{number}", tag=free_tag(job, edit.row.name), **_fields(edit.row))
+            return job.model_copy(update={"rows": (*job.rows, row), "last_number": number})
+        case SetRow():
+            return _replace(job, _with(job.row(edit.row), edit.changes))
+        case Remove():
+            return _removed(job, edit)
+
+
+def _fields(body: Model) -> dict[str, Any]:
+    return {name: getattr(body, name) for name in type(body).model_fields}
+
+
+_M = TypeVar("_M", bound=Model)
+
+
+def _with(thing: _M, changes: Model, nullable: set[str] = _NULLABLE) -> _M:
+    """Return a thing with the fields that a changes model sets."""
+    update = {name: getattr(changes, name) for name in changes.model_fields_set}
+    for name, value in update.items():
+        if value is None and name not in nullable:
+            raise Refused(f"{name.replace('_', ' ').capitalize()} cannot be nothing here.", f"changes.{name}", "null")
+    return thing.model_copy(update=update)
+
+
+def _replace(job: Job, thing: Thing) -> Job:
+    group = {Line: "lines", Section: "sections", Run: "runs", Row: "rows"}[type(thing)]
+    things = tuple(thing if old.id == thing.id else old for old in getattr(job, group))
+    return job.model_copy(update={group: things})
+
+
+def _add_lines(job: Job, edit: AddLines) -> Job:
+    origin = job.origin
+    if edit.origin is not None and edit.origin != job.origin:
+        if job.lines:
+            raise Refused("The job's place on the site is settled by its first lines and cannot change now.", "origin", "origin")
+        origin = edit.origin
+    lines = tuple(with_id(body, f"L{job.last_number + 1 + index}") for index, body in enumerate(edit.lines))
+    return job.model_copy(update={"lines": job.lines + lines, "last_number": job.last_number + len(lines), "origin": origin})
+
+
+def _reshaped(line: Line, edit: MoveVertex | InsertVertex | RemoveVertex | SetClosed) -> Line:
+    points: list[Point3] = [line.start, *(leg.to for leg in (line.legs[:-1] if line.closed else line.legs))]
+    closed = line.closed
+    if isinstance(edit, MoveVertex | RemoveVertex) and edit.index >= len(points):
+        raise Refused(f"{line.name} has {len(points)} points; there is no point {edit.index + 1}.", "index", "unknown-point")
+    if isinstance(edit, MoveVertex):
+        points[edit.index] = edit.to
+    elif isinstance(edit, InsertVertex):
+        if edit.leg > len(line.legs):
+            raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {edit.leg + 1}.", "leg", "unknown-leg")
+        points.insert(edit.leg + 1, edit.at)
+    elif isinstance(edit, RemoveVertex):
+        least = 3 if closed else 2
+        if len(points) <= least:
+            kind = "A closed" if closed else "An open"
+            raise Refused(f"{kind} line keeps at least {least} points; remove the whole line instead.", "index", "line-short")
+        del points[edit.index]
+    else:
+        closed = edit.closed
+    ends = [*points[1:], points[0]] if closed else points[1:]
+    if isinstance(edit, SetClosed) and line.closed and not closed:
+        # Opened where it starts, the line keeps every leg.
+        ends = [*points[1:], points[0]]
+    return line.model_copy(update={"start": points[0], "legs": tuple(StraightLeg(to=end) for end in ends), "closed": closed})
+
+
+def _add_runs(job: Job, edit: AddRuns) -> Job:
+    section = job.section(edit.section)
+    for id in edit.lines:
+        line = job.line(id)
+        number = job.last_number + 1
+        name = edit.name or section.name
+        if len(edit.lines) > 1 or edit.name is None:
+            name = f"{name}, {line.name}"[:120]
+        run = Run(id=f"R{number}", name=name, tag=free_tag(job, name), line=id, section=edit.section, placing=edit.placing)
+        job = job.model_copy(update={"runs": (*job.runs, run), "last_number": number})
+    return job
+
+
+def tagged_things(job: Job) -> list[Run | Row]:
+    """Return the runs and rows of a job."""
+    return [*job.runs, *job.rows]
+
+
+def free_tag(job: Job, name: str) -> str:
+    """Return letters for piece tags, taken from a name and not used in the job yet."""
+    used = {thing.tag for thing in tagged_things(job)}
+    letters = [letter for letter in name.upper() if "A" <= letter <= "Z"] or ["A"]
+    alphabet = [chr(ord("A") + index) for index in range(26)]
+    for tag in [letters[0], *(letters[0] + second for second in [*letters[1:], *alphabet])]:
+        if tag not in used:
+            return tag
+    return next(a + b + c for a in alphabet for b in alphabet for c in alphabet if a + b + c not in used)
+
+
+def dependents(job: Job, ids: Sequence[str]) -> list[Run | Row]:
+    """Return the runs and rows that stand on given lines and sections and are not among them."""
+    gone = set(ids)
+    return [thing for thing in tagged_things(job) if thing.id not in gone and gone & {thing.line, getattr(thing, "section", "")}]
+
+
+def _removed(job: Job, edit: Remove) -> Job:
+    known = {thing.id for thing in job.things()}
+    for index, id in enumerate(edit.ids):
+        if id not in known:
+            raise Refused(f"There is nothing with the id {id} in this job: it may have been removed already.", f"ids.{index}", "unknown-id")
+    also = dependents(job, edit.ids)
+    if also and not edit.with_dependents:
+        names = ", ".join(thing.name for thing in also[:3]) + (f" and {len(also) - 3} more" if len(also) > 3 else "")
+        raise Refused(f"Still in use by {names}. Remove those too, or leave this.", "ids", "in-use")
+    gone = {*edit.ids, *(thing.id for thing in also)}
+    keep = {group: tuple(t for t in getattr(job, group) if t.id not in gone) for group in ("lines", "sections", "runs", "rows")}
+    return job.model_copy(update=keep)
+
+
+def said(job: Job, edit: Edit) -> str:
+    """Return an edit in words, for the history; ``job`` is the job before it."""
+    match edit:
+        case RenameJob():
+            return f"renamed the job {edit.name}"
+        case SetUnits():
+            return f"units set to {edit.units.system}"
+        case AddLines():
+            return f"added line {edit.lines[0].name}" if len(edit.lines) == 1 else f"added {len(edit.lines)} lines"
+        case SetLine():
+            return f"changed {_words(edit.changes)} of {job.line(edit.line).name}"
+        case MoveVertex():
+            return f"moved point {edit.index + 1} of {job.line(edit.line).name}"
+        case InsertVertex():
+            return f"put a point into {job.line(edit.line).name}"
+        case RemoveVertex():
+            return f"took point {edit.index + 1} out of {job.line(edit.line).name}"
+        case SetClosed():
+            return f"{'closed' if edit.closed else 'opened'} {job.line(edit.line).name}"
+        case AddSection():
+            return f"added section {edit.section.name}"
+        case SetSection():
+            return f"changed {_words(edit.changes)} of {job.section(edit.section).name}"
+        case AddRuns():
+            what = job.section(edit.section).name
+            return (
+                f"ran {what} along {job.line(edit.lines[0]).name}" if len(edit.lines) == 1 else f"ran {what} along {len(edit.lines)} lines"
+            )
+        case SetPlacing():
+            what = job.run(edit.runs[0]).name if len(edit.runs) == 1 else f"{len(edit.runs)} runs"
+            return f"changed {_words(edit.changes)} of {what}"
+        case SetRun():
+            return f"changed {_words(edit.changes)} of {job.run(edit.run).name}"
+        case AddRow():
+            return f"set out {edit.row.name}"
+        case SetRow():
+            return f"changed {_words(edit.changes)} of {job.row(edit.row).name}"
+        case Remove():
+            names = {thing.id: thing.name for thing in job.things()}
+            return f"removed {names.get(edit.ids[0], edit.ids[0])}" if len(edit.ids) == 1 else f"removed {len(edit.ids)} things"
+
+
+def _words(changes: Model) -> str:
+    names = [name.replace("_", " ") for name in type(changes).model_fields if name in changes.model_fields_set]
+    return " and ".join(names) or "nothing"

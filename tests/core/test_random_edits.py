@@ -1,0 +1,162 @@
+"""Any sequence of edits leaves a job that holds together, or is refused and leaves it alone."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import TypeAdapter, ValidationError
+
+from slow_ribbon.core.apply import apply, said
+from slow_ribbon.core.cutting import cutting_list, schedule
+from slow_ribbon.core.edits import Edit
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.job import Job, check_job, job_from_text, job_to_text
+from slow_ribbon.core.library import library
+from slow_ribbon.core.solve import Solver, solve
+from slow_ribbon.demo import ferry_house
+
+read = TypeAdapter(Edit).validate_python
+
+places = st.integers(-20, 20).map(lambda step: step * 250.0)
+points = st.tuples(places, places, st.sampled_from([0.0, 0.0, 0.0, 900.0]))
+ids = st.integers(0, 24).map(lambda number: "LSRI"[number % 4] + str(number))
+lines = st.integers(1, 24).map(lambda number: f"L{number}")
+facings = st.one_of(
+    st.sampled_from([{"kind": "left"}, {"kind": "right"}]), st.builds(lambda point: {"kind": "toward", "point": point}, points)
+)
+
+
+def edit(kind: str, **fields: st.SearchStrategy[Any]) -> st.SearchStrategy[dict[str, Any]]:
+    return st.fixed_dictionaries({"kind": st.just(kind), **fields})
+
+
+def body(corners: list[tuple[float, float, float]], closed: bool) -> dict[str, Any]:
+    ends = [*corners[1:], corners[0]] if closed else corners[1:]
+    return {"name": "Line", "start": corners[0], "legs": [{"to": end} for end in ends], "closed": closed}
+
+
+spacings = st.fixed_dictionaries(
+    {
+        "rule": st.one_of(
+            st.builds(lambda most: {"kind": "equal-bays", "most": most}, st.floats(40, 3000)),
+            st.builds(
+                lambda centres, origin: {"kind": "fixed-centres", "centres": centres, "origin": origin},
+                st.floats(40, 3000),
+                st.sampled_from(["start", "centred", "end"]),
+            ),
+        ),
+        "inset_start": st.sampled_from([0.0, 50.0, 900.0]),
+        "first": st.booleans(),
+        "corners": st.sampled_from(["carry", "restart"]),
+    }
+)
+edits = st.one_of(
+    edit("add_lines", lines=st.lists(st.builds(body, st.lists(points, min_size=2, max_size=6), st.booleans()), min_size=1, max_size=2)),
+    edit("move_vertex", line=lines, index=st.integers(0, 6), to=points),
+    edit("insert_vertex", line=lines, leg=st.integers(0, 6), at=points),
+    edit("remove_vertex", line=lines, index=st.integers(0, 6)),
+    edit("set_closed", line=lines, closed=st.booleans()),
+    edit("set_line", line=lines, changes=st.sampled_from([{"frame": "upright"}, {"frame": "carried"}, {"frame": "auto"}, {"wall": None}])),
+    edit("add_section", section=st.sampled_from([entry.section.model_dump() for entry in library()])),
+    edit(
+        "set_section",
+        section=ids,
+        changes=st.sampled_from([{"width": 30.0}, {"height": 500.0}, {"wall": 2.0}, {"bed": {"kind": "edge", "edge": 2}}]),
+    ),
+    edit(
+        "add_runs",
+        section=ids,
+        lines=st.lists(lines, min_size=1, max_size=2, unique=True),
+        placing=st.fixed_dictionaries({"facing": facings, "roll": st.sampled_from([0.0, 30.0, -90.0]), "lift": places}),
+    ),
+    edit("set_placing", runs=st.lists(ids, min_size=1, max_size=2), changes=st.fixed_dictionaries({"facing": facings})),
+    edit(
+        "add_row",
+        row=st.fixed_dictionaries(
+            {
+                "name": st.just("Posts"),
+                "line": lines,
+                "spacing": spacings,
+                "item": st.just({"kind": "round", "diameter": 60, "height": 900}),
+            }
+        ),
+    ),
+    edit("set_row", row=ids, changes=st.fixed_dictionaries({"spacing": spacings})),
+    edit("remove", ids=st.lists(ids, min_size=1, max_size=2), with_dependents=st.booleans()),
+)
+
+
+def tell(refused: Refused) -> None:
+    """A refusal is a sentence that a person can act on."""
+    assert len(refused.what) > 20
+
+
+@settings(max_examples=120)
+@given(st.lists(edits, max_size=25))
+def test_any_edits_leave_a_job_that_holds_together(sequence: list[dict[str, Any]]) -> None:
+    job, solver = Job(name="Any"), Solver()
+    for plain in sequence:
+        wanted = read(plain)
+        before = job.model_dump_json()
+        try:
+            told, changed = said(job, wanted), apply(job, wanted)
+        except Refused as refused:
+            tell(refused)
+            assert job.model_dump_json() == before
+            continue
+        assert told
+        job = changed
+        check_job(job)
+        solved = solver.solve(job)
+        for run in solved.runs.values():
+            assert np.isfinite(run.cuts.long_points).all()
+            assert np.isfinite(run.surface().vertices).all()
+        assert sum(row.quantity for row in cutting_list(solved)) == schedule(solved).job.pieces
+    # What was remembered from edit to edit is what solving from nothing gives, and the file brings it all back.
+    opened = job_from_text(job_to_text(job))
+    assert opened == job
+    fresh, kept = solve(opened), solver.solve(job)
+    for id, run in fresh.runs.items():
+        assert kept.runs[id].key == run.key
+        assert kept.runs[id].checks == run.checks
+        assert (kept.runs[id].cuts.long_points == run.cuts.long_points).all()
+    for id, row in fresh.rows.items():
+        assert (kept.rows[id].out.positions == row.out.positions).all()
+
+
+def mutated(data: Any, draw: Any) -> Any:
+    """Return plain data with one place in it changed to something else."""
+    strange = [None, "", "x", -1, 0, 1e300, [], {}, True, math.pi, "L1", ["L1"], {"kind": "arc"}]
+    if isinstance(data, dict) and data and draw(st.integers(0, 6)):
+        key = draw(st.sampled_from(sorted(data)))
+        if draw(st.integers(0, 9)) == 0:
+            return {name: value for name, value in data.items() if name != key}
+        return {**data, key: mutated(data[key], draw)}
+    if isinstance(data, list) and data and draw(st.integers(0, 6)):
+        at = draw(st.integers(0, len(data) - 1))
+        return [*data[:at], mutated(data[at], draw), *data[at + 1 :]]
+    return draw(st.sampled_from(strange))
+
+
+@settings(max_examples=300)
+@given(st.data())
+def test_mutilated_job_files_are_opened_or_refused_at_a_place(data: Any) -> None:
+    plain = mutated(json.loads(job_to_text(ferry_house())), data.draw)
+    try:
+        job = job_from_text(json.dumps(plain))
+    except Refused as refused:
+        tell(refused)
+        return
+    solve(job)
+
+
+@pytest.mark.parametrize("kind", ["move_vertex", "set_placing", "add_row", "remove", "add_section"])
+def test_edits_with_unknown_fields_are_refused(kind: str) -> None:
+    with pytest.raises(ValidationError):
+        read({"kind": kind, "colour": "blue"})

@@ -1,0 +1,84 @@
+/** Marks in the 3D sheet: lines, the place pointed at, faults. */
+import { type ThreeEvent, useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import * as THREE from "three";
+import type { Point3 } from "../api/client";
+import { useShown } from "../window/job";
+import { useWindow } from "../window/store";
+import { lineById, pointAt, runById } from "../window/things";
+
+export function LineMark({ points, closed, id }: { points: Point3[]; closed: boolean; id: string }) {
+  const on = useWindow((state) => state.selected.includes(id));
+  const { select } = useWindow();
+  const object = useMemo(() => {
+    const origin = points[0] as Point3;
+    const path = (closed ? [...points, origin] : points).map(
+      (p) => new THREE.Vector3(p[0] - origin[0], p[1] - origin[1], p[2] - origin[2]),
+    );
+    const line = new THREE.Line(
+      new THREE.BufferGeometry().setFromPoints(path),
+      new THREE.LineBasicMaterial({ transparent: true }),
+    );
+    line.position.set(...origin);
+    return line;
+  }, [points, closed]);
+  object.material.color.set(on ? "#2a68a8" : "#7ba3cc");
+  object.material.opacity = on ? 1 : 0.55;
+  return (
+    <primitive
+      object={object}
+      onClick={(event: ThreeEvent<MouseEvent>) => {
+        if (event.delta > 4) return;
+        event.stopPropagation();
+        select([id]);
+      }}
+    />
+  );
+}
+
+export function PointerMark({ size }: { size: number }) {
+  const shown = useShown();
+  const pointed = useWindow((state) => state.pointed);
+  const selected = useWindow((state) => state.selected);
+  const { invalidate } = useThree();
+  useEffect(() => invalidate(), [pointed, invalidate]);
+  const line = lineById(shown, pointed?.line);
+  if (!pointed || !line) return null;
+  const [x, y, z] = pointAt(line, pointed.chainage);
+  const lift = runById(shown, selected[0])?.placing?.lift ?? 0;
+  return (
+    <mesh position={[x, y, z + lift]} raycast={() => null} renderOrder={5}>
+      <sphereGeometry args={[size / 260, 20, 14]} />
+      <meshBasicMaterial color="#174a80" depthTest={false} transparent />
+    </mesh>
+  );
+}
+
+export function FaultMarks({ size }: { size: number }) {
+  const shown = useShown();
+  const { select } = useWindow();
+  return (
+    <>
+      {shown.checks.map((check, index) => {
+        const lift = runById(shown, check.thing)?.placing?.lift ?? 0;
+        const [x, y, z] = check.point as Point3;
+        return (
+          <mesh
+            key={index}
+            position={[x, y, z + lift + size / 90]}
+            rotation={[-Math.PI / 2, 0, 0]}
+            renderOrder={4}
+            onClick={() => select([check.thing], check.piece)}
+          >
+            <coneGeometry args={[size / 220, size / 70, 4]} />
+            <meshBasicMaterial
+              color={check.severity === "fault" ? "#ad3427" : "#b97a14"}
+              depthTest={false}
+              transparent
+            />
+          </mesh>
+        );
+      })}
+    </>
+  );
+}
