@@ -1,6 +1,7 @@
 /** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
 import { scaleLinear } from "d3-scale";
 import type { CornerFigures, LineFigures, RunFigures } from "../api/client";
+import { chainageTicks } from "../sheet/frame";
 import { useOneRowPlaces } from "../sheet/places";
 import { useSize } from "../ui/fields";
 import { count, formatAngle, formatLength } from "../ui/figures";
@@ -39,8 +40,8 @@ export function Rod() {
   const length = figures.length;
   const width = size.width;
   const x = scaleLinear([0, length], [1, Math.max(2, width - 1)]);
-  const ticks = x.ticks(Math.max(2, Math.floor(width / 105)));
-  const fine = x.ticks(Math.max(4, Math.floor(width / 21)));
+  const ticks = chainageTicks(length, units.system ?? "mm", width / 105);
+  const fine = chainageTicks(length, units.system ?? "mm", width / 21);
   const chainage = pointed?.line === line.id ? pointed.chainage : null;
   const at = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();

@@ -5,7 +5,7 @@ import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { runById } from "../window/things";
+import { lineOf, runById } from "../window/things";
 import { fitPoints } from "./frame";
 
 const compass = ["north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west"];
@@ -44,7 +44,9 @@ export function Camera({ size, tell }: { size: number; tell: (words: string) => 
     if (!first && fittedFor.current === String(fit)) return;
     fittedFor.current = String(fit);
     const chosen = fit && !first ? useWindow.getState().selected : [];
-    const heights = [...chosen.map((id) => runById(shown, id)?.placing?.lift ?? 0), chosen.length ? 0 : 2500];
+    const heights = chosen.length
+      ? chosen.flatMap((id) => [runById(shown, id)?.placing?.lift ?? 0, lineOf(shown, id)?.wall?.height ?? 0])
+      : [2500];
     const points = fitPoints(shown, chosen).flatMap((point) => [
       new THREE.Vector3(...point),
       new THREE.Vector3(point[0], point[1], point[2] + Math.max(...heights)),

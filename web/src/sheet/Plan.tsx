@@ -138,7 +138,7 @@ export function Plan() {
       points,
       middles: snapTo.middles,
       draft: draft ?? [],
-      grid: gridStep(frame.scale, 9),
+      grid: gridStep(frame.scale, units.system ?? "mm", 9),
       reach: 9 / frame.scale,
     });
   };
@@ -251,7 +251,7 @@ export function Plan() {
     else select([id], target.dataset.piece === undefined ? null : Number(target.dataset.piece));
   };
 
-  const step = gridStep(frame.scale, 22);
+  const step = gridStep(frame.scale, units.system ?? "mm");
   const [gx, gy] = toSheet(frame, width, height, 0, 0);
   return (
     <>
@@ -294,7 +294,7 @@ export function Plan() {
       {!shown.job.lines?.length && !draft && <Empty />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
         grid {formatLength(step, units)}
-        {draft && ` · snaps to ${formatLength(gridStep(frame.scale, 9), units)}`}
+        {draft && ` · snaps to ${formatLength(gridStep(frame.scale, units.system ?? "mm", 9), units)}`}
       </div>
       {!draft && (
         <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">

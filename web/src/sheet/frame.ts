@@ -1,6 +1,8 @@
 /** The plan's frame: which part of the job the sheet shows, and at what scale. */
-import type { JobShown, Point3 } from "../api/client";
+import type { JobShown, Point3, Units } from "../api/client";
 import { lineOf, linePoints } from "../window/things";
+
+type System = NonNullable<Units["system"]>;
 
 export interface Frame {
   /** The job point in the middle of the sheet, mm. */
@@ -52,9 +54,26 @@ export function fitPoints(shown: JobShown, selected: string[]): Point3[] {
   return (lines.length ? lines : (shown.job.lines ?? [])).flatMap(linePoints);
 }
 
-/** A round grid step at least `least` pixels wide: 1, 2 or 5 times a power of ten, mm. */
-export function gridStep(scale: number, least = 22): number {
+const FOOT = 304.8;
+
+/** A round grid step at least `least` pixels wide, mm: 1, 2 or 5 times a power of ten, or whole inches and feet. */
+export function gridStep(scale: number, system: System, least = 22): number {
   const raw = least / scale;
+  if (system === "ft-in") {
+    const inches = [1, 3, 6].map((times) => times * (FOOT / 12)).find((step) => step >= raw);
+    return inches ?? FOOT * roundStep(raw / FOOT);
+  }
+  return roundStep(raw);
+}
+
+function roundStep(raw: number): number {
   const power = 10 ** Math.floor(Math.log10(raw));
-  return ([1, 2, 5, 10].find((times) => times * power >= raw) ?? 10) * power;
+  return ([1, 2, 5, 10].find((times) => times * power >= raw * (1 - 1e-9)) ?? 10) * power;
+}
+
+/** Round chainages to mark on a rod: about `wanted` of them, whole feet where the job is in feet. */
+export function chainageTicks(length: number, system: System, wanted: number): number[] {
+  const unit = system === "ft-in" ? FOOT : 1;
+  const step = Math.max(roundStep(length / unit / Math.max(1, wanted)), system === "ft-in" ? 1 : 0) * unit;
+  return Array.from({ length: Math.floor(length / step + 1e-9) + 1 }, (_, i) => i * step);
 }

@@ -14,7 +14,7 @@ export function Modal({
   wide?: boolean;
 }) {
   return (
-    <Dialog open onClose={close} className="relative z-40">
+    <Dialog open onClose={close} className="relative z-40 outline-none">
       <DialogBackdrop className="fixed inset-0 bg-ink/30" />
       <div className="fixed inset-0 grid place-items-center overflow-auto p-6">
         <DialogPanel

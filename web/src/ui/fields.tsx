@@ -136,8 +136,10 @@ export function LengthField({
     <FigureField
       label={label}
       value={mm === null ? "" : fieldLength(mm, units)}
-      unit={units.system === "ft-in" ? "" : unitWord(units)}
       {...more}
+      // Feet and inches carry their own unit and need its room.
+      unit={units.system === "ft-in" ? undefined : unitWord(units)}
+      width={units.system === "ft-in" && more.width ? "w-[92px]" : more.width}
       take={async (text) => {
         try {
           return await take(await readLength(text, units.system ?? "mm"));

@@ -130,8 +130,11 @@ function HandOver({ close }: { close: () => void }) {
     <Modal title="Hand over" close={close}>
       {faults > 0 && (
         <p className="mb-3 border-red border-l-[3px] bg-red-wash px-3 py-2 text-sm">
-          <b className="text-red">!</b> {faults === 1 ? "One fault is" : `${faults} faults are`} still open in this job.
-          They are listed under Cutting in the job sheet.
+          <b className="text-red">!</b>{" "}
+          {faults === 1
+            ? "One fault is still open in this job; it is"
+            : `${faults} faults are still open in this job; they are`}{" "}
+          listed under Cutting in the job sheet.
         </p>
       )}
       <ul className="mb-4 divide-y divide-rule border-rule border-y">
@@ -140,9 +143,9 @@ function HandOver({ close }: { close: () => void }) {
             <a
               href={`/api/jobs/${id}/${file}`}
               download
-              className="flex items-baseline gap-3 px-1 py-2 hover:bg-chalk-wash"
+              className="grid grid-cols-[104px_1fr] items-baseline px-1 py-2 hover:bg-chalk-wash"
             >
-              <span className="w-28 font-medium text-chalk-deep underline underline-offset-2">{name}</span>
+              <span className="font-medium text-chalk-deep underline underline-offset-2">{name}</span>
               <span className="text-pencil text-sm">{what}</span>
             </a>
           </li>
