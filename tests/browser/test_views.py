@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import ezdxf
 from playwright.sync_api import Locator, Page, expect
 
 
@@ -281,3 +282,58 @@ def test_every_text_is_legible_against_its_ground(demo: Page, tmp_path: Path) ->
       return found;
     }""")
     assert low == []
+
+
+def test_the_other_window_drops_its_own_change(page: Page) -> None:
+    page.goto("/job/kestrel-slip")
+    other = page.context.new_page()
+    other.goto("/job/kestrel-slip")
+    pick(other, "Skirting, south-east")
+    other.keyboard.press("h")
+    saved(other, 1)
+    pick(page, "Bollard lights")
+    card(page).get_by_label("Lift").fill("50")
+    page.keyboard.press("Enter")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("changed facing of Skirting, south-east")
+    dialog.get_by_role("button", name="Drop mine, show the newest").click()
+    saved(page, 1)
+    pick(page, "Skirting, south-east")
+    expect(rod(page)).to_contain_text("faces right of travel")
+
+
+def test_closing_and_opening_a_line_and_its_wall(demo: Page) -> None:
+    pick(demo, "Lamp line")
+    card(demo).get_by_role("radio", name="Closed").click()
+    expect(card(demo)).to_contain_text("closed · 5 corners")
+    # The lamps on it now go round, with no first and no last.
+    expect(sheet(demo).get_by_role("button", name="Bollard lights")).not_to_contain_text("9 items")
+    card(demo).get_by_role("checkbox", name="Show a wall").check()
+    card(demo).get_by_label("Height", exact=True).last.fill("2.1 m")
+    demo.keyboard.press("Enter")
+    saved(demo, 3)
+    card(demo).get_by_role("button", name="Bollard lights").click()
+    expect(card(demo)).to_contain_text("there is no first and no last")
+    for _ in range(3):
+        demo.keyboard.press("Control+z")
+    expect(sheet(demo).get_by_role("button", name="Bollard lights")).to_contain_text("9 items")
+
+
+def test_a_drawing_goes_to_the_sheet_by_layer_and_by_line(demo: Page, tmp_path: Path) -> None:
+    document = ezdxf.new("R12")
+    for x in range(4):
+        document.modelspace().add_line((x * 2000, 0), (x * 2000, 1500), dxfattribs={"layer": "STUDS"})
+    document.saveas(tmp_path / "studs.dxf")
+    demo.keyboard.press("b")
+    demo.get_by_label("Drawing file").set_input_files(tmp_path / "studs.dxf")
+    main = demo.get_by_role("main")
+    expect(main).to_contain_text("the drawing does not say; taken as such")
+    main.get_by_role("checkbox", name="STUDS 2").uncheck()
+    main.get_by_label("Join tolerance").fill("80")
+    demo.keyboard.press("Enter")
+    expect(main.get_by_role("alert")).to_contain_text("from 0.01 to 50 mm")
+    demo.keyboard.press("Escape")
+    main.get_by_role("button", name="Add 3 lines").click()
+    expect(card(demo)).to_contain_text("3 lines")
+    expect(sheet(demo).get_by_role("button", name="STUDS 2")).to_have_count(0)
+    expect(sheet(demo).get_by_role("button", name="STUDS 4")).to_contain_text("1\u2009500")

@@ -40,8 +40,8 @@ export function Rod() {
   const length = figures.length;
   const width = size.width;
   const x = scaleLinear([0, length], [1, Math.max(2, width - 1)]);
-  const ticks = chainageTicks(length, units.system ?? "mm", width / 105);
-  const fine = chainageTicks(length, units.system ?? "mm", width / 21);
+  const ticks = chainageTicks(length, units.system ?? "mm", width / 75);
+  const fine = chainageTicks(length, units.system ?? "mm", width / 17);
   const chainage = pointed?.line === line.id ? pointed.chainage : null;
   const at = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -90,7 +90,7 @@ export function Rod() {
           aria-label={`Rod of ${name}: the arrow keys go from piece to piece`}
           width={width}
           height={FOOT}
-          className="-mt-5 absolute top-0 left-0 cursor-crosshair outline-none focus-visible:outline-2 focus-visible:outline-chalk"
+          className="-mt-5 absolute top-0 left-0 group cursor-crosshair outline-none"
           onPointerMove={(event) => pointAt({ line: line.id, chainage: at(event) })}
           onPointerLeave={() => pointAt(null)}
           onClick={(event) => {
@@ -116,6 +116,7 @@ export function Rod() {
             rx={2}
             fill="url(#lath)"
             stroke="#cdb98d"
+            className="group-focus-visible:stroke-2 group-focus-visible:stroke-chalk"
           />
           {[11, 23, 33, 45].map((y, i) => (
             <path
