@@ -161,7 +161,8 @@ function Choosing({ drawing, other }: { drawing: DrawingRead; other: () => void 
       );
       take(after);
       const first = shown.job.last_number ?? 0;
-      select(chosen.map((_, index) => `L${first + 1 + index}`).slice(0, 200));
+      // A few are selected, to be worked on at once; thousands are left to be chosen among.
+      select(chosen.length > 200 ? [] : chosen.map((_, index) => `L${first + 1 + index}`));
       show("plan");
       set({ notice: `Added ${count(chosen.length, "line")} from ${drawing.file}.`, fit: useWindow.getState().fit + 1 });
     } catch (failed) {

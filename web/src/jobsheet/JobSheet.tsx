@@ -15,6 +15,9 @@ export function JobSheet() {
   const list = useRef<HTMLElement>(null);
   const lengths = new Map(shown.lines.map((line) => [line.id, line.length]));
   const faults = checks.filter((check) => check.severity === "fault").length;
+  // Thousands of lines are not read in a list: the first ones, and those selected.
+  const chosen = useWindow((state) => state.selected);
+  const listed = (job.lines ?? []).filter((line, index) => index < 300 || chosen.includes(line.id));
   const walk = (event: React.KeyboardEvent) => {
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
     const rows = [...(list.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])];
@@ -36,9 +39,14 @@ export function JobSheet() {
       className="min-h-0 overflow-y-auto border-rule border-r py-3"
     >
       <Step number={1} name="Lines" figure={job.lines?.length ?? 0}>
-        {job.lines?.map((line) => (
+        {listed.map((line) => (
           <Row key={line.id} id={line.id} name={line.name} figure={formatLength(lengths.get(line.id) ?? 0, units)} />
         ))}
+        {(job.lines?.length ?? 0) > listed.length && (
+          <p className="py-[2.5px] pr-4 pl-9 text-pencil text-sm">
+            … and {count((job.lines?.length ?? 0) - listed.length, "more line")}; click them in the drawing
+          </p>
+        )}
         <Acts>
           <Act onClick={startDrawing}>Draw a line</Act>
           <Act onClick={() => show("bringin")}>Bring in a drawing</Act>

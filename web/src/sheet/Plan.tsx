@@ -211,6 +211,16 @@ export function Plan() {
     preview([pending.current]);
   };
 
+  /** The line nearest to a place in the job, within a few pixels. */
+  const nearestLine = (x: number, y: number): string | undefined => {
+    let best: { id: string; away: number } | undefined;
+    for (const line of shown.job.lines ?? []) {
+      const { away } = nearestOn(line, x, y);
+      if (away * frame.scale < 8 && away < (best?.away ?? Number.POSITIVE_INFINITY)) best = { id: line.id, away };
+    }
+    return best?.id;
+  };
+
   const hover = (event: React.PointerEvent) => {
     const [x, y] = jobAt(event);
     const line = lineOf(shown, selected[0]);
@@ -245,10 +255,10 @@ export function Plan() {
       return;
     }
     const target = document.elementFromPoint(event.clientX, event.clientY) as SVGElement | null;
-    const id = target?.dataset.pick;
+    const id = target?.dataset.pick ?? nearestLine(...jobAt(event));
     if (!id) select([]);
     else if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(id);
-    else select([id], target.dataset.piece === undefined ? null : Number(target.dataset.piece));
+    else select([id], target?.dataset.piece === undefined ? null : Number(target.dataset.piece));
   };
 
   const step = gridStep(frame.scale, units.system ?? "mm");

@@ -41,6 +41,9 @@ const Things = memo(function Things({
 }) {
   const rows = useRowPlaces(shown.rows);
   const chosenLines = new Set(selected.map((id) => lineOf(shown, id)?.id));
+  const lines = shown.job.lines ?? [];
+  // A brought-in drawing of thousands of lines is one path; a click finds the nearest by itself.
+  const many = lines.length > 1500;
   // Higher runs lie over lower ones; what is selected lies over all.
   const order = [...shown.runs].sort((a, b) => Number(selected.includes(a.id)) - Number(selected.includes(b.id)));
   return (
@@ -57,31 +60,42 @@ const Things = memo(function Things({
           />
         )),
       )}
-      {shown.job.lines?.map((line) => {
-        const d = path(linePoints(line), line.closed ?? false);
-        const on = chosenLines.has(line.id);
-        return (
-          <g key={line.id}>
-            <path
-              d={d}
-              fill="none"
-              stroke={on ? "#2a68a8" : "#8fb0d2"}
-              strokeWidth={on ? 2.4 : 1.5}
-              vectorEffect="non-scaling-stroke"
-            />
-            <path
-              d={d}
-              fill="none"
-              stroke="transparent"
-              strokeWidth={11}
-              vectorEffect="non-scaling-stroke"
-              pointerEvents="stroke"
-              data-pick={line.id}
-              className="cursor-pointer"
-            />
-          </g>
-        );
-      })}
+      {many ? (
+        <path
+          d={lines.map((line) => path(linePoints(line), line.closed ?? false)).join("")}
+          fill="none"
+          stroke="#8fb0d2"
+          strokeWidth={1.2}
+          vectorEffect="non-scaling-stroke"
+        />
+      ) : null}
+      {lines
+        .filter((line) => !many || chosenLines.has(line.id))
+        .map((line) => {
+          const d = path(linePoints(line), line.closed ?? false);
+          const on = chosenLines.has(line.id);
+          return (
+            <g key={line.id}>
+              <path
+                d={d}
+                fill="none"
+                stroke={on ? "#2a68a8" : "#8fb0d2"}
+                strokeWidth={on ? 2.4 : 1.5}
+                vectorEffect="non-scaling-stroke"
+              />
+              <path
+                d={d}
+                fill="none"
+                stroke="transparent"
+                strokeWidth={11}
+                vectorEffect="non-scaling-stroke"
+                pointerEvents="stroke"
+                data-pick={line.id}
+                className="cursor-pointer"
+              />
+            </g>
+          );
+        })}
       {order.map((run) => {
         const on = selected.includes(run.id);
         const tone = toneOf(
