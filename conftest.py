@@ -6,7 +6,6 @@ import os
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
@@ -20,9 +19,6 @@ from slow_ribbon.service.app import create_app
 from slow_ribbon.store.database import connect, migrate
 
 settings.register_profile("project", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-
-
-ROOT = Path(__file__).resolve().parent
 
 
 @pytest.fixture(scope="session")
