@@ -337,3 +337,24 @@ def test_a_drawing_goes_to_the_sheet_by_layer_and_by_line(demo: Page, tmp_path: 
     expect(card(demo)).to_contain_text("3 lines")
     expect(sheet(demo).get_by_role("button", name="STUDS 2")).to_have_count(0)
     expect(sheet(demo).get_by_role("button", name="STUDS 4")).to_contain_text("1\u2009500")
+
+
+def test_a_drawing_of_thousands_of_lines_is_one_path_and_a_click_finds_the_nearest(page: Page, address: str) -> None:
+    id = page.request.post(f"{address}/api/jobs", data={"name": "Many"}).json()["id"]
+    lines = [
+        {"name": f"Line {x}/{y}", "start": [x * 1000, y * 1000, 0], "legs": [{"to": [x * 1000 + 700, y * 1000, 0]}]}
+        for x in range(40)
+        for y in range(40)
+    ]
+    edits = [{"kind": "add_lines", "lines": lines}]
+    assert page.request.post(f"{address}/api/jobs/{id}/edits", data={"base": 1, "edits": edits}).ok
+    page.goto(f"/job/{id}")
+    expect(sheet(page)).to_contain_text("… and 1\u2009300 more lines")
+    plan = page.get_by_label("Plan", exact=True)
+    expect(plan.locator("path[data-pick]")).to_have_count(0)
+    box = plan.bounding_box()
+    assert box
+    # Somewhere in the lower left quarter; lines lie no more than some pixels apart.
+    page.mouse.click(box["x"] + 330, box["y"] + 350)
+    expect(card(page)).to_contain_text("open · 0 corners · 700")
+    expect(plan.locator("path[data-pick]")).to_have_count(1)

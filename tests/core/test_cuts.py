@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from making import line, mesh, placings, polygons, run_cuts, sections
 from scipy.spatial.transform import Rotation
 
-from slow_ribbon.core.library import library
+from slow_ribbon.core.library import Entry, library
 from slow_ribbon.core.line import carry, course_of
 from slow_ribbon.core.mitre import Cuts
 from slow_ribbon.core.run import Placing, Run
@@ -109,8 +109,8 @@ def test_chainages_and_places_belong_together(points: Array, closed: bool, share
 
 @pytest.mark.parametrize("entry", library(), ids=lambda entry: entry.key)
 @pytest.mark.parametrize("facing", ["left", "right"])
-def test_nine_datums_put_nine_points_of_the_box_on_the_line(entry: object, facing: str) -> None:
-    body = entry.section  # type: ignore[attr-defined]
+def test_nine_datums_put_nine_points_of_the_box_on_the_line(entry: Entry, facing: str) -> None:
+    body = entry.section
     section = Section(id="S1", **{name: getattr(body, name) for name in type(body).model_fields})
     path = line([(0, 0), (3000, 0)])
     for across, x in (("back", 0.0), ("middle", 0.5), ("front", 1.0)):

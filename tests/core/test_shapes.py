@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from making import outlines
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.library import from_library, library, rectangle
+from slow_ribbon.core.library import Entry, from_library, library, rectangle
 from slow_ribbon.core.outline import ArcEdge, Outline, OutlinePen, StraightEdge, circle
 from slow_ribbon.core.section import EdgeBed, Section, SectionBody, bed_up, section_shape
 from slow_ribbon.core.shape import shape_of
@@ -50,8 +50,8 @@ def test_a_circle_scaled_apart_is_an_ellipse_in_every_figure(width: float, heigh
 
 
 @pytest.mark.parametrize("entry", library(), ids=lambda entry: entry.key)
-def test_the_library_is_sound_and_its_figures_are_those_of_a_fine_polygon(entry: object) -> None:
-    section: SectionBody = entry.section  # type: ignore[attr-defined]
+def test_the_library_is_sound_and_its_figures_are_those_of_a_fine_polygon(entry: Entry) -> None:
+    section: SectionBody = entry.section
     shape = section_shape(section)
     fine = shape.polygon(1e-6)
     assert fine.is_valid

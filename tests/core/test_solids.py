@@ -10,7 +10,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import line, mesh, placings, polygons, run_cuts, sections
 
-from slow_ribbon.core.library import library
+from slow_ribbon.core.library import Entry, library
 from slow_ribbon.core.mitre import Cuts
 from slow_ribbon.core.run import Placing
 from slow_ribbon.core.section import Section
@@ -106,8 +106,8 @@ def test_carried_frames_meet_at_every_corner_in_space(directions: list[tuple[flo
 
 
 @pytest.mark.parametrize("entry", library(), ids=lambda entry: entry.key)
-def test_every_library_section_makes_a_sound_run(entry: object) -> None:
-    section = Section(id="S1", **{name: getattr(entry.section, name) for name in type(entry.section).model_fields})  # type: ignore[attr-defined]
+def test_every_library_section_makes_a_sound_run(entry: Entry) -> None:
+    section = Section(id="S1", **{name: getattr(entry.section, name) for name in type(entry.section).model_fields})
     cuts = run_cuts(line([(0, 0), (4000, 0), (4000, 3000), (2000, 3900), (0, 3000)], True), section)
     solid = mesh(run_solid(cuts))
     assert solid.is_watertight

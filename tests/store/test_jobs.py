@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Literal
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -87,7 +88,7 @@ def test_what_is_not_there_is_unknown(jobs: Jobs) -> None:
 
 @settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(steps=st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=14))
-def test_undo_and_redo_are_a_list_with_a_finger_on_it(jobs: Jobs, steps: list[str]) -> None:
+def test_undo_and_redo_are_a_list_with_a_finger_on_it(jobs: Jobs, steps: list[Literal["edit", "undo", "redo"]]) -> None:
     id = jobs.add(Job(name="0"), "started")
     names, at, count = ["0"], 0, 0
     for step in steps:
@@ -99,8 +100,8 @@ def test_undo_and_redo_are_a_list_with_a_finger_on_it(jobs: Jobs, steps: list[st
             jobs.change(id, base, rename(str(count)))
         elif (step == "undo" and at == 0) or (step == "redo" and at == len(names) - 1):
             with pytest.raises(Refused):
-                jobs.step(id, base, step)  # type: ignore[arg-type]  # sampled from the three words
+                jobs.step(id, base, step)
         else:
             at += 1 if step == "redo" else -1
-            jobs.step(id, base, step)  # type: ignore[arg-type]
+            jobs.step(id, base, step)
         assert jobs.open(id).job.name == names[at]

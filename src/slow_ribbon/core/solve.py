@@ -12,7 +12,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Generic, Literal, TypeVar
+from typing import Final, Generic, Literal, TypeVar
 
 import numpy as np
 import shapely
@@ -106,9 +106,14 @@ class Solved:
         return sorted(found, key=lambda check: check.severity != "fault")
 
 
+#: Part of every key, to be raised when the same inputs give another result than before: what is
+#: fetched under a key is cached for ever, beyond the life of this version of the program.
+_WAY: Final = b"1"
+
+
 def key_of(*parts: Model | str) -> str:
-    """Return a hash of inputs, 32 hexadecimal digits."""
-    digest = hashlib.sha256()
+    """Return a hash of inputs and of the way of solving, 32 hexadecimal digits."""
+    digest = hashlib.sha256(_WAY)
     for part in parts:
         digest.update(part.encode() if isinstance(part, str) else _written(part))
         digest.update(b"\0")

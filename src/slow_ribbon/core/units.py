@@ -99,10 +99,11 @@ def _number(written: str, text: str) -> float:
     """Return the value of a number, a fraction, or a whole number with a fraction."""
     if "/" not in written:
         return float(re.sub(r"\s", "", written))
-    whole, numerator, denominator = re.fullmatch(r"(?:(\d+)[-\s]+)?(\d+)\s*/\s*(\d+)", written).groups()  # type: ignore[union-attr]  # _TERM has matched it
+    *whole, fraction = re.split(r"(?<=\d)[-\s]+(?=\d+\s*/)", written)
+    numerator, denominator = fraction.split("/")
     if int(denominator) == 0:
         raise Refused(f"A fraction in {text!r} has nought under the line.", str(text.find("/") + 1), "length")
-    return int(whole or 0) + int(numerator) / int(denominator)
+    return int(whole[0] if whole else 0) + int(numerator) / int(denominator)
 
 
 def _not_a_length(text: str, position: int) -> Refused:

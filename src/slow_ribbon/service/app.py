@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
+from starlette.middleware.base import RequestResponseEndpoint
 
 from slow_ribbon import __version__
 from slow_ribbon.service import imports, jobs
@@ -27,12 +29,14 @@ def create_app(database: str, web: Path | None = None) -> FastAPI:
     app = FastAPI(title="Slow Ribbon", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.bench = Bench(Jobs(connect(database)))
     add_problems(app)
-    problems = {status: {"model": Problem, "description": "A problem"} for status in (404, 409, 413, 422, 503)}
-    app.include_router(jobs.router, prefix="/api", responses=problems)  # type: ignore[arg-type]  # FastAPI types the keys as int | str
-    app.include_router(imports.router, prefix="/api", responses=problems)  # type: ignore[arg-type]
+    problems: dict[int | str, dict[str, Any]] = {
+        status: {"model": Problem, "description": "A problem"} for status in (404, 409, 413, 422, 503)
+    }
+    app.include_router(jobs.router, prefix="/api", responses=problems)
+    app.include_router(imports.router, prefix="/api", responses=problems)
 
     @app.middleware("http")
-    async def policy(request: Request, call_next):  # type: ignore[no-untyped-def]  # Starlette's call_next has no public type
+    async def policy(request: Request, call_next: RequestResponseEndpoint) -> Response:
         response = await call_next(request)
         response.headers["Content-Security-Policy"] = _POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
