@@ -9,6 +9,7 @@ from pathlib import Path
 
 import ezdxf
 import pytest
+from acting import middle_of
 from playwright.sync_api import Page, expect
 
 from slow_ribbon.core.job import job_from_text
@@ -87,11 +88,9 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     card.get_by_label("North", exact=True).fill(f"{north} - 500")
     page.keyboard.press("Enter")
     expect(drawn).to_contain_text("4\u2009000")
-    handle = plan.locator("[data-point='2']").bounding_box()
-    assert handle
-    page.mouse.move(handle["x"] + 4, handle["y"] + 4)
+    x, y = middle_of(plan.locator("[data-point='2']"))
     page.mouse.down()
-    page.mouse.move(handle["x"] + 30, handle["y"] + 4, steps=4)
+    page.mouse.move(x + 26, y, steps=4)
     page.mouse.up()
     expect(drawn).not_to_contain_text("4\u2009000")
     page.keyboard.press("Control+z")

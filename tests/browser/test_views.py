@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
+from acting import middle_of
 from playwright.sync_api import Locator, Page, expect
 
 
@@ -60,10 +61,7 @@ def test_a_job_file_that_is_none_is_told_on_the_list(page: Page) -> None:
 def test_the_facing_point_is_dragged_and_the_skirting_turns_over(demo: Page) -> None:
     pick(demo, "Skirting, south-east")
     expect(rod(demo)).to_contain_text("faces left of travel")
-    mark = demo.locator("[data-facing]").bounding_box()
-    assert mark
-    x, y = mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2
-    demo.mouse.move(x, y)
+    x, y = middle_of(demo.locator("[data-facing]"))
     demo.mouse.down()
     demo.mouse.move(x, y + 100, steps=3)
     demo.mouse.move(x, y + 190, steps=3)
@@ -110,16 +108,12 @@ def test_a_picked_point_is_removed_by_key_and_put_in_by_dragging(demo: Page) -> 
     pick(demo, "Quay edge")
     plan = demo.get_by_label("Plan", exact=True)
     expect(plan.locator("[data-point]")).to_have_count(5)
-    between = plan.locator("[data-insert='1']").bounding_box()
-    assert between
-    demo.mouse.move(between["x"] + 3, between["y"] + 3)
+    x, y = middle_of(plan.locator("[data-insert='1']"))
     demo.mouse.down()
-    demo.mouse.move(between["x"] + 3, between["y"] + 50, steps=4)
+    demo.mouse.move(x, y + 50, steps=4)
     demo.mouse.up()
     expect(plan.locator("[data-point]")).to_have_count(6)
-    place = plan.locator("[data-point='2']").bounding_box()
-    assert place
-    demo.mouse.click(place["x"] + 3, place["y"] + 3)
+    demo.mouse.click(*middle_of(plan.locator("[data-point='2']")))
     expect(card(demo)).to_contain_text("point 3 of 6")
     demo.keyboard.press("Delete")
     expect(plan.locator("[data-point]")).to_have_count(5)
@@ -148,13 +142,11 @@ def test_a_line_is_drawn_closed_by_figures_alone(demo: Page) -> None:
 
 def test_clicks_snap_to_points_and_square(demo: Page) -> None:
     pick(demo, "Quay edge")
-    corner = demo.locator("svg[aria-label=Plan] [data-point='0']").bounding_box()
-    assert corner
+    x, y = middle_of(demo.locator("svg[aria-label=Plan] [data-point='0']"))
     # The card goes, and the drawing stays where it lies.
     demo.keyboard.press("Escape")
     demo.keyboard.press("n")
     expect(demo.get_by_role("main")).to_contain_text("First point")
-    x, y = corner["x"] + corner["width"] / 2, corner["y"] + corner["height"] / 2
     demo.mouse.move(x + 3, y - 4)
     demo.mouse.click(x + 3, y - 4)
     demo.mouse.move(x + 2, y - 120)
