@@ -14,9 +14,9 @@ from hashlib import sha256
 from pathlib import Path
 
 from slow_ribbon.core.apply import apply
-from slow_ribbon.core.edits import AddLines
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job, job_from_text, job_to_text
+from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.core.solve import solve
 from slow_ribbon.core.units import parse_length
 

@@ -8,7 +8,8 @@ import numpy as np
 import trimesh
 from hypothesis import strategies as st
 
-from slow_ribbon.core.line import Line, course_of, line_body, with_id
+from slow_ribbon.core.course import course_of
+from slow_ribbon.core.line import Line, line_body, with_id
 from slow_ribbon.core.mitre import Cuts, cut
 from slow_ribbon.core.outline import Outline, OutlinePen
 from slow_ribbon.core.run import Placed, Placing

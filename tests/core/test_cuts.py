@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from making import line, mesh, placings, polygons, run_cuts, sections
 from scipy.spatial.transform import Rotation
 
+from slow_ribbon.core.course import course_of
+from slow_ribbon.core.frames import carry
 from slow_ribbon.core.library import Entry, library
-from slow_ribbon.core.line import carry, course_of
 from slow_ribbon.core.mitre import Cuts
 from slow_ribbon.core.run import Placing, Run
 from slow_ribbon.core.section import Section, SideBed, bed_up

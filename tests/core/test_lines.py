@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 from making import line, polygons, run_cuts
 from shapely.geometry import Point, Polygon
 
+from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.line import carry, check_line, course_of
+from slow_ribbon.core.frames import carry
+from slow_ribbon.core.linecheck import check_line
 from slow_ribbon.core.mitre import corner_kinds
 from slow_ribbon.core.run import FacingPoint, faces_right
 from slow_ribbon.core.section import Section

@@ -38,7 +38,7 @@ def edit(kind: str, **fields: st.SearchStrategy[Any]) -> st.SearchStrategy[dict[
 
 def body(corners: list[tuple[float, float, float]], closed: bool) -> dict[str, Any]:
     ends = [*corners[1:], corners[0]] if closed else corners[1:]
-    return {"name": "Line", "start": corners[0], "legs": [{"to": end} for end in ends], "closed": closed}
+    return {"name": "Line", "start": corners[0], "legs": [{"kind": "straight", "to": end} for end in ends], "closed": closed}
 
 
 spacings = st.fixed_dictionaries(

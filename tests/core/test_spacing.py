@@ -10,8 +10,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import line, polygons
 
+from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.line import course_of
 from slow_ribbon.core.row import Row, set_row_out
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spacing import Spacing, set_out
@@ -68,15 +68,16 @@ def test_items_round_a_ring_are_as_many_as_bays() -> None:
     """Items at equal spacing round a circle: as many items as bays (common practice)."""
     angles = np.arange(36) * 10
     ring = line(1000 * np.column_stack([np.cos(np.radians(angles)), np.sin(np.radians(angles))]), True)
-    out = set_row_out(row(equal(500)), course_of(ring))
+    out = set_row_out(row(equal(500)), ring)
     assert len(out.chainages) == out.stretches[0].bays == math.ceil(course_of(ring).length / 500)
-    assert len(set_row_out(row(fixed(course_of(ring).length / 8)), course_of(ring)).chainages) == 8
+    assert len(set_row_out(row(fixed(course_of(ring).length / 8)), ring).chainages) == 8
 
 
 @given(polygons(), st.floats(150, 2500), st.booleans())
 def test_a_restart_puts_one_item_at_every_corner(points: Array, most: float, closed: bool) -> None:
-    course = course_of(line(points, closed))
-    out = set_row_out(row(equal(most, corners="restart")), course)
+    path = line(points, closed)
+    course = course_of(path)
+    out = set_row_out(row(equal(most, corners="restart")), path)
     bays = sum(stretch.bays for stretch in out.stretches)
     assert len(out.chainages) == (bays if closed else bays + 1)
     for corner in course.starts:
@@ -85,17 +86,19 @@ def test_a_restart_puts_one_item_at_every_corner(points: Array, most: float, clo
 
 @given(polygons(), st.floats(150, 2500))
 def test_carried_items_lie_on_the_line_at_their_chainage(points: Array, centres: float) -> None:
-    course = course_of(line(points))
-    out = set_row_out(row(fixed(centres)), course)
+    path = line(points)
+    course = course_of(path)
+    out = set_row_out(row(fixed(centres)), path)
     assert out.positions == pytest.approx(course.points_at(out.chainages), abs=1e-6)
     assert np.diff(out.chainages) == pytest.approx(centres)
 
 
 def test_the_seat_of_an_item_sits_on_the_line_however_it_is_turned() -> None:
-    course = course_of(line([(0, 0), (3000, 4000)]))
+    path = line([(0, 0), (3000, 4000)])
+    course = course_of(path)
     seat = {"along": 10, "across": 45, "up": 30}
     for turn in ({"kind": "line"}, {"kind": "bearing", "bearing": 30}):
-        out = set_row_out(row(fixed(1000), seat=seat, turn=turn, lift=100), course)
+        out = set_row_out(row(fixed(1000), seat=seat, turn=turn, lift=100), path)
         cosine, sine = np.cos(out.headings), np.sin(out.headings)
         seats = out.positions + np.column_stack([10 * cosine + 45 * sine, 10 * sine - 45 * cosine, np.full(len(cosine), 30.0)])
         assert seats == pytest.approx(course.points_at(out.chainages) + (0, 0, 100), abs=1e-9)
@@ -104,7 +107,7 @@ def test_the_seat_of_an_item_sits_on_the_line_however_it_is_turned() -> None:
 
 
 def test_an_item_at_a_corner_stands_to_its_bisector() -> None:
-    out = set_row_out(row(equal(5000, corners="restart")), course_of(line([(0, 0), (2000, 0), (2000, 2000)])))
+    out = set_row_out(row(equal(5000, corners="restart")), line([(0, 0), (2000, 0), (2000, 2000)]))
     assert np.degrees(out.headings) == pytest.approx([0, 45, 90])
 
 

@@ -119,6 +119,9 @@ def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
     assert client.get(f"/api/jobs/{demo}").json()["job"]["runs"][0]["placing"]["lift"] == 0
 
 
+NOWHERE = {"name": "x", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": [0, 0, 0]}]}
+
+
 @pytest.mark.parametrize(
     ("bad", "status", "code", "place"),
     [
@@ -132,7 +135,12 @@ def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
         ({"kind": "remove", "ids": ["L4"]}, 422, "in-use", "ids"),
         ({"kind": "add_section", "section": section([(50, 0), (50, 40), (0, 2)])}, 422, "outline-open", "outline.edges.2.to"),
         ({"kind": "add_section", "section": section([(40, 40), (40, 0), (0, 40), (0, 0)])}, 422, "outline-crosses", "outline"),
-        ({"kind": "add_lines", "lines": [{"name": "x", "start": [0, 0, 0], "legs": [{"to": [0, 0, 0]}]}]}, 422, "leg-zero", "legs.0.to"),
+        (
+            {"kind": "add_lines", "lines": [{"name": "x", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": [0, 0, 0]}]}]},
+            422,
+            "leg-zero",
+            "legs.0.to",
+        ),
     ],
 )
 def test_bad_edits_are_told_at_their_place_and_save_nothing(

@@ -38,7 +38,7 @@ def test_windows_that_repeat_their_edit_on_top_all_get_through(client: TestClien
 
     def window(number: int) -> None:
         base = 1
-        line = {"name": f"Line {number}", "start": [0, number * 100, 0], "legs": [{"to": [1000, number * 100, 0]}]}
+        line = {"name": f"Line {number}", "start": [0, number * 100, 0], "legs": [{"kind": "straight", "to": [1000, number * 100, 0]}]}
         for _ in range(60):
             answer = client.post(f"/api/jobs/{id}/edits", json={"base": base, "edits": [{"kind": "add_lines", "lines": [line]}]})
             if answer.status_code == 200:

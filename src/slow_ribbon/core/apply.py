@@ -9,34 +9,38 @@ from collections.abc import Sequence
 from typing import Any, TypeVar
 
 from slow_ribbon.core.edits import (
-    AddLines,
+    AddPicture,
     AddRow,
     AddRuns,
     AddSection,
+    Bind,
     Edit,
-    InsertVertex,
-    MoveVertex,
     Remove,
-    RemoveVertex,
     RenameJob,
-    SetClosed,
-    SetLine,
+    ScalePicture,
+    SetMeasures,
+    SetPicture,
     SetPlacing,
     SetRow,
     SetRun,
     SetSection,
     SetUnits,
-)
+)  # fmt: skip
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.follow import bound, followed
 from slow_ribbon.core.job import Job, Thing, check_thing
-from slow_ribbon.core.line import Line, StraightLeg, with_id
-from slow_ribbon.core.model import Model, Point3
+from slow_ribbon.core.line import Line
+from slow_ribbon.core.line_apply import line_changed
+from slow_ribbon.core.line_said import line_said
+from slow_ribbon.core.model import Model
+from slow_ribbon.core.picture import Picture, scaled
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run
 from slow_ribbon.core.section import Section
+from slow_ribbon.core.tags import free_tag, tagged_things
 
 #: Fields that may be set to nothing; elsewhere a null in a changes model is an error.
-_NULLABLE = {"wall"}
+_NULLABLE = {"wall", "stretches", "from_mark", "to_mark"}
 
 
 def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
@@ -45,7 +49,7 @@ def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
     ``confirmed`` allows a row of 100,000 items or more. Raises ``Refused``, with the place in
     the edit, where the edit cannot be made; the job given is never changed.
     """
-    changed = _changed(job, edit)
+    changed = followed(job, _changed(job, edit))
     _check_touched(job, changed, confirmed)
     return changed
 
@@ -82,12 +86,18 @@ def _changed(job: Job, edit: Edit) -> Job:
             return job.model_copy(update={"name": edit.name})
         case SetUnits():
             return job.model_copy(update={"units": edit.units})
-        case AddLines():
-            return _add_lines(job, edit)
-        case SetLine():
-            return _replace(job, _with(job.line(edit.line), edit.changes))
-        case MoveVertex() | InsertVertex() | RemoveVertex() | SetClosed():
-            return _replace(job, _reshaped(job.line(edit.line), edit))
+        case SetMeasures():
+            return job.model_copy(update={"measures": edit.measures})
+        case Bind():
+            return bound(job, edit.formula)
+        case AddPicture():
+            number = job.last_number + 1
+            picture = Picture(id=f"P{number}", **_fields(edit.picture))
+            return job.model_copy(update={"pictures": (*job.pictures, picture), "last_number": number})
+        case SetPicture():
+            return _replace(job, _with(job.picture(edit.picture), edit.changes))
+        case ScalePicture():
+            return _replace(job, scaled(job.picture(edit.picture), edit.a, edit.b, edit.length))
         case AddSection():
             number = job.last_number + 1
             section = Section(id=f"S{number}", **_fields(edit.section))
@@ -112,6 +122,8 @@ def _changed(job: Job, edit: Edit) -> Job:
             return _replace(job, _with(job.row(edit.row), edit.changes))
         case Remove():
             return _removed(job, edit)
+        case _:
+            return line_changed(job, edit)
 
 
 def _fields(body: Model) -> dict[str, Any]:
@@ -131,45 +143,9 @@ def _with(thing: _M, changes: Model, nullable: set[str] = _NULLABLE) -> _M:
 
 
 def _replace(job: Job, thing: Thing) -> Job:
-    group = {Line: "lines", Section: "sections", Run: "runs", Row: "rows"}[type(thing)]
+    group = {Line: "lines", Section: "sections", Run: "runs", Row: "rows", Picture: "pictures"}[type(thing)]
     things = tuple(thing if old.id == thing.id else old for old in getattr(job, group))
     return job.model_copy(update={group: things})
-
-
-def _add_lines(job: Job, edit: AddLines) -> Job:
-    origin = job.origin
-    if edit.origin is not None and edit.origin != job.origin:
-        if job.lines:
-            raise Refused("The job's place on the site is settled by its first lines and cannot change now.", "origin", "origin")
-        origin = edit.origin
-    lines = tuple(with_id(body, f"L{job.last_number + 1 + index}") for index, body in enumerate(edit.lines))
-    return job.model_copy(update={"lines": job.lines + lines, "last_number": job.last_number + len(lines), "origin": origin})
-
-
-def _reshaped(line: Line, edit: MoveVertex | InsertVertex | RemoveVertex | SetClosed) -> Line:
-    points: list[Point3] = [line.start, *(leg.to for leg in (line.legs[:-1] if line.closed else line.legs))]
-    closed = line.closed
-    if isinstance(edit, MoveVertex | RemoveVertex) and edit.index >= len(points):
-        raise Refused(f"{line.name} has {len(points)} points; there is no point {edit.index + 1}.", "index", "unknown-point")
-    if isinstance(edit, MoveVertex):
-        points[edit.index] = edit.to
-    elif isinstance(edit, InsertVertex):
-        if edit.leg > len(line.legs):
-            raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {edit.leg + 1}.", "leg", "unknown-leg")
-        points.insert(edit.leg + 1, edit.at)
-    elif isinstance(edit, RemoveVertex):
-        least = 3 if closed else 2
-        if len(points) <= least:
-            kind = "A closed" if closed else "An open"
-            raise Refused(f"{kind} line keeps at least {least} points; remove the whole line instead.", "index", "line-short")
-        del points[edit.index]
-    else:
-        closed = edit.closed
-    ends = [*points[1:], points[0]] if closed else points[1:]
-    if isinstance(edit, SetClosed) and line.closed and not closed:
-        # Opened where it starts, the line keeps every leg.
-        ends = [*points[1:], points[0]]
-    return line.model_copy(update={"start": points[0], "legs": tuple(StraightLeg(to=end) for end in ends), "closed": closed})
 
 
 def _add_runs(job: Job, edit: AddRuns) -> Job:
@@ -180,25 +156,18 @@ def _add_runs(job: Job, edit: AddRuns) -> Job:
         name = edit.name or section.name
         if len(edit.lines) > 1 or edit.name is None:
             name = f"{name}, {line.name}"[:120]
-        run = Run(id=f"R{number}", name=name, tag=free_tag(job, name), line=id, section=edit.section, placing=edit.placing)
+        run = Run(
+            id=f"R{number}",
+            name=name,
+            tag=free_tag(job, name),
+            line=id,
+            section=edit.section,
+            placing=edit.placing,
+            openings=edit.openings,
+            stretches=edit.stretches,
+        )
         job = job.model_copy(update={"runs": (*job.runs, run), "last_number": number})
     return job
-
-
-def tagged_things(job: Job) -> list[Run | Row]:
-    """Return the runs and rows of a job."""
-    return [*job.runs, *job.rows]
-
-
-def free_tag(job: Job, name: str) -> str:
-    """Return letters for piece tags, taken from a name and not used in the job yet."""
-    used = {thing.tag for thing in tagged_things(job)}
-    letters = [letter for letter in name.upper() if "A" <= letter <= "Z"] or ["A"]
-    alphabet = [chr(ord("A") + index) for index in range(26)]
-    for tag in [letters[0], *(letters[0] + second for second in [*letters[1:], *alphabet])]:
-        if tag not in used:
-            return tag
-    return next(a + b + c for a in alphabet for b in alphabet for c in alphabet if a + b + c not in used)
 
 
 def dependents(job: Job, ids: Sequence[str]) -> list[Run | Row]:
@@ -217,7 +186,7 @@ def _removed(job: Job, edit: Remove) -> Job:
         names = ", ".join(thing.name for thing in also[:3]) + (f" and {len(also) - 3} more" if len(also) > 3 else "")
         raise Refused(f"Still in use by {names}. Remove those too, or leave this.", "ids", "in-use")
     gone = {*edit.ids, *(thing.id for thing in also)}
-    keep = {group: tuple(t for t in getattr(job, group) if t.id not in gone) for group in ("lines", "sections", "runs", "rows")}
+    keep = {group: tuple(t for t in getattr(job, group) if t.id not in gone) for group in ("lines", "sections", "runs", "rows", "pictures")}
     return job.model_copy(update=keep)
 
 
@@ -228,18 +197,17 @@ def said(job: Job, edit: Edit) -> str:
             return f"renamed the job {edit.name}"
         case SetUnits():
             return f"units set to {edit.units.system}"
-        case AddLines():
-            return f"added line {edit.lines[0].name}" if len(edit.lines) == 1 else f"added {len(edit.lines)} lines"
-        case SetLine():
-            return f"changed {_words(edit.changes)} of {job.line(edit.line).name}"
-        case MoveVertex():
-            return f"moved point {edit.index + 1} of {job.line(edit.line).name}"
-        case InsertVertex():
-            return f"put a point into {job.line(edit.line).name}"
-        case RemoveVertex():
-            return f"took point {edit.index + 1} out of {job.line(edit.line).name}"
-        case SetClosed():
-            return f"{'closed' if edit.closed else 'opened'} {job.line(edit.line).name}"
+        case SetMeasures():
+            return _measures_said(job, edit)
+        case Bind():
+            name = next((thing.name for thing in job.things() if thing.id == edit.formula.thing), edit.formula.thing)
+            return f"let {edit.formula.field.split('.')[-1].replace('_', ' ')} of {name} be {edit.formula.text}"
+        case AddPicture():
+            return f"laid {edit.picture.name} under the plan"
+        case SetPicture():
+            return f"changed {_words(edit.changes)} of {job.picture(edit.picture).name}"
+        case ScalePicture():
+            return f"set {job.picture(edit.picture).name} to scale"
         case AddSection():
             return f"added section {edit.section.name}"
         case SetSection():
@@ -261,8 +229,18 @@ def said(job: Job, edit: Edit) -> str:
         case Remove():
             names = {thing.id: thing.name for thing in job.things()}
             return f"removed {names.get(edit.ids[0], edit.ids[0])}" if len(edit.ids) == 1 else f"removed {len(edit.ids)} things"
+        case _:
+            return line_said(job, edit)
 
 
 def _words(changes: Model) -> str:
     names = [name.replace("_", " ") for name in type(changes).model_fields if name in changes.model_fields_set]
     return " and ".join(names) or "nothing"
+
+
+def _measures_said(job: Job, edit: SetMeasures) -> str:
+    old, new = {one.name: one.text for one in job.measures}, {one.name: one.text for one in edit.measures}
+    changed = [name for name, text in new.items() if name in old and old[name] != text]
+    added, gone = [name for name in new if name not in old], [name for name in old if name not in new]
+    told = [f"{verb} {', '.join(names)}" for verb, names in (("set", changed), ("added", added), ("removed", gone)) if names]
+    return f"{' and '.join(told) or 'looked at'} among the measures"[:200]

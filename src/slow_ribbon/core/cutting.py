@@ -11,13 +11,16 @@ cut
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 
+from slow_ribbon.core.frames import angle_between
 from slow_ribbon.core.section import Section, bed_up
-from slow_ribbon.core.shape import Array
+from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.solve import Solved, SolvedRun
+from slow_ribbon.core.spans import ScrewSpan
 
 #: Pieces whose lengths differ by less, mm, and whose slopes by less, are equal.
 _SAME_LENGTH, _SAME_SLOPE = 0.01, 1e-5
@@ -36,11 +39,21 @@ class Cut:
 
 
 @dataclass(frozen=True)
+class Bend:
+    """A part of a piece: a straight, or what it is bent to. ``radius`` in mm where it is an arc; ``turn`` in degrees."""
+
+    kind: str
+    length: float
+    radius: float | None
+    turn: float
+
+
+@dataclass(frozen=True)
 class CutRow:
     """A row of the cutting list: equal pieces of one run. Lengths in mm.
 
     ``picture`` is the piece seen from above as it lies on the saw: polygons of the side on the
-    table and of the upper side, (4, 2) each, x along travel.
+    table and of the upper side, (4, 2) each, or more where it bends, x along travel.
     """
 
     run: str
@@ -52,6 +65,7 @@ class CutRow:
     begin: Cut
     end: Cut
     picture: tuple[Array, Array]
+    bends: tuple[Bend, ...]
 
     @property
     def quantity(self) -> int:
@@ -102,7 +116,7 @@ def cutting_list(solved: Solved) -> list[CutRow]:
 
 def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
     cuts = run.cuts
-    under, upper = _pictures(run, section)
+    pictures = _pictures(run, section)
     rows = []
     for group in _groups(cuts.congruence()):
         i = group[0]
@@ -116,7 +130,8 @@ def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
                 float(cuts.line_lengths[i]),
                 Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
                 Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
-                (under[i], upper[i]),
+                pictures[i],
+                bends_of(run, i),
             )
         )
     return rows
@@ -139,19 +154,49 @@ def _groups(congruence: Array) -> list[list[int]]:
     return groups
 
 
-def _pictures(run: SolvedRun, section: Section) -> tuple[Array, Array]:
-    """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (m, 4, 2) each."""
+def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
+    """Return the parts of a piece that bends, in order of travel; nothing for a straight one."""
+    path = run.course.paths.get(index)
+    if path is None:
+        return ()
+    found = []
+    for low, high, span in path.ranges():
+        radius, turn = None, 0.0
+        if isinstance(span, ScrewSpan) and span.rise == 0:
+            radius, turn = span.radius, math.degrees((high - low) / span.radius)
+        elif span.kind != "straight":
+            directions = span.at(np.linspace(low, high, 129))[1]
+            turn = math.degrees(float(angle_between(directions[:-1], directions[1:]).sum()))
+        found.append(Bend(span.kind, high - low, radius, turn))
+    return tuple(found)
+
+
+def _pictures(run: SolvedRun, section: Section) -> list[tuple[Array, Array]]:
+    """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (4, 2) each.
+
+    A piece that bends is seen in the plane of the table where it begins.
+    """
     placed, cuts = run.cuts.placed, run.cuts
     up = placed.matrix @ bed_up(section)
     left = np.array([-up[1], up[0]])  # c = up × t, to the left of travel on the table
     far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
     sides = []
     for level in (foot, top):
-        begin, end = cuts.fibres(np.array([left * far_right + up * level, left * far_left + up * level]))
+        edges = np.array([left * far_right + up * level, left * far_left + up * level])
+        begin, end = cuts.fibres(edges)
         along = np.stack([begin[:, 0], end[:, 0], end[:, 1], begin[:, 1]], axis=1)
         across = np.broadcast_to([far_right, far_right, far_left, far_left], along.shape)
-        sides.append(np.stack([along, across], axis=2))
-    return sides[0], sides[1]
+        pictures = list(np.stack([along, across], axis=2))
+        for i, path in cuts.course.paths.items():
+            shares = path.flattened(CHORD_HEIGHT) / path.length
+            back = np.concatenate([shares, shares[::-1]])
+            which = np.repeat([0, 1], len(shares))
+            here = path.at(begin[i, which] + (end[i, which] - begin[i, which]) * back)
+            points = here.points + here.rights * edges[which, :1] + here.ups * edges[which, 1:] - cuts.course.starts[i]
+            sideways = cuts.course.rights[i] * left[0] + cuts.course.ups[i] * left[1]
+            pictures[i] = np.column_stack([points @ cuts.course.tangents[i], points @ sideways])
+        sides.append(pictures)
+    return list(zip(*sides, strict=True))
 
 
 def schedule(solved: Solved) -> Schedule:

@@ -10,8 +10,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.line import FrameRule, LineBody, Wall
-from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Point3, Size, Tag
+from slow_ribbon.core.line_edits import LineEdit
+from slow_ribbon.core.measures import Formula, Measure
+from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Point2, Size, Tag
+from slow_ribbon.core.picture import PictureBody
 from slow_ribbon.core.row import Item, RowBody, Seat, Turn
 from slow_ribbon.core.run import Facing, Hand, Placing
 from slow_ribbon.core.section import Bed, Datum, Material, SectionBody
@@ -33,60 +35,54 @@ class SetUnits(Model):
     units: Units
 
 
-class AddLines(Model):
-    """Add lines; ``origin`` sets where the job's nought lies on the site, while the job has no lines yet."""
+class SetMeasures(Model):
+    """Set the measures of the job, all together; everything that depends on them follows."""
 
-    kind: Literal["add_lines"] = "add_lines"
-    lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000)]
-    origin: Point3 | None = None
+    kind: Literal["set_measures"] = "set_measures"
+    measures: Annotated[tuple[Measure, ...], Field(max_length=2000)]
 
 
-class LineChanges(Model):
+class Bind(Model):
+    """Let a length of a thing follow a text with measures in it; a text without measures only sets it."""
+
+    kind: Literal["bind"] = "bind"
+    formula: Formula
+
+
+class AddPicture(Model):
+    """Lay a picture under the plan."""
+
+    kind: Literal["add_picture"] = "add_picture"
+    picture: PictureBody
+
+
+class PictureChanges(Model):
     name: Name | None = None
-    frame: FrameRule | None = None
-    wall: Wall | None = None
+    east: Coordinate | None = None
+    north: Coordinate | None = None
+    turn: Annotated[float, Field(ge=-360, le=360)] | None = None
+    scale: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    strength: Annotated[float, Field(ge=0.05, le=1)] | None = None
+    locked: bool | None = None
+    shown: bool | None = None
 
 
-class SetLine(Model):
-    """Change a line's name, frame rule or backdrop wall."""
+class SetPicture(Model):
+    """Move, turn, fade, lock, show or hide a picture."""
 
-    kind: Literal["set_line"] = "set_line"
-    line: Id
-    changes: LineChanges
-
-
-class MoveVertex(Model):
-    """Move a point of a line; points are counted from 0 at the start."""
-
-    kind: Literal["move_vertex"] = "move_vertex"
-    line: Id
-    index: Annotated[int, Field(ge=0)]
-    to: Point3
+    kind: Literal["set_picture"] = "set_picture"
+    picture: Id
+    changes: PictureChanges
 
 
-class InsertVertex(Model):
-    """Put a new point into leg ``leg``, counted from 0; past the last leg of an open line it makes the line longer."""
+class ScalePicture(Model):
+    """Set a picture to scale: two places in it, as they lie in the job now, are ``length`` mm apart."""
 
-    kind: Literal["insert_vertex"] = "insert_vertex"
-    line: Id
-    leg: Annotated[int, Field(ge=0)]
-    at: Point3
-
-
-class RemoveVertex(Model):
-    """Take a point out of a line."""
-
-    kind: Literal["remove_vertex"] = "remove_vertex"
-    line: Id
-    index: Annotated[int, Field(ge=0)]
-
-
-class SetClosed(Model):
-    """Close an open line with a straight back to its start, or open a closed one there."""
-
-    kind: Literal["set_closed"] = "set_closed"
-    line: Id
-    closed: bool
+    kind: Literal["scale_picture"] = "scale_picture"
+    picture: Id
+    a: Point2
+    b: Point2
+    length: Size
 
 
 class AddSection(Model):
@@ -122,6 +118,8 @@ class AddRuns(Model):
     lines: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000)]
     placing: Placing = Placing()
     name: Name | None = None
+    openings: Literal["break", "pass"] = "break"
+    stretches: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(min_length=1)] | None = None
 
 
 class PlacingChanges(Model):
@@ -145,10 +143,12 @@ class RunChanges(Model):
     name: Name | None = None
     tag: Tag | None = None
     section: Id | None = None
+    openings: Literal["break", "pass"] | None = None
+    stretches: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(min_length=1)] | None = None
 
 
 class SetRun(Model):
-    """Change a run's name, tag or section."""
+    """Change a run's name, tag or section, or how it takes its line's openings."""
 
     kind: Literal["set_run"] = "set_run"
     run: Id
@@ -171,6 +171,9 @@ class RowChanges(Model):
     turn: Turn | None = None
     stand_off: Coordinate | None = None
     lift: Coordinate | None = None
+    openings: Literal["clear", "pass"] | None = None
+    from_mark: Name | None = None
+    to_mark: Name | None = None
     material: Material | None = None
 
 
@@ -183,7 +186,7 @@ class SetRow(Model):
 
 
 class Remove(Model):
-    """Remove lines, sections, runs and rows. What stands on a removed line or section goes only ``with_dependents``."""
+    """Remove lines, sections, runs, rows and pictures. What stands on a removed line or section goes only ``with_dependents``."""
 
     kind: Literal["remove"] = "remove"
     ids: Annotated[tuple[Id, ...], Field(min_length=1, max_length=50_000)]
@@ -191,14 +194,11 @@ class Remove(Model):
 
 
 Edit = Annotated[
-    RenameJob
+    LineEdit
+    | RenameJob
     | SetUnits
-    | AddLines
-    | SetLine
-    | MoveVertex
-    | InsertVertex
-    | RemoveVertex
-    | SetClosed
+    | SetMeasures
+    | Bind
     | AddSection
     | SetSection
     | AddRuns
@@ -206,6 +206,9 @@ Edit = Annotated[
     | SetRun
     | AddRow
     | SetRow
+    | AddPicture
+    | SetPicture
+    | ScalePicture
     | Remove,
     Field(discriminator="kind"),
 ]

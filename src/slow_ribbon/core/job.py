@@ -9,23 +9,27 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Annotated, Any, Final, Literal, TypeVar
 
 from pydantic import Field, ValidationError
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.line import Line, check_line, course_of
+from slow_ribbon.core.line import Line
+from slow_ribbon.core.linecheck import check_line
+from slow_ribbon.core.measures import Formula, Measure, work_out_all
 from slow_ribbon.core.model import Model, Name, Point3
+from slow_ribbon.core.picture import Picture
 from slow_ribbon.core.row import Row, check_number, set_row_out
-from slow_ribbon.core.run import Run
+from slow_ribbon.core.run import Run, run_course
 from slow_ribbon.core.section import Section, bed_up, section_shape
-from slow_ribbon.core.units import Units
+from slow_ribbon.core.units import System, Units
 
 FORMAT: Final = "slow-ribbon-job"
 VERSION: Final = 1
 
-Thing = Line | Section | Run | Row
-_Thing = TypeVar("_Thing", Line, Section, Run, Row)
+Thing = Line | Section | Run | Row | Picture
+_Thing = TypeVar("_Thing", Line, Section, Run, Row, Picture)
 
 
 class Job(Model):
@@ -41,14 +45,18 @@ class Job(Model):
     sections: tuple[Section, ...] = ()
     runs: tuple[Run, ...] = ()
     rows: tuple[Row, ...] = ()
+    pictures: Annotated[tuple[Picture, ...], Field(max_length=100)] = ()
+    measures: Annotated[tuple[Measure, ...], Field(max_length=2000)] = ()
+    formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
 
     def things(self) -> Iterator[Thing]:
-        """Yield every line, section, run and row."""
+        """Yield every line, section, run, row and picture."""
         yield from self.lines
         yield from self.sections
         yield from self.runs
         yield from self.rows
+        yield from self.pictures
 
     def line(self, id: str) -> Line:
         """Return a line by its id. Raises ``Refused`` where there is none."""
@@ -66,6 +74,19 @@ class Job(Model):
         """Return a row by its id. Raises ``Refused`` where there is none."""
         return _by_id(self.rows, id, "row")
 
+    def picture(self, id: str) -> Picture:
+        """Return a picture by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.pictures, id, "picture")
+
+    def lengths(self) -> dict[str, float]:
+        """Return the job's measures in mm by their keys. Raises ``Refused`` as ``work_out_all`` does."""
+        return _lengths(self.measures, self.units.system)
+
+
+@lru_cache(maxsize=64)
+def _lengths(measures: tuple[Measure, ...], system: System) -> dict[str, float]:
+    return work_out_all(measures, system)
+
 
 def _by_id(things: tuple[_Thing, ...], id: str, kind: str) -> _Thing:
     for thing in things:
@@ -82,24 +103,25 @@ def check_thing(job: Job, thing: Thing, confirmed: bool = True) -> None:
         section_shape(thing)
         bed_up(thing)
     elif isinstance(thing, Run):
-        job.line(thing.line)
         job.section(thing.section)
-    else:
-        course = course_of(job.line(thing.line))
-        check_number(thing, course, confirmed)
-        set_row_out(thing, course)
+        run_course(thing, job.line(thing.line))
+    elif isinstance(thing, Row):
+        line = job.line(thing.line)
+        check_number(thing, line, confirmed)
+        set_row_out(thing, line)
 
 
 def check_job(job: Job) -> None:
     """Raise ``Refused``, with the place, where a job as a whole does not hold together."""
     seen: set[str] = set()
     tags: set[str] = set()
-    for group in ("lines", "sections", "runs", "rows"):
+    job.lengths()
+    for group in ("lines", "sections", "runs", "rows", "pictures"):
         for index, thing in enumerate(getattr(job, group)):
             where = f"{group}.{index}"
             if thing.id in seen:
                 raise Refused(
-                    f"The id {thing.id} is used twice: every line, section, run and row needs its own.", f"{where}.id", "id-twice"
+                    f"The id {thing.id} is used twice: every line, section, run, row and picture needs its own.", f"{where}.id", "id-twice"
                 )
             if int(thing.id[1:]) > job.last_number:
                 raise Refused(f"The id {thing.id} is past last_number, {job.last_number}.", "last_number", "last-number")

@@ -24,7 +24,8 @@ from typing import Final, Literal
 
 import numpy as np
 
-from slow_ribbon.core.line import FOLD, Course
+from slow_ribbon.core.course import FOLD, Course, Flags
+from slow_ribbon.core.path import Path
 from slow_ribbon.core.run import Placed
 from slow_ribbon.core.shape import Array
 
@@ -32,13 +33,16 @@ from slow_ribbon.core.shape import Array
 MEETS: Final = 1e-3
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)
+#: Places along a bent piece where its shape is compared with another's.
+_SHAPE_PLACES: Final = 9
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 Kind = Literal["internal", "external", "rising", "falling", "end"]
 
 
 @dataclass(frozen=True)
 class Cuts:
-    """A run cut into m pieces; all arrays have a row for each piece, in order of travel.
+    """A run cut into m pieces; all arrays have a row for each piece, in order of travel. Frames and slopes are those at each cut.
 
     planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
     slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
@@ -55,29 +59,54 @@ class Cuts:
     long_points: Array
     short_points: Array
     mismatches: Array
-    square_begin: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+    square_begin: Flags
 
     @property
     def line_lengths(self) -> Array:
         return self.course.lengths
 
     def fibres(self, points: Array) -> tuple[Array, Array]:
-        """Return where fibres begin and end along their leg: (m, k) each, for section points (k, 2) in the line's frame."""
-        return self.slopes_begin @ points.T, self.course.lengths[:, None] + self.slopes_end @ points.T
+        """Return where fibres begin and end along their piece: (m, k) each, for section points (k, 2) in the line's frame."""
+        begin, end = self.slopes_begin @ points.T, self.course.lengths[:, None] + self.slopes_end @ points.T
+        for i in self.course.paths:
+            begin[i], end[i] = self.path_fibres(i, points)
+        return begin, end
+
+    def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
+        """Return where fibres of a piece that bends begin and end along it, (k,) each: where they meet its cutting planes."""
+        course, path = self.course, self.course.paths[index]
+        begin = _meets(path, 0.0, course.starts[index], self.planes_begin[index], points, self.slopes_begin[index])
+        end = _meets(path, path.length, course.ends[index], self.planes_end[index], points, self.slopes_end[index])
+        return begin, end
+
+    def images(self, index: int, points: Array, end: bool) -> Array:
+        """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
+        course = self.course
+        path = course.paths.get(index)
+        if path is not None:
+            s = self.path_fibres(index, points)[1 if end else 0]
+            here = path.at(s)
+            return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
+        place, slopes = (course.ends, self.slopes_end) if end else (course.starts, self.slopes_begin)
+        across = points @ np.stack([course.rights[index], course.ups[index]])
+        return np.asarray(place[index] + across + np.outer(points @ slopes[index], course.tangents[index]))
 
     @cached_property
     def volumes(self) -> Array:
-        """Volume of each piece in mm³: area × the fibre at the centroid, exact for a prism cut by planes."""
-        begin, end = self.fibres(self.placed.centroid[None])
-        return np.asarray(self.placed.shape.area * (end - begin)[:, 0])
+        """Volume of each piece in mm³: area × the fibre at the centroid.
 
-    def open_begin(self) -> np.ndarray[tuple[int, ...], np.dtype[np.bool_]]:
+        Exact for a prism cut by planes and for a bent piece with square ends (Pappus–Guldin); a
+        bent piece that ends in mitres differs from it in the second order of the section's size.
+        """
+        begin, end = self.fibres(self.placed.centroid[None])
+        lengths = (end - begin)[:, 0]
+        for i, path in self.course.paths.items():
+            lengths[i] = fibre_lengths(path, self.placed.centroid[None], begin[i], end[i], swept=True)[0]
+        return np.asarray(self.placed.shape.area * lengths)
+
+    def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
-        faces = self.square_begin | (self.mismatches > MEETS)
-        if not self.course.closed:
-            faces = faces.copy()
-            faces[0] = True
-        return faces
+        return np.asarray(self.square_begin | self.course.free | (self.mismatches > MEETS))
 
     def saw_settings(self, up: Array) -> tuple[Array, Array]:
         """Return mitre and bevel in degrees, (m, 2) each (begin, end), for the bed's ``up`` (2,) in the section.
@@ -89,67 +118,147 @@ class Cuts:
         """
         turned = self.placed.matrix @ up
         course = self.course
-        out = course.rights * turned[0] + course.ups * turned[1]
-        across = np.cross(out, course.tangents)
         mitres, bevels = [], []
-        for plane in (self.planes_begin, self.planes_end):
-            along = np.einsum("ij,ij->i", plane, course.tangents)
+        for plane, right, above, tangent in (
+            (self.planes_begin, course.rights, course.ups, course.tangents),
+            (self.planes_end, course.rights_end, course.ups_end, course.tangents_end),
+        ):
+            out = right * turned[0] + above * turned[1]
+            across = np.cross(out, tangent)
+            along = np.einsum("ij,ij->i", plane, tangent)
             mitres.append(np.degrees(np.arctan2(np.einsum("ij,ij->i", plane, across), along)))
             bevels.append(np.degrees(np.arcsin(np.clip(np.einsum("ij,ij->i", plane, out), -1, 1))))
         # No "-0.0" on a cutting list.
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
     def congruence(self) -> Array:
-        """Return a row (m, 5) for each piece that is the same for pieces that can be laid one on the other.
+        """Return a row (m, 5 or more) for each piece that is the same for pieces that can be laid one on the other.
 
         Length of the fibre at the section's own origin and the slopes of both cuts in the
         section's own axes, as drawn: a piece of the mirrored section is the drawn section
-        looked at from its other end. Mirror images differ.
+        looked at from its other end. Mirror images differ. Where pieces bend, their curvature
+        in the section's axes at nine places along follows, times their length.
         """
         matrix, shift = self.placed.matrix, self.placed.shift
         begin, end = self.slopes_begin @ matrix, self.slopes_end @ matrix
         length = self.course.lengths + (self.slopes_end - self.slopes_begin) @ shift
         if self.placed.mirrored:
             begin, end = -end, -begin
-        return np.column_stack([length, begin, end])
+        rows = np.column_stack([length, begin, end])
+        if not self.course.paths:
+            return rows
+        bends = np.zeros((len(rows), 2 * _SHAPE_PLACES))
+        for i, path in self.course.paths.items():
+            own = path.at(np.linspace(0, path.length, _SHAPE_PLACES)).bends @ matrix * path.length
+            bends[i] = (own[::-1] if self.placed.mirrored else own).ravel()
+        return np.column_stack([rows, bends])
 
 
 def cut(course: Course, placed: Placed) -> Cuts:
-    """Return a run's pieces: every corner mitred in the plane that halves it, open ends cut square."""
+    """Return a run's pieces: every corner mitred in the plane that halves it, free ends cut square."""
     tangents = course.tangents
-    before = np.roll(tangents, 1, axis=0)
-    square = course.turns > FOLD
-    if not course.closed:
-        square = square.copy()
-        square[0] = True
+    before = np.roll(course.tangents_end, 1, axis=0)
+    folded = course.turns > FOLD
+    square = folded | course.free
     halves = np.where(square[:, None], tangents, before + tangents)
     planes_begin = halves / np.sqrt(np.einsum("ij,ij->i", halves, halves))[:, None]
-    planes_end = np.roll(planes_begin, -1, axis=0)
-    square_end = np.roll(square, -1)
-    planes_end = np.where(square_end[:, None], tangents, planes_end)
-
-    slopes_begin = _slopes(course, planes_begin)
-    slopes_end = _slopes(course, planes_end)
+    planes_end = np.where(np.roll(square, -1)[:, None], course.tangents_end, np.roll(planes_begin, -1, axis=0))
+    slopes_begin = _slopes(course.rights, course.ups, tangents, planes_begin)
+    slopes_end = _slopes(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
     long_points = course.lengths + placed.furthest(slopes)
     short_points = course.lengths - placed.furthest(-slopes)
-    folded = course.turns > FOLD
     mismatches = _mismatches(course, placed, planes_begin, square)
-    return Cuts(course, placed, planes_begin, planes_end, slopes_begin, slopes_end, long_points, short_points, mismatches, folded)
+    cuts = Cuts(course, placed, planes_begin, planes_end, slopes_begin, slopes_end, long_points, short_points, mismatches, folded)
+    if course.paths:
+        _measure_paths(cuts, square)
+    return cuts
 
 
-def _slopes(course: Course, planes: Array) -> Array:
+def _measure_paths(cuts: Cuts, square: Flags) -> None:
+    """Put in the long and short points of pieces that bend, and the mismatches at their corners."""
+    course, placed = cuts.course, cuts.placed
+    points = placed.points(placed.shape.flat(1e-3).points)
+    for i, path in course.paths.items():
+        lengths = fibre_lengths(path, points, *cuts.path_fibres(i, points))
+        cuts.long_points[i], cuts.short_points[i] = lengths.max(), lengths.min()
+    for i in np.flatnonzero(~square).tolist():
+        before = (i - 1) % course.count
+        if i in course.paths or before in course.paths:
+            apart = cuts.images(i, points, end=False) - cuts.images(before, points, end=True)
+            cuts.mismatches[i] = np.sqrt(np.einsum("ij,ij->i", apart, apart)).max()
+
+
+def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
+    """Return the distances along a path, near ``s``, where fibres at section points (k, 2) meet a plane through ``place``."""
+    found = np.full(len(points), s)
+    if not slope.any():
+        return found
+    found += points @ slope
+    for _ in range(30):
+        here = path.at(found)
+        fibres = here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
+        off = (fibres - place) @ plane
+        if np.abs(off).max(initial=0.0) < 1e-9:
+            break
+        along = 1 - np.einsum("ij,ij->i", here.bends, points)
+        rate = here.tangents * along[:, None] + here.twists[:, None] * (here.ups * points[:, :1] - here.rights * points[:, 1:])
+        down = rate @ plane
+        # Where the section pinches a fibre stands still; small steps keep the search near the cut.
+        found -= np.clip(off / np.where(np.abs(down) > 0.05, down, np.copysign(0.05, down)), -path.length, path.length)
+    return found
+
+
+def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bool = False) -> Array:
+    """Return the lengths of fibres at section points (k, 2) from distances ``begin`` to ``end`` (k,) along a path.
+
+    A fibre at p runs (1 − bend·p) along and |p|·twist across for each mm of the line; where the
+    section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
+    sweeps no volume. Gauss–Legendre quadrature with 8 points on parts of 6° at most.
+    """
+    bounds = path.flattened(1e9)
+    half = np.diff(bounds) / 2
+    places = ((bounds[:-1] + half)[:, None] + half[:, None] * _NODES).ravel()
+    weights = (half[:, None] * _WEIGHTS).ravel()
+    total = _paces(path, places, np.broadcast_to(points[:, None], (len(points), len(places), 2)), swept) @ weights
+
+    def over(low: Array, high: Array) -> Array:
+        middle, wide = (low + high) / 2, (high - low) / 2
+        at = middle[:, None] + wide[:, None] * _NODES
+        paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], swept).reshape(at.shape)
+        return np.asarray(wide * (paces @ _WEIGHTS))
+
+    if begin.any():
+        total = total - over(np.zeros(len(points)), begin)
+    if (end != path.length).any():
+        total = total + over(np.full(len(points), path.length), end)
+    return np.asarray(total)
+
+
+def _paces(path: Path, s: Array, points: Array, swept: bool) -> Array:
+    """Return how far fibres run for each mm of the line, (k, n), at distances (n,) for section points (k, n, 2)."""
+    here = path.at(s)
+    along = 1 - np.einsum("knj,nj->kn", points, here.bends)
+    if swept or not here.twists.any():
+        return np.asarray(along)
+    across = here.twists**2 * np.einsum("knj,knj->kn", points, points)
+    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+
+
+def _slopes(rights: Array, ups: Array, tangents: Array, planes: Array) -> Array:
     """Return (m, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel."""
-    leaning = planes / np.einsum("ij,ij->i", planes, course.tangents)[:, None]
-    return -np.stack([np.einsum("ij,ij->i", course.rights, leaning), np.einsum("ij,ij->i", course.ups, leaning)], axis=1)
+    leaning = planes / np.einsum("ij,ij->i", planes, tangents)[:, None]
+    found = -np.stack([np.einsum("ij,ij->i", rights, leaning), np.einsum("ij,ij->i", ups, leaning)], axis=1)
+    # A square cut leans nowhere, not by the last bit.
+    return np.asarray(np.where(np.abs(found) > 1e-15, found, 0.0))
 
 
-def _mismatches(course: Course, placed: Placed, planes: Array, square: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]) -> Array:
-    """Return the greatest distance between the two images of the section on each mitre plane, (m,) in mm."""
+def _mismatches(course: Course, placed: Placed, planes: Array, square: Flags) -> Array:
+    """Return the greatest distance between the two images of the section on each mitre plane, (m,) in mm, between straights."""
     found = np.zeros(course.count)
     mitred = np.flatnonzero(~square)
     after = _images(course.rights[mitred], course.ups[mitred], course.tangents[mitred], planes[mitred])
-    before = _images(course.rights[mitred - 1], course.ups[mitred - 1], course.tangents[mitred - 1], planes[mitred])
+    before = _images(course.rights_end[mitred - 1], course.ups_end[mitred - 1], course.tangents_end[mitred - 1], planes[mitred])
     apart = after - before
     doubtful = np.flatnonzero(np.abs(apart).max(axis=(1, 2), initial=0.0, keepdims=False) > 1e-12) if len(mitred) else mitred
     if len(doubtful):
@@ -172,14 +281,14 @@ def corner_kinds(course: Course, right: bool) -> list[Kind]:
     A corner that turns toward the face is internal. One that turns only up or down is rising
     or falling.
     """
-    change = course.tangents - np.roll(course.tangents, 1, axis=0)
-    rights = course.rights + np.roll(course.rights, 1, axis=0)
-    ups = course.ups + np.roll(course.ups, 1, axis=0)
+    change = course.tangents - np.roll(course.tangents_end, 1, axis=0)
+    rights = course.rights + np.roll(course.rights_end, 1, axis=0)
+    ups = course.ups + np.roll(course.ups_end, 1, axis=0)
     across = np.einsum("ij,ij->i", change, rights) * (1 if right else -1)
     upward = np.einsum("ij,ij->i", change, ups)
     kinds: list[Kind] = []
     for index in range(course.count):
-        if index == 0 and not course.closed:
+        if course.free[index]:
             kinds.append("end")
         elif abs(across[index]) < 1e-9 and abs(upward[index]) >= 1e-9:
             kinds.append("rising" if upward[index] > 0 else "falling")

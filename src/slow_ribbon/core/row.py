@@ -16,13 +16,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Annotated, Final, Literal
 
 import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.course import Course, course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.line import Course
+from slow_ribbon.core.line import Line
 from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Size, Tag
 from slow_ribbon.core.section import Material
 from slow_ribbon.core.shape import Array
@@ -80,7 +82,11 @@ Turn = Annotated[TurnWithLine | TurnBearing, Field(discriminator="kind")]
 
 
 class RowBody(Model):
-    """What a row is, before it has an id and a tag. ``stand_off`` is to the right of travel."""
+    """What a row is, before it has an id and a tag.
+
+    ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
+    over them, and are set out from one named mark to another where marks are given.
+    """
 
     name: Name
     line: Id
@@ -90,6 +96,9 @@ class RowBody(Model):
     turn: Turn = TurnWithLine()
     stand_off: Coordinate = 0.0
     lift: Coordinate = 0.0
+    openings: Literal["clear", "pass"] = "clear"
+    from_mark: Name | None = None
+    to_mark: Name | None = None
     material: Material = "softwood"
 
 
@@ -116,37 +125,81 @@ class SetOut:
     stretch_lengths: tuple[float, ...]
 
 
-def stretches_of(course: Course, spacing: Spacing) -> list[tuple[float, float]]:
-    """Return (begin chainage, length) of every stretch items are set out on."""
-    if spacing.corners == "carry" or course.count == 1:
-        return [(0.0, course.length)]
-    ends = np.append(course.begins[1:], course.length + (course.begins[0] if course.closed else 0.0))
-    return [(float(a), float(b - a)) for a, b in zip(course.begins, ends, strict=True)]
+def stretches_of(row: RowBody, line: Line) -> tuple[list[tuple[float, float]], bool]:
+    """Return (begin chainage, length) of every stretch items are set out on, and whether it is a ring.
+
+    Stretches go from the row's first mark to its last, end at openings, with room for the
+    item's own half width there, and where asked at corners. Raises ``Refused`` for a mark the
+    line does not have, or two marks the wrong way round.
+    """
+    course = course_of(line)
+    length = course.length
+    begin, whole = _between_marks(row, line, length)
+    gaps = [(opening.at, opening.at + opening.width) for opening in line.openings] if row.openings == "clear" else []
+    if course.closed and whole == length and not gaps and row.spacing.corners == "carry":
+        return [(begin, length)], True
+    item = row.item
+    half = (item.along if isinstance(item, BoxItem) else item.diameter) / 2
+    turns = (-length, 0.0, length) if course.closed else (0.0,)
+    blocked = sorted((low + turn - half + row.seat.along, high + turn + half + row.seat.along) for low, high in gaps for turn in turns)
+    corners = []
+    if row.spacing.corners == "restart":
+        corners = sorted(float(at) + turn for at in course.begins[course.turns > 0] for turn in turns)
+    if course.closed and whole == length and (gaps or corners):
+        # A ring is opened at its first opening, or else at its first corner.
+        begin = next((high for low, high in blocked if high > 0), corners[0] % length if corners else 0.0)
+    found: list[tuple[float, float]] = []
+    at, end = begin, begin + whole
+    for low, high in [*blocked, (end, end)]:
+        if high <= begin or low > end:
+            continue
+        ends = [at, *(corner for corner in corners if at + WELD < corner < min(low, end) - WELD), min(low, end)]
+        found.extend((a, b - a) for a, b in pairwise(ends) if b - a > WELD)
+        at = max(at, high)
+    if not found:
+        raise Refused(f"The openings of {line.name} leave no room for {row.name}.", "openings", "no-room")
+    return found, False
 
 
-def items_in(course: Course, spacing: Spacing) -> int:
-    """Return about how many items a spacing gives on a line, cheaply, before setting them out."""
-    ring = course.closed and spacing.corners == "carry"
+def _between_marks(row: RowBody, line: Line, length: float) -> tuple[float, float]:
+    """Return (begin chainage, length) between a row's marks; the whole line where it has none."""
+    places = {mark.name: mark.at for mark in line.marks}
+    for name, field in ((row.from_mark, "from_mark"), (row.to_mark, "to_mark")):
+        if name is not None and name not in places:
+            raise Refused(f"{line.name} has no mark {name}: choose another for {row.name}.", field, "unknown-mark")
+    begin = 0.0 if row.from_mark is None else places[row.from_mark]
+    end = length if row.to_mark is None else places[row.to_mark]
+    if line.closed and (row.from_mark is not None or row.to_mark is not None):
+        return begin, (end - begin) % length or length
+    if end - begin <= WELD and (row.from_mark or row.to_mark):
+        raise Refused(f"The marks of {row.name} come the wrong way round along {line.name}: exchange them.", "to_mark", "marks")
+    return begin, end - begin
+
+
+def items_in(row: RowBody, line: Line) -> int:
+    """Return about how many items a row holds, cheaply, before setting them out."""
+    spacing = row.spacing
+    parts, ring = stretches_of(row, line)
     total = 0
-    for _, length in stretches_of(course, spacing):
+    for _, length in parts:
         if length - spacing.inset_start - spacing.inset_end >= 0 or ring:
             total += count_of(length, spacing, ring)
     return total
 
 
-def check_number(row: Row, course: Course, confirmed: bool) -> None:
+def check_number(row: Row, line: Line, confirmed: bool) -> None:
     """Raise ``Refused`` where a row would hold too many items; a confirmed number may be large."""
-    count = items_in(course, row.spacing)
+    count = items_in(row, line)
     if count > MOST:
         raise Refused(f"{row.name} would hold {count:,} items; {MOST:,} is the most. Check the centres.", "spacing.rule", "too-many")
     if count >= MANY and not confirmed:
         raise Refused(f"{row.name} would hold {count:,} items. Is the spacing as you mean it?", "spacing.rule", "confirm-many")
 
 
-def set_row_out(row: Row, course: Course) -> SetOut:
+def set_row_out(row: Row, line: Line) -> SetOut:
     """Return a row's items on its line. Raises ``Refused`` where insets are longer than a stretch."""
-    ring = course.closed and row.spacing.corners == "carry"
-    parts = stretches_of(course, row.spacing)
+    course = course_of(line)
+    parts, ring = stretches_of(row, line)
     stretches = [set_out(length, row.spacing, ring) for _, length in parts]
     chainages = np.concatenate([begin + stretch.places for (begin, _), stretch in zip(parts, stretches, strict=True)])
     if len(parts) > 1:
@@ -168,14 +221,14 @@ def _once(chainages: Array, course: Course) -> Array:
 
 def _stand(row: Row, course: Course, chainages: Array) -> tuple[Array, Array]:
     index, along = course.leg_at(chainages)
-    tangents = course.tangents[index]
+    here = course.at(chainages)
     # An item on a corner stands to the bisector of the two legs.
     on_corner = (along <= WELD) & (course.turns[index] > 0)
-    tangents = np.where(on_corner[:, None], tangents + course.tangents[index - 1], tangents)
-    points = course.starts[index] + course.tangents[index] * along[:, None]
+    tangents = np.where(on_corner[:, None], here.tangents + course.tangents_end[index - 1], here.tangents)
+    points = here.points
     flat = np.hypot(tangents[:, 0], tangents[:, 1])
     # On an upright leg the line gives no direction on plan; the frame's right does.
-    rights = course.rights[index]
+    rights = here.rights
     level = np.where((flat > 1e-9)[:, None], tangents[:, :2], np.stack([-rights[:, 1], rights[:, 0]], axis=1))
     line_headings = np.arctan2(level[:, 1], level[:, 0])
     if isinstance(row.turn, TurnBearing):

@@ -23,10 +23,13 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.line import Course
+from slow_ribbon.core.course import Course, course_of
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.line import Line
 from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Point3, Tag
 from slow_ribbon.core.section import Datum, Section, datum_point, section_shape
 from slow_ribbon.core.shape import Array, Shape
+from slow_ribbon.core.units import WELD
 
 Hand = Literal["right", "left"]
 
@@ -59,7 +62,12 @@ class Placing(Model):
 
 
 class Run(Model):
-    """A section along a line. ``tag`` begins the tags of its pieces."""
+    """A section along a line. ``tag`` begins the tags of its pieces.
+
+    ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
+    does over a door. ``stretches`` keeps it to some of the stretches between openings, counted
+    from 0; all where left out.
+    """
 
     id: Id
     name: Name
@@ -67,6 +75,8 @@ class Run(Model):
     line: Id
     section: Id
     placing: Placing = Placing()
+    openings: Literal["break", "pass"] = "break"
+    stretches: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(min_length=1, max_length=10_000)] | None = None
 
 
 def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
@@ -78,21 +88,37 @@ def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
     if isinstance(facing, FacingSide):
         return facing.kind == "right"
     point = np.array(facing.point, dtype=float)
-    starts, tangents = course.starts, course.tangents
+    starts, ends, rights = _chords(course)
     if course.rule == "upright":
-        point = point * (1, 1, 0)
-        starts = starts * (1, 1, 0)
-        flat = np.hypot(tangents[:, 0], tangents[:, 1])
-        lengths = course.lengths * flat
-        tangents = tangents * (1, 1, 0) / flat[:, None]
-    else:
-        lengths = course.lengths
-    along = np.clip(np.einsum("ij,ij->i", point - starts, tangents), 0, lengths)
-    away = point - (starts + tangents * along[:, None])
+        point, starts, ends = point * (1, 1, 0), starts * (1, 1, 0), ends * (1, 1, 0)
+    spans = ends - starts
+    square = np.maximum(np.einsum("ij,ij->i", spans, spans), 1e-300)
+    share = np.clip(np.einsum("ij,ij->i", point - starts, spans) / square, 0, 1)
+    away = point - (starts + spans * share[:, None])
     distances = np.einsum("ij,ij->i", away, away)
     least = distances.min()
     nearest = np.flatnonzero(distances <= least + 1e-9 * max(1.0, float(least)))
-    return float(np.sum(np.einsum("ij,ij->i", course.rights[nearest], away[nearest]))) >= 0
+    return float(np.sum(np.einsum("ij,ij->i", rights[nearest], away[nearest]))) >= 0
+
+
+def _chords(course: Course) -> tuple[Array, Array, Array]:
+    """Return the course as straights: their beginnings, ends and rights, (k, 3) each."""
+    if not course.paths:
+        return course.starts, course.ends, course.rights
+    starts, ends, rights = [], [], []
+    for i in range(course.count):
+        path = course.paths.get(i)
+        if path is None:
+            starts.append(course.starts[i : i + 1])
+            ends.append(course.ends[i : i + 1])
+            rights.append(course.rights[i : i + 1])
+        else:
+            places = path.flattened(1.0)
+            points = path.at(places).points
+            starts.append(points[:-1])
+            ends.append(points[1:])
+            rights.append(path.at((places[:-1] + places[1:]) / 2).rights)
+    return np.concatenate(starts), np.concatenate(ends), np.concatenate(rights)
 
 
 class Placed:
@@ -125,3 +151,40 @@ class Placed:
     def centroid(self) -> Array:
         """Return the centroid in the line's frame, (2,)."""
         return np.asarray(self.matrix @ self.shape.centroid + self.shift)
+
+
+def run_course(run: Run, line: Line) -> Course:
+    """Return the course a run follows: its line's, broken at openings and kept to its stretches.
+
+    Raises ``Refused`` where a stretch is asked for that the line does not have.
+    """
+    course = course_of(line)
+    gaps = [(opening.at, opening.width) for opening in line.openings]
+    if run.stretches is not None:
+        stretches = stretches_between(line, course.length)
+        wanted = set(run.stretches)
+        if max(wanted) >= len(stretches):
+            raise Refused(
+                f"{line.name} has {len(stretches)} stretches between openings; there is no stretch {max(wanted) + 1}: "
+                "choose the run's stretches again.",
+                "stretches",
+                "unknown-stretch",
+            )
+        kept = [stretch for number, stretch in enumerate(stretches) if number not in wanted]
+        gaps = kept + (gaps if run.openings == "break" else [])
+        return course.broken(gaps)
+    return course.broken(gaps) if run.openings == "break" else course
+
+
+def stretches_between(line: Line, length: float) -> list[tuple[float, float]]:
+    """Return (begin chainage, length) of the stretches between a line's openings; on a closed line the last goes over the start."""
+    taken = sorted((opening.at, opening.at + opening.width) for opening in line.openings)
+    if not taken:
+        return [(0.0, length)]
+    ends = [begin for begin, _ in taken[1:]]
+    found = list(zip([end for _, end in taken[:-1]], ends, strict=True))
+    if line.closed:
+        found.append((taken[-1][1], taken[0][0] + length))
+    else:
+        found = [(0.0, taken[0][0]), *found, (taken[-1][1], length)]
+    return [(begin % length if line.closed else begin, end - begin) for begin, end in found if end - begin > WELD]

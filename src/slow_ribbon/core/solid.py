@@ -48,13 +48,35 @@ def _rings(places: Array, rights: Array, ups: Array, tangents: Array, slopes: Ar
 
 def _end_rings(cuts: Cuts, points: Array, origin: Array) -> Array:
     course = cuts.course
-    return _rings(course.ends - origin, course.rights, course.ups, course.tangents, cuts.slopes_end, points)
+    return _rings(course.ends - origin, course.rights_end, course.ups_end, course.tangents_end, cuts.slopes_end, points)
 
 
 def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Array:
     course = cuts.course
     frames = (course.rights[which], course.ups[which], course.tangents[which])
     return _rings(course.starts[which] - origin, *frames, cuts.slopes_begin[which], points)
+
+
+def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:
+    """Return the outline along a piece that bends, (r, n, 3), from cut to cut, with the rights and ups at each of its points.
+
+    Every fibre is divided in the same shares, so that the first and last rings lie in the cuts.
+    """
+    path = cuts.course.paths[index]
+    reach = float(np.abs(points).max())
+    shares = path.flattened(chord_height, reach) / path.length
+    begin, end = cuts.path_fibres(index, points)
+    if np.ptp(begin) < 1e-12 and np.ptp(end) < 1e-12:
+        here = path.at(begin[0] + (end[0] - begin[0]) * shares)
+        rings = here.points[:, None] + here.rights[:, None] * points[None, :, :1] + here.ups[:, None] * points[None, :, 1:]
+        shape = rings.shape
+        return rings - origin, np.broadcast_to(here.rights[:, None], shape), np.broadcast_to(here.ups[:, None], shape)
+    places = begin + np.outer(shares, end - begin)
+    here = path.at(places.ravel())
+    shape = (*places.shape, 3)
+    rights, ups = here.rights.reshape(shape), here.ups.reshape(shape)
+    rings = here.points.reshape(shape) + rights * points[None, :, :1] + ups * points[None, :, 1:]
+    return rings - origin, rights, ups
 
 
 def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
@@ -66,14 +88,31 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
     points, at = cuts.placed.points(flat.points), _origin(cuts, origin)
     size = len(points)
     opens = cuts.open_begin()
+    paths = {i: _path_rings(cuts, i, points, at, chord_height)[0] for i in cuts.course.paths}
     # Ring numbers: a piece that joins the one before uses that one's end ring.
-    own = np.concatenate([[0], np.cumsum(1 + opens.astype(np.int64))])
-    ends = own[1:] - 1
-    begins = np.where(opens, own[:-1], np.roll(ends, 1))
-    vertices = np.empty((int(own[-1]), size, 3))
+    own = opens.astype(np.int64) + 1
+    for i, rings in paths.items():
+        own[i] += len(rings) - 2
+    low = np.concatenate([[0], np.cumsum(own)])
+    ends = low[1:] - 1
+    begins = np.where(opens, low[:-1], np.roll(ends, 1))
+    vertices = np.empty((int(low[-1]), size, 3))
     vertices[ends] = _end_rings(cuts, points, at)
     vertices[begins[opens]] = _begin_rings(cuts, points, at, np.flatnonzero(opens))
-    faces = [_sides(flat, begins * size, ends * size, cuts.placed.mirrored)]
+    firsts, seconds = [begins], [ends]
+    for i, rings in paths.items():
+        vertices[ends[i]] = rings[-1]
+        if opens[i]:
+            vertices[begins[i]] = rings[0]
+        if len(rings) > 2:
+            inside = ends[i] - np.arange(len(rings) - 2, 0, -1)
+            vertices[inside] = rings[1:-1]
+            # The piece's one pair of rings becomes a chain of them.
+            firsts.append(inside)
+            seconds.append(np.append(inside[1:], ends[i]))
+            seconds[0] = seconds[0].copy()
+            seconds[0][i] = inside[0]
+    faces = [_sides(flat, np.concatenate(firsts) * size, np.concatenate(seconds) * size, cuts.placed.mirrored)]
     closing = np.roll(opens, -1)
     caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
     faces.append((begins[opens][:, None, None] * size + caps[None]).reshape(-1, 3))
@@ -84,12 +123,15 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
 def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
     """Return one piece of a run as a solid of its own."""
     flat = cuts.placed.shape.flat(chord_height)
-    both = _both_rings(cuts, flat, _origin(cuts, origin))[index]
-    size = both.shape[1]
-    zero = np.array([0])
+    if index in cuts.course.paths:
+        rings = _path_rings(cuts, index, cuts.placed.points(flat.points), _origin(cuts, origin), chord_height)[0]
+    else:
+        rings = _both_rings(cuts, flat, _origin(cuts, origin))[index]
+    size = rings.shape[1]
+    steps = np.arange(len(rings) - 1) * size
     caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
-    faces = [_sides(flat, zero, zero + size, cuts.placed.mirrored), caps, size + caps[:, ::-1]]
-    return Solid(both.reshape(-1, 3), np.concatenate(faces))
+    faces = [_sides(flat, steps, steps + size, cuts.placed.mirrored), caps, (len(rings) - 1) * size + caps[:, ::-1]]
+    return Solid(rings.reshape(-1, 3), np.concatenate(faces))
 
 
 def _both_rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
@@ -117,9 +159,20 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
     bases = (np.arange(count) * 2 * skin)[:, None]
     sides = _quads(bases + first, bases + second, bases + skin + first, bases + skin + second, placed.mirrored)
     parts = [[block] for block in sides]
+    at = count * 2 * skin
+    points = placed.points(flat.points)
+    for i in course.paths:
+        rings, rights, ups = _path_rings(cuts, i, points, _origin(cuts, origin), chord_height)
+        steps = (at + np.arange(len(rings) - 1) * skin)[:, None]
+        around = (rings[:, flat.skin_points], rights[:, flat.skin_points], ups[:, flat.skin_points])
+        vertices.append(around[0].reshape(-1, 3))
+        all_normals.append((around[1] * normals2[None, :, :1] + around[2] * normals2[None, :, 1:]).reshape(-1, 3))
+        bent = _quads(steps + first, steps + second, steps + skin + first, steps + skin + second, placed.mirrored)
+        parts[i] = [bent.reshape(-1, 3)]
+        at += len(rings) * skin
+        both[i, 0], both[i, 1] = rings[0], rings[-1]
     opens = cuts.open_begin()
     caps = flat.triangles[:, ::-1] if placed.mirrored else flat.triangles
-    at = count * 2 * skin
     for index in range(count):
         for which, shows in ((0, opens[index]), (1, opens[(index + 1) % count])):
             if shows:

@@ -12,21 +12,23 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Final, Generic, Literal, TypeVar
+from typing import Final, Generic, TypeVar
 
 import numpy as np
 import shapely
 
+from slow_ribbon.core.checks import Check, run_checks
+from slow_ribbon.core.course import Course, course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.line import FOLD, Course, Line, course_of
-from slow_ribbon.core.mitre import MEETS, NEEDLE, Cuts, Kind, corner_kinds, cut
+from slow_ribbon.core.line import Line
+from slow_ribbon.core.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.model import Model
 from slow_ribbon.core.outline import OutlinePen
 from slow_ribbon.core.row import Row, SetOut, set_row_out
-from slow_ribbon.core.run import FacingSide, Placed, Placing, Run
+from slow_ribbon.core.run import FacingSide, Placed, Placing, Run, run_course
 from slow_ribbon.core.section import Section, bed_up
-from slow_ribbon.core.shape import Array
+from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.solid import Solid, Surface, run_solid, run_surface
 
 
@@ -42,22 +44,8 @@ class Corner:
 
 
 @dataclass(frozen=True)
-class Check:
-    """Something wrong: ``severity`` *fault* cannot be cut, *warning* should be looked at. ``thing`` is its run's or line's id."""
-
-    kind: Literal["swallowed", "needle", "folded", "mismatch", "twisted"]
-    severity: Literal["fault", "warning"]
-    what: str
-    remedy: str
-    thing: str
-    piece: int | None
-    chainage: float
-    point: tuple[float, float, float]
-
-
-@dataclass(frozen=True)
 class SolvedRun:
-    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2)."""
+    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge."""
 
     id: str
     key: str
@@ -66,7 +54,7 @@ class SolvedRun:
     checks: tuple[Check, ...]
     mitres: Array
     bevels: Array
-    footprints: tuple[Array, ...]
+    footprints: tuple[tuple[Array, ...], ...]
     origin: Array
 
     @property
@@ -76,6 +64,10 @@ class SolvedRun:
     def surface(self) -> Surface:
         """Return the run's skin for drawing, relative to ``origin``."""
         return run_surface(self.cuts, self.origin)
+
+    @property
+    def pieces(self) -> int:
+        return self.course.count
 
     def solid(self) -> Solid:
         """Return the run's solid, relative to ``origin``."""
@@ -108,7 +100,7 @@ class Solved:
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is
 #: fetched under a key is cached for ever, beyond the life of this version of the program.
-_WAY: Final = b"1"
+_WAY: Final = b"2"
 
 
 def key_of(*parts: Model | str) -> str:
@@ -180,15 +172,14 @@ class Solver:
         return Solved(job, runs, rows)
 
     def _run(self, run: Run, line: Line, section: Section) -> SolvedRun:
-        key = key_of(run.id, run.tag, line, section, run.placing)
+        key = key_of(run.id, run.tag, line, section, run)
         return self._runs.get_or_make(key, lambda: solve_run(run, line, section, key))
 
     def _row(self, row: Row, line: Line) -> SolvedRow:
         key = key_of(row.id, line, row)
 
         def work() -> SolvedRow:
-            course = course_of(line)
-            return SolvedRow(row.id, key, set_row_out(row, course), _origin(course))
+            return SolvedRow(row.id, key, set_row_out(row, line), _origin(course_of(line)))
 
         return self._rows.get_or_make(key, work)
 
@@ -208,16 +199,16 @@ def solve(job: Job) -> Solved:
 
 def solve_run(run: Run, line: Line, section: Section, key: str = "") -> SolvedRun:
     """Return one run solved: cut into pieces, its corners named and checked."""
-    course = course_of(line)
+    course = run_course(run, line)
     placed = Placed(section, run.placing, course)
     cuts = cut(course, placed)
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
     corners = tuple(
         Corner(float(course.begins[i]), _point(course.starts[i]), 180 - math.degrees(course.turns[i]), kinds[i], float(cuts.mismatches[i]))
-        for i in range(0 if course.closed else 1, course.count)
+        for i in np.flatnonzero(course.turns > 0).tolist()
     )
-    return SolvedRun(run.id, key, cuts, corners, _checks(run, cuts), mitres, bevels, _footprints(cuts), _origin(course))
+    return SolvedRun(run.id, key, cuts, corners, run_checks(run, cuts), mitres, bevels, _footprints(cuts), _origin(course))
 
 
 @lru_cache(maxsize=64)
@@ -239,8 +230,8 @@ def _point(values: Array) -> tuple[float, float, float]:
     return float(values[0]), float(values[1]), float(values[2])
 
 
-def _footprints(cuts: Cuts) -> tuple[Array, ...]:
-    """Return each piece's outline on plan: the quadrilateral of its widest reach; a hull where the leg rises."""
+def _footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:
+    """Return each piece's outline on plan: the quadrilateral of its widest reach; a hull where it rises; a strip where it bends."""
     course, placed = cuts.course, cuts.placed
     reach = placed.furthest(np.array([[-1.0, 0], [0, -1], [1, 0], [0, 1]])) * (-1, -1, 1, 1)
     left, low, right, high = (float(value) for value in reach)
@@ -248,63 +239,40 @@ def _footprints(cuts: Cuts) -> tuple[Array, ...]:
     begin, end = cuts.fibres(box)
     across = course.rights[:, None, :] * box[None, :, :1] + course.ups[:, None, :] * box[None, :, 1:]
     base = course.starts[:, None, :] + across
+    # Of pieces that bend these are not used.
     near = base + course.tangents[:, None, :] * begin[:, :, None]
     far = base + course.tangents[:, None, :] * end[:, :, None]
     level = (np.abs(course.tangents[:, 2]) < 1e-9) & (course.rule == "upright")
-    found: list[Array] = []
+    found: list[tuple[Array, ...]] = []
     for i in range(course.count):
-        if level[i] and abs(cuts.slopes_begin[i, 1]) + abs(cuts.slopes_end[i, 1]) < 1e-9:
-            found.append(np.array([near[i, 0], far[i, 0], far[i, 1], near[i, 1]])[:, :2])
+        if i in course.paths:
+            found.append(_strip(cuts, i, box))
+        elif level[i] and abs(cuts.slopes_begin[i, 1]) + abs(cuts.slopes_end[i, 1]) < 1e-9:
+            found.append((np.array([near[i, 0], far[i, 0], far[i, 1], near[i, 1]])[:, :2],))
         else:
-            found.append(_hull(np.concatenate([near[i], far[i]])[:, :2]))
+            found.append((_hull(np.concatenate([near[i], far[i]])[:, :2]),))
     return tuple(found)
+
+
+def _strip(cuts: Cuts, index: int, box: Array) -> tuple[Array, ...]:
+    """Return the outline on plan of a piece that bends: along its right edge and back along its left."""
+    path = cuts.course.paths[index]
+    begin, end = cuts.path_fibres(index, box)
+    shares = path.flattened(CHORD_HEIGHT, float(np.abs(box).max())) / path.length
+    places = begin + np.outer(shares, end - begin)
+    here = path.at(places.ravel())
+    points = (here.points + here.rights * np.tile(box[:, :1], (len(shares), 1)) + here.ups * np.tile(box[:, 1:], (len(shares), 1)))[:, :2]
+    points = points.reshape(*places.shape, 2)
+    along = here.tangents[:, :2].reshape(*places.shape, 2).mean(axis=1)
+    # Seen from above a rising piece is as wide as its section's corners lie apart across travel.
+    across = np.einsum("rkj,rj->rk", points, np.stack([along[:, 1], -along[:, 0]], axis=1))
+    rows = np.arange(len(shares))
+    rights, lefts = points[rows, across.argmax(axis=1)], points[rows, across.argmin(axis=1)]
+    if cuts.course.count == 1 and not cuts.open_begin()[0]:
+        return rights[:-1], lefts[:-1][::-1]
+    return (np.concatenate([rights, lefts[::-1]]),)
 
 
 def _hull(points: Array) -> Array:
     hull = shapely.convex_hull(shapely.multipoints(points))
     return np.asarray(shapely.get_coordinates(hull))
-
-
-def _checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
-    course = cuts.course
-    found: list[Check] = []
-    for i in np.flatnonzero(cuts.short_points <= 1e-9).tolist():
-        middle = float(course.begins[i] + course.lengths[i] / 2)
-        found.append(
-            Check(
-                "swallowed",
-                "fault",
-                f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {cuts.short_points[i]:.1f} mm long.",
-                "Make the leg longer, the section narrower, or let it face the other way.",
-                run.id,
-                i,
-                middle % course.length,
-                _point(course.starts[i] + course.tangents[i] * course.lengths[i] / 2),
-            )
-        )
-    for i in range(0 if course.closed else 1, course.count):
-        chainage, point, turn = float(course.begins[i]), _point(course.starts[i]), float(course.turns[i])
-        if turn > FOLD:
-            what, remedy = "The line goes back on itself here, so there is no mitre: both pieces are cut square.", "Move the corner."
-            found.append(Check("folded", "fault", what, remedy, run.id, i, chainage, point))
-        elif turn > NEEDLE:
-            what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {_needle(cuts, i):.0f} mm long."
-            found.append(Check("needle", "warning", what, "Open the corner, or blunt it with a short leg.", run.id, i, chainage, point))
-        if cuts.mismatches[i] > MEETS:
-            what = f"The sections do not meet here: they miss each other by up to {cuts.mismatches[i]:.2f} mm."
-            remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
-            found.append(Check("mismatch", "fault", what, remedy, run.id, i, chainage, point))
-    if course.leftover:
-        what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
-        found.append(
-            Check(
-                "twisted", "warning", what, "Keep the line upright, or let it start elsewhere.", run.id, None, 0.0, _point(course.starts[0])
-            )
-        )
-    return tuple(found)
-
-
-def _needle(cuts: Cuts, index: int) -> float:
-    """Return how far along the leg the mitre at its beginning reaches, mm."""
-    slope = cuts.slopes_begin[index : index + 1]
-    return float((cuts.placed.furthest(slope) + cuts.placed.furthest(-slope))[0])

@@ -87,6 +87,28 @@ def parse_length(text: str, system: System = "mm") -> float:
     return total
 
 
+def millimetres(bare: float, system: System) -> float:
+    """Return the length in mm that a bare number means in a job of a system."""
+    return bare * _BARE[system]
+
+
+def length_terms(text: str, position: int, system: System = "mm") -> tuple[float, bool, int] | None:
+    """Return one length in a text at a place: mm, whether it has a unit of its own, and where it ends; ``None`` where none stands.
+
+    Raises ``Refused`` for a fraction over nought.
+    """
+    term = _TERM.match(text.translate(_QUOTES), position)
+    if term is None:
+        return None
+    plain = term.group("plain")
+    # 1/2 between measures is a division like any other; only with a whole number or a unit is it a fraction.
+    if plain and "/" in plain and not term.group("unit") and not re.search(r"\d[-\s]+\d+\s*/", plain):
+        number = re.compile(_NUMBER).match(text, position)
+        assert number is not None  # the term begins with one
+        return _number(number.group(), text) * _BARE[system], False, number.end()
+    return _length_of(term, system, text), bool(term.group("feet") or term.group("unit")), term.end()
+
+
 def _length_of(term: re.Match[str], system: System, text: str) -> float:
     if term.group("feet"):
         inches = term.group("inches")

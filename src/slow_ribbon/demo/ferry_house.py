@@ -8,10 +8,11 @@ from __future__ import annotations
 from typing import Final
 
 from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.edits import AddLines, AddRow, AddRuns, AddSection, Edit, RunChanges, SetRun
+from slow_ribbon.core.edits import AddRow, AddRuns, AddSection, Edit, RunChanges, SetRun
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.library import from_library
 from slow_ribbon.core.line import LineBody, Wall, line_body
+from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.core.row import BoxItem, RoundItem, RowBody, Seat
 from slow_ribbon.core.run import FacingPoint, FacingSide, Placing
 from slow_ribbon.core.spacing import EqualBays, FixedCentres, Spacing

@@ -8,8 +8,9 @@ import numpy as np
 from fastapi import APIRouter, Query, Response, UploadFile
 from pydantic import BaseModel
 
-from slow_ribbon.core.edits import AddLines, Edit
+from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.formats.apart import LARGEST
 from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin, unread_words
 from slow_ribbon.service.jobs import AtBench

@@ -492,6 +492,58 @@ export interface components {
             ] | null;
         };
         /**
+         * AddMade
+         * @description Add a line that is walked, lies beside another or midway between two; it ``follows`` or is made once.
+         */
+        AddMade: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_made";
+            /** Name */
+            name: string;
+            /** Made */
+            made: components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"];
+            /**
+             * Follows
+             * @default true
+             */
+            follows: boolean;
+        };
+        /**
+         * AddPicture
+         * @description Lay a picture under the plan.
+         */
+        AddPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_picture";
+            picture: components["schemas"]["PictureBody"];
+        };
+        /**
+         * AddRegion
+         * @description Add the closed edge of the region that holds a point on plan, made of the lines round it; all lines where left out.
+         */
+        AddRegion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_region";
+            /** Name */
+            name: string;
+            /** Point */
+            point: [
+                number,
+                number
+            ];
+            /** Lines */
+            lines?: string[] | null;
+        };
+        /**
          * AddRow
          * @description Set items out along a line.
          */
@@ -531,6 +583,14 @@ export interface components {
             placing: components["schemas"]["Placing"];
             /** Name */
             name?: string | null;
+            /**
+             * Openings
+             * @default break
+             * @enum {string}
+             */
+            openings: "break" | "pass";
+            /** Stretches */
+            stretches?: number[] | null;
         };
         /**
          * AddSection
@@ -566,6 +626,31 @@ export interface components {
             ];
         };
         /**
+         * ArcLeg
+         * @description A circular arc through ``via``, in any plane.
+         */
+        ArcLeg: {
+            /** To */
+            to: [
+                number,
+                number,
+                number
+            ];
+            /** Round */
+            round?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arc";
+            /** Via */
+            via: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * BendFigures
          * @description A corner of a line by itself: no face, so neither internal nor external.
          */
@@ -574,6 +659,59 @@ export interface components {
             chainage: number;
             /** Angle */
             angle: number;
+        };
+        /**
+         * BendLeg
+         * @description Make a leg an arc of a radius, bulging left or right of its straight, the short way or the long way round.
+         */
+        BendLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bend_leg";
+            /** Line */
+            line: string;
+            /** Leg */
+            leg: number;
+            /** Radius */
+            radius: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /**
+             * Long
+             * @default false
+             */
+            long: boolean;
+        };
+        /**
+         * BendOfPiece
+         * @description A part of a piece that bends. ``radius`` where it is an arc; ``turn`` in degrees.
+         */
+        BendOfPiece: {
+            /** Kind */
+            kind: string;
+            /** Length */
+            length: number;
+            /** Radius */
+            radius: number | null;
+            /** Turn */
+            turn: number;
+        };
+        /**
+         * Bind
+         * @description Let a length of a thing follow a text with measures in it; a text without measures only sets it.
+         */
+        Bind: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bind";
+            formula: components["schemas"]["Formula"];
         };
         /** Body_read_drawing_api_imports_post */
         Body_read_drawing_api_imports_post: {
@@ -623,6 +761,85 @@ export interface components {
                 number
             ];
         };
+        /**
+         * CopyLines
+         * @description Copy lines ``times`` times, each copy turned and moved once more than the one before; without ``copies`` move them.
+         *
+         *     ``turn`` is in degrees, anticlockwise about the upright axis through ``about``.
+         */
+        CopyLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "copy_lines";
+            /** Lines */
+            lines: string[];
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * About
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            about: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /**
+             * Copies
+             * @default true
+             */
+            copies: boolean;
+        };
+        /**
+         * CordLeg
+         * @description A cord hanging between two points, by its sag (greatest drop below the straight, measured upright) or its length.
+         */
+        CordLeg: {
+            /** To */
+            to: [
+                number,
+                number,
+                number
+            ];
+            /** Round */
+            round?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cord";
+            /** Sag */
+            sag?: number | null;
+            /** Length */
+            length?: number | null;
+        };
         /** CornerFigures */
         CornerFigures: {
             /** Chainage */
@@ -642,6 +859,42 @@ export interface components {
             kind: "internal" | "external" | "rising" | "falling" | "end";
             /** Mismatch */
             mismatch: number;
+        };
+        /**
+         * CurveLeg
+         * @description A Bézier curve or B-spline, rational where it has weights.
+         *
+         *     Its controls are the leg's beginning, ``controls`` and ``to``. Without ``knots`` it is a
+         *     single Bézier curve of as many controls as there are where ``degree`` is left out, and else
+         *     a B-spline clamped at its ends with knots spaced evenly. ``weights`` are for all controls,
+         *     both ends included.
+         */
+        CurveLeg: {
+            /** To */
+            to: [
+                number,
+                number,
+                number
+            ];
+            /** Round */
+            round?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
+            /** Controls */
+            controls: [
+                number,
+                number,
+                number
+            ][];
+            /** Degree */
+            degree?: number | null;
+            /** Knots */
+            knots?: number[] | null;
+            /** Weights */
+            weights?: number[] | null;
         };
         /** CutFigures */
         CutFigures: {
@@ -680,6 +933,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Bends */
+            bends: components["schemas"]["BendOfPiece"][];
         };
         /**
          * DrawingRead
@@ -724,7 +979,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetOpenings"] | components["schemas"]["SetMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -790,6 +1045,61 @@ export interface components {
              * @enum {string}
              */
             origin: "start" | "centred" | "end";
+        };
+        /**
+         * Formula
+         * @description A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say.
+         */
+        Formula: {
+            /** Thing */
+            thing: string;
+            /** Field */
+            field: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * HelixLeg
+         * @description A screw line about the axis through ``centre``.
+         *
+         *     ``turn`` is in degrees, right-handed about ``axis``; the leg rises along the axis by as much
+         *     as ``to`` lies above its beginning.
+         */
+        HelixLeg: {
+            /** To */
+            to: [
+                number,
+                number,
+                number
+            ];
+            /** Round */
+            round?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "helix";
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Axis
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            axis: [
+                number,
+                number,
+                number
+            ];
+            /** Turn */
+            turn: number;
         };
         /**
          * ImportRequest
@@ -894,6 +1204,21 @@ export interface components {
              */
             rows: components["schemas"]["Row"][];
             /**
+             * Pictures
+             * @default []
+             */
+            pictures: components["schemas"]["Picture"][];
+            /**
+             * Measures
+             * @default []
+             */
+            measures: components["schemas"]["Measure"][];
+            /**
+             * Formulas
+             * @default []
+             */
+            formulas: components["schemas"]["Formula"][];
+            /**
              * Last Number
              * @default 0
              */
@@ -957,12 +1282,52 @@ export interface components {
              */
             changed_at: string;
         };
+        /**
+         * JoinLines
+         * @description Join open lines end to end into the first; what followed the others follows it.
+         */
+        JoinLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "join_lines";
+            /** Lines */
+            lines: string[];
+            /**
+             * Tolerance
+             * @default 1
+             */
+            tolerance: number;
+        };
         /** LayerFigures */
         LayerFigures: {
             /** Name */
             name: string;
             /** Edges */
             edges: number;
+        };
+        /**
+         * LegFigures
+         * @description A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next.
+         */
+        LegFigures: {
+            /** Kind */
+            kind: string;
+            /** Leg */
+            leg: number;
+            /** Rounding */
+            rounding: boolean;
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Radius */
+            radius: number | null;
+            /** Turn */
+            turn: number;
+            /** Rise */
+            rise: number;
         };
         /** Length */
         Length: {
@@ -1007,7 +1372,7 @@ export interface components {
                 number
             ];
             /** Legs */
-            legs: components["schemas"]["StraightLeg"][];
+            legs: (components["schemas"]["StraightLeg"] | components["schemas"]["ArcLeg"] | components["schemas"]["CurveLeg"] | components["schemas"]["ThroughLeg"] | components["schemas"]["HelixLeg"] | components["schemas"]["CordLeg"])[];
             /**
              * Closed
              * @default false
@@ -1019,14 +1384,31 @@ export interface components {
              * @enum {string}
              */
             frame: "auto" | "upright" | "carried";
+            /**
+             * Spread
+             * @default false
+             */
+            spread: boolean;
+            /**
+             * Openings
+             * @default []
+             */
+            openings: components["schemas"]["Opening"][];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
             source?: components["schemas"]["Source"] | null;
+            /** Made */
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
             /** Id */
             id: string;
         };
         /**
          * LineBody
-         * @description What a line is, before it has an id.
+         * @description What a line is, before it has an id. ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
          */
         LineBody: {
             /** Name */
@@ -1038,7 +1420,7 @@ export interface components {
                 number
             ];
             /** Legs */
-            legs: components["schemas"]["StraightLeg"][];
+            legs: (components["schemas"]["StraightLeg"] | components["schemas"]["ArcLeg"] | components["schemas"]["CurveLeg"] | components["schemas"]["ThroughLeg"] | components["schemas"]["HelixLeg"] | components["schemas"]["CordLeg"])[];
             /**
              * Closed
              * @default false
@@ -1050,8 +1432,25 @@ export interface components {
              * @enum {string}
              */
             frame: "auto" | "upright" | "carried";
+            /**
+             * Spread
+             * @default false
+             */
+            spread: boolean;
+            /**
+             * Openings
+             * @default []
+             */
+            openings: components["schemas"]["Opening"][];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
             source?: components["schemas"]["Source"] | null;
+            /** Made */
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
         };
         /** LineChanges */
         LineChanges: {
@@ -1059,19 +1458,43 @@ export interface components {
             name?: string | null;
             /** Frame */
             frame?: ("auto" | "upright" | "carried") | null;
+            /** Spread */
+            spread?: boolean | null;
             wall?: components["schemas"]["Wall"] | null;
         };
         /**
          * LineFigures
          * @description A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
+         *
+         *     ``path`` and ``chainages`` draw a line that has curves, within 0.2 mm; a straight-legged one
+         *     is drawn through its points. ``heights`` are (chainage, height) of a line that is not level.
          */
         LineFigures: {
             /** Id */
             id: string;
             /** Length */
             length: number;
+            /** Plan Length */
+            plan_length: number;
             /** Bends */
             bends: components["schemas"]["BendFigures"][];
+            /** Legs */
+            legs: components["schemas"]["LegFigures"][];
+            /** Path */
+            path: [
+                number,
+                number,
+                number
+            ][] | null;
+            /** Chainages */
+            chainages: number[] | null;
+            /** Heights */
+            heights: [
+                number,
+                number
+            ][];
+            /** Stretches */
+            stretches: components["schemas"]["StretchOfLine"][];
             /**
              * Rule
              * @enum {string}
@@ -1079,13 +1502,15 @@ export interface components {
             rule: "upright" | "carried";
             /** Why */
             why: string;
+            /** Leftover */
+            leftover: number;
             /** Wall */
             wall: string | null;
             /** Wall Footprints */
             wall_footprints: [
                 number,
                 number
-            ][][];
+            ][][][];
             /** Origin */
             origin: [
                 number,
@@ -1143,8 +1568,89 @@ export interface components {
             ][];
         };
         /**
+         * MakeTangent
+         * @description Make the leg after a point leave in the direction in which the leg before comes in, as an arc to its own end.
+         */
+        MakeTangent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "make_tangent";
+            /** Line */
+            line: string;
+            /** Leg */
+            leg: number;
+        };
+        /**
+         * Mark
+         * @description A named chainage, mm.
+         */
+        Mark: {
+            /** Name */
+            name: string;
+            /** At */
+            at: number;
+        };
+        /**
+         * Measure
+         * @description A named length, as written.
+         */
+        Measure: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Midway
+         * @description The line lies midway between two others.
+         */
+        Midway: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "midway";
+            /** Lines */
+            lines: [
+                string,
+                string
+            ];
+        };
+        /**
+         * MirrorLines
+         * @description Mirror lines in the upright plane through two points; with ``copies`` the lines stay and new ones are added.
+         */
+        MirrorLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror_lines";
+            /** Lines */
+            lines: string[];
+            /** A */
+            a: [
+                number,
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Copies
+             * @default true
+             */
+            copies: boolean;
+        };
+        /**
          * MoveVertex
-         * @description Move a point of a line; points are counted from 0 at the start.
+         * @description Move a point of a line; points are counted from 0 at the start. Curves beside it follow in proportion.
          */
         MoveVertex: {
             /**
@@ -1186,6 +1692,33 @@ export interface components {
             name: string;
         };
         /**
+         * Offset
+         * @description The line lies beside another, ``distance`` mm to the right of its travel; to the left with a minus.
+         */
+        Offset: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset";
+            /** Line */
+            line: string;
+            /** Distance */
+            distance: number;
+        };
+        /**
+         * Opening
+         * @description A stretch of a line left free, from chainage ``at`` on, mm.
+         */
+        Opening: {
+            /** Name */
+            name: string;
+            /** At */
+            at: number;
+            /** Width */
+            width: number;
+        };
+        /**
          * Outline
          * @description A closed outline as drawn; closedness is checked by ``check_closed``, not assumed.
          */
@@ -1197,6 +1730,23 @@ export interface components {
             ];
             /** Edges */
             edges: (components["schemas"]["StraightEdge"] | components["schemas"]["ArcEdge"])[];
+        };
+        /**
+         * PassPoint
+         * @description A point that a smooth curve goes through; at a sharp one it makes a corner.
+         */
+        PassPoint: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Sharp
+             * @default false
+             */
+            sharp: boolean;
         };
         /** PastRevision */
         PastRevision: {
@@ -1213,6 +1763,133 @@ export interface components {
             current: boolean;
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * Picture
+         * @description A picture under the plan.
+         */
+        Picture: {
+            /** Name */
+            name: string;
+            /** Content */
+            content: string;
+            /**
+             * Page
+             * @default 0
+             */
+            page: number;
+            /** Across */
+            across: number;
+            /** High */
+            high: number;
+            /** Scale */
+            scale: number;
+            /**
+             * East
+             * @default 0
+             */
+            east: number;
+            /**
+             * North
+             * @default 0
+             */
+            north: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+            /** Id */
+            id: string;
+        };
+        /**
+         * PictureBody
+         * @description What a picture is, before it has an id.
+         *
+         *     ``content`` is the hash of the file it came from, ``page`` the page of a PDF, from 0.
+         *     ``across`` and ``high`` are its size in pixels, ``scale`` mm a pixel, ``east`` and ``north``
+         *     where its lower left corner lies, ``turn`` degrees anticlockwise about that corner.
+         */
+        PictureBody: {
+            /** Name */
+            name: string;
+            /** Content */
+            content: string;
+            /**
+             * Page
+             * @default 0
+             */
+            page: number;
+            /** Across */
+            across: number;
+            /** High */
+            high: number;
+            /** Scale */
+            scale: number;
+            /**
+             * East
+             * @default 0
+             */
+            east: number;
+            /**
+             * North
+             * @default 0
+             */
+            north: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+        };
+        /** PictureChanges */
+        PictureChanges: {
+            /** Name */
+            name?: string | null;
+            /** East */
+            east?: number | null;
+            /** North */
+            north?: number | null;
+            /** Turn */
+            turn?: number | null;
+            /** Scale */
+            scale?: number | null;
+            /** Strength */
+            strength?: number | null;
+            /** Locked */
+            locked?: boolean | null;
+            /** Shown */
+            shown?: boolean | null;
         };
         /** PieceFigures */
         PieceFigures: {
@@ -1236,7 +1913,9 @@ export interface components {
             footprint: [
                 number,
                 number
-            ][];
+            ][][];
+            /** Bends */
+            bends: components["schemas"]["BendOfPiece"][];
         };
         /**
          * Placing
@@ -1309,7 +1988,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetOpenings"] | components["schemas"]["SetMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -1349,7 +2028,7 @@ export interface components {
         };
         /**
          * Remove
-         * @description Remove lines, sections, runs and rows. What stands on a removed line or section goes only ``with_dependents``.
+         * @description Remove lines, sections, runs, rows and pictures. What stands on a removed line or section goes only ``with_dependents``.
          */
         Remove: {
             /**
@@ -1367,7 +2046,7 @@ export interface components {
         };
         /**
          * RemoveVertex
-         * @description Take a point out of a line.
+         * @description Take a point out of a line; where curves met there, one straight leg takes their place.
          */
         RemoveVertex: {
             /**
@@ -1392,6 +2071,36 @@ export interface components {
             kind: "rename_job";
             /** Name */
             name: string;
+        };
+        /**
+         * ReverseLines
+         * @description Let lines go the other way; what stands on them stays where it is.
+         */
+        ReverseLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reverse_lines";
+            /** Lines */
+            lines: string[];
+        };
+        /**
+         * RoundCorners
+         * @description Round corners of a line to a radius, or make them sharp again; ``points`` left out are all corners.
+         */
+        RoundCorners: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round_corners";
+            /** Line */
+            line: string;
+            /** Points */
+            points?: number[] | null;
+            /** Radius */
+            radius?: number | null;
         };
         /**
          * RoundItem
@@ -1446,6 +2155,16 @@ export interface components {
              */
             lift: number;
             /**
+             * Openings
+             * @default clear
+             * @enum {string}
+             */
+            openings: "clear" | "pass";
+            /** From Mark */
+            from_mark?: string | null;
+            /** To Mark */
+            to_mark?: string | null;
+            /**
              * Material
              * @default softwood
              * @enum {string}
@@ -1458,7 +2177,10 @@ export interface components {
         };
         /**
          * RowBody
-         * @description What a row is, before it has an id and a tag. ``stand_off`` is to the right of travel.
+         * @description What a row is, before it has an id and a tag.
+         *
+         *     ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
+         *     over them, and are set out from one named mark to another where marks are given.
          */
         RowBody: {
             /** Name */
@@ -1494,6 +2216,16 @@ export interface components {
              */
             lift: number;
             /**
+             * Openings
+             * @default clear
+             * @enum {string}
+             */
+            openings: "clear" | "pass";
+            /** From Mark */
+            from_mark?: string | null;
+            /** To Mark */
+            to_mark?: string | null;
+            /**
              * Material
              * @default softwood
              * @enum {string}
@@ -1516,6 +2248,12 @@ export interface components {
             stand_off?: number | null;
             /** Lift */
             lift?: number | null;
+            /** Openings */
+            openings?: ("clear" | "pass") | null;
+            /** From Mark */
+            from_mark?: string | null;
+            /** To Mark */
+            to_mark?: string | null;
             /** Material */
             material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone") | null;
         };
@@ -1555,6 +2293,10 @@ export interface components {
         /**
          * Run
          * @description A section along a line. ``tag`` begins the tags of its pieces.
+         *
+         *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
+         *     does over a door. ``stretches`` keeps it to some of the stretches between openings, counted
+         *     from 0; all where left out.
          */
         Run: {
             /** Id */
@@ -1579,6 +2321,14 @@ export interface components {
              *     }
              */
             placing: components["schemas"]["Placing"];
+            /**
+             * Openings
+             * @default break
+             * @enum {string}
+             */
+            openings: "break" | "pass";
+            /** Stretches */
+            stretches?: number[] | null;
         };
         /** RunChanges */
         RunChanges: {
@@ -1588,6 +2338,10 @@ export interface components {
             tag?: string | null;
             /** Section */
             section?: string | null;
+            /** Openings */
+            openings?: ("break" | "pass") | null;
+            /** Stretches */
+            stretches?: number[] | null;
         };
         /**
          * RunFigures
@@ -1632,6 +2386,31 @@ export interface components {
             pieces: components["schemas"]["PieceFigures"][];
             /** Corners */
             corners: components["schemas"]["CornerFigures"][];
+        };
+        /**
+         * ScalePicture
+         * @description Set a picture to scale: two places in it, as they lie in the job now, are ``length`` mm apart.
+         */
+        ScalePicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale_picture";
+            /** Picture */
+            picture: string;
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            /** Length */
+            length: number;
         };
         /**
          * Seat
@@ -1793,7 +2572,7 @@ export interface components {
         };
         /**
          * SetClosed
-         * @description Close an open line with a straight back to its start, or open a closed one there.
+         * @description Close a line by a leg back to its start, or open it there; a nearly closed line's last point goes to the start.
          */
         SetClosed: {
             /**
@@ -1805,6 +2584,23 @@ export interface components {
             line: string;
             /** Closed */
             closed: boolean;
+        };
+        /**
+         * SetLeg
+         * @description Make a leg another one: straight, an arc, a curve, a helix, a cord. It may end elsewhere than before.
+         */
+        SetLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_leg";
+            /** Line */
+            line: string;
+            /** Leg */
+            leg: number;
+            /** To Be */
+            to_be: components["schemas"]["StraightLeg"] | components["schemas"]["ArcLeg"] | components["schemas"]["CurveLeg"] | components["schemas"]["ThroughLeg"] | components["schemas"]["HelixLeg"] | components["schemas"]["CordLeg"];
         };
         /**
          * SetLine
@@ -1819,6 +2615,78 @@ export interface components {
             /** Line */
             line: string;
             changes: components["schemas"]["LineChanges"];
+        };
+        /**
+         * SetMade
+         * @description Change how a line is made, or with nothing let it follow no more.
+         */
+        SetMade: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_made";
+            /** Line */
+            line: string;
+            /** Made */
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
+        };
+        /**
+         * SetMarks
+         * @description Set the named marks of a line, all together.
+         */
+        SetMarks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_marks";
+            /** Line */
+            line: string;
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+        };
+        /**
+         * SetMeasures
+         * @description Set the measures of the job, all together; everything that depends on them follows.
+         */
+        SetMeasures: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_measures";
+            /** Measures */
+            measures: components["schemas"]["Measure"][];
+        };
+        /**
+         * SetOpenings
+         * @description Set the openings of a line, all together.
+         */
+        SetOpenings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_openings";
+            /** Line */
+            line: string;
+            /** Openings */
+            openings: components["schemas"]["Opening"][];
+        };
+        /**
+         * SetPicture
+         * @description Move, turn, fade, lock, show or hide a picture.
+         */
+        SetPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_picture";
+            /** Picture */
+            picture: string;
+            changes: components["schemas"]["PictureChanges"];
         };
         /**
          * SetPlacing
@@ -1850,7 +2718,7 @@ export interface components {
         };
         /**
          * SetRun
-         * @description Change a run's name, tag or section.
+         * @description Change a run's name, tag or section, or how it takes its line's openings.
          */
         SetRun: {
             /**
@@ -1906,6 +2774,21 @@ export interface components {
             side: "back" | "foot" | "front" | "head";
         };
         /**
+         * SimplifyLines
+         * @description Take out points of straights that stray no more than ``tolerance`` mm.
+         */
+        SimplifyLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "simplify_lines";
+            /** Lines */
+            lines: string[];
+            /** Tolerance */
+            tolerance: number;
+        };
+        /**
          * Source
          * @description Where a line came from: the file's name, the hash of its contents, and the layer in it.
          */
@@ -1958,6 +2841,36 @@ export interface components {
              */
             corners: "carry" | "restart";
         };
+        /**
+         * SplitLine
+         * @description Split a line at a chainage; what follows it follows both parts. A closed line opens there.
+         */
+        SplitLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split_line";
+            /** Line */
+            line: string;
+            /** At */
+            at: number;
+        };
+        /**
+         * StartLineAt
+         * @description Let a closed line start at another chainage.
+         */
+        StartLineAt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start_line_at";
+            /** Line */
+            line: string;
+            /** At */
+            at: number;
+        };
         /** StepRequest */
         StepRequest: {
             /** Base */
@@ -1984,18 +2897,19 @@ export interface components {
          * @description A straight leg to a point.
          */
         StraightLeg: {
-            /**
-             * Kind
-             * @default straight
-             * @constant
-             */
-            kind: "straight";
             /** To */
             to: [
                 number,
                 number,
                 number
             ];
+            /** Round */
+            round?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "straight";
         };
         /** StretchFigures */
         StretchFigures: {
@@ -2009,6 +2923,49 @@ export interface components {
             left_start: number;
             /** Left End */
             left_end: number;
+        };
+        /** StretchOfLine */
+        StretchOfLine: {
+            /** Begin */
+            begin: number;
+            /** Length */
+            length: number;
+        };
+        /**
+         * ThroughLeg
+         * @description A smooth curve through picked points. ``begin`` and ``end`` are its directions of travel there, where set.
+         */
+        ThroughLeg: {
+            /** To */
+            to: [
+                number,
+                number,
+                number
+            ];
+            /** Round */
+            round?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "through";
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["PassPoint"][];
+            /** Begin */
+            begin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** End */
+            end?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /** TotalFigures */
         TotalFigures: {
@@ -2047,6 +3004,23 @@ export interface components {
             bearing: number;
         };
         /**
+         * TurnLeg
+         * @description Make a leg a screw line: ``turn`` degrees (to the right with a minus) about an upright axis, between its ends.
+         */
+        TurnLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn_leg";
+            /** Line */
+            line: string;
+            /** Leg */
+            leg: number;
+            /** Turn */
+            turn: number;
+        };
+        /**
          * TurnWithLine
          * @description Items turn with the line; at a corner they stand to its bisector.
          */
@@ -2073,6 +3047,32 @@ export interface components {
              * @default 1
              */
             fineness: number;
+        };
+        /**
+         * Walk
+         * @description The line is walked: its text, from ``start``.
+         */
+        Walk: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "walk";
+            /** Text */
+            text: string;
+            /**
+             * Start
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            start: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Wall

@@ -1,0 +1,129 @@
+"""Pieces that bend: smooth spans end to end, with a frame at every place."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+
+from slow_ribbon.core.frames import Rule, reflected
+from slow_ribbon.core.shape import Array
+from slow_ribbon.core.spans import Span, StraightSpan, flattening, run_on
+from slow_ribbon.core.units import WELD
+
+
+@dataclass(frozen=True)
+class Stations:
+    """Places along a path; n rows each.
+
+    points, tangents, rights, ups (n, 3). bends (n, 2): the curvature's parts along right and up,
+    1/mm. twists (n,): how fast the frame turns about the tangent, radians a mm.
+    """
+
+    points: Array
+    tangents: Array
+    rights: Array
+    ups: Array
+    bends: Array
+    twists: Array
+
+
+@dataclass(frozen=True)
+class Path:
+    """A piece that bends. ``low`` is where on the whole path this piece begins, for a piece broken at an opening."""
+
+    spans: tuple[Span, ...]
+    rule: Rule
+    right: Array
+    length: float
+    low: float = 0.0
+    spin: float = 0.0
+    spun: float = 0.0
+
+    @cached_property
+    def _begins(self) -> Array:
+        return np.concatenate([[0.0], np.cumsum([span.length for span in self.spans])])
+
+    def _plain(self, s: Array) -> tuple[Array, Array, Array]:
+        """Return points, tangents and curvatures at distances on the whole path, running on beyond its ends."""
+        if len(self.spans) == 1:
+            return run_on(self.spans[0], s)
+        index = np.clip(np.searchsorted(self._begins, s, side="right") - 1, 0, len(self.spans) - 1)
+        points, tangents, curvatures = (np.empty((len(s), 3)) for _ in range(3))
+        for number in np.unique(index):
+            here = index == number
+            points[here], tangents[here], curvatures[here] = run_on(self.spans[number], s[here] - self._begins[number])
+        return points, tangents, curvatures
+
+    @cached_property
+    def _carried(self) -> tuple[Array, Array, Array, Array]:
+        """Return distances with the points, tangents and untwisted rights there, a degree of turning apart at most."""
+        places = []
+        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
+            parts = flattening(span, 1e9)
+            fine = [np.linspace(a, b, 7)[:-1] for a, b in pairwise(parts.tolist())]
+            places.append(begin + np.concatenate(fine))
+        s = np.append(np.concatenate(places), self._begins[-1])
+        points, tangents, _ = self._plain(s)
+        rights = np.empty_like(points)
+        rights[0] = right = self.right
+        for i in range(1, len(s)):
+            right = reflected(points[i - 1 : i], tangents[i - 1 : i], right[None], points[i : i + 1], tangents[i : i + 1])[0]
+            rights[i] = right
+        return s, points, tangents, rights
+
+    def at(self, s: Array) -> Stations:
+        """Return the stations at distances ``s`` (n,) from the piece's beginning; beyond its ends it runs on."""
+        s = np.asarray(s, dtype=float) + self.low
+        points, tangents, curvatures = self._plain(s)
+        if self.rule == "upright":
+            flat = np.hypot(tangents[:, 0], tangents[:, 1])
+            rights = np.stack([tangents[:, 1] / flat, -tangents[:, 0] / flat, np.zeros(len(s))], axis=1)
+            ups = np.cross(rights, tangents)
+            # d/ds (t × Z) = k × Z; its part along n is how fast r leaves the plane square to t.
+            turned = np.stack([curvatures[:, 1], -curvatures[:, 0], np.zeros(len(s))], axis=1)
+            twists = np.einsum("ij,ij->i", turned, ups) / flat
+        else:
+            known, at_points, at_tangents, at_rights = self._carried
+            index = np.clip(np.searchsorted(known, s, side="right") - 1, 0, len(known) - 1)
+            rights = reflected(at_points[index], at_tangents[index], at_rights[index], points, tangents)
+            twists = np.full(len(s), self.spin)
+            ups = np.cross(rights, tangents)
+            if self.spin or self.spun:
+                angle = (self.spun + self.spin * s)[:, None]
+                # Anticlockwise as seen along travel: right goes toward up.
+                rights, ups = rights * np.cos(angle) + ups * np.sin(angle), ups * np.cos(angle) - rights * np.sin(angle)
+        bends = np.stack([np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)], axis=1)
+        return Stations(points, tangents, rights, ups, bends, twists)
+
+    def ranges(self) -> list[tuple[float, float, Span]]:
+        """Return the spans of this piece with the distances on each from and to which they belong to it."""
+        found = []
+        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
+            low, high = max(0.0, self.low - begin), min(span.length, self.low + self.length - begin)
+            if high - low > WELD:
+                found.append((low, high, span))
+        return found
+
+    def part(self, low: float, high: float) -> Path:
+        """Return the path between two distances from this one's beginning."""
+        return replace(self, low=self.low + low, length=high - low)
+
+    def flattened(self, chord_height: float, reach: float = 0.0) -> Array:
+        """Return distances, both ends included, for drawing it with chords within ``chord_height``."""
+        inside = []
+        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
+            if begin > self.low + self.length or begin + span.length < self.low:
+                continue
+            if self.spin and isinstance(span, StraightSpan):
+                parts = np.linspace(0, span.length, 2 + int(abs(self.spin) * span.length / math.radians(2)))
+            else:
+                parts = flattening(span, chord_height, reach)
+            inside.append(begin - self.low + parts)
+        found = np.concatenate(inside) if inside else np.zeros(0)
+        kept = found[(found > WELD) & (found < self.length - WELD)]
+        places = np.concatenate([[0.0], kept, [self.length]])
+        return np.asarray(places[np.concatenate([[True], np.diff(places) > 1e-9])])
