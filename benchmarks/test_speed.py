@@ -17,7 +17,7 @@ import trimesh
 from making import line
 
 from slow_ribbon.core.course import course_of
-from slow_ribbon.core.join import join
+from slow_ribbon.core.join import Loose, join
 from slow_ribbon.core.library import rectangle
 from slow_ribbon.core.mitre import cut
 from slow_ribbon.core.outline import OutlinePen

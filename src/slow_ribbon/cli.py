@@ -49,11 +49,17 @@ def _parser() -> argparse.ArgumentParser:
     solving.add_argument("--as", dest="form", choices=("json", "csv"), default="csv")
     solving.set_defaults(action=_solve)
 
-    bringing = actions.add_parser("import-dxf", help="print a job file with the lines of a DXF drawing")
-    bringing.add_argument("file", type=Path, metavar="FILE")
-    bringing.add_argument("--tolerance", default="1", help="join tolerance, mm (0.01 to 50; default 1)")
-    bringing.add_argument("--layer", action="append", dest="layers", help="take only this layer; may be repeated")
-    bringing.set_defaults(action=_import_dxf)
+    for name, told in (
+        ("import", "print a job file with the lines of a drawing, model or list of points"),
+        ("import-dxf", "the same for DXF"),
+    ):
+        bringing = actions.add_parser(name, help=told)
+        bringing.add_argument("file", type=Path, metavar="FILE")
+        bringing.add_argument("--tolerance", default="1", help="join tolerance, mm (0.01 to 50; default 1)")
+        bringing.add_argument("--layer", action="append", dest="layers", help="take only this layer; may be repeated")
+        bringing.add_argument("--level", help="bring all to one height")
+        bringing.add_argument("--unit", choices=("mm", "cm", "m", "in", "ft"), help="unit of a file that does not say")
+        bringing.set_defaults(action=_import)
 
     serving = actions.add_parser("serve", help="serve the application")
     serving.add_argument("--host", default="127.0.0.1")
@@ -95,19 +101,23 @@ def _solve(wanted: argparse.Namespace) -> int:
     return 0
 
 
-def _import_dxf(wanted: argparse.Namespace) -> int:
+def _import(wanted: argparse.Namespace) -> int:
     from slow_ribbon.formats.apart import read_apart
     from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin, unread_words
+    from slow_ribbon.formats.options import Options
 
     tolerance = parse_length(wanted.tolerance)
+    level = parse_length(wanted.level) if wanted.level is not None else None
     data = _read(wanted.file)
-    drawing = read_apart(wanted.file)
-    found = find_lines(drawing, wanted.layers, tolerance)
+    drawing = read_apart(wanted.file, Options(unit=wanted.unit))
+    found = find_lines(drawing, wanted.layers, tolerance, level=level)
     origin = site_origin(drawing)
     bodies = line_bodies(found, None, origin, wanted.file.name, sha256(data).hexdigest())
     job = apply(Job(name=wanted.file.stem[:120] or "Drawing"), AddLines(lines=tuple(bodies), origin=origin))
+    for note in drawing.notes:
+        print(f"slow-ribbon: {note}", file=sys.stderr)
     if drawing.unread:
-        print(f"slow-ribbon: not read yet: {unread_words(drawing)}", file=sys.stderr)
+        print(f"slow-ribbon: not read: {unread_words(drawing)}", file=sys.stderr)
     sys.stdout.write(job_to_text(job))
     return 0
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 import numpy as np
 
@@ -12,6 +12,9 @@ from slow_ribbon.core.course import FOLD
 from slow_ribbon.core.mitre import MEETS, NEEDLE, Cuts
 from slow_ribbon.core.run import Run
 from slow_ribbon.core.shape import Array
+
+#: A step at a mitre of less than this, mm, is sanded flush (common practice, no source).
+SANDED: Final = 0.2
 
 
 @dataclass(frozen=True)
@@ -59,7 +62,8 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
             if i in course.paths or (i - 1) % course.count in course.paths:
                 remedy = "A flat cut joins a curve to another leg only on the line itself: let them meet in line, or round the corner."
-            found.append(Check("mismatch", "fault", what, remedy, run.id, i, chainage, point))
+            severity: Literal["fault", "warning"] = "fault" if cuts.mismatches[i] > SANDED else "warning"
+            found.append(Check("mismatch", severity, what, remedy, run.id, i, chainage, point))
     if course.leftover:
         what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
         found.append(

@@ -27,6 +27,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -148,14 +149,28 @@ class Course:
             rows.sort(key=lambda row: (self.begins[row[0]] + row[1]) % self.length)
         return self._taken(rows)
 
+    def parted(self, chainages: Sequence[float]) -> Course:
+        """Return the course with its pieces cut square at chainages, where they still meet."""
+        rows: list[tuple[int, float, float]] = []
+        for i in range(self.count):
+            begin, length = float(self.begins[i]), float(self.lengths[i])
+            places = [(at - begin) % self.length if self.closed else at - begin for at in chainages]
+            cuts = sorted(at for at in places if WELD < at < length - WELD)
+            rows.extend((i, low, high) for low, high in pairwise([0.0, *cuts, length]))
+        if self.closed:
+            rows.sort(key=lambda row: (self.begins[row[0]] + row[1]) % self.length)
+        return self._taken(rows)
+
     def _taken(self, rows: list[tuple[int, float, float]]) -> Course:
         """Return the course of parts of pieces: (piece, from, to)."""
         which = np.array([row[0] for row in rows])
         low, high = np.array([row[1] for row in rows]), np.array([row[2] for row in rows])
         # A piece begins at a corner where it and the one before it both reach there.
         whole = np.abs(high - self.lengths[which]) <= WELD
-        joined = np.roll(whole, 1) & (low <= WELD) & (((np.roll(which, 1) + 1) % self.count) == which)
-        free = self.free[which] | ~joined
+        at_corner = np.roll(whole, 1) & (low <= WELD) & (((np.roll(which, 1) + 1) % self.count) == which)
+        # … and on a piece where the part before it ends there.
+        inside = (np.roll(which, 1) == which) & (np.roll(high, 1) == low)
+        free = np.where(at_corner, self.free[which], ~inside)
         begins = self.begins[which] + low
         if self.closed:
             begins = np.mod(begins, self.length)
@@ -174,7 +189,7 @@ class Course:
                     values[k] = found[0]
                 for values, found in zip(frames_end, (both.tangents, both.rights, both.ups), strict=True):
                     values[k] = found[1]
-        turns = np.where(free, 0.0, self.turns[which])
+        turns = np.where(free | ~at_corner, 0.0, self.turns[which])
         return replace(
             self, starts=starts, ends=ends, tangents=frames[0], rights=frames[1], ups=frames[2], tangents_end=frames_end[0],
             rights_end=frames_end[1], ups_end=frames_end[2], lengths=high - low, begins=begins, turns=turns, free=free, paths=paths,

@@ -3,17 +3,19 @@
 Terms
 -----
 edge
-    a straight piece of a drawing between two points; its direction does not matter.
+    a piece of a drawing between two points, straight or bent; its direction does not matter.
 node
     a place where edge ends meet. Ends nearer than the weld distance are one node.
 free end
     a node with a single edge.
 gap
     the distance between a free end and the node it is joined to, at most the join tolerance.
-chain
-    edges joined end to end between nodes where not exactly two edges meet; or a loop.
 junction
-    a node where three or more edges meet; chains end there.
+    a node where three or more edges meet. An edge goes on there into the one that goes on
+    straightest, if any goes on within 30°; of what is left, two level edges go on into one
+    another where the others rise. Else lines end there. Another way can be chosen.
+chain
+    edges joined end to end; or a loop.
 
 Only free ends are joined over a gap, each to its nearest partner, so that a wide tolerance
 closes gaps without swallowing details smaller than itself.
@@ -21,93 +23,198 @@ closes gaps without swallowing details smaller than itself.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.overlaps import without_overlaps
 from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.units import WELD
 
 #: Points of a drawing that stray less than this from a straight, mm, are its drafting noise.
 NOISE = 0.1
+#: An edge goes on at a junction into one that turns less than this, radians.
+GOES_ON = math.radians(30)
+#: A direction that rises by less than this for each mm is level.
+LEVEL = 1e-3
+#: More ways than this from one junction are a star, where nothing goes on.
+MOST_WAYS = 12
+
+Report = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Loose:
+    """Loose edges, mm: ``begins`` and ``ends`` (n, 3).
+
+    ``bent`` (n,) tells which are no straights; ``leaving`` (n, 2, 3) then holds the directions in
+    which edges leave their beginning and their end, and ``middles`` (n, 3) a point half way along.
+    """
+
+    begins: Array
+    ends: Array
+    bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]] | None = None
+    leaving: Array | None = None
+    middles: Array | None = None
+
+    def taken(self, which: Indices) -> Loose:
+        """Return some of the edges."""
+        some = [None if values is None else values[which] for values in (self.bent, self.leaving, self.middles)]
+        return Loose(self.begins[which], self.ends[which], *some)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True)
 class Chain:
-    """A line found: its corner points (n, 3) and the edges (by number) it was made from."""
+    """A line found: the edges it was made from, in order, and which of them are gone forward.
+
+    ``points`` (n, 3) are its corners, without points on straights, where all its edges are
+    straight; where some are bent, the nodes it goes through.
+    """
 
     points: Array
     closed: bool
     edges: tuple[int, ...]
+    forward: tuple[bool, ...]
+    bent: bool
+
+
+@dataclass(frozen=True)
+class Junction:
+    """A place where three or more edges meet: the directions ``ways`` (w, 3) leave in, and which go on into which."""
+
+    place: Array
+    ways: Array
+    edges: tuple[int, ...]
+    pairs: tuple[tuple[int, int], ...]
 
 
 @dataclass(frozen=True)
 class Joined:
-    """What joining found. ``gaps`` (g,) are the gaps closed, mm, at ``gap_places`` (g, 3)."""
+    """What joining found. ``gaps`` (g,) are the gaps closed, mm, at ``gap_places`` (g, 3).
+
+    ``overlaps`` counts edges that lay partly over others, ``apart`` free ends that meet another
+    on plan but lie at another height.
+    """
 
     chains: tuple[Chain, ...]
     doubled: int
     tiny: int
     dropped_points: int
-    junctions: Array
+    junctions: tuple[Junction, ...]
     gaps: Array
     gap_places: Array
+    overlaps: int = 0
+    apart: int = 0
 
 
-def join(begins: Array, ends: Array, tolerance: float = 1.0) -> Joined:
+@dataclass
+class _Net:
+    """Edges between nodes while they are joined. ``numbers`` are the edges' numbers as given."""
+
+    first: Indices
+    second: Indices
+    places: Array
+    numbers: Indices
+    bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+    leaving: Array
+    degree: Indices = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+
+
+def join(
+    loose: Loose,
+    tolerance: float = 1.0,
+    ways: Mapping[int, Sequence[tuple[int, int]]] | None = None,
+    report: Report | None = None,
+) -> Joined:
     """Return the lines that loose edges make.
 
-    begins, ends: (n, 3) in mm. tolerance: the widest gap to close, 0.01 to 50 mm. Doubled
-    edges, whichever way round, count once. Points on straights are dropped. Time grows as
-    n log n. Raises ``Refused`` for a tolerance out of range or points that are not numbers.
+    tolerance: the widest gap to close, 0.01 to 50 mm. ways: for junctions by number, which ways
+    go on into which; the straightest otherwise. report: is told the share done, and may raise to
+    stop. Doubled edges, whichever way round, count once, and so do stretches of straights that
+    lie over one another. Points on straights are dropped. Time grows as n log n. Raises
+    ``Refused`` for a tolerance out of range or points that are not numbers.
     """
     if not 0.01 <= tolerance <= 50:
         raise Refused(f"The join tolerance is {tolerance:g} mm; it must be from 0.01 to 50 mm.", "tolerance", "tolerance")
-    if not (np.isfinite(begins).all() and np.isfinite(ends).all()):
+    if not (np.isfinite(loose.begins).all() and np.isfinite(loose.ends).all()):
         raise Refused("Some edges have coordinates that are not numbers.", "edges", "not-finite")
-    count = len(begins)
-    if count == 0:
-        return Joined((), 0, 0, 0, np.zeros((0, 3)), np.zeros(0), np.zeros((0, 3)))
+    tell = report or (lambda share: None)
+    if len(loose.begins) == 0:
+        return Joined((), 0, 0, 0, (), np.zeros(0), np.zeros((0, 3)))
+    tell(0.0)
+    net, doubled, tiny, overlaps = _net(loose)
+    tell(0.25)
+    gaps, gap_places = _close_gaps(net, tolerance)
+    apart = _apart(net, tolerance)
+    tell(0.5)
+    links, junctions = _links(net, ways or {})
+    chains, dropped = _chains(net, links, min(tolerance, NOISE), tell)
+    return Joined(tuple(chains), doubled, tiny, dropped, tuple(junctions), gaps, gap_places, overlaps, apart)
+
+
+def _net(loose: Loose) -> tuple[_Net, int, int, int]:
+    """Return the edges between welded nodes, and how many were doubled, had no length, lay over others."""
+    count = len(loose.begins)
+    bent = np.zeros(count, dtype=bool) if loose.bent is None else loose.bent
+    begins, ends, numbers, overlaps = without_overlaps(loose.begins, loose.ends, ~bent)
+    bent = bent[numbers]
+    along = ends - begins
+    sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
+    unit = along / np.maximum(sizes, 1e-300)[:, None]
+    leaving = np.stack([unit, -unit], axis=1)
+    if loose.leaving is not None:
+        leaving = np.where(bent[:, None, None], loose.leaving[numbers], leaving)
     node_of, places = _weld(np.concatenate([begins, ends]))
-    first, second = node_of[:count], node_of[count:]
-    numbers = np.flatnonzero(first != second)
-    tiny = count - len(numbers)
-    pairs = np.sort(np.stack([first[numbers], second[numbers]], axis=1), axis=1)
-    _, kept = np.unique(pairs, axis=0, return_index=True)
-    doubled = len(numbers) - len(kept)
-    numbers = numbers[np.sort(kept)]
-    first, second = first[numbers], second[numbers]
-    first, second, places, gaps, gap_places = _close_gaps(first, second, places, tolerance)
-    degree = np.bincount(np.concatenate([first, second]), minlength=len(places))
-    walks = _walks(first, second, degree)
-    chains: list[Chain] = []
-    dropped = 0
-    limit = min(tolerance, NOISE)
-    for nodes, edges, closed in walks:
-        points = places[nodes]
-        if closed and len(points) < 3:
-            points, closed = np.vstack([points, points[:1]])[: max(2, len(points))], False
-        tidy = straightened(points, closed, limit)
-        dropped += len(points) - len(tidy)
-        chains.append(Chain(tidy, closed, tuple(int(numbers[edge]) for edge in edges)))
-    chains.sort(key=lambda chain: min(chain.edges))
-    return Joined(tuple(chains), doubled, tiny, dropped, places[degree > 2], gaps, gap_places)
+    size = len(begins)
+    first, second = node_of[:size], node_of[size:]
+    kept = np.flatnonzero(first != second)
+    tiny = size - len(kept)
+    low, high = np.minimum(first, second)[kept], np.maximum(first, second)[kept]
+    middles = np.zeros((size, 3), dtype=np.int64)
+    if loose.middles is not None:
+        # Two curves between the same ends are the same where they pass the same middle.
+        middles = np.where(bent[:, None], np.round(loose.middles[numbers] * 100).astype(np.int64), middles)
+    keys = (low, high, *middles[kept].T)
+    order = np.lexsort(keys[::-1])
+    same = np.ones(len(kept), dtype=bool)
+    if len(kept) > 1:
+        same[1:] = False
+        for key in keys:
+            same[1:] |= key[order][1:] != key[order][:-1]
+    # Of doubled edges the first as given stays.
+    group = np.cumsum(same) - 1
+    firsts = np.full(int(group[-1]) + 1 if len(group) else 0, size, dtype=np.int64)
+    np.minimum.at(firsts, group, kept[order])
+    unique = np.sort(firsts)
+    doubled = len(kept) - len(unique)
+    return (
+        _Net(first[unique], second[unique], places, numbers[unique], bent[unique], leaving[unique]),
+        doubled,
+        tiny,
+        overlaps,
+    )
 
 
 def _weld(points: Array) -> tuple[Indices, Array]:
     """Return the node of every point and the places of the nodes."""
     # Equal points first, so that a thousand edges meeting in one do not make a million pairs.
-    unique, inverse = np.unique(points, axis=0, return_inverse=True)
-    inverse = inverse.reshape(-1)
-    pairs = cKDTree(unique).query_pairs(WELD, output_type="ndarray")
+    order = np.lexsort(points.T[::-1])
+    ordered = points[order]
+    fresh = np.ones(len(points), dtype=bool)
+    fresh[1:] = (ordered[1:] != ordered[:-1]).any(axis=1)
+    inverse = np.empty(len(points), dtype=np.int64)
+    inverse[order] = np.cumsum(fresh) - 1
+    unique = ordered[fresh]
+    pairs = cKDTree(unique, balanced_tree=False, compact_nodes=False).query_pairs(WELD, output_type="ndarray")
     if len(pairs) == 0:
-        return inverse.astype(np.int64), unique
+        return inverse, unique
     size = len(unique)
     graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(size, size))
     number, label = connected_components(graph, directed=False)
@@ -116,50 +223,72 @@ def _weld(points: Array) -> tuple[Indices, Array]:
     return label[inverse].astype(np.int64), unique[firsts]
 
 
-def _close_gaps(first: Indices, second: Indices, places: Array, tolerance: float) -> tuple[Indices, Indices, Array, Array, Array]:
-    """Join each free end to the nearest node within the tolerance; free ends prefer one another."""
-    degree = np.bincount(np.concatenate([first, second]), minlength=len(places))
+def _close_gaps(net: _Net, tolerance: float) -> tuple[Array, Array]:
+    """Join each free end to the nearest node within the tolerance; free ends prefer one another. Return gaps and places."""
+    nothing = np.zeros(0), np.zeros((0, 3))
+    places = net.places
+    degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(places))
+    net.degree = degree
     free = np.flatnonzero(degree == 1)
-    nothing = (first, second, places, np.zeros(0), np.zeros((0, 3)))
     if len(free) < 1:
         return nothing
     used = np.flatnonzero(degree > 0)
-    neighbour = np.full(len(places), -1, dtype=np.int64)
-    neighbour[first], neighbour[second] = second, first
-    tree = cKDTree(places[used])
+    neighbour, edge_at = np.full(len(places), -1, dtype=np.int64), np.full(len(places), -1, dtype=np.int64)
+    neighbour[net.first], neighbour[net.second] = net.second, net.first
+    edge_at[net.first], edge_at[net.second] = np.arange(len(net.first)), np.arange(len(net.first))
+    tree = cKDTree(places[used], balanced_tree=False, compact_nodes=False)
     near = min(4, len(used))
     distances, found = tree.query(places[free], k=near, distance_upper_bound=tolerance * (1 + 1e-12))
-    candidates: list[tuple[float, bool, int, int]] = []
-    for node, row, indices in zip(free.tolist(), np.atleast_2d(distances).tolist(), np.atleast_2d(found).tolist(), strict=True):
-        for distance, index in zip(row, indices, strict=True):
-            if index < len(used):
-                other = int(used[index])
-                if other != node and int(neighbour[node]) != other:
-                    candidates.append((distance, degree[other] != 1, node, other))
-    candidates.sort(key=lambda c: (c[1], c[0]))
-    taken: set[int] = set()
-    joins: list[tuple[float, bool, int, int]] = []
-    for candidate in candidates:
-        _, settled, node, other = candidate
-        if node in taken or other in taken:
+    distances, found = np.reshape(distances, (len(free), -1)), np.reshape(found, (len(free), -1))
+    row, column = np.nonzero(found < len(used))
+    nodes, others, sizes = free[row], used[found[row, column]], distances[row, column]
+    fits = (others != nodes) & (neighbour[nodes] != others)
+    nodes, others, sizes = nodes[fits], others[fits], sizes[fits]
+    settled = degree[others] != 1
+    order = np.lexsort((sizes, settled))
+    taken = np.zeros(len(places), dtype=bool).tolist()
+    joins = []
+    for index, node, other, is_settled in zip(
+        order.tolist(), nodes[order].tolist(), others[order].tolist(), settled[order].tolist(), strict=True
+    ):
+        if taken[node] or taken[other]:
             continue
-        taken.add(node)
-        if not settled:
-            taken.add(other)
-        joins.append(candidate)
+        taken[node] = True
+        if not is_settled:
+            taken[other] = True
+        joins.append(index)
     if not joins:
         return nothing
-    both_free = np.array([not settled for _, settled, _, _ in joins])
-    nodes = np.array([node for _, _, node, _ in joins], dtype=np.int64)
-    others = np.array([other for _, _, _, other in joins], dtype=np.int64)
+    chosen = np.array(joins, dtype=np.int64)
+    nodes, others, sizes, both_free = nodes[chosen], others[chosen], sizes[chosen], ~settled[chosen]
     places = places.copy()
     a, b = nodes[both_free], others[both_free]
-    places[b] = _meetings(places[a], places[neighbour[a]], places[b], places[neighbour[b]], tolerance)
+    middles = _meetings(places[a], places[neighbour[a]], places[b], places[neighbour[b]], tolerance)
+    curved = net.bent[edge_at[a]] | net.bent[edge_at[b]]
+    places[b] = np.where(curved[:, None], (places[a] + places[b]) / 2, middles)
     goes_to = np.arange(len(places))
     goes_to[nodes] = others
     # A free end joined to a node that itself moved on follows it.
     goes_to = goes_to[goes_to]
-    return goes_to[first], goes_to[second], places, np.array([distance for distance, *_ in joins]), places[others]
+    net.first, net.second, net.places = goes_to[net.first], goes_to[net.second], places
+    net.degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(places))
+    return sizes, places[others]
+
+
+def _apart(net: _Net, tolerance: float) -> int:
+    """Return how many free ends lie over another node on plan, but at another height."""
+    if np.ptp(net.places[:, 2]) < WELD:
+        return 0
+    free = np.flatnonzero(net.degree == 1)
+    used = np.flatnonzero(net.degree > 0)
+    if not len(free):
+        return 0
+    # Upright edges join heights themselves and are met at both.
+    level = np.abs(net.leaving[:, 0, 2]) < 0.999
+    ends = np.unique(np.concatenate([net.first[level], net.second[level]]))
+    free = np.intersect1d(free, ends)
+    pairs = cKDTree(net.places[free][:, :2]).query_ball_tree(cKDTree(net.places[used][:, :2]), tolerance) if len(free) < 20_000 else []
+    return sum(any(abs(net.places[used[j], 2] - net.places[free[i], 2]) > tolerance for j in near) for i, near in enumerate(pairs))
 
 
 def _meetings(a: Array, a_from: Array, b: Array, b_from: Array, tolerance: float) -> Array:
@@ -179,47 +308,129 @@ def _meetings(a: Array, a_from: Array, b: Array, b_from: Array, tolerance: float
     return np.asarray(np.where(meets[:, None], (on_a + on_b) / 2, (a + b) / 2))
 
 
-def _walks(first: Indices, second: Indices, degree: NDArray[np.int64]) -> list[tuple[list[int], list[int], bool]]:
-    """Return (nodes, edges, closed) of every chain, each in the direction of its first edge."""
-    at: list[list[int]] = [[] for _ in range(len(degree))]
-    begins, ends = first.tolist(), second.tolist()
-    for edge, (a, b) in enumerate(zip(begins, ends, strict=True)):
-        at[a].append(edge)
-        at[b].append(edge)
-    used = [False] * len(begins)
+def _links(net: _Net, ways: Mapping[int, Sequence[tuple[int, int]]]) -> tuple[list[int], list[Junction]]:
+    """Return for every edge end (begin i, end n + i) the edge end it goes on into, or −1; and the junctions."""
+    count = len(net.first)
+    nodes = np.concatenate([net.first, net.second])
+    order = np.argsort(nodes, kind="stable")
+    sizes = net.degree[net.degree > 0]
+    low = np.concatenate([[0], np.cumsum(sizes)[:-1]]).astype(np.int64)
+    links = np.full(2 * count, -1, dtype=np.int64)
+    two = low[sizes == 2]
+    links[order[two]], links[order[two + 1]] = order[two + 1], order[two]
+    junctions: list[Junction] = []
+    for begin, size in zip(low[sizes > 2].tolist(), sizes[sizes > 2].tolist(), strict=True):
+        ends = order[begin : begin + size]
+        directions = net.leaving[ends % count, ends // count]
+        chosen = ways.get(len(junctions))
+        pairs = _straightest(directions) if chosen is None else [pair for pair in chosen if max(pair) < size and pair[0] != pair[1]]
+        for i, j in pairs:
+            links[ends[i]], links[ends[j]] = ends[j], ends[i]
+        edges = tuple(int(net.numbers[end % count]) for end in ends)
+        junctions.append(Junction(net.places[nodes[ends[0]]], directions, edges, tuple(pairs)))
+    return links.tolist(), junctions
 
-    def follow(edge: int, node: int) -> tuple[list[int], list[int]]:
-        """Walk from ``edge`` on through ``node``; return the nodes and edges met after it."""
-        nodes, edges = [node], []
-        while len(at[node]) == 2:
-            one, other = at[node]
-            edge = other if one == edge else one
-            if used[edge]:
-                break
-            used[edge] = True
-            node = ends[edge] if begins[edge] == node else begins[edge]
-            nodes.append(node)
-            edges.append(edge)
-        return nodes, edges
 
+def _straightest(directions: Array) -> list[tuple[int, int]]:
+    """Return which ways at a junction go on into which: the straightest first, none that turn more than 30°."""
+    count = len(directions)
+    if count > MOST_WAYS:
+        return []
+    along = directions @ directions.T
+    pairs = sorted((float(along[i, j]), i, j) for i in range(count) for j in range(i))
+    taken: set[int] = set()
     found = []
-    for edge in range(len(begins)):
+    for cosine, i, j in pairs:
+        if cosine > -math.cos(GOES_ON):
+            break
+        if not taken & {i, j}:
+            taken |= {i, j}
+            found.append((j, i))
+    # Round the rim of a solid the level edges go on into one another, and the upright one ends there.
+    left = [i for i in range(count) if i not in taken]
+    level = [i for i in left if abs(float(directions[i, 2])) < LEVEL]
+    if len(level) == 2 and len(left) > 2:
+        found.append((level[0], level[1]))
+    return found
+
+
+def _chains(net: _Net, links: list[int], limit: float, tell: Report) -> tuple[list[Chain], int]:
+    """Return the chains, in order of their first edges, and how many points on straights were dropped."""
+    count = len(net.first)
+    first, second = net.first.tolist(), net.second.tolist()
+    ends = first + second
+    used = [False] * count
+
+    def follow(end: int) -> tuple[list[int], bool]:
+        """Return the edge ends left by, going on from an edge end until nothing goes on; and whether that was all the way round."""
+        met: list[int] = []
+        start = end
+        while True:
+            on = links[end]
+            if on < 0:
+                return met, False
+            if used[on % count]:
+                return met, on % count == start % count or (bool(met) and on % count == met[0] % count)
+            used[on % count] = True
+            end = on + count if on < count else on - count
+            met.append(end)
+
+    walks: list[tuple[list[int], list[int], bool]] = []
+    step = max(1, count // 20)
+    for edge in range(count):
+        if edge % step == 0:
+            tell(0.5 + 0.35 * edge / count)
         if used[edge]:
             continue
         used[edge] = True
-        ahead_nodes, ahead_edges = follow(edge, ends[edge])
-        if ahead_nodes[-1] == begins[edge]:
-            nodes = [begins[edge], *ahead_nodes[:-1]]
-            found.append((nodes, [edge, *ahead_edges], True))
+        ahead, around = follow(edge + count)
+        if around:
+            walk = [edge + count, *ahead]
+            nodes = [first[edge], *(ends[end] for end in walk[:-1])]
+            walks.append((nodes, walk, True))
             continue
-        back_nodes, back_edges = follow(edge, begins[edge])
-        nodes = [*reversed(back_nodes), *ahead_nodes]
-        edges = [*reversed(back_edges), edge, *ahead_edges]
+        back, _ = follow(edge)
+        # Gone the other way, an edge is left by its other end.
+        walk = [*(end + count if end < count else end - count for end in reversed(back)), edge + count, *ahead]
+        nodes = [ends[back[-1]] if back else first[edge], *(ends[end] for end in walk)]
         # A chain from a junction back to the same junction is a loop too.
-        if nodes[0] == nodes[-1]:
-            found.append((nodes[:-1], edges, True))
+        if nodes[0] == nodes[-1] and len(walk) > 1:
+            walks.append((nodes[:-1], walk, True))
         else:
-            found.append((nodes, edges, False))
+            walks.append((nodes, walk, False))
+    tell(0.85)
+    chains = _tidied(net, walks, limit, count)
+    tell(0.98)
+    dropped = sum(len(nodes) for nodes, _, _ in walks) - sum(len(chain.points) for chain in chains)
+    chains.sort(key=lambda chain: min(chain.edges))
+    return chains, dropped
+
+
+def _tidied(net: _Net, walks: list[tuple[list[int], list[int], bool]], limit: float, count: int) -> list[Chain]:
+    """Return chains of walks, without points on straights."""
+    sizes = np.array([len(nodes) for nodes, _, _ in walks])
+    low = np.concatenate([[0], np.cumsum(sizes)])
+    points = net.places[np.array([node for nodes, _, _ in walks for node in nodes], dtype=np.int64)]
+    before, after = np.arange(len(points)) - 1, np.arange(len(points)) + 1
+    before[low[:-1]], after[low[1:] - 1] = low[1:] - 1, low[:-1]
+    doubtful = _stray(points, points[before], points[after]) <= limit
+    open_ends = np.array([not closed for _, _, closed in walks])
+    doubtful[low[:-1][open_ends]] = doubtful[low[1:][open_ends] - 1] = False
+    some = np.add.reduceat(doubtful, low[:-1]) > 0 if len(walks) else np.zeros(0, dtype=bool)
+    bends = net.bent.any()
+    bent_list, numbers = net.bent.tolist(), net.numbers.tolist()
+    found = []
+    for index, (_, walk, closed) in enumerate(walks):
+        own = points[low[index] : low[index + 1]]
+        bent = bool(bends) and any(bent_list[end % count] for end in walk)
+        if not bent:
+            if closed and len(own) < 3:
+                own, closed = np.vstack([own, own[:1]])[: max(2, len(own))], False
+            if some[index]:
+                own = straightened(own, closed, limit)
+        edges = tuple(numbers[end % count] for end in walk)
+        # Left by its end, an edge is gone forward.
+        found.append(Chain(own, closed, edges, tuple(end >= count for end in walk), bent))
     return found
 
 

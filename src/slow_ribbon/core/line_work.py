@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from scipy.interpolate import BSpline
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
@@ -52,34 +53,49 @@ def span_leg(span: Span, low: float, high: float) -> AnyLeg:
 
 
 def _curve_leg(span: CurveSpan, low: float, high: float) -> CurveLeg:
-    """Return a part of a B-spline, by putting knots in at both ends of it until the curve meets its controls there."""
-    spline = span.spline
     first, last = (float(value) for value in span.parameters(np.array([low, high])))
-    size = float(np.ptp(span.knots))
+    return spline_leg(span.spline, first, last)[1]
+
+
+def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, CurveLeg]:
+    """Return where a B-spline is at one parameter, and the leg that is its part from there to another.
+
+    Controls have three coordinates, or four (times their weight, weight). Knots are put in at
+    both ends until the curve meets its controls there.
+    """
     degree = spline.k
+    inside = float(spline.t[degree]), float(spline.t[-degree - 1])
+    size = inside[1] - inside[0]
     for parameter in (first, last):
         near = np.abs(spline.t - parameter) < 1e-12 * size
         if near.any():
             parameter = float(spline.t[near][0])
         missing = degree - int(near.sum())
-        if missing > 0 and span.knots[0] < parameter < span.knots[-1]:
-            spline = spline.insert_knot(parameter, missing)
+        if missing > 0:
+            spline = spline.insert_knot(min(max(parameter, inside[0]), inside[1]), missing)
     begin = int(np.searchsorted(spline.t, first - 1e-12 * size, side="left"))
     end = int(np.searchsorted(spline.t, last + 1e-12 * size, side="right"))
     knots = spline.t[begin:end]
     # Inside the curve a full knot is met ``degree`` times; at its ends it stands once more.
-    knots = np.concatenate([[knots[0]] * (degree + 1), knots[(knots > knots[0]) & (knots < knots[-1])], [knots[-1]] * (degree + 1)])
-    count = len(knots) - degree - 1
+    inner = knots[(knots > knots[0]) & (knots < knots[-1])]
     offset = int(np.searchsorted(spline.t, knots[0], side="right")) - degree - 1
-    controls = spline.c[offset : offset + count]
+    knots = np.concatenate([[knots[0]] * (degree + 1), inner, [knots[-1]] * (degree + 1)])
+    controls = spline.c[offset : offset + len(knots) - degree - 1]
     weights = None
     if controls.shape[1] == 4:
         weights = tuple(float(w) for w in controls[:, 3])
         controls = controls[:, :3] / controls[:, 3:]
-    return CurveLeg(
-        to=place(controls[-1]), controls=tuple(place(point) for point in controls[1:-1]), degree=degree,
-        knots=tuple(float(knot) for knot in knots), weights=weights,
-    )  # fmt: skip
+    leg = CurveLeg(
+        to=place(controls[-1]),
+        controls=tuple(place(point) for point in controls[1:-1]) or (place((controls[0] + controls[-1]) / 2),),
+        degree=degree,
+        knots=tuple(float(knot) for knot in knots),
+        weights=weights,
+    )
+    if len(controls) == 2:
+        # A straight stretch of degree 1 still has one control between its ends.
+        leg = leg.model_copy(update={"degree": 2, "knots": None, "weights": None})
+    return place(controls[0]), leg
 
 
 @dataclass(frozen=True)

@@ -95,14 +95,31 @@ class Cuts:
     def volumes(self) -> Array:
         """Volume of each piece in mm³: area × the fibre at the centroid.
 
-        Exact for a prism cut by planes and for a bent piece with square ends (Pappus–Guldin); a
-        bent piece that ends in mitres differs from it in the second order of the section's size.
+        Exact for a prism cut by planes and for a bent piece with square ends (Pappus–Guldin); for
+        a bent piece that ends in mitres the fibres are summed over the section.
         """
         begin, end = self.fibres(self.placed.centroid[None])
         lengths = (end - begin)[:, 0]
+        volumes = np.asarray(self.placed.shape.area * lengths)
         for i, path in self.course.paths.items():
-            lengths[i] = fibre_lengths(path, self.placed.centroid[None], begin[i], end[i], swept=True)[0]
-        return np.asarray(self.placed.shape.area * lengths)
+            if self.slopes_begin[i].any() or self.slopes_end[i].any():
+                volumes[i] = self._bent_volume(i, path)
+            else:
+                volumes[i] = self.placed.shape.area * fibre_lengths(path, self.placed.centroid[None], begin[i], end[i], swept=True)[0]
+        return volumes
+
+    def _bent_volume(self, index: int, path: Path) -> float:
+        """Return the volume of a bent piece that ends in mitres: its fibres summed over the section.
+
+        Midpoints of triangle edges integrate what is quadratic in the section exactly.
+        """
+        flat = self.placed.shape.flat(0.02)
+        corners = self.placed.points(flat.points)[flat.triangles]
+        sides = corners[:, 1:] - corners[:, :1]
+        areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
+        middles = ((corners + np.roll(corners, 1, axis=1)) / 2).reshape(-1, 2)
+        lengths = fibre_lengths(path, middles, *self.path_fibres(index, middles), swept=True).reshape(-1, 3)
+        return float(areas @ lengths.mean(axis=1))
 
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""

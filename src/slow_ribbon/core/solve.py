@@ -197,9 +197,9 @@ def solve(job: Job) -> Solved:
     return Solver().solve(job)
 
 
-def solve_run(run: Run, line: Line, section: Section, key: str = "") -> SolvedRun:
-    """Return one run solved: cut into pieces, its corners named and checked."""
-    course = run_course(run, line)
+def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Course | None = None) -> SolvedRun:
+    """Return one run solved: cut into pieces, its corners named and checked. ``course`` is the line's unless another is given."""
+    course = course or run_course(run, line)
     placed = Placed(section, run.placing, course)
     cuts = cut(course, placed)
     kinds = corner_kinds(course, placed.right)
@@ -219,7 +219,14 @@ def solve_wall(line: Line) -> SolvedRun:
     outline = OutlinePen(0, 0).line(1, 0).line(1, 1).line(0, 1).close()
     section = Section(id="S0", name="wall", outline=outline, width=line.wall.thickness, height=line.wall.height)
     run = Run(id="R0", name="wall", tag="W", line=line.id, section="S0", placing=Placing(facing=FacingSide(kind=line.wall.side)))
-    return solve_run(run, line, section)
+    course = run_course(run, line)
+    # Bent walls come in short parts, so that those between the eye and the room can be left out of a picture one by one.
+    cuts = [
+        (float(course.begins[i]) + share * path.length) % course.length
+        for i, path in course.paths.items()
+        for share in np.linspace(0, 1, 1 + max(1, len(path.flattened(1e9)) // 3))[1:-1]
+    ]
+    return solve_run(run, line, section, course=course.parted(cuts) if cuts else course)
 
 
 def _origin(course: Course) -> Array:
@@ -255,7 +262,7 @@ def _footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:
 
 
 def _strip(cuts: Cuts, index: int, box: Array) -> tuple[Array, ...]:
-    """Return the outline on plan of a piece that bends: along its right edge and back along its left."""
+    """Return the outline on plan of a piece that bends: along its left edge and back along its right."""
     path = cuts.course.paths[index]
     begin, end = cuts.path_fibres(index, box)
     shares = path.flattened(CHORD_HEIGHT, float(np.abs(box).max())) / path.length
@@ -269,8 +276,8 @@ def _strip(cuts: Cuts, index: int, box: Array) -> tuple[Array, ...]:
     rows = np.arange(len(shares))
     rights, lefts = points[rows, across.argmax(axis=1)], points[rows, across.argmin(axis=1)]
     if cuts.course.count == 1 and not cuts.open_begin()[0]:
-        return rights[:-1], lefts[:-1][::-1]
-    return (np.concatenate([rights, lefts[::-1]]),)
+        return lefts[:-1], rights[:-1][::-1]
+    return (np.concatenate([lefts, rights[::-1]]),)
 
 
 def _hull(points: Array) -> Array:

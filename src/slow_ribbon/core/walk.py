@@ -51,6 +51,11 @@ class Walked:
     heading: float
     uses: frozenset[str]
 
+    @property
+    def bearing(self) -> float:
+        """The heading in degrees clockwise from north."""
+        return (90 - math.degrees(self.heading)) % 360
+
 
 @dataclass
 class _Walker:

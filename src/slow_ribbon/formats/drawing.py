@@ -1,29 +1,50 @@
-"""What a reader makes of a drawing: loose edges with their layers, and what was left unread."""
+"""What a reader makes of a file: loose edges with their layers, and what was left unread."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 
+from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.join import Joined, join
-from slow_ribbon.core.line import LineBody, Source, line_body
+from slow_ribbon.core.join import Chain, Joined, Loose, Report, join, straightened
+from slow_ribbon.core.leg_spans import spans_of
+from slow_ribbon.core.legs import AnyLeg, StraightLeg, mapped, place, reshaped, reversed_leg
+from slow_ribbon.core.line import Line, LineBody, Opening, Source, line_body
+from slow_ribbon.core.line_work import span_leg
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.shape import Array, Indices
-from slow_ribbon.core.units import FARTHEST
+from slow_ribbon.core.units import FARTHEST, WELD
 
 #: A drawing that lies further than this from its origin, mm, is brought near nought.
 FAR = 1e6
+#: More edges than this cannot be worked with, and may be a small file that unfolds without end.
+MOST_EDGES = 2_000_000
+
+
+@dataclass(frozen=True)
+class DrawnOpening:
+    """An opening that a file tells of, a door say: its two ends, mm, on the layer of the lines it belongs to."""
+
+    name: str
+    layer: str
+    begin: Point3
+    end: Point3
 
 
 @dataclass(frozen=True)
 class Drawing:
-    """A drawing read: begins, ends (n, 3) in mm; layer (n,) indices into ``layers``.
+    """A file read: begins, ends (n, 3) in mm; layer (n,) indices into ``layers``.
 
-    ``unread`` counts what was met and not read, by kind; ``unit`` names the drawing's unit and
-    ``unit_known`` tells whether the drawing said so itself.
+    ``curves`` holds the legs of edges that are no straights, by edge number, each from the
+    edge's beginning to its end. ``unread`` counts what was met and not read, by kind; ``unit``
+    names the drawing's unit and ``unit_known`` tells whether the drawing said so itself.
+    ``hidden`` are layers that are off or frozen there, ``colours`` their colours as a hint,
+    ``notes`` what the person should know about how it was read. ``points`` are surveyed points.
     """
 
     begins: Array
@@ -33,28 +54,122 @@ class Drawing:
     unread: dict[str, int]
     unit: str
     unit_known: bool
+    curves: dict[int, AnyLeg] = field(default_factory=dict)
+    hidden: tuple[str, ...] = ()
+    colours: dict[str, str] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+    openings: tuple[DrawnOpening, ...] = ()
+    points: tuple[Point3, ...] = ()
 
     def layer_counts(self) -> list[int]:
         """Return how many edges each layer holds."""
         return [int(count) for count in np.bincount(self.layer, minlength=len(self.layers))]
 
+    def loose(self, edges: Indices, level: float | None = None) -> Loose:
+        """Return some of the edges for joining; with ``level`` all brought to one height, mm."""
+        begins, ends = self.begins[edges], self.ends[edges]
+        curved = np.isin(edges, np.fromiter(self.curves, dtype=np.int64, count=len(self.curves)))
+        leaving, middles = np.zeros((len(edges), 2, 3)), np.zeros((len(edges), 3))
+        for row in np.flatnonzero(curved).tolist():
+            spans = spans_of(self.curves[int(edges[row])], place(begins[row]))
+            first, last = spans[0], spans[-1]
+            leaving[row, 0] = first.at(np.zeros(1))[1][0]
+            leaving[row, 1] = -last.at(np.array([last.length]))[1][0]
+            middles[row] = spans[len(spans) // 2].at(np.array([spans[len(spans) // 2].length / 2]))[0][0]
+        if level is not None:
+            begins, ends = _levelled(begins, level), _levelled(ends, level)
+            middles = _levelled(middles, level)
+        return Loose(begins, ends, curved, leaving, middles)
+
+
+def _levelled(points: Array, level: float) -> Array:
+    flat = points.copy()
+    flat[:, 2] = level
+    return flat
+
+
+class Edges:
+    """Edges met while a file is read, in mm."""
+
+    def __init__(self) -> None:
+        self.begins: list[Point3] = []
+        self.ends: list[Point3] = []
+        self.layer: list[int] = []
+        self.layers: dict[str, int] = {}
+        self.curves: dict[int, AnyLeg] = {}
+        self.unread: Counter[str] = Counter()
+        self.notes: list[str] = []
+        self.hidden: set[str] = set()
+        self.colours: dict[str, str] = {}
+        self.openings: list[DrawnOpening] = []
+        self.points: list[Point3] = []
+
+    def straight(self, begin: Sequence[float], end: Sequence[float], layer: str) -> None:
+        """Take a straight edge. Raises ``Refused`` where there are too many."""
+        if len(self.begins) >= MOST_EDGES:
+            raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
+        self.begins.append(place(begin))
+        self.ends.append(place(end))
+        self.layer.append(self.layers.setdefault(layer, len(self.layers)))
+
+    def curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
+        """Take a curve from ``begin``; one that comes back to its beginning is taken in two halves."""
+        try:
+            spans = spans_of(leg, place(begin))
+        except Refused as refused:
+            # A curve of no length, or that cannot be, is told of and left.
+            self.unread["curves that cannot be drawn" if refused.code != "leg-zero" else "curves of no length"] += 1
+            return
+        if math.dist(begin, leg.to) > WELD:
+            self._curve(begin, leg, layer)
+            return
+        for span in spans:
+            half = span.length / 2
+            middle = place(span.at(np.array([half]))[0][0])
+            self._curve(place(span.at(np.zeros(1))[0][0]), span_leg(span, 0.0, half).model_copy(update={"to": middle}), layer)
+            self._curve(middle, span_leg(span, half, span.length), layer)
+
+    def _curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
+        if isinstance(leg, StraightLeg):
+            self.straight(begin, leg.to, layer)
+            return
+        self.straight(begin, leg.to, layer)
+        self.curves[len(self.begins) - 1] = leg
+
+    def drawing(self, unit: str, unit_known: bool) -> Drawing:
+        """Return the drawing."""
+        shape = (len(self.begins), 3)
+        return Drawing(
+            np.array(self.begins, dtype=float).reshape(shape),
+            np.array(self.ends, dtype=float).reshape(shape),
+            np.array(self.layer, dtype=np.int64),
+            tuple(self.layers),
+            dict(self.unread),
+            unit,
+            unit_known,
+            self.curves,
+            tuple(name for name in self.layers if name in self.hidden),
+            {name: colour for name, colour in self.colours.items() if name in self.layers},
+            tuple(self.notes),
+            tuple(self.openings),
+            tuple(self.points),
+        )
+
 
 def check_drawing(drawing: Drawing) -> Drawing:
     """Return the drawing. Raises ``Refused`` where it holds no edges or coordinates that cannot be."""
     if len(drawing.begins) == 0:
-        found = f" Met and not read yet: {unread_words(drawing)}." if drawing.unread else ""
-        raise Refused(
-            f"The drawing holds no straight edges.{found} Lines and polylines are read, in model space and in blocks.", "file", "no-edges"
-        )
+        found = f" Met and not read: {unread_words(drawing)}." if drawing.unread else ""
+        raise Refused(f"The file holds no edges that lines could be made of.{found}", "file", "no-edges")
     points = np.concatenate([drawing.begins, drawing.ends])
     bad = np.flatnonzero(~np.isfinite(points).all(axis=1) | (np.abs(np.nan_to_num(points)) > FARTHEST).any(axis=1))
     if len(bad):
         edge = int(bad[0]) % len(drawing.begins)
-        place = ", ".join(f"{value:g}" for value in points[bad[0]])
+        told = ", ".join(f"{value:g}" for value in points[bad[0]])
         layer = drawing.layers[int(drawing.layer[edge])]
         raise Refused(
             f"{len(bad)} edge ends have coordinates that are no numbers or lie more than ten thousand kilometres away; "
-            f"the first is ({place}) mm on layer {layer}. Check the drawing's units.",
+            f"the first is ({told}) mm on layer {layer}. Check the drawing's units.",
             "file",
             "coordinates",
         )
@@ -70,7 +185,8 @@ def _one(kind: str) -> str:
     """Return the singular of a kind of entity."""
     if kind.endswith("ies"):
         return kind[:-3] + "y"
-    return "helix" if kind == "helices" else kind.removesuffix("s")
+    first, _, rest = kind.partition(" ")
+    return (first.removesuffix("s") + (" " + rest if rest else "")) if first.endswith("s") else kind.removesuffix("s")
 
 
 def chosen_edges(drawing: Drawing, layers: list[str] | None) -> Indices:
@@ -92,24 +208,34 @@ def chosen_edges(drawing: Drawing, layers: list[str] | None) -> Indices:
 class Found:
     """Lines found in a drawing: ``joined`` over the chosen edges, with a name and a layer for each chain."""
 
+    drawing: Drawing
+    edges: Indices
     joined: Joined
     names: tuple[str, ...]
     layers: tuple[str, ...]
+    level: float | None
 
 
-def find_lines(drawing: Drawing, layers: list[str] | None, tolerance: float) -> Found:
-    """Return the lines that the edges on the chosen layers make."""
+def find_lines(
+    drawing: Drawing,
+    layers: list[str] | None,
+    tolerance: float,
+    ways: Mapping[int, Sequence[tuple[int, int]]] | None = None,
+    level: float | None = None,
+    report: Report | None = None,
+) -> Found:
+    """Return the lines that the edges on the chosen layers make; ``ways``, ``level`` and ``report`` as for joining."""
     edges = chosen_edges(drawing, layers)
-    joined = join(drawing.begins[edges], drawing.ends[edges], tolerance)
+    joined = join(drawing.loose(edges, level), tolerance, ways, report)
     chain_layers = tuple(drawing.layers[int(drawing.layer[edges[min(chain.edges)]])] for chain in joined.chains)
-    totals = {name: chain_layers.count(name) for name in set(chain_layers)}
+    totals = Counter(chain_layers)
     met: dict[str, int] = {}
     names = []
     for name in chain_layers:
         met[name] = met.get(name, 0) + 1
         shown = name.strip() or "Line"
         names.append(shown[:100] if totals[name] == 1 else f"{shown[:100]} {met[name]}")
-    return Found(joined, tuple(names), chain_layers)
+    return Found(drawing, edges, joined, tuple(names), chain_layers, level)
 
 
 def site_origin(drawing: Drawing) -> Point3:
@@ -121,16 +247,109 @@ def site_origin(drawing: Drawing) -> Point3:
     return (math.floor(middle[0] / 1000) * 1000.0, math.floor(middle[1] / 1000) * 1000.0, 0.0)
 
 
+def chain_line(found: Found, number: int, origin: Point3, name: str, **more: object) -> LineBody:
+    """Return a chain as a line near the job's nought: straights without needless points, curves as they are."""
+    chain = found.joined.chains[number]
+    if not chain.bent:
+        return line_body(chain.points - np.array(origin), chain.closed, name, **more)
+    start, legs = _bent_legs(found, chain, origin)
+    return LineBody(name=name, start=start, legs=legs, closed=chain.closed, **more)
+
+
+def _bent_legs(found: Found, chain: Chain, origin: Point3) -> tuple[Point3, tuple[AnyLeg, ...]]:
+    drawing = found.drawing
+    nodes = [place(point) for point in chain.points - np.array(origin)]
+    if chain.closed:
+        nodes.append(nodes[0])
+    legs: list[AnyLeg] = []
+    run: list[Point3] = [nodes[0]]
+
+    def settle() -> None:
+        if len(run) > 1:
+            tidy = straightened(np.array(run), False, min(0.1, 1.0))
+            legs.extend(StraightLeg(to=place(point)) for point in tidy[1:])
+
+    for index, (edge, forward) in enumerate(zip(chain.edges, chain.forward, strict=True)):
+        number = int(found.edges[edge])
+        leg = drawing.curves.get(number)
+        begin, end = nodes[index], nodes[index + 1]
+        if leg is None:
+            run.append(end)
+            continue
+        settle()
+        run = [end]
+        old_begin = place(drawing.begins[number] - np.array(origin))
+        leg = _shifted(leg, origin)
+        if not forward:
+            leg, old_begin = reversed_leg(leg, old_begin), leg.to
+        if found.level is not None:
+            leg, old_begin = _flat(leg, found.level), (old_begin[0], old_begin[1], found.level)
+        # Over a gap the curve is drawn to where it meets its neighbour, in proportion.
+        legs.append(reshaped(leg, old_begin, begin, end) if old_begin != begin or leg.to != end else leg)
+    settle()
+    return nodes[0], tuple(legs)
+
+
+def _shifted(leg: AnyLeg, origin: Point3) -> AnyLeg:
+    def move(point: Sequence[float]) -> Point3:
+        return place(np.subtract(point, origin))
+
+    return mapped(leg, move(leg.to), move, place, 1.0)
+
+
+def _flat(leg: AnyLeg, level: float) -> AnyLeg:
+    def move(point: Sequence[float]) -> Point3:
+        return float(point[0]), float(point[1]), level
+
+    def direct(value: Sequence[float]) -> Point3:
+        return float(value[0]), float(value[1]), 0.0
+
+    return mapped(leg, move(leg.to), move, direct, 1.0)
+
+
 def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: str, content: str) -> list[LineBody]:
-    """Return the chosen chains as lines near the job's nought. Raises ``Refused`` for a chain that is not there."""
+    """Return the chosen chains as lines near the job's nought, with the openings that belong to them.
+
+    Raises ``Refused`` for a chain that is not there.
+    """
     numbers = range(len(found.joined.chains)) if chosen is None else chosen
     bodies = []
     for number in numbers:
         if not 0 <= number < len(found.joined.chains):
-            raise Refused(
-                f"There is no line {number + 1} in this drawing at this join tolerance: look at the lines again.", "lines", "unknown-line"
-            )
-        chain = found.joined.chains[number]
-        source = Source(file=file[:255], content=content, layer=found.layers[number][:255])
-        bodies.append(line_body(chain.points - np.array(origin), chain.closed, found.names[number], source=source))
+            raise Refused(f"There is no line {number + 1} among the {len(found.joined.chains)} found.", "lines", "unknown-line")
+        source = Source(file=file[-255:], content=content, layer=found.layers[number][:255])
+        body = chain_line(found, number, origin, found.names[number], source=source)
+        openings = _openings_on(found.drawing, body, found.layers[number], origin) if found.drawing.openings else ()
+        bodies.append(body.model_copy(update={"openings": openings}) if openings else body)
     return bodies
+
+
+def _openings_on(drawing: Drawing, body: LineBody, layer: str, origin: Point3) -> tuple[Opening, ...]:
+    """Return the openings of a layer whose two ends lie on a line, from chainage to chainage, none over another."""
+    course = course_of(Line(id="L1", **{name: getattr(body, name) for name in LineBody.model_fields}))
+    chainages, points = course.flattened(0.5)
+    found: list[Opening] = []
+    names: Counter[str] = Counter()
+    for opening in drawing.openings:
+        if opening.layer != layer:
+            continue
+        ends = [_chainage_near(points, chainages, np.subtract(point, origin)) for point in (opening.begin, opening.end)]
+        if max(away for _, away in ends) > 1.0:
+            continue
+        low, high = sorted(at for at, _ in ends)
+        if course.closed and high - low > course.length / 2:
+            low, high = high, low + course.length
+        names[opening.name] += 1
+        name = opening.name if names[opening.name] == 1 else f"{opening.name} {names[opening.name]}"
+        if high - low > 1 and all(high <= other.at + 1e-6 or low >= other.at + other.width - 1e-6 for other in found):
+            found.append(Opening(name=name[:120], at=low % course.length, width=high - low))
+    return tuple(sorted(found, key=lambda one: one.at))
+
+
+def _chainage_near(points: Array, chainages: Array, near: Array) -> tuple[float, float]:
+    along = points[1:] - points[:-1]
+    square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
+    share = np.clip(np.einsum("ij,ij->i", near - points[:-1], along) / square, 0, 1)
+    away = np.linalg.norm(near - points[:-1] - along * share[:, None], axis=1)
+    best = int(np.argmin(away))
+    return float(chainages[best] + (chainages[best + 1] - chainages[best]) * share[best]), float(away[best])

@@ -1,68 +1,66 @@
 """DXF drawings, R12 to R2018, ASCII or binary, read with ezdxf.
 
-Straight edges of LINE, LWPOLYLINE and POLYLINE are taken from model space and, to any depth,
-from the blocks inserted there. Content on layer 0 of a block lies on the layer of its insert.
-Curves are counted and reported, not read.
+Everything that is an edge is taken, from model space and, to any depth, from the blocks
+inserted there: LINE, ARC, CIRCLE, ELLIPSE, SPLINE, HELIX, LWPOLYLINE and POLYLINE with bulges,
+the boundaries of HATCH. Content on layer 0 of a block lies on the layer of its insert.
 """
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterable
+import math
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import ezdxf
+import ezdxf.colors
 import ezdxf.units
 import numpy as np
 from ezdxf.entities.dxfentity import DXFEntity
+from ezdxf.entities.ellipse import Ellipse
+from ezdxf.entities.hatch import Hatch
 from ezdxf.entities.insert import Insert
 from ezdxf.entities.line import Line
 from ezdxf.entities.lwpolyline import LWPolyline
 from ezdxf.entities.polyline import Polyline
+from ezdxf.entities.spline import Spline
 from ezdxf.math import Matrix44, Vec3
+from scipy.interpolate import BSpline
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.formats.drawing import Drawing
+from slow_ribbon.core.legs import PassPoint, ThroughLeg
+from slow_ribbon.core.line_work import spline_leg
+from slow_ribbon.formats.conics import conic
+from slow_ribbon.formats.drawing import Drawing, Edges
 
-#: Kinds of entity that are curves, as the report names them.
-CURVES = {"ARC": "arcs", "CIRCLE": "circles", "ELLIPSE": "ellipses", "SPLINE": "splines", "HELIX": "helices"}
 #: Blocks inside blocks deeper than this are a mistake or a trap.
 DEEPEST = 24
-#: More edges than this cannot be worked with, and may be a small file that unfolds without end.
-MOST_EDGES = 2_000_000
-
 #: Flag of a POLYLINE's vertex that only frames a spline (DXF reference, VERTEX group code 70).
 SPLINE_FRAME = 16
-
-Ends = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
 class Place:
-    """Where content lies: the matrix to the drawing, the layer it inherits, how many blocks deep it is."""
+    """Where content lies: the matrix to the drawing in mm, the layer it inherits, how many blocks deep it is."""
 
     matrix: Matrix44
     layer: str
     depth: int
+
+    def points(self, points: Iterable[Vec3]) -> list[Vec3]:
+        return list(self.matrix.transform_vertices(points))
+
+    def directions(self, *vectors: Vec3) -> list[Vec3]:
+        return [self.matrix.transform_direction(vector) for vector in vectors]
 
 
 class _Reading:
     """Edges met so far, with what was left unread."""
 
     def __init__(self) -> None:
-        self.begins: list[Ends] = []
-        self.ends: list[Ends] = []
-        self.layer: list[int] = []
-        self.layers: dict[str, int] = {}
-        self.unread: Counter[str] = Counter()
-
-    def edge(self, begin: Vec3, end: Vec3, layer: str) -> None:
-        if len(self.begins) >= MOST_EDGES:
-            raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
-        self.begins.append(begin.xyz)
-        self.ends.append(end.xyz)
-        self.layer.append(self.layers.setdefault(layer, len(self.layers)))
+        self.edges = Edges()
 
     def entity(self, entity: DXFEntity, place: Place) -> None:
         kind = entity.dxftype()
@@ -70,39 +68,157 @@ class _Reading:
         if layer == "0" and place.depth:
             layer = place.layer
         if isinstance(entity, Line):
-            begin, end = place.matrix.transform_vertices([entity.dxf.start, entity.dxf.end])
-            self.edge(begin, end, layer)
+            begin, end = place.points([entity.dxf.start, entity.dxf.end])
+            self.straight(begin, end, layer)
+        elif kind in ("ARC", "CIRCLE"):
+            self.circle(entity, layer, place)
+        elif isinstance(entity, Ellipse):
+            major = Vec3(entity.dxf.major_axis)
+            first, last = float(entity.dxf.start_param), float(entity.dxf.end_param)
+            self.conic(Vec3(entity.dxf.center), major, Vec3(entity.minor_axis), first, _after(first, last), layer, place)
+        elif isinstance(entity, Spline):
+            self.spline(entity, layer, place)
         elif isinstance(entity, LWPolyline):
             bulges = [float(row[0]) for row in entity.get_points("b")]
-            self.polyline(entity.vertices_in_wcs(), bulges, bool(entity.closed), layer, place)
+            self.polyline(list(entity.vertices_in_wcs()), bulges, bool(entity.closed), _up(entity), layer, place)
         elif isinstance(entity, Polyline) and (entity.is_2d_polyline or entity.is_3d_polyline):
-            if any(vertex.dxf.flags & SPLINE_FRAME for vertex in entity.vertices):
-                self.unread["splined polylines"] += 1
-                return
-            bulges = [float(vertex.dxf.get("bulge", 0.0)) for vertex in entity.vertices]
-            self.polyline(entity.points_in_wcs(), bulges, bool(entity.is_closed), layer, place)
+            kept = [index for index, vertex in enumerate(entity.vertices) if not vertex.dxf.flags & SPLINE_FRAME]
+            points = list(entity.points_in_wcs())
+            bulges = [float(entity.vertices[index].dxf.get("bulge", 0.0)) for index in kept]
+            self.polyline([points[index] for index in kept], bulges, bool(entity.is_closed), _up(entity), layer, place)
+        elif isinstance(entity, Hatch):
+            self.hatch(entity, layer, place)
         elif isinstance(entity, Insert):
             self.insert(entity, layer, place)
-        elif kind in CURVES:
-            self.unread[CURVES[kind]] += 1
         else:
-            self.unread[f"{kind.lower().replace('_', ' ')} entities"] += 1
+            self.edges.unread[f"{kind.lower().replace('_', ' ')} entities"] += 1
 
-    def polyline(self, vertices: Iterable[Vec3], bulges: list[float], closed: bool, layer: str, place: Place) -> None:
-        points = list(place.matrix.transform_vertices(vertices))
-        count = len(points)
+    def straight(self, begin: Vec3, end: Vec3, layer: str) -> None:
+        if begin != end:
+            self.edges.straight(begin.xyz, end.xyz, layer)
+
+    def circle(self, entity: DXFEntity, layer: str, place: Place) -> None:
+        ocs, radius = entity.ocs(), float(entity.dxf.radius)
+        centre = ocs.to_wcs(Vec3(entity.dxf.center))
+        u, v = ocs.to_wcs(Vec3(radius, 0, 0)), ocs.to_wcs(Vec3(0, radius, 0))
+        first, last = 0.0, 2 * math.pi
+        if entity.dxftype() == "ARC":
+            first = math.radians(float(entity.dxf.start_angle))
+            last = _after(first, math.radians(float(entity.dxf.end_angle)))
+        self.conic(centre, u, v, first, last, layer, place)
+
+    def conic(self, centre: Vec3, u: Vec3, v: Vec3, first: float, last: float, layer: str, place: Place) -> None:
+        (at,) = place.points([centre])
+        along, across = place.directions(u, v)
+        begin, legs = conic(at.xyz, along.xyz, across.xyz, first, last)
+        for leg in legs:
+            self.edges.curve(begin, leg, layer)
+            begin = leg.to
+
+    def spline(self, entity: Spline, layer: str, place: Place) -> None:
+        controls = [Vec3(point) for point in entity.control_points]
+        if len(controls) > 1:
+            knots, weights = list(entity.knots), list(entity.weights)
+            self.bspline(controls, [float(knot) for knot in knots], int(entity.dxf.degree), [float(w) for w in weights], layer, place)
+            return
+        points = place.points([Vec3(point) for point in entity.fit_points])
+        if len(points) < 2:
+            self.edges.unread["splines without points"] += 1
+            return
+        ends = [entity.dxf.get(name) for name in ("start_tangent", "end_tangent")]
+        begin, end = [None if one is None or Vec3(one).is_null else place.directions(Vec3(one))[0].xyz for one in ends]
+        leg = ThroughLeg(to=points[-1].xyz, points=tuple(PassPoint(at=point.xyz) for point in points[1:-1]), begin=begin, end=end)
+        self.edges.curve(points[0].xyz, leg, layer)
+
+    def bspline(self, controls: list[Vec3], knots: list[float], degree: int, weights: list[float], layer: str, place: Place) -> None:
+        points = np.array([point.xyz for point in place.points(controls)])
+        if len(knots) != len(points) + degree + 1 or degree < 1 or len(points) <= degree or (np.diff(knots) < 0).any():
+            self.edges.unread["splines with wrong knots"] += 1
+            return
+        if weights and len(weights) == len(points) and min(weights) > 0 and len(set(weights)) > 1:
+            points = np.column_stack([points * np.array(weights)[:, None], weights])
+        curve = BSpline(np.array(knots), points, degree)
+        first, last = float(curve.t[degree]), float(curve.t[-degree - 1])
+        if last <= first:
+            self.edges.unread["splines with wrong knots"] += 1
+            return
+        if degree == 1:
+            corners = points[:, :3] / points[:, 3:] if points.shape[1] == 4 else points
+            for a, b in pairwise(corners):
+                self.straight(Vec3(a), Vec3(b), layer)
+            return
+        begin, leg = spline_leg(curve, first, last)
+        self.edges.curve(begin, leg, layer)
+
+    def polyline(self, vertices: Sequence[Vec3], bulges: list[float], closed: bool, up: Vec3, layer: str, place: Place) -> None:
+        count = len(vertices)
         for index in range(count if closed else count - 1):
+            begin, end = vertices[index], vertices[(index + 1) % count]
+            if begin == end:
+                continue
             if abs(bulges[index]) > 1e-9:
-                self.unread["curved polyline legs"] += 1
-            elif points[index] != points[(index + 1) % count]:
-                self.edge(points[index], points[(index + 1) % count], layer)
+                self.bulge(begin, end, bulges[index], up, layer, place)
+            else:
+                first, last = place.points([begin, end])
+                self.straight(first, last, layer)
+
+    def bulge(self, begin: Vec3, end: Vec3, bulge: float, up: Vec3, layer: str, place: Place) -> None:
+        """Take an arc by its bulge: the tangent of a quarter of its angle, positive anticlockwise about ``up``."""
+        chord = end - begin
+        size, angle = chord.magnitude, 4 * math.atan(bulge)
+        right = chord.cross(up).normalize()
+        # From the chord's middle the centre lies across by half the chord over the tangent of half the angle.
+        centre = begin + chord / 2 - right * (size / 2 / math.tan(angle / 2))
+        u = begin - centre
+        self.conic(centre, u, up.normalize().cross(u), 0.0, angle, layer, place)
+
+    def hatch(self, hatch: Hatch, layer: str, place: Place) -> None:
+        ocs = hatch.ocs()
+        height = float(Vec3(hatch.dxf.get("elevation", (0, 0, 0))).z)
+        up = ocs.to_wcs(Vec3(0, 0, 1))
+
+        def lifted(x: float, y: float) -> Vec3:
+            return Vec3(ocs.to_wcs(Vec3(x, y, height)))
+
+        for path in hatch.paths.paths:
+            if hasattr(path, "vertices"):
+                corners = [lifted(x, y) for x, y, _ in path.vertices]
+                self.polyline(corners, [float(bulge) for _, _, bulge in path.vertices], bool(path.is_closed), up, layer, place)
+                continue
+            for edge in path.edges:
+                self.hatch_edge(edge, lifted, ocs, layer, place)
+
+    def hatch_edge(self, edge: Any, lift: Callable[[float, float], Vec3], ocs: Any, layer: str, place: Place) -> None:
+        to_wcs = ocs.to_wcs
+        kind = type(edge).__name__
+        if kind == "LineEdge":
+            begin, end = place.points([lift(*edge.start), lift(*edge.end)])
+            self.straight(begin, end, layer)
+        elif kind == "ArcEdge":
+            radius = edge.radius
+            first = math.radians(edge.start_angle)
+            last = _after(first, math.radians(edge.end_angle))
+            u, v = to_wcs(Vec3(radius, 0, 0)), to_wcs(Vec3(0, radius, 0))
+            self.conic(lift(*edge.center), u, v, first, last, layer, place)
+        elif kind == "EllipseEdge":
+            major = Vec3(edge.major_axis)
+            minor = Vec3(-major.y, major.x) * edge.ratio
+            first = float(edge.start_param)
+            last = _after(first, float(edge.end_param))
+            self.conic(lift(*edge.center), to_wcs(major), to_wcs(minor), first, last, layer, place)
+        elif kind == "SplineEdge":
+            controls = [lift(x, y) for x, y in edge.control_points]
+            knots = [float(knot) for knot in edge.knot_values]
+            self.bspline(controls, knots, int(edge.degree), [float(w) for w in edge.weights], layer, place)
+        else:
+            self.edges.unread["hatch edges"] += 1
 
     def insert(self, insert: Insert, layer: str, place: Place) -> None:
         if place.depth >= DEEPEST:
             raise Refused(f"Block {insert.dxf.name} lies more than {DEEPEST} blocks deep or holds itself.", "file", "block-depth")
         block = insert.block()
         if block is None:
-            self.unread["inserts of blocks that are not in the file"] += 1
+            self.edges.unread["inserts of blocks that are not in the file"] += 1
             return
         singles: Iterable[Insert] = insert.multi_insert() if insert.mcount > 1 else (insert,)
         for single in singles:
@@ -113,8 +229,18 @@ class _Reading:
                 self.entity(part, inner)
 
 
+def _after(first: float, last: float) -> float:
+    """Return an angle as reached going round anticlockwise from ``first``; the same angle is a whole turn."""
+    turn = (last - first) % (2 * math.pi)
+    return first + (turn if turn > 1e-12 else 2 * math.pi)
+
+
+def _up(entity: DXFEntity) -> Vec3:
+    return Vec3(entity.dxf.get("extrusion", (0, 0, 1)))
+
+
 def read_dxf(path: Path) -> Drawing:
-    """Return the straight edges of a DXF file, in mm.
+    """Return the edges of a DXF file, in mm.
 
     Raises ``Refused`` where the file is no DXF, is cut off or damaged, or unfolds without bound.
     """
@@ -129,24 +255,23 @@ def read_dxf(path: Path) -> Drawing:
             "damaged",
         ) from error
     reading = _Reading()
+    units, factor, name = _unit(int(document.header.get("$INSUNITS", 0)))
     try:
         for entity in document.modelspace():
-            reading.entity(entity, Place(Matrix44(), "0", 0))
+            reading.entity(entity, Place(Matrix44.scale(factor), "0", 0))
+        for layer in document.layers:
+            shown = str(layer.dxf.name)
+            if layer.is_off() or layer.is_frozen():
+                reading.edges.hidden.add(shown)
+            rgb = tuple(layer.rgb or ezdxf.colors.aci2rgb(abs(int(layer.dxf.get("color", 7))) or 7))
+            # White is what is drawn on a black screen: no colour at all.
+            if rgb != (255, 255, 255):
+                reading.edges.colours[shown] = "#{:02x}{:02x}{:02x}".format(*rgb)
     except Refused:
         raise
     except Exception as error:  # see above
         raise Refused(f"The DXF file is damaged inside ({type(error).__name__}: {error}). Save it again.", "file", "damaged") from error
-    units, factor, name = _unit(int(document.header.get("$INSUNITS", 0)))
-    shape = (len(reading.begins), 3)
-    return Drawing(
-        begins=np.array(reading.begins, dtype=float).reshape(shape) * factor,
-        ends=np.array(reading.ends, dtype=float).reshape(shape) * factor,
-        layer=np.array(reading.layer, dtype=np.int64),
-        layers=tuple(reading.layers),
-        unread=dict(reading.unread),
-        unit=name,
-        unit_known=bool(units),
-    )
+    return reading.edges.drawing(name, bool(units))
 
 
 def _unit(code: int) -> tuple[int, float, str]:

@@ -11,7 +11,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.base import RequestResponseEndpoint
 
 from slow_ribbon import __version__
-from slow_ribbon.service import imports, jobs
+from slow_ribbon.service import asking, imports, jobs
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.problems import Problem, add_problems
 from slow_ribbon.store.database import connect
@@ -34,6 +34,7 @@ def create_app(database: str, web: Path | None = None) -> FastAPI:
     }
     app.include_router(jobs.router, prefix="/api", responses=problems)
     app.include_router(imports.router, prefix="/api", responses=problems)
+    app.include_router(asking.router, prefix="/api", responses=problems)
 
     @app.middleware("http")
     async def policy(request: Request, call_next: RequestResponseEndpoint) -> Response:

@@ -7,16 +7,33 @@ import tempfile
 import threading
 from collections import OrderedDict
 from pathlib import Path
+from typing import Annotated
+
+from pydantic import BaseModel, Field
 
 from slow_ribbon.core.apply import apply_all
 from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.model import Coordinate
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver, solve_wall
-from slow_ribbon.formats.apart import read_apart
-from slow_ribbon.formats.drawing import Drawing
-from slow_ribbon.service.shown import JobShown, job_shown, wall_key
+from slow_ribbon.formats.apart import kind_of, read_apart, read_picture_apart
+from slow_ribbon.formats.drawing import Drawing, Found, find_lines
+from slow_ribbon.formats.options import Options
+from slow_ribbon.formats.pictures import PictureRead
+from slow_ribbon.service.shown import JobShown, job_shown
+from slow_ribbon.service.shown_lines import wall_key
+from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.store.jobs import Jobs, Opened
+
+
+class Joining(BaseModel):
+    """How edges are joined: ``layers`` left out are all; ``ways`` for junctions by number; ``level`` brings all to one height, mm."""
+
+    tolerance: float = 1.0
+    layers: list[str] | None = None
+    ways: dict[str, list[tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]]]] = {}
+    level: Coordinate | None = None
 
 
 class Bench:
@@ -27,6 +44,9 @@ class Bench:
         self.solver = Solver()
         self._lock = threading.Lock()
         self._drawings: OrderedDict[str, Drawing] = OrderedDict()
+        self._found: OrderedDict[str, Found] = OrderedDict()
+        self._pictures: OrderedDict[tuple[str, int], PictureRead] = OrderedDict()
+        self.tasks = Tasks()
 
     def solve(self, job: Job) -> Solved:
         """Return a job solved, from what is remembered where it can be."""
@@ -77,25 +97,72 @@ class Bench:
             raise Refused("These items belong to another revision of the job: look at the job again.", "key", "unknown-id")
         return found
 
-    def take_in(self, file: str, data: bytes) -> tuple[str, Drawing]:
-        """Read a drawing that was sent, keep its original, and return its content hash and the drawing."""
+    def take_in(self, file: str, data: bytes, options: Options, task: str | None) -> tuple[str, Drawing]:
+        """Read a file that was sent, keep its original, and return its content hash and the drawing."""
         content = hashlib.sha256(data).hexdigest()
-        drawing = self._drawings.get(content) or self._read(content, data)
+        drawing = self._read(content, file, data, options, task)
         self.jobs.keep_original(content, file, data)
         return content, drawing
 
-    def drawing(self, content: str) -> tuple[str, Drawing]:
+    def drawing(self, content: str, options: Options, task: str | None = None) -> tuple[str, Drawing]:
         """Return the file name and the drawing of an original. Raises ``Unknown``."""
         file, data = self.jobs.original(content)
-        return file, self._drawings.get(content) or self._read(content, data)
+        return file, self._read(content, file, data, options, task)
 
-    def _read(self, content: str, data: bytes) -> Drawing:
-        with tempfile.NamedTemporaryFile(suffix=".dxf", prefix="slow-ribbon-") as kept:
+    def found(self, content: str, options: Options, wanted: Joining, task: str | None = None) -> tuple[str, Found]:
+        """Return the file name and the lines joining makes of an original, remembered for when they are added."""
+        key = f"{content} {options.model_dump_json()} {wanted.model_dump_json()}"
+        file, drawing = self.drawing(content, options, task)
+        known = self._found.get(key)
+        if known is not None:
+            return file, known
+        with self.tasks.going(task, "joining the edges") as going:
+            ways = {int(number): pairs for number, pairs in wanted.ways.items()}
+            found = find_lines(drawing, wanted.layers, wanted.tolerance, ways, wanted.level, going.tell)
+        with self._lock:
+            self._found[key] = found
+            while len(self._found) > 4:
+                self._found.popitem(last=False)
+        return file, found
+
+    def _read(self, content: str, file: str, data: bytes, options: Options, task: str | None) -> Drawing:
+        key = f"{content} {options.model_dump_json()}"
+        known = self._drawings.get(key)
+        if known is not None:
+            return known
+        ending = kind_of(file, data[:1000])
+        with (
+            self.tasks.going(task, "reading the file") as going,
+            tempfile.NamedTemporaryFile(suffix=f".{ending}", prefix="slow-ribbon-") as kept,
+        ):
             kept.write(data)
             kept.flush()
-            drawing = read_apart(Path(kept.name))
+            drawing = read_apart(Path(kept.name), options, ending, stopped=going.is_stopped)
         with self._lock:
-            self._drawings[content] = drawing
+            self._drawings[key] = drawing
             while len(self._drawings) > 4:
                 self._drawings.popitem(last=False)
         return drawing
+
+    def take_picture(self, file: str, data: bytes, page: int) -> tuple[str, PictureRead]:
+        """Read a picture that was sent, keep its original, and return its content hash and the picture."""
+        content = hashlib.sha256(data).hexdigest()
+        picture = self._picture(content, data, page)
+        self.jobs.keep_original(content, file, data)
+        return content, picture
+
+    def picture(self, content: str, page: int) -> PictureRead:
+        """Return a page of a picture by its content. Raises ``Unknown``."""
+        known = self._pictures.get((content, page))
+        return known or self._picture(content, self.jobs.original(content)[1], page)
+
+    def _picture(self, content: str, data: bytes, page: int) -> PictureRead:
+        with tempfile.NamedTemporaryFile(prefix="slow-ribbon-") as kept:
+            kept.write(data)
+            kept.flush()
+            picture = read_picture_apart(Path(kept.name), page)
+        with self._lock:
+            self._pictures[(content, page)] = picture
+            while len(self._pictures) > 4:
+                self._pictures.popitem(last=False)
+        return picture

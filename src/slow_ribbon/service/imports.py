@@ -1,4 +1,4 @@
-"""Routes of drawings brought in: reading, looking at the lines joining makes, adding them to a job."""
+"""Routes of files brought in: reading, looking at the lines joining makes, adding them to a job; pictures."""
 
 from __future__ import annotations
 
@@ -6,34 +6,51 @@ from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Query, Response, UploadFile
-from pydantic import BaseModel
+from pydantic import BaseModel, Field, ValidationError
 
 from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.leg_spans import spans_of
+from slow_ribbon.core.legs import place
 from slow_ribbon.core.line_edits import AddLines
+from slow_ribbon.core.spans import flattening
 from slow_ribbon.formats.apart import LARGEST
-from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin, unread_words
-from slow_ribbon.service.jobs import AtBench
+from slow_ribbon.formats.drawing import Drawing, Found, line_bodies, site_origin, unread_words
+from slow_ribbon.formats.options import Options
+from slow_ribbon.service.bench import Joining
+from slow_ribbon.service.jobs import FOR_EVER, AtBench
 from slow_ribbon.service.shown import JobShown
 
 router = APIRouter()
 
+Flat = tuple[float, float]
+TaskName = Annotated[str | None, Query(max_length=64)]
+
 
 class LayerFigures(BaseModel):
+    """A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint."""
+
     name: str
     edges: int
+    curves: int
+    hidden: bool
+    colour: str | None
 
 
 class DrawingRead(BaseModel):
-    """A drawing that was read; ``content`` names it from here on."""
+    """A file that was read; ``content`` names it from here on."""
 
     content: str
     file: str
+    kind: str
     unit: str
     unit_known: bool
     edges: int
+    curves: int
     layers: list[LayerFigures]
     unread: str
+    notes: list[str]
+    openings: int
     far_away: bool
 
 
@@ -42,8 +59,17 @@ class LineFound(BaseModel):
     name: str
     layer: str
     closed: bool
+    curved: bool
     length: float
-    points: list[tuple[float, float]]
+    points: list[Flat]
+
+
+class JunctionFound(BaseModel):
+    """A place where three or more edges meet: the directions on plan of the ways on, and which go on into which."""
+
+    place: Flat
+    ways: list[Flat]
+    pairs: list[tuple[int, int]]
 
 
 class LinesFound(BaseModel):
@@ -52,85 +78,223 @@ class LinesFound(BaseModel):
     lines: list[LineFound]
     origin: tuple[float, float, float]
     doubled: int
+    overlaps: int
     tiny: int
+    apart: int
     dropped_points: int
-    junctions: list[tuple[float, float]]
+    junctions: list[JunctionFound]
     gaps: list[tuple[float, float, float]]
+    points: list[Flat]
 
 
-class ImportRequest(BaseModel):
-    """Which lines of a drawing to add: ``lines`` are numbers from the list of lines found; all where left out."""
+class ReadRequest(BaseModel):
+    options: Options = Options()
+    task: Annotated[str, Field(max_length=64)] | None = None
+
+
+class LinesRequest(ReadRequest):
+    joining: Joining = Joining()
+
+
+class ImportRequest(LinesRequest):
+    """Which lines of a file to add: ``lines`` are numbers from the list of lines found; all where left out."""
 
     base: int
-    tolerance: float = 1.0
-    layers: list[str] | None = None
     lines: list[int] | None = None
 
 
+class TaskFigures(BaseModel):
+    """Long work: ``going`` tells whether it goes on, ``share`` how much is done where that is known."""
+
+    going: bool
+    doing: str
+    share: float | None
+
+
+class PictureFigures(BaseModel):
+    """A picture that was read. ``scale`` is mm a pixel where the file says so."""
+
+    content: str
+    file: str
+    page: int
+    pages: int
+    across: int
+    high: int
+    scale: float | None
+    note: str
+
+
 @router.post("/imports", status_code=201)
-def read_drawing(file: UploadFile, bench: AtBench) -> DrawingRead:
-    """Read a DXF drawing that is sent, and keep the original."""
+def read_drawing(file: UploadFile, bench: AtBench, task: TaskName = None, options: str | None = None) -> DrawingRead:
+    """Read a drawing, a model or a list of points that is sent, and keep the original. ``options`` are JSON."""
+    data = _data(file)
+    name = (file.filename or "drawing.dxf")[-255:]
+    try:
+        how = Options() if options is None else Options.model_validate_json(options)
+    except ValidationError as error:
+        raise Refused(f"The options are wrong: {error.errors()[0]['msg']}.", "options", "invalid") from error
+    content, drawing = bench.take_in(name, data, how, task)
+    return _read(content, name, drawing)
+
+
+@router.post("/imports/{content}/read")
+def read_again(content: str, wanted: ReadRequest, bench: AtBench) -> DrawingRead:
+    """Read an original again, in another way."""
+    file, drawing = bench.drawing(content, wanted.options, wanted.task)
+    return _read(content, file, drawing)
+
+
+def _data(file: UploadFile) -> bytes:
     data = file.file.read(LARGEST + 1)
     if len(data) > LARGEST:
         raise Refused(
             "The file is over 50 MB, the most that can be brought in. Save the part you need as a file of its own.", "file", "too-large"
         )
-    name = (file.filename or "drawing.dxf")[-255:]
-    content, drawing = bench.take_in(name, data)
+    if not data:
+        raise Refused("The file is empty.", "file", "damaged")
+    return data
+
+
+def _read(content: str, name: str, drawing: Drawing) -> DrawingRead:
+    curved = np.zeros(len(drawing.layers), dtype=int)
+    for number in drawing.curves:
+        curved[drawing.layer[number]] += 1
+    layers = [
+        LayerFigures(name=layer, edges=count, curves=int(curves), hidden=layer in drawing.hidden, colour=drawing.colours.get(layer))
+        for layer, count, curves in zip(drawing.layers, drawing.layer_counts(), curved, strict=True)
+    ]
     return DrawingRead(
         content=content,
         file=name,
+        kind=name.rsplit(".", 1)[-1].lower() if "." in name else "",
         unit=drawing.unit,
         unit_known=drawing.unit_known,
         edges=len(drawing.begins),
-        layers=[LayerFigures(name=layer, edges=count) for layer, count in zip(drawing.layers, drawing.layer_counts(), strict=True)],
+        curves=len(drawing.curves),
+        layers=layers,
         unread=unread_words(drawing),
+        notes=list(drawing.notes),
+        openings=len(drawing.openings),
         far_away=site_origin(drawing) != (0.0, 0.0, 0.0),
     )
 
 
-@router.get("/imports/{content}/lines")
-def lines_found(content: str, bench: AtBench, tolerance: float = 1.0, layer: Annotated[list[str] | None, Query()] = None) -> LinesFound:
+@router.post("/imports/{content}/lines")
+def lines_found(content: str, wanted: LinesRequest, bench: AtBench) -> LinesFound:
     """Return the lines that joining makes of the chosen layers within a tolerance in mm."""
-    _, drawing = bench.drawing(content)
-    found = find_lines(drawing, layer, tolerance)
+    _, found = bench.found(content, wanted.options, wanted.joining, wanted.task)
+    drawing, joined = found.drawing, found.joined
     origin = site_origin(drawing)
-    joined = found.joined
     lines = []
     for number, chain in enumerate(joined.chains):
-        path = np.vstack([chain.points, chain.points[:1]]) if chain.closed else chain.points
-        length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-        points = [(float(x - origin[0]), float(y - origin[1])) for x, y, _ in chain.points]
+        points, length = _drawn(found, number)
         lines.append(
             LineFound(
-                number=number, name=found.names[number], layer=found.layers[number], closed=chain.closed, length=length, points=points
+                number=number,
+                name=found.names[number],
+                layer=found.layers[number],
+                closed=chain.closed,
+                curved=chain.bent,
+                length=length,
+                points=[(float(x - origin[0]), float(y - origin[1])) for x, y in points],
             )
         )
     return LinesFound(
         lines=lines,
         origin=origin,
         doubled=joined.doubled,
+        overlaps=joined.overlaps,
         tiny=joined.tiny,
+        apart=joined.apart,
         dropped_points=joined.dropped_points,
-        junctions=[(float(x - origin[0]), float(y - origin[1])) for x, y, _ in joined.junctions],
+        junctions=[
+            JunctionFound(
+                place=(float(one.place[0] - origin[0]), float(one.place[1] - origin[1])),
+                ways=[(float(x), float(y)) for x, y, _ in one.ways],
+                pairs=list(one.pairs),
+            )
+            for one in joined.junctions
+        ],
         gaps=[
             (float(place[0] - origin[0]), float(place[1] - origin[1]), float(gap))
             for place, gap in zip(joined.gap_places, joined.gaps, strict=True)
         ],
+        points=[(x - origin[0], y - origin[1]) for x, y, _ in drawing.points[:20_000]],
     )
+
+
+def _drawn(found: Found, number: int) -> tuple[Any, float]:
+    """Return a chain's points on plan (n, 2) for drawing, and its length in mm."""
+    chain = found.joined.chains[number]
+    path = np.vstack([chain.points, chain.points[:1]]) if chain.closed else chain.points
+    if not chain.bent:
+        return chain.points[:, :2], float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+    points, length = [path[:1, :2]], 0.0
+    for index, (edge, forward) in enumerate(zip(chain.edges, chain.forward, strict=True)):
+        at = int(found.edges[edge])
+        leg = found.drawing.curves.get(at)
+        if leg is None:
+            length += float(np.linalg.norm(path[index + 1] - path[index]))
+        else:
+            flats = []
+            for span in spans_of(leg, place(found.drawing.begins[at])):
+                flats.append(span.at(flattening(span, 1.0))[0][:, :2])
+                length += span.length
+            flat = np.concatenate(flats)
+            points.append((flat if forward else flat[::-1])[1:-1])
+        points.append(path[index + 1 : index + 2, :2])
+    drawn = np.concatenate(points)
+    return drawn[:-1] if chain.closed else drawn, length
 
 
 @router.post("/jobs/{id}/imports/{content}", response_model=JobShown)
 def add_lines(id: str, content: str, wanted: ImportRequest, bench: AtBench) -> Response:
-    """Add chosen lines of a drawing to a job, in one edit."""
-    file, drawing = bench.drawing(content)
-    found = find_lines(drawing, wanted.layers, wanted.tolerance)
+    """Add chosen lines of a file to a job, in one edit."""
+    file, found = bench.found(content, wanted.options, wanted.joining, wanted.task)
     job = bench.jobs.open(id).job
     fresh = not job.lines
-    origin = site_origin(drawing) if fresh else job.origin
+    origin = site_origin(found.drawing) if fresh else job.origin
     bodies = line_bodies(found, wanted.lines, origin, file, content)
     if not bodies:
         raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
     edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]
     shown: Any = bench.shown(bench.edit(id, wanted.base, edits, False))
     return Response(shown.model_dump_json(), media_type="application/json")
+
+
+@router.get("/tasks/{task}")
+def task_figures(task: str, bench: AtBench) -> TaskFigures:
+    """Tell how far long work has come."""
+    known = bench.tasks.get(task)
+    if known is None:
+        return TaskFigures(going=False, doing="", share=None)
+    return TaskFigures(going=not known.stopped, doing=known.doing, share=known.share)
+
+
+@router.delete("/tasks/{task}", status_code=204)
+def stop_task(task: str, bench: AtBench) -> None:
+    """Stop long work."""
+    bench.tasks.stop(task)
+
+
+@router.post("/pictures", status_code=201)
+def read_picture(file: UploadFile, bench: AtBench, page: Annotated[int, Query(ge=0, le=10_000)] = 0) -> PictureFigures:
+    """Read a picture to lie under the plan, PNG, JPEG or a page of a PDF, and keep the original."""
+    name = (file.filename or "picture")[-255:]
+    content, picture = bench.take_picture(name, _data(file), page)
+    return PictureFigures(
+        content=content,
+        file=name,
+        page=page,
+        pages=picture.pages,
+        across=picture.across,
+        high=picture.high,
+        scale=picture.scale,
+        note=picture.note,
+    )
+
+
+@router.get("/pictures/{content}/{page}.png", response_class=Response)
+def picture_png(content: str, page: int, bench: AtBench) -> Response:
+    """Return a picture as it is drawn."""
+    return Response(bench.picture(content, page).png, media_type="image/png", headers=FOR_EVER)

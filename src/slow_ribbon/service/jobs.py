@@ -14,7 +14,6 @@ from slow_ribbon.core.job import Job, job_from_text, job_to_text
 from slow_ribbon.core.library import library
 from slow_ribbon.core.model import Name
 from slow_ribbon.core.section import section_shape
-from slow_ribbon.core.units import System, parse_length
 from slow_ribbon.formats.gltf import surface_glb
 from slow_ribbon.formats.lists import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
 from slow_ribbon.formats.model import job_glb
@@ -85,15 +84,6 @@ class PastRevision(BaseModel):
     made_at: datetime.datetime
     current: bool
     undone: bool
-
-
-class LengthRequest(BaseModel):
-    text: Annotated[str, Field(max_length=200)]
-    system: System = "mm"
-
-
-class Length(BaseModel):
-    mm: float
 
 
 def _json(shown: JobShown) -> Response:
@@ -253,9 +243,3 @@ def show_library() -> list[LibraryEntry]:
         LibraryEntry(key=entry.key, family=entry.family, section=entry.section, path=svg_path(section_shape(entry.section)))
         for entry in library()
     ]
-
-
-@router.post("/lengths")
-def read_length(wanted: LengthRequest) -> Length:
-    """Return the length that a typed text says."""
-    return Length(mm=parse_length(wanted.text, wanted.system))

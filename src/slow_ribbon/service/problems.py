@@ -16,7 +16,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.formats.apart import LARGEST
+from slow_ribbon.formats.apart import LARGEST, Stopped
 from slow_ribbon.store.jobs import Conflict, Unknown
 
 log = logging.getLogger("slow_ribbon")
@@ -63,6 +63,10 @@ def _conflict(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, Conflict)
     told = "This job has changed since: " + "; ".join(error.changes[-5:]) + ". Nothing was saved; look at it again and repeat the edit."
     return problem(409, "The job has changed", told, "conflict", changes=error.changes, current=error.current)
+
+
+def _stopped(_: Request, error: Exception) -> JSONResponse:
+    return problem(409, "Stopped", "This was stopped, and nothing has changed.", "stopped")
 
 
 def _unknown(_: Request, error: Exception) -> JSONResponse:
@@ -128,6 +132,7 @@ def add_problems(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(Unknown, _unknown)
+    app.add_exception_handler(Stopped, _stopped)
     app.add_exception_handler(HTTPException, _http)
     for kind in (OperationalError, InterfaceError, PoolTimeout):
         app.add_exception_handler(kind, _database)

@@ -2,79 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel
 
-from slow_ribbon.core.course import Course, course_of
+from slow_ribbon.core.course import course_of
 from slow_ribbon.core.cutting import Bend, Cut, CutRow, Schedule, Total, bends_of, cutting_list, describe_cut, schedule
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.mitre import Kind
-from slow_ribbon.core.parts import Part, line_parts, only_straight
 from slow_ribbon.core.row import BoxItem, Row
-from slow_ribbon.core.run import stretches_between
 from slow_ribbon.core.section import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
-from slow_ribbon.core.shape import CHORD_HEIGHT, Arc, Array, Shape
-from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, key_of, solve_wall
-from slow_ribbon.core.spans import ScrewSpan
+from slow_ribbon.core.shape import Arc, Shape
+from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun
 from slow_ribbon.core.units import WELD
+from slow_ribbon.service.shown_lines import Flat, LineFigures, Place, flats, line_shown, place
 from slow_ribbon.store.jobs import Opened
-
-Place = tuple[float, float, float]
-Flat = tuple[float, float]
-
-
-class BendFigures(BaseModel):
-    """A corner of a line by itself: no face, so neither internal nor external."""
-
-    chainage: float
-    angle: float
-
-
-class LegFigures(BaseModel):
-    """A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next."""
-
-    kind: str
-    leg: int
-    rounding: bool
-    begin: float
-    end: float
-    radius: float | None
-    turn: float
-    rise: float
-
-
-class StretchOfLine(BaseModel):
-    begin: float
-    length: float
-
-
-class LineFigures(BaseModel):
-    """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
-
-    ``path`` and ``chainages`` draw a line that has curves, within 0.2 mm; a straight-legged one
-    is drawn through its points. ``heights`` are (chainage, height) of a line that is not level.
-    """
-
-    id: str
-    length: float
-    plan_length: float
-    bends: list[BendFigures]
-    legs: list[LegFigures]
-    path: list[Place] | None
-    chainages: list[float] | None
-    heights: list[Flat]
-    stretches: list[StretchOfLine]
-    rule: Literal["upright", "carried"]
-    why: str
-    leftover: float
-    wall: str | None
-    wall_footprints: list[list[list[Flat]]]
-    origin: Place
 
 
 class SectionFigures(BaseModel):
@@ -241,7 +186,7 @@ def job_shown(opened: Opened, solved: Solved) -> JobShown:
         undo=opened.undo,
         redo=opened.redo,
         job=job,
-        lines=[_line(line) for line in job.lines],
+        lines=[line_shown(line) for line in job.lines],
         sections=[_section(section, uses[section.id]) for section in job.sections],
         runs=[_run(solved.runs[run.id], run.tag) for run in job.runs],
         rows=[_row(row, solved.rows[row.id], job.line(row.line)) for row in job.rows],
@@ -249,93 +194,6 @@ def job_shown(opened: Opened, solved: Solved) -> JobShown:
         totals=_totals(totals),
         checks=[CheckFigures(**{name: getattr(check, name) for name in CheckFigures.model_fields}) for check in solved.checks()],
     )
-
-
-def wall_key(line: Line) -> str:
-    """Return the key of a line's backdrop mesh."""
-    return key_of("wall", line)
-
-
-#: A line with more legs than this, a brought-in contour say, is not told leg by leg.
-_MOST_LEGS = 3000
-
-
-@lru_cache(maxsize=4096)
-def _line(line: Line) -> LineFigures:
-    course = course_of(line)
-    parts = line_parts(line) if len(line.legs) <= _MOST_LEGS or not only_straight(line) else ()
-    path: list[Place] | None = None
-    places: list[float] | None = None
-    if course.paths:
-        chainages, points = course.flattened(CHORD_HEIGHT)
-        places, path = _from_start(course, chainages, points)
-        plan = points
-    else:
-        plan = np.array([line.start, *(leg.to for leg in line.legs)])
-    plan_length = float(np.hypot(*np.diff(plan[:, :2], axis=0).T).sum())
-    return LineFigures(
-        id=line.id,
-        length=course.length,
-        plan_length=plan_length,
-        bends=[
-            BendFigures(chainage=float(course.begins[i]), angle=180 - float(np.degrees(course.turns[i])))
-            for i in np.flatnonzero(course.turns > 0).tolist()
-        ],
-        legs=_legs(parts),
-        path=path,
-        chainages=places,
-        heights=_heights(course, line),
-        stretches=[StretchOfLine(begin=begin, length=length) for begin, length in stretches_between(line, course.length)],
-        rule=course.rule,
-        why=course.why,
-        leftover=float(np.degrees(course.leftover)),
-        wall=wall_key(line) if line.wall else None,
-        wall_footprints=[[_flats(loop) for loop in footprint] for footprint in solve_wall(line).footprints] if line.wall else [],
-        origin=_place(course.starts[0]),
-    )
-
-
-def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[float], list[Place]]:
-    """Return a course's polyline from chainage 0 on; a closed line's first corner may lie further along."""
-    if course.closed and chainages[0] > 0:
-        over = int(np.searchsorted(chainages, course.length))
-        start = course.points_at(np.zeros(1))
-        chainages = np.concatenate([[0.0], chainages[over:] - course.length, chainages[:over], [course.length]])
-        points = np.concatenate([start, points[over:], points[:over], start])
-    return chainages.tolist(), [_place(point) for point in points]
-
-
-def _legs(parts: Sequence[Part]) -> list[LegFigures]:
-    found, at = [], 0.0
-    for part in parts:
-        span = part.span
-        ends = span.at(np.array([0.0, span.length]))[0]
-        radius = turn = None
-        if isinstance(span, ScrewSpan):
-            radius, turn = span.radius, float(np.degrees(span.turn))
-        found.append(
-            LegFigures(
-                kind=span.kind,
-                leg=part.leg,
-                rounding=part.rounding,
-                begin=at,
-                end=at + span.length,
-                radius=radius,
-                turn=turn or 0.0,
-                rise=float(ends[1, 2] - ends[0, 2]),
-            )
-        )
-        at += span.length
-    return found
-
-
-def _heights(course: Course, line: Line) -> list[Flat]:
-    """Return (chainage, height) along a line that is not level, for its profile."""
-    chainages, points = course.flattened(1.0)
-    if np.ptp(points[:, 2]) < 1e-6 or len(points) > 5000:
-        return []
-    at, places = _from_start(course, chainages, points)
-    return [(chainage, place[2]) for chainage, place in zip(at, places, strict=True)]
 
 
 def _section(section: Section, runs: int) -> SectionFigures:
@@ -393,7 +251,7 @@ def _run(run: SolvedRun, tag: str) -> RunFigures:
             short_point=float(cuts.short_points[i]),
             begin_cut=describe_cut(Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0]))),
             end_cut=describe_cut(Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1]))),
-            footprint=[_flats(loop) for loop in run.footprints[i]],
+            footprint=[flats(loop) for loop in run.footprints[i]],
             bends=_bends(bends_of(run, i)),
         )
         for i in range(course.count)
@@ -402,7 +260,7 @@ def _run(run: SolvedRun, tag: str) -> RunFigures:
     return RunFigures(
         id=run.id,
         key=run.key,
-        origin=_place(run.origin),
+        origin=place(run.origin),
         length=course.length,
         closed=course.closed,
         right=cuts.placed.right,
@@ -426,7 +284,7 @@ def _row(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
     return RowFigures(
         id=row.id,
         key=solved.key,
-        origin=_place(solved.origin),
+        origin=place(solved.origin),
         length=course_of(line).length,
         closed=line.closed,
         count=len(out.chainages),
@@ -460,8 +318,8 @@ def _cut_row(row: CutRow) -> CutRowFigures:
         line_length=row.line_length,
         begin=cut(row.begin),
         end=cut(row.end),
-        under=_flats(row.picture[0]),
-        upper=_flats(row.picture[1]),
+        under=flats(row.picture[0]),
+        upper=flats(row.picture[1]),
         bends=_bends(row.bends),
     )
 
@@ -481,11 +339,3 @@ def _totals(totals: Schedule) -> Totals:
         job=_total(totals.job),
         items=sum(row.count for row in totals.rows.values()),
     )
-
-
-def _place(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> Place:
-    return float(values[0]), float(values[1]), float(values[2])
-
-
-def _flats(points: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> list[Flat]:
-    return [(float(x), float(y)) for x, y in points]

@@ -388,6 +388,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Drawing
+         * @description Read a drawing, a model or a list of points that is sent, and keep the original. ``options`` are JSON.
+         */
+        post: operations["read_drawing_api_imports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{content}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Again
+         * @description Read an original again, in another way.
+         */
+        post: operations["read_again_api_imports__content__read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{content}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lines Found
+         * @description Return the lines that joining makes of the chosen layers within a tolerance in mm.
+         */
+        post: operations["lines_found_api_imports__content__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/imports/{content}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Lines
+         * @description Add chosen lines of a file to a job, in one edit.
+         */
+        post: operations["add_lines_api_jobs__id__imports__content__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{task}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Task Figures
+         * @description Tell how far long work has come.
+         */
+        get: operations["task_figures_api_tasks__task__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop Task
+         * @description Stop long work.
+         */
+        delete: operations["stop_task_api_tasks__task__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Picture
+         * @description Read a picture to lie under the plan, PNG, JPEG or a page of a PDF, and keep the original.
+         */
+        post: operations["read_picture_api_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{content}/{page}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture Png
+         * @description Return a picture as it is drawn.
+         */
+        get: operations["picture_png_api_pictures__content___page__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lengths": {
         parameters: {
             query?: never;
@@ -408,7 +552,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports": {
+    "/api/jobs/{id}/walk": {
         parameters: {
             query?: never;
             header?: never;
@@ -418,37 +562,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Drawing
-         * @description Read a DXF drawing that is sent, and keep the original.
+         * Look At Walk
+         * @description Return where a walk goes, with the job's measures.
          */
-        post: operations["read_drawing_api_imports_post"];
+        post: operations["look_at_walk_api_jobs__id__walk_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{content}/lines": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Lines Found
-         * @description Return the lines that joining makes of the chosen layers within a tolerance in mm.
-         */
-        get: operations["lines_found_api_imports__content__lines_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{id}/imports/{content}": {
+    "/api/jobs/{id}/dimension": {
         parameters: {
             query?: never;
             header?: never;
@@ -458,10 +582,30 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add Lines
-         * @description Add chosen lines of a drawing to a job, in one edit.
+         * Ask Dimension
+         * @description Return the figures between two places of a job.
          */
-        post: operations["add_lines_api_jobs__id__imports__content__post"];
+        post: operations["ask_dimension_api_jobs__id__dimension_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/simpler": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How Far Simpler
+         * @description Return how far simpler lines would stray from the lines as they are.
+         */
+        post: operations["how_far_simpler_api_jobs__id__simpler_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -718,6 +862,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_read_picture_api_pictures_post */
+        Body_read_picture_api_pictures_post: {
+            /** File */
+            file: string;
+        };
         /**
          * BoxItem
          * @description A rectangular item, mm.
@@ -936,25 +1085,38 @@ export interface components {
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
         };
+        /** DimensionRequest */
+        DimensionRequest: {
+            a: components["schemas"]["Spot"];
+            b: components["schemas"]["Spot"];
+        };
         /**
          * DrawingRead
-         * @description A drawing that was read; ``content`` names it from here on.
+         * @description A file that was read; ``content`` names it from here on.
          */
         DrawingRead: {
             /** Content */
             content: string;
             /** File */
             file: string;
+            /** Kind */
+            kind: string;
             /** Unit */
             unit: string;
             /** Unit Known */
             unit_known: boolean;
             /** Edges */
             edges: number;
+            /** Curves */
+            curves: number;
             /** Layers */
             layers: components["schemas"]["LayerFigures"][];
             /** Unread */
             unread: string;
+            /** Notes */
+            notes: string[];
+            /** Openings */
+            openings: number;
             /** Far Away */
             far_away: boolean;
         };
@@ -1026,6 +1188,21 @@ export interface components {
              * @enum {string}
              */
             kind: "left" | "right";
+        };
+        /**
+         * Figure
+         * @description One figure: its name, its value, and whether that is a length in mm or an angle in degrees.
+         */
+        Figure: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "length" | "angle";
         };
         /**
          * FixedCentres
@@ -1103,18 +1280,28 @@ export interface components {
         };
         /**
          * ImportRequest
-         * @description Which lines of a drawing to add: ``lines`` are numbers from the list of lines found; all where left out.
+         * @description Which lines of a file to add: ``lines`` are numbers from the list of lines found; all where left out.
          */
         ImportRequest: {
+            /**
+             * @default {
+             *       "sharp": 30,
+             *       "order": "code",
+             *       "storey": "floor"
+             *     }
+             */
+            options: components["schemas"]["Options"];
+            /** Task */
+            task?: string | null;
+            /**
+             * @default {
+             *       "tolerance": 1,
+             *       "ways": {}
+             *     }
+             */
+            joining: components["schemas"]["Joining"];
             /** Base */
             base: number;
-            /**
-             * Tolerance
-             * @default 1
-             */
-            tolerance: number;
-            /** Layers */
-            layers?: string[] | null;
             /** Lines */
             lines?: number[] | null;
         };
@@ -1300,12 +1487,67 @@ export interface components {
              */
             tolerance: number;
         };
-        /** LayerFigures */
+        /**
+         * Joining
+         * @description How edges are joined: ``layers`` left out are all; ``ways`` for junctions by number; ``level`` brings all to one height, mm.
+         */
+        Joining: {
+            /**
+             * Tolerance
+             * @default 1
+             */
+            tolerance: number;
+            /** Layers */
+            layers?: string[] | null;
+            /**
+             * Ways
+             * @default {}
+             */
+            ways: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+            /** Level */
+            level?: number | null;
+        };
+        /**
+         * JunctionFound
+         * @description A place where three or more edges meet: the directions on plan of the ways on, and which go on into which.
+         */
+        JunctionFound: {
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+            /** Ways */
+            ways: [
+                number,
+                number
+            ][];
+            /** Pairs */
+            pairs: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * LayerFigures
+         * @description A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint.
+         */
         LayerFigures: {
             /** Name */
             name: string;
             /** Edges */
             edges: number;
+            /** Curves */
+            curves: number;
+            /** Hidden */
+            hidden: boolean;
+            /** Colour */
+            colour: string | null;
         };
         /**
          * LegFigures
@@ -1329,12 +1571,20 @@ export interface components {
             /** Rise */
             rise: number;
         };
-        /** Length */
+        /**
+         * Length
+         * @description What a text says, mm, and the measures it uses.
+         */
         Length: {
             /** Mm */
             mm: number;
+            /** Uses */
+            uses: string[];
         };
-        /** LengthRequest */
+        /**
+         * LengthRequest
+         * @description A typed length. In a job its measures are known.
+         */
         LengthRequest: {
             /** Text */
             text: string;
@@ -1344,6 +1594,8 @@ export interface components {
              * @enum {string}
              */
             system: "mm" | "m" | "ft-in";
+            /** Job */
+            job?: string | null;
         };
         /**
          * LibraryEntry
@@ -1463,6 +1715,28 @@ export interface components {
             wall?: components["schemas"]["Wall"] | null;
         };
         /**
+         * LineFaultFigures
+         * @description Something wrong with a line by itself, and the edit that mends it, under the name of the action.
+         */
+        LineFaultFigures: {
+            /** Kind */
+            kind: string;
+            /** What */
+            what: string;
+            /** Chainage */
+            chainage: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Action */
+            action: string;
+            /** Mend */
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetOpenings"] | components["schemas"]["SetMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
+        };
+        /**
          * LineFigures
          * @description A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
          *
@@ -1504,6 +1778,8 @@ export interface components {
             why: string;
             /** Leftover */
             leftover: number;
+            /** Faults */
+            faults: components["schemas"]["LineFaultFigures"][];
             /** Wall */
             wall: string | null;
             /** Wall Footprints */
@@ -1528,6 +1804,8 @@ export interface components {
             layer: string;
             /** Closed */
             closed: boolean;
+            /** Curved */
+            curved: boolean;
             /** Length */
             length: number;
             /** Points */
@@ -1551,21 +1829,47 @@ export interface components {
             ];
             /** Doubled */
             doubled: number;
+            /** Overlaps */
+            overlaps: number;
             /** Tiny */
             tiny: number;
+            /** Apart */
+            apart: number;
             /** Dropped Points */
             dropped_points: number;
             /** Junctions */
-            junctions: [
-                number,
-                number
-            ][];
+            junctions: components["schemas"]["JunctionFound"][];
             /** Gaps */
             gaps: [
                 number,
                 number,
                 number
             ][];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /** LinesRequest */
+        LinesRequest: {
+            /**
+             * @default {
+             *       "sharp": 30,
+             *       "order": "code",
+             *       "storey": "floor"
+             *     }
+             */
+            options: components["schemas"]["Options"];
+            /** Task */
+            task?: string | null;
+            /**
+             * @default {
+             *       "tolerance": 1,
+             *       "ways": {}
+             *     }
+             */
+            joining: components["schemas"]["Joining"];
         };
         /**
          * MakeTangent
@@ -1717,6 +2021,46 @@ export interface components {
             at: number;
             /** Width */
             width: number;
+        };
+        /**
+         * Options
+         * @description What is left out is recognised from the file, or is the common way.
+         *
+         *     unit: of a file that does not say, or says it wrong. sharp: the least angle between two faces
+         *     of a mesh, degrees, whose edge is taken. level: the height of a mesh's level cut, mm; half way
+         *     up where left out. upright: the axis of a mesh that points up. delimiter, columns, header,
+         *     order: of a list of points. storey: an IFC model's lines at floor or at ceiling level.
+         */
+        Options: {
+            /** Unit */
+            unit?: ("mm" | "cm" | "m" | "in" | "ft") | null;
+            /**
+             * Sharp
+             * @default 30
+             */
+            sharp: number;
+            /** Level */
+            level?: number | null;
+            /** Upright */
+            upright?: ("y" | "z") | null;
+            /** Delimiter */
+            delimiter?: ("," | ";" | "tab" | "space") | null;
+            /** Columns */
+            columns?: ("number" | "east" | "north" | "height" | "code" | "leave")[] | null;
+            /** Header */
+            header?: boolean | null;
+            /**
+             * Order
+             * @default code
+             * @enum {string}
+             */
+            order: "file" | "code";
+            /**
+             * Storey
+             * @default floor
+             * @enum {string}
+             */
+            storey: "floor" | "ceiling";
         };
         /**
          * Outline
@@ -1891,6 +2235,28 @@ export interface components {
             /** Shown */
             shown?: boolean | null;
         };
+        /**
+         * PictureFigures
+         * @description A picture that was read. ``scale`` is mm a pixel where the file says so.
+         */
+        PictureFigures: {
+            /** Content */
+            content: string;
+            /** File */
+            file: string;
+            /** Page */
+            page: number;
+            /** Pages */
+            pages: number;
+            /** Across */
+            across: number;
+            /** High */
+            high: number;
+            /** Scale */
+            scale: number | null;
+            /** Note */
+            note: string;
+        };
         /** PieceFigures */
         PieceFigures: {
             /** Tag */
@@ -2025,6 +2391,19 @@ export interface components {
         PutAway: {
             /** Put Away */
             put_away: boolean;
+        };
+        /** ReadRequest */
+        ReadRequest: {
+            /**
+             * @default {
+             *       "sharp": 30,
+             *       "order": "code",
+             *       "storey": "floor"
+             *     }
+             */
+            options: components["schemas"]["Options"];
+            /** Task */
+            task?: string | null;
         };
         /**
          * Remove
@@ -2774,6 +3153,25 @@ export interface components {
             side: "back" | "foot" | "front" | "head";
         };
         /**
+         * Simpler
+         * @description What simplifying would leave: points before and after, and how far the lines would stray at most, mm.
+         */
+        Simpler: {
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Strays */
+            strays: number;
+        };
+        /** SimplerRequest */
+        SimplerRequest: {
+            /** Lines */
+            lines: string[];
+            /** Tolerance */
+            tolerance: number;
+        };
+        /**
          * SimplifyLines
          * @description Take out points of straights that stray no more than ``tolerance`` mm.
          */
@@ -2857,6 +3255,22 @@ export interface components {
             at: number;
         };
         /**
+         * Spot
+         * @description A place: on a line at a chainage, or a point by itself.
+         */
+        Spot: {
+            /** Line */
+            line?: string | null;
+            /** Chainage */
+            chainage?: number | null;
+            /** Point */
+            point?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * StartLineAt
          * @description Let a closed line start at another chainage.
          */
@@ -2930,6 +3344,18 @@ export interface components {
             begin: number;
             /** Length */
             length: number;
+        };
+        /**
+         * TaskFigures
+         * @description Long work: ``going`` tells whether it goes on, ``share`` how much is done where that is known.
+         */
+        TaskFigures: {
+            /** Going */
+            going: boolean;
+            /** Doing */
+            doing: string;
+            /** Share */
+            share: number | null;
         };
         /**
          * ThroughLeg
@@ -3073,6 +3499,56 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * WalkRequest
+         * @description A walk to look at, from ``start``. ``plane`` is an upright plane it is drawn on, by two points: east is then along it, north up.
+         */
+        WalkRequest: {
+            /** Text */
+            text: string;
+            /**
+             * Start
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            start: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * WalkShown
+         * @description Where a walk goes: the line it makes, drawn, its end and its heading there, degrees clockwise from north.
+         */
+        WalkShown: {
+            line: components["schemas"]["LineBody"];
+            /** Length */
+            length: number;
+            /** Path */
+            path: [
+                number,
+                number,
+                number
+            ][];
+            /** Chainages */
+            chainages: number[];
+            /** Legs */
+            legs: components["schemas"]["LegFigures"][];
+            /** End */
+            end: [
+                number,
+                number,
+                number
+            ];
+            /** Heading */
+            heading: number;
+            /** Uses */
+            uses: string[];
         };
         /**
          * Wall
@@ -4448,78 +4924,12 @@ export interface operations {
             };
         };
     };
-    read_length_api_lengths_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LengthRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Length"];
-                };
-            };
-            /** @description A problem */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     read_drawing_api_imports_post: {
         parameters: {
-            query?: never;
+            query?: {
+                task?: string | null;
+                options?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4586,19 +4996,91 @@ export interface operations {
             };
         };
     };
-    lines_found_api_imports__content__lines_get: {
+    read_again_api_imports__content__read_post: {
         parameters: {
-            query?: {
-                tolerance?: number;
-                layer?: string[] | null;
-            };
+            query?: never;
             header?: never;
             path: {
                 content: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingRead"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lines_found_api_imports__content__lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesRequest"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -4679,6 +5161,557 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    task_figures_api_tasks__task__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskFigures"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_task_api_tasks__task__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_picture_api_pictures_post: {
+        parameters: {
+            query?: {
+                page?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_picture_api_pictures_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureFigures"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_png_api_pictures__content___page__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                content: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_length_api_lengths_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LengthRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Length"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_walk_api_jobs__id__walk_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkShown"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_dimension_api_jobs__id__dimension_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DimensionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Figure"][];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    how_far_simpler_api_jobs__id__simpler_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimplerRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Simpler"];
                 };
             };
             /** @description A problem */

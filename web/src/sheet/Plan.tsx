@@ -5,7 +5,7 @@ import { useSize } from "../ui/fields";
 import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineOf, linePoints, nearestOn, runById } from "../window/things";
+import { lineOf, linePoints, nearestOn, pathOf, runById } from "../window/things";
 import { Draft, Typed } from "./Draft";
 import { boxOf, type Frame, fitPoints, fitted, gridStep, toJob, toSheet } from "./frame";
 import { PlanMarks } from "./PlanMarks";
@@ -215,7 +215,7 @@ export function Plan() {
   const nearestLine = (x: number, y: number): string | undefined => {
     let best: { id: string; away: number } | undefined;
     for (const line of shown.job.lines ?? []) {
-      const { away } = nearestOn(line, x, y);
+      const { away } = nearestOn(pathOf(shown, line), x, y);
       if (away * frame.scale < 8 && away < (best?.away ?? Number.POSITIVE_INFINITY)) best = { id: line.id, away };
     }
     return best?.id;
@@ -226,7 +226,7 @@ export function Plan() {
     const line = lineOf(shown, selected[0]);
     const near = (one: typeof line) => {
       if (!one) return null;
-      const found = nearestOn(one, x, y);
+      const found = nearestOn(pathOf(shown, one), x, y);
       return found.away * frame.scale < 26 ? { line: one.id, chainage: found.chainage } : null;
     };
     pointAt(near(line));

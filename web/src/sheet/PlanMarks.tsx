@@ -4,7 +4,7 @@ import type { Line, Point3 } from "../api/client";
 import { formatLength } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineById, lineOf, linePoints, pointAt, runById, runFigures } from "../window/things";
+import { lineById, lineOf, linePoints, pathOf, pointAt, runById, runFigures } from "../window/things";
 import { type Frame, toSheet } from "./frame";
 
 interface Sheet {
@@ -261,8 +261,9 @@ function Faults({ frame, width, height }: Sheet) {
 }
 
 function Pointer({ line, chainage, frame, width, height }: Sheet & { line: Line; chainage: number }) {
+  const shown = useShown();
   const units = useUnits();
-  const place = pointAt(line, chainage);
+  const place = pointAt(pathOf(shown, line), chainage);
   const [x, y] = toSheet(frame, width, height, place[0], place[1]);
   return (
     <g className="pointer-events-none">

@@ -3,7 +3,7 @@ import { memo } from "react";
 import type { JobShown } from "../api/client";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineOf, linePoints, runById } from "../window/things";
+import { lineOf, pathOf, runById } from "../window/things";
 import { type Frame, toSheet } from "./frame";
 import { useRowPlaces } from "./places";
 import { toneOf } from "./tones";
@@ -26,6 +26,9 @@ export function PlanThings({ frame, width, height }: Sheet) {
     </g>
   );
 }
+
+const loops = (footprint: readonly (readonly (readonly number[])[])[]) =>
+  footprint.map((loop) => path(loop, true)).join("");
 
 const path = (points: readonly (readonly number[])[], closed: boolean) =>
   points.length ? `M${points.map((point) => `${point[0]} ${point[1]}`).join("L")}${closed ? "Z" : ""}` : "";
@@ -52,7 +55,8 @@ const Things = memo(function Things({
         line.wall_footprints.map((footprint, index) => (
           <path
             key={`${line.id}${index}`}
-            d={path(footprint, true)}
+            d={loops(footprint)}
+            fillRule="evenodd"
             fill="#dcd8cd"
             stroke="#dcd8cd"
             strokeWidth={1}
@@ -62,7 +66,7 @@ const Things = memo(function Things({
       )}
       {many ? (
         <path
-          d={lines.map((line) => path(linePoints(line), line.closed ?? false)).join("")}
+          d={lines.map((line) => path(pathOf(shown, line).points, false)).join("")}
           fill="none"
           stroke="#8fb0d2"
           strokeWidth={1.2}
@@ -72,7 +76,7 @@ const Things = memo(function Things({
       {lines
         .filter((line) => !many || chosenLines.has(line.id))
         .map((line) => {
-          const d = path(linePoints(line), line.closed ?? false);
+          const d = path(pathOf(shown, line).points, false);
           const on = chosenLines.has(line.id);
           return (
             <g key={line.id}>
@@ -106,7 +110,8 @@ const Things = memo(function Things({
             {run.pieces.map((one, index) => (
               <path
                 key={one.tag}
-                d={path(one.footprint, true)}
+                d={loops(one.footprint)}
+                fillRule="evenodd"
                 fill={on ? (piece === index ? "#7faad6" : "#cfe0f0") : tone.face}
                 stroke={on ? "#174a80" : tone.edge}
                 strokeWidth={on ? 1.3 : 0.8}

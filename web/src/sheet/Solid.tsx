@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineById, linePoints, rowById } from "../window/things";
+import { lineById, pathOf, rowById } from "../window/things";
 import { Camera } from "./Camera";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
 import { Items, RunMesh, Wall } from "./SolidThings";
@@ -50,7 +50,7 @@ export function Solid() {
 
 function Scene({ tell }: { tell: (words: string) => void }) {
   const shown = useShown();
-  const points = (shown.job.lines ?? []).flatMap(linePoints);
+  const points = (shown.job.lines ?? []).flatMap((line) => pathOf(shown, line).points);
   const box = new THREE.Box3().setFromPoints(points.map((point) => new THREE.Vector3(...point)));
   const heights = shown.lines.map((line) => lineById(shown, line.id)?.wall?.height ?? 0);
   box.max.z += Math.max(1000, ...heights);
@@ -75,7 +75,7 @@ function Scene({ tell }: { tell: (words: string) => void }) {
         return plain && <Items key={row.id} figures={row} row={plain} />;
       })}
       {shown.job.lines?.map((line) => (
-        <LineMark key={line.id} points={linePoints(line)} closed={line.closed ?? false} id={line.id} />
+        <LineMark key={line.id} points={pathOf(shown, line).points} id={line.id} />
       ))}
       <PointerMark size={size} />
       <FaultMarks size={size} />

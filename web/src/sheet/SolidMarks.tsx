@@ -5,23 +5,21 @@ import * as THREE from "three";
 import type { Point3 } from "../api/client";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineById, pointAt, runById } from "../window/things";
+import { lineById, pathOf, pointAt, runById } from "../window/things";
 
-export function LineMark({ points, closed, id }: { points: Point3[]; closed: boolean; id: string }) {
+export function LineMark({ points, id }: { points: Point3[]; id: string }) {
   const on = useWindow((state) => state.selected.includes(id));
   const { select } = useWindow();
   const object = useMemo(() => {
     const origin = points[0] as Point3;
-    const path = (closed ? [...points, origin] : points).map(
-      (p) => new THREE.Vector3(p[0] - origin[0], p[1] - origin[1], p[2] - origin[2]),
-    );
+    const path = points.map((p) => new THREE.Vector3(p[0] - origin[0], p[1] - origin[1], p[2] - origin[2]));
     const line = new THREE.Line(
       new THREE.BufferGeometry().setFromPoints(path),
       new THREE.LineBasicMaterial({ transparent: true }),
     );
     line.position.set(...origin);
     return line;
-  }, [points, closed]);
+  }, [points]);
   object.material.color.set(on ? "#2a68a8" : "#7ba3cc");
   object.material.opacity = on ? 1 : 0.55;
   return (
@@ -44,7 +42,7 @@ export function PointerMark({ size }: { size: number }) {
   useEffect(() => invalidate(), [pointed, invalidate]);
   const line = lineById(shown, pointed?.line);
   if (!pointed || !line) return null;
-  const [x, y, z] = pointAt(line, pointed.chainage);
+  const [x, y, z] = pointAt(pathOf(shown, line), pointed.chainage);
   const lift = runById(shown, selected[0])?.placing?.lift ?? 0;
   return (
     <mesh position={[x, y, z + lift]} raycast={() => null} renderOrder={5}>

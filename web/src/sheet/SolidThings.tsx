@@ -7,7 +7,7 @@ import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../api/client";
 import { JobId, useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineById, nearestOn, runById, sectionById } from "../window/things";
+import { lineById, nearestOn, pathOf, runById, sectionById } from "../window/things";
 import { meshQuery, useOneRowPlaces } from "./places";
 import { toneOf } from "./tones";
 
@@ -71,7 +71,8 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
   const over = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
     const line = lineById(shown, run?.line);
-    if (on && line) point({ line: line.id, chainage: nearestOn(line, event.point.x, event.point.y).chainage });
+    if (on && line)
+      point({ line: line.id, chainage: nearestOn(pathOf(shown, line), event.point.x, event.point.y).chainage });
   };
   return (
     <group position={figures.origin as Point3}>
@@ -113,12 +114,12 @@ export function Wall({ figures, side }: { figures: LineFigures; side: "left" | "
     if (!found) return [];
     return figures.wall_footprints.flatMap((footprint, i) => {
       const part = slice(found.geometry, found.pieces[i], found.pieces[i + 1]);
-      if (!part || footprint.length < 4) return [];
+      const edge = footprint[0] as [number, number][] | undefined;
+      if (!part || !edge || edge.length < 4) return [];
       // A footprint goes out along the wall's left side and back along its right; the line is on the side away from the wall.
-      const [a, b] = (side === "right" ? [footprint[0], footprint[1]] : [footprint[3], footprint[2]]) as [
-        [number, number],
-        [number, number],
-      ];
+      const half = edge.length / 2;
+      const ends = side === "right" ? [edge[0], edge[half - 1]] : [edge.at(-1), edge[half]];
+      const [a, b] = ends as [[number, number], [number, number]];
       const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
       const toRoom = side === "right" ? new THREE.Vector3(-dy, dx, 0) : new THREE.Vector3(dy, -dx, 0);
       return [

@@ -1,6 +1,6 @@
 /** The plan's frame: which part of the job the sheet shows, and at what scale. */
 import type { JobShown, Point3, Units } from "../api/client";
-import { lineOf, linePoints } from "../window/things";
+import { lineOf, pathOf } from "../window/things";
 
 type System = NonNullable<Units["system"]>;
 
@@ -51,7 +51,7 @@ export function fitted(box: Box | null, width: number, height: number, margin = 
 /** The points to fit: those of the selected things, or of everything. */
 export function fitPoints(shown: JobShown, selected: string[]): Point3[] {
   const lines = selected.map((id) => lineOf(shown, id)).filter((line) => line !== undefined);
-  return (lines.length ? lines : (shown.job.lines ?? [])).flatMap(linePoints);
+  return (lines.length ? lines : (shown.job.lines ?? [])).flatMap((line) => pathOf(shown, line).points);
 }
 
 const FOOT = 304.8;

@@ -36,38 +36,68 @@ export function checksOf(shown: JobShown, id: string): CheckFigures[] {
   return shown.checks.filter((check) => check.thing === id);
 }
 
-/** The place at a chainage, for pointing at it in the drawing. */
-export function pointAt(line: Line, chainage: number): Point3 {
-  const points = linePoints(line);
-  const path = line.closed ? [...points, points[0] as Point3] : points;
-  let left = chainage;
-  for (let i = 0; i + 1 < path.length; i++) {
-    const [a, b] = [path[i] as Point3, path[i + 1] as Point3];
-    const length = Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]);
-    if (left <= length || i + 2 === path.length) {
-      const share = length ? Math.min(1, Math.max(0, left / length)) : 0;
-      return [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share];
-    }
-    left -= length;
-  }
-  return path[0] as Point3;
+/** A line as it is drawn: its places in order, a closed one's start twice, each with its chainage. */
+export interface Path {
+  points: Point3[];
+  chainages: number[];
 }
 
-/** The chainage of the place on a line nearest to a point on plan, and how far off it is, mm. */
-export function nearestOn(line: Line, x: number, y: number): { chainage: number; away: number } {
-  const points = linePoints(line);
-  const path = line.closed ? [...points, points[0] as Point3] : points;
+const paths = new WeakMap<Line, Path>();
+
+/** The path of a line: the service's own for one with curves, else through its points. */
+export function pathOf(shown: JobShown, line: Line): Path {
+  const known = paths.get(line);
+  if (known) return known;
+  const figures = shown.lines.find((one) => one.id === line.id);
+  let path: Path;
+  if (figures?.path && figures.chainages) {
+    path = { points: figures.path as Point3[], chainages: figures.chainages };
+  } else {
+    const around = linePoints(line);
+    const points = line.closed ? [...around, around[0] as Point3] : around;
+    let at = 0;
+    const chainages = points.map((point, i) => {
+      const before = points[i - 1];
+      if (before) at += Math.hypot(point[0] - before[0], point[1] - before[1], point[2] - before[2]);
+      return at;
+    });
+    path = { points, chainages };
+  }
+  paths.set(line, path);
+  return path;
+}
+
+/** The place at a chainage, for pointing at it in the drawing. */
+export function pointAt({ points, chainages }: Path, chainage: number): Point3 {
+  let i = 0;
+  while (i + 2 < points.length && (chainages[i + 1] ?? 0) < chainage) i++;
+  const [a, b] = [points[i] as Point3, (points[i + 1] ?? points[i]) as Point3];
+  const [from = 0, to = 0] = [chainages[i], chainages[i + 1]];
+  const share = to > from ? Math.min(1, Math.max(0, (chainage - from) / (to - from))) : 0;
+  return [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share];
+}
+
+/** The part of a path between two chainages; on a closed line `to` may go past the start. */
+export function partOf(path: Path, from: number, to: number): Point3[] {
+  const length = path.chainages.at(-1) ?? 0;
+  if (to > length + 1e-6) return [...partOf(path, from, length), ...partOf(path, 0, to - length)];
+  const inside = path.points.filter((_, i) => (path.chainages[i] ?? 0) > from && (path.chainages[i] ?? 0) < to);
+  return [pointAt(path, from), ...inside, pointAt(path, to)];
+}
+
+/** The chainage of the place on a path nearest to a point on plan, and how far off it is, mm. */
+export function nearestOn({ points, chainages }: Path, x: number, y: number): { chainage: number; away: number } {
   let best = { chainage: 0, away: Number.POSITIVE_INFINITY };
-  let before = 0;
-  for (let i = 0; i + 1 < path.length; i++) {
-    const [a, b] = [path[i] as Point3, path[i + 1] as Point3];
+  for (let i = 0; i + 1 < points.length; i++) {
+    const [a, b] = [points[i] as Point3, points[i + 1] as Point3];
     const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-    const length = Math.hypot(dx, dy, b[2] - a[2]);
     const square = dx * dx + dy * dy;
     const share = square ? Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / square)) : 0;
     const away = Math.hypot(x - a[0] - dx * share, y - a[1] - dy * share);
-    if (away < best.away) best = { chainage: before + length * share, away };
-    before += length;
+    if (away < best.away) {
+      const [from = 0, to = 0] = [chainages[i], chainages[i + 1]];
+      best = { chainage: from + (to - from) * share, away };
+    }
   }
   return best;
 }

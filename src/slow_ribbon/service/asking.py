@@ -1,0 +1,133 @@
+"""Routes that only answer: what a typed length says, where a walk goes, dimensions, how far a simpler line would stray."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from slow_ribbon.core.ask import Figure, Spot, dimensions
+from slow_ribbon.core.course import course_of
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.line import Line, LineBody
+from slow_ribbon.core.line_work import simplified
+from slow_ribbon.core.measures import work_out
+from slow_ribbon.core.model import Id, Point3
+from slow_ribbon.core.units import System, parse_length
+from slow_ribbon.core.walk import walk
+from slow_ribbon.service.jobs import AtBench
+from slow_ribbon.service.shown_lines import LegFigures, Place, legs_shown, path_shown
+
+router = APIRouter()
+
+
+class LengthRequest(BaseModel):
+    """A typed length. In a job its measures are known."""
+
+    text: Annotated[str, Field(max_length=400)]
+    system: System = "mm"
+    job: Annotated[str, Field(max_length=64)] | None = None
+
+
+class Length(BaseModel):
+    """What a text says, mm, and the measures it uses."""
+
+    mm: float
+    uses: list[str]
+
+
+class WalkRequest(BaseModel):
+    """A walk to look at, from ``start``. ``plane`` is an upright plane it is drawn on, by two points: east is then along it, north up."""
+
+    text: Annotated[str, Field(max_length=20_000)]
+    start: Point3 = (0.0, 0.0, 0.0)
+
+
+class WalkShown(BaseModel):
+    """Where a walk goes: the line it makes, drawn, its end and its heading there, degrees clockwise from north."""
+
+    line: LineBody
+    length: float
+    path: list[Place]
+    chainages: list[float]
+    legs: list[LegFigures]
+    end: Point3
+    heading: float
+    uses: list[str]
+
+
+class DimensionRequest(BaseModel):
+    a: Spot
+    b: Spot
+
+
+class SimplerRequest(BaseModel):
+    lines: Annotated[list[Id], Field(min_length=1, max_length=10_000)]
+    tolerance: Annotated[float, Field(gt=0, le=10_000)]
+
+
+class Simpler(BaseModel):
+    """What simplifying would leave: points before and after, and how far the lines would stray at most, mm."""
+
+    before: int
+    after: int
+    strays: float
+
+
+@router.post("/lengths")
+def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
+    """Return the length that a typed text says."""
+    if wanted.job is None:
+        return Length(mm=parse_length(wanted.text, wanted.system), uses=[])
+    lengths = bench.jobs.open(wanted.job).job.lengths()
+    try:
+        return Length(mm=parse_length(wanted.text, wanted.system), uses=[])
+    except Refused as refused:
+        # What is no plain length may be worked out with measures; an empty field is only empty.
+        if not wanted.text.strip():
+            raise
+        try:
+            worked = work_out(wanted.text, lengths, wanted.system)
+        except Refused as other:
+            raise other if any(letter.isalpha() or letter in "*(" for letter in wanted.text) else refused from None
+    return Length(mm=worked.length, uses=sorted(worked.uses))
+
+
+@router.post("/jobs/{id}/walk")
+def look_at_walk(id: str, wanted: WalkRequest, bench: AtBench) -> WalkShown:
+    """Return where a walk goes, with the job's measures."""
+    job = bench.jobs.open(id).job
+    walked = walk(wanted.text, wanted.start, job.lengths(), job.units.system)
+    body = LineBody(name="walk", start=walked.start, legs=walked.legs, closed=walked.closed)
+    line = Line(id="L0", **{name: getattr(body, name) for name in LineBody.model_fields})
+    chainages, path = path_shown(line)
+    return WalkShown(
+        line=body,
+        length=course_of(line).length,
+        path=path,
+        chainages=chainages,
+        legs=legs_shown(line),
+        end=walked.end,
+        heading=walked.bearing,
+        uses=sorted(walked.uses),
+    )
+
+
+@router.post("/jobs/{id}/dimension")
+def ask_dimension(id: str, wanted: DimensionRequest, bench: AtBench) -> list[Figure]:
+    """Return the figures between two places of a job."""
+    return dimensions(bench.jobs.open(id).job, wanted.a, wanted.b)
+
+
+@router.post("/jobs/{id}/simpler")
+def how_far_simpler(id: str, wanted: SimplerRequest, bench: AtBench) -> Simpler:
+    """Return how far simpler lines would stray from the lines as they are."""
+    job = bench.jobs.open(id).job
+    before = after = 0
+    strays = 0.0
+    for number in wanted.lines:
+        line = job.line(number)
+        simpler, strayed = simplified(line, wanted.tolerance)
+        before, after, strays = before + len(line.legs) + 1, after + len(simpler.legs) + 1, max(strays, strayed)
+    return Simpler(before=before, after=after, strays=strays)

@@ -1,0 +1,191 @@
+"""What the interface is shown of lines."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel
+
+from slow_ribbon.core.course import Course, course_of
+from slow_ribbon.core.edits import Edit
+from slow_ribbon.core.line import Line
+from slow_ribbon.core.line_faults import line_faults
+from slow_ribbon.core.parts import Part, line_parts, only_straight
+from slow_ribbon.core.run import stretches_between
+from slow_ribbon.core.shape import CHORD_HEIGHT, Array
+from slow_ribbon.core.solve import key_of, solve_wall
+from slow_ribbon.core.spans import ScrewSpan
+
+Place = tuple[float, float, float]
+Flat = tuple[float, float]
+
+
+class BendFigures(BaseModel):
+    """A corner of a line by itself: no face, so neither internal nor external."""
+
+    chainage: float
+    angle: float
+
+
+class LegFigures(BaseModel):
+    """A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next."""
+
+    kind: str
+    leg: int
+    rounding: bool
+    begin: float
+    end: float
+    radius: float | None
+    turn: float
+    rise: float
+
+
+class StretchOfLine(BaseModel):
+    begin: float
+    length: float
+
+
+class LineFaultFigures(BaseModel):
+    """Something wrong with a line by itself, and the edit that mends it, under the name of the action."""
+
+    kind: str
+    what: str
+    chainage: float
+    point: Place
+    action: str
+    mend: Edit
+
+
+class LineFigures(BaseModel):
+    """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
+
+    ``path`` and ``chainages`` draw a line that has curves, within 0.2 mm; a straight-legged one
+    is drawn through its points. ``heights`` are (chainage, height) of a line that is not level.
+    """
+
+    id: str
+    length: float
+    plan_length: float
+    bends: list[BendFigures]
+    legs: list[LegFigures]
+    path: list[Place] | None
+    chainages: list[float] | None
+    heights: list[Flat]
+    stretches: list[StretchOfLine]
+    rule: Literal["upright", "carried"]
+    why: str
+    leftover: float
+    faults: list[LineFaultFigures]
+    wall: str | None
+    wall_footprints: list[list[list[Flat]]]
+    origin: Place
+
+
+def wall_key(line: Line) -> str:
+    """Return the key of a line's backdrop mesh."""
+    return key_of("wall", line)
+
+
+#: A line with more legs than this, a brought-in contour say, is not told leg by leg.
+_MOST_LEGS = 3000
+
+
+@lru_cache(maxsize=4096)
+def line_shown(line: Line) -> LineFigures:
+    course = course_of(line)
+    path: list[Place] | None = None
+    places: list[float] | None = None
+    if course.paths:
+        places, path = path_shown(line)
+        plan = np.array(path)
+    else:
+        plan = np.array([line.start, *(leg.to for leg in line.legs)])
+    plan_length = float(np.hypot(*np.diff(plan[:, :2], axis=0).T).sum())
+    return LineFigures(
+        id=line.id,
+        length=course.length,
+        plan_length=plan_length,
+        bends=[
+            BendFigures(chainage=float(course.begins[i]), angle=180 - float(np.degrees(course.turns[i])))
+            for i in np.flatnonzero(course.turns > 0).tolist()
+        ],
+        legs=legs_shown(line),
+        path=path,
+        chainages=places,
+        heights=_heights(course, line),
+        stretches=[StretchOfLine(begin=begin, length=length) for begin, length in stretches_between(line, course.length)],
+        rule=course.rule,
+        why=course.why,
+        leftover=float(np.degrees(course.leftover)),
+        faults=[LineFaultFigures(**vars(fault)) for fault in line_faults(line)],
+        wall=wall_key(line) if line.wall else None,
+        wall_footprints=[[flats(loop) for loop in footprint] for footprint in solve_wall(line).footprints] if line.wall else [],
+        origin=place(course.starts[0]),
+    )
+
+
+def path_shown(line: Line) -> tuple[list[float], list[Place]]:
+    """Return a line's polyline for drawing: chainages and places from its start on."""
+    course = course_of(line)
+    return _from_start(course, *course.flattened(CHORD_HEIGHT))
+
+
+def legs_shown(line: Line) -> list[LegFigures]:
+    """Return the smooth parts of a line; none for a brought-in contour of thousands of straights."""
+    return _legs(line_parts(line)) if len(line.legs) <= _MOST_LEGS or not only_straight(line) else []
+
+
+def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[float], list[Place]]:
+    """Return a course's polyline from chainage 0 on; a closed line's first corner may lie further along."""
+    if course.closed and chainages[0] > 0:
+        over = int(np.searchsorted(chainages, course.length))
+        start = course.points_at(np.zeros(1))
+        chainages = np.concatenate([[0.0], chainages[over:] - course.length, chainages[:over], [course.length]])
+        points = np.concatenate([start, points[over:], points[:over], start])
+    return chainages.tolist(), [place(point) for point in points]
+
+
+def _legs(parts: Sequence[Part]) -> list[LegFigures]:
+    found, at = [], 0.0
+    for part in parts:
+        span = part.span
+        ends = span.at(np.array([0.0, span.length]))[0]
+        radius = turn = None
+        if isinstance(span, ScrewSpan):
+            radius, turn = span.radius, float(np.degrees(span.turn))
+        found.append(
+            LegFigures(
+                kind=span.kind,
+                leg=part.leg,
+                rounding=part.rounding,
+                begin=at,
+                end=at + span.length,
+                radius=radius,
+                turn=turn or 0.0,
+                rise=float(ends[1, 2] - ends[0, 2]),
+            )
+        )
+        at += span.length
+    return found
+
+
+def _heights(course: Course, line: Line) -> list[Flat]:
+    """Return (chainage, height) along a line that is not level, for its profile."""
+    chainages, points = course.flattened(1.0)
+    if np.ptp(points[:, 2]) < 1e-6 or len(points) > 5000:
+        return []
+    at, places = _from_start(course, chainages, points)
+    return [(chainage, place[2]) for chainage, place in zip(at, places, strict=True)]
+
+
+def place(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> Place:
+    """Return three numbers as a place."""
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def flats(points: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> list[Flat]:
+    """Return points (n, 2) as a list."""
+    return [(float(x), float(y)) for x, y in points]
