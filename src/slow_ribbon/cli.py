@@ -151,15 +151,22 @@ def _ready_database(wanted: argparse.Namespace) -> str:
 
 
 def _load_demo(wanted: argparse.Namespace) -> int:
-    from slow_ribbon.demo import DEMO_ID, ferry_house
+    from slow_ribbon.demo import DEMO_ID, demo_files, ferry_house
     from slow_ribbon.store.database import connect
     from slow_ribbon.store.jobs import Jobs, Unknown
 
     jobs = Jobs(connect(_ready_database(wanted)))
+    for name, data in demo_files().items():
+        jobs.keep_original(sha256(data).hexdigest(), name, data)
+    job = ferry_house()
     try:
-        jobs.current(DEMO_ID)
+        opened = jobs.open(DEMO_ID)
     except Unknown:
-        jobs.add(ferry_house(), "loaded the demo", id=DEMO_ID)
+        jobs.add(job, "loaded the demo", id=DEMO_ID)
+        return 0
+    # A demo that nobody has changed grows with the program; a changed one is somebody's work.
+    if opened.revision == 1 and opened.job != job:
+        jobs.change(DEMO_ID, 1, lambda _: (job, [], ["brought the demo up to date"]))
     return 0
 
 

@@ -6,13 +6,14 @@ import re
 import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from slow_ribbon.demo import ferry_house
+from slow_ribbon.demo import demo_files, ferry_house
 from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Jobs
 
@@ -94,7 +95,10 @@ def shared_address(shared_database: str) -> Iterator[str]:
 def demo(browser: Browser, shared_database: str, shared_address: str) -> Iterator[Page]:
     """A page with a fresh copy of the demo open in plan."""
     engine = connect(shared_database)
-    id = Jobs(engine).add(ferry_house(), "loaded the demo")
+    jobs = Jobs(engine)
+    for name, data in demo_files().items():
+        jobs.keep_original(sha256(data).hexdigest(), name, data)
+    id = jobs.add(ferry_house(), "loaded the demo")
     engine.dispose()
     with opened(browser, shared_address) as found:
         found.goto(f"/job/{id}")

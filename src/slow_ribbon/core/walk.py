@@ -85,7 +85,9 @@ class _Walker:
         except Refused as refused:
             inner = int(refused.where) - 1 if refused.where.isdigit() else 0
             lead = len(text) - len(text.lstrip())
-            raise self.refuse(refused.what, offset + lead + inner, refused.code) from refused
+            # The place is told once, that in the whole walk.
+            what = re.sub(r",? at place \d+ of '[^']*'", "", refused.what)
+            raise self.refuse(what, offset + lead + inner, refused.code) from refused
         self.uses |= worked.uses
         return worked.length
 

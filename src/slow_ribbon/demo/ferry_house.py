@@ -8,55 +8,89 @@ from __future__ import annotations
 from typing import Final
 
 from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.edits import AddRow, AddRuns, AddSection, Edit, RunChanges, SetRun
+from slow_ribbon.core.edits import AddPicture, AddRow, AddRuns, AddSection, Edit, RunChanges, SetMeasures, SetRun
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg
 from slow_ribbon.core.library import from_library
-from slow_ribbon.core.line import LineBody, Wall, line_body
-from slow_ribbon.core.line_edits import AddLines
+from slow_ribbon.core.line import LineBody, Mark, Opening, Wall, line_body
+from slow_ribbon.core.line_edits import AddLines, AddMade, MakeTangent, SetMarks
+from slow_ribbon.core.made import Offset, Walk
+from slow_ribbon.core.measures import Measure
+from slow_ribbon.core.model import Point3
+from slow_ribbon.core.picture import PictureBody
 from slow_ribbon.core.row import BoxItem, RoundItem, RowBody, Seat
 from slow_ribbon.core.run import FacingPoint, FacingSide, Placing
 from slow_ribbon.core.spacing import EqualBays, FixedCentres, Spacing
+from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 
 #: The demo's id in the store, so that it is loaded once.
 DEMO_ID: Final = "kestrel-slip"
 
-#: Corners of the waiting hall, anticlockwise seen from above, mm.
-HALL: Final = [
-    (0, 0), (8600, 0), (8600, 1200), (12400, 1200), (14000, 2800), (14000, 6400), (12800, 8000),
-    (7400, 8000), (7400, 6700), (6300, 6700), (6300, 8000), (2200, 8000), (0, 6600),
+Flat = tuple[float, float]
+
+#: The waiting hall's walls before its round end, from the south door on, and after it, to the north door; mm.
+SOUTH_EAST: Final[list[Flat]] = [(5000, 0), (5900, 0), (5900, 250), (6900, 250), (6900, 0), (8600, 0), (8600, 1200), (12400, 1200)]
+ROUND_END: Final[tuple[Flat, Flat]] = ((15800, 4600), (12400, 8000))
+NORTH_WEST: Final[list[Flat]] = [
+    (3200, 0), (0, 0), (0, 6600), (2200, 8000), (6300, 8000), (6300, 6700), (7400, 6700), (7400, 8000), (8600, 8000),
 ]  # fmt: skip
+NORTH_DOOR: Final = 10000.0
 MIDDLE: Final = (6800.0, 4000.0, 0.0)
-QUAY: Final = [(-5200, -7200), (2600, -8900), (10400, -8900), (17200, -7000), (20800, -3200)]
-LAMPS: Final = [(-4700, -5600), (2750, -7300), (10250, -7300), (16300, -5600), (19300, -2400)]
-RAMP: Final = [(14900, 5700, 900), (16800, 5700, 900), (16800, 1700, 560), (16800, 200, 560)]
+QUAY: Final[list[Flat]] = [(-5200, -7200), (2600, -8900), (10400, -8900)]
+QUAY_END: Final[tuple[Flat, Flat]] = ((15950, -7580), (20800, -3200))
+RAMP: Final = [(17600, 5700, 900), (19500, 5700, 900), (19500, 1700, 560), (19500, 200, 560)]
 
 
-def _level(points: list[tuple[int, int]], name: str, closed: bool = False, wall: Wall | None = None) -> LineBody:
-    return line_body([(x, y, 0) for x, y in points], closed, name, wall=wall)
+def demo_files() -> dict[str, bytes]:
+    """Return the files that the demo job refers to, by their names."""
+    return {"survey-sheet-3.png": survey_sheet()}
+
+
+def _place(point: Flat) -> Point3:
+    return float(point[0]), float(point[1]), 0.0
+
+
+def _legs(points: list[Flat], arc: tuple[Flat, Flat] | None = None, after: list[Flat] | None = None) -> tuple[AnyLeg, ...]:
+    """Return straight legs through points, then an arc by a point on it to another, then straight legs again."""
+    legs: list[AnyLeg] = [StraightLeg(to=_place(point)) for point in points]
+    if arc is not None:
+        legs.append(ArcLeg(via=_place(arc[0]), to=_place(arc[1])))
+    legs.extend(StraightLeg(to=_place(point)) for point in after or [])
+    return tuple(legs)
 
 
 def ferry_house() -> Job:
     """Return the demo job."""
-    east_door, south_door = ((14000, 3900), (14000, 5100)), ((3200, 0), (5000, 0))
-    # Drawn against one another, as stretches from a drawing often are: facing puts both right.
-    south_east = [south_door[1], *HALL[1:5], east_door[0]]
-    north_west = [south_door[0], HALL[0], *reversed(HALL[5:]), east_door[1]]
-    job, _ = apply_all(Job(name="Kestrel Slip ferry house"), _edits(south_east, north_west))
+    job, _ = apply_all(Job(name="Kestrel Slip ferry house"), _edits())
     return job
 
 
-def _edits(south_east: list[tuple[int, int]], north_west: list[tuple[int, int]]) -> list[Edit]:
+def _wall(side: str) -> Wall:
+    return Wall.model_validate({"height": 3000, "thickness": 200, "side": side})
+
+
+def _edits() -> list[Edit]:
     room = FacingPoint(point=MIDDLE)
-    lines: Edit = AddLines(
-        lines=(
-            _level(north_west, "Hall floor, door to door", wall=Wall(height=3000, thickness=200, side="left")),
-            _level(south_east, "Hall floor, south-east", wall=Wall(height=3000, thickness=200, side="right")),
-            _level(HALL, "Hall walls", closed=True),
-            _level(QUAY, "Quay edge"),
-            _level(LAMPS, "Lamp line"),
-            line_body(RAMP, False, "Boarding ramp"),
-        )
+    # Drawn against one another, as stretches from a drawing often are: facing puts both right.
+    south_east = LineBody(
+        name="Hall floor, south-east",
+        start=_place(SOUTH_EAST[0]),
+        legs=_legs(SOUTH_EAST[1:], ROUND_END, [(NORTH_DOOR, 8000)]),
+        wall=_wall("right"),
     )
+    north_west = LineBody(name="Hall floor, door to door", start=_place(NORTH_WEST[0]), legs=_legs(NORTH_WEST[1:]), wall=_wall("left"))
+    around = [*reversed(NORTH_WEST[1:-1]), (0.0, 0.0)]
+    walls = LineBody(
+        name="Hall walls", start=(0, 0, 0), legs=_legs([*SOUTH_EAST[1:]], ROUND_END, around[:-1]), closed=True,
+        openings=(Opening(name="South door", at=3200, width=1800), Opening(name="North door", at=27181.4, width=1400)),
+    )  # fmt: skip
+    quay = LineBody(name="Quay edge", start=_place(QUAY[0]), legs=_legs(QUAY[1:], QUAY_END))
+    lines: list[Edit] = [
+        AddLines(lines=(north_west, south_east, walls, quay)),
+        MakeTangent(line="L4", leg=2),
+        AddMade(name="Lamp line", made=Offset(line="L4", distance=-1700)),
+        AddLines(lines=(line_body(RAMP, False, "Boarding ramp"),)),
+    ]
     keys = ("skirting-chamfered", "picture-rail", "cornice-sprung", "fence-rail", "handrail-moulded")
     sections: list[Edit] = [AddSection(section=from_library(key)) for key in keys]
     skirting, picture_rail, cornice, rail, handrail = (f"S{7 + index}" for index in range(5))
@@ -64,8 +98,8 @@ def _edits(south_east: list[tuple[int, int]], north_west: list[tuple[int, int]])
     runs: list[Edit] = [
         AddRuns(section=skirting, lines=("L1",), placing=Placing(facing=room), name="Skirting, door to door"),
         AddRuns(section=skirting, lines=("L2",), placing=Placing(facing=room), name="Skirting, south-east"),
-        AddRuns(section=picture_rail, lines=("L3",), placing=Placing(facing=room, lift=2150), name="Picture rail"),
-        AddRuns(section=cornice, lines=("L3",), placing=Placing(facing=room, lift=3000), name="Cornice"),
+        AddRuns(section=picture_rail, lines=("L3",), placing=Placing(facing=room, lift=2150), name="Picture rail", openings="pass"),
+        AddRuns(section=cornice, lines=("L3",), placing=Placing(facing=room, lift=3000), name="Cornice", openings="pass"),
         AddRuns(section=rail, lines=("L4",), placing=Placing(facing=fence, lift=420), name="Fence, lower rail"),
         AddRuns(section=rail, lines=("L4",), placing=Placing(facing=fence, lift=960), name="Fence, upper rail"),
         AddRuns(section=handrail, lines=("L6",), placing=Placing(facing=fence), name="Ramp handrail"),
@@ -87,4 +121,60 @@ def _edits(south_east: list[tuple[int, int]], north_west: list[tuple[int, int]])
         spacing=Spacing(rule=FixedCentres(centres=2800, origin="centred"), inset_start=600, inset_end=600),
         material="steel",
     )
-    return [lines, *sections, *runs, AddRow(row=posts), AddRow(row=lamps)]
+    return [*lines, *sections, *runs, AddRow(row=posts), AddRow(row=lamps), *_set_out_since()]
+
+
+def _set_out_since() -> list[Edit]:
+    """Return what curves, walks, measures, openings and pictures add; ids go on from 21."""
+    tube = from_library("tube-round")
+    cord = LineBody(name="Mast to mast", start=(-3000, -4500, 4300), legs=(CordLeg(to=(6500, -4500, 4500), sag=520),))
+    lanterns = RowBody(
+        name="Lanterns on the cord",
+        line="L21",
+        item=RoundItem(diameter=130, height=180),
+        seat=Seat(up=230),
+        spacing=Spacing(rule=FixedCentres(centres=609.6, origin="centred"), inset_start=400, inset_end=400),
+        material="brass",
+    )
+    masts = [
+        RowBody(
+            name=name,
+            line="L21",
+            item=RoundItem(diameter=140, height=height),
+            seat=Seat(up=height - 60),
+            spacing=Spacing(rule=FixedCentres(centres=20_000, origin=origin)),
+            material="steel",
+        )
+        for name, height, origin in (("West mast", 4360.0, "start"), ("East mast", 4560.0, "end"))
+    ]
+    portal = "up gate height, round 180, gate width, round 180, down gate height"
+    return [
+        AddLines(lines=(cord,)),
+        AddRow(row=lanterns),
+        *(AddRow(row=mast) for mast in masts),
+        SetMeasures(
+            measures=(
+                Measure(name="gate width", text="2.4 m"),
+                Measure(name="gate height", text="gate width - 150"),
+                Measure(name="ramp rise", text="300"),
+            )
+        ),
+        AddMade(name="Quay gate", made=Walk(text=portal, start=(-1200, -5900, 0))),
+        AddMade(
+            name="Ramp to the upper deck",
+            made=Walk(text="2400 rise ramp rise, arc left 90 radius 2600 rise ramp rise * 1.70170", start=(17600, -1600, 0)),
+        ),
+        AddSection(section=tube),
+        AddRuns(section="S27", lines=("L25",), placing=Placing(facing=FacingSide(kind="right")), name="Gate hoop"),
+        AddRuns(section="S27", lines=("L26",), placing=Placing(facing=FacingSide(kind="right"), lift=950), name="Upper ramp rail"),
+        AddRuns(
+            section="S8", lines=("L3",), placing=Placing(facing=FacingPoint(point=MIDDLE), lift=900), name="Dado rail", openings="break"
+        ),
+        SetMarks(line="L4", marks=(Mark(name="Slip", at=9200), Mark(name="Ticket hut", at=15800))),
+        AddPicture(
+            picture=PictureBody(
+                name="Survey sheet 3", content=survey_content(), across=ACROSS, high=HIGH, scale=SCALE, east=EAST, north=NORTH,
+                strength=0.55, locked=True,
+            )
+        ),
+    ]  # fmt: skip

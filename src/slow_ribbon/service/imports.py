@@ -61,6 +61,7 @@ class LineFound(BaseModel):
     closed: bool
     curved: bool
     length: float
+    heights: tuple[float, float]
     points: list[Flat]
 
 
@@ -73,7 +74,7 @@ class JunctionFound(BaseModel):
 
 
 class LinesFound(BaseModel):
-    """What joining makes of the chosen layers. Points are on plan, mm, from ``origin``."""
+    """What joining makes of the chosen layers. Points are on plan, mm, from ``origin``; heights the least and greatest."""
 
     lines: list[LineFound]
     origin: tuple[float, float, float]
@@ -196,6 +197,7 @@ def lines_found(content: str, wanted: LinesRequest, bench: AtBench) -> LinesFoun
                 closed=chain.closed,
                 curved=chain.bent,
                 length=length,
+                heights=(float(chain.points[:, 2].min()), float(chain.points[:, 2].max())),
                 points=[(float(x - origin[0]), float(y - origin[1])) for x, y in points],
             )
         )

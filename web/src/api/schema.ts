@@ -1808,6 +1808,11 @@ export interface components {
             curved: boolean;
             /** Length */
             length: number;
+            /** Heights */
+            heights: [
+                number,
+                number
+            ];
             /** Points */
             points: [
                 number,
@@ -1816,7 +1821,7 @@ export interface components {
         };
         /**
          * LinesFound
-         * @description What joining makes of the chosen layers. Points are on plan, mm, from ``origin``.
+         * @description What joining makes of the chosen layers. Points are on plan, mm, from ``origin``; heights the least and greatest.
          */
         LinesFound: {
             /** Lines */

@@ -14,9 +14,10 @@ interface PreviewProps {
   point: (line: number | null) => void;
   toggle: (line: LinesFound["lines"][number], on: boolean) => void;
   busy: boolean;
+  choose: (junction: number, pairs: [number, number][]) => void;
 }
 
-export function Preview({ drawing, found, lines, left, keyOf, pointed, point, toggle, busy }: PreviewProps) {
+export function Preview({ drawing, found, lines, left, keyOf, pointed, point, toggle, busy, choose }: PreviewProps) {
   const [ref, { width, height }] = useSize<SVGSVGElement>();
   const box = useMemo(() => boxOf(lines.flatMap((line) => line.points as [number, number][])), [lines]);
   const frame = fitted(box, width || 800, height || 500, 60);
@@ -80,7 +81,7 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
         </g>
         {lines.length < 400 &&
           lines.flatMap((line) =>
-            line.points.length < 400
+            line.points.length < 400 && !line.curved
               ? (line.points as [number, number][]).map((place, i) => {
                   const [x, y] = toSheet(frame, width, height, place[0], place[1]);
                   return (
@@ -106,14 +107,20 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
             </circle>
           );
         })}
-        {found?.junctions.slice(0, 500).map((place, i) => {
-          const [x, y] = toSheet(frame, width, height, place[0] as number, place[1] as number);
-          return <path key={i} d={`M${x} ${y - 6}l6 6l-6 6l-6 -6z`} fill="none" stroke="#ad3427" strokeWidth={1.4} />;
+        {found?.points.slice(0, 5000).map(([px, py], i) => {
+          const [x, y] = toSheet(frame, width, height, px, py);
+          return <path key={i} d={`M${x - 3} ${y}h6M${x} ${y - 3}v6`} stroke="#55605d" pointerEvents="none" />;
+        })}
+        {found?.junctions.slice(0, 500).map((junction, i) => {
+          const [x, y] = toSheet(frame, width, height, junction.place[0], junction.place[1]);
+          return <Ways key={i} x={x} y={y} junction={junction} choose={(pairs) => choose(i, pairs)} />;
         })}
       </svg>
       <p className="absolute top-3 left-4 max-w-[70%] text-pencil text-sm">
         Click a line to leave it out or take it in. <span className="text-wax-deep">○ gap closed</span>
-        {found && found.junctions.length > 0 && <span className="text-red"> ◇ edges part here</span>}
+        {found && found.junctions.length > 0 && (
+          <span className="text-red"> ◎ three or more edges meet: click to choose the way on</span>
+        )}
       </p>
       {busy && (
         <p role="status" className="absolute top-3 right-4 text-pencil text-sm">
@@ -121,5 +128,67 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
         </p>
       )}
     </div>
+  );
+}
+
+/** The ways that can be chosen at a junction: none goes on, any one into any other, and of four or more two and two. */
+function choices(ways: number): [number, number][][] {
+  const one: [number, number][][] = [];
+  for (let i = 0; i < ways; i++) for (let j = i + 1; j < ways; j++) one.push([[i, j]]);
+  if (ways > 6) return [[], ...one];
+  const two = one.flatMap(([a], n) =>
+    one.slice(n + 1).flatMap(([b]) => {
+      if (!a || !b || a.some((way) => b.includes(way))) return [];
+      return [[a, b] as [number, number][]];
+    }),
+  );
+  return [...two, ...one, []];
+}
+
+/** A junction with its ways on: those that go on into one another are joined in blue, those that end are short and red. */
+function Ways({
+  x,
+  y,
+  junction,
+  choose,
+}: {
+  x: number;
+  y: number;
+  junction: LinesFound["junctions"][number];
+  choose: (pairs: [number, number][]) => void;
+}) {
+  const all = choices(junction.ways.length);
+  const same = (a: [number, number][], b: [number, number][]) =>
+    JSON.stringify(a.map((pair) => [...pair].sort()).sort()) ===
+    JSON.stringify(b.map((pair) => [...pair].sort()).sort());
+  const at = all.findIndex((pairs) => same(pairs, junction.pairs as [number, number][]));
+  const going = new Set(junction.pairs.flat());
+  const arm = (way: readonly number[], long: number) => [x + (way[0] ?? 0) * long, y - (way[1] ?? 0) * long] as const;
+  const next = () => choose(all[(at + 1) % all.length] ?? []);
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a drawing holds no button element
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={`${junction.ways.length} edges meet here; ${junction.pairs.length ? `${junction.pairs.length} goes on` : "lines end"}. Choose another way`}
+      className="cursor-pointer outline-none focus-visible:stroke-chalk"
+      onClick={next}
+      onKeyDown={(event) => (event.key === "Enter" || event.key === " ") && next()}
+    >
+      <circle cx={x} cy={y} r={13} fill="#fbfaf6" fillOpacity={0.85} stroke="#ad3427" strokeWidth={1.2} />
+      {junction.pairs.map(([i, j], n) => {
+        const [a, b] = [arm(junction.ways[i] ?? [], 12), arm(junction.ways[j] ?? [], 12)];
+        return (
+          <path key={n} d={`M${a.join(" ")}Q${x} ${y} ${b.join(" ")}`} fill="none" stroke="#2a68a8" strokeWidth={2.6} />
+        );
+      })}
+      {junction.ways.map((way, i) => {
+        if (going.has(i)) return null;
+        const [ex, ey] = arm(way, 12);
+        const [bx, by] = arm(way, 5);
+        return <path key={i} d={`M${bx} ${by}L${ex} ${ey}`} stroke="#ad3427" strokeWidth={2.2} />;
+      })}
+      <title>Click to send the line another way</title>
+    </g>
   );
 }

@@ -1,4 +1,5 @@
 /** The card of what is selected: its settings as the questions the trade asks, and the checks that concern it. */
+import { PictureCard } from "../setting/PictureCard";
 import { Words } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { remove } from "../window/keys";
@@ -18,6 +19,7 @@ export function Card() {
   const first = selected[0] ?? "";
   const section = sectionById(shown, first);
   const row = rowById(shown, first);
+  const picture = shown.job.pictures?.find((one) => one.id === first);
   return (
     <aside
       aria-label="Card"
@@ -28,6 +30,7 @@ export function Card() {
       {!runs.length && lines.length > 0 && <LineCard lines={lines} />}
       {section && <SectionCard section={section} />}
       {row && <RowCard row={row} />}
+      {picture && <PictureCard picture={picture} />}
       <p className="mt-6 border-rule border-t pt-2">
         <Words onClick={() => remove(shown, changes)}>
           Remove {selected.length > 1 ? `these ${selected.length}` : "this"}

@@ -1,10 +1,13 @@
-import { useState } from "react";
-import type { Edit, Line, Point3 } from "../api/client";
+import type { Edit, Line, LineFigures } from "../api/client";
 import { Button, Choice, LengthField, Pick, Question, Setting, TextField, Tick, Words } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { linePoints } from "../window/things";
+import { lineById } from "../window/things";
+import { HowMade } from "./HowMade";
+import { LegsOfLine } from "./LegsOfLine";
+import { OpeningsOfLine } from "./OpeningsOfLine";
+import { AtChainage, WorkOnLines } from "./WorkOnLines";
 
 export function LineCard({ lines }: { lines: Line[] }) {
   const shown = useShown();
@@ -19,31 +22,57 @@ export function LineCard({ lines }: { lines: Line[] }) {
         <Button strong onClick={() => set({ dialog: "run" })}>
           Run a section along them
         </Button>
+        <WorkOnLines lines={lines} />
       </>
     );
   }
   return <OneLine line={lines[0] as Line} />;
 }
 
+/** What a line is, in a few words. */
+export function lineWords(line: Line, figures: LineFigures | undefined): string {
+  const curves = new Set(figures?.legs.filter((leg) => leg.kind !== "straight").map((leg) => leg.leg)).size;
+  const parts: string[] = [line.closed ? "closed" : "open"];
+  const corners = figures?.bends.length ?? 0;
+  if (corners || !curves) parts.push(count(corners, "corner"));
+  if (curves) parts.push(count(curves, "curve"));
+  if (line.openings?.length) parts.push(count(line.openings.length, "opening"));
+  return parts.join(" · ");
+}
+
 function OneLine({ line }: { line: Line }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
-  const { set, select } = useWindow();
+  const { set, select, stretches } = useWindow();
   const figures = shown.lines.find((one) => one.id === line.id);
   const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
+  const follow = (shown.job.lines ?? []).filter(
+    (other) =>
+      (other.made?.kind === "offset" && other.made.line === line.id) ||
+      (other.made?.kind === "midway" && other.made.lines.includes(line.id)),
+  );
   return (
     <>
       <TextField label="Name of the line" value={line.name} take={(name) => change({ name })} />
       <p className="text-pencil">
-        {line.closed ? "closed" : "open"} · {count(figures?.bends.length ?? 0, "corner")} ·{" "}
-        {formatLength(figures?.length ?? 0, units)}
+        <span className="figure whitespace-nowrap text-ink">{formatLength(figures?.length ?? 0, units)}</span> ·{" "}
+        {lineWords(line, figures)}
         {line.source && ` · from ${line.source.file}`}
       </p>
+      {figures?.faults.map((fault, index) => (
+        <div key={index} className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
+          <b className="text-wax-deep">?</b> {fault.what}{" "}
+          <Words onClick={() => void edit([fault.mend as Edit])}>{fault.action}</Words> ·{" "}
+          <Words onClick={() => useWindow.getState().set({ look: fault.point as [number, number, number] })}>
+            Go there
+          </Words>
+        </div>
+      ))}
       <div className="mt-3 flex gap-2">
         <Button strong onClick={() => set({ dialog: "run" })} disabled={!shown.job.sections?.length}>
-          Run a section
+          {stretches?.length ? "Run along this stretch" : "Run a section"}
         </Button>
         <Button onClick={() => set({ dialog: "row" })}>Set items out</Button>
       </div>
@@ -53,7 +82,11 @@ function OneLine({ line }: { line: Line }) {
           <Words onClick={() => useWindow.getState().show("library")}>Pick one</Words>
         </p>
       )}
-      <Points line={line} />
+      <HowMade line={line} />
+      <LegsOfLine line={line} />
+      <OpeningsOfLine line={line} length={figures?.length ?? 0} />
+      <AtChainage line={line} length={figures?.length ?? 0} />
+      <WorkOnLines lines={[line]} />
       <Question>Is it closed?</Question>
       <Choice
         label="Closed"
@@ -79,7 +112,15 @@ function OneLine({ line }: { line: Line }) {
       </Setting>
       <p className="text-pencil text-sm">
         It is {figures?.rule}: {figures?.why}.
+        {figures && Math.abs(figures.leftover) > 1e-6 && ` It comes back turned by ${figures.leftover.toFixed(2)}°.`}
       </p>
+      {line.closed && figures?.rule === "carried" && (
+        <Tick
+          label="Spread what is left twisted along it"
+          checked={line.spread ?? false}
+          set={(spread) => change({ spread })}
+        />
+      )}
       <Question>Is there a wall behind it?</Question>
       <Tick
         label="Show a wall in the drawing (never cut or listed)"
@@ -91,11 +132,13 @@ function OneLine({ line }: { line: Line }) {
           <LengthField
             label="Height"
             mm={line.wall.height}
+            bound={{ thing: line.id, field: "wall.height" }}
             take={(height) => change({ wall: { ...line.wall, height } })}
           />
           <LengthField
             label="Thickness"
             mm={line.wall.thickness}
+            bound={{ thing: line.id, field: "wall.thickness" }}
             take={(thickness) => change({ wall: { ...line.wall, thickness } })}
           />
           <Choice
@@ -109,66 +152,19 @@ function OneLine({ line }: { line: Line }) {
           />
         </>
       )}
-      {uses.length > 0 && (
+      {(uses.length > 0 || follow.length > 0) && (
         <>
           <Question>What follows it?</Question>
           <ul>
-            {uses.map((thing) => (
+            {[...uses, ...follow].map((thing) => (
               <li key={thing.id}>
                 <Words onClick={() => select([thing.id])}>{thing.name}</Words>
+                {lineById(shown, thing.id) && <span className="text-pencil text-sm"> · line</span>}
               </li>
             ))}
           </ul>
         </>
       )}
-    </>
-  );
-}
-
-/** The line's points, one at a time: go through them, type where they are, put new ones in, take them out. */
-function Points({ line }: { line: Line }) {
-  const { edit } = useChanges();
-  const { point, pickPoint } = useWindow();
-  const [after, setAfter] = useState(false);
-  const points = linePoints(line);
-  const at = Math.min(point ?? 0, points.length - 1);
-  const place = points[at] as Point3;
-  const move = (axis: number) => (mm: number) => {
-    const to = [...place] as Point3;
-    to[axis] = mm;
-    return edit([{ kind: "move_vertex", line: line.id, index: at, to }]);
-  };
-  const step = (by: number) => pickPoint((at + by + points.length) % points.length);
-  const insert = async () => {
-    const next = points[(at + 1) % points.length] as Point3;
-    const last = !line.closed && at === points.length - 1;
-    const before = points[at - 1] as Point3;
-    const where: Point3 = last
-      ? [place[0] + (place[0] - before[0]) / 2, place[1] + (place[1] - before[1]) / 2, place[2]]
-      : [(place[0] + next[0]) / 2, (place[1] + next[1]) / 2, (place[2] + next[2]) / 2];
-    setAfter(true);
-    if (!(await edit([{ kind: "insert_vertex", line: line.id, leg: at, at: where }]))) pickPoint(at + 1);
-    setAfter(false);
-  };
-  return (
-    <>
-      <Question>Where are its points?</Question>
-      <div className="mb-1 flex items-center gap-2">
-        <Button onClick={() => step(-1)}>‹</Button>
-        <span className="figure flex-1 text-center text-sm">
-          point {at + 1} of {points.length}
-        </span>
-        <Button onClick={() => step(1)}>›</Button>
-      </div>
-      <LengthField key={`x${at}`} label="East" mm={place[0]} take={move(0)} />
-      <LengthField key={`y${at}`} label="North" mm={place[1]} take={move(1)} />
-      <LengthField key={`z${at}`} label="Height" mm={place[2]} take={move(2)} />
-      <div className="mt-1 flex gap-3">
-        <Words disabled={after} onClick={() => void insert()}>
-          Put a point in after it
-        </Words>
-        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, index: at }])}>Take it out</Words>
-      </div>
     </>
   );
 }

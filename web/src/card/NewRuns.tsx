@@ -14,7 +14,7 @@ export function NewRuns({ close }: { close: () => void }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
-  const { selected, show, select } = useWindow();
+  const { selected, show, select, stretches } = useWindow();
   const all = shown.job.lines ?? [];
   const sections = shown.job.sections ?? [];
   const from = [...new Set(selected.map((id) => lineOf(shown, id)?.id).filter((id) => id !== undefined))];
@@ -57,7 +57,9 @@ export function NewRuns({ close }: { close: () => void }) {
     const middle: Point3 = [Math.round((left + right) / 2), Math.round((low + high) / 2), 0];
     const facing = way === "toward" ? { kind: way, point: middle } : { kind: way };
     const first = (shown.job.last_number ?? 0) + 1;
-    const problem = await edit([{ kind: "add_runs", section, lines, placing: { facing } } as Edit]);
+    const only = lines.length === 1 && lines[0] === selected[0] ? stretches : null;
+    const made = { kind: "add_runs", section, lines, placing: { facing }, stretches: only };
+    const problem = await edit([made as Edit]);
     if (problem) setWrong(problem.detail);
     else {
       close();
@@ -94,6 +96,12 @@ export function NewRuns({ close }: { close: () => void }) {
           </div>
         ))}
       </div>
+      {stretches && lines.length === 1 && lines[0] === selected[0] && (
+        <p className="mt-2 text-sm">
+          Only along {stretches.length === 1 ? "stretch" : "stretches"}{" "}
+          {stretches.map((number) => number + 1).join(", ")} between openings, as chosen on the rod.
+        </p>
+      )}
       <p className="mt-3 mb-1 text-pencil text-sm">Which side does it face?</p>
       <Choice<Way>
         label="Facing"

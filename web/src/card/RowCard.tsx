@@ -12,6 +12,7 @@ export function RowCard({ row }: { row: Row }) {
   const change = (changes: object): Promise<Problem | null> =>
     edit([{ kind: "set_row", row: row.id, changes } as Edit]);
   const { spacing, item } = row;
+  const line = lineById(shown, row.line);
   const space = (part: object) => change({ spacing: { ...spacing, ...part } });
   const seat = row.seat;
   const ring = Boolean(figures?.closed) && spacing.corners !== "restart";
@@ -43,6 +44,7 @@ export function RowCard({ row }: { row: Row }) {
           <LengthField
             label="No wider than"
             mm={spacing.rule.most}
+            bound={{ thing: row.id, field: "spacing.rule.most" }}
             take={(most) => space({ rule: { kind: "equal-bays", most } })}
           />
         ) : (
@@ -50,6 +52,7 @@ export function RowCard({ row }: { row: Row }) {
             <LengthField
               label="Centres"
               mm={spacing.rule.centres}
+              bound={{ thing: row.id, field: "spacing.rule.centres" }}
               take={(centres) => space({ rule: { ...spacing.rule, centres } })}
             />
             {!ring && (
@@ -98,11 +101,13 @@ export function RowCard({ row }: { row: Row }) {
           <LengthField
             label="Inset at the start"
             mm={spacing.inset_start ?? 0}
+            bound={{ thing: row.id, field: "spacing.inset_start" }}
             take={(inset_start) => space({ inset_start })}
           />
           <LengthField
             label="Inset at the end"
             mm={spacing.inset_end ?? 0}
+            bound={{ thing: row.id, field: "spacing.inset_end" }}
             take={(inset_end) => space({ inset_end })}
           />
           <div className="flex gap-5">
@@ -111,6 +116,32 @@ export function RowCard({ row }: { row: Row }) {
           </div>
         </div>
       )}
+
+      {(line?.openings?.length ?? 0) > 0 && (
+        <Choice
+          label="At openings"
+          value={row.openings ?? "clear"}
+          ways={[
+            ["clear", "Clear of openings"],
+            ["pass", "Over them"],
+          ]}
+          choose={(openings) => void change({ openings })}
+        />
+      )}
+      {(line?.marks?.length ?? 0) > 0 &&
+        (["from_mark", "to_mark"] as const).map((field) => (
+          <Setting key={field} label={field === "from_mark" ? "From the place" : "To the place"}>
+            <Pick
+              label={field === "from_mark" ? "From the place" : "To the place"}
+              value={row[field] ?? ""}
+              ways={[
+                ["", field === "from_mark" ? "the line's start" : "the line's end"],
+                ...(line?.marks ?? []).map((mark): [string, string] => [mark.name, mark.name]),
+              ]}
+              choose={(name) => void change({ [field]: name || null })}
+            />
+          </Setting>
+        ))}
 
       <Question>What is set out?</Question>
       <Choice
@@ -151,7 +182,12 @@ export function RowCard({ row }: { row: Row }) {
             take={(diameter) => change({ item: { ...item, diameter } })}
           />
         )}
-        <LengthField label="Height" mm={item.height} take={(height) => change({ item: { ...item, height } })} />
+        <LengthField
+          label="Height"
+          mm={item.height}
+          bound={{ thing: row.id, field: "item.height" }}
+          take={(height) => change({ item: { ...item, height } })}
+        />
       </div>
       <Setting label="Material">
         <Pick
@@ -182,8 +218,18 @@ export function RowCard({ row }: { row: Row }) {
         </div>
       </div>
       <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
-      <LengthField label="Stand-off to the right" mm={row.stand_off ?? 0} take={(stand_off) => change({ stand_off })} />
-      <LengthField label="Lift" mm={row.lift ?? 0} take={(lift) => change({ lift })} />
+      <LengthField
+        label="Stand-off to the right"
+        mm={row.stand_off ?? 0}
+        bound={{ thing: row.id, field: "stand_off" }}
+        take={(stand_off) => change({ stand_off })}
+      />
+      <LengthField
+        label="Lift"
+        mm={row.lift ?? 0}
+        bound={{ thing: row.id, field: "lift" }}
+        take={(lift) => change({ lift })}
+      />
 
       <Question>How is it turned?</Question>
       <Choice

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Edit, Placing, Point3, Run } from "../api/client";
-import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField } from "../ui/fields";
+import { bendWords } from "../ui/bends";
+import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField, Words } from "../ui/fields";
 import { formatLength, sizeWords } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
@@ -110,6 +111,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             label="Stand-off"
             width="w-16"
             placeholder={various(lengthOf((p) => p.stand_off))}
+            bound={one ? { thing: first.id, field: "placing.stand_off" } : undefined}
             mm={lengthOf((p) => p.stand_off)}
             take={(stand_off) => set({ stand_off })}
           />
@@ -117,6 +119,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             label="Lift"
             width="w-16"
             placeholder={various(lengthOf((p) => p.lift))}
+            bound={one ? { thing: first.id, field: "placing.lift" } : undefined}
             mm={lengthOf((p) => p.lift)}
             take={(lift) => set({ lift })}
           />
@@ -165,6 +168,34 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         </Setting>
       </div>
 
+      {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
+        <>
+          <Question>What does it do at openings?</Question>
+          <Choice
+            label="At openings"
+            value={shared(runs, (run) => run.openings ?? "break")}
+            ways={[
+              ["break", "Breaks"],
+              ["pass", "Passes over"],
+            ]}
+            choose={(openings) =>
+              void edit(ids.map((run) => ({ kind: "set_run", run, changes: { openings } }) as Edit))
+            }
+          />
+          {one && first.stretches && (
+            <p className="mt-1 text-sm">
+              Along {first.stretches.length === 1 ? "stretch" : "stretches"}{" "}
+              {first.stretches.map((number) => number + 1).join(", ")} only.{" "}
+              <Words
+                onClick={() => void edit([{ kind: "set_run", run: first.id, changes: { stretches: null } } as Edit])}
+              >
+                Along the whole line
+              </Words>
+            </p>
+          )}
+        </>
+      )}
+
       <Question>What is it cut from?</Question>
       <Setting label="Section">
         <Pick
@@ -201,6 +232,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           <Setting label="Short point">
             <span className="figure">{formatLength(picked.short_point, units)}</span>
           </Setting>
+          {picked.bends.length > 0 && <p className="text-sm">{bendWords(picked.bends, units)}</p>}
           <Setting label="Begins with">
             <span className="figure">{picked.begin_cut}</span>
           </Setting>

@@ -35,8 +35,18 @@ export function SectionCard({ section }: { section: Section }) {
       <TextField label="Name of the section" value={section.name} take={(name) => change({ name })} />
       <p className="text-pencil">closed · used by {count(users.length, "run")}</p>
       <Question>How big is it?</Question>
-      <LengthField label="Width" mm={section.width} take={size("width")} />
-      <LengthField label="Height" mm={section.height} take={size("height")} />
+      <LengthField
+        label="Width"
+        mm={section.width}
+        bound={{ thing: section.id, field: "width" }}
+        take={size("width")}
+      />
+      <LengthField
+        label="Height"
+        mm={section.height}
+        bound={{ thing: section.id, field: "height" }}
+        take={size("height")}
+      />
       {section.wall != null && <LengthField label="Wall" mm={section.wall} take={(wall) => change({ wall })} />}
       <Tick label="Scale width and height together" checked={together} set={setTogether} />
       <Question>What sits on the line?</Question>

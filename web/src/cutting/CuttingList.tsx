@@ -1,6 +1,7 @@
 /** The cutting list: a sheet for the saw, each row with the piece drawn as it lies on the table. */
 import { useEffect, useRef } from "react";
 import type { CutRowFigures } from "../api/client";
+import { bendWords } from "../ui/bends";
 import { Words } from "../ui/fields";
 import { count, formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
@@ -128,6 +129,9 @@ function RunRows({ id }: { id: string }) {
               <button type="button" className="cursor-pointer text-left" aria-label={`Piece ${row.tags.join(", ")}`}>
                 {row.tags.join(", ")}
               </button>
+              {row.bends.length > 0 && (
+                <span className="block font-normal text-pencil text-xs">{bendWords(row.bends, units)}</span>
+              )}
             </td>
             <td className="figure text-right">{row.quantity}</td>
             <td className="py-1 pl-5">
@@ -172,13 +176,24 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
   const middle = (begin + end) / 2;
   const length = Math.max((end - begin) * along, high);
   const place = ([x, y]: [number, number]): string => {
+    // A piece that bends is drawn to one scale, as it lies.
+    if (row.bends.length) {
+      const scale = Math.min(along, (2 * high) / Math.max(top - low, 1));
+      return `${((x - begin) * scale + 1).toFixed(1)} ${((top - y) * scale + 1).toFixed(1)}`;
+    }
     const px =
       x < middle ? Math.min((x - begin) * across, length / 2) : length - Math.min((end - x) * across, length / 2);
     return `${(px + 1).toFixed(1)} ${(high - (y - low) * across + 1).toFixed(1)}`;
   };
   const path = (points: [number, number][]) => `M${points.map(place).join("L")}Z`;
   return (
-    <svg width={full + 4} height={high + 2} role="img" aria-label={`Piece from ${left.toFixed(0)}`} className="block">
+    <svg
+      width={full + 4}
+      height={(row.bends.length ? 2 * high : high) + 2}
+      role="img"
+      aria-label={`Piece from ${left.toFixed(0)}`}
+      className="block"
+    >
       <path
         d={path(row.under as [number, number][])}
         fill={on ? "#cfe0f0" : "#e6d6b6"}

@@ -1,6 +1,8 @@
 /** The four steps, as an ordered list of what the job holds, each row with its one telling figure. */
 import { type ReactNode, useRef } from "react";
 import type { Point3 } from "../api/client";
+import { lineWords } from "../card/LineCard";
+import { LayPicture } from "../setting/PictureCard";
 import { count, formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { startDrawing } from "../window/keys";
@@ -13,7 +15,7 @@ export function JobSheet() {
   const { show, set, view } = useWindow();
   const { job, totals, checks } = shown;
   const list = useRef<HTMLElement>(null);
-  const lengths = new Map(shown.lines.map((line) => [line.id, line.length]));
+  const figures = new Map(shown.lines.map((line) => [line.id, line]));
   const faults = checks.filter((check) => check.severity === "fault").length;
   // Thousands of lines are not read in a list: the first ones, and those selected.
   const chosen = useWindow((state) => state.selected);
@@ -40,7 +42,14 @@ export function JobSheet() {
     >
       <Step number={1} name="Lines" figure={job.lines?.length ?? 0}>
         {listed.map((line) => (
-          <Row key={line.id} id={line.id} name={line.name} figure={formatLength(lengths.get(line.id) ?? 0, units)} />
+          <Row
+            key={line.id}
+            id={line.id}
+            name={line.name}
+            figure={formatLength(figures.get(line.id)?.length ?? 0, units)}
+            about={lineWords(line, figures.get(line.id))}
+            doubt={figures.get(line.id)?.faults[0]?.what}
+          />
         ))}
         {(job.lines?.length ?? 0) > listed.length && (
           <p className="py-[2.5px] pr-4 pl-9 text-pencil text-sm">
@@ -49,7 +58,22 @@ export function JobSheet() {
         )}
         <Acts>
           <Act onClick={startDrawing}>Draw a line</Act>
-          <Act onClick={() => show("bringin")}>Bring in a drawing</Act>
+          <Act onClick={() => show("bringin")}>Bring one in</Act>
+          <Act onClick={() => set({ dialog: "walk" })}>Type a walk</Act>
+        </Acts>
+        {job.pictures?.map((picture) => (
+          <Row
+            key={picture.id}
+            id={picture.id}
+            name={picture.name}
+            figure={picture.shown === false ? "hidden" : "picture"}
+          />
+        ))}
+        <Acts>
+          <LayPicture />
+          <Act onClick={() => set({ dialog: "measures" })}>
+            {job.measures?.length ? count(job.measures.length, "measure") : "Measures"}
+          </Act>
         </Acts>
       </Step>
       <Step number={2} name="Sections" figure={job.sections?.length ?? 0}>
@@ -167,7 +191,21 @@ function Step({
   );
 }
 
-function Row({ id, name, figure, fault }: { id: string; name: string; figure: string; fault?: boolean }) {
+function Row({
+  id,
+  name,
+  figure,
+  fault,
+  about,
+  doubt,
+}: {
+  id: string;
+  name: string;
+  figure: string;
+  fault?: boolean;
+  about?: string;
+  doubt?: string | undefined;
+}) {
   const on = useWindow((state) => state.selected.includes(id));
   const { select, toggle } = useWindow();
   return (
@@ -176,24 +214,34 @@ function Row({ id, name, figure, fault }: { id: string; name: string; figure: st
       data-row={id}
       aria-pressed={on}
       onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(id) : select([id]))}
-      className={`flex w-full cursor-pointer items-baseline gap-2 border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
+      className={`block w-full cursor-pointer border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
         on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
       }`}
     >
-      <span className="min-w-0 flex-1 truncate">{name}</span>
-      <span
-        className={`figure shrink-0 text-sm ${fault ? "font-semibold text-red" : on ? "text-chalk-deep" : "text-pencil"}`}
-      >
-        {fault && "! "}
-        {figure}
+      <span className="flex items-baseline gap-2">
+        <span className="min-w-0 flex-1 truncate">
+          {doubt && (
+            <b className="text-wax-deep" title={doubt}>
+              ?{" "}
+            </b>
+          )}
+          {name}
+        </span>
+        <span
+          className={`figure shrink-0 text-sm ${fault ? "font-semibold text-red" : on ? "text-chalk-deep" : "text-pencil"}`}
+        >
+          {fault && "! "}
+          {figure}
+        </span>
       </span>
+      {about && <span className="figure -mt-0.5 block truncate text-pencil text-xs">{about}</span>}
     </button>
   );
 }
 
 /** What can be added to a step, in a row of words under it. */
 function Acts({ children }: { children: ReactNode }) {
-  return <div className="flex gap-3 py-[2.5px] pr-2 pl-9">{children}</div>;
+  return <div className="flex flex-wrap gap-x-3 gap-y-0.5 py-[2.5px] pr-2 pl-9">{children}</div>;
 }
 
 function Act({ children, onClick, disabled }: { children: ReactNode; onClick: () => void; disabled?: boolean }) {

@@ -1,6 +1,7 @@
 /** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
 import { scaleLinear } from "d3-scale";
 import type { CornerFigures, LineFigures, RunFigures } from "../api/client";
+import { lineWords } from "../card/LineCard";
 import { chainageTicks } from "../sheet/frame";
 import { useOneRowPlaces } from "../sheet/places";
 import { useSize } from "../ui/fields";
@@ -8,16 +9,16 @@ import { count, formatAngle, formatLength } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
-
-const TOP = 54;
-const FOOT = 132;
+import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
+import { FOOT, type Scale, spans, TOP } from "./measure";
+import { OpeningsOnRod } from "./OpeningsOnRod";
 
 export function Rod() {
   const shown = useShown();
   const units = useUnits();
-  const { selected, piece, pointed, pointAt, select } = useWindow();
+  const { selected, piece, pointed, pointAt, select, stretches } = useWindow();
   const [ref, size] = useSize<HTMLDivElement>();
-  const id = selected.find((one) => !one.startsWith("S"));
+  const id = selected.find((one) => !one.startsWith("S") && !one.startsWith("P"));
   const line = lineOf(shown, id);
   const figures = shown.lines.find((one) => one.id === line?.id);
   const run = id?.startsWith("R") ? runFigures(shown, id) : undefined;
@@ -51,7 +52,9 @@ export function Rod() {
     ? `unrolled · ${count(run.pieces.length, "piece")} · ${formatLength(length, units)}`
     : row
       ? `unrolled · ${count(row.count, "item")} · ${formatLength(length, units)}`
-      : `unrolled · ${count(figures.bends.length, "corner")} · ${formatLength(length, units)}`;
+      : `unrolled · ${lineWords(line, figures)} · ${formatLength(length, units)}`;
+  const rising = figures.heights as [number, number][];
+  const rise = rising.length ? (rising.at(-1)?.[1] ?? 0) - (rising[0]?.[1] ?? 0) : 0;
   return (
     <section aria-label="Rod" className="col-span-full flex min-w-0 flex-col border-rule border-t px-4 pt-2">
       <p className="flex items-baseline text-sm">
@@ -59,6 +62,8 @@ export function Rod() {
         <span className="ml-4 whitespace-nowrap text-pencil">
           {told}
           {run && ` · faces ${run.right ? "right" : "left"} of travel`}
+          {rising.length > 0 &&
+            ` · ${line.closed ? "not level" : `${rise < 0 ? "falls" : "rises"} ${formatLength(Math.abs(rise), units)}`} · ${formatLength(figures.plan_length, units)} on plan, ${formatLength(length, units)} true`}
         </span>
         <span className="flex-1" />
         <span className="whitespace-nowrap text-pencil">
@@ -94,8 +99,23 @@ export function Rod() {
           onPointerMove={(event) => pointAt({ line: line.id, chainage: at(event) })}
           onPointerLeave={() => pointAt(null)}
           onClick={(event) => {
-            if (!run) return;
             const here = x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
+            if (!run) {
+              if (row) return;
+              // A click takes the chainage, and where the line has openings the stretch between two of them.
+              const found = figures.stretches.findIndex((one) =>
+                spans(one.begin, one.begin + one.length, length).some(([from, to]) => here >= from && here <= to),
+              );
+              const more = event.ctrlKey || event.metaKey || event.shiftKey;
+              const old = more ? (stretches ?? []) : [];
+              const chosen = old.includes(found) ? old.filter((one) => one !== found) : [...old, found];
+              const several = figures.stretches.length > 1 && found >= 0;
+              useWindow.getState().set({
+                chainage: Math.round(Math.min(length, Math.max(0, here))),
+                stretches: several ? chosen.sort((a, b) => a - b) : null,
+              });
+              return;
+            }
             const found = run.pieces.findIndex((one) =>
               spans(one.begin, one.end, length).some(([from, to]) => here >= from && here <= to),
             );
@@ -144,9 +164,29 @@ export function Rod() {
               </g>
             ))}
           </g>
+          {!run && rising.length > 0 && <HeightsOnRod line={figures} x={x} />}
+          {stretches?.map((number) => {
+            const stretch = figures.stretches[number];
+            return stretch
+              ? spans(stretch.begin, stretch.begin + stretch.length, length).map(([from, to]) => (
+                  <rect
+                    key={`${number}${from}`}
+                    x={x(from)}
+                    y={TOP}
+                    width={x(to) - x(from)}
+                    height={FOOT - 24 - TOP}
+                    fill="#2a68a8"
+                    fillOpacity={0.22}
+                  />
+                ))
+              : null;
+          })}
+          <LegsOnRod line={figures} x={x} named={!run} />
           {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} />}
           {run && <Corners corners={run.corners} x={x} />}
           {!run && <Bends line={figures} x={x} />}
+          <MarksOnRod marks={line.marks ?? []} x={x} />
+          <OpeningsOnRod line={line} length={length} x={x} invert={(px) => x.invert(px)} />
           {places && <ItemMarks places={places} x={x} strong={Boolean(row)} />}
           {checksOf(shown, id).map((check, index) => (
             <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
@@ -165,17 +205,6 @@ export function Rod() {
     </section>
   );
 }
-
-/** A piece that goes over the start of a closed line lies at both ends of the rod. */
-function spans(begin: number, end: number, length: number): [number, number][] {
-  if (end > begin) return [[begin, end]];
-  return [
-    [begin, length],
-    [0, end],
-  ].filter(([from = 0, to = 0]) => to - from > 1e-6) as [number, number][];
-}
-
-type Scale = (value: number) => number;
 
 function Pieces({
   run,

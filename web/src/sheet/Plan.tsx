@@ -1,125 +1,70 @@
-/** The sheet in plan: lines, runs, rows, dimensions; selecting, moving points, drawing a line. */
-import { useEffect, useMemo, useRef, useState } from "react";
+/** The sheet in plan, or square to an upright plane: lines, runs, rows, dimensions; selecting, moving points, drawing a line. */
+import { useMemo, useRef, useState } from "react";
 import type { Edit, Point3 } from "../api/client";
+import { Draft } from "../drafting/Draft";
+import { emptyDraft, useDraftWalk, withPoint } from "../drafting/draft";
+import { Strip } from "../drafting/Strip";
+import { snap } from "../drafting/snap";
 import { useSize } from "../ui/fields";
 import { formatLength } from "../ui/figures";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { Projected, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, pathOf, runById } from "../window/things";
-import { Draft, Typed } from "./Draft";
-import { boxOf, type Frame, fitPoints, fitted, gridStep, toJob, toSheet } from "./frame";
+import { type Frame, gridStep, toJob, toSheet } from "./frame";
+import { Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
+import { PlanPictures } from "./PlanPictures";
 import { PlanThings } from "./PlanThings";
-import { snap } from "./snap";
+import { elevationView, planView, projected, type View } from "./plane";
+import { useFrame } from "./useFrame";
 
-export type Drag =
+type Drag =
   | { kind: "pan"; x: number; y: number; frame: Frame; moved: boolean }
   | { kind: "point"; line: string; index: number; start: Point3; moved: boolean }
-  | { kind: "insert"; line: string; leg: number; start: Point3; moved: boolean }
-  | { kind: "facing"; runs: string[]; moved: boolean };
-
-/** Width of the card, px. */
-const CARD = 306;
+  | { kind: "insert"; line: string; leg: number; moved: boolean }
+  | { kind: "facing"; runs: string[]; moved: boolean }
+  | { kind: "picture"; id: string; from: [number, number]; at: [number, number]; moved: boolean };
 
 export function Plan() {
   const shown = useShown();
+  const plane = useWindow((state) => state.plane);
+  const view = useMemo(() => (plane ? elevationView(plane) : planView), [plane]);
+  const seen = useMemo(() => (plane ? projected(shown, view) : null), [shown, plane, view]);
+  return (
+    <Projected.Provider value={seen}>
+      <Sheet key={plane ? [plane.a, plane.b].join() : "plan"} view={view} upright={Boolean(plane)} />
+    </Projected.Provider>
+  );
+}
+
+function Sheet({ view, upright }: { view: View; upright: boolean }) {
+  const shown = useShown();
   const units = useUnits();
   const { edit, preview } = useChanges();
-  const [ref, size, element] = useSize<SVGSVGElement>();
-  const [frame, setFrame] = useState<Frame | null>(null);
+  const [ref, { width, height }, element] = useSize<SVGSVGElement>();
+  const [frame, setFrame] = useFrame(element, width, height, view);
   const drag = useRef<Drag | null>(null);
   const pending = useRef<Edit | null>(null);
-  const [pointer, setPointer] = useState<[number, number] | null>(null);
-  const { selected, select, toggle, draft, pointAt, pickPoint, fit, look, set } = useWindow();
-  const { width, height } = size;
-  const foot = draft ? 56 : 0;
-
-  // The card comes and goes at the right of the sheet, and the drawing does not move under the hand
-  // when it does. So what is fitted or brought to the middle is laid out beside the card from the
-  // first, whether it is there already, is just coming (the element knows before the state does), or not yet.
-  const carded = selected.length > 0;
-  const room = (scale: number) => {
-    const now = element?.getBoundingClientRect().width ?? width;
-    const free = Math.max(200, carded ? now : now - CARD);
-    return { free, shift: (width - free) / 2 / scale };
-  };
-  const roomNow = useRef(room);
-  roomNow.current = room;
-  const fittedFor = useRef(-1);
-  const before = useRef(0);
-  useEffect(() => {
-    if (!width) return;
-    const by = before.current ? width - before.current : 0;
-    before.current = width;
-    if (fittedFor.current !== fit) {
-      // When the sheet first has a size, and whenever it is asked for.
-      fittedFor.current = fit;
-      const box = boxOf(fitPoints(shown, fit ? useWindow.getState().selected : []));
-      const found = fitted(box, roomNow.current(1).free, height);
-      setFrame({ ...found, x: found.x + roomNow.current(found.scale).shift });
-    } else if (by) {
-      setFrame((old) => old && { ...old, x: old.x + by / 2 / old.scale });
-    }
-  }, [width, height, fit, shown]);
-  useEffect(() => {
-    if (!look || !width) return;
-    setFrame((old) => {
-      const scale = Math.max(old?.scale ?? 0, 0.25);
-      return { x: look[0] + roomNow.current(scale).shift, y: look[1], scale };
-    });
-    set({ look: null });
-  }, [look, width, set]);
-
-  // React listens to wheels passively; the sheet must keep the page from scrolling.
-  useEffect(() => {
-    if (!element) return;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const box = element.getBoundingClientRect();
-      zoom(Math.exp(-event.deltaY * 0.0015), event.clientX - box.left, event.clientY - box.top);
-    };
-    const zoom = (times: number, px: number, py: number) => {
-      setFrame((old) => {
-        if (!old) return old;
-        const [x, y] = toJob(old, box().width, box().height, px, py);
-        const scale = Math.min(20, Math.max(1e-6, old.scale * times));
-        const by = old.scale / scale;
-        return { x: x + (old.x - x) * by, y: y + (old.y - y) * by, scale };
-      });
-    };
-    const box = () => element.getBoundingClientRect();
-    const press = (event: KeyboardEvent) => {
-      if (event.target instanceof HTMLElement && event.target.matches("input")) return;
-      if (event.key === "+" || event.key === "=") zoom(1.25, box().width / 2, box().height / 2);
-      else if (event.key === "-") zoom(0.8, box().width / 2, box().height / 2);
-      else if (event.target === element && event.key.startsWith("Arrow")) {
-        event.preventDefault();
-        const [dx = 0, dy = 0] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
-          event.key
-        ] ?? [0, 0];
-        setFrame((old) => old && { ...old, x: old.x + (dx * 60) / old.scale, y: old.y + (dy * 60) / old.scale });
-      }
-    };
-    element.addEventListener("wheel", wheel, { passive: false });
-    window.addEventListener("keydown", press);
-    return () => {
-      element.removeEventListener("wheel", wheel);
-      window.removeEventListener("keydown", press);
-    };
-  }, [element]);
+  const [pointer, setPointer] = useState<{ point: [number, number]; what: string } | null>(null);
+  const { selected, select, toggle, pointAt, pickPoint, set, picking } = useWindow();
+  const { draft, walk, end, heading } = useDraftWalk();
+  const foot = draft ? 56 : picking ? 40 : 0;
 
   const snapTo = useMemo(() => {
-    const points = (shown.job.lines ?? []).flatMap(linePoints);
-    const middles = (shown.job.lines ?? []).flatMap((line) => {
+    const lines = shown.job.lines ?? [];
+    const points = lines.flatMap(linePoints);
+    const middles = lines.flatMap((line) => {
       const around = linePoints(line);
       const path = line.closed ? [...around, around[0] as Point3] : around;
-      return path.slice(1).map((b, i) => {
+      return path.slice(1).flatMap((b, i) => {
+        if (line.legs[i]?.kind !== "straight") return [];
         const a = path[i] as Point3;
-        return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2] as Point3;
+        return [[(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2] as Point3];
       });
     });
-    return { points, middles };
-  }, [shown.job.lines]);
+    const paths = lines.slice(0, 300).map((line) => ({ name: line.name, path: pathOf(shown, line) }));
+    return { points, middles, lines: paths };
+  }, [shown]);
 
   if (!frame || !width) return <svg ref={ref} className="size-full" aria-label="Plan" />;
 
@@ -131,38 +76,52 @@ export function Plan() {
   const snapped = (event: React.PointerEvent, without?: Point3) => {
     const [x, y] = jobAt(event);
     if (event.altKey) return { point: [x, y] as [number, number], what: "" };
+    const drawn = walk ? walk.line.legs.map((leg) => view.to(leg.to as Point3)) : [];
     const points = without
       ? snapTo.points.filter((p) => p !== without && (p[0] !== without[0] || p[1] !== without[1]))
-      : snapTo.points;
+      : [...snapTo.points, ...drawn.slice(0, -1)];
     return snap(x, y, {
+      ...snapTo,
+      // A point that is moved does not snap to its own line.
+      lines: without ? [] : snapTo.lines,
       points,
-      middles: snapTo.middles,
-      draft: draft ?? [],
+      start: draft?.start ? view.to(draft.start) : null,
+      last: end ? view.to(end) : null,
+      heading: upright ? null : heading,
+      canClose: (walk?.line.legs.length ?? 0) > 1,
       grid: gridStep(frame.scale, units.system ?? "mm", 9),
       reach: 9 / frame.scale,
+      say: (mm) => formatLength(mm, units),
     });
   };
 
   const down = (event: React.PointerEvent) => {
     if (event.button === 2) return;
     const target = event.target as SVGElement;
-    const point = target.dataset.point;
-    const insert = target.dataset.insert;
-    const line = target.dataset.line;
+    const { point, insert, line, facing, picture } = target.dataset;
     element?.setPointerCapture(event.pointerId);
-    if (event.button === 1 || (!point && !insert && !target.dataset.facing)) {
-      const [x, y] = at(event);
+    const [x, y] = at(event);
+    const grabs = point !== undefined || insert !== undefined || facing || (picture && !draft && !picking);
+    if (event.button === 1 || !grabs) {
       drag.current = { kind: "pan", x, y, frame, moved: false };
-    } else if (target.dataset.facing) {
-      drag.current = { kind: "facing", runs: target.dataset.facing.split(" "), moved: false };
+    } else if (facing) {
+      drag.current = { kind: "facing", runs: facing.split(" "), moved: false };
+    } else if (picture) {
+      const found = shown.job.pictures?.find((one) => one.id === picture);
+      drag.current = {
+        kind: "picture",
+        id: picture,
+        from: jobAt(event),
+        at: [found?.east ?? 0, found?.north ?? 0],
+        moved: false,
+      };
     } else if (line && point !== undefined) {
       const start = linePoints(lineOf(shown, line) as never)[Number(point)] as Point3;
       drag.current = { kind: "point", line, index: Number(point), start, moved: false };
       if (useWindow.getState().selected[0]?.[0] !== "L") select([line]);
       pickPoint(Number(point));
     } else if (line && insert !== undefined) {
-      const [x, y] = jobAt(event);
-      drag.current = { kind: "insert", line, leg: Number(insert), start: [x, y, 0], moved: false };
+      drag.current = { kind: "insert", line, leg: Number(insert), moved: false };
     }
   };
 
@@ -170,7 +129,7 @@ export function Plan() {
     const [px, py] = at(event);
     const now = drag.current;
     if (!now) {
-      if (draft) setPointer(snapped(event).point);
+      if (draft || picking) setPointer(snapped(event));
       else hover(event);
       return;
     }
@@ -187,20 +146,16 @@ export function Plan() {
     now.moved = true;
     const { point } = snapped(event, now.kind === "point" ? now.start : undefined);
     if (now.kind === "point") {
-      pending.current = {
-        kind: "move_vertex",
-        line: now.line,
-        index: now.index,
-        to: [point[0], point[1], now.start[2]],
-      };
+      const to = view.from(point[0], point[1], now.start[2]);
+      pending.current = { kind: "move_vertex", line: now.line, index: now.index, to };
     } else if (now.kind === "insert") {
       const path = lineOf(shown, now.line);
-      pending.current = {
-        kind: "insert_vertex",
-        line: now.line,
-        leg: now.leg,
-        at: [point[0], point[1], path?.start[2] ?? 0],
-      };
+      const place = view.from(point[0], point[1], path?.start[2] ?? 0);
+      pending.current = { kind: "insert_vertex", line: now.line, leg: now.leg, at: place };
+    } else if (now.kind === "picture") {
+      const [x, y] = jobAt(event);
+      const changes = { east: now.at[0] + x - now.from[0], north: now.at[1] + y - now.from[1] };
+      pending.current = { kind: "set_picture", picture: now.id, changes } as Edit;
     } else {
       pending.current = {
         kind: "set_placing",
@@ -212,24 +167,21 @@ export function Plan() {
   };
 
   /** The line nearest to a place in the job, within a few pixels. */
-  const nearestLine = (x: number, y: number): string | undefined => {
-    let best: { id: string; away: number } | undefined;
+  const nearestLine = (x: number, y: number): { line: string; chainage: number } | undefined => {
+    let best: { line: string; chainage: number; away: number } | undefined;
     for (const line of shown.job.lines ?? []) {
-      const { away } = nearestOn(pathOf(shown, line), x, y);
-      if (away * frame.scale < 8 && away < (best?.away ?? Number.POSITIVE_INFINITY)) best = { id: line.id, away };
+      const { away, chainage } = nearestOn(pathOf(shown, line), x, y);
+      if (away * frame.scale < 8 && away < (best?.away ?? Number.POSITIVE_INFINITY))
+        best = { line: line.id, chainage, away };
     }
-    return best?.id;
+    return best;
   };
 
   const hover = (event: React.PointerEvent) => {
     const [x, y] = jobAt(event);
     const line = lineOf(shown, selected[0]);
-    const near = (one: typeof line) => {
-      if (!one) return null;
-      const found = nearestOn(pathOf(shown, one), x, y);
-      return found.away * frame.scale < 26 ? { line: one.id, chainage: found.chainage } : null;
-    };
-    pointAt(near(line));
+    const found = line && nearestOn(pathOf(shown, line), x, y);
+    pointAt(line && found && found.away * frame.scale < 26 ? { line: line.id, chainage: found.chainage } : null);
   };
 
   const up = (event: React.PointerEvent) => {
@@ -240,22 +192,33 @@ export function Plan() {
       const made = pending.current;
       pending.current = null;
       if (now.moved && made) void edit([made]).then((problem) => problem && preview(null));
+      else if (now.kind === "picture") select([now.id]);
       return;
     }
     if (now.moved || event.button === 1) return;
+    const target = document.elementFromPoint(event.clientX, event.clientY) as SVGElement | null;
     if (draft) {
       const { point, what } = snapped(event);
-      if (what === "start: closes") set({ draft: [...draft, draft[0] as Point3] });
+      if (what === "start: closes") set({ draft: { ...draft, steps: [...draft.steps, "home"], curve: [] } });
       else {
-        const last = draft.at(-1);
-        if (!last || Math.hypot(last[0] - point[0], last[1] - point[1]) > 1e-3) {
-          set({ draft: [...draft, [point[0], point[1], draft[0]?.[2] ?? 0]] });
-        }
+        const place = view.from(point[0], point[1], upright ? 0 : draft.start ? draft.height : 0);
+        if (!end || Math.hypot(...end.map((value, i) => value - (place[i] ?? 0))) > 1e-3)
+          set({ draft: withPoint(draft, place) });
       }
       return;
     }
-    const target = document.elementFromPoint(event.clientX, event.clientY) as SVGElement | null;
-    const id = target?.dataset.pick ?? nearestLine(...jobAt(event));
+    if (picking) {
+      const { point } = snapped(event);
+      const near = nearestLine(point[0], point[1]) ?? nearestLine(...jobAt(event));
+      const spots = [...picking.spots, { point: view.from(point[0], point[1], 0), place: near ?? null }];
+      if (spots.length < picking.ask.length) set({ picking: { ...picking, spots } });
+      else {
+        set({ picking: null });
+        picking.done(spots);
+      }
+      return;
+    }
+    const id = target?.dataset.pick ?? nearestLine(...jobAt(event))?.line;
     if (!id) select([]);
     else if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(id);
     else select([id], target?.dataset.piece === undefined ? null : Number(target.dataset.piece));
@@ -263,6 +226,7 @@ export function Plan() {
 
   const step = gridStep(frame.scale, units.system ?? "mm");
   const [gx, gy] = toSheet(frame, width, height, 0, 0);
+  const sheet = { frame, width, height };
   return (
     <>
       <svg
@@ -270,7 +234,7 @@ export function Plan() {
         role="application"
         aria-label="Plan"
         tabIndex={0}
-        className={`size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2 ${draft ? "cursor-crosshair" : "cursor-default"}`}
+        className={`size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2 ${draft || picking ? "cursor-crosshair" : "cursor-default"}`}
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
@@ -289,24 +253,30 @@ export function Plan() {
             <path d={`M0 0H${step * frame.scale}M0 0V${step * frame.scale}`} stroke="#eceae2" fill="none" />
           </pattern>
         </defs>
-        <rect width={width} height={height} fill="url(#grid)" />
-        <PlanThings frame={frame} width={width} height={height} />
-        <PlanMarks frame={frame} width={width} height={height} />
-        {draft && <Draft frame={frame} width={width} height={height} pointer={pointer} />}
-        <g transform={`translate(${width - 34} 24)`} className="text-pencil" stroke="currentColor" fill="none">
-          <path d="M0 36V12M-5 19 0 11l5 8" strokeWidth={1.3} />
-          <text textAnchor="middle" y={6} fontSize={12} stroke="none" fill="currentColor">
-            N
-          </text>
-        </g>
+        <PlanPictures {...sheet} />
+        <rect width={width} height={height} fill="url(#grid)" pointerEvents="none" />
+        {upright && <path d={`M0 ${gy}H${width}`} stroke="#b9bdb5" strokeDasharray="8 3 2 3" />}
+        <PlanThings {...sheet} />
+        <PlanMarks {...sheet} />
+        {draft && <Draft {...sheet} view={view} upright={upright} pointer={pointer} />}
+        {picking && <Picked {...sheet} view={view} pointer={pointer} />}
+        {!upright && (
+          <g transform={`translate(${width - 34} 24)`} className="text-pencil" stroke="currentColor" fill="none">
+            <path d="M0 36V12M-5 19 0 11l5 8" strokeWidth={1.3} />
+            <text textAnchor="middle" y={6} fontSize={12} stroke="none" fill="currentColor">
+              N
+            </text>
+          </g>
+        )}
       </svg>
-      {draft && <Typed pointer={pointer} />}
-      {!shown.job.lines?.length && !draft && <Empty />}
+      {draft && <Strip pointer={pointer?.point ?? null} view={view} upright={upright} />}
+      {picking && <PickingStrip />}
+      {!shown.job.lines?.length && !draft && !upright && <Empty />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
-        grid {formatLength(step, units)}
+        {upright && "height above nought · "}grid {formatLength(step, units)}
         {draft && ` · snaps to ${formatLength(gridStep(frame.scale, units.system ?? "mm", 9), units)}`}
       </div>
-      {!draft && (
+      {!draft && !picking && (
         <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">
           {runById(shown, selected[0]) && (
             <>
@@ -322,6 +292,9 @@ export function Plan() {
             <kbd>N</kbd> draw a line
           </span>
           <span>
+            <kbd>A</kbd> ask a dimension
+          </span>
+          <span>
             <kbd>.</kbd> fit
           </span>
         </div>
@@ -331,21 +304,28 @@ export function Plan() {
 }
 
 function Empty() {
-  const { show } = useWindow();
+  const { show, set } = useWindow();
   return (
-    <div className="-translate-x-1/2 -translate-y-1/2 absolute top-1/2 left-1/2 w-[380px] rounded-[4px] border border-rule bg-paper p-5">
+    <div className="-translate-x-1/2 -translate-y-1/2 absolute top-1/2 left-1/2 w-[420px] rounded-[4px] border border-rule bg-paper p-5">
       <h2 className="mb-1 font-semibold text-lg">Start with the lines</h2>
       <p className="mb-3 text-pencil">
-        A line is what a molding, rail, fence or row of lights follows. Draw it, or bring in a drawing and let its loose
-        edges be joined.
+        A line is what a molding, rail, fence or row of lights follows. Draw it, type it as a walk, or bring in a
+        drawing, a model or a list of points and let its loose edges be joined.
       </p>
       <div className="flex gap-2">
         <button
           type="button"
           className="h-7 cursor-pointer rounded-[3px] bg-ink px-3 text-paper text-sm"
-          onClick={() => useWindow.getState().set({ draft: [] })}
+          onClick={() => set({ dialog: null, draft: { ...emptyDraft } })}
         >
           Draw a line
+        </button>
+        <button
+          type="button"
+          className="h-7 cursor-pointer rounded-[3px] border border-edge bg-paper px-3 text-sm"
+          onClick={() => set({ dialog: "walk" })}
+        >
+          Type a walk
         </button>
         <button
           type="button"

@@ -29,6 +29,61 @@ export function PlanMarks(sheet: Sheet) {
         <Pointer line={lineById(shown, pointed.line) as Line} chainage={pointed.chainage} {...sheet} />
       )}
       <Names {...sheet} />
+      <Doors {...sheet} />
+    </g>
+  );
+}
+
+/** The names of openings and of marks, beside their places: outside a closed line, left of an open one. */
+function Doors({ frame, width, height }: Sheet) {
+  const shown = useShown();
+  const words = (shown.job.lines ?? []).slice(0, 300).flatMap((line) => {
+    const openings = (line.openings ?? []).map((one) => ({ name: one.name, at: one.at + one.width / 2, open: true }));
+    const marks = (line.marks ?? []).map((one) => ({ name: one.name, at: one.at, open: false }));
+    if (!openings.length && !marks.length) return [];
+    const path = pathOf(shown, line);
+    const length = path.chainages.at(-1) ?? 0;
+    // Anticlockwise round a closed line its inside is on the left.
+    const area = path.points.reduce((sum, [x, y], i) => {
+      const [nx, ny] = path.points[(i + 1) % path.points.length] as Point3;
+      return sum + x * ny - nx * y;
+    }, 0);
+    const right = line.closed ? area > 0 : true;
+    return [...openings, ...marks].map((one) => {
+      const at = one.at % length;
+      const [a, b] = [pointAt(path, Math.max(0, at - 1)), pointAt(path, Math.min(length, at + 1))];
+      const size = (Math.hypot(b[0] - a[0], b[1] - a[1]) || 1) * (right ? 1 : -1);
+      return {
+        ...one,
+        place: pointAt(path, at),
+        aside: [(b[1] - a[1]) / size, (b[0] - a[0]) / size] as const,
+        key: `${line.id}${one.name}`,
+      };
+    });
+  });
+  return (
+    <g className="pointer-events-none" fontSize={12}>
+      {words.map(({ key, name, place, open, aside }) => {
+        const [x, y] = toSheet(frame, width, height, place[0], place[1]);
+        const off = 15 + Math.abs(aside[0]) * name.length * 3;
+        return (
+          <g key={key}>
+            {!open && <path d={`M${x} ${y - 5}v10M${x - 5} ${y}h10`} stroke="#b97a14" strokeWidth={1.5} />}
+            <text
+              x={x + aside[0] * off}
+              y={y + aside[1] * off}
+              textAnchor="middle"
+              dominantBaseline="central"
+              className={open ? "fill-pencil" : "fill-wax-deep"}
+              stroke="#fbfaf6"
+              strokeWidth={3}
+              paintOrder="stroke"
+            >
+              {name}
+            </text>
+          </g>
+        );
+      })}
     </g>
   );
 }
@@ -42,10 +97,17 @@ function Names({ frame, width, height }: Sheet) {
       {shown.job.lines
         ?.filter((line) => !used.has(line.id))
         .map((line) => {
-          const points = linePoints(line);
-          const [a, b] = [points[0] as Point3, points[1] as Point3];
-          if (Math.hypot(b[0] - a[0], b[1] - a[1]) * frame.scale < line.name.length * 7 + 12) return null;
-          const [x, y] = toSheet(frame, width, height, (a[0] + b[0]) / 2, (a[1] + b[1]) / 2);
+          const path = pathOf(shown, line);
+          const [first, last] = [path.points[0] as Point3, path.points.at(-1) as Point3];
+          const wide = Math.max(...path.points.map((p) => Math.hypot(p[0] - first[0], p[1] - first[1])));
+          if (wide * frame.scale < line.name.length * 7 + 12) return null;
+          // Beside the middle of its first leg, or, on a curve, above its middle.
+          const bent = line.legs[0]?.kind !== "straight";
+          const end = bent ? last : ((line.legs[0]?.to as Point3) ?? last);
+          const at = bent
+            ? pointAt(path, (path.chainages.at(-1) ?? 0) / 2)
+            : ([(first[0] + end[0]) / 2, (first[1] + end[1]) / 2] as const);
+          const [x, y] = toSheet(frame, width, height, at[0], at[1]);
           return (
             <text
               key={line.id}
@@ -81,6 +143,9 @@ function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; r
     <g className="figure pointer-events-none" fontSize={12.5}>
       {path.slice(1).map((b, i) => {
         const a = path[i] as Point3;
+        const leg = line.legs[i];
+        if (leg && leg.kind !== "straight")
+          return <Bent key={i} leg={i} line={line} side={side} {...{ frame, width, height }} />;
         const [ax, ay] = toSheet(frame, width, height, a[0], a[1]);
         const [bx, by] = toSheet(frame, width, height, b[0], b[1]);
         const long = Math.hypot(bx - ax, by - ay);
@@ -137,12 +202,56 @@ function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; r
   );
 }
 
+/** The radius of an arc, or the length of another curve, at its middle. */
+function Bent({ line, leg, side, frame, width, height }: Sheet & { line: Line; leg: number; side: number }) {
+  const shown = useShown();
+  const units = useUnits();
+  const parts =
+    shown.lines.find((one) => one.id === line.id)?.legs.filter((one) => one.leg === leg && !one.rounding) ?? [];
+  const [first, last] = [parts[0], parts.at(-1)];
+  if (!first || !last) return null;
+  const middle = (first.begin + last.end) / 2;
+  const path = pathOf(shown, line);
+  const [a, b] = [pointAt(path, middle - 1), pointAt(path, middle + 1)];
+  const at = pointAt(path, middle);
+  const size = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+  // Left of travel on the sheet, where y runs down; dimensions keep to the back of the run, as those of straights do.
+  const [nx, ny] = [(-(b[1] - a[1]) / size) * side, (-(b[0] - a[0]) / size) * side];
+  const [x, y] = toSheet(frame, width, height, at[0], at[1]);
+  const radius = first.kind === "arc" && first.radius ? `R ${formatLength(first.radius, units)} · ` : "";
+  const words = `${radius}${formatLength(last.end - first.begin, units)}`;
+  const off = 18 + Math.abs(nx) * words.length * 3.2;
+  return (
+    <text
+      x={x + nx * off}
+      y={y + ny * off}
+      textAnchor="middle"
+      dominantBaseline="central"
+      className="fill-pencil"
+      stroke="#fbfaf6"
+      strokeWidth={3}
+      paintOrder="stroke"
+    >
+      {words}
+    </text>
+  );
+}
+
 function Handles({ line, frame, width, height }: Sheet & { line: Line }) {
+  const shown = useShown();
   const point = useWindow((state) => state.point);
   const selected = useWindow((state) => state.selected);
   const points = linePoints(line);
   const own = selected[0] === line.id;
   if (points.length > 600) return null;
+  const legs = shown.lines.find((one) => one.id === line.id)?.legs ?? [];
+  /** The middle of a bent leg, on the sheet. */
+  const middleOf = (leg: number): [number, number] | null => {
+    const parts = legs.filter((one) => one.leg === leg && !one.rounding);
+    if (line.legs[leg]?.kind === "straight" || !parts[0]) return null;
+    const at = pointAt(pathOf(shown, line), (parts[0].begin + (parts.at(-1)?.end ?? 0)) / 2);
+    return toSheet(frame, width, height, at[0], at[1]);
+  };
   const path = line.closed ? [...points, points[0] as Point3] : points;
   return (
     <>
@@ -152,11 +261,12 @@ function Handles({ line, frame, width, height }: Sheet & { line: Line }) {
           const [ax, ay] = toSheet(frame, width, height, a[0], a[1]);
           const [bx, by] = toSheet(frame, width, height, b[0], b[1]);
           if (Math.hypot(bx - ax, by - ay) < 60) return null;
+          const [mx, my] = middleOf(i) ?? [(ax + bx) / 2, (ay + by) / 2];
           return (
             <circle
               key={i}
-              cx={(ax + bx) / 2}
-              cy={(ay + by) / 2}
+              cx={mx}
+              cy={my}
               r={3.6}
               fill="#fbfaf6"
               stroke="#2a68a8"
@@ -229,6 +339,28 @@ function Faults({ frame, width, height }: Sheet) {
   const shown = useShown();
   return (
     <>
+      {shown.lines.flatMap((line) =>
+        line.faults.slice(0, 5).map((fault, index) => {
+          const [x, y] = toSheet(frame, width, height, fault.point[0], fault.point[1]);
+          return (
+            <g key={`${line.id}${index}`} data-pick={line.id} className="cursor-pointer">
+              <circle cx={x} cy={y} r={8.5} fill="#f6ead0" stroke="#b97a14" strokeWidth={1.4} data-pick={line.id} />
+              <text
+                x={x}
+                y={y + 4}
+                textAnchor="middle"
+                fontSize={11}
+                fontWeight={700}
+                className="fill-wax-deep"
+                pointerEvents="none"
+              >
+                ?
+              </text>
+              <title>{`${fault.what} Its card has what mends it.`}</title>
+            </g>
+          );
+        }),
+      )}
       {shown.checks.map((check, index) => {
         const [x, y] = toSheet(frame, width, height, check.point[0] as number, check.point[1] as number);
         const fault = check.severity === "fault";

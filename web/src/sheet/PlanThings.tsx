@@ -1,9 +1,9 @@
 /** What lies on the plan: walls, runs with their pieces, lines, and items. */
 import { memo } from "react";
-import type { JobShown } from "../api/client";
+import type { JobShown, Line } from "../api/client";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineOf, pathOf, runById } from "../window/things";
+import { lineOf, partOf, pathOf, runById } from "../window/things";
 import { type Frame, toSheet } from "./frame";
 import { useRowPlaces } from "./places";
 import { toneOf } from "./tones";
@@ -100,6 +100,11 @@ const Things = memo(function Things({
             </g>
           );
         })}
+      {lines
+        .filter((line) => line.openings?.length && !many)
+        .map((line) => (
+          <Gaps key={line.id} shown={shown} line={line} on={chosenLines.has(line.id)} />
+        ))}
       {order.map((run) => {
         const on = selected.includes(run.id);
         const tone = toneOf(
@@ -145,6 +150,32 @@ const Things = memo(function Things({
     </>
   );
 });
+
+/** The openings of a line: it is not there, and its ends are marked. */
+function Gaps({ shown, line, on }: { shown: JobShown; line: Line; on: boolean }) {
+  const whole = pathOf(shown, line);
+  return (
+    <>
+      {line.openings?.map((opening) => {
+        const part = partOf(whole, opening.at, opening.at + opening.width);
+        const d = path(part, false);
+        return (
+          <g key={opening.name} pointerEvents="none">
+            <path d={d} fill="none" stroke="#fbfaf6" strokeWidth={4} vectorEffect="non-scaling-stroke" />
+            <path
+              d={d}
+              fill="none"
+              stroke={on ? "#2a68a8" : "#8fb0d2"}
+              strokeDasharray="2 4"
+              strokeWidth={1.2}
+              vectorEffect="non-scaling-stroke"
+            />
+          </g>
+        );
+      })}
+    </>
+  );
+}
 
 /** One path for all items of a row. Past some thousands, an item is a short stroke: it is no larger on the sheet. */
 function itemsPath(row: JobShown["rows"][number], places: Float32Array): string {

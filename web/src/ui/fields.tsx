@@ -1,8 +1,8 @@
 /** The small pieces every card is made of: a question, a setting, a length, a choice. */
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions, Radio, RadioGroup } from "@headlessui/react";
-import { type ReactNode, useEffect, useId, useRef, useState } from "react";
-import { answer, api, type Problem, problemOf } from "../api/client";
-import { useUnits } from "../window/job";
+import { type ReactNode, useContext, useEffect, useId, useRef, useState } from "react";
+import { answer, api, type Edit, type Problem, problemOf } from "../api/client";
+import { JobId, useChanges, useMaybeShown, useUnits } from "../window/job";
 import { fieldLength, unitWord } from "./figures";
 
 export function Question({ children }: { children: ReactNode }) {
@@ -31,6 +31,8 @@ interface FigureProps {
   width?: string;
   disabled?: boolean;
   placeholder?: string;
+  /** What the typed text comes out as, where it is not a plain figure. */
+  note?: string | undefined;
   /** Takes what was typed; resolves to a problem to tell under the field, or null. */
   take: (text: string) => Promise<Problem | null>;
 }
@@ -44,7 +46,16 @@ export function figuresTaken(): Promise<unknown> {
 }
 
 /** A typed figure: Enter or leaving takes it, Escape gives up, and what is wrong is told under it. */
-export function FigureField({ label, value, unit, width = "w-[92px]", disabled, placeholder, take }: FigureProps) {
+export function FigureField({
+  label,
+  value,
+  unit,
+  width = "w-[92px]",
+  disabled,
+  placeholder,
+  note,
+  take,
+}: FigureProps) {
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const id = useId();
@@ -104,6 +115,7 @@ export function FigureField({ label, value, unit, width = "w-[92px]", disabled, 
           {unit !== undefined && <span className="figure w-6 text-pencil text-xs">{unit}</span>}
         </span>
       </div>
+      {note && !wrong && <p className="figure pr-8 text-right text-pencil text-xs">{note}</p>}
       {wrong && (
         <p id={`${id}-wrong`} role="alert" className="mt-0.5 text-red text-xs">
           {wrong}
@@ -113,36 +125,58 @@ export function FigureField({ label, value, unit, width = "w-[92px]", disabled, 
   );
 }
 
-/** Return the millimetres that a typed text says; the service reads it, so that there is one rule. */
-export async function readLength(text: string, system: "mm" | "m" | "ft-in"): Promise<number> {
-  return (await answer<{ mm: number }>(api.POST("/api/lengths", { body: { text, system } }))).mm;
+/** Return the millimetres that a typed text says; the service reads it, so that there is one rule. In a job its measures are known. */
+export async function readLength(text: string, system: "mm" | "m" | "ft-in", job?: string): Promise<number> {
+  return (await readTyped(text, system, job)).mm;
+}
+
+async function readTyped(text: string, system: "mm" | "m" | "ft-in", job?: string) {
+  const body = { text, system, job: job ?? null };
+  return answer<{ mm: number; uses: string[] }>(api.POST("/api/lengths", { body }));
+}
+
+/** The field of a thing of the job that a length belongs to, so that it can follow a measure. */
+export interface Bound {
+  thing: string;
+  field: string;
 }
 
 export function LengthField({
   label,
   mm,
   take,
+  bound,
   ...more
 }: {
   label: string;
   mm: number | null;
   take: (mm: number) => Promise<Problem | null>;
+  bound?: Bound | undefined;
   width?: string;
   disabled?: boolean;
   placeholder?: string;
 }) {
   const units = useUnits();
+  const job = useContext(JobId);
+  const shown = useMaybeShown();
+  const { edit } = useChanges();
+  const formula = bound && shown?.job.formulas?.find((one) => one.thing === bound.thing && one.field === bound.field);
+  const value = mm === null ? "" : fieldLength(mm, units);
   return (
     <FigureField
       label={label}
-      value={mm === null ? "" : fieldLength(mm, units)}
+      value={formula ? formula.text : value}
+      note={formula ? `= ${value}` : undefined}
       {...more}
       // Feet and inches carry their own unit and need its room.
       unit={units.system === "ft-in" ? undefined : unitWord(units)}
-      width={units.system === "ft-in" && more.width ? "w-[92px]" : more.width}
+      width={formula ? "w-[130px]" : units.system === "ft-in" && more.width ? "w-[92px]" : more.width}
       take={async (text) => {
         try {
-          return await take(await readLength(text, units.system ?? "mm"));
+          const read = await readTyped(text, units.system ?? "mm", job || undefined);
+          if (bound && read.uses.length)
+            return await edit([{ kind: "bind", formula: { ...bound, text: text.trim() } } as Edit]);
+          return await take(read.mm);
         } catch (error) {
           return problemOf(error);
         }
@@ -151,27 +185,26 @@ export function LengthField({
   );
 }
 
-export function AngleField({
-  label,
-  degrees,
-  take,
-}: {
-  label: string;
-  degrees: number | null;
-  take: (degrees: number) => Promise<Problem | null>;
-}) {
+export function AngleField(
+  props:
+    | { label: string; degrees: number | null; take: (degrees: number) => Promise<Problem | null>; free?: false }
+    // An angle that may be left open: an empty field says so.
+    | { label: string; degrees: number | null; take: (degrees: number | null) => Promise<Problem | null>; free: true },
+) {
+  const { label, degrees } = props;
   return (
     <FigureField
       label={label}
       value={degrees === null ? "" : String(Number(degrees.toFixed(6)))}
       unit="°"
-      placeholder={degrees === null ? "various" : undefined}
+      placeholder={degrees === null ? (props.free ? "free" : "various") : undefined}
       take={async (text) => {
+        if (props.free && text.trim() === "") return props.take(null);
         const value = Number(text.replace("°", "").replace("−", "-").trim());
         if (text.trim() === "" || !Number.isFinite(value)) {
           return problemOf(new Error(`“${text}” is not an angle: type degrees, such as 45 or 22.5.`));
         }
-        return take(value);
+        return props.take(value);
       }}
     />
   );
@@ -181,7 +214,10 @@ export function TextField({
   label,
   value,
   take,
+  small,
 }: {
+  /** In a list, where the name is no heading. */
+  small?: boolean;
   label: string;
   value: string;
   take: (text: string) => Promise<Problem | null>;
@@ -201,7 +237,7 @@ export function TextField({
     <div>
       <input
         aria-label={label}
-        className="-ml-1.5 w-full rounded-[3px] border border-transparent bg-transparent px-1.5 font-semibold text-lg hover:border-edge focus:border-edge focus:bg-paper"
+        className={`-ml-1.5 w-full rounded-[3px] border border-transparent bg-transparent px-1.5 hover:border-edge focus:border-edge focus:bg-paper ${small ? "font-medium text-sm" : "font-semibold text-lg"}`}
         value={text ?? value}
         data-dirty={text !== null}
         spellCheck={false}

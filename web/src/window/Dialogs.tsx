@@ -4,6 +4,10 @@ import { useContext } from "react";
 import { answer, api, type PastRevision } from "../api/client";
 import { NewRow } from "../card/NewRow";
 import { NewRuns } from "../card/NewRuns";
+import { WalkDialog } from "../drafting/WalkDialog";
+import { Measures } from "../setting/Measures";
+import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
+import { Openings } from "../setting/Openings";
 import { Button } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown } from "./job";
@@ -17,6 +21,12 @@ export function Dialogs() {
     <>
       {dialog === "run" && <NewRuns close={close} />}
       {dialog === "row" && <NewRow close={close} />}
+      {dialog === "walk" && <WalkDialog close={close} />}
+      {dialog === "measures" && <Measures close={close} />}
+      {dialog === "openings" && <Openings close={close} />}
+      {dialog === "follow" && <Beside close={close} />}
+      {dialog === "copy" && <CopyLines close={close} />}
+      {dialog === "simplify" && <Simplify close={close} />}
       {dialog === "keys" && <Keys close={close} />}
       {dialog === "handover" && <HandOver close={close} />}
       {dialog === "history" && <History close={close} />}

@@ -8,13 +8,14 @@ import { JobSheet } from "../jobsheet/JobSheet";
 import { Rod } from "../rod/Rod";
 import { Library } from "../sectiondesk/Library";
 import { SectionDesk } from "../sectiondesk/SectionDesk";
+import { Asked } from "../setting/Asked";
 import { Plan } from "../sheet/Plan";
 import { Button, Words } from "../ui/fields";
 import { Wordmark } from "../ui/Wordmark";
 import { Dialogs } from "./Dialogs";
 import { Header } from "./Header";
 import { JobId, useJobQuery, useShown } from "./job";
-import { useKeys } from "./keys";
+import { pickPlane, useKeys } from "./keys";
 import { useWindow } from "./store";
 
 // three.js is only fetched when the job is looked at in 3D.
@@ -75,6 +76,7 @@ function Laid() {
         {view === "section" && <SectionDesk />}
         {view === "library" && <Library />}
         {view === "bringin" && <BringIn />}
+        {view === "plan" && <Asked />}
         <Told />
       </main>
       {card && <Card />}
@@ -86,21 +88,35 @@ function Laid() {
 
 function ViewSwitch() {
   const view = useWindow((state) => state.view);
-  const show = useWindow((state) => state.show);
+  const plane = useWindow((state) => state.plane);
+  const { show, set, fit } = useWindow();
+  const on = view === "solid" ? "solid" : plane ? "upright" : "plan";
+  const ways: [string, string, () => void][] = [
+    [
+      "plan",
+      "Plan",
+      () => {
+        show("plan");
+        if (plane) set({ plane: null, fit: fit + 1 });
+      },
+    ],
+    ["solid", "3D", () => show("solid")],
+    ["upright", "Elevation", () => (plane ? show("plan") : pickPlane())],
+  ];
   return (
     <fieldset
       className="absolute top-3 left-3.5 z-10 flex overflow-hidden rounded-[3px] border border-edge"
       aria-label="View"
     >
-      {(["plan", "solid"] as const).map((way) => (
+      {ways.map(([way, words, act]) => (
         <button
           key={way}
           type="button"
-          aria-pressed={view === way}
-          onClick={() => show(way)}
-          className={`h-[26px] cursor-pointer px-3 text-sm ${view === way ? "bg-ink text-paper" : "bg-paper text-pencil hover:text-ink"}`}
+          aria-pressed={on === way}
+          onClick={act}
+          className={`h-[26px] cursor-pointer px-3 text-sm ${on === way ? "bg-ink text-paper" : "bg-paper text-pencil hover:text-ink"}`}
         >
-          {way === "plan" ? "Plan" : "3D"}
+          {words}
         </button>
       ))}
     </fieldset>

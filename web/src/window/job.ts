@@ -6,6 +6,9 @@ import { useWindow } from "./store";
 
 export const JobId = createContext("");
 
+/** The job as it is seen on an upright plane, for the sheet that looks at it so. */
+export const Projected = createContext<JobShown | null>(null);
+
 export function useJobQuery(id: string) {
   return useQuery({
     queryKey: ["job", id],
@@ -18,11 +21,19 @@ export function useJobQuery(id: string) {
 
 /** The job as it should be drawn now: while something is dragged, the service's preview of it. */
 export function useShown(): JobShown {
+  const projected = useContext(Projected);
   const id = useContext(JobId);
   const preview = useWindow((state) => state.preview);
   const { data } = useJobQuery(id);
   if (!data) throw new Error("the job is drawn before it has come");
-  return preview ?? data;
+  return projected ?? preview ?? data;
+}
+
+/** The job as it should be drawn now; nothing where there is none, in the list of jobs say. */
+export function useMaybeShown(): JobShown | undefined {
+  const id = useContext(JobId);
+  const client = useQueryClient();
+  return client.getQueryData<JobShown>(["job", id]);
 }
 
 export function useUnits() {
@@ -57,7 +68,9 @@ export function useChanges(): Changes {
     (shown: JobShown) => {
       client.setQueryData(["job", id], shown);
       const known = new Set(
-        [...shown.job.lines, ...shown.job.sections, ...shown.job.runs, ...shown.job.rows].map((thing) => thing.id),
+        [...shown.job.lines, ...shown.job.sections, ...shown.job.runs, ...shown.job.rows, ...shown.job.pictures].map(
+          (thing) => thing.id,
+        ),
       );
       const state = useWindow.getState();
       const selected = state.selected.filter((one) => known.has(one));

@@ -1,6 +1,7 @@
 /** Every key the window knows, in one list: the page that lists them is made from it. */
 import { useEffect } from "react";
 import { answer, api, type Edit, type JobShown, problemOf } from "../api/client";
+import { emptyDraft } from "../drafting/draft";
 import { type Changes, useChanges, useShown } from "./job";
 import { useWindow } from "./store";
 import { runById, runFigures } from "./things";
@@ -21,6 +22,7 @@ export const keyGroups: [string, [string, string][]][] = [
     [
       ["P", "plan"],
       ["O", "3D"],
+      ["E", "pick an upright plane to draw on; again for the plan"],
       ["U", "cutting list"],
       [".", "fit all, or what is selected"],
       ["+ −", "nearer, further"],
@@ -31,6 +33,10 @@ export const keyGroups: [string, [string, string][]][] = [
     "The work",
     [
       ["N", "draw a new line"],
+      ["W", "type a walk"],
+      ["M", "measures of the job"],
+      ["A", "ask a dimension between two places"],
+      ["V", "let the selected lines go the other way"],
       ["B", "bring in a drawing"],
       ["K", "pick a section from the library"],
       ["R", "run a section along lines"],
@@ -43,7 +49,9 @@ export const keyGroups: [string, [string, string][]][] = [
     "While drawing a line",
     [
       ["0–9", "type the length of the leg"],
-      ["Tab", "from length to turn and back"],
+      ["Tab", "from length to turn and rise, and back"],
+      ["M", "another kind of leg: arc, curve, cord"],
+      ["S", "sharp or smooth at the last point of a curve"],
       ["Enter", "take the typed leg; with nothing typed, finish"],
       ["Backspace", "step back one leg (with nothing typed)"],
       ["C", "close the line"],
@@ -116,6 +124,7 @@ function changed(target: EventTarget | null): boolean {
 function leave() {
   const state = useWindow.getState();
   if (state.problem || state.notice) state.set({ problem: null, notice: null });
+  else if (state.picking) state.set({ picking: null });
   else if (state.draft) state.set({ draft: null });
   else if (state.view === "library" || state.view === "bringin" || state.view === "section") {
     state.set({ selected: [] });
@@ -133,6 +142,14 @@ const plain: Record<string, (shown: Shown, changes: Changes) => void> = {
   u: () => useWindow.getState().show("cutting"),
   ".": () => useWindow.getState().set({ fit: useWindow.getState().fit + 1 }),
   n: () => startDrawing(),
+  w: () => useWindow.getState().set({ dialog: "walk" }),
+  m: () => useWindow.getState().set({ dialog: "measures" }),
+  a: () => askDimension(),
+  e: () => pickPlane(),
+  v: (_, { edit }) => {
+    const lines = useWindow.getState().selected.filter((id) => id.startsWith("L"));
+    if (lines.length) void edit([{ kind: "reverse_lines", lines }]);
+  },
   b: () => useWindow.getState().show("bringin"),
   k: () => useWindow.getState().show("library"),
   r: () => useWindow.getState().set({ dialog: "run" }),
@@ -148,10 +165,50 @@ const plain: Record<string, (shown: Shown, changes: Changes) => void> = {
   Delete: (shown, changes) => remove(shown, changes),
 };
 
+/** Ask for two places, and tell the figures between them. */
+export function askDimension() {
+  const state = useWindow.getState();
+  if (state.view !== "plan") state.show("plan");
+  state.set({
+    draft: null,
+    picking: {
+      ask: ["Dimension from which place?", "… to which place?"],
+      spots: [],
+      done: ([a, b]) => a && b && useWindow.getState().set({ asked: [a, b] }),
+    },
+  });
+}
+
+/** Pick an upright plane by two points on plan, or go back to the plan. */
+export function pickPlane() {
+  const state = useWindow.getState();
+  if (state.view !== "plan") state.show("plan");
+  if (state.plane) {
+    state.set({ plane: null, fit: state.fit + 1 });
+    return;
+  }
+  state.set({
+    draft: null,
+    picking: {
+      ask: ["An upright plane, from which point …", "… to which? It is looked at with the first on the left"],
+      spots: [],
+      done: ([a, b]) => {
+        if (!a || !b || Math.hypot(b.point[0] - a.point[0], b.point[1] - a.point[1]) < 1) return;
+        const now = useWindow.getState();
+        now.set({
+          plane: { a: [a.point[0], a.point[1]], b: [b.point[0], b.point[1]] },
+          selected: [],
+          fit: now.fit + 1,
+        });
+      },
+    },
+  });
+}
+
 export function startDrawing() {
   const state = useWindow.getState();
   state.show("plan");
-  state.set({ draft: [], selected: [], piece: null, point: null });
+  state.set({ draft: { ...emptyDraft }, picking: null, selected: [], piece: null, point: null });
 }
 
 /** Let every selected run face the other way, whatever it faced. */

@@ -1,6 +1,8 @@
 /** What only this window knows: the view, what is selected and pointed at, what is being drawn. */
 import { create } from "zustand";
 import type { Edit, JobShown, Point3, Problem } from "../api/client";
+import type { DraftLine } from "../drafting/draft";
+import type { Plane } from "../sheet/plane";
 
 export type View = "plan" | "solid" | "cutting" | "section" | "library" | "bringin";
 
@@ -22,6 +24,32 @@ interface Ask {
   act: () => void;
 }
 
+export type Dialog =
+  | "run"
+  | "row"
+  | "handover"
+  | "keys"
+  | "history"
+  | "walk"
+  | "measures"
+  | "copy"
+  | "follow"
+  | "simplify"
+  | "openings";
+
+/** A spot picked in the drawing: on a line where there is one under the hand. */
+export interface PickedSpot {
+  point: Point3;
+  place: Place | null;
+}
+
+export interface Picking {
+  /** What is asked for, in words, for each spot in turn. */
+  ask: string[];
+  spots: PickedSpot[];
+  done: (spots: PickedSpot[]) => void;
+}
+
 interface WindowState {
   view: View;
   /** The drawing that other views come back to. */
@@ -30,14 +58,24 @@ interface WindowState {
   piece: number | null;
   point: number | null;
   pointed: Place | null;
-  /** Points of a line being drawn; null when none is. */
-  draft: Point3[] | null;
+  /** A line being drawn; null when none is. */
+  draft: DraftLine | null;
+  /** The upright plane that is looked at in place of the plan. */
+  plane: Plane | null;
+  /** Places picked in the drawing for something that asks for them, and what for. */
+  picking: Picking | null;
+  /** The chainage picked on the rod of a line, to do something at. */
+  chainage: number | null;
+  /** The two places a dimension is asked between. */
+  asked: [PickedSpot, PickedSpot] | null;
+  /** Stretches between openings that are selected, of the selected line. */
+  stretches: number[] | null;
   preview: JobShown | null;
   problem: Problem | null;
   notice: string | null;
   conflict: Conflict | null;
   ask: Ask | null;
-  dialog: "run" | "row" | "handover" | "keys" | "history" | null;
+  dialog: Dialog | null;
   fit: number;
   /** A place to bring into view. */
   look: Point3 | null;
@@ -57,6 +95,11 @@ export const useWindow = create<WindowState>((set) => ({
   point: null,
   pointed: null,
   draft: null,
+  plane: null,
+  picking: null,
+  asked: null,
+  chainage: null,
+  stretches: null,
   preview: null,
   problem: null,
   notice: null,
@@ -70,12 +113,15 @@ export const useWindow = create<WindowState>((set) => ({
       view,
       drawing: view === "plan" || view === "solid" ? view : state.drawing,
       draft: view === "plan" ? state.draft : null,
+      picking: view === "plan" ? state.picking : null,
     })),
   select: (ids, piece = null) =>
     set((state) => ({
       selected: ids,
       piece,
       point: null,
+      stretches: null,
+      chainage: null,
       problem: null,
       // What was pointed at on another line says nothing about this one.
       pointed: ids[0] === state.selected[0] ? state.pointed : null,

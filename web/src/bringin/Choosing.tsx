@@ -1,0 +1,308 @@
+/** Choosing among the lines that joining makes of a file: layers, tolerance, ways on at junctions, lines. */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useContext, useState } from "react";
+import {
+  answer,
+  api,
+  type DrawingRead,
+  type JobShown,
+  type Joining,
+  type LinesFound,
+  type Options,
+  type Problem,
+  problemOf,
+} from "../api/client";
+import { Button, figuresTaken, LengthField, Tick, Words } from "../ui/fields";
+import { count, formatLength } from "../ui/figures";
+import { JobId, useChanges, useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+import { Going } from "./Going";
+import { HowRead } from "./HowRead";
+import { Preview } from "./Preview";
+import { findLines, newTask, type ReadOptions } from "./reading";
+
+type Found = LinesFound["lines"][number];
+
+export function Choosing({
+  drawing,
+  options,
+  read,
+  reading,
+  problem: unread,
+  other,
+}: {
+  drawing: DrawingRead;
+  options: ReadOptions;
+  read: (options: ReadOptions) => void;
+  reading: string | null;
+  problem: Problem | null;
+  other: () => void;
+}) {
+  const id = useContext(JobId);
+  const shown = useShown();
+  const units = useUnits();
+  const { take } = useChanges();
+  const { show, set, select } = useWindow();
+  const names = drawing.layers.map((layer) => layer.name);
+  // Layers that are off or frozen in the drawing are left out at first, and those chosen stay so when it is read again.
+  const [dropped, setDropped] = useState(
+    new Set(drawing.layers.filter((layer) => layer.hidden).map((layer) => layer.name)),
+  );
+  const layers = names.filter((name) => !dropped.has(name));
+  const [tolerance, setTolerance] = useState(1);
+  const [level, setLevel] = useState<number | null>(null);
+  const [ways, setWays] = useState<Joining["ways"]>({});
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [pointed, setPointed] = useState<number | null>(null);
+  const [adding, setAdding] = useState(false);
+  const [task, setTask] = useState<string | null>(null);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const joining: Joining = { tolerance, layers, ways, level };
+  const {
+    data: found,
+    error,
+    isFetching,
+    refetch,
+  } = useQuery({
+    queryKey: ["found", drawing.content, options, joining],
+    queryFn: async ({ signal }) => {
+      const name = newTask();
+      setTask(name);
+      try {
+        return await findLines(drawing.content, options, joining, name, signal);
+      } finally {
+        setTask((old) => (old === name ? null : old));
+      }
+    },
+    placeholderData: keepPreviousData,
+    enabled: layers.length > 0 && !reading,
+    retry: 0,
+  });
+  const lines = layers.length ? (found?.lines ?? []) : [];
+  // Lines keep their choice when the tolerance changes, by what they are made of: their first point and layer.
+  const keyOf = (line: Found) => `${line.layer}:${line.points[0]?.join()}`;
+  const chosen = lines.filter((line) => !left.has(keyOf(line)));
+  const total = chosen.reduce((sum, line) => sum + line.length, 0);
+  const add = async () => {
+    await figuresTaken();
+    setAdding(true);
+    setProblem(null);
+    try {
+      const body = {
+        base: shown.revision,
+        options: options as Options,
+        joining,
+        lines: chosen.map((line) => line.number),
+      };
+      const after = await answer<JobShown>(
+        api.POST("/api/jobs/{id}/imports/{content}", { params: { path: { id, content: drawing.content } }, body }),
+      );
+      take(after);
+      const first = shown.job.last_number ?? 0;
+      // A few are selected, to be worked on at once; thousands are left to be chosen among.
+      select(chosen.length > 200 ? [] : chosen.map((_, index) => `L${first + 1 + index}`));
+      show("plan");
+      set({ notice: `Added ${count(chosen.length, "line")} from ${drawing.file}.`, fit: useWindow.getState().fit + 1 });
+    } catch (failed) {
+      const told = problemOf(failed);
+      setProblem(
+        told.code === "conflict"
+          ? { ...told, detail: `${told.detail} Press “Show the newest”, then add the lines again.` }
+          : told,
+      );
+      if (told.code === "conflict") set({ conflict: { edits: [], changes: told.changes, current: told.current ?? 0 } });
+    }
+    setAdding(false);
+  };
+  const toggle = (line: Found, on: boolean) => {
+    const next = new Set(left);
+    if (on) next.delete(keyOf(line));
+    else next.add(keyOf(line));
+    setLeft(next);
+  };
+  const wrong = problem ?? unread ?? (error ? problemOf(error) : null);
+  const busy = reading ?? (isFetching ? task : null);
+  const junctions = found?.junctions ?? [];
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_306px]">
+      <Preview
+        drawing={drawing}
+        found={found}
+        lines={lines}
+        left={left}
+        keyOf={keyOf}
+        pointed={pointed}
+        point={setPointed}
+        toggle={toggle}
+        busy={isFetching || Boolean(reading)}
+        choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
+      />
+      <div className="flex min-h-0 flex-col border-rule border-l bg-bench">
+        <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+          <h2 className="truncate font-semibold text-lg" title={drawing.file}>
+            {drawing.file}
+          </h2>
+          <p className="text-pencil text-sm">
+            {count(drawing.edges, "edge")}
+            {drawing.curves > 0 && `, ${count(drawing.curves, "curve")} among them`} · drawn in {drawing.unit}
+            {!drawing.unit_known && " (the file does not say; taken as such)"}
+            {drawing.far_away && " · far from nought: its place on the site is kept in the job"}
+          </p>
+          {drawing.notes.map((note) => (
+            <p key={note} className="mt-1 text-pencil text-sm">
+              {note}
+            </p>
+          ))}
+          {drawing.unread && (
+            <p className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
+              <b className="text-wax-deep">?</b> Not read: {drawing.unread}.
+            </p>
+          )}
+          <HowRead drawing={drawing} options={options} read={read} />
+          <h3 className="mt-4 mb-1 font-semibold text-sm">Which layers?</h3>
+          <div className="max-h-44 overflow-auto">
+            {drawing.layers.map((layer) => (
+              <div key={layer.name} className="flex items-center justify-between gap-2">
+                <span className="flex min-w-0 items-center gap-1.5">
+                  <Tick
+                    label={layer.name}
+                    checked={!dropped.has(layer.name)}
+                    set={(on) => {
+                      const next = new Set(dropped);
+                      if (on) next.delete(layer.name);
+                      else next.add(layer.name);
+                      setDropped(next);
+                      setWays({});
+                    }}
+                  />
+                  {layer.colour && (
+                    <span
+                      title={`drawn in ${layer.colour}`}
+                      className="size-2 shrink-0 rounded-full border border-edge"
+                      style={{ background: layer.colour }}
+                    />
+                  )}
+                </span>
+                <span className="figure whitespace-nowrap text-pencil text-sm">
+                  {layer.hidden && "off · "}
+                  {count(layer.edges, "edge")}
+                </span>
+              </div>
+            ))}
+          </div>
+          <h3 className="mt-4 mb-1 font-semibold text-sm">How are edges joined?</h3>
+          <LengthField
+            label="Join tolerance"
+            mm={tolerance}
+            take={async (mm) => {
+              if (mm < 0.01 || mm > 50)
+                return { ...problemOf(new Error("")), detail: "The join tolerance goes from 0.01 to 50 mm." };
+              setTolerance(mm);
+              setWays({});
+              return null;
+            }}
+          />
+          <Tick
+            label="Bring all to one height"
+            checked={level !== null}
+            set={(on) => {
+              setLevel(on ? 0 : null);
+              setWays({});
+            }}
+          />
+          {level !== null && (
+            <LengthField
+              label="Height"
+              mm={level}
+              take={async (mm) => {
+                setLevel(mm);
+                return null;
+              }}
+            />
+          )}
+          {found && layers.length > 0 && <WhatJoiningDid found={found} levelled={level !== null} />}
+          {junctions.length > 0 && (
+            <p className="mt-1 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
+              {count(junctions.length, "place")} where three or more edges meet. A line goes on the straightest way, if
+              any is straight; click a ring in the drawing to send it another way.
+            </p>
+          )}
+          <h3 className="mt-4 mb-1 flex items-baseline font-semibold text-sm">
+            Which lines?
+            <span className="flex-1" />
+            <Words onClick={() => setLeft(chosen.length === lines.length ? new Set(lines.map(keyOf)) : new Set())}>
+              {chosen.length === lines.length ? "none" : "all"}
+            </Words>
+          </h3>
+          {lines.slice(0, 300).map((line) => (
+            <div
+              key={line.number}
+              className={`flex items-center justify-between gap-2 ${pointed === line.number ? "bg-chalk-wash" : ""}`}
+              onPointerEnter={() => setPointed(line.number)}
+              onPointerLeave={() => setPointed(null)}
+            >
+              <Tick label={line.name} checked={!left.has(keyOf(line))} set={(on) => toggle(line, on)} />
+              <span className="whitespace-nowrap text-pencil text-sm">
+                {line.curved && "curved · "}
+                {heightWords(line.heights)}
+                {line.closed ? "closed" : "open"} · <span className="figure">{formatLength(line.length, units)}</span>
+              </span>
+            </div>
+          ))}
+          {lines.length > 300 && (
+            <p className="text-pencil text-sm">
+              … and {lines.length - 300} more; choose among them by layer or in the drawing.
+            </p>
+          )}
+          {layers.length === 0 && <p className="text-pencil text-sm">Choose a layer to see its lines.</p>}
+        </div>
+        <div className="border-rule border-t px-4 py-3">
+          {busy && (
+            <Going task={busy} words={reading ? "Reading the file" : "Joining the edges"} stop={() => undefined} />
+          )}
+          {wrong && !busy && (
+            <p role="alert" className="mb-2 text-red text-sm">
+              {wrong.detail} {wrong.code === "stopped" && <Words onClick={() => void refetch()}>Go on</Words>}
+            </p>
+          )}
+          <div className="mt-1 flex flex-wrap items-center gap-2">
+            <Button strong disabled={!chosen.length || adding || Boolean(busy)} onClick={() => void add()}>
+              {adding ? "Adding …" : `Add ${count(chosen.length, "line")}`}
+            </Button>
+            <span className="figure text-pencil text-sm">{formatLength(total, units)}</span>
+            <span className="flex-1" />
+            <Words onClick={other}>Another file</Words>
+          </div>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** At what height a line lies, where that is not nought. */
+function heightWords([low = 0, high = 0]: readonly number[]): string {
+  const [from, to] = [Math.round(low), Math.round(high)];
+  if (from === 0 && to === 0) return "";
+  return from === to ? `at ${from} · ` : `${from} to ${to} · `;
+}
+
+function WhatJoiningDid({ found, levelled }: { found: LinesFound; levelled: boolean }) {
+  const parts = [
+    `${count(found.gaps.length, "gap")} closed`,
+    `${found.doubled} doubled ${found.doubled === 1 ? "edge" : "edges"} dropped`,
+    `${count(found.dropped_points, "point")} on straights dropped`,
+  ];
+  if (found.overlaps) parts.push(`${count(found.overlaps, "overlapping edge")} made one`);
+  if (found.tiny) parts.push(`${count(found.tiny, "edge")} of no length dropped`);
+  return (
+    <>
+      <p className="text-pencil text-sm">{parts.join(" · ")}</p>
+      {found.apart > 0 && !levelled && (
+        <p className="mt-1 text-sm text-wax-deep">
+          {count(found.apart, "end")} meet{found.apart === 1 && "s"} another on plan but lie
+          {found.apart === 1 && "s"} at another height: bring all to one height to join them.
+        </p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,264 @@
+/** The points and legs of a line, one at a time: where the point is, how its corner is rounded, what the leg after it is. */
+import { useState } from "react";
+import type { Edit, Leg, LegFigures, Line, Point3 } from "../api/client";
+import { AngleField, Button, Choice, LengthField, Pick, Question, Setting, Tick, Words } from "../ui/fields";
+import { formatLength } from "../ui/figures";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+import { linePoints } from "../window/things";
+
+const kinds: [Leg["kind"], string][] = [
+  ["straight", "straight"],
+  ["arc", "arc"],
+  ["helix", "helix"],
+  ["cord", "hanging cord"],
+  ["through", "smooth curve"],
+  ["curve", "curve by controls"],
+];
+
+export function LegsOfLine({ line }: { line: Line }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const { point, pickPoint } = useWindow();
+  const [after, setAfter] = useState(false);
+  const points = linePoints(line);
+  const at = Math.min(point ?? 0, points.length - 1);
+  const place = points[at] as Point3;
+  const end = !line.closed && (at === 0 || at === points.length - 1);
+  const leg = line.legs[at];
+  const corner = line.legs[at === 0 ? line.legs.length - 1 : at - 1];
+  const figures = shown.lines.find((one) => one.id === line.id);
+  const move = (axis: number) => (mm: number) => {
+    const to = [...place] as Point3;
+    to[axis] = mm;
+    return edit([{ kind: "move_vertex", line: line.id, index: at, to }]);
+  };
+  const step = (by: number) => pickPoint((at + by + points.length) % points.length);
+  const insert = async () => {
+    const next = points[(at + 1) % points.length] as Point3;
+    const last = !line.closed && at === points.length - 1;
+    const before = points[at - 1] as Point3;
+    const where: Point3 = last
+      ? [place[0] + (place[0] - before[0]) / 2, place[1] + (place[1] - before[1]) / 2, place[2]]
+      : [(place[0] + next[0]) / 2, (place[1] + next[1]) / 2, (place[2] + next[2]) / 2];
+    setAfter(true);
+    if (!(await edit([{ kind: "insert_vertex", line: line.id, leg: at, at: where }]))) pickPoint(at + 1);
+    setAfter(false);
+  };
+  const round = (radius: number | null, all = false) =>
+    edit([{ kind: "round_corners", line: line.id, points: all ? null : [at], radius } as Edit]);
+  const bound = (axis: number) => ({ thing: line.id, field: `points.${at}.${axis}` });
+  return (
+    <>
+      <Question>Where are its points?</Question>
+      <div className="mb-1 flex items-center gap-2">
+        <Button onClick={() => step(-1)}>‹</Button>
+        <span className="figure flex-1 text-center text-sm">
+          point {at + 1} of {points.length}
+        </span>
+        <Button onClick={() => step(1)}>›</Button>
+      </div>
+      <LengthField key={`x${at}`} label="East" mm={place[0]} bound={bound(0)} take={move(0)} />
+      <LengthField key={`y${at}`} label="North" mm={place[1]} bound={bound(1)} take={move(1)} />
+      <LengthField key={`z${at}`} label="Height" mm={place[2]} bound={bound(2)} take={move(2)} />
+      {!end && (
+        <>
+          <LengthField
+            key={`r${at}`}
+            label="Rounded to"
+            mm={corner?.round ?? null}
+            placeholder="sharp"
+            take={(mm) => round(mm || null)}
+          />
+          <p className="text-sm">
+            <Words onClick={() => void round(null)} disabled={!corner?.round}>
+              Sharp
+            </Words>{" "}
+            ·{" "}
+            <Words onClick={() => void round(corner?.round ?? null, true)}>
+              {corner?.round ? "All corners so" : "All corners sharp"}
+            </Words>
+          </p>
+        </>
+      )}
+      <div className="mt-1 flex gap-3">
+        <Words disabled={after} onClick={() => void insert()}>
+          Put a point in after it
+        </Words>
+        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, index: at }])}>Take it out</Words>
+      </div>
+      {leg && (
+        <OneLeg
+          key={`${at}${leg.kind}`}
+          line={line}
+          leg={leg}
+          index={at}
+          begin={place}
+          parts={figures?.legs.filter((one) => one.leg === at && !one.rounding) ?? []}
+        />
+      )}
+    </>
+  );
+}
+
+function OneLeg({
+  line,
+  leg,
+  index,
+  begin,
+  parts,
+}: {
+  line: Line;
+  leg: Leg;
+  index: number;
+  begin: Point3;
+  parts: LegFigures[];
+}) {
+  const units = useUnits();
+  const { edit } = useChanges();
+  const to = leg.to as Point3;
+  const chord = Math.hypot(to[0] - begin[0], to[1] - begin[1], to[2] - begin[2]);
+  const length = parts.reduce((sum, part) => sum + part.end - part.begin, 0);
+  const base = { to, round: leg.round ?? null };
+  const set = (next: object) => edit([{ kind: "set_leg", line: line.id, leg: index, to_be: next } as Edit]);
+  const bend = (radius: number, side: "left" | "right", long: boolean) =>
+    edit([{ kind: "bend_leg", line: line.id, leg: index, radius, side, long } as Edit]);
+  const become = (kind: Leg["kind"]) => {
+    if (kind === leg.kind) return;
+    if (kind === "straight") void set({ kind, ...base });
+    else if (kind === "arc") void bend(chord * 0.75, "left", false);
+    else if (kind === "cord") void set({ kind, ...base, sag: chord / 10 });
+    else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: index, turn: 180 } as Edit]);
+    else if (kind === "through") void set({ kind, ...base, points: [{ at: middle(begin, to, chord / 8) }] });
+    else void set({ kind, ...base, controls: [middle(begin, to, chord / 6)] });
+  };
+  const arc = leg.kind === "arc" ? arcSide(begin, leg.via as Point3, to) : null;
+  const radius = parts[0]?.radius ?? null;
+  return (
+    <>
+      <Setting label={`Leg ${index + 1}, ${formatLength(length, units)} long`}>
+        <Pick label="Kind of leg" value={leg.kind} ways={kinds} choose={become} />
+      </Setting>
+      {leg.kind === "arc" && arc && (
+        <>
+          <LengthField label="Radius" mm={radius} take={(mm) => bend(mm, arc.side, arc.long)} />
+          <Choice
+            label="Bulge"
+            value={arc.side}
+            ways={[
+              ["left", "Bulges left"],
+              ["right", "Bulges right"],
+            ]}
+            choose={(side) => void bend(radius ?? chord, side, arc.long)}
+          />
+          <Tick
+            label="The long way round"
+            checked={arc.long}
+            set={(long) => bend(Math.max(radius ?? 0, chord / 2 + 0.01), arc.side, long)}
+          />
+        </>
+      )}
+      {leg.kind === "cord" && (
+        <>
+          <Choice
+            label="Given by"
+            value={leg.sag != null ? "sag" : "length"}
+            ways={[
+              ["sag", "Its sag"],
+              ["length", "Its length"],
+            ]}
+            choose={(way) =>
+              void set(way === "sag" ? { kind: "cord", ...base, sag: chord / 10 } : { kind: "cord", ...base, length })
+            }
+          />
+          <LengthField
+            label={leg.sag != null ? "Sag" : "Length"}
+            mm={leg.sag ?? leg.length ?? 0}
+            bound={{ thing: line.id, field: `legs.${index}.${leg.sag != null ? "sag" : "length"}` }}
+            take={(mm) => set({ kind: "cord", ...base, [leg.sag != null ? "sag" : "length"]: mm })}
+          />
+        </>
+      )}
+      {leg.kind === "helix" && (
+        <>
+          <AngleField
+            label="Turn, anticlockwise"
+            degrees={leg.turn}
+            take={(turn) => edit([{ kind: "turn_leg", line: line.id, leg: index, turn } as Edit])}
+          />
+          <p className="text-pencil text-sm">
+            Radius {formatLength(radius ?? 0, units)} · rises {formatLength(to[2] - begin[2], units)}
+          </p>
+        </>
+      )}
+      {leg.kind === "through" && <Through leg={leg} set={set} />}
+      {leg.kind === "curve" && (
+        <p className="text-pencil text-sm">
+          {leg.controls.length + 2} controls, degree {leg.degree ?? leg.controls.length + 1}
+          {leg.weights && ", rational"}
+        </p>
+      )}
+      {(index > 0 || line.closed) && leg.kind !== "straight" && leg.kind !== "cord" && (
+        <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: index } as Edit])}>
+          Let it leave in line with the leg before, as an arc
+        </Words>
+      )}
+    </>
+  );
+}
+
+/** The points a smooth curve passes: sharp or smooth at each, and its directions at both ends. */
+function Through({ leg, set }: { leg: Extract<Leg, { kind: "through" }>; set: (next: object) => Promise<unknown> }) {
+  const units = useUnits();
+  const points = leg.points ?? [];
+  return (
+    <>
+      {points.map((point, i) => (
+        <div key={i} className="flex items-center justify-between gap-2">
+          <Tick
+            label={`sharp at ${(point.at as Point3).map((mm) => formatLength(mm, units)).join("; ")}`}
+            checked={point.sharp ?? false}
+            set={(sharp) => set({ ...leg, points: points.map((one, n) => (n === i ? { ...one, sharp } : one)) })}
+          />
+          <Words onClick={() => void set({ ...leg, points: points.filter((_, n) => n !== i) })}>out</Words>
+        </div>
+      ))}
+      {(["begin", "end"] as const).map((name) => (
+        <AngleField
+          key={name}
+          label={`Bearing at its ${name}`}
+          degrees={leg[name] ? bearing(leg[name] as Point3) : null}
+          free
+          take={async (degrees) => {
+            const angle = ((90 - (degrees ?? 0)) * Math.PI) / 180;
+            const way = degrees === null ? null : [Math.cos(angle), Math.sin(angle), 0];
+            return (await set({ ...leg, [name]: way })) as never;
+          }}
+        />
+      ))}
+    </>
+  );
+}
+
+function bearing(way: Point3): number {
+  return (((Math.atan2(way[0], way[1]) * 180) / Math.PI) % 360) + 0;
+}
+
+function middle(a: Point3, b: Point3, aside: number): Point3 {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  const size = Math.hypot(dx, dy) || 1;
+  return [
+    (a[0] + b[0]) / 2 - (dy / size) * aside,
+    (a[1] + b[1]) / 2 + (dx / size) * aside,
+    (a[2] + b[2]) / 2 + (size > 1 ? 0 : aside),
+  ];
+}
+
+/** Which side an arc bulges to, and whether it is more than half a circle. */
+function arcSide(a: Point3, via: Point3, b: Point3): { side: "left" | "right"; long: boolean } {
+  const [dx, dy, dz] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+  const flat = Math.hypot(dx, dy);
+  const [mx, my, mz] = [via[0] - (a[0] + b[0]) / 2, via[1] - (a[1] + b[1]) / 2, via[2] - (a[2] + b[2]) / 2];
+  const left = flat > 1e-6 ? (mx * -dy + my * dx) / flat : -mx;
+  return { side: left >= 0 ? "left" : "right", long: Math.hypot(mx, my, mz) > Math.hypot(dx, dy, dz) / 2 + 1e-6 };
+}

@@ -1,0 +1,114 @@
+/** Working on lines: at a chainage of one, and on one or several as wholes. */
+import { useState } from "react";
+import type { Edit, Line } from "../api/client";
+import { LengthField, Question, Words } from "../ui/fields";
+import { useChanges, useShown } from "../window/job";
+import { useWindow } from "../window/store";
+import { nextName } from "./OpeningsOfLine";
+
+export function AtChainage({ line, length }: { line: Line; length: number }) {
+  const { edit } = useChanges();
+  const picked = useWindow((state) => state.chainage);
+  const [typed, setTyped] = useState<number | null>(null);
+  const at = typed ?? picked ?? Math.round(length / 2);
+  const marks = line.marks ?? [];
+  const openings = line.openings ?? [];
+  const make = (made: object) => void edit([{ line: line.id, ...made } as Edit]);
+  return (
+    <>
+      <Question>At a chainage</Question>
+      <LengthField
+        label="Chainage"
+        mm={at}
+        take={async (mm) => {
+          setTyped(mm);
+          return null;
+        }}
+      />
+      <p className="flex flex-wrap gap-x-3 gap-y-0.5">
+        <Words onClick={() => make({ kind: "split_line", at })}>
+          {line.closed ? "Open it there" : "Split it there"}
+        </Words>
+        {line.closed && <Words onClick={() => make({ kind: "start_line_at", at })}>Let it start there</Words>}
+        <Words
+          onClick={() => {
+            const name = nextName(
+              marks.map((mark) => mark.name),
+              "M1",
+            );
+            make({ kind: "set_marks", marks: [...marks, { name, at }] });
+          }}
+        >
+          Name the place
+        </Words>
+        <Words
+          onClick={() => {
+            const name = nextName(
+              openings.map((one) => one.name),
+              "D1",
+            );
+            make({ kind: "set_openings", openings: [...openings, { name, at, width: 900 }] });
+          }}
+        >
+          Opening from there
+        </Words>
+      </p>
+      <p className="text-pencil text-xs">A click on the rod takes the chainage.</p>
+    </>
+  );
+}
+
+export function WorkOnLines({ lines }: { lines: Line[] }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const { set } = useWindow();
+  const ids = lines.map((line) => line.id);
+  const open = lines.every((line) => !line.closed);
+  return (
+    <>
+      <Question>Work on {lines.length > 1 ? "them" : "it"}</Question>
+      <p className="flex flex-wrap gap-x-3 gap-y-0.5">
+        <Words onClick={() => void edit([{ kind: "reverse_lines", lines: ids }])}>Reverse</Words>
+        {lines.length > 1 && open && (
+          <Words onClick={() => void edit([{ kind: "join_lines", lines: ids, tolerance: 50 } as Edit])}>
+            Join end to end
+          </Words>
+        )}
+        <Words onClick={() => set({ dialog: "copy" })}>Copy, move or mirror</Words>
+        {lines.length === 1 && <Words onClick={() => set({ dialog: "follow" })}>A line beside it</Words>}
+        {lines.length === 2 && (
+          <Words
+            onClick={() => {
+              const name = `Midway, ${lines[0]?.name}`.slice(0, 120);
+              void edit([{ kind: "add_made", name, made: { kind: "midway", lines: ids as never }, follows: true }]);
+            }}
+          >
+            A line midway between
+          </Words>
+        )}
+        <Words onClick={() => set({ dialog: "simplify" })}>Simplify</Words>
+        <Words
+          title="The closed edge of the region round a place you click"
+          onClick={() =>
+            set({
+              picking: {
+                ask: ["Click inside a region that lines go all the way round"],
+                spots: [],
+                done: ([spot]) => {
+                  if (!spot) return;
+                  const name = `Region ${(shown.job.lines?.length ?? 0) + 1}`;
+                  const point = [spot.point[0], spot.point[1]] as [number, number];
+                  void edit([{ kind: "add_region", name, point, lines: ids.length > 1 ? ids : null } as Edit]);
+                },
+              },
+              view: "plan",
+              plane: null,
+            })
+          }
+        >
+          Edge of a region
+        </Words>
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,140 @@
+/** Snapping while drawing: to points, middles, chainages of other lines, tangents, square to or in line with the last leg, the grid. */
+import type { Point3 } from "../api/client";
+import type { Path } from "../window/things";
+
+export interface Snapped {
+  point: [number, number];
+  /** What was snapped to, in words; empty where nothing was. */
+  what: string;
+}
+
+export interface SnapTo {
+  points: Point3[];
+  middles: Point3[];
+  /** Other lines, by name. */
+  lines: { name: string; path: Path }[];
+  /** Where the line being drawn begins and has come to, and its heading there, radians from east. */
+  start: Point3 | null;
+  last: Point3 | null;
+  heading: number | null;
+  canClose: boolean;
+  grid: number;
+  /** Reach in mm. */
+  reach: number;
+  /** A chainage as it is shown. */
+  say: (mm: number) => string;
+}
+
+function nearest(points: Point3[], x: number, y: number, reach: number): Point3 | null {
+  let best: Point3 | null = null;
+  let least = reach;
+  for (const point of points) {
+    const away = Math.hypot(point[0] - x, point[1] - y);
+    if (away < least) [best, least] = [point, away];
+  }
+  return best;
+}
+
+export function snap(x: number, y: number, to: SnapTo): Snapped {
+  const { start, last } = to;
+  if (start && to.canClose && Math.hypot(start[0] - x, start[1] - y) < to.reach)
+    return { point: [start[0], start[1]], what: "start: closes" };
+  const point = nearest(to.points, x, y, to.reach);
+  if (point) return { point: [point[0], point[1]], what: "point" };
+  const middle = nearest(to.middles, x, y, to.reach * 0.8);
+  if (middle) return { point: [middle[0], middle[1]], what: "middle" };
+  const touching = last && tangentNear(to.lines, last, x, y, to.reach);
+  if (touching) return touching;
+  const along = alongLine(to, x, y);
+  if (along) return along;
+  const gridX = Math.round(x / to.grid) * to.grid;
+  const gridY = Math.round(y / to.grid) * to.grid;
+  if (last) {
+    const [c, s] = [Math.cos(to.heading ?? 0), Math.sin(to.heading ?? 0)];
+    const [dx, dy] = [x - last[0], y - last[1]];
+    const forward = dx * c + dy * s;
+    const left = dy * c - dx * s;
+    const step = (length: number) => Math.round(length / to.grid) * to.grid;
+    if (Math.abs(left) < to.reach && Math.abs(forward) > to.reach) {
+      const length = step(forward);
+      return { point: [last[0] + c * length, last[1] + s * length], what: to.heading === null ? "level" : "in line" };
+    }
+    if (Math.abs(forward) < to.reach && Math.abs(left) > to.reach) {
+      const length = step(left);
+      return { point: [last[0] - s * length, last[1] + c * length], what: to.heading === null ? "upright" : "square" };
+    }
+  }
+  return { point: [gridX, gridY], what: "grid" };
+}
+
+/** A round chainage of a line near by. */
+function alongLine(to: SnapTo, x: number, y: number): Snapped | null {
+  let best: { away: number; snapped: Snapped } | null = null;
+  for (const { name, path } of to.lines) {
+    for (let i = 0; i + 1 < path.points.length; i++) {
+      const [a, b] = [path.points[i] as Point3, path.points[i + 1] as Point3];
+      const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+      const square = dx * dx + dy * dy;
+      if (!square) continue;
+      const share = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / square));
+      const away = Math.hypot(x - a[0] - dx * share, y - a[1] - dy * share);
+      if (away > to.reach * 0.7 || (best && away >= best.away)) continue;
+      const [from = 0, end = 0] = [path.chainages[i], path.chainages[i + 1]];
+      const rounded = Math.round((from + (end - from) * share) / to.grid) * to.grid;
+      const at = end > from ? Math.min(1, Math.max(0, (rounded - from) / (end - from))) : 0;
+      best = {
+        away,
+        snapped: {
+          point: [a[0] + dx * at, a[1] + dy * at],
+          what: `${name} at ${to.say(from + (end - from) * at)}`,
+        },
+      };
+    }
+  }
+  return best?.snapped ?? null;
+}
+
+/** Where a straight from the last point touches a curve near the pointer. */
+function tangentNear(lines: SnapTo["lines"], last: Point3, x: number, y: number, reach: number): Snapped | null {
+  for (const { name, path } of lines) {
+    // A line of straights has no tangents but its own legs.
+    if (path.points.length < 12) continue;
+    let before: number | null = null;
+    for (let i = 0; i + 1 < path.points.length; i++) {
+      const [a, b] = [path.points[i] as Point3, path.points[i + 1] as Point3];
+      const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+      const cross = (a[0] - last[0]) * dy - (a[1] - last[1]) * dx;
+      const turns = before !== null && Math.sign(cross) !== Math.sign(before) && Math.abs(cross) < 1e12;
+      if (turns && Math.hypot(a[0] - x, a[1] - y) < reach && Math.hypot(a[0] - last[0], a[1] - last[1]) > reach) {
+        const size = Math.hypot(dx, dy) || 1;
+        const ahead = ((a[0] - last[0]) * dx + (a[1] - last[1]) * dy) / size;
+        // At a corner the sides change too, but the straight does not run along the line there.
+        if (Math.abs(ahead) > 0.98 * Math.hypot(a[0] - last[0], a[1] - last[1]))
+          return { point: [a[0], a[1]], what: `tangent to ${name}` };
+      }
+      before = cross;
+    }
+  }
+  return null;
+}
+
+/** The end of a leg of typed length: turned from the heading, to the right positive as one says it on site, or toward a place. */
+export function legEnd(
+  last: Point3,
+  heading: number | null,
+  length: number,
+  turn: number | null,
+  toward: readonly number[],
+): [number, number] {
+  const angle =
+    turn === null
+      ? Math.atan2((toward[1] ?? 0) - last[1], (toward[0] ?? 0) - last[0])
+      : (heading ?? 0) - (turn * Math.PI) / 180;
+  return [last[0] + Math.cos(angle) * length, last[1] + Math.sin(angle) * length];
+}
+
+/** The angle a leg to (x, y) turns from the heading, degrees, to the right positive. */
+export function turnTo(last: Point3, heading: number | null, x: number, y: number): number {
+  const turn = (((heading ?? 0) - Math.atan2(y - last[1], x - last[0])) * 180) / Math.PI;
+  return ((((turn + 180) % 360) + 360) % 360) - 180;
+}

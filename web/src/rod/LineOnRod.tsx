@@ -1,0 +1,136 @@
+/** What a line itself shows on the rod: its legs by kind, radii, tangent points, and heights where it rises. */
+import type { LineFigures, Mark } from "../api/client";
+import { formatAngle, formatLength } from "../ui/figures";
+import { useUnits } from "../window/job";
+import { FOOT, type Scale, TOP } from "./measure";
+
+const words: Record<string, string> = {
+  arc: "arc",
+  helix: "helix",
+  cord: "cord",
+  curve: "curve",
+  through: "smooth curve",
+};
+
+/** Bent legs: a shallow bow over the lath, with the radius and the turn; a tick where one runs into the next in line. */
+export function LegsOnRod({ line, x, named }: { line: LineFigures; x: Scale; named: boolean }) {
+  const units = useUnits();
+  const corners = line.bends.map((bend) => bend.chainage);
+  let last = Number.NEGATIVE_INFINITY;
+  return (
+    <g>
+      {line.legs.map((leg, i) => {
+        const [from, to] = [x(leg.begin), x(leg.end)];
+        const next = line.legs[i + 1];
+        const tangent = next && !corners.some((at) => Math.abs(at - leg.end) < 1e-3);
+        const kinds = tangent && (next.kind !== leg.kind || next.rounding !== leg.rounding || leg.kind !== "straight");
+        const told =
+          leg.radius !== null && leg.kind === "arc"
+            ? `R ${formatLength(leg.radius ?? 0, units)} · ${formatAngle(leg.turn)}`
+            : leg.radius !== null && leg.radius !== undefined
+              ? `${words[leg.kind]} R ${formatLength(leg.radius, units)}`
+              : (words[leg.kind] ?? "");
+        const bent = leg.kind !== "straight";
+        const room = bent && named && to - from > told.length * 6.4 && (from + to) / 2 - last > 40;
+        if (room) last = (from + to) / 2;
+        return (
+          <g key={i}>
+            {bent && (
+              <path
+                d={`M${from} ${TOP + 21}Q${(from + to) / 2} ${TOP - 3} ${to} ${TOP + 21}`}
+                fill="#2a68a8"
+                fillOpacity={0.13}
+                stroke="#2a68a8"
+                strokeWidth={1.4}
+              >
+                <title>{`${leg.rounding ? "rounded corner" : words[leg.kind]}, ${told}, ${formatLength(leg.end - leg.begin, units)} long`}</title>
+              </path>
+            )}
+            {kinds && (
+              <path d={`M${to} ${TOP}V${FOOT - 24}`} stroke="#2a68a8" strokeDasharray="1 3" strokeWidth={1.1}>
+                <title>tangent point</title>
+              </path>
+            )}
+            {room && (
+              <text
+                x={(from + to) / 2}
+                y={TOP + 28}
+                textAnchor="middle"
+                fontSize={12}
+                className="figure fill-chalk-deep"
+                pointerEvents="none"
+              >
+                {told}
+              </text>
+            )}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+/** The heights of a line that rises, as a profile on the lath, with the least and greatest. */
+export function HeightsOnRod({ line, x }: { line: LineFigures; x: Scale }) {
+  const units = useUnits();
+  const heights = line.heights as [number, number][];
+  if (!heights.length) return null;
+  const all = heights.map(([, z]) => z);
+  const [low, high] = [Math.min(...all), Math.max(...all)];
+  const y = (z: number) => FOOT - 30 - ((z - low) / (high - low || 1)) * (FOOT - 24 - TOP - 36);
+  const ends = [heights[0], heights.at(-1)] as [[number, number], [number, number]];
+  return (
+    <g pointerEvents="none">
+      <path
+        d={`M${x(ends[0][0])} ${FOOT - 25}L${heights.map(([s, z]) => `${x(s)} ${y(z)}`).join("L")}L${x(ends[1][0])} ${FOOT - 25}Z`}
+        fill="#8f7f58"
+        fillOpacity={0.18}
+      />
+      <path
+        d={`M${heights.map(([s, z]) => `${x(s)} ${y(z)}`).join("L")}`}
+        fill="none"
+        stroke="#6c6246"
+        strokeWidth={1.8}
+      />
+      {ends.map(([s, z], i) => (
+        <text
+          key={i}
+          x={x(s) + (i ? -5 : 5)}
+          y={y(z) - 5}
+          textAnchor={i ? "end" : "start"}
+          fontSize={12}
+          className="figure fill-ink"
+          stroke="#efe3c8"
+          strokeWidth={3}
+          paintOrder="stroke"
+        >
+          {z > low || !i ? "↑ " : ""}
+          {formatLength(z, units)}
+        </text>
+      ))}
+    </g>
+  );
+}
+
+export function MarksOnRod({ marks, x }: { marks: readonly Mark[]; x: Scale }) {
+  return (
+    <g pointerEvents="none">
+      {marks.map((mark) => (
+        <g key={mark.name}>
+          <path d={`M${x(mark.at)} ${TOP - 2}V${FOOT - 24}`} stroke="#b97a14" strokeWidth={1.4} />
+          <text
+            x={x(mark.at) + 4}
+            y={FOOT - 29}
+            fontSize={12}
+            className="fill-wax-deep"
+            stroke="#efe3c8"
+            strokeWidth={3}
+            paintOrder="stroke"
+          >
+            {mark.name}
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}

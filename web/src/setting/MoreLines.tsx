@@ -1,0 +1,243 @@
+/** Making lines from lines: beside one, copied, moved, turned, mirrored, simpler. */
+import { useQuery } from "@tanstack/react-query";
+import { useContext, useState } from "react";
+import { answer, api, type Edit, problemOf, type Simpler } from "../api/client";
+import { AngleField, Button, Choice, FigureField, figuresTaken, LengthField, Tick } from "../ui/fields";
+import { count, formatLength } from "../ui/figures";
+import { Modal } from "../ui/Modal";
+import { JobId, useChanges, useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+import { lineById } from "../window/things";
+
+function useChosenLines() {
+  const shown = useShown();
+  const selected = useWindow((state) => state.selected);
+  return selected.map((id) => lineById(shown, id)).filter((line) => line !== undefined);
+}
+
+function Feet({ close, words, act, wrong }: { close: () => void; words: string; act: () => void; wrong: string }) {
+  return (
+    <>
+      {wrong && (
+        <p role="alert" className="mt-2 text-red text-sm">
+          {wrong}
+        </p>
+      )}
+      <div className="mt-4 flex justify-end gap-2">
+        <Button onClick={close}>Leave it</Button>
+        <Button strong onClick={act}>
+          {words}
+        </Button>
+      </div>
+    </>
+  );
+}
+
+export function Beside({ close }: { close: () => void }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const line = useChosenLines()[0];
+  const [distance, setDistance] = useState(150);
+  const [side, setSide] = useState<"left" | "right">("left");
+  const [follows, setFollows] = useState(true);
+  const [wrong, setWrong] = useState("");
+  if (!line) return null;
+  const make = async () => {
+    await figuresTaken();
+    const signed = side === "left" ? -distance : distance;
+    const name = `${line.name}, beside`.slice(0, 120);
+    const made = { kind: "offset" as const, line: line.id, distance: signed };
+    const problem = await edit([{ kind: "add_made", name, made, follows } as Edit]);
+    if (problem) setWrong(problem.detail);
+    else {
+      useWindow.getState().select([`L${(shown.job.last_number ?? 0) + 1}`]);
+      close();
+    }
+  };
+  return (
+    <Modal title={`A line beside ${line.name}`} close={close}>
+      <LengthField
+        label="Distance, on plan"
+        mm={distance}
+        take={async (mm) => {
+          setDistance(Math.abs(mm));
+          return null;
+        }}
+      />
+      <Choice
+        label="Side"
+        value={side}
+        ways={[
+          ["left", "Left of travel"],
+          ["right", "Right of travel"],
+        ]}
+        choose={setSide}
+      />
+      <Tick label="It follows when the line changes" checked={follows} set={setFollows} />
+      <Feet close={close} words="Make the line" act={() => void make()} wrong={wrong} />
+    </Modal>
+  );
+}
+
+type Way = "move" | "copy" | "mirror";
+
+export function CopyLines({ close }: { close: () => void }) {
+  const { edit } = useChanges();
+  const lines = useChosenLines();
+  const [way, setWay] = useState<Way>("copy");
+  const [by, setBy] = useState<[number, number, number]>([1000, 0, 0]);
+  const [turn, setTurn] = useState(0);
+  const [about, setAbout] = useState<[number, number]>(() => {
+    const first = lines[0]?.start ?? [0, 0, 0];
+    return [first[0] as number, first[1] as number];
+  });
+  const [times, setTimes] = useState(1);
+  const [other, setOther] = useState<[number, number]>([about[0], about[1] + 1000]);
+  const [keeps, setKeeps] = useState(true);
+  const [wrong, setWrong] = useState("");
+  const ids = lines.map((line) => line.id);
+  const make = async () => {
+    await figuresTaken();
+    const made =
+      way === "mirror"
+        ? { kind: "mirror_lines", lines: ids, a: [...about, 0], b: [...other, 0], copies: keeps }
+        : { kind: "copy_lines", lines: ids, by, turn, about: [...about, 0], times, copies: way === "copy" };
+    const problem = await edit([made as Edit]);
+    if (problem) setWrong(problem.detail);
+    else close();
+  };
+  const set2 = (index: number, old: [number, number], set: (next: [number, number]) => void) => async (mm: number) => {
+    set(old.map((value, i) => (i === index ? mm : value)) as [number, number]);
+    return null;
+  };
+  return (
+    <Modal title={`Copy, move or mirror ${count(lines.length, "line")}`} close={close}>
+      <Choice
+        label="What is done"
+        value={way}
+        ways={[
+          ["copy", "Copy"],
+          ["move", "Move"],
+          ["mirror", "Mirror"],
+        ]}
+        choose={setWay}
+      />
+      <div className="mt-2">
+        {way === "mirror" ? (
+          <>
+            <p className="text-pencil text-sm">In the upright plane through two points.</p>
+            <LengthField label="First, east" mm={about[0]} take={set2(0, about, setAbout)} />
+            <LengthField label="First, north" mm={about[1]} take={set2(1, about, setAbout)} />
+            <LengthField label="Second, east" mm={other[0]} take={set2(0, other, setOther)} />
+            <LengthField label="Second, north" mm={other[1]} take={set2(1, other, setOther)} />
+            <Tick label="Keep the lines, add their mirror images" checked={keeps} set={setKeeps} />
+          </>
+        ) : (
+          <>
+            {(["East", "North", "Up"] as const).map((name, axis) => (
+              <LengthField
+                key={name}
+                label={`By, ${name.toLowerCase()}`}
+                mm={by[axis] ?? 0}
+                take={async (mm) => {
+                  setBy(by.map((value, i) => (i === axis ? mm : value)) as [number, number, number]);
+                  return null;
+                }}
+              />
+            ))}
+            <AngleField
+              label="Turned, anticlockwise"
+              degrees={turn}
+              take={async (degrees) => {
+                setTurn(degrees);
+                return null;
+              }}
+            />
+            {turn !== 0 && (
+              <>
+                <LengthField label="About, east" mm={about[0]} take={set2(0, about, setAbout)} />
+                <LengthField label="About, north" mm={about[1]} take={set2(1, about, setAbout)} />
+              </>
+            )}
+            {way === "copy" && (
+              <FigureField
+                label="How many times"
+                value={String(times)}
+                unit=""
+                take={async (text) => {
+                  const number = Math.round(Number(text));
+                  if (!(number >= 1 && number <= 1000))
+                    return problemOf(new Error("From 1 to 1000 copies can be made at once."));
+                  setTimes(number);
+                  return null;
+                }}
+              />
+            )}
+          </>
+        )}
+      </div>
+      <Feet
+        close={close}
+        words={way === "move" ? "Move" : way === "copy" ? "Copy" : "Mirror"}
+        act={() => void make()}
+        wrong={wrong}
+      />
+    </Modal>
+  );
+}
+
+export function Simplify({ close }: { close: () => void }) {
+  const job = useContext(JobId);
+  const { revision } = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const lines = useChosenLines();
+  const ids = lines.map((line) => line.id);
+  const [tolerance, setTolerance] = useState(5);
+  const [wrong, setWrong] = useState("");
+  const { data } = useQuery({
+    queryKey: ["simpler", job, revision, ids, tolerance],
+    queryFn: () =>
+      answer<Simpler>(
+        api.POST("/api/jobs/{id}/simpler", { params: { path: { id: job } }, body: { lines: ids, tolerance } }),
+      ),
+    retry: 0,
+  });
+  const make = async () => {
+    await figuresTaken();
+    const problem = await edit([{ kind: "simplify_lines", lines: ids, tolerance }]);
+    if (problem) setWrong(problem.detail);
+    else close();
+  };
+  return (
+    <Modal title={`Simplify ${count(lines.length, "line")}`} close={close}>
+      <p className="mb-2 text-pencil text-sm">
+        Points of straights that stray no more than this are taken out. Curves, rounded corners and ends stay.
+      </p>
+      <LengthField
+        label="May stray by"
+        mm={tolerance}
+        take={async (mm) => {
+          if (!(mm > 0)) return problemOf(new Error("Give a distance of more than nothing."));
+          setTolerance(mm);
+          return null;
+        }}
+      />
+      <p role="status" className="mt-1 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm">
+        {data ? (
+          <>
+            <b className="figure">{data.before}</b> points become <b className="figure">{data.after}</b>; the{" "}
+            {lines.length === 1 ? "line strays" : "lines stray"} by{" "}
+            <b className="figure">
+              {formatLength(data.strays, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })}
+            </b>{" "}
+            at most.
+          </>
+        ) : (
+          "…"
+        )}
+      </p>
+      <Feet close={close} words="Simplify" act={() => void make()} wrong={wrong} />
+    </Modal>
+  );
+}
