@@ -130,6 +130,9 @@ def test_any_edits_leave_a_job_that_holds_together(sequence: list[dict[str, Any]
         assert (kept.rows[id].out.positions == row.out.positions).all()
 
 
+DEMO = json.loads(job_to_text(ferry_house()))
+
+
 def mutated(data: Any, draw: Any) -> Any:
     """Return plain data with one place in it changed to something else."""
     strange = [None, "", "x", -1, 0, 1e300, [], {}, True, math.pi, "L1", ["L1"], {"kind": "arc"}]
@@ -147,7 +150,7 @@ def mutated(data: Any, draw: Any) -> Any:
 @settings(max_examples=300)
 @given(st.data())
 def test_mutilated_job_files_are_opened_or_refused_at_a_place(data: Any) -> None:
-    plain = mutated(json.loads(job_to_text(ferry_house())), data.draw)
+    plain = mutated(DEMO, data.draw)
     try:
         job = job_from_text(json.dumps(plain))
     except Refused as refused:

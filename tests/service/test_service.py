@@ -63,7 +63,7 @@ def test_a_job_is_started_copied_renamed_put_away_and_brought_back(client: TestC
 
 def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo: str) -> None:
     shown = client.get(f"/api/jobs/{demo}").json()
-    assert shown["totals"]["job"]["pieces"] == 52
+    assert shown["totals"]["job"]["pieces"] == 65
     assert [check["kind"] for check in shown["checks"]] == ["mismatch"]
     run = next(one for one in shown["runs"] if one["id"] == "R12")
     assert [piece["tag"] for piece in run["pieces"]][:2] == ["S1", "S2"]
@@ -78,7 +78,7 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     listed = client.get(f"/api/jobs/{demo}/cutting-list.csv")
     assert listed.headers["content-disposition"] == 'attachment; filename="kestrel-slip-ferry-house.cutting-list.csv"'
     assert listed.text.count("\n") == 1 + len(shown["cutting"])
-    assert "job,Kestrel Slip ferry house,52" in client.get(f"/api/jobs/{demo}/schedule.csv").text
+    assert "job,Kestrel Slip ferry house,65" in client.get(f"/api/jobs/{demo}/schedule.csv").text
     assert trimesh.load(io.BytesIO(client.get(f"/api/jobs/{demo}/model.glb").content), file_type="glb").geometry
     assert job_from_text(client.get(f"/api/jobs/{demo}/job.ribbon.json").content) == ferry_house()
 
@@ -170,7 +170,8 @@ def drawing(count: int = 4) -> bytes:
     points = [(0, 0), (4000, 0), (4000, 3000), (0, 3000)]
     for index in range(count):
         document.modelspace().add_line(points[index], points[(index + 1) % 4], dxfattribs={"layer": "WALL"})
-    document.modelspace().add_arc((0, 0), 100, 0, 90)
+    document.modelspace().add_arc((9000, 0), 100, 0, 90)
+    document.modelspace().add_text("Hall")
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode()
@@ -179,14 +180,18 @@ def drawing(count: int = 4) -> bytes:
 def test_a_drawing_is_looked_at_and_added_in_one_edit(client: TestClient) -> None:
     id = client.post("/api/jobs", json={"name": "Room"}).json()["id"]
     read = client.post("/api/imports", files={"file": ("room.dxf", drawing())}).json()
-    assert (read["edges"], read["unread"], read["unit"]) == (4, "1 arc", "millimetres")
-    found = client.get(f"/api/imports/{read['content']}/lines", params={"tolerance": 1, "layer": "WALL"}).json()
+    assert (read["edges"], read["unread"], read["unit"]) == (5, "1 text entity", "millimetres")
+    joining = {"joining": {"tolerance": 1, "layers": ["WALL"]}}
+    found = client.post(f"/api/imports/{read['content']}/lines", json=joining).json()
     assert [(line["closed"], line["length"]) for line in found["lines"]] == [(True, 14000)]
-    after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "layers": ["WALL"], "lines": [0]}).json()
+    after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, **joining, "lines": [0]}).json()
     assert after["revision"] == 2
     assert after["job"]["lines"][0]["source"] == {"file": "room.dxf", "content": read["content"], "layer": "WALL"}
-    client.app.state.bench._drawings.clear()  # type: ignore[attr-defined]  # as after a restart: read again from the original
-    assert client.get(f"/api/imports/{read['content']}/lines").json()["lines"] == found["lines"]
+    bench = client.app.state.bench  # type: ignore[attr-defined]
+    # As after a restart: read again from the original.
+    bench._drawings.clear()
+    bench._found.clear()
+    assert client.post(f"/api/imports/{read['content']}/lines", json=joining).json()["lines"] == found["lines"]
 
 
 def test_drawings_that_cannot_be_brought_in(client: TestClient) -> None:
@@ -196,9 +201,10 @@ def test_drawings_that_cannot_be_brought_in(client: TestClient) -> None:
     check_problem(client.post("/api/imports", files={"file": ("x.dxf", b"0" * (LARGEST + 200_000))}), 413, "too-large", "file")
     check_problem(client.post("/api/imports"), 422, "invalid")
     content = client.post("/api/imports", files={"file": ("room.dxf", drawing())}).json()["content"]
-    check_problem(client.get(f"/api/imports/{content}/lines", params={"tolerance": 0}), 422, "tolerance", "tolerance")
-    check_problem(client.get(f"/api/imports/{content}/lines", params={"layer": "ROOF"}), 422, "unknown-layer", "layers")
-    check_problem(client.get("/api/imports/none/lines"), 404, "unknown-id")
+    lines = f"/api/imports/{content}/lines"
+    check_problem(client.post(lines, json={"joining": {"tolerance": 0}}), 422, "tolerance", "tolerance")
+    check_problem(client.post(lines, json={"joining": {"layers": ["ROOF"]}}), 422, "unknown-layer", "layers")
+    check_problem(client.post("/api/imports/none/lines", json={}), 404, "unknown-id")
     id = client.post("/api/jobs", json={"name": "Room"}).json()["id"]
     check_problem(client.post(f"/api/jobs/{id}/imports/{content}", json={"base": 1, "lines": [9]}), 422, "unknown-line", "lines")
     check_problem(client.post(f"/api/jobs/{id}/imports/{content}", json={"base": 7}), 409, "conflict")
@@ -216,7 +222,7 @@ def test_unknown_addresses_and_empty_names(client: TestClient) -> None:
     check_problem(client.get("/api/nowhere"), 404, "http")
     check_problem(client.post("/api/jobs", json={"name": "   "}), 422, "invalid", "name")
     check_problem(client.post("/api/lengths", json={"text": "a lot"}), 422, "length", "1")
-    assert client.post("/api/lengths", json={"text": "4' 3-1/2\"", "system": "m"}).json() == {"mm": 1308.1}
+    assert client.post("/api/lengths", json={"text": "4' 3-1/2\"", "system": "m"}).json() == {"mm": 1308.1, "uses": []}
 
 
 def test_the_library_is_served_with_outlines_to_draw(client: TestClient) -> None:

@@ -170,6 +170,8 @@ def _lines_made(before: Job, after: Job) -> Job:
     lines = {line.id: line for line in after.lines}
     done: set[str] = set()
     way: list[str] = []
+    # A walk's lengths may have changed without the line.
+    renamed = before.measures != after.measures or before.units.system != after.units.system
 
     def remake(id: str) -> None:
         line = lines[id]
@@ -186,6 +188,10 @@ def _lines_made(before: Job, after: Job) -> Job:
         else:
             for other in stands_on(line.made):
                 remake(other)
+            if was == line and not renamed and all(lines[other] is old.get(other) for other in stands_on(line.made)):
+                way.pop()
+                done.add(id)
+                return
             current = after.model_copy(update={"lines": tuple(lines.values())})
             try:
                 start, legs, closed = made_geometry(current, line.made)
