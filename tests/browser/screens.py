@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from pathlib import Path
 
 import ezdxf
+import trimesh
 from playwright.sync_api import Page, expect
 
-from slow_ribbon.demo.ferry_house import HALL, QUAY
+from slow_ribbon.demo.ferry_house import NORTH_WEST, QUAY, SOUTH_EAST
 
 SCREENS = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -81,10 +83,16 @@ def test_bringing_in(page: Page, tmp_path: Path) -> None:
     document = ezdxf.new("R2010")
     document.header["$INSUNITS"] = 4
     space = document.modelspace()
-    for index, (a, b) in enumerate(zip(HALL, HALL[1:] + HALL[:1], strict=True)):
+    around = [*reversed(NORTH_WEST[1:-1]), *SOUTH_EAST[1:]]
+    for index, (a, b) in enumerate(pairwise(around)):
         space.add_line(a, (b[0] - (0.4 if index == 4 else 0), b[1]), dxfattribs={"layer": "WALL-FACE"})
-    space.add_line(HALL[0], HALL[1], dxfattribs={"layer": "WALL-FACE"})
-    space.add_lwpolyline([*QUAY[:2], (6000, -8900), *QUAY[2:]], dxfattribs={"layer": "QUAY"})
+    space.add_arc((12400, 4600), 3400, -90, 90, dxfattribs={"layer": "WALL-FACE"})
+    space.add_line((12400, 8000), around[0], dxfattribs={"layer": "WALL-FACE"})
+    space.add_line(around[3], around[4], dxfattribs={"layer": "WALL-FACE"})
+    # A partition meets the wall: three edges at a point.
+    space.add_line((8600, 1200), (8600, 3400), dxfattribs={"layer": "WALL-FACE"})
+    space.add_lwpolyline([(x, y, 0, 0, 0) for x, y in QUAY] + [(20800, -3200, 0, 0, 0)], dxfattribs={"layer": "QUAY"})
+    space.add_spline([(-5200, -9800), (2600, -10700), (11000, -10400), (19000, -6400), (22000, -3500)], dxfattribs={"layer": "WATERLINE"})
     for x in (2000, 4600, 9800):
         space.add_lwpolyline([(x, 3000), (x + 1800, 3000), (x + 1800, 3600), (x, 3600)], close=True, dxfattribs={"layer": "SEATS"})
     space.add_arc((3200, 0), 1800, 0, 90, dxfattribs={"layer": "DOORS"})
@@ -96,7 +104,7 @@ def test_bringing_in(page: Page, tmp_path: Path) -> None:
     page.keyboard.press("b")
     page.get_by_label("Drawing file").set_input_files(tmp_path / "waiting-hall.dxf")
     page.get_by_role("checkbox", name="SEATS", exact=True).uncheck()
-    expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
+    expect(page.get_by_role("main")).to_contain_text("three or more edges meet")
     shoot(page, "bringing-in")
 
 
@@ -121,3 +129,60 @@ def test_keys(page: Page) -> None:
     open_demo(page)
     page.keyboard.press("?")
     shoot(page, "keys")
+
+
+def test_bringing_in_a_mesh(page: Page, tmp_path: Path) -> None:
+    plinth = trimesh.creation.box((5200, 2600, 450))
+    plinth.apply_translation((2600, 1300, 225))
+    steps = [trimesh.creation.box((1800, 300, 450 - 150 * n)) for n in range(1, 3)]
+    for n, step in enumerate(steps, start=1):
+        step.apply_translation((2600, -300 * n + 150, (450 - 150 * n) / 2))
+    drum = trimesh.creation.cylinder(700, 600, sections=48)
+    drum.apply_translation((4100, 1300, 750))
+    trimesh.util.concatenate([plinth, *steps, drum]).export(tmp_path / "plinth.obj")
+    page.goto("/")
+    page.get_by_placeholder("Name of a new job").fill("Plinth")
+    page.get_by_role("button", name="Start a job").click()
+    expect(page.get_by_role("navigation", name="Job sheet")).to_be_visible()
+    page.keyboard.press("b")
+    page.get_by_label("Drawing file").set_input_files(tmp_path / "plinth.obj")
+    expect(page.get_by_role("main")).to_contain_text("How is it read?")
+    shoot(page, "bringing-in-a-mesh", 1500)
+
+
+def test_walk(page: Page) -> None:
+    open_demo(page)
+    page.keyboard.press("w")
+    steps = (
+        "up gate height, round 300, gate width / 2, arc right 90 radius 600,",
+        "2400 rise 300, right 90, 1800, left 45, curve (4000; -3000; 2550) (5200; -4200; 2400)",
+    )
+    walk = "\n".join(steps)
+    page.get_by_role("textbox", name="Walk").fill(walk)
+    shoot(page, "walk", 1200)
+
+
+def test_rising_line_on_the_rod(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Ramp to the upper deck")
+    page.keyboard.press(".")
+    shoot(page, "rising-line", 800)
+
+
+def test_openings_on_the_rod(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Hall walls")
+    shoot(page, "openings", 800)
+
+
+def test_elevation(page: Page) -> None:
+    open_demo(page)
+    box = page.get_by_label("Plan", exact=True).bounding_box()
+    assert box
+    page.keyboard.press("e")
+    for x, y in ((0.09, 0.67), (0.32, 0.67)):
+        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+    page.wait_for_timeout(600)
+    pick(page, "Quay gate")
+    shoot(page, "elevation", 800)

@@ -22,7 +22,7 @@ def thin(text: str | None) -> str:
 
 @pytest.fixture
 def drawing(tmp_path: Path) -> Path:
-    """An L-shaped room in loose edges with gaps of half a millimetre, a rail, and a circle that is not read."""
+    """An L-shaped room in loose edges with gaps of half a millimetre, a rail, and a word that is not read."""
     document = ezdxf.new("R2010")
     document.header["$INSUNITS"] = 4
     space = document.modelspace()
@@ -34,7 +34,7 @@ def drawing(tmp_path: Path) -> Path:
     space.add_line((0, 0), (6000, 0), dxfattribs={"layer": "ROOM"})
     space.add_lwpolyline([(8000, 0), (10000, 0), (12000, 0), (12000, 3000)], dxfattribs={"layer": "RAIL"})
     space.add_lwpolyline([(0, 9000), (9000, 9000)], dxfattribs={"layer": "NOTES"})
-    space.add_circle((1000, 1000), 300, dxfattribs={"layer": "NOTES"})
+    space.add_text("Not an edge", dxfattribs={"layer": "NOTES"})
     path = tmp_path / "waiting-room.dxf"
     document.saveas(path)
     return path
@@ -49,7 +49,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     page.get_by_role("button", name="Bring in a drawing").last.click()
     page.get_by_label("Drawing file").set_input_files(drawing)
     told = page.locator("main")
-    expect(told).to_contain_text("Not read yet: 1 circle")
+    expect(told).to_contain_text("Not read: 1 text entity")
     expect(told).to_contain_text("1 gap closed · 1 doubled edge dropped · 1 point on straights dropped")
     page.get_by_role("checkbox", name="NOTES", exact=True).first.uncheck()
     expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
@@ -260,7 +260,7 @@ def test_everything_is_reached_by_keyboard_and_the_keys_are_listed(demo: Page) -
     expect(page.get_by_role("dialog")).to_contain_text("other hand")
     page.keyboard.press("Escape")
     page.keyboard.press("Delete")
-    expect(page.get_by_role("dialog")).to_contain_text("Picture rail, Cornice would go with it")
+    expect(page.get_by_role("dialog")).to_contain_text("Picture rail, Cornice, Dado rail would go with it")
     page.get_by_role("button", name="Remove them together").click()
     expect(sheet.get_by_role("button", name="Cornice", exact=False).filter(has_text="pieces")).to_have_count(0)
     page.keyboard.press("Control+z")

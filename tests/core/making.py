@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import trimesh
 from hypothesis import strategies as st
 
 from slow_ribbon.core.course import course_of
+from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end
 from slow_ribbon.core.line import Line, line_body, with_id
 from slow_ribbon.core.mitre import Cuts, cut
 from slow_ribbon.core.outline import Outline, OutlinePen
@@ -73,3 +76,54 @@ def placings(draw: st.DrawFn) -> Placing:
             "lift": draw(st.floats(-50, 50)),
         }
     )
+
+
+def bent_line(start: tuple[float, float, float], legs: Sequence[AnyLeg], closed: bool = False, **more: Any) -> Line:
+    """Return a line of any legs."""
+    return Line(id="L1", name="line", start=start, legs=tuple(legs), closed=closed, **more)
+
+
+@st.composite
+def bent_lines(draw: st.DrawFn, level: bool = False) -> Line:
+    """An open line of legs of every kind, with radii large enough for the sections of ``outlines``, and some rounded corners."""
+    at = (0.0, 0.0, 0.0)
+    heading = 0.0
+    legs: list[AnyLeg] = []
+    kinds = ["straight", "arc", "through", "curve"] + ([] if level else ["helix", "cord"])
+    for _ in range(draw(st.integers(1, 4))):
+        heading += draw(st.floats(-1.1, 1.1))
+        size = draw(st.floats(1500, 4000))
+        rise = 0.0 if level else draw(st.sampled_from([0.0, 0.0, 200.0]))
+        to = (at[0] + size * math.cos(heading), at[1] + size * math.sin(heading), at[2] + rise)
+
+        def aside(share: float, off: float, at: Any = at, to: Any = to) -> tuple[float, float, float]:
+            dx, dy, dz = (b - a for a, b in zip(at, to, strict=True))
+            return at[0] + dx * share - dy * off, at[1] + dy * share + dx * off, at[2] + dz * share
+
+        kind = draw(st.sampled_from(kinds))
+        if kind == "arc":
+            legs.append(ArcLeg(to=to, via=aside(0.5, draw(st.sampled_from([-0.3, -0.1, 0.2, 0.45])))))
+        elif kind == "through":
+            legs.append(ThroughLeg(to=to, points=(PassPoint(at=aside(0.35, 0.1)), PassPoint(at=aside(0.7, -0.05)))))
+        elif kind == "curve":
+            legs.append(CurveLeg(to=to, controls=(aside(0.3, 0.2), aside(0.7, 0.1)), weights=(1, 0.8, 1.2, 1)))
+        elif kind == "helix":
+            centre = (at[0] - 900 * math.sin(heading), at[1] + 900 * math.cos(heading), at[2])
+            to = helix_end(at, centre, (0, 0, 1), 200, 400)
+            legs.append(HelixLeg(to=to, centre=centre, turn=200))
+            heading += math.radians(200)
+        elif kind == "cord":
+            legs.append(CordLeg(to=to, sag=size * draw(st.floats(0.03, 0.2))))
+        else:
+            legs.append(StraightLeg(to=to))
+        at = to
+    found = bent_line((0, 0, 0), legs, frame=draw(st.sampled_from(["auto", "carried"])))
+    if draw(st.booleans()):
+        rounds = [
+            leg.model_copy(update={"round": 120.0})
+            if isinstance(leg, StraightLeg) and i + 1 < len(legs) and isinstance(legs[i + 1], StraightLeg)
+            else leg
+            for i, leg in enumerate(legs)
+        ]
+        found = found.model_copy(update={"legs": tuple(rounds)})
+    return found

@@ -111,12 +111,13 @@ def _moved_curve(span: Span, distance: float, name: str, leg: int) -> Span:
         )
         found = spans_of(leg_through, place(points[0]))[0]
         probe = _beside(span, (s[:-1] + s[1:]) / 2, distance)
-        known = found.at(np.linspace(0, found.length, 40 * count))[0]
-        away = np.sqrt(((probe[:, None] - known[None]) ** 2).sum(axis=2)).min(axis=1)
-        spacing = found.length / (40 * count)
-        # Distance to the nearest sample overstates by at most half a sample's spacing along the curve.
-        off = np.sqrt(np.maximum(away**2 - (spacing / 2) ** 2, 0)).max()
-        if off < FINE or count > 600:
+        # The places of the drawn curve square to the true ones, by a few steps along it from the nearest sample.
+        samples = np.linspace(0, found.length, 20 * count)
+        nearest = samples[np.sqrt(((probe[:, None] - found.at(samples)[0][None]) ** 2).sum(axis=2)).argmin(axis=1)]
+        for _ in range(4):
+            known, along, _ = found.at(nearest)
+            nearest = np.clip(nearest + np.einsum("ij,ij->i", probe - known, along), 0, found.length)
+        if np.linalg.norm(probe - found.at(nearest)[0], axis=1).max() < FINE or count > 600:
             return found
         count = 2 * count - 1
 
@@ -264,6 +265,7 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
     if len(pieces) > 1 and pieces[0][0] == pieces[-1][0] and abs(pieces[0][1] - pieces[-1][2]) < 1e-3:
         first, last = pieces[0], pieces.pop()
         pieces[0] = (first[0], last[1], first[2])
+    pieces = _met(lines, pieces)
     start: Point3 | None = None
     legs: list[AnyLeg] = []
     for number, s, t in pieces:
@@ -274,6 +276,24 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
     assert start is not None
     legs[-1] = legs[-1].model_copy(update={"to": start})
     return start, tuple(legs)
+
+
+def _met(lines: Sequence[Line], pieces: list[tuple[int, float, float]]) -> list[tuple[int, float, float]]:
+    """Return pieces of lines, found on their chords, with their ends moved to where the lines truly cross on plan."""
+    ends = [[s, t] for _, s, t in pieces]
+    for i, (number, _, _) in enumerate(pieces):
+        j = (i + 1) % len(pieces)
+        one, other = course_of(lines[number]), course_of(lines[pieces[j][0]])
+        at = np.array([ends[i][1], ends[j][0]])
+        for _ in range(5):
+            here, there = one.at(at[:1]), other.at(at[1:])
+            apart = (there.points - here.points)[0, :2]
+            along = np.column_stack([here.tangents[0, :2], -there.tangents[0, :2]])
+            if abs(np.linalg.det(along)) < 1e-6:
+                break
+            at = np.clip(at + np.linalg.solve(along, apart), 0.0, [one.length, other.length])
+        ends[i][1], ends[j][0] = float(at[0]), float(at[1])
+    return [(number, s, t) for (number, _, _), (s, t) in zip(pieces, ends, strict=True)]
 
 
 def between(line: Line, low: float, high: float) -> Line:

@@ -306,11 +306,11 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> Line:
 
 
 def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:
-    length = course_of(first).length
     middle = place((np.array(first.legs[-1].to) + np.array(second.start)) / 2)
     if math.dist(first.legs[-1].to, second.start) > 0:
         first = moved_point(first, len(first.legs), middle)
         second = moved_point(second, 0, middle)
+    length = course_of(first).length
     names = {opening.name for opening in first.openings}
     openings = [*first.openings, *(_unique(_moved(opening, length), names) for opening in second.openings)]
     names = {mark.name for mark in first.marks}

@@ -69,6 +69,9 @@ def line_parts(line: Line) -> tuple[Part, ...]:
                 raise Refused(what, f"legs.{index}.round", "round")
             after = 0
         a, b = (first_of[after] or len(parts)) - 1, first_of[after]
+        if _runs_on(parts[a].span, parts[b].span):
+            # Where the line goes straight on there is no corner, and nothing to round until it is moved.
+            continue
         rounded.append((index, a, b, leg.round))
         found = fillet(parts[a].span, parts[b].span, leg.round)
         if found is not None:
@@ -91,6 +94,11 @@ def line_parts(line: Line) -> tuple[Part, ...]:
         if i in fillets:
             found_parts.append(Part(fillets[i], part.leg, rounding=True))
     return tuple(found_parts)
+
+
+def _runs_on(before: Span, after: Span) -> bool:
+    end, begin = before.at(np.array([before.length]))[1][0], after.at(np.zeros(1))[1][0]
+    return float(np.linalg.norm(end - begin)) < math.radians(0.01)
 
 
 def fillet(before: Span, after: Span, radius: float) -> tuple[float, float, ScrewSpan] | None:

@@ -222,9 +222,12 @@ def _once(chainages: Array, course: Course) -> Array:
 def _stand(row: Row, course: Course, chainages: Array) -> tuple[Array, Array]:
     index, along = course.leg_at(chainages)
     here = course.at(chainages)
-    # An item on a corner stands to the bisector of the two legs.
-    on_corner = (along <= WELD) & (course.turns[index] > 0)
-    tangents = np.where(on_corner[:, None], here.tangents + course.tangents_end[index - 1], here.tangents)
+    # An item on a corner stands to the bisector of the two legs, found from either of them.
+    after = (index + 1) % course.count
+    begins = (along <= WELD) & (course.turns[index] > 0)
+    ends = (course.lengths[index] - along <= WELD) & (course.turns[after] > 0)
+    tangents = np.where(begins[:, None], here.tangents + course.tangents_end[index - 1], here.tangents)
+    tangents = np.where(ends[:, None], here.tangents + course.tangents[after], tangents)
     points = here.points
     flat = np.hypot(tangents[:, 0], tangents[:, 1])
     # On an upright leg the line gives no direction on plan; the frame's right does.

@@ -144,7 +144,7 @@ class CurveSpan:
     """A curve given by a parameter: ``curve`` returns points and first and second derivatives, (n, 3) each.
 
     Arc length is Gauss–Legendre quadrature of |p'| with 16 points on parts small enough that
-    halving them changes it by less than 1e-9 of itself; the parameter at a distance is found
+    halving them changes it by less than 1e-9 mm; the parameter at a distance is found
     by Newton's method on that quadrature. ``spline`` is the curve itself, rational where it has
     a fourth coordinate.
     """
@@ -159,10 +159,10 @@ class CurveSpan:
         """Return parameters and the distances there, fine enough for quadrature between neighbours."""
         bounds = self.knots
         sizes = self._lengths(bounds[:-1], bounds[1:])
-        for _ in range(12):
+        for _ in range(16):
             middle = (bounds[:-1] + bounds[1:]) / 2
             first, second = self._lengths(bounds[:-1], middle), self._lengths(middle, bounds[1:])
-            rough = np.abs(first + second - sizes) > 1e-9 * max(1e-6, float(sizes.sum()))
+            rough = np.abs(first + second - sizes) > max(1e-9, 1e-13 * float(sizes.sum()))
             if not rough.any():
                 break
             parts = [[a, m] if bad else [a] for a, m, bad in zip(bounds[:-1].tolist(), middle.tolist(), rough.tolist(), strict=True)]

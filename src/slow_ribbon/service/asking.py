@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 
 from fastapi import APIRouter
@@ -90,6 +91,10 @@ def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
         try:
             worked = work_out(wanted.text, lengths, wanted.system)
         except Refused as other:
+            if other.code == "unknown-measure":
+                found = re.search(r"no measure ('[^']*')", other.what)
+                also = f" Nor is there a measure {found.group(1)} in this job." if found else ""
+                raise Refused(refused.what + also, other.where, refused.code) from None
             raise other if any(letter.isalpha() or letter in "*(" for letter in wanted.text) else refused from None
     return Length(mm=worked.length, uses=sorted(worked.uses))
 

@@ -1,0 +1,266 @@
+"""Runs along curves: solids, fibres, frames, pinches, roundings, openings; whatever the curve."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from making import bent_line, bent_lines, line, mesh, placings, run_cuts, sections
+
+from slow_ribbon.core.checks import run_checks
+from slow_ribbon.core.course import course_of
+from slow_ribbon.core.cutting import bends_of, cutting_list
+from slow_ribbon.core.edits import Edit
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
+from slow_ribbon.core.library import rectangle
+from slow_ribbon.core.line import Line, Opening
+from slow_ribbon.core.linecheck import check_line
+from slow_ribbon.core.mitre import Cuts
+from slow_ribbon.core.run import FacingPoint, Placing, Run, faces_right, run_course
+from slow_ribbon.core.section import Section
+from slow_ribbon.core.solid import piece_solid, run_solid, run_surface
+from slow_ribbon.core.solve import solve_run
+
+SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
+LEFT = Placing.model_validate({"facing": {"kind": "left"}})
+
+
+@settings(max_examples=60)
+@given(bent_lines(), sections(), placings())
+def test_bent_runs_are_watertight_and_their_pieces_fill_them(path: Line, section: Section, placing: Placing) -> None:
+    cuts = run_cuts(path, section, placing)
+    run = Run(id="R1", name="r", tag="A", line="L1", section="S1")
+    assume(not any(check.severity == "fault" and check.kind != "mismatch" for check in run_checks(run, cuts)))
+    whole = mesh(run_solid(cuts))
+    assert whole.is_watertight
+    assert whole.volume > 0
+    pieces = [mesh(piece_solid(cuts, i)) for i in range(cuts.course.count)]
+    assert all(piece.is_watertight for piece in pieces)
+    # Flattened finely, a solid holds nearly what its fibres say.
+    fine = mesh(piece_solid(cuts, 0, chord_height=0.01))
+    assert fine.volume == pytest.approx(cuts.volumes[0], rel=1e-2)
+    assert (cuts.short_points <= cuts.long_points + 1e-9).all()
+    surface = run_surface(cuts)
+    corners = surface.vertices[surface.faces]
+    outward = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    turned = np.einsum("ij,ij->i", outward, surface.normals[surface.faces[:, 0]])
+    assert np.mean(turned > -1e-6) > 0.995
+
+
+@settings(max_examples=60)
+@given(bent_lines(), st.data())
+def test_frames_are_square_and_places_are_where_chainages_say(path: Line, data: st.DataObject) -> None:
+    course = course_of(path)
+    s = np.sort(np.array(data.draw(st.lists(st.floats(0, 1), min_size=2, max_size=12)))) * course.length
+    here = course.at(s)
+    frames = np.stack([here.rights, here.ups, here.tangents], axis=1)
+    assert np.matmul(frames, frames.transpose(0, 2, 1)) == pytest.approx(np.broadcast_to(np.eye(3), frames.shape), abs=1e-9)
+    assert np.cross(here.rights, here.ups) == pytest.approx(-here.tangents, abs=1e-9)
+    if course.rule == "upright":
+        assert here.rights[:, 2] == pytest.approx(np.zeros(len(s)), abs=1e-12)
+    # Along a millimetre of the line a place moves a millimetre along the tangent.
+    ahead = course.at(np.minimum(s + 1e-3, course.length))
+    step = np.linalg.norm(ahead.points - here.points, axis=1)
+    assert step == pytest.approx(np.minimum(1e-3, course.length - s), abs=1e-8)
+    check_line(path)
+
+
+@given(st.floats(200, 4000), st.floats(0.3, 1.9 * math.pi), st.booleans())
+def test_pappus_along_an_arc_to_1e_9(radius: float, turn: float, left: bool) -> None:
+    """Area × arc length at the centroid (Pappus–Guldin), to 1e-9."""
+    via, end = ((radius * math.cos(a), radius * math.sin(a), 0.0) for a in (turn / 2, turn))
+    path = bent_line((radius, 0, 0), [ArcLeg(to=end, via=via)])
+    cuts = run_cuts(path, SKIRTING, Placing.model_validate({"facing": {"kind": "left" if left else "right"}}))
+    # Anticlockwise, left of travel is inside.
+    centroid = radius - 9 if left else radius + 9
+    assert cuts.volumes[0] == pytest.approx(18 * 120 * centroid * turn, rel=1e-9)
+    inner, outer = sorted((radius * turn, (radius - 18 if left else radius + 18) * turn))
+    assert cuts.long_points[0] == pytest.approx(outer, rel=1e-9)
+    assert cuts.short_points[0] == pytest.approx(inner, rel=1e-9)
+
+
+def test_a_ring_has_no_seam_wherever_it_starts() -> None:
+    whole = None
+    for start in (0.0, 1.0, 2.5):
+        x, y = 1000 * math.cos(start), 1000 * math.sin(start)
+        half = [(1000 * math.cos(start + a), 1000 * math.sin(start + a), 0.0) for a in (0.5 * math.pi, math.pi, 1.5 * math.pi)]
+        ring = bent_line((x, y, 0), [ArcLeg(to=half[1], via=half[0]), ArcLeg(to=(x, y, 0), via=half[2])], closed=True)
+        cuts = run_cuts(ring, SKIRTING, LEFT)
+        solid = mesh(run_solid(cuts))
+        assert solid.is_watertight
+        assert cuts.course.count == 1
+        assert not cuts.open_begin().any()
+        assert solid.euler_number == 0  # a ring has one hole
+        whole = whole or cuts.volumes.sum()
+        assert cuts.volumes.sum() == pytest.approx(whole, rel=1e-12)
+
+
+def test_a_goal_post_and_a_bent_tube_come_out_untwisted() -> None:
+    """Up, across, down: the section keeps the same side of the post's plane all the way."""
+    post = bent_line(
+        (0, 0, 0), [StraightLeg(to=(0, 0, 2100), round=150), StraightLeg(to=(900, 0, 2100), round=150), StraightLeg(to=(900, 0, 0))]
+    )
+    course = course_of(post)
+    assert course.rule == "carried"
+    assert course.why == "a leg is within 1° of vertical"
+    ups = course.at(np.linspace(0, course.length, 200)).ups
+    assert ups == pytest.approx(np.broadcast_to(ups[0], ups.shape), abs=1e-9)
+    assert abs(ups[0] @ np.array([0, 1, 0])) == pytest.approx(1)
+    assert run_cuts(post, SKIRTING).mismatches.max() == 0
+    space = line([(0, 0, 0), (1000, 0, 0), (1000, 1000, 0), (1000, 1000, 1000), (0, 1000, 1000)])
+    for radius in (None, 200.0):
+        rounded = tuple(leg.model_copy(update={"round": radius}) for leg in space.legs[:-1]) + space.legs[-1:]
+        bent = course_of(space.model_copy(update={"legs": rounded}))
+        # Corner by corner the smallest rotation, and round an arc the same.
+        assert bent.rights_end[-1] == pytest.approx(course_of(space).rights[-1], abs=1e-9)
+
+
+def test_what_is_left_twisted_is_spread_where_asked() -> None:
+    loop = line([(0, 0, 0), (1000, 0, 0), (1000, 1000, 400), (0, 1000, 900)], True).model_copy(update={"frame": "carried"})
+    course = course_of(loop)
+    assert abs(course.leftover) > 0.05
+    even = course_of(loop.model_copy(update={"spread": True}))
+    assert even.leftover == 0
+    home = even.at(np.array([even.length - 1e-9, 0.0]))
+    twisted, straight = run_cuts(loop, SKIRTING), run_cuts(loop.model_copy(update={"spread": True}), SKIRTING)
+    assert straight.mismatches.max() < 0.2 * twisted.mismatches.max()
+    assert np.isfinite(home.points).all()
+
+
+def test_a_pinch_is_told_with_its_place_and_the_radius_that_would_do() -> None:
+    tight = bent_line((0, 0, 0), [StraightLeg(to=(1000, 0, 0), round=12), StraightLeg(to=(1000, 1000, 0))])
+    run = Run(id="R1", name="r", tag="A", line="L1", section="S1", placing=LEFT)
+    (check,) = solve_run(run, tight, SKIRTING).checks
+    assert (check.kind, check.severity, check.piece) == ("pinched", "fault", 0)
+    assert "radius is 12.0 mm" in check.what
+    assert "18.0 mm" in check.remedy
+    assert 985 < check.chainage < 1010
+    away = Placing.model_validate({"facing": {"kind": "right"}})
+    assert solve_run(run.model_copy(update={"placing": away}), tight, SKIRTING).checks == ()
+
+
+def test_a_curve_that_meets_a_straight_at_an_angle_tells_how_far_the_pieces_miss() -> None:
+    """Cut in the plane that halves the tangents: on the line they meet, and away from it the curve leaves the plane's straight."""
+    path = bent_line((0, 0, 0), [StraightLeg(to=(2000, 0, 0)), ArcLeg(to=(2000, 3000, 0), via=(2400, 1500, 0))])
+    near, far = (run_cuts(path, Section(id="S1", name="s", outline=rectangle(d, 90), width=d, height=90), LEFT) for d in (10, 40))
+    assert 0 < near.mismatches[1] < far.mismatches[1] < 1
+    # Of second order in the depth.
+    assert far.mismatches[1] / near.mismatches[1] == pytest.approx(16, rel=0.1)
+
+
+@given(st.floats(1, 3000), st.floats(20, 160))
+def test_a_radius_fits_or_the_largest_that_does_is_told(radius: float, turn: float) -> None:
+    angle = math.radians(turn)
+    corner = bent_line(
+        (0, 0, 0), [StraightLeg(to=(1000, 0, 0), round=radius), StraightLeg(to=(1000 + 800 * math.cos(angle), 800 * math.sin(angle), 0))]
+    )
+    largest = 800 / math.tan(angle / 2)
+    if radius < largest - 0.02:
+        course = course_of(corner)
+        assert course.length == pytest.approx(1800 - 2 * radius * math.tan(angle / 2) + radius * angle, rel=1e-9)
+        assert course.count == 1
+    elif radius > largest + 0.02:
+        with pytest.raises(Refused) as refused:
+            check_line(corner)
+        assert refused.value.code == "round-large"
+        told = float(refused.value.what.split("fits there is ")[1].split(" mm")[0])
+        assert told == pytest.approx(largest, abs=0.02)
+
+
+def test_a_corner_between_a_straight_and_an_arc_is_rounded_too() -> None:
+    path = bent_line((0, 0, 0), [StraightLeg(to=(2000, 0, 0), round=150), ArcLeg(to=(2000, 3000, 0), via=(2600, 1500, 0))])
+    course = course_of(path)
+    assert course.count == 1
+    s = np.linspace(0, course.length, 4000)
+    tangents = course.at(s).tangents
+    assert np.linalg.norm(np.diff(tangents, axis=0), axis=1).max() < 0.02
+
+
+def test_openings_break_a_run_and_stretches_can_be_taken_alone() -> None:
+    room = line([(0, 0), (4000, 0), (4000, 3000), (0, 3000)], True)
+    room = room.model_copy(update={"openings": (Opening(name="D1", at=1000, width=900), Opening(name="D2", at=13_500, width=1000))})
+    run = Run(id="R1", name="r", tag="A", line="L1", section="S1", placing=LEFT)
+    course = run_course(run, room)
+    assert course.count == 5
+    assert course.lengths.sum() == pytest.approx(14_000 - 1900)
+    assert course.free.tolist() == [True, True, False, False, False]
+    assert run_course(run.model_copy(update={"openings": "pass"}), room).count == 4
+    alone = run_course(run.model_copy(update={"stretches": (1,)}), room)
+    assert alone.lengths.sum() == pytest.approx(500)
+    assert mesh(run_solid(run_cuts_of(run, room))).body_count == 2
+    with pytest.raises(Refused, match="there is no stretch 3"):
+        run_course(run.model_copy(update={"stretches": (2,)}), room)
+
+
+def run_cuts_of(run: Run, path: Line) -> Cuts:
+    return solve_run(run, path, SKIRTING).cuts
+
+
+def test_a_run_parted_square_is_the_same_solid() -> None:
+    path = bent_line(
+        (0, 0, 0), [StraightLeg(to=(1000, 0, 0)), ArcLeg(to=(1000, 1000, 0), via=(1500, 500, 0)), StraightLeg(to=(0, 1000, 0))]
+    )
+    course = course_of(path)
+    parted = course.parted([300, 1200, 1700])
+    assert parted.count == 4
+    assert parted.lengths.sum() == pytest.approx(course.length)
+    assert parted.free.tolist() == [True, False, False, False]
+    assert not parted.turns.any()
+
+
+def test_equal_bent_pieces_are_grouped_and_mirrored_ones_are_not() -> None:
+    from slow_ribbon.core.apply import apply_all
+    from slow_ribbon.core.edits import AddRuns, AddSection
+    from slow_ribbon.core.job import Job
+    from slow_ribbon.core.library import from_library
+    from slow_ribbon.core.line import LineBody
+    from slow_ribbon.core.line_edits import AddLines
+    from slow_ribbon.core.solve import solve
+
+    # Straights and quarter turns: four equal bays of a fence that turn left, and one that turns right.
+    legs: list[StraightLeg | ArcLeg] = []
+    for x, side in ((0, 1), (4000, 1), (8000, -1)):
+        legs.append(ArcLeg(to=(x + 2000, 0, 0), via=(x + 1000, -400 * side, 0)))
+        legs.append(StraightLeg(to=(x + 4000, 0, 0)))
+    body = LineBody(name="wave", start=(0, 0, 0), legs=tuple(legs))
+    edits: list[Edit] = [
+        AddLines(lines=(body,)),
+        AddSection(section=from_library("handrail-moulded")),
+        AddRuns(section="S2", lines=("L1",)),
+    ]
+    job, _ = apply_all(Job(name="wave"), edits)
+    solved = solve(job)
+    groups = [row.tags for row in cutting_list(solved) if row.bends]
+    assert groups == [("H1",), ("H3",), ("H5",)]
+    middle = [(row.tags, row.bends[0].radius) for row in cutting_list(solved) if row.bends]
+    assert middle[1][1] == pytest.approx(1450)
+    assert [bend.kind for bend in bends_of(solved.runs["R3"], 2)] == ["arc"]
+
+
+@given(bent_lines(level=True), st.floats(-8000, 8000), st.floats(-8000, 8000))
+def test_facing_a_point_is_being_on_its_side_of_a_curve(path: Line, x: float, y: float) -> None:
+    course = course_of(path)
+    s = np.linspace(0, course.length, 1500)
+    here = course.at(s)
+    away = np.array([x, y, 0]) - here.points
+    distances = np.linalg.norm(away[:, :2], axis=1)
+    nearest = int(np.argmin(distances))
+    # Near an end or a corner more than one frame has a say.
+    assume(
+        5 < nearest < len(s) - 5
+        and distances[nearest] > 60
+        and np.linalg.norm(here.tangents[nearest - 4] - here.tangents[nearest + 4]) < 0.1
+    )
+    assert faces_right(course, FacingPoint(kind="toward", point=(x, y, 0))) == (float(here.rights[nearest] @ away[nearest]) > 0)
+
+
+def test_a_helix_between_its_ends_and_one_that_is_not() -> None:
+    start = (1000.0, 0.0, 0.0)
+    wrong = bent_line(start, [HelixLeg(to=(0, 1000, 300), centre=(0, 0, 0), turn=91)])
+    with pytest.raises(Refused, match="helix is"):
+        check_line(wrong)
+    check_line(bent_line(start, [HelixLeg(to=helix_end(start, (0, 0, 0), (0, 0, 1), 90, 300), centre=(0, 0, 0), turn=90)]))
