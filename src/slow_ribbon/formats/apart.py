@@ -101,6 +101,7 @@ def read_apart(
                 tuple(about["notes"]),
                 tuple(DrawnOpening(one["name"], one["layer"], tuple(one["begin"]), tuple(one["end"])) for one in about["openings"]),
                 tuple((float(x), float(y), float(z)) for x, y, z in found["points"]),
+                about["by_layer"],
             )
     return check_drawing(drawing)
 
@@ -206,7 +207,8 @@ def _main(kind: str, ending: str, path: str, out: str, told: str, seconds: str, 
     about: dict[str, Any] = {
         "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
         "curves": {number: leg.model_dump(mode="json") for number, leg in drawing.curves.items()},
-        "hidden": drawing.hidden, "colours": drawing.colours, "notes": drawing.notes, "openings": [vars(one) for one in drawing.openings],
+        "hidden": drawing.hidden, "colours": drawing.colours, "notes": drawing.notes, "by_layer": drawing.by_layer,
+        "openings": [vars(one) for one in drawing.openings],
     }  # fmt: skip
     points = np.array(drawing.points, dtype=float).reshape(-1, 3)
     written = np.array(json.dumps(about))

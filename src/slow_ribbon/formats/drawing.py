@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.join import Chain, Joined, Loose, Report, join, straightened
+from slow_ribbon.core.join import Chain, Joined, Junction, Loose, Report, join, straightened
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import AnyLeg, StraightLeg, mapped, place, reshaped, reversed_leg
 from slow_ribbon.core.line import Line, LineBody, Opening, Source, line_body
@@ -44,7 +44,8 @@ class Drawing:
     edge's beginning to its end. ``unread`` counts what was met and not read, by kind; ``unit``
     names the drawing's unit and ``unit_known`` tells whether the drawing said so itself.
     ``hidden`` are layers that are off or frozen there, ``colours`` their colours as a hint,
-    ``notes`` what the person should know about how it was read. ``points`` are surveyed points.
+    ``notes`` what the person should know about how it was read. ``points`` are surveyed points. With
+    ``by_layer`` every layer is joined by itself: the things of a model lie against one another.
     """
 
     begins: Array
@@ -60,6 +61,7 @@ class Drawing:
     notes: tuple[str, ...] = ()
     openings: tuple[DrawnOpening, ...] = ()
     points: tuple[Point3, ...] = ()
+    by_layer: bool = False
 
     def layer_counts(self) -> list[int]:
         """Return how many edges each layer holds."""
@@ -103,6 +105,7 @@ class Edges:
         self.colours: dict[str, str] = {}
         self.openings: list[DrawnOpening] = []
         self.points: list[Point3] = []
+        self.by_layer = False
 
     def straight(self, begin: Sequence[float], end: Sequence[float], layer: str) -> None:
         """Take a straight edge. Raises ``Refused`` where there are too many."""
@@ -153,6 +156,7 @@ class Edges:
             tuple(self.notes),
             tuple(self.openings),
             tuple(self.points),
+            self.by_layer,
         )
 
 
@@ -226,7 +230,10 @@ def find_lines(
 ) -> Found:
     """Return the lines that the edges on the chosen layers make; ``ways``, ``level`` and ``report`` as for joining."""
     edges = chosen_edges(drawing, layers)
-    joined = join(drawing.loose(edges, level), tolerance, ways, report)
+    if drawing.by_layer:
+        joined = _joined_by_layer(drawing, edges, tolerance, ways or {}, level, report)
+    else:
+        joined = join(drawing.loose(edges, level), tolerance, ways, report)
     chain_layers = tuple(drawing.layers[int(drawing.layer[edges[min(chain.edges)]])] for chain in joined.chains)
     totals = Counter(chain_layers)
     met: dict[str, int] = {}
@@ -236,6 +243,34 @@ def find_lines(
         shown = name.strip() or "Line"
         names.append(shown[:100] if totals[name] == 1 else f"{shown[:100]} {met[name]}")
     return Found(drawing, edges, joined, tuple(names), chain_layers, level)
+
+
+def _joined_by_layer(
+    drawing: Drawing,
+    edges: Indices,
+    tolerance: float,
+    ways: Mapping[int, Sequence[tuple[int, int]]],
+    level: float | None,
+    report: Report | None,
+) -> Joined:
+    """Return what joining every layer by itself finds, as one; junctions are numbered through."""
+    layers = drawing.layer[edges]
+    chains: list[Chain] = []
+    junctions: list[Junction] = []
+    parts = []
+    for layer in np.unique(layers):
+        rows = np.flatnonzero(layers == layer)
+        here = {number - len(junctions): pairs for number, pairs in ways.items() if number >= len(junctions)}
+        part = join(drawing.loose(edges[rows], level), tolerance, here, report)
+        chains.extend(replace(chain, edges=tuple(int(rows[edge]) for edge in chain.edges)) for chain in part.chains)
+        junctions.extend(replace(one, edges=tuple(int(rows[edge]) for edge in one.edges)) for one in part.junctions)
+        parts.append(part)
+    chains.sort(key=lambda chain: min(chain.edges))
+    gaps = np.concatenate([part.gaps for part in parts]) if parts else np.zeros(0)
+    places = np.concatenate([part.gap_places for part in parts]) if parts else np.zeros((0, 3))
+    counts = [sum(getattr(part, name) for part in parts) for name in ("doubled", "tiny", "dropped_points", "overlaps", "apart")]
+    doubled, tiny, dropped, overlaps, apart = counts
+    return Joined(tuple(chains), doubled, tiny, dropped, tuple(junctions), gaps, places, overlaps, apart)
 
 
 def site_origin(drawing: Drawing) -> Point3:

@@ -86,6 +86,7 @@ def _edges(model: Any, options: Options) -> Drawing:
     # Walls are wanted whole; their openings are told of by themselves.
     settings.set("disable-opening-subtractions", True)
     edges = Edges()
+    edges.by_layer = True
     names: Counter[str] = Counter()
     outlines: list[tuple[str, float, Array]] = []
     for kind, word in KINDS.items():

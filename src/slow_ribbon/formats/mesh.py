@@ -61,6 +61,7 @@ def _edges(mesh: trimesh.Trimesh, kind: str, objects: int, options: Options) -> 
     mesh.update_faces(mesh.nondegenerate_faces())
     mesh.remove_unreferenced_vertices()
     edges = Edges()
+    edges.by_layer = True
     sharp = np.degrees(mesh.face_adjacency_angles) >= options.sharp if len(mesh.face_adjacency) else np.zeros(0, dtype=bool)
     _take(edges, mesh, mesh.face_adjacency_edges[sharp] if len(sharp) else np.zeros((0, 2), dtype=int), f"sharper than {options.sharp:g}°")
     open_edges = trimesh.grouping.group_rows(mesh.edges_sorted, require_count=1)

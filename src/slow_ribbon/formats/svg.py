@@ -39,7 +39,7 @@ def read_svg(path: Path, options: Options) -> Drawing:
     if not str(root.tag).endswith("svg"):
         raise Refused("This is not an SVG file: its outermost element is not svg.", "file", "not-an-svg")
     try:
-        drawing = svgelements.SVG.parse(str(path), reify=True, ppi=96.0)
+        drawing = svgelements.SVG.parse(str(path), reify=False, ppi=96.0)
         edges = Edges()
         known = any(str(root.get(name, "")).strip()[-2:] in ("mm", "cm", "in", "pt", "pc") for name in ("width", "height"))
         # A file without units is in pixels; told a unit, its numbers are taken as that.
@@ -69,16 +69,19 @@ def _take(element: object, layer: str, edges: Edges, factor: float) -> None:
         stroke = element.stroke
         if stroke is not None and stroke.value is not None and layer not in edges.colours:
             edges.colours[layer] = str(stroke.hexrgb)
-        for segment in svgelements.Path(element):
-            _segment(segment, layer, edges, factor)
+        # Arcs are taken where they are round or straight up, and carried over here: skewed, they are no arcs any more.
+        path = svgelements.Path(element)
+        for segment in path:
+            _segment(segment, path.transform, layer, edges, factor)
     elif isinstance(element, svgelements.SVGText):
         edges.unread["texts"] += 1
     elif isinstance(element, svgelements.SVGImage):
         edges.unread["images"] += 1
 
 
-def _segment(segment: object, layer: str, edges: Edges, factor: float) -> None:
-    def point(value: svgelements.Point) -> Point3:
+def _segment(segment: object, matrix: svgelements.Matrix, layer: str, edges: Edges, factor: float) -> None:
+    def point(at: svgelements.Point) -> Point3:
+        value = matrix.point_in_matrix_space(at)
         return float(value.x) * factor, -float(value.y) * factor, 0.0
 
     if isinstance(segment, svgelements.Move) or segment.start is None or segment.end is None:  # type: ignore[attr-defined]
