@@ -20,7 +20,10 @@ ROOT = Path(__file__).resolve().parents[2]
 
 def generated() -> dict[Path, str]:
     """Return what each generated file should hold."""
-    schema = json.dumps(Job.model_json_schema(), indent=1, ensure_ascii=False) + "\n"
+    described = Job.model_json_schema()
+    files = {"type": "object", "additionalProperties": {"type": "string", "contentEncoding": "base64"}}
+    described["properties"]["files"] = files | {"description": "The pictures under the job, by the SHA-256 of their bytes."}
+    schema = json.dumps(described, indent=1, ensure_ascii=False) + "\n"
     openapi = json.dumps(create_app("postgresql://nobody@127.0.0.1:1/nothing").openapi(), indent=1, ensure_ascii=False) + "\n"
     with tempfile.TemporaryDirectory() as folder:
         source, types = Path(folder) / "openapi.json", Path(folder) / "schema.ts"

@@ -7,8 +7,10 @@ is kept in it.
 
 from __future__ import annotations
 
+import base64
+import hashlib
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Annotated, Any, Final, Literal, TypeVar
 
@@ -144,6 +146,8 @@ def job_from_data(data: Any) -> Job:
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise Refused(f'This is not a job file: its "format" is not "{FORMAT}".', "format", "not-a-job")
+    # The files a job refers to, its pictures, may come along in it; they are no part of the job.
+    data = {name: value for name, value in data.items() if name != "files"}
     if data.get("version") != VERSION:
         raise Refused(
             f"The job file is of version {data.get('version')!r}; this program reads version {VERSION}. "
@@ -175,6 +179,27 @@ def _no_constant(name: str) -> float:
     raise ValueError(f"{name} is not a number")
 
 
-def job_to_text(job: Job) -> str:
-    """Return the job file of a job: JSON, two spaces a level, fields in the model's order."""
-    return json.dumps(job.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+def files_from_text(text: str | bytes) -> dict[str, bytes]:
+    """Return the files that come along in a job file, by their SHA-256. Raises ``Refused`` where one is not what its name says."""
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        return {}
+    files = data.get("files") if isinstance(data, dict) else None
+    found: dict[str, bytes] = {}
+    for content, written in files.items() if isinstance(files, dict) else ():
+        try:
+            found[content] = base64.b64decode(written, validate=True)
+        except (ValueError, TypeError) as error:
+            raise Refused("A file carried in the job file is damaged.", f"files.{content}", "job-file-content") from error
+        if hashlib.sha256(found[content]).hexdigest() != content:
+            raise Refused("A file carried in the job file is not the one the job refers to.", f"files.{content}", "job-file-content")
+    return found
+
+
+def job_to_text(job: Job, files: Mapping[str, bytes] | None = None) -> str:
+    """Return the job file of a job: JSON, one space a level, fields in the model's order; ``files`` by SHA-256 go along."""
+    data = job.model_dump(mode="json")
+    if files:
+        data["files"] = {content: base64.b64encode(found).decode() for content, found in files.items()}
+    return json.dumps(data, indent=1, ensure_ascii=False) + "\n"

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.job import Job, job_from_text, job_to_text
+from slow_ribbon.core.job import Job, files_from_text, job_from_text, job_to_text
 from slow_ribbon.core.library import library
 from slow_ribbon.core.model import Name
 from slow_ribbon.core.section import section_shape
@@ -121,7 +121,11 @@ _JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {
 @router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
 def open_job_file(bench: AtBench, data: Annotated[bytes, Depends(whole_body)]) -> JobMade:
     """Open a job file (``*.ribbon.json``) as a new job."""
-    return JobMade(id=bench.jobs.add(job_from_text(data), "opened from a job file"))
+    job = job_from_text(data)
+    for content, file in files_from_text(data).items():
+        name = next((picture.name for picture in job.pictures if picture.content == content), content)
+        bench.jobs.keep_original(content, name, file)
+    return JobMade(id=bench.jobs.add(job, "opened from a job file"))
 
 
 @router.post("/jobs/{id}/copy", status_code=201)
@@ -224,9 +228,10 @@ def model(id: str, bench: AtBench) -> Response:
 
 @router.get("/jobs/{id}/job.ribbon.json", response_class=Response)
 def job_file(id: str, bench: AtBench) -> Response:
-    """Return the job file."""
+    """Return the job file, with the pictures under the job in it."""
     job = bench.jobs.open(id).job
-    return _download(job_to_text(job), "application/json", job.name, "ribbon.json")
+    pictures = {picture.content: bench.jobs.original(picture.content)[1] for picture in job.pictures if bench.jobs.has(picture.content)}
+    return _download(job_to_text(job, pictures), "application/json", job.name, "ribbon.json")
 
 
 def _download(content: str | bytes, kind: str, name: str, ending: str) -> Response:

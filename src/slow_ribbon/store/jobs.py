@@ -191,6 +191,11 @@ class Jobs:
         with Session(self._engine) as session, session.begin():
             session.execute(insert(OriginalRow).values(content=content, file=file, data=data).on_conflict_do_nothing())
 
+    def has(self, content: str) -> bool:
+        """Tell whether a file that was brought in is kept under this hash."""
+        with Session(self._engine) as session:
+            return session.scalar(select(OriginalRow.content).where(OriginalRow.content == content)) is not None
+
     def original(self, content: str) -> tuple[str, bytes]:
         """Return the name and the bytes of a file that was brought in. Raises ``Unknown``."""
         with Session(self._engine) as session:

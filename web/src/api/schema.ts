@@ -357,7 +357,7 @@ export interface paths {
         };
         /**
          * Job File
-         * @description Return the job file.
+         * @description Return the job file, with the pictures under the job in it.
          */
         get: operations["job_file_api_jobs__id__job_ribbon_json_get"];
         put?: never;

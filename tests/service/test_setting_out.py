@@ -1,0 +1,199 @@
+"""Setting out over the service: files of other kinds, long work that is stopped, pictures, walks, measures, dimensions."""
+
+from __future__ import annotations
+
+import io
+import json
+import threading
+import time
+from typing import Any
+
+import ezdxf
+import pytest
+from fastapi.testclient import TestClient
+from making_files import POINTS, mesh
+from PIL import Image
+
+from slow_ribbon.demo import ferry_house
+from slow_ribbon.store.database import connect
+from slow_ribbon.store.jobs import Jobs
+
+
+@pytest.fixture
+def demo(client: TestClient, database: str) -> str:
+    engine = connect(database)
+    id = Jobs(engine).add(ferry_house(), "loaded")
+    engine.dispose()
+    return id
+
+
+def problem(answer: Any, status: int, code: str) -> dict[str, Any]:
+    assert answer.status_code == status, answer.text
+    told: dict[str, Any] = answer.json()
+    assert told["code"] == code
+    return told
+
+
+def bring(client: TestClient, name: str, data: bytes, **options: Any) -> dict[str, Any]:
+    answer = client.post("/api/imports", files={"file": (name, data)}, params={"options": json.dumps(options)})
+    assert answer.status_code == 201, answer.text
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+def test_a_list_of_points_is_read_in_another_way_and_added_in_one_edit(client: TestClient) -> None:
+    id = client.post("/api/jobs", json={"name": "Site"}).json()["id"]
+    read = bring(client, "survey.csv", POINTS)
+    assert [layer["name"] for layer in read["layers"]] == ["KERB", "FENCE"]
+    assert read["far_away"]
+    options = {"order": "file"}
+    again = client.post(f"/api/imports/{read['content']}/read", json={"options": options}).json()
+    assert [layer["name"] for layer in again["layers"]] == ["points"]
+    found = client.post(f"/api/imports/{read['content']}/lines", json={"options": options}).json()
+    assert (len(found["lines"]), len(found["points"])) == (1, 5)
+    after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "options": options}).json()
+    assert (after["revision"], len(after["job"]["lines"])) == (2, 1)
+    # 500 km from the site's nought, the job's own coordinates stay small and exact.
+    assert after["job"]["origin"][0] == 500_010_000
+    assert after["job"]["lines"][0]["start"] == pytest.approx([-10_000, -5000, 5200], abs=1e-6)
+
+
+def test_the_ways_on_at_a_junction_are_shown_and_chosen(client: TestClient) -> None:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    for end in ((1000, 0), (-1000, 80), (0, 900)):
+        document.modelspace().add_line((0, 0), end)
+    out = io.StringIO()
+    document.write(out)
+    read = bring(client, "tee.dxf", out.getvalue().encode())
+    lines = f"/api/imports/{read['content']}/lines"
+    found = client.post(lines, json={}).json()
+    (junction,) = found["junctions"]
+    assert (len(junction["ways"]), len(junction["pairs"]), len(found["lines"])) == (3, 1, 2)
+    ended = client.post(lines, json={"joining": {"ways": {"0": []}}}).json()
+    assert len(ended["lines"]) == 3
+    up = next(index for index, way in enumerate(junction["ways"]) if way[1] > 0.9)
+    other = next(index for index, way in enumerate(junction["ways"]) if way[0] > 0.9)
+    turned = client.post(lines, json={"joining": {"ways": {"0": [[up, other]]}}}).json()
+    assert sorted(round(line["length"]) for line in turned["lines"]) == [1003, 1900]
+
+
+def test_a_mesh_is_cut_at_another_height(client: TestClient) -> None:
+    read = bring(client, "boxes.obj", mesh("obj"))
+    again = client.post(f"/api/imports/{read['content']}/read", json={"options": {"level": 100, "sharp": 80}}).json()
+    assert {"sharper than 80°", "open boundaries", "level cut at 100"} == {layer["name"] for layer in again["layers"]}
+
+
+def many_edges(count: int) -> bytes:
+    rows = ["0", "SECTION", "2", "ENTITIES"]
+    for index in range(count):
+        x, y = index % 300 * 10, index // 300 * 10
+        rows += ["0", "LINE", "8", "0", "10", str(x), "20", str(y), "30", "0", "11", str(x + 9.7), "21", str(y + 3), "31", "0"]
+    return "\n".join([*rows, "0", "ENDSEC", "0", "EOF", ""]).encode()
+
+
+def test_long_work_tells_how_far_it_is_and_can_be_stopped(client: TestClient) -> None:
+    read = bring(client, "many.dxf", many_edges(60_000))
+    lines = f"/api/imports/{read['content']}/lines"
+    shares: list[float] = []
+    answers: list[Any] = []
+
+    def work() -> None:
+        answers.append(client.post(lines, json={"task": "joining-1", "joining": {"tolerance": 0.5}}))
+
+    worker = threading.Thread(target=work)
+    worker.start()
+    while worker.is_alive():
+        told = client.get("/api/tasks/joining-1").json()
+        if told["share"] is not None:
+            assert told["doing"] == "joining the edges"
+            shares.append(told["share"])
+        time.sleep(0.01)
+    worker.join()
+    assert answers[0].status_code == 200
+    assert shares == sorted(shares)
+    assert shares
+    # Stopped before it begins, it does not begin; nothing is kept of it.
+    client.delete("/api/tasks/joining-2")
+    problem(client.post(lines, json={"task": "joining-2", "joining": {"tolerance": 0.7}}), 409, "stopped")
+    client.delete("/api/tasks/reading-1")
+    problem(client.post("/api/imports", files={"file": ("m.dxf", many_edges(10))}, params={"task": "reading-1"}), 409, "stopped")
+    assert not client.get("/api/tasks/joining-2").json()["going"]
+
+
+def test_a_picture_lies_under_the_job_is_set_to_scale_and_goes_with_its_file(client: TestClient) -> None:
+    id = client.post("/api/jobs", json={"name": "Traced"}).json()["id"]
+    out = io.BytesIO()
+    Image.new("RGB", (400, 200), "white").save(out, "PNG")
+    read = client.post("/api/pictures", files={"file": ("plan.png", out.getvalue())}).json()
+    assert (read["across"], read["high"], read["pages"]) == (400, 200, 1)
+    png = client.get(f"/api/pictures/{read['content']}/0.png")
+    assert (png.headers["content-type"], png.content[:4]) == ("image/png", b"\x89PNG")
+    picture = {"name": "plan", "content": read["content"], "across": 400, "high": 200, "scale": 10.0}
+    edits: list[dict[str, Any]] = [
+        {"kind": "add_picture", "picture": picture},
+        # Two places 1000 mm apart as it lies now are 2500 apart in truth: everything grows about the first.
+        {"kind": "scale_picture", "picture": "P1", "a": [500, 500], "b": [1500, 500], "length": 2500},
+        {"kind": "set_picture", "picture": "P1", "changes": {"turn": 30, "strength": 0.4, "locked": True, "shown": False}},
+    ]
+    shown = client.post(f"/api/jobs/{id}/edits", json={"base": 1, "edits": edits}).json()
+    (kept,) = shown["job"]["pictures"]
+    assert (kept["scale"], kept["east"], kept["north"], kept["turn"]) == (25, -750, -750, 30)
+    file = client.get(f"/api/jobs/{id}/job.ribbon.json").content
+    again = client.post("/api/jobs/file", content=file, headers={"Content-Type": "application/json"}).json()["id"]
+    assert client.get(f"/api/jobs/{again}").json()["job"]["pictures"] == shown["job"]["pictures"]
+    carried = json.loads(file)
+    assert list(carried["files"]) == [read["content"]]
+    carried["files"] = {read["content"]: "bm90IGl0"}
+    problem(
+        client.post("/api/jobs/file", content=json.dumps(carried), headers={"Content-Type": "application/json"}), 422, "job-file-content"
+    )
+    problem(client.post("/api/pictures", files={"file": ("x.png", b"hello")}), 422, "damaged")
+    problem(client.get("/api/pictures/none/0.png"), 404, "unknown-id")
+    same = {"kind": "scale_picture", "picture": "P1", "a": [1, 1], "b": [1, 1], "length": 5}
+    problem(client.post(f"/api/jobs/{id}/edits", json={"base": 2, "edits": [same]}), 422, "scale")
+
+
+def test_walks_lengths_and_dimensions_know_the_measures_of_the_job(client: TestClient, demo: str) -> None:
+    walked = client.post(f"/api/jobs/{demo}/walk", json={"text": "gate width, right 90, 500"}).json()
+    assert (walked["length"], walked["end"], walked["uses"]) == (2900, [2400, pytest.approx(-500), 0], ["gate width"])
+    assert walked["heading"] == pytest.approx(180)
+    told = problem(client.post(f"/api/jobs/{demo}/walk", json={"text": "1000, wright 3"}), 422, "unknown-measure")
+    assert told["place"] == "7"
+    length = {"text": "gate width / 2 + 18", "job": demo}
+    assert client.post("/api/lengths", json=length).json() == {"mm": 1218, "uses": ["gate width"]}
+    problem(client.post("/api/lengths", json={"text": "gate width * 2 mm", "job": demo}), 422, "measure-kind")
+    assert "Nor is there a measure" in problem(client.post("/api/lengths", json={"text": "nave", "job": demo}), 422, "length")["detail"]
+    spots = {"a": {"line": "L4", "chainage": 0}, "b": {"line": "L4", "chainage": 1000}}
+    figures = {one["name"]: one["value"] for one in client.post(f"/api/jobs/{demo}/dimension", json=spots).json()}
+    assert figures["distance"] == pytest.approx(1000)
+    simpler = client.post(f"/api/jobs/{demo}/simpler", json={"lines": ["L1"], "tolerance": 1400}).json()
+    assert simpler["after"] < simpler["before"]
+    assert 0 < simpler["strays"] <= 1400
+
+
+def test_a_line_that_is_wrong_comes_with_the_edit_that_mends_it(client: TestClient) -> None:
+    id = client.post("/api/jobs", json={"name": "Faults"}).json()["id"]
+    points = [[3000, 0, 0], [3000, 2000, 0], [1500, -1500, 0]]
+    legs = [{"kind": "straight", "to": point} for point in points]
+    body = {"kind": "add_lines", "lines": [{"name": "x", "start": [0, 0, 0], "legs": legs}]}
+    shown = client.post(f"/api/jobs/{id}/edits", json={"base": 1, "edits": [body]}).json()
+    (fault,) = shown["lines"][0]["faults"]
+    assert fault["kind"] == "crosses"
+    mended = client.post(f"/api/jobs/{id}/edits", json={"base": 2, "edits": [fault["mend"]]}).json()
+    assert [line["faults"] for line in mended["lines"]] == [[], []]
+
+
+def test_what_is_shown_of_curved_and_rising_lines(client: TestClient, demo: str) -> None:
+    shown = client.get(f"/api/jobs/{demo}").json()
+    lines = {line["id"]: line for line in shown["lines"]}
+    hall, ramp, straight = lines["L3"], lines["L26"], lines["L6"]
+    assert [leg["kind"] for leg in hall["legs"]].count("arc") == 1
+    assert len(hall["path"]) == len(hall["chainages"])
+    assert hall["chainages"][-1] == pytest.approx(hall["length"])
+    assert [round(stretch["length"]) for stretch in hall["stretches"]] == [22_181, 21_408]
+    assert ramp["heights"][-1][1] == pytest.approx(810.51, abs=0.01)
+    assert ramp["plan_length"] < ramp["length"]
+    assert straight["path"] is None
+    bent = next(row for row in shown["cutting"] if row["run"] == "R15" and row["bends"])
+    assert [round(bend["radius"]) for bend in bent["bends"] if bend["radius"]] == [3400]
