@@ -299,7 +299,7 @@ def test_closing_and_opening_a_line_and_its_wall(demo: Page) -> None:
     card(demo).get_by_role("radio", name="Closed").click()
     expect(card(demo)).to_contain_text("closed · 3 corners")
     # The lamps on it now go round, with no first and no last.
-    expect(sheet(demo).get_by_role("button", name="Bollard lights")).not_to_contain_text("9 items")
+    expect(sheet(demo).get_by_role("button", name="Bollard lights")).not_to_contain_text("lights9 items")
     card(demo).get_by_role("checkbox", name="Show a wall").check()
     card(demo).get_by_label("Height", exact=True).last.fill("2.1 m")
     demo.keyboard.press("Enter")
@@ -308,7 +308,7 @@ def test_closing_and_opening_a_line_and_its_wall(demo: Page) -> None:
     expect(card(demo)).to_contain_text("there is no first and no last")
     for _ in range(3):
         demo.keyboard.press("Control+z")
-    expect(sheet(demo).get_by_role("button", name="Bollard lights")).to_contain_text("9 items")
+    expect(sheet(demo).get_by_role("button", name="Bollard lights")).to_contain_text("lights9 items")
 
 
 def test_a_drawing_goes_to_the_sheet_by_layer_and_by_line(demo: Page, tmp_path: Path) -> None:
@@ -348,5 +348,5 @@ def test_a_drawing_of_thousands_of_lines_is_one_path_and_a_click_finds_the_neare
     assert box
     # Somewhere in the lower left quarter; lines lie no more than some pixels apart.
     page.mouse.click(box["x"] + 330, box["y"] + 350)
-    expect(card(page)).to_contain_text("open · 0 corners · 700")
+    expect(card(page)).to_contain_text("700 · open · 0 corners")
     expect(plan.locator("path[data-pick]")).to_have_count(1)

@@ -118,6 +118,9 @@ def test_a_portal_follows_its_width_depth_and_height() -> None:
     wider = edited(job, measures(width="1 m", height="2 * width + 300", depth="450"))
     assert course_of(wider.lines[0]).length == pytest.approx(2 * 2300 + 2 * 450 + 1000)
     assert wider.lines[0].made == job.lines[0].made
+    # Other units for the job change nothing: what was written in millimetres stays so.
+    feet = edited(wider, {"kind": "set_units", "units": {"system": "ft-in", "fineness": 0.0625}})
+    assert feet.lines[0].legs == wider.lines[0].legs
     # Changed by hand it follows no more, and a measure it used changes nothing of it.
     by_hand = edited(wider, {"kind": "move_vertex", "line": "L1", "index": 0, "to": (0, 0, -100)})
     assert by_hand.lines[0].made is None

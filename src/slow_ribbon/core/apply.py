@@ -27,7 +27,7 @@ from slow_ribbon.core.edits import (
     SetUnits,
 )  # fmt: skip
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.follow import bound, followed
+from slow_ribbon.core.follow import bound, followed, measured
 from slow_ribbon.core.job import Job, Thing, check_thing
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.line_apply import line_changed
@@ -87,7 +87,7 @@ def _changed(job: Job, edit: Edit) -> Job:
         case SetUnits():
             return job.model_copy(update={"units": edit.units})
         case SetMeasures():
-            return job.model_copy(update={"measures": edit.measures})
+            return job.model_copy(update={"measures": measured(job, edit.measures)})
         case Bind():
             return bound(job, edit.formula)
         case AddPicture():

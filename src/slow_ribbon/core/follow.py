@@ -13,7 +13,7 @@ from slow_ribbon.core.legs import AnyLeg
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.line_work import moved_point
 from slow_ribbon.core.made import Midway, Offset, Walk, stands_on
-from slow_ribbon.core.measures import Formula, work_out
+from slow_ribbon.core.measures import Formula, Measure, work_out
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.walk import walk
 
@@ -30,8 +30,7 @@ def followed(before: Job, after: Job) -> Job:
     measure cannot be worked out, or makes something that cannot be.
     """
     lengths = after.lengths()
-    system = after.units.system
-    if lengths != before.lengths() or system != before.units.system:
+    if lengths != before.lengths():
         after = _formulas_set(after, lengths)
     else:
         after = _formulas_kept(after, lengths)
@@ -42,7 +41,7 @@ def _formulas_set(job: Job, lengths: dict[str, float]) -> Job:
     known = {thing.id for thing in job.things()}
     for formula in job.formulas:
         if formula.thing in known:
-            job = with_length(job, formula, work_out(formula.text, lengths, job.units.system).length)
+            job = with_length(job, formula, work_out(formula.text, lengths, formula.system or job.units.system).length)
     return _only_known(job)
 
 
@@ -59,7 +58,7 @@ def _formulas_kept(job: Job, lengths: dict[str, float]) -> Job:
             value = length_at(thing, formula.field)
         except Refused:
             continue
-        if abs(value - work_out(formula.text, lengths, job.units.system).length) <= _SAME:
+        if abs(value - work_out(formula.text, lengths, formula.system or job.units.system).length) <= _SAME:
             kept.append(formula)
     return job if len(kept) == len(job.formulas) else job.model_copy(update={"formulas": tuple(kept)})
 
@@ -72,7 +71,8 @@ def _only_known(job: Job) -> Job:
 
 def bound(job: Job, formula: Formula) -> Job:
     """Return the job with a field set to what a text says, and following it where it has measures in it."""
-    worked = work_out(formula.text, job.lengths(), job.units.system)
+    formula = formula.model_copy(update={"system": formula.system or job.units.system})
+    worked = work_out(formula.text, job.lengths(), formula.system or "mm")
     job = with_length(job, formula, worked.length)
     others = tuple(one for one in job.formulas if (one.thing, one.field) != (formula.thing, formula.field))
     return job.model_copy(update={"formulas": (*others, formula) if worked.uses else others})
@@ -148,7 +148,7 @@ def _set(data: Any, steps: list[str], value: float) -> Any:
 def made_geometry(job: Job, made: Walk | Offset | Midway) -> tuple[Point3, tuple[AnyLeg, ...], bool]:
     """Return the start, legs and closedness of a line that is made."""
     if isinstance(made, Walk):
-        walked = walk(made.text, made.start, job.lengths(), job.units.system)
+        walked = walk(made.text, made.start, job.lengths(), made.system or job.units.system)
         return walked.start, walked.legs, walked.closed
     if isinstance(made, Offset):
         line = job.line(made.line)
@@ -161,6 +161,20 @@ def _geometry(line: Line) -> tuple[object, ...]:
     return line.start, line.legs, line.closed
 
 
+def with_system(job: Job, made: Walk | Offset | Midway | None) -> Walk | Offset | Midway | None:
+    """Return how a line is made with the units it was written in, so that other units for the job change nothing of it."""
+    return made.model_copy(update={"system": job.units.system}) if isinstance(made, Walk) and made.system is None else made
+
+
+def measured(job: Job, measures: tuple[Measure, ...]) -> tuple[Measure, ...]:
+    """Return measures with the units they were written in: those of an unchanged one stay."""
+    old = {(measure.name, measure.text): measure.system for measure in job.measures}
+    return tuple(
+        measure.model_copy(update={"system": measure.system or old.get((measure.name, measure.text)) or job.units.system})
+        for measure in measures
+    )
+
+
 def _lines_made(before: Job, after: Job) -> Job:
     following = [line for line in after.lines if line.made is not None]
     if not following:
@@ -171,7 +185,7 @@ def _lines_made(before: Job, after: Job) -> Job:
     done: set[str] = set()
     way: list[str] = []
     # A walk's lengths may have changed without the line.
-    renamed = before.measures != after.measures or before.units.system != after.units.system
+    renamed = before.measures != after.measures
 
     def remake(id: str) -> None:
         line = lines[id]

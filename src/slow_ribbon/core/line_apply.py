@@ -11,7 +11,7 @@ import numpy as np
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.derived import region
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.follow import made_geometry
+from slow_ribbon.core.follow import made_geometry, with_system
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import AnyLeg, ArcLeg, HelixLeg, StraightLeg, helix_end, place
@@ -93,7 +93,7 @@ def line_changed(job: Job, edit: LineEdit) -> Job:
         case AddMade():
             return _add_made(job, edit)
         case SetMade():
-            return _put(job, job.line(edit.line), lambda line: line.model_copy(update={"made": edit.made}))
+            return _put(job, job.line(edit.line), lambda line: line.model_copy(update={"made": with_system(job, edit.made)}))
         case MirrorLines():
             return _copied(job, edit.lines, lambda line, _: mirrored(line, edit.a, edit.b), 1, edit.copies)
         case CopyLines():
@@ -416,8 +416,10 @@ def _reversed(job: Job, ids: Sequence[str]) -> Job:
 
 
 def _add_made(job: Job, edit: AddMade) -> Job:
-    start, legs, closed = made_geometry(job, edit.made)
-    keeps: Made | None = edit.made if edit.follows else None
+    made = with_system(job, edit.made)
+    assert made is not None  # an edit that adds a line says how
+    start, legs, closed = made_geometry(job, made)
+    keeps: Made | None = made if edit.follows else None
     return _new_line(job, LineBody(name=edit.name, start=start, legs=legs, closed=closed, made=keeps))
 
 

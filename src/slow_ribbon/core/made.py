@@ -11,14 +11,16 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from slow_ribbon.core.model import Coordinate, Id, Model, Point3
+from slow_ribbon.core.units import System
 
 
 class Walk(Model):
-    """The line is walked: its text, from ``start``."""
+    """The line is walked: its text, from ``start``. Bare numbers in it are in the units the job had then, ``system``."""
 
     kind: Literal["walk"] = "walk"
     text: Annotated[str, Field(min_length=1, max_length=20_000)]
     start: Point3 = (0.0, 0.0, 0.0)
+    system: System | None = None
 
 
 class Offset(Model):

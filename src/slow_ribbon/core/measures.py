@@ -38,10 +38,11 @@ FUNCTIONS: Final = ("min", "max", "abs", "sqrt", "round")
 
 
 class Measure(Model):
-    """A named length, as written."""
+    """A named length, as written. Bare numbers in it are in the units the job had then, ``system``."""
 
     name: MeasureName
     text: Written
+    system: System | None = None
 
 
 class Formula(Model):
@@ -50,6 +51,7 @@ class Formula(Model):
     thing: Id
     field: Annotated[str, Field(pattern=r"^[a-z_]+(\.[a-z_0-9]+){0,6}$")]
     text: Written
+    system: System | None = None
 
 
 @dataclass(frozen=True)
@@ -266,7 +268,7 @@ def work_out_all(measures: Iterable[Measure], system: System) -> dict[str, float
         known = {one: find(one) for one in needed}
         try:
             # A name that is there but not needed is not looked for, so all names are passed.
-            worked = work_out(measure.text, {**dict.fromkeys(written, 0.0), **known}, system)
+            worked = work_out(measure.text, {**dict.fromkeys(written, 0.0), **known}, measure.system or system)
         except Refused as refused:
             raise Refused(f"Measure {measure.name}: {refused.what}", where, refused.code) from refused
         if worked.length < 0:

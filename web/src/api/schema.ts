@@ -1234,6 +1234,8 @@ export interface components {
             field: string;
             /** Text */
             text: string;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
         };
         /**
          * HelixLeg
@@ -1903,13 +1905,15 @@ export interface components {
         };
         /**
          * Measure
-         * @description A named length, as written.
+         * @description A named length, as written. Bare numbers in it are in the units the job had then, ``system``.
          */
         Measure: {
             /** Name */
             name: string;
             /** Text */
             text: string;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
         };
         /**
          * Midway
@@ -3481,7 +3485,7 @@ export interface components {
         };
         /**
          * Walk
-         * @description The line is walked: its text, from ``start``.
+         * @description The line is walked: its text, from ``start``. Bare numbers in it are in the units the job had then, ``system``.
          */
         Walk: {
             /**
@@ -3504,6 +3508,8 @@ export interface components {
                 number,
                 number
             ];
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
         };
         /**
          * WalkRequest

@@ -17,7 +17,7 @@ export function HowMade({ line }: { line: Line }) {
   return (
     <>
       <Question>How is it made?</Question>
-      {made.kind === "walk" && <WalkField text={made.text} take={(text) => set({ ...made, text })} />}
+      {made.kind === "walk" && <WalkField text={made.text} take={(text) => set({ ...made, text, system: null })} />}
       {made.kind === "offset" && (
         <>
           <p className="text-sm">It stays beside {named(made.line)}.</p>

@@ -5,7 +5,7 @@ import type { View } from "../sheet/plane";
 import { Button, Pick, readLength } from "../ui/fields";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { type DraftLine, modes, stepBack, useDraftWalk, withPoint, withSharp } from "./draft";
+import { type DraftLine, modes, stepBack, useDraftWalk, useWhereTo, withPoint, withSharp } from "./draft";
 import { legEnd } from "./snap";
 
 interface Props {
@@ -32,9 +32,11 @@ export function Strip({ pointer, view, upright }: Props) {
   const job = useContext(JobId);
   const { edit } = useChanges();
   const set = useWindow((state) => state.set);
-  const { draft, walk, end, heading, error } = useDraftWalk();
+  const { draft, walk, error } = useDraftWalk();
+  const whereTo = useWhereTo();
   const [typed, setTyped] = useState<Record<Field, string>>({ first: "", second: "", third: "" });
   const [wrong, setWrong] = useState("");
+  const taking = useRef<Promise<void>>(Promise.resolve());
   const firstField = useRef<HTMLInputElement>(null);
   const system = units.system ?? "mm";
   const count = walk?.line.legs.length ?? 0;
@@ -81,6 +83,7 @@ export function Strip({ pointer, view, upright }: Props) {
       const [x, y, z] = await Promise.all([read(fields.first), read(fields.second), read(fields.third)]);
       return withPoint(now, [x, y, z]);
     }
+    const { end, heading } = await whereTo(now);
     const at = end ?? now.start;
     if (now.mode === "arc") {
       const [radius, rise] = [await read(fields.first), await read(fields.third)];
@@ -121,12 +124,19 @@ export function Strip({ pointer, view, upright }: Props) {
     setTyped({ first: "", second: "", third: "" });
     setWrong("");
     firstField.current?.focus();
-    try {
-      set({ draft: await taken(now, fields) });
-    } catch (failed) {
-      setTyped(fields);
-      setWrong(problemOf(failed).detail);
-    }
+    // One after another: the next leg goes on from where this one ends.
+    const turn = taking.current.then(async () => {
+      const then = useWindow.getState().draft;
+      if (!then) return;
+      try {
+        set({ draft: await taken(then, fields) });
+      } catch (failed) {
+        setTyped(fields);
+        setWrong(problemOf(failed).detail);
+      }
+    });
+    taking.current = turn;
+    await turn;
   };
   const undo = () => {
     const now = useWindow.getState().draft;

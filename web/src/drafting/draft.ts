@@ -1,5 +1,5 @@
 /** A line being drawn: the steps of a walk, resolved by the service as they come. */
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useContext } from "react";
 import { answer, api, type Point3, type WalkShown } from "../api/client";
 import { JobId, useShown } from "../window/job";
@@ -90,13 +90,10 @@ export function stepBack(draft: DraftLine): DraftLine {
   return { ...draft, start: null };
 }
 
-/** Where a walk of these steps goes, as the service works it out. */
-export function useWalk(text: string, start: Point3 | null) {
-  const job = useContext(JobId);
-  const { revision } = useShown();
-  return useQuery({
+function walkQuery(job: string, revision: number, text: string, start: Point3 | null) {
+  return {
     queryKey: ["walk", job, revision, text, start],
-    queryFn: ({ signal }) =>
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
       answer<WalkShown>(
         api.POST("/api/jobs/{id}/walk", {
           params: { path: { id: job } },
@@ -104,6 +101,29 @@ export function useWalk(text: string, start: Point3 | null) {
           signal,
         }),
       ),
+  };
+}
+
+const headingOf = (walk: WalkShown) => ((90 - walk.heading) * Math.PI) / 180;
+
+/** Asks where a draft has come to, for a leg that is typed before the last one has been drawn. */
+export function useWhereTo() {
+  const job = useContext(JobId);
+  const { revision } = useShown();
+  const client = useQueryClient();
+  return async (draft: DraftLine): Promise<{ end: Point3 | null; heading: number | null }> => {
+    if (!draft.start || !draft.steps.length) return { end: draft.start, heading: null };
+    const walk = await client.fetchQuery(walkQuery(job, revision, draft.steps.join(", "), draft.start));
+    return { end: walk.end as Point3, heading: headingOf(walk) };
+  };
+}
+
+/** Where a walk of these steps goes, as the service works it out. */
+export function useWalk(text: string, start: Point3 | null) {
+  const job = useContext(JobId);
+  const { revision } = useShown();
+  return useQuery({
+    ...walkQuery(job, revision, text, start),
     enabled: start !== null && text !== "",
     placeholderData: keepPreviousData,
     retry: 0,
@@ -118,6 +138,6 @@ export function useDraftWalk() {
   const { data, error } = useWalk(text, draft?.start ?? null);
   const walk = draft?.steps.length ? data : undefined;
   const end = (walk?.end as Point3 | undefined) ?? draft?.start ?? null;
-  const heading = walk ? ((90 - walk.heading) * Math.PI) / 180 : null;
+  const heading = walk ? headingOf(walk) : null;
   return { draft, walk, end, heading, error: draft?.steps.length ? error : null };
 }

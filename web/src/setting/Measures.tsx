@@ -25,7 +25,10 @@ export function Measures({ close }: { close: () => void }) {
     return word ? inFields + inWalks : 0;
   };
   const change = (index: number, part: Partial<Measure>) =>
-    setRows(rows.map((row, i) => (i === index ? { ...row, ...part } : row)));
+    // What is written anew is written in the units the job has now.
+    setRows(
+      rows.map((row, i) => (i === index ? { ...row, ...part, ...("text" in part ? { system: null } : {}) } : row)),
+    );
   const save = async () => {
     const measures = rows.filter((row) => row.name.trim() || row.text.trim());
     const problem = await edit([{ kind: "set_measures", measures } as Edit]);
