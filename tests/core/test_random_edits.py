@@ -133,7 +133,7 @@ def tell(refused: Refused) -> None:
     assert len(refused.what) > 20
 
 
-@settings(max_examples=60)
+@settings(max_examples=35)
 @given(st.sampled_from(["empty", "demo"]), st.lists(edits, max_size=14))
 def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[dict[str, Any]]) -> None:
     job, solver = Job(name="Any") if begin == "empty" else ferry_house(), Solver()
