@@ -19,9 +19,10 @@ from ezdxf.math import Vec3
 from making import line
 
 from slow_ribbon.core.course import course_of
-from slow_ribbon.core.join import Loose, join
+from slow_ribbon.core.join import join
 from slow_ribbon.core.library import rectangle
 from slow_ribbon.core.mitre import cut
+from slow_ribbon.core.net import Loose
 from slow_ribbon.core.outline import OutlinePen
 from slow_ribbon.core.row import Row, set_row_out
 from slow_ribbon.core.run import Placed, Placing, Run

@@ -13,6 +13,8 @@ import sys
 from hashlib import sha256
 from pathlib import Path
 
+from pydantic import ValidationError
+
 from slow_ribbon.core.apply import apply
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job, job_from_text, job_to_text
@@ -59,6 +61,11 @@ def _parser() -> argparse.ArgumentParser:
         bringing.add_argument("--layer", action="append", dest="layers", help="take only this layer; may be repeated")
         bringing.add_argument("--level", help="bring all to one height")
         bringing.add_argument("--unit", choices=("mm", "cm", "m", "in", "ft"), help="unit of a file that does not say")
+        bringing.add_argument("--sharp", type=float, default=30.0, help="least angle of a mesh's edges, degrees (default 30)")
+        bringing.add_argument("--cut-at", help="height of a mesh's level cut (default half way up)")
+        bringing.add_argument("--upright", choices=("y", "z"), help="axis of a mesh that points up")
+        bringing.add_argument("--order", choices=("file", "code"), default="code", help="how points are joined (default by code)")
+        bringing.add_argument("--storey", choices=("floor", "ceiling"), default="floor", help="level of an IFC model's lines")
         bringing.set_defaults(action=_import)
 
     serving = actions.add_parser("serve", help="serve the application")
@@ -109,7 +116,13 @@ def _import(wanted: argparse.Namespace) -> int:
     tolerance = parse_length(wanted.tolerance)
     level = parse_length(wanted.level) if wanted.level is not None else None
     data = _read(wanted.file)
-    drawing = read_apart(wanted.file, Options(unit=wanted.unit))
+    cut = parse_length(wanted.cut_at) if wanted.cut_at is not None else None
+    try:
+        options = Options(unit=wanted.unit, sharp=wanted.sharp, level=cut, upright=wanted.upright, order=wanted.order, storey=wanted.storey)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise Refused(f"{first['msg']}.", ".".join(str(part) for part in first["loc"]), "option") from error
+    drawing = read_apart(wanted.file, options)
     found = find_lines(drawing, wanted.layers, tolerance, level=level)
     origin = site_origin(drawing)
     bodies = line_bodies(found, None, origin, wanted.file.name, sha256(data).hexdigest())

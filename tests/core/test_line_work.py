@@ -13,7 +13,7 @@ from making import bent_line, bent_lines, line, polygons
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.apply import apply, apply_all, said
-from slow_ribbon.core.ask import Spot, dimensions
+from slow_ribbon.core.ask import Spot, dimensions, place_on
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.derived import midway, offset, region
 from slow_ribbon.core.edits import Edit
@@ -22,9 +22,11 @@ from slow_ribbon.core.job import Job, check_job
 from slow_ribbon.core.legs import ArcLeg, StraightLeg
 from slow_ribbon.core.line import Line, Mark, Opening
 from slow_ribbon.core.line_faults import line_faults
-from slow_ribbon.core.line_work import halves, join_lines, mirrored, moved_point, reverse, simplified, split, start_at, turned
+from slow_ribbon.core.line_moves import mirrored, moved_point, turned
+from slow_ribbon.core.line_work import halves, join_lines, reverse, split, start_at
 from slow_ribbon.core.linecheck import check_line
 from slow_ribbon.core.shape import Array
+from slow_ribbon.core.simpler import simplified
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(Edit).validate_python
@@ -323,3 +325,29 @@ def test_halves_of_a_rounding_keep_the_line_where_it_is() -> None:
     for at in (3300 + 100.0, 3300 + 400.0, length - 50.0):
         parted = halves(ROUNDED, at)
         assert np.array(parted.point) == pytest.approx(course_of(ROUNDED).points_at(np.array([at]))[0], abs=1e-6)
+
+
+@given(st.floats(-3000, 3000), st.floats(-4000, -100), st.floats(0.3, 0.7))
+def test_a_straight_touches_a_circle_where_plane_geometry_says(east: float, north: float, about: float) -> None:
+    """The tangent from a point at distance d from a circle of radius R is √(d² − R²) long, and square to the radius."""
+    radius, centre = 1000.0, np.array([0.0, 2500.0])
+    arc = bent_line((radius, 2500, 0), ArcLeg(to=(-radius, 2500, 0), via=(0, 2500 - radius, 0)))
+    begin = np.array([east, north])
+    away = centre - begin
+    reach = math.asin(radius / math.hypot(*away))
+    # Of the two straights that touch the circle, the one on the right touches the lower half here too.
+    turn = math.atan2(away[1], away[0]) - reach
+    touch = begin + np.array([math.cos(turn), math.sin(turn)]) * math.sqrt(away @ away - radius**2)
+    angle = math.atan2(touch[1] - 2500, touch[0]) % (2 * math.pi)
+    assume(math.radians(190) < angle < math.radians(350))
+    true = (2 * math.pi - angle) * radius
+    chainage, point = place_on(arc, true + (about - 0.5) * 100, (east, north, 0.0))
+    assert chainage == pytest.approx(true, abs=1e-6)
+    assert point == pytest.approx((*touch, 0), abs=1e-6)
+
+
+def test_no_straight_touches_a_corner() -> None:
+    job = ferry_house()
+    with pytest.raises(Refused, match="touches"):
+        place_on(job.line("L3"), 6600.0, (3000.0, 3000.0, 0.0))
+    assert place_on(job.line("L3"), 1e9)[0] == pytest.approx(course_of(job.line("L3")).length)

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -203,6 +205,7 @@ def test_a_walk_goes_where_it_says() -> None:
         ("-200", 1, "goes forward"),
         ("1000, home, 500", 13, "closed already"),
         ("", 1, "goes nowhere"),
+        ("right 90, close", 11, "nothing to close"),
         ("curve (1; 2) then (3; 4)", 13, "written by its points"),
     ],
 )
@@ -211,6 +214,37 @@ def test_errors_of_a_walk_point_at_their_place(text: str, place: int, told: str)
         walk(text)
     assert told in refused.value.what
     assert int(refused.value.where) == place
+
+
+PAGE = (Path(__file__).parents[2] / "docs" / "walks.md").read_text()
+STEPS = [step for row in re.findall(r"^\| (`.*?) \|", PAGE, re.MULTILINE) for step in re.findall(r"`([^`]+)`", row)]
+
+
+def test_the_page_on_walks_is_true() -> None:
+    """Every step on it is walked, some after a corner to stand on, and so are its examples."""
+    assert len(STEPS) > 15
+    for step in STEPS:
+        lead = (
+            "3000, left 90, 10, "
+            if step.split()[0] in ("round", "home")
+            else "500, "
+            if step.split()[0] in ("right", "left", "heading")
+            else ""
+        )
+        if step == "close":
+            lead = "3000, left 90, 10, left 90, 3000, left 90, 10, "
+        assert walk(lead + step).legs
+    measures = {"portal height": 2100.0, "portal width": 900.0}
+    portal, room = (walk(text, measures=measures) for text in re.findall(r"(?:^    .+\n)+", PAGE, re.MULTILINE))
+    assert portal.end == pytest.approx((900, 0, 0))
+    assert [leg.round for leg in portal.legs] == [80, 80, None]
+    assert room.closed
+    assert len(room.legs) == 8
+
+
+@given(st.lists(st.sampled_from(STEPS), max_size=12).map(", ".join))
+def test_any_steps_in_any_order_are_walked_or_refused(text: str) -> None:
+    assert tried(lambda: walk(text, measures=KNOWN).legs) != ()
 
 
 @given(st.text(alphabet="arcto right left 0123456789,;().homeclsvu\n", max_size=60))

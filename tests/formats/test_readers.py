@@ -159,7 +159,7 @@ def test_meshes_give_the_edges_that_trimesh_finds(kind: str, tmp_path: Path) -> 
     tube = [line for line in lines_of(drawing, ["open boundaries"]) if line.closed]
     section = theirs.section(plane_origin=(0, 0, 100), plane_normal=(0, 0, 1))
     cut = read_apart(tmp_path / f"model.{kind}", Options(level=100))
-    ours = sum(course_of(line).length for line in lines_of(cut, ["level cut at 100"]))
+    ours = sum(course_of(line).length for line in lines_of(cut, ["level cut at 100 mm"]))
     # The wall between the boxes is cut twice there, and doubled edges count once here.
     assert ours == pytest.approx(section.length - 2000, rel=1e-6)
     assert len(tube) == 2

@@ -14,7 +14,7 @@ import trimesh
 from slow_ribbon.core.apply import apply, apply_all
 from slow_ribbon.core.edits import PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.line import Line
-from slow_ribbon.core.line_work import turned
+from slow_ribbon.core.line_moves import turned
 from slow_ribbon.core.run import FacingSide
 from slow_ribbon.core.solve import solve
 from slow_ribbon.demo import ferry_house
@@ -35,6 +35,10 @@ def test_the_cutting_list_as_csv() -> None:
     assert (cornice["long_point_mm"], cornice["short_point_mm"]) == ("5900.000", "5736.000")
     assert (cornice["begin_mitre_deg"], cornice["begin_bevel_deg"]) == ("31.619", "-33.863")
     assert sum(int(row["quantity"]) for row in rows) == 65
+    rail = next(row for row in rows if row["tags"] == "SE7")
+    assert cornice["bend"] == ""
+    assert rail["bend"] == "straight 3800.000; arc 10681.415 radius 3400.000 turn 180.000; straight 2400.000"
+    assert sum(float(part.split()[1]) for part in rail["bend"].split("; ")) == pytest.approx(float(rail["line_length_mm"]), abs=0.002)
 
 
 def test_the_schedule_as_csv_adds_up() -> None:

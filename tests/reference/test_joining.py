@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from making import polygons
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.join import Joined, Loose
+from slow_ribbon.core.join import Joined
 from slow_ribbon.core.join import join as join_loose
+from slow_ribbon.core.net import Loose
 from slow_ribbon.core.shape import Array
 
 

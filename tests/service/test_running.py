@@ -13,8 +13,10 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
+import numpy as np
 import psutil
 import pytest
+import trimesh
 
 from slow_ribbon.core.job import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
@@ -126,6 +128,12 @@ def test_a_drawing_goes_through_the_command_line_to_a_cutting_list(tmp_path: Pat
         (True, ["straight"] * 4),
         (True, ["arc"] * 2),
     ]
+    trimesh.creation.box((1.0, 2.0, 0.3)).export(tmp_path / "box.stl")
+    brought = run("import", "box.stl", "--unit", "m", "--cut-at", "100", "--layer", "level cut at 100 mm", cwd=tmp_path)
+    assert brought.returncode == 0, brought.stderr
+    (cut,) = job_from_text(brought.stdout).lines
+    assert cut.closed
+    assert np.ptp(cut.points(), axis=0) == pytest.approx((1000, 2000, 0))
     (tmp_path / "demo.ribbon.json").write_text(job_to_text(ferry_house()))
     solved = run("solve", "demo.ribbon.json", "--as", "csv", cwd=tmp_path)
     assert solved.returncode == 0
@@ -141,6 +149,7 @@ def test_a_drawing_goes_through_the_command_line_to_a_cutting_list(tmp_path: Pat
         ("import-dxf", "bad.ribbon.json"),
         ("import-dxf", "missing.dxf"),
         ("import-dxf", "missing.dxf", "--tolerance", "wide"),
+        ("import", "bad.ribbon.json", "--sharp", "500"),
         ("serve", "--database", "nonsense"),
         ("load-demo", "--database", "postgresql://nobody@127.0.0.1:1/none"),
     ],

@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { JobList } from "./jobs/JobList";
 import { useAddress } from "./ui/address";
+import { Trouble } from "./ui/Trouble";
 import { JobWindow } from "./window/JobWindow";
 import "./ui/style.css";
 
@@ -18,7 +19,9 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={client}>
-        <Pages />
+        <Trouble part="The page">
+          <Pages />
+        </Trouble>
       </QueryClientProvider>
     </StrictMode>,
   );

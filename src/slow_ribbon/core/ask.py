@@ -6,13 +6,15 @@ import math
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import minimize
+from scipy.optimize import brentq, minimize
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.frames import angle_between
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.legs import place
+from slow_ribbon.core.line import Line
 from slow_ribbon.core.model import Distance, Id, Model, Point3
 from slow_ribbon.core.shape import Array
 
@@ -84,6 +86,35 @@ def dimensions(job: Job, a: Spot, b: Spot) -> list[Figure]:
         if radius is not None:
             found.append(Figure(name=name, value=radius, kind="length"))
     return found
+
+
+def place_on(line: Line, chainage: float, touched_from: Point3 | None = None) -> tuple[float, Point3]:
+    """Return a place on a line, with its chainage: at a chainage, or near it where a straight from a point touches on plan.
+
+    Raises ``Refused`` where no such straight touches the line near by.
+    """
+    course = course_of(line)
+    chainage = min(max(chainage, 0.0), course.length)
+    if touched_from is not None:
+        begin = np.array(touched_from[:2])
+
+        def aside(at: float) -> float:
+            here = course.at(np.array([at]))
+            across, along = here.points[0, :2] - begin, here.tangents[0, :2]
+            return float(across[0] * along[1] - across[1] * along[0])
+
+        # The nearest change of side within a share of the line to either side.
+        for reach in (0.002, 0.01, 0.05):
+            low, high = max(0.0, chainage - reach * course.length), min(course.length, chainage + reach * course.length)
+            if aside(low) * aside(high) < 0:
+                touched = float(brentq(aside, low, high, xtol=1e-9))
+                # At a corner the sides change too, without the straight running along the line.
+                if abs(aside(touched)) < 1e-3:
+                    chainage = touched
+                    break
+        else:
+            raise Refused("No straight from there touches the line at this place.", "touched_from", "touch")
+    return chainage, place(course.at(np.array([chainage])).points[0])
 
 
 def _apart(job: Job, first: str, second: str) -> float:

@@ -11,7 +11,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job, Thing
 from slow_ribbon.core.legs import AnyLeg
 from slow_ribbon.core.line import Line
-from slow_ribbon.core.line_work import moved_point
+from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.made import Midway, Offset, Walk, stands_on
 from slow_ribbon.core.measures import Formula, Measure, work_out
 from slow_ribbon.core.model import Point3

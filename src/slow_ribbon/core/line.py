@@ -84,6 +84,11 @@ class Line(LineBody):
         return np.array([self.start, *(leg.to for leg in ends)], dtype=float)
 
 
+def leg_begins(line: LineBody) -> list[Point3]:
+    """Return where each leg of a line begins."""
+    return [line.start, *(leg.to for leg in line.legs[:-1])]
+
+
 def line_body(points: Iterable[Sequence[float]], closed: bool, name: str, **more: Any) -> LineBody:
     """Return a line through points (n, 3), each met once; a closed line goes back to the first."""
     places = [(float(x), float(y), float(z)) for x, y, z in points]

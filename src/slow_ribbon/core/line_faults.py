@@ -11,9 +11,9 @@ import shapely
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.frames import angle
+from slow_ribbon.core.leg_apply import NEARLY
 from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
-from slow_ribbon.core.line_apply import NEARLY
 from slow_ribbon.core.line_edits import LineEdit, MakeTangent, RemoveVertex, SetClosed, SplitLine
 from slow_ribbon.core.parts import Part, line_parts
 from slow_ribbon.core.shape import Array

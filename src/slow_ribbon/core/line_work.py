@@ -1,4 +1,4 @@
-"""Working on lines: split, join, reverse, another start, mirror, copy, simplify.
+"""Working on lines: split, join, reverse, another start.
 
 All are exact: an arc stays an arc, a part of a B-spline is a B-spline.
 """
@@ -15,20 +15,15 @@ from scipy.interpolate import BSpline
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.join import straightened
 from slow_ribbon.core.leg_spans import spans_of
-from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, mapped, place, reshaped, reversed_leg
-from slow_ribbon.core.line import Line, Mark, Opening
+from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, place, reversed_leg
+from slow_ribbon.core.line import Line, Mark, Opening, leg_begins
+from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CurveSpan, ScrewSpan, Span, StraightSpan
 from slow_ribbon.core.units import WELD
-
-
-def leg_begins(line: Line) -> list[Point3]:
-    """Return where each leg of a line begins."""
-    return [line.start, *(leg.to for leg in line.legs[:-1])]
 
 
 def span_leg(span: Span, low: float, high: float) -> AnyLeg:
@@ -325,114 +320,3 @@ def _unique(thing: Opening | Mark, names: set[str]) -> Any:
     while name in names:
         name, number = f"{thing.name} {number}", number + 1
     return thing.model_copy(update={"name": name})
-
-
-def moved_point(line: Line, index: int, to: Point3) -> Line:
-    """Return a line with one of its points moved; its curves follow in proportion. Points are counted from 0 at the start."""
-    begins = leg_begins(line)
-    legs = list(line.legs)
-    start = line.start
-    if index == 0:
-        legs[0] = reshaped(legs[0], start, to, legs[0].to if len(legs) > 1 or not line.closed else to)
-        start = to
-        if line.closed:
-            last = len(legs) - 1
-            begin = to if last == 0 else begins[last]
-            legs[last] = reshaped(legs[last], begins[last], begin, to) if last else legs[last].model_copy(update={"to": to})
-    else:
-        legs[index - 1] = reshaped(legs[index - 1], begins[index - 1], begins[index - 1], to)
-        if index < len(legs):
-            legs[index] = reshaped(legs[index], begins[index], to, legs[index].to)
-    return line.model_copy(update={"start": start, "legs": tuple(legs)})
-
-
-def turned(line: Line, turn: float, about: Point3, by: Point3) -> Line:
-    """Return a line turned by ``turn`` degrees about an upright axis through ``about`` and moved ``by``."""
-    cosine, sine = math.cos(math.radians(turn)), math.sin(math.radians(turn))
-
-    def direct(value: Any) -> Point3:
-        return float(cosine * value[0] - sine * value[1]), float(sine * value[0] + cosine * value[1]), float(value[2])
-
-    def move(point: Any) -> Point3:
-        return place(np.add(np.add(about, by), direct(np.subtract(point, about))))
-
-    return _carried(line, move, direct)
-
-
-def mirrored(line: Line, a: Point3, b: Point3) -> Line:
-    """Return a line mirrored in the upright plane through two points. Raises ``Refused`` where they are over one another."""
-    along = np.array([b[0] - a[0], b[1] - a[1], 0.0])
-    size = float(np.linalg.norm(along))
-    if size <= WELD:
-        raise Refused("The two points of the mirror line are the same on plan: move them apart.", "b", "mirror")
-    along /= size
-    turn = 2 * np.outer(along, along) - np.diag([1.0, 1.0, -1.0])
-
-    def direct(value: Any) -> Point3:
-        return place(turn @ np.asarray(value, dtype=float))
-
-    def move(point: Any) -> Point3:
-        return place(np.add(a, direct(np.subtract(point, a))))
-
-    found = _carried(line, move, direct)
-    legs = tuple(leg.model_copy(update={"turn": -leg.turn}) if isinstance(leg, HelixLeg) else leg for leg in found.legs)
-    return found.model_copy(update={"legs": legs})
-
-
-def _carried(line: Line, move: Any, direct: Any) -> Line:
-    start = move(line.start)
-    legs = [mapped(leg, move(leg.to), move, direct, 1.0) for leg in line.legs]
-    if line.closed:
-        legs[-1] = legs[-1].model_copy(update={"to": start})
-    return line.model_copy(update={"start": start, "legs": tuple(legs)})
-
-
-def simplified(line: Line, tolerance: float) -> tuple[Line, float]:
-    """Return a line without the points of its straights that stray no more than ``tolerance`` mm, and how far it strays at most.
-
-    Curves, rounded corners and the ends stay as they are.
-    """
-    begins = leg_begins(line)
-    runs: list[list[Point3]] = []
-    out: list[AnyLeg] = []
-    strayed = 0.0
-    run: list[Point3] = []
-
-    def settle() -> None:
-        nonlocal strayed, run
-        if not run:
-            return
-        points = np.array(run)
-        whole = line.closed and len(run) == len(line.legs) + 1
-        tidy = straightened(points[:-1] if whole else points, whole, tolerance)
-        if whole:
-            # A closed line keeps its own start unless that lies on a straight.
-            runs.append([place(point) for point in tidy])
-            tidy = np.vstack([tidy, tidy[:1]])
-        strayed = max(strayed, _deviation(points, tidy))
-        out.extend(StraightLeg(to=place(point)) for point in tidy[1:])
-        run = []
-
-    for leg, begin in zip(line.legs, begins, strict=True):
-        if not isinstance(leg, StraightLeg):
-            settle()
-            out.append(leg)
-            continue
-        run = [*(run or [begin]), leg.to]
-        if leg.round is not None:
-            settle()
-            out[-1] = out[-1].model_copy(update={"round": leg.round})
-    settle()
-    start = runs[0][0] if runs else line.start
-    return line.model_copy(update={"start": start, "legs": tuple(out)}), strayed
-
-
-def _deviation(points: Array, tidy: Array) -> float:
-    most = 0.0
-    for point in points:
-        along = tidy[1:] - tidy[:-1]
-        square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-        share = np.clip(np.einsum("ij,ij->i", point - tidy[:-1], along) / square, 0, 1)
-        away = point - tidy[:-1] - along * share[:, None]
-        most = max(most, math.sqrt(float(np.einsum("ij,ij->i", away, away).min())))
-    return most

@@ -310,6 +310,8 @@ def _cord(walker: _Walker, rest: str, offset: int) -> None:
 
 
 def _close(walker: _Walker) -> None:
+    if not walker.legs:
+        raise walker.refuse("There is nothing to close yet: a leg must come first.")
     gap = math.dist(walker.at, walker.start)
     if gap > CLOSES:
         ways = (("too far west", "too far east"), ("too far south", "too far north"), ("too low", "too high"))

@@ -11,13 +11,15 @@ import numpy as np
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.join import Chain, Joined, Junction, Loose, Report, join, straightened
+from slow_ribbon.core.join import Chain, Joined, Junction, Report, join
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import AnyLeg, StraightLeg, mapped, place, reshaped, reversed_leg
 from slow_ribbon.core.line import Line, LineBody, Opening, Source, line_body
 from slow_ribbon.core.line_work import span_leg
 from slow_ribbon.core.model import Point3
+from slow_ribbon.core.net import Loose
 from slow_ribbon.core.shape import Array, Indices
+from slow_ribbon.core.simpler import straightened
 from slow_ribbon.core.units import FARTHEST, WELD
 
 #: A drawing that lies further than this from its origin, mm, is brought near nought.

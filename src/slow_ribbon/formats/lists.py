@@ -11,12 +11,12 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import cutting_list, schedule
+from slow_ribbon.core.cutting import CutRow, cutting_list, schedule
 from slow_ribbon.core.solve import Solved
 
 CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
-    "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg",
+    "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
@@ -36,9 +36,20 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             run.name, " ".join(row.tags), section.name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
+            _bend(row),
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows
+
+
+def _bend(row: CutRow) -> str:
+    """Return what a piece is bent to, part after part in order of travel; nothing for a straight one."""
+    parts = []
+    for part in row.bends:
+        radius = "" if part.radius is None else f" radius {_number(part.radius)}"
+        turn = f" turn {_number(part.turn)}" if part.turn else ""
+        parts.append(f"{part.kind} {_number(part.length)}{radius}{turn}")
+    return "; ".join(parts)
 
 
 def schedule_rows(solved: Solved) -> list[dict[str, str]]:

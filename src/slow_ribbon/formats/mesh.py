@@ -71,7 +71,7 @@ def _edges(mesh: trimesh.Trimesh, kind: str, objects: int, options: Options) -> 
     cut = trimesh.intersections.mesh_plane(mesh, plane_normal=[0, 0, 1], plane_origin=[0, 0, level]) if low < level < high else []
     for begin, end in cut:
         if not np.array_equal(begin, end):
-            edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {level:.0f}")
+            edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {level:.0f} mm")
     edges.notes.append(
         f"{len(mesh.faces):,} faces in {objects} {'object' if objects == 1 else 'objects'}, from height {low:.0f} to {high:.0f} mm."
     )

@@ -8,13 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from slow_ribbon.core.ask import Figure, Spot, dimensions
+from slow_ribbon.core.ask import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line, LineBody
-from slow_ribbon.core.line_work import simplified
 from slow_ribbon.core.measures import work_out
-from slow_ribbon.core.model import Id, Point3
+from slow_ribbon.core.model import Distance, Id, Point3
+from slow_ribbon.core.simpler import simplified
 from slow_ribbon.core.units import System, parse_length
 from slow_ribbon.core.walk import walk
 from slow_ribbon.service.jobs import AtBench
@@ -39,7 +39,7 @@ class Length(BaseModel):
 
 
 class WalkRequest(BaseModel):
-    """A walk to look at, from ``start``. ``plane`` is an upright plane it is drawn on, by two points: east is then along it, north up."""
+    """A walk to look at, from ``start``."""
 
     text: Annotated[str, Field(max_length=20_000)]
     start: Point3 = (0.0, 0.0, 0.0)
@@ -61,6 +61,21 @@ class WalkShown(BaseModel):
 class DimensionRequest(BaseModel):
     a: Spot
     b: Spot
+
+
+class PlaceRequest(BaseModel):
+    """A place on a line: at a chainage, or near it where a straight from a point touches the line on plan."""
+
+    line: Id
+    chainage: Distance
+    touched_from: Point3 | None = None
+
+
+class PlaceFound(BaseModel):
+    """A place on a line, exact, with its chainage."""
+
+    chainage: float
+    point: Point3
 
 
 class SimplerRequest(BaseModel):
@@ -123,6 +138,13 @@ def look_at_walk(id: str, wanted: WalkRequest, bench: AtBench) -> WalkShown:
 def ask_dimension(id: str, wanted: DimensionRequest, bench: AtBench) -> list[Figure]:
     """Return the figures between two places of a job."""
     return dimensions(bench.jobs.open(id).job, wanted.a, wanted.b)
+
+
+@router.post("/jobs/{id}/place")
+def find_place(id: str, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
+    """Return a place on a line, for a point that was snapped to it as it is drawn."""
+    chainage, point = place_on(bench.jobs.open(id).job.line(wanted.line), wanted.chainage, wanted.touched_from)
+    return PlaceFound(chainage=chainage, point=point)
 
 
 @router.post("/jobs/{id}/simpler")

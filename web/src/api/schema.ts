@@ -592,6 +592,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Place
+         * @description Return a place on a line, for a point that was snapped to it as it is drawn.
+         */
+        post: operations["find_place_api_jobs__id__place_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/simpler": {
         parameters: {
             query?: never;
@@ -2293,6 +2313,36 @@ export interface components {
             bends: components["schemas"]["BendOfPiece"][];
         };
         /**
+         * PlaceFound
+         * @description A place on a line, exact, with its chainage.
+         */
+        PlaceFound: {
+            /** Chainage */
+            chainage: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PlaceRequest
+         * @description A place on a line: at a chainage, or near it where a straight from a point touches the line on plan.
+         */
+        PlaceRequest: {
+            /** Line */
+            line: string;
+            /** Chainage */
+            chainage: number;
+            /** Touched From */
+            touched_from?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Placing
          * @description How a run's section is placed on its line. ``datum`` left out is the section's own.
          */
@@ -3513,7 +3563,7 @@ export interface components {
         };
         /**
          * WalkRequest
-         * @description A walk to look at, from ``start``. ``plane`` is an upright plane it is drawn on, by two points: east is then along it, north up.
+         * @description A walk to look at, from ``start``.
          */
         WalkRequest: {
             /** Text */
@@ -5652,6 +5702,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Figure"][];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_place_api_jobs__id__place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceFound"];
                 };
             };
             /** @description A problem */

@@ -1,7 +1,7 @@
 /** Bring in a drawing, a model or a list of points: see it, choose what and how, add the lines in one edit. */
 import { useRef, useState } from "react";
 import { type DrawingRead, type Problem, problemOf } from "../api/client";
-import { Button } from "../ui/fields";
+import { Button } from "../ui/choices";
 import { useWindow } from "../window/store";
 import { Choosing } from "./Choosing";
 import { Going } from "./Going";

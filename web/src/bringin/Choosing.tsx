@@ -12,7 +12,8 @@ import {
   type Problem,
   problemOf,
 } from "../api/client";
-import { Button, figuresTaken, LengthField, Tick, Words } from "../ui/fields";
+import { Button, Tick, Words } from "../ui/choices";
+import { figuresTaken, LengthField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";

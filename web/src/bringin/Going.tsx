@@ -1,4 +1,4 @@
-import { Words } from "../ui/fields";
+import { Words } from "../ui/choices";
 import { stopTask, useTask } from "./reading";
 
 /** Long work going on: what it does, how far it has come, and a way to stop it. */

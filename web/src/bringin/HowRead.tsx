@@ -1,6 +1,7 @@
 /** How the file is read, where it can be read in more ways than one: the questions its kind asks. */
 import type { DrawingRead } from "../api/client";
-import { AngleField, Choice, LengthField, Pick, Setting } from "../ui/fields";
+import { Choice, Pick } from "../ui/choices";
+import { AngleField, LengthField, Setting } from "../ui/fields";
 import type { ReadOptions } from "./reading";
 
 const meshes = ["obj", "ply", "stl", "glb", "gltf"];

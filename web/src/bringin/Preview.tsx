@@ -2,7 +2,7 @@
 import { useMemo } from "react";
 import type { DrawingRead, LinesFound } from "../api/client";
 import { boxOf, fitted, toSheet } from "../sheet/frame";
-import { useSize } from "../ui/fields";
+import { useSize } from "../ui/useSize";
 
 interface PreviewProps {
   drawing: DrawingRead;

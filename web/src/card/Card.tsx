@@ -1,6 +1,6 @@
 /** The card of what is selected: its settings as the questions the trade asks, and the checks that concern it. */
 import { PictureCard } from "../setting/PictureCard";
-import { Words } from "../ui/fields";
+import { Words } from "../ui/choices";
 import { useChanges, useShown } from "../window/job";
 import { remove } from "../window/keys";
 import { useWindow } from "../window/store";

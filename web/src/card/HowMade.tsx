@@ -1,7 +1,8 @@
 /** How a line is made, where it follows something: its walk, the line it lies beside, the two it lies between. */
 import { useState } from "react";
 import type { Edit, Line } from "../api/client";
-import { Choice, LengthField, Question, Words } from "../ui/fields";
+import { Choice, Words } from "../ui/choices";
+import { LengthField, Question } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById } from "../window/things";

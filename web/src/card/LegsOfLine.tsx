@@ -1,11 +1,13 @@
 /** The points and legs of a line, one at a time: where the point is, how its corner is rounded, what the leg after it is. */
 import { useState } from "react";
 import type { Edit, Leg, LegFigures, Line, Point3 } from "../api/client";
-import { AngleField, Button, Choice, LengthField, Pick, Question, Setting, Tick, Words } from "../ui/fields";
+import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
+import { AngleField, LengthField, Question, Setting } from "../ui/fields";
 import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { linePoints } from "../window/things";
+import { EndsOfCurve, ShapeOfLeg } from "./ShapeOfLeg";
 
 const kinds: [Leg["kind"], string][] = [
   ["straight", "straight"],
@@ -191,7 +193,8 @@ function OneLeg({
           </p>
         </>
       )}
-      {leg.kind === "through" && <Through leg={leg} set={set} />}
+      <ShapeOfLeg leg={leg} set={set} />
+      {leg.kind === "through" && <EndsOfCurve leg={leg} set={set} />}
       {leg.kind === "curve" && (
         <p className="text-pencil text-sm">
           {leg.controls.length + 2} controls, degree {leg.degree ?? leg.controls.length + 1}
@@ -205,43 +208,6 @@ function OneLeg({
       )}
     </>
   );
-}
-
-/** The points a smooth curve passes: sharp or smooth at each, and its directions at both ends. */
-function Through({ leg, set }: { leg: Extract<Leg, { kind: "through" }>; set: (next: object) => Promise<unknown> }) {
-  const units = useUnits();
-  const points = leg.points ?? [];
-  return (
-    <>
-      {points.map((point, i) => (
-        <div key={i} className="flex items-center justify-between gap-2">
-          <Tick
-            label={`sharp at ${(point.at as Point3).map((mm) => formatLength(mm, units)).join("; ")}`}
-            checked={point.sharp ?? false}
-            set={(sharp) => set({ ...leg, points: points.map((one, n) => (n === i ? { ...one, sharp } : one)) })}
-          />
-          <Words onClick={() => void set({ ...leg, points: points.filter((_, n) => n !== i) })}>out</Words>
-        </div>
-      ))}
-      {(["begin", "end"] as const).map((name) => (
-        <AngleField
-          key={name}
-          label={`Bearing at its ${name}`}
-          degrees={leg[name] ? bearing(leg[name] as Point3) : null}
-          free
-          take={async (degrees) => {
-            const angle = ((90 - (degrees ?? 0)) * Math.PI) / 180;
-            const way = degrees === null ? null : [Math.cos(angle), Math.sin(angle), 0];
-            return (await set({ ...leg, [name]: way })) as never;
-          }}
-        />
-      ))}
-    </>
-  );
-}
-
-function bearing(way: Point3): number {
-  return (((Math.atan2(way[0], way[1]) * 180) / Math.PI) % 360) + 0;
 }
 
 function middle(a: Point3, b: Point3, aside: number): Point3 {

@@ -1,5 +1,6 @@
 import type { Edit, Line, LineFigures } from "../api/client";
-import { Button, Choice, LengthField, Pick, Question, Setting, TextField, Tick, Words } from "../ui/fields";
+import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
+import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";

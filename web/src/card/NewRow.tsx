@@ -1,7 +1,8 @@
 /** Set items out along a line: which line, what, how far apart. */
 import { useRef, useState } from "react";
 import type { Edit } from "../api/client";
-import { Button, Choice, figuresTaken, LengthField, Pick, Setting } from "../ui/fields";
+import { Button, Choice, Pick } from "../ui/choices";
+import { figuresTaken, LengthField, Setting } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";

@@ -1,7 +1,8 @@
 /** Run a section along lines: which section, which lines, which side it faces. */
 import { useState } from "react";
 import type { Edit, Point3 } from "../api/client";
-import { Button, Choice, Pick, Setting, Tick, Words } from "../ui/fields";
+import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
+import { Setting } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";

@@ -1,6 +1,7 @@
 /** The openings and named marks of a line. */
 import type { Edit, Line, Mark, Opening } from "../api/client";
-import { LengthField, Question, TextField, Words } from "../ui/fields";
+import { Words } from "../ui/choices";
+import { LengthField, Question, TextField } from "../ui/fields";
 import { useChanges } from "../window/job";
 import { useWindow } from "../window/store";
 

@@ -1,5 +1,6 @@
 import type { Edit, Problem, Row } from "../api/client";
-import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField, Tick } from "../ui/fields";
+import { Choice, Pick, Tick } from "../ui/choices";
+import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { lineById } from "../window/things";

@@ -1,7 +1,8 @@
 import type { ReactNode } from "react";
 import type { Edit, Placing, Point3, Run } from "../api/client";
 import { bendWords } from "../ui/bends";
-import { AngleField, Choice, FigureField, LengthField, Pick, Question, Setting, TextField, Words } from "../ui/fields";
+import { Choice, Pick, Words } from "../ui/choices";
+import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { formatLength, sizeWords } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Edit, Section } from "../api/client";
-import { LengthField, Pick, Question, Setting, TextField, Tick, Words } from "../ui/fields";
+import { Pick, Tick, Words } from "../ui/choices";
+import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";

@@ -1,7 +1,8 @@
 /** Working on lines: at a chainage of one, and on one or several as wholes. */
 import { useState } from "react";
 import type { Edit, Line } from "../api/client";
-import { LengthField, Question, Words } from "../ui/fields";
+import { Words } from "../ui/choices";
+import { LengthField, Question } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { nextName } from "./OpeningsOfLine";

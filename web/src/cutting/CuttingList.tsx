@@ -2,7 +2,7 @@
 import { useEffect, useRef } from "react";
 import type { CutRowFigures } from "../api/client";
 import { bendWords } from "../ui/bends";
-import { Words } from "../ui/fields";
+import { Words } from "../ui/choices";
 import { count, formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";

@@ -1,11 +1,12 @@
 /** The strip at the foot of the sheet while a line is drawn: type a leg, choose its kind, step back, close, finish. */
 import { useContext, useEffect, useRef, useState } from "react";
-import { type Edit, problemOf } from "../api/client";
+import { type Edit, type Point3, problemOf } from "../api/client";
 import type { View } from "../sheet/plane";
-import { Button, Pick, readLength } from "../ui/fields";
+import { Button, Pick } from "../ui/choices";
+import { readLength } from "../ui/fields";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { type DraftLine, modes, stepBack, useDraftWalk, useWhereTo, withPoint, withSharp } from "./draft";
+import { type DraftLine, inTurn, modes, stepBack, useDraftWalk, useWalkNow, withPoint, withSharp } from "./draft";
 import { legEnd } from "./snap";
 
 interface Props {
@@ -33,22 +34,23 @@ export function Strip({ pointer, view, upright }: Props) {
   const { edit } = useChanges();
   const set = useWindow((state) => state.set);
   const { draft, walk, error } = useDraftWalk();
-  const whereTo = useWhereTo();
+  const walkNow = useWalkNow();
   const [typed, setTyped] = useState<Record<Field, string>>({ first: "", second: "", third: "" });
   const [wrong, setWrong] = useState("");
-  const taking = useRef<Promise<void>>(Promise.resolve());
   const firstField = useRef<HTMLInputElement>(null);
   const system = units.system ?? "mm";
   const count = walk?.line.legs.length ?? 0;
 
-  const finish = async (closed: boolean) => {
+  const finished = async (closed: boolean) => {
     const now = useWindow.getState().draft;
-    if (!now || !walk) {
+    if (!now) return;
+    const done = await walkNow(now);
+    if (!done) {
       setWrong("A line needs at least two points.");
       return;
     }
-    if (closed && !walk.line.closed && !now.steps.includes("home")) {
-      if (count < 2) {
+    if (closed && !done.line.closed && !now.steps.includes("home")) {
+      if (done.line.legs.length < 2) {
         setWrong("A closed line needs at least three points, or curves.");
         return;
       }
@@ -56,10 +58,12 @@ export function Strip({ pointer, view, upright }: Props) {
       return;
     }
     const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
-    const problem = await edit([{ kind: "add_lines", lines: [{ ...walk.line, name }] } as Edit]);
+    const problem = await edit([{ kind: "add_lines", lines: [{ ...done.line, name }] } as Edit]);
     if (problem) setWrong(problem.detail);
     else set({ draft: null, selected: [`L${(shown.job.last_number ?? 0) + 1}`] });
   };
+  const finish = (closed: boolean) =>
+    inTurn(() => finished(closed)).catch((failed) => setWrong(problemOf(failed).detail));
 
   // A line that came back to its start is finished at once, and only once.
   const finishNow = useRef(finish);
@@ -83,8 +87,9 @@ export function Strip({ pointer, view, upright }: Props) {
       const [x, y, z] = await Promise.all([read(fields.first), read(fields.second), read(fields.third)]);
       return withPoint(now, [x, y, z]);
     }
-    const { end, heading } = await whereTo(now);
-    const at = end ?? now.start;
+    const before = await walkNow(now);
+    const at = (before?.end as Point3 | undefined) ?? now.start;
+    const heading = before?.turned ?? null;
     if (now.mode === "arc") {
       const [radius, rise] = [await read(fields.first), await read(fields.third)];
       const turn = angleOf(fields.second) ?? 90;
@@ -124,19 +129,13 @@ export function Strip({ pointer, view, upright }: Props) {
     setTyped({ first: "", second: "", third: "" });
     setWrong("");
     firstField.current?.focus();
-    // One after another: the next leg goes on from where this one ends.
-    const turn = taking.current.then(async () => {
+    await inTurn(async () => {
       const then = useWindow.getState().draft;
-      if (!then) return;
-      try {
-        set({ draft: await taken(then, fields) });
-      } catch (failed) {
-        setTyped(fields);
-        setWrong(problemOf(failed).detail);
-      }
+      if (then) set({ draft: await taken(then, fields) });
+    }).catch((failed) => {
+      setTyped(fields);
+      setWrong(problemOf(failed).detail);
     });
-    taking.current = turn;
-    await turn;
   };
   const undo = () => {
     const now = useWindow.getState().draft;

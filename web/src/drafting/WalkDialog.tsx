@@ -2,7 +2,8 @@
 import { useRef, useState } from "react";
 import { type Edit, type Point3, problemOf } from "../api/client";
 import { boxOf, fitted, toSheet } from "../sheet/frame";
-import { Button, figuresTaken, LengthField, Tick } from "../ui/fields";
+import { Button, Tick } from "../ui/choices";
+import { figuresTaken, LengthField } from "../ui/fields";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";

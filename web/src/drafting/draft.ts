@@ -106,16 +106,27 @@ function walkQuery(job: string, revision: number, text: string, start: Point3 | 
 
 const headingOf = (walk: WalkShown) => ((90 - walk.heading) * Math.PI) / 180;
 
-/** Asks where a draft has come to, for a leg that is typed before the last one has been drawn. */
-export function useWhereTo() {
+/** Asks where a draft goes, for what is done before its last leg has been drawn; null where it has no leg yet. */
+export function useWalkNow() {
   const job = useContext(JobId);
   const { revision } = useShown();
   const client = useQueryClient();
-  return async (draft: DraftLine): Promise<{ end: Point3 | null; heading: number | null }> => {
-    if (!draft.start || !draft.steps.length) return { end: draft.start, heading: null };
+  return async (draft: DraftLine): Promise<(WalkShown & { turned: number }) | null> => {
+    if (!draft.start || !draft.steps.length) return null;
     const walk = await client.fetchQuery(walkQuery(job, revision, draft.steps.join(", "), draft.start));
-    return { end: walk.end as Point3, heading: headingOf(walk) };
+    return { ...walk, turned: headingOf(walk) };
   };
+}
+
+// Legs typed and clicked are taken one after another: each goes on from where the one before ends.
+let turn: Promise<unknown> = Promise.resolve();
+
+/** Do something to the draft once all that was typed and clicked before has been taken. */
+export function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const done = turn.then(work);
+  // What goes wrong is told by the one who asked; the next may go on.
+  turn = done.catch(() => null);
+  return done;
 }
 
 /** Where a walk of these steps goes, as the service works it out. */

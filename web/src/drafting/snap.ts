@@ -6,13 +6,17 @@ export interface Snapped {
   point: [number, number];
   /** What was snapped to, in words; empty where nothing was. */
   what: string;
+  /** The place on a line that was snapped to, which the service knows more exactly than its drawing does. */
+  on?: { line: string; chainage: number; touching: boolean };
 }
 
 export interface SnapTo {
   points: Point3[];
   middles: Point3[];
-  /** Other lines, by name. */
-  lines: { name: string; path: Path }[];
+  /** Other lines. */
+  lines: { id: string; name: string; path: Path }[];
+  /** Whether a straight can touch them: the drawing is in plan. */
+  touches: boolean;
   /** Where the line being drawn begins and has come to, and its heading there, radians from east. */
   start: Point3 | null;
   last: Point3 | null;
@@ -43,7 +47,7 @@ export function snap(x: number, y: number, to: SnapTo): Snapped {
   if (point) return { point: [point[0], point[1]], what: "point" };
   const middle = nearest(to.middles, x, y, to.reach * 0.8);
   if (middle) return { point: [middle[0], middle[1]], what: "middle" };
-  const touching = last && tangentNear(to.lines, last, x, y, to.reach);
+  const touching = last && to.touches && tangentNear(to.lines, last, x, y, to.reach);
   if (touching) return touching;
   const along = alongLine(to, x, y);
   if (along) return along;
@@ -70,7 +74,7 @@ export function snap(x: number, y: number, to: SnapTo): Snapped {
 /** A round chainage of a line near by. */
 function alongLine(to: SnapTo, x: number, y: number): Snapped | null {
   let best: { away: number; snapped: Snapped } | null = null;
-  for (const { name, path } of to.lines) {
+  for (const { id, name, path } of to.lines) {
     for (let i = 0; i + 1 < path.points.length; i++) {
       const [a, b] = [path.points[i] as Point3, path.points[i + 1] as Point3];
       const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
@@ -82,11 +86,13 @@ function alongLine(to: SnapTo, x: number, y: number): Snapped | null {
       const [from = 0, end = 0] = [path.chainages[i], path.chainages[i + 1]];
       const rounded = Math.round((from + (end - from) * share) / to.grid) * to.grid;
       const at = end > from ? Math.min(1, Math.max(0, (rounded - from) / (end - from))) : 0;
+      const chainage = from + (end - from) * at;
       best = {
         away,
         snapped: {
           point: [a[0] + dx * at, a[1] + dy * at],
-          what: `${name} at ${to.say(from + (end - from) * at)}`,
+          what: `${name} at ${to.say(chainage)}`,
+          on: { line: id, chainage, touching: false },
         },
       };
     }
@@ -96,7 +102,7 @@ function alongLine(to: SnapTo, x: number, y: number): Snapped | null {
 
 /** Where a straight from the last point touches a curve near the pointer. */
 function tangentNear(lines: SnapTo["lines"], last: Point3, x: number, y: number, reach: number): Snapped | null {
-  for (const { name, path } of lines) {
+  for (const { id, name, path } of lines) {
     // A line of straights has no tangents but its own legs.
     if (path.points.length < 12) continue;
     let before: number | null = null;
@@ -110,7 +116,11 @@ function tangentNear(lines: SnapTo["lines"], last: Point3, x: number, y: number,
         const ahead = ((a[0] - last[0]) * dx + (a[1] - last[1]) * dy) / size;
         // At a corner the sides change too, but the straight does not run along the line there.
         if (Math.abs(ahead) > 0.98 * Math.hypot(a[0] - last[0], a[1] - last[1]))
-          return { point: [a[0], a[1]], what: `tangent to ${name}` };
+          return {
+            point: [a[0], a[1]],
+            what: `tangent to ${name}`,
+            on: { line: id, chainage: path.chainages[i] ?? 0, touching: true },
+          };
       }
       before = cross;
     }

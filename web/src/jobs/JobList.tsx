@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answer, api, type JobSummary, type Problem, problemOf } from "../api/client";
 import { go } from "../ui/address";
-import { Button, Words } from "../ui/fields";
+import { Button, Words } from "../ui/choices";
 import { count } from "../ui/figures";
 import { Wordmark } from "../ui/Wordmark";
 

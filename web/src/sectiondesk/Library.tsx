@@ -2,7 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { answer, api, type Edit, type LibraryEntry } from "../api/client";
-import { Button, figuresTaken, LengthField, Tick, Words } from "../ui/fields";
+import { Button, Tick, Words } from "../ui/choices";
+import { figuresTaken, LengthField } from "../ui/fields";
 import { sizeWords } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";

@@ -1,6 +1,7 @@
 /** The section desk: the outline of the selected section at its size, dimensioned, with its datum and its bed. */
-import { useSize } from "../ui/fields";
+
 import { formatLength } from "../ui/figures";
+import { useSize } from "../ui/useSize";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { sectionById } from "../window/things";

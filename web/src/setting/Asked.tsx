@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useContext } from "react";
 import { answer, api, type Figure, problemOf } from "../api/client";
-import { Button, Words } from "../ui/fields";
+import { Button, Words } from "../ui/choices";
 import { formatAngle, formatLength } from "../ui/figures";
 import { JobId, useShown, useUnits } from "../window/job";
 import { askDimension } from "../window/keys";

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useContext, useState } from "react";
 import type { Edit, Measure } from "../api/client";
 import { answer, api } from "../api/client";
-import { Button, Words } from "../ui/fields";
+import { Button, Words } from "../ui/choices";
 import { formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";

@@ -2,7 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useContext, useState } from "react";
 import { answer, api, type Edit, problemOf, type Simpler } from "../api/client";
-import { AngleField, Button, Choice, FigureField, figuresTaken, LengthField, Tick } from "../ui/fields";
+import { Button, Choice, Tick } from "../ui/choices";
+import { AngleField, FigureField, figuresTaken, LengthField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";

@@ -1,7 +1,8 @@
 /** Several openings from a list: a name, where it begins and how wide it is, a row for each. */
 import { useContext, useState } from "react";
 import { type Edit, problemOf } from "../api/client";
-import { Button, readLength } from "../ui/fields";
+import { Button } from "../ui/choices";
+import { readLength } from "../ui/fields";
 import { fieldLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";

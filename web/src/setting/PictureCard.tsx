@@ -1,17 +1,8 @@
 /** A picture under the plan: to scale, turned, faded, locked, shown or hidden. */
 import { useContext, useRef, useState } from "react";
 import { answer, api, type Edit, type Picture, type PictureFigures, problemOf } from "../api/client";
-import {
-  AngleField,
-  Button,
-  FigureField,
-  figuresTaken,
-  LengthField,
-  Question,
-  readLength,
-  TextField,
-  Tick,
-} from "../ui/fields";
+import { Button, Tick } from "../ui/choices";
+import { AngleField, FigureField, figuresTaken, LengthField, Question, readLength, TextField } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";

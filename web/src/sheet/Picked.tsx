@@ -1,6 +1,6 @@
 /** Places being picked in the drawing, and the strip that says what for. */
 import type { Point3 } from "../api/client";
-import { Button } from "../ui/fields";
+import { Button } from "../ui/choices";
 import { useWindow } from "../window/store";
 import { type Frame, toSheet } from "./frame";
 import type { View } from "./plane";

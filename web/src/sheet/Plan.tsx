@@ -1,15 +1,15 @@
 /** The sheet in plan, or square to an upright plane: lines, runs, rows, dimensions; selecting, moving points, drawing a line. */
-import { useMemo, useRef, useState } from "react";
-import type { Edit, Point3 } from "../api/client";
+import { useContext, useMemo, useRef, useState } from "react";
+import { api, type Edit, type JobShown, type Leg, type Point3, problemOf } from "../api/client";
 import { Draft } from "../drafting/Draft";
-import { emptyDraft, useDraftWalk, withPoint } from "../drafting/draft";
+import { emptyDraft, inTurn, useDraftWalk, withPoint } from "../drafting/draft";
 import { Strip } from "../drafting/Strip";
-import { snap } from "../drafting/snap";
-import { useSize } from "../ui/fields";
+import { type Snapped, snap } from "../drafting/snap";
 import { formatLength } from "../ui/figures";
-import { Projected, useChanges, useShown, useUnits } from "../window/job";
+import { useSize } from "../ui/useSize";
+import { JobId, Projected, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineOf, linePoints, nearestOn, pathOf, runById } from "../window/things";
+import { lineOf, linePoints, nearestOn, pathOf, runById, shapedBy, shapePoints } from "../window/things";
 import { type Frame, gridStep, toJob, toSheet } from "./frame";
 import { Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
@@ -22,6 +22,7 @@ type Drag =
   | { kind: "pan"; x: number; y: number; frame: Frame; moved: boolean }
   | { kind: "point"; line: string; index: number; start: Point3; moved: boolean }
   | { kind: "insert"; line: string; leg: number; moved: boolean }
+  | { kind: "shape"; line: string; leg: number; index: number; start: Point3; moved: boolean }
   | { kind: "facing"; runs: string[]; moved: boolean }
   | { kind: "picture"; id: string; from: [number, number]; at: [number, number]; moved: boolean };
 
@@ -32,20 +33,22 @@ export function Plan() {
   const seen = useMemo(() => (plane ? projected(shown, view) : null), [shown, plane, view]);
   return (
     <Projected.Provider value={seen}>
-      <Sheet key={plane ? [plane.a, plane.b].join() : "plan"} view={view} upright={Boolean(plane)} />
+      <Sheet key={plane ? [plane.a, plane.b].join() : "plan"} whole={shown} view={view} upright={Boolean(plane)} />
     </Projected.Provider>
   );
 }
 
-function Sheet({ view, upright }: { view: View; upright: boolean }) {
+/** `whole` is the job as it is, where the sheet shows it as seen on a plane. */
+function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright: boolean }) {
   const shown = useShown();
   const units = useUnits();
+  const job = useContext(JobId);
   const { edit, preview } = useChanges();
   const [ref, { width, height }, element] = useSize<SVGSVGElement>();
   const [frame, setFrame] = useFrame(element, width, height, view);
   const drag = useRef<Drag | null>(null);
   const pending = useRef<Edit | null>(null);
-  const [pointer, setPointer] = useState<{ point: [number, number]; what: string } | null>(null);
+  const [pointer, setPointer] = useState<Snapped | null>(null);
   const { selected, select, toggle, pointAt, pickPoint, set, picking } = useWindow();
   const { draft, walk, end, heading } = useDraftWalk();
   const foot = draft ? 56 : picking ? 40 : 0;
@@ -62,7 +65,7 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
         return [[(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2] as Point3];
       });
     });
-    const paths = lines.slice(0, 300).map((line) => ({ name: line.name, path: pathOf(shown, line) }));
+    const paths = lines.slice(0, 300).map((line) => ({ id: line.id, name: line.name, path: pathOf(shown, line) }));
     return { points, middles, lines: paths };
   }, [shown]);
 
@@ -88,6 +91,7 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
       start: draft?.start ? view.to(draft.start) : null,
       last: end ? view.to(end) : null,
       heading: upright ? null : heading,
+      touches: !upright,
       canClose: (walk?.line.legs.length ?? 0) > 1,
       grid: gridStep(frame.scale, units.system ?? "mm", 9),
       reach: 9 / frame.scale,
@@ -95,13 +99,37 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
     });
   };
 
+  /** Draw the next point of the draft; on another line it goes exactly there. */
+  const drawTo = ({ point, what, on }: Snapped) =>
+    inTurn(async () => {
+      const now = useWindow.getState().draft;
+      if (!now) return;
+      if (what === "start: closes") {
+        set({ draft: { ...now, steps: [...now.steps, "home"], curve: [] } });
+        return;
+      }
+      const flat = [...point] as [number, number];
+      if (on) {
+        const from = on.touching ? end : null;
+        const { data } = await api.POST("/api/jobs/{id}/place", {
+          params: { path: { id: job } },
+          body: { line: on.line, chainage: on.chainage, touched_from: from },
+        });
+        // Where no straight touches there after all, the place clicked stays.
+        if (data) [flat[0], flat[1]] = view.to(data.point as Point3);
+      }
+      const place = view.from(flat[0], flat[1], upright ? 0 : now.start ? now.height : 0);
+      if (!end || Math.hypot(...end.map((value, i) => value - (place[i] ?? 0))) > 1e-3)
+        set({ draft: withPoint(now, place) });
+    }).catch((failed) => set({ problem: problemOf(failed) }));
+
   const down = (event: React.PointerEvent) => {
     if (event.button === 2) return;
     const target = event.target as SVGElement;
-    const { point, insert, line, facing, picture } = target.dataset;
+    const { point, insert, shape, leg, line, facing, picture } = target.dataset;
     element?.setPointerCapture(event.pointerId);
     const [x, y] = at(event);
-    const grabs = point !== undefined || insert !== undefined || facing || (picture && !draft && !picking);
+    const grabs = (point ?? insert ?? shape) !== undefined || facing || (picture && !draft && !picking);
     if (event.button === 1 || !grabs) {
       drag.current = { kind: "pan", x, y, frame, moved: false };
     } else if (facing) {
@@ -120,6 +148,9 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
       drag.current = { kind: "point", line, index: Number(point), start, moved: false };
       if (useWindow.getState().selected[0]?.[0] !== "L") select([line]);
       pickPoint(Number(point));
+    } else if (line && shape !== undefined) {
+      const start = shapePoints(lineOf(shown, line)?.legs[Number(leg)] as Leg)[Number(shape)] as Point3;
+      drag.current = { kind: "shape", line, leg: Number(leg), index: Number(shape), start, moved: false };
     } else if (line && insert !== undefined) {
       drag.current = { kind: "insert", line, leg: Number(insert), moved: false };
     }
@@ -144,7 +175,7 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
       return;
     }
     now.moved = true;
-    const { point } = snapped(event, now.kind === "point" ? now.start : undefined);
+    const { point } = snapped(event, "start" in now ? now.start : undefined);
     if (now.kind === "point") {
       const to = view.from(point[0], point[1], now.start[2]);
       pending.current = { kind: "move_vertex", line: now.line, index: now.index, to };
@@ -152,6 +183,12 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
       const path = lineOf(shown, now.line);
       const place = view.from(point[0], point[1], path?.start[2] ?? 0);
       pending.current = { kind: "insert_vertex", line: now.line, leg: now.leg, at: place };
+    } else if (now.kind === "shape") {
+      const leg = lineOf(whole, now.line)?.legs[now.leg];
+      if (!leg) return;
+      const places = shapePoints(leg);
+      places[now.index] = view.from(point[0], point[1], now.start[2]);
+      pending.current = { kind: "set_leg", line: now.line, leg: now.leg, to_be: shapedBy(leg, places) } as Edit;
     } else if (now.kind === "picture") {
       const [x, y] = jobAt(event);
       const changes = { east: now.at[0] + x - now.from[0], north: now.at[1] + y - now.from[1] };
@@ -198,13 +235,7 @@ function Sheet({ view, upright }: { view: View; upright: boolean }) {
     if (now.moved || event.button === 1) return;
     const target = document.elementFromPoint(event.clientX, event.clientY) as SVGElement | null;
     if (draft) {
-      const { point, what } = snapped(event);
-      if (what === "start: closes") set({ draft: { ...draft, steps: [...draft.steps, "home"], curve: [] } });
-      else {
-        const place = view.from(point[0], point[1], upright ? 0 : draft.start ? draft.height : 0);
-        if (!end || Math.hypot(...end.map((value, i) => value - (place[i] ?? 0))) > 1e-3)
-          set({ draft: withPoint(draft, place) });
-      }
+      void drawTo(snapped(event));
       return;
     }
     if (picking) {

@@ -1,5 +1,6 @@
 /** Drawing on an upright plane: the job seen square to it, along the plane to the right and height up. */
 import type { JobShown, Line, Point3 } from "../api/client";
+import { shapedBy, shapePoints } from "../window/things";
 
 /** An upright plane through two points on plan, and the side it is looked at from: with a on the left. */
 export interface Plane {
@@ -36,7 +37,7 @@ export function projected(shown: JobShown, view: View): JobShown {
   const lines = (shown.job.lines ?? []).map((line) => ({
     ...line,
     start: view.to(line.start as Point3),
-    legs: line.legs.map((leg) => ({ ...leg, to: view.to(leg.to as Point3) })),
+    legs: line.legs.map((leg) => ({ ...shapedBy(leg, shapePoints(leg).map(view.to)), to: view.to(leg.to as Point3) })),
   })) as Line[];
   return {
     ...shown,

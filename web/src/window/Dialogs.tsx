@@ -8,7 +8,7 @@ import { WalkDialog } from "../drafting/WalkDialog";
 import { Measures } from "../setting/Measures";
 import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
 import { Openings } from "../setting/Openings";
-import { Button } from "../ui/fields";
+import { Button } from "../ui/choices";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown } from "./job";
 import { keyGroups, newest } from "./keys";

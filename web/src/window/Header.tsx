@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Button, Pick } from "../ui/fields";
+import { Button, Pick } from "../ui/choices";
 import { Wordmark } from "../ui/Wordmark";
 import { useChanges, useShown, useUnits } from "./job";
 import { useWindow } from "./store";

@@ -10,7 +10,8 @@ import { Library } from "../sectiondesk/Library";
 import { SectionDesk } from "../sectiondesk/SectionDesk";
 import { Asked } from "../setting/Asked";
 import { Plan } from "../sheet/Plan";
-import { Button, Words } from "../ui/fields";
+import { Button, Words } from "../ui/choices";
+import { Trouble } from "../ui/Trouble";
 import { Wordmark } from "../ui/Wordmark";
 import { Dialogs } from "./Dialogs";
 import { Header } from "./Header";
@@ -66,20 +67,26 @@ function Laid() {
       <JobSheet />
       <main className="relative min-h-0 min-w-0 overflow-hidden bg-paper" aria-label="Sheet">
         {(view === "plan" || view === "solid") && <ViewSwitch />}
-        {view === "plan" && <Plan />}
-        {view === "solid" && (
-          <Suspense fallback={<p className="p-6 pt-14 text-pencil">Setting up the view …</p>}>
-            <Solid />
-          </Suspense>
-        )}
-        {view === "cutting" && <CuttingList />}
-        {view === "section" && <SectionDesk />}
-        {view === "library" && <Library />}
-        {view === "bringin" && <BringIn />}
-        {view === "plan" && <Asked />}
+        <Trouble part="This view" about={view}>
+          {view === "plan" && <Plan />}
+          {view === "solid" && (
+            <Suspense fallback={<p className="p-6 pt-14 text-pencil">Setting up the view …</p>}>
+              <Solid />
+            </Suspense>
+          )}
+          {view === "cutting" && <CuttingList />}
+          {view === "section" && <SectionDesk />}
+          {view === "library" && <Library />}
+          {view === "bringin" && <BringIn />}
+          {view === "plan" && <Asked />}
+        </Trouble>
         <Told />
       </main>
-      {card && <Card />}
+      {card && (
+        <Trouble part="The card" about={selected.join()}>
+          <Card />
+        </Trouble>
+      )}
       <Rod />
       <Dialogs />
     </div>

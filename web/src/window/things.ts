@@ -1,5 +1,16 @@
 /** Looking things up in a job that is shown. */
-import type { CheckFigures, JobShown, Line, Point3, Row, RowFigures, Run, RunFigures, Section } from "../api/client";
+import type {
+  CheckFigures,
+  JobShown,
+  Leg,
+  Line,
+  Point3,
+  Row,
+  RowFigures,
+  Run,
+  RunFigures,
+  Section,
+} from "../api/client";
 
 export function lineById(shown: JobShown, id: string | undefined): Line | undefined {
   return shown.job.lines?.find((line) => line.id === id);
@@ -30,6 +41,21 @@ export function lineOf(shown: JobShown, id: string | undefined): Line | undefine
 export function linePoints(line: Line): Point3[] {
   const ends = line.legs.map((leg) => leg.to as Point3);
   return [line.start as Point3, ...(line.closed ? ends.slice(0, -1) : ends)];
+}
+
+/** The points that shape a leg besides its ends, in order: one on an arc, those a smooth curve passes, a curve's controls. */
+export function shapePoints(leg: Leg): Point3[] {
+  if (leg.kind === "arc") return [leg.via as Point3];
+  if (leg.kind === "through") return (leg.points ?? []).map((point) => point.at as Point3);
+  return leg.kind === "curve" ? ([...leg.controls] as Point3[]) : [];
+}
+
+/** The leg with these points to shape it. */
+export function shapedBy(leg: Leg, points: Point3[]): Leg {
+  if (leg.kind === "arc") return { ...leg, via: points[0] ?? leg.via };
+  if (leg.kind === "through")
+    return { ...leg, points: (leg.points ?? []).map((point, i) => ({ ...point, at: points[i] ?? point.at })) };
+  return leg.kind === "curve" ? { ...leg, controls: points } : leg;
 }
 
 export function checksOf(shown: JobShown, id: string): CheckFigures[] {

@@ -1,0 +1,209 @@
+"""Making edits of the points and legs of one line."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from slow_ribbon.core.course import course_of
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.leg_spans import spans_of
+from slow_ribbon.core.legs import AnyLeg, ArcLeg, HelixLeg, StraightLeg, helix_end, place
+from slow_ribbon.core.line import Line, leg_begins
+from slow_ribbon.core.line_edits import BendLeg, InsertVertex, RoundCorners, TurnLeg
+from slow_ribbon.core.line_moves import moved_point
+from slow_ribbon.core.line_work import halves
+from slow_ribbon.core.model import Point3
+from slow_ribbon.core.parts import line_parts
+from slow_ribbon.core.units import WELD
+from slow_ribbon.core.walk import tangent_arc
+
+
+def point_count(line: Line) -> int:
+    """Return how many points a line has."""
+    return len(line.legs) + (0 if line.closed else 1)
+
+
+def known_point(line: Line, index: int) -> int:
+    if index >= point_count(line):
+        raise Refused(f"{line.name} has {point_count(line)} points; there is no point {index + 1}.", "index", "unknown-point")
+    return index
+
+
+def known_leg(line: Line, leg: int) -> int:
+    if leg >= len(line.legs):
+        raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {leg + 1}.", "leg", "unknown-leg")
+    return leg
+
+
+def inserted(line: Line, edit: InsertVertex) -> Line:
+    if edit.leg > len(line.legs) or (edit.leg == len(line.legs) and line.closed):
+        raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {edit.leg + 1}.", "leg", "unknown-leg")
+    legs = list(line.legs)
+    if edit.leg == len(legs):
+        return line.model_copy(update={"legs": (*legs, StraightLeg(to=edit.at))})
+    old = legs[edit.leg]
+    if isinstance(old, StraightLeg):
+        legs[edit.leg : edit.leg + 1] = [StraightLeg(to=edit.at), old]
+        return line.model_copy(update={"legs": tuple(legs)})
+    # A curve is cut where it comes nearest to the place, and keeps its shape; then the new point is moved there.
+    plain = line.model_copy(update={"openings": (), "marks": ()})
+    chainage = _nearest_on_leg(plain, edit.leg, edit.at)
+    parted = halves(plain, chainage)
+    cut = line.model_copy(update={"legs": (*parted.before, *parted.after)})
+    return moved_point(cut, len(parted.before), edit.at) if math.dist(parted.point, edit.at) > WELD else cut
+
+
+def _nearest_on_leg(line: Line, leg: int, place_near: Point3) -> float:
+    at, best = 0.0, (math.inf, 0.0)
+    for part in line_parts(line):
+        if part.leg == leg and not part.rounding:
+            places = np.linspace(0, part.span.length, 2001)[1:-1]
+            away = np.linalg.norm(part.span.at(places)[0] - np.array(place_near), axis=1)
+            nearest = int(np.argmin(away))
+            best = min(best, (float(away[nearest]), at + float(places[nearest])))
+        at += part.span.length
+    return best[1]
+
+
+def removed(line: Line, index: int) -> Line:
+    known_point(line, index)
+    least = 2 if not line.closed else 3 if all(isinstance(leg, StraightLeg) for leg in line.legs) else 2
+    if point_count(line) <= least:
+        kind = "A closed" if line.closed else "An open"
+        raise Refused(f"{kind} line keeps at least {least} points; remove the whole line instead.", "index", "line-short")
+    legs = list(line.legs)
+    if index == 0:
+        if line.closed:
+            legs[-1] = StraightLeg(to=legs[0].to, round=legs[0].round)
+        return line.model_copy(update={"start": legs[0].to, "legs": tuple(legs[1:])})
+    if index == len(legs):
+        legs.pop()
+        legs[-1] = legs[-1].model_copy(update={"round": None})
+        return line.model_copy(update={"legs": tuple(legs)})
+    before, after = legs[index - 1], legs[index]
+    legs[index - 1 : index + 1] = [_one_leg(line, before, after, index)]
+    return line.model_copy(update={"legs": tuple(legs)})
+
+
+def _one_leg(line: Line, before: AnyLeg, after: AnyLeg, index: int) -> AnyLeg:
+    """Return the leg that takes the place of two: two parts of one circle make one arc again."""
+    begin = leg_begins(line)[index - 1]
+    if isinstance(before, ArcLeg) and isinstance(after, ArcLeg) and math.dist(begin, after.to) > WELD:
+        (first,), (second,) = spans_of(before, begin), spans_of(after, before.to)
+        centres = [getattr(span, "centre", None) for span in (first, second)]
+        if math.dist(centres[0], centres[1]) < 1e-3:  # type: ignore[arg-type]
+            return ArcLeg(to=after.to, via=before.to, round=after.round)
+    return StraightLeg(to=after.to, round=after.round)
+
+
+#: An open line whose ends are nearer than this, mm, and than a tenth of its length, is closed by moving its end.
+NEARLY = 50.0
+
+
+def made_closed(line: Line, closed: bool) -> Line:
+    if line.closed == closed:
+        return line
+    if not closed:
+        last = line.legs[-1].model_copy(update={"round": None})
+        return line.model_copy(update={"closed": False, "legs": (*line.legs[:-1], last)})
+    gap = math.dist(line.start, line.legs[-1].to)
+    if gap <= min(NEARLY, course_of(line).length / 10) and len(line.legs) > 1:
+        return moved_point(line, len(line.legs), line.start).model_copy(update={"closed": True})
+    return line.model_copy(update={"closed": True, "legs": (*line.legs, StraightLeg(to=line.start))})
+
+
+def leg_set(line: Line, index: int, leg: AnyLeg) -> Line:
+    legs = list(line.legs)
+    begin = leg_begins(line)[index]
+    try:
+        spans_of(leg, begin, "to_be")
+    except Refused as refused:
+        raise Refused(f"Leg {index + 1} of {line.name}: {refused.what}", refused.where, refused.code) from refused
+    end = leg.to
+    if math.dist(end, legs[index].to) <= WELD:
+        legs[index] = leg.model_copy(update={"to": legs[index].to})
+        return line.model_copy(update={"legs": tuple(legs)})
+    moved = moved_point(line, (index + 1) % len(legs) if line.closed else index + 1, end)
+    legs = list(moved.legs)
+    legs[index] = leg
+    return moved.model_copy(update={"legs": tuple(legs)})
+
+
+def bent(line: Line, edit: BendLeg) -> Line:
+    index = known_leg(line, edit.leg)
+    begin, end = np.array(leg_begins(line)[index]), np.array(line.legs[index].to)
+    chord = end - begin
+    size = float(np.linalg.norm(chord))
+    if edit.radius * 2 < size * (1 - 1e-12):
+        raise Refused(
+            f"Leg {edit.leg + 1} of {line.name} is {size:.1f} mm from end to end: no arc of radius {edit.radius:g} spans it. "
+            f"The smallest that does is {size / 2:.2f}.",
+            "radius",
+            "radius-small",
+        )
+    flat = math.hypot(chord[0], chord[1])
+    # Upright legs bulge in the plane of east and height.
+    across = np.array([-chord[1], chord[0], 0.0]) / flat if flat > WELD else np.array([-1.0, 0.0, 0.0])
+    if edit.side == "right":
+        across = -across
+    depth = math.sqrt(max(0.0, edit.radius**2 - size**2 / 4))
+    sagitta = edit.radius + depth if edit.long else edit.radius - depth
+    via = (begin + end) / 2 + across * sagitta
+    return leg_set(line, index, ArcLeg(to=line.legs[index].to, via=place(via), round=line.legs[index].round))
+
+
+def screwed(line: Line, edit: TurnLeg) -> Line:
+    index = known_leg(line, edit.leg)
+    begin, end = leg_begins(line)[index], line.legs[index].to
+    half = math.radians(edit.turn) / 2
+    chord = np.subtract(end, begin)[:2]
+    if abs(math.sin(half)) < 1e-9 or float(np.linalg.norm(chord)) < WELD:
+        raise Refused(
+            "A whole turn comes back over its beginning: give a turn that is not a multiple of 360°, or draw it as a walk.", "turn", "turn"
+        )
+    # The axis lies on the bisector of the chord, at half the chord over tan of half the turn.
+    left = np.array([-chord[1], chord[0]])
+    middle = np.add(begin[:2], end[:2]) / 2 + left / (2 * math.tan(half))
+    centre = (float(middle[0]), float(middle[1]), begin[2])
+    reached = helix_end(begin, centre, (0.0, 0.0, 1.0), edit.turn, end[2] - begin[2])
+    return leg_set(line, index, HelixLeg(to=end if math.dist(end, reached) < WELD else reached, centre=centre, turn=edit.turn))
+
+
+def made_tangent(line: Line, leg: int) -> Line:
+    index = known_leg(line, leg)
+    if index == 0 and not line.closed:
+        raise Refused("The first leg of an open line has no leg before it to leave in line with.", "leg", "unknown-leg")
+    begin = leg_begins(line)[index]
+    before = spans_of(line.legs[index - 1], leg_begins(line)[index - 1])[-1]
+    along = before.at(np.array([before.length]))[1][0]
+    old = line.legs[index]
+    found = tangent_arc(begin, along, old.to) or StraightLeg(to=old.to)
+    legs = list(line.legs)
+    legs[index] = found.model_copy(update={"round": old.round})
+    # Where it now leaves in line there is no corner to round.
+    legs[index - 1] = legs[index - 1].model_copy(update={"round": None})
+    return line.model_copy(update={"legs": tuple(legs)})
+
+
+def rounded(line: Line, edit: RoundCorners) -> Line:
+    wanted = range(0 if line.closed else 1, len(line.legs)) if edit.points is None else edit.points
+    legs = list(line.legs)
+    for point in wanted:
+        known_point(line, point)
+        if not line.closed and point in (0, len(legs)):
+            raise Refused(f"Point {point + 1} of {line.name} is an end, not a corner: it has no radius.", "points", "round")
+        index = point - 1 if point else len(legs) - 1
+        if edit.points is None and edit.radius is not None and not _is_corner(line, point):
+            continue
+        legs[index] = legs[index].model_copy(update={"round": edit.radius})
+    return line.model_copy(update={"legs": tuple(legs)})
+
+
+def _is_corner(line: Line, point: int) -> bool:
+    begins = leg_begins(line)
+    before = spans_of(line.legs[point - 1], begins[point - 1])[-1]
+    after = spans_of(line.legs[point], begins[point])[0]
+    t1, t2 = before.at(np.array([before.length]))[1][0], after.at(np.zeros(1))[1][0]
+    return float(np.linalg.norm(t1 - t2)) > math.radians(0.01)

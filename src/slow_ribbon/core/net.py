@@ -1,0 +1,211 @@
+"""Loose edges as a net: where their ends meet, and which gaps between free ends are closed.
+
+Terms
+-----
+edge
+    a piece of a drawing between two points, straight or bent; its direction does not matter.
+node
+    a place where edge ends meet. Ends nearer than the weld distance are one node.
+free end
+    a node with a single edge.
+gap
+    the distance between a free end and the node it is joined to, at most the join tolerance.
+
+Only free ends are joined over a gap, each to its nearest partner, so that a wide tolerance
+closes gaps without swallowing details smaller than itself.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from slow_ribbon.core.overlaps import without_overlaps
+from slow_ribbon.core.shape import Array, Indices
+from slow_ribbon.core.units import WELD
+
+
+@dataclass(frozen=True)
+class Loose:
+    """Loose edges, mm: ``begins`` and ``ends`` (n, 3).
+
+    ``bent`` (n,) tells which are no straights; ``leaving`` (n, 2, 3) then holds the directions in
+    which edges leave their beginning and their end, and ``middles`` (n, 3) a point half way along.
+    """
+
+    begins: Array
+    ends: Array
+    bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]] | None = None
+    leaving: Array | None = None
+    middles: Array | None = None
+
+    def taken(self, which: Indices) -> Loose:
+        """Return some of the edges."""
+        some = [None if values is None else values[which] for values in (self.bent, self.leaving, self.middles)]
+        return Loose(self.begins[which], self.ends[which], *some)  # type: ignore[arg-type]
+
+
+@dataclass
+class Net:
+    """Edges between nodes while they are joined. ``numbers`` are the edges' numbers as given."""
+
+    first: Indices
+    second: Indices
+    places: Array
+    numbers: Indices
+    bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+    leaving: Array
+    degree: Indices = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+
+
+def net_of(loose: Loose) -> tuple[Net, int, int, int]:
+    """Return the edges between welded nodes, and how many were doubled, had no length, lay over others."""
+    count = len(loose.begins)
+    bent = np.zeros(count, dtype=bool) if loose.bent is None else loose.bent
+    begins, ends, numbers, overlaps = without_overlaps(loose.begins, loose.ends, ~bent)
+    bent = bent[numbers]
+    along = ends - begins
+    sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
+    unit = along / np.maximum(sizes, 1e-300)[:, None]
+    leaving = np.stack([unit, -unit], axis=1)
+    if loose.leaving is not None:
+        leaving = np.where(bent[:, None, None], loose.leaving[numbers], leaving)
+    node_of, places = _weld(np.concatenate([begins, ends]))
+    size = len(begins)
+    first, second = node_of[:size], node_of[size:]
+    kept = np.flatnonzero(first != second)
+    tiny = size - len(kept)
+    low, high = np.minimum(first, second)[kept], np.maximum(first, second)[kept]
+    middles = np.zeros((size, 3), dtype=np.int64)
+    if loose.middles is not None:
+        # Two curves between the same ends are the same where they pass the same middle.
+        middles = np.where(bent[:, None], np.round(loose.middles[numbers] * 100).astype(np.int64), middles)
+    keys = (low, high, *middles[kept].T)
+    order = np.lexsort(keys[::-1])
+    same = np.ones(len(kept), dtype=bool)
+    if len(kept) > 1:
+        same[1:] = False
+        for key in keys:
+            same[1:] |= key[order][1:] != key[order][:-1]
+    # Of doubled edges the first as given stays.
+    group = np.cumsum(same) - 1
+    firsts = np.full(int(group[-1]) + 1 if len(group) else 0, size, dtype=np.int64)
+    np.minimum.at(firsts, group, kept[order])
+    unique = np.sort(firsts)
+    doubled = len(kept) - len(unique)
+    return (
+        Net(first[unique], second[unique], places, numbers[unique], bent[unique], leaving[unique]),
+        doubled,
+        tiny,
+        overlaps,
+    )
+
+
+def _weld(points: Array) -> tuple[Indices, Array]:
+    """Return the node of every point and the places of the nodes."""
+    # Equal points first, so that a thousand edges meeting in one do not make a million pairs.
+    order = np.lexsort(points.T[::-1])
+    ordered = points[order]
+    fresh = np.ones(len(points), dtype=bool)
+    fresh[1:] = (ordered[1:] != ordered[:-1]).any(axis=1)
+    inverse = np.empty(len(points), dtype=np.int64)
+    inverse[order] = np.cumsum(fresh) - 1
+    unique = ordered[fresh]
+    pairs = cKDTree(unique, balanced_tree=False, compact_nodes=False).query_pairs(WELD, output_type="ndarray")
+    if len(pairs) == 0:
+        return inverse, unique
+    size = len(unique)
+    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(size, size))
+    number, label = connected_components(graph, directed=False)
+    firsts = np.full(number, size)
+    np.minimum.at(firsts, label, np.arange(size))
+    return label[inverse].astype(np.int64), unique[firsts]
+
+
+def close_gaps(net: Net, tolerance: float) -> tuple[Array, Array]:
+    """Join each free end to the nearest node within the tolerance; free ends prefer one another. Return gaps and places."""
+    nothing = np.zeros(0), np.zeros((0, 3))
+    places = net.places
+    degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(places))
+    net.degree = degree
+    free = np.flatnonzero(degree == 1)
+    if len(free) < 1:
+        return nothing
+    used = np.flatnonzero(degree > 0)
+    neighbour, edge_at = np.full(len(places), -1, dtype=np.int64), np.full(len(places), -1, dtype=np.int64)
+    neighbour[net.first], neighbour[net.second] = net.second, net.first
+    edge_at[net.first], edge_at[net.second] = np.arange(len(net.first)), np.arange(len(net.first))
+    tree = cKDTree(places[used], balanced_tree=False, compact_nodes=False)
+    near = min(4, len(used))
+    distances, found = tree.query(places[free], k=near, distance_upper_bound=tolerance * (1 + 1e-12))
+    distances, found = np.reshape(distances, (len(free), -1)), np.reshape(found, (len(free), -1))
+    row, column = np.nonzero(found < len(used))
+    nodes, others, sizes = free[row], used[found[row, column]], distances[row, column]
+    fits = (others != nodes) & (neighbour[nodes] != others)
+    nodes, others, sizes = nodes[fits], others[fits], sizes[fits]
+    settled = degree[others] != 1
+    order = np.lexsort((sizes, settled))
+    taken = np.zeros(len(places), dtype=bool).tolist()
+    joins = []
+    for index, node, other, is_settled in zip(
+        order.tolist(), nodes[order].tolist(), others[order].tolist(), settled[order].tolist(), strict=True
+    ):
+        if taken[node] or taken[other]:
+            continue
+        taken[node] = True
+        if not is_settled:
+            taken[other] = True
+        joins.append(index)
+    if not joins:
+        return nothing
+    chosen = np.array(joins, dtype=np.int64)
+    nodes, others, sizes, both_free = nodes[chosen], others[chosen], sizes[chosen], ~settled[chosen]
+    places = places.copy()
+    a, b = nodes[both_free], others[both_free]
+    middles = _meetings(places[a], places[neighbour[a]], places[b], places[neighbour[b]], tolerance)
+    curved = net.bent[edge_at[a]] | net.bent[edge_at[b]]
+    places[b] = np.where(curved[:, None], (places[a] + places[b]) / 2, middles)
+    goes_to = np.arange(len(places))
+    goes_to[nodes] = others
+    # A free end joined to a node that itself moved on follows it.
+    goes_to = goes_to[goes_to]
+    net.first, net.second, net.places = goes_to[net.first], goes_to[net.second], places
+    net.degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(places))
+    return sizes, places[others]
+
+
+def ends_apart(net: Net, tolerance: float) -> int:
+    """Return how many free ends lie over another node on plan, but at another height."""
+    if np.ptp(net.places[:, 2]) < WELD:
+        return 0
+    free = np.flatnonzero(net.degree == 1)
+    used = np.flatnonzero(net.degree > 0)
+    if not len(free):
+        return 0
+    # Upright edges join heights themselves and are met at both.
+    level = np.abs(net.leaving[:, 0, 2]) < 0.999
+    ends = np.unique(np.concatenate([net.first[level], net.second[level]]))
+    free = np.intersect1d(free, ends)
+    pairs = cKDTree(net.places[free][:, :2]).query_ball_tree(cKDTree(net.places[used][:, :2]), tolerance) if len(free) < 20_000 else []
+    return sum(any(abs(net.places[used[j], 2] - net.places[free[i], 2]) > tolerance for j in near) for i, near in enumerate(pairs))
+
+
+def _meetings(a: Array, a_from: Array, b: Array, b_from: Array, tolerance: float) -> Array:
+    """Return where pairs of edges with gaps between their ends a and b should meet, (k, 3).
+
+    Where their straights cross near by, there: the edges then keep their directions. Else half way.
+    """
+    u, v, w = a - a_from, b - b_from, b - a
+    uu, vv, uv, wu, wv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (v, v), (u, v), (w, u), (w, v)))
+    down = uu * vv - uv * uv
+    crossing = down > 1e-6 * uu * vv
+    safe = np.where(crossing, down, 1.0)
+    s, t = (wu * vv - wv * uv) / safe, (wu * uv - wv * uu) / safe
+    on_a, on_b = a + s[:, None] * u, b + t[:, None] * v
+    near = np.maximum(np.abs(s) * np.sqrt(uu), np.abs(t) * np.sqrt(vv)) <= 2 * tolerance
+    meets = crossing & near & (np.abs(on_a - on_b).max(axis=1, initial=0.0) < WELD)
+    return np.asarray(np.where(meets[:, None], (on_a + on_b) / 2, (a + b) / 2))
