@@ -18,7 +18,14 @@ from slow_ribbon.core.section import Section
 from slow_ribbon.service.app import create_app
 from slow_ribbon.store.database import connect, migrate
 
-settings.register_profile("project", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+# The same examples every time, so that a change is judged by what it changes; new ones where they are asked for.
+settings.register_profile(
+    "project",
+    max_examples=60,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow],
+    derandomize="SLOW_RIBBON_NEW_EXAMPLES" not in os.environ,
+)
 
 
 @pytest.fixture(scope="session")

@@ -185,4 +185,5 @@ def test_elevation(page: Page) -> None:
         page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
     page.wait_for_timeout(600)
     pick(page, "Quay gate")
+    page.keyboard.press(".")
     shoot(page, "elevation", 800)

@@ -50,7 +50,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     page.get_by_label("Drawing file").set_input_files(drawing)
     told = page.locator("main")
     expect(told).to_contain_text("Not read: 1 text entity")
-    expect(told).to_contain_text("1 gap closed · 1 doubled edge dropped · 1 point on straights dropped")
+    expect(told).to_contain_text("1 gap closed, of 0.5 at most · 1 doubled edge dropped · 1 point on straights dropped")
     page.get_by_role("checkbox", name="NOTES", exact=True).first.uncheck()
     expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
     page.get_by_label("Join tolerance").fill("0.1 mm")

@@ -107,8 +107,9 @@ def reflected(points: Array, tangents: Array, rights: Array, to_points: Array, t
     """
     first = to_points - points
     size = np.einsum("ij,ij->i", first, first)
-    safe = np.where(size > 0, size, 1.0)
-    shift = np.where(size > 0, 2 / safe, 0.0)[:, None]
+    # Places nearer than a picometre are the same.
+    safe = np.where(size > 1e-18, size, 1.0)
+    shift = np.where(size > 1e-18, 2 / safe, 0.0)[:, None]
     right = rights - shift * np.einsum("ij,ij->i", first, rights)[:, None] * first
     tangent = tangents - shift * np.einsum("ij,ij->i", first, tangents)[:, None] * first
     second = to_tangents - tangent

@@ -35,6 +35,7 @@ MEETS: Final = 1e-3
 NEEDLE: Final = math.radians(150)
 #: Places along a bent piece where its shape is compared with another's.
 _SHAPE_PLACES: Final = 9
+_HALVINGS: Final = 6
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 Kind = Literal["internal", "external", "rising", "falling", "end"]
@@ -111,15 +112,24 @@ class Cuts:
     def _bent_volume(self, index: int, path: Path) -> float:
         """Return the volume of a bent piece that ends in mitres: its fibres summed over the section.
 
-        Midpoints of triangle edges integrate what is quadratic in the section exactly.
+        Midpoints of triangle edges integrate what is quadratic in the section exactly; triangles are
+        halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
         """
         flat = self.placed.shape.flat(0.02)
         corners = self.placed.points(flat.points)[flat.triangles]
-        sides = corners[:, 1:] - corners[:, :1]
-        areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
-        middles = ((corners + np.roll(corners, 1, axis=1)) / 2).reshape(-1, 2)
-        lengths = fibre_lengths(path, middles, *self.path_fibres(index, middles), swept=True).reshape(-1, 3)
-        return float(areas @ lengths.mean(axis=1))
+        volume = math.nan
+        for _ in range(_HALVINGS):
+            sides = corners[:, 1:] - corners[:, :1]
+            areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
+            middles = (corners + np.roll(corners, -1, axis=1)) / 2
+            points = middles.reshape(-1, 2)
+            lengths = fibre_lengths(path, points, *self.path_fibres(index, points), swept=True).reshape(-1, 3)
+            before, volume = volume, float(areas @ lengths.mean(axis=1))
+            if abs(volume - before) <= 1e-7 * abs(volume):
+                break
+            ends = [np.stack([corners[:, i], middles[:, i], middles[:, i - 1]], axis=1) for i in range(3)]
+            corners = np.concatenate([*ends, middles])
+        return volume
 
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""

@@ -14,7 +14,7 @@ import {
 } from "../api/client";
 import { Button, Tick, Words } from "../ui/choices";
 import { figuresTaken, LengthField } from "../ui/fields";
-import { count, formatLength } from "../ui/figures";
+import { count, fieldLength, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { Going } from "./Going";
@@ -288,11 +288,13 @@ function heightWords([low = 0, high = 0]: readonly number[]): string {
 }
 
 function WhatJoiningDid({ found, levelled }: { found: LinesFound; levelled: boolean }) {
+  const units = useUnits();
+  const widest = Math.max(0, ...found.gaps.map((gap) => gap[2] ?? 0));
   const parts = [
-    `${count(found.gaps.length, "gap")} closed`,
-    `${found.doubled} doubled ${found.doubled === 1 ? "edge" : "edges"} dropped`,
-    `${count(found.dropped_points, "point")} on straights dropped`,
+    `${count(found.gaps.length, "gap")} closed${found.gaps.length ? `, of ${fieldLength(Number(widest.toFixed(3)), units)} at most` : ""}`,
   ];
+  if (found.doubled) parts.push(`${found.doubled} doubled ${found.doubled === 1 ? "edge" : "edges"} dropped`);
+  if (found.dropped_points) parts.push(`${count(found.dropped_points, "point")} on straights dropped`);
   if (found.overlaps) parts.push(`${count(found.overlaps, "overlapping edge")} made one`);
   if (found.tiny) parts.push(`${count(found.tiny, "edge")} of no length dropped`);
   return (

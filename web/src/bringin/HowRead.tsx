@@ -35,7 +35,7 @@ export function HowRead({
             label="Unit of the file"
             value={options.unit ?? "own"}
             ways={[
-              ["own", `as it says: ${drawing.unit}`],
+              ["own", `as read: ${drawing.unit}`],
               ["mm", "millimetres"],
               ["cm", "centimetres"],
               ["m", "metres"],

@@ -138,9 +138,11 @@ function OneLeg({
   const radius = parts[0]?.radius ?? null;
   return (
     <>
-      <Setting label={`Leg ${index + 1}, ${formatLength(length, units)} long`}>
-        <Pick label="Kind of leg" value={leg.kind} ways={kinds} choose={become} />
-      </Setting>
+      <div className="mt-2.5">
+        <Setting label={`Leg ${index + 1}, ${formatLength(length, units)} long`}>
+          <Pick label="Kind of leg" value={leg.kind} ways={kinds} choose={become} />
+        </Setting>
+      </div>
       {leg.kind === "arc" && arc && (
         <>
           <LengthField label="Radius" mm={radius} take={(mm) => bend(mm, arc.side, arc.long)} />

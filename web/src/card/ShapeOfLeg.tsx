@@ -44,7 +44,9 @@ export function ShapeOfLeg({ leg, set }: { leg: Leg; set: Set }) {
             checked={passed[at]?.sharp ?? false}
             set={(sharp) => set({ ...leg, points: passed.map((one, i) => (i === at ? { ...one, sharp } : one)) })}
           />
-          <Words onClick={() => void set({ ...leg, points: passed.filter((_, i) => i !== at) })}>Take this one out</Words>
+          <Words onClick={() => void set({ ...leg, points: passed.filter((_, i) => i !== at) })}>
+            Take this one out
+          </Words>
         </div>
       )}
     </>

@@ -96,7 +96,8 @@ export function HeightsOnRod({ line, x }: { line: LineFigures; x: Scale }) {
         <text
           key={i}
           x={x(s) + (i ? -5 : 5)}
-          y={y(z) - 5}
+          // Beside the profile, where the bows of bent legs leave room.
+          y={z > (low + high) / 2 ? y(z) + 14 : y(z) - 5}
           textAnchor={i ? "end" : "start"}
           fontSize={12}
           className="figure fill-ink"

@@ -30,14 +30,18 @@ export function PlanMarks(sheet: Sheet) {
         <Pointer line={lineById(shown, pointed.line) as Line} chainage={pointed.chainage} {...sheet} />
       )}
       <Names {...sheet} />
-      <Doors {...sheet} />
+      <Doors {...sheet} dimensioned={one?.id} />
     </g>
   );
 }
 
-/** The names of openings and of marks, beside their places: outside a closed line, left of an open one. */
-function Doors({ frame, width, height }: Sheet) {
+/**
+ * The names of openings and of marks, beside their places: outside a closed line, left of an open one, on the other side
+ * where the line's dimensions stand there. Names that would lie over others wait until there is room.
+ */
+function Doors({ frame, width, height, dimensioned }: Sheet & { dimensioned: string | undefined }) {
   const shown = useShown();
+  const taken: [number, number, number][] = [];
   const words = (shown.job.lines ?? []).slice(0, 300).flatMap((line) => {
     const openings = (line.openings ?? []).map((one) => ({ name: one.name, at: one.at + one.width / 2, open: true }));
     const marks = (line.marks ?? []).map((one) => ({ name: one.name, at: one.at, open: false }));
@@ -49,7 +53,7 @@ function Doors({ frame, width, height }: Sheet) {
       const [nx, ny] = path.points[(i + 1) % path.points.length] as Point3;
       return sum + x * ny - nx * y;
     }, 0);
-    const right = line.closed ? area > 0 : true;
+    const right = (line.closed ? area > 0 : true) !== (line.id === dimensioned);
     return [...openings, ...marks].map((one) => {
       const at = one.at % length;
       const [a, b] = [pointAt(path, Math.max(0, at - 1)), pointAt(path, Math.min(length, at + 1))];
@@ -67,21 +71,26 @@ function Doors({ frame, width, height }: Sheet) {
       {words.map(({ key, name, place, open, aside }) => {
         const [x, y] = toSheet(frame, width, height, place[0], place[1]);
         const off = 15 + Math.abs(aside[0]) * name.length * 3;
+        const [nx, ny, half] = [x + aside[0] * off, y + aside[1] * off, name.length * 3.3];
+        const room = !taken.some(([tx, ty, other]) => Math.abs(tx - nx) < half + other + 4 && Math.abs(ty - ny) < 14);
+        if (room) taken.push([nx, ny, half]);
         return (
           <g key={key}>
             {!open && <path d={`M${x} ${y - 5}v10M${x - 5} ${y}h10`} stroke="#b97a14" strokeWidth={1.5} />}
-            <text
-              x={x + aside[0] * off}
-              y={y + aside[1] * off}
-              textAnchor="middle"
-              dominantBaseline="central"
-              className={open ? "fill-pencil" : "fill-wax-deep"}
-              stroke="#fbfaf6"
-              strokeWidth={3}
-              paintOrder="stroke"
-            >
-              {name}
-            </text>
+            {room && (
+              <text
+                x={nx}
+                y={ny}
+                textAnchor="middle"
+                dominantBaseline="central"
+                className={open ? "fill-pencil" : "fill-wax-deep"}
+                stroke="#fbfaf6"
+                strokeWidth={3}
+                paintOrder="stroke"
+              >
+                {name}
+              </text>
+            )}
           </g>
         );
       })}
