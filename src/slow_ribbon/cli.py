@@ -198,6 +198,8 @@ def _serve(wanted: argparse.Namespace) -> int:
         listener.bind((wanted.host, wanted.port))
     except (OSError, OverflowError) as error:
         raise Refused(f"Port {wanted.port} on {wanted.host} cannot be used: {error}. Give another with --port.", "port", "port") from error
+    # Who comes as soon as the address is told waits until the application answers, and is not turned away.
+    listener.listen(128)
     host, port = listener.getsockname()[:2]
     print(f"Slow Ribbon is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
     config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=5)

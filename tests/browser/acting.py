@@ -1,8 +1,32 @@
-"""Things a person does in the window that Playwright has no word for."""
+"""Parts of the window by their names, and things a person does in it that Playwright has no word for."""
 
 from __future__ import annotations
 
-from playwright.sync_api import Locator
+from playwright.sync_api import Locator, Page, expect
+
+
+def plan(page: Page) -> Locator:
+    return page.get_by_label("Plan", exact=True)
+
+
+def sheet(page: Page) -> Locator:
+    return page.get_by_role("navigation", name="Job sheet")
+
+
+def card(page: Page) -> Locator:
+    return page.get_by_role("complementary", name="Card")
+
+
+def rod(page: Page) -> Locator:
+    return page.get_by_role("region", name="Rod")
+
+
+def pick(page: Page, name: str, *modifiers: str) -> None:
+    sheet(page).get_by_role("button", name=name).first.click(modifiers=list(modifiers))
+
+
+def saved(page: Page, changes: int) -> None:
+    expect(page.get_by_role("banner")).to_contain_text(f"saved · {changes} change")
 
 
 def middle_of(mark: Locator) -> tuple[float, float]:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import ezdxf
 import trimesh
+from acting import pick, sheet
 from playwright.sync_api import Page, expect
 
 from slow_ribbon.demo.ferry_house import NORTH_WEST, QUAY, SOUTH_EAST
@@ -23,10 +24,6 @@ def open_demo(page: Page) -> None:
     page.goto("/job/kestrel-slip")
     expect(page.locator("svg[aria-label=Plan] path[data-pick]").first).to_be_attached()
     page.wait_for_timeout(600)
-
-
-def pick(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Job sheet").get_by_role("button", name=name).first.click()
 
 
 def test_jobs(page: Page) -> None:
@@ -100,7 +97,7 @@ def test_bringing_in(page: Page, tmp_path: Path) -> None:
     page.goto("/")
     page.get_by_placeholder("Name of a new job").fill("Waiting hall survey")
     page.get_by_role("button", name="Start a job").click()
-    expect(page.get_by_role("navigation", name="Job sheet")).to_be_visible()
+    expect(sheet(page)).to_be_visible()
     page.keyboard.press("b")
     page.get_by_label("Drawing file").set_input_files(tmp_path / "waiting-hall.dxf")
     page.get_by_role("checkbox", name="SEATS", exact=True).uncheck()
@@ -143,7 +140,7 @@ def test_bringing_in_a_mesh(page: Page, tmp_path: Path) -> None:
     page.goto("/")
     page.get_by_placeholder("Name of a new job").fill("Plinth")
     page.get_by_role("button", name="Start a job").click()
-    expect(page.get_by_role("navigation", name="Job sheet")).to_be_visible()
+    expect(sheet(page)).to_be_visible()
     page.keyboard.press("b")
     page.get_by_label("Drawing file").set_input_files(tmp_path / "plinth.obj")
     expect(page.get_by_role("main")).to_contain_text("How is it read?")

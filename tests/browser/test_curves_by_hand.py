@@ -8,23 +8,11 @@ from typing import Any
 
 import numpy as np
 import pytest
-from acting import middle_of
-from playwright.sync_api import Locator, Page, Route, expect
+from acting import card, middle_of, pick, plan, saved, sheet
+from playwright.sync_api import Page, Route, expect
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.line import Line
-
-
-def plan(page: Page) -> Locator:
-    return page.get_by_label("Plan", exact=True)
-
-
-def card(page: Page) -> Locator:
-    return page.get_by_role("complementary", name="Card")
-
-
-def pick(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Job sheet").get_by_role("button", name=name).first.click()
 
 
 def kind_of_leg(page: Page, kind: str) -> None:
@@ -49,10 +37,10 @@ def test_the_points_that_shape_a_curve_are_dragged_and_typed(demo: Page) -> None
     demo.mouse.move(begin[0] + 20, begin[1] - 30, steps=4)
     demo.mouse.move(begin[0] + 40, begin[1] - 50, steps=4)
     demo.mouse.up()
-    expect(demo.get_by_role("banner")).to_contain_text("saved · 2 changes")
+    saved(demo, 2)
     card(demo).get_by_label("East there").fill("18 m")
     demo.keyboard.press("Enter")
-    expect(demo.get_by_role("banner")).to_contain_text("saved · 3 changes")
+    saved(demo, 3)
     leg = line_of(demo, "L6").legs[0]
     assert leg.kind == "curve"
     assert leg.controls[0][0] == 18_000
@@ -62,17 +50,17 @@ def test_the_points_that_shape_a_curve_are_dragged_and_typed(demo: Page) -> None
     expect(card(demo)).to_contain_text("A sharp corner there")
     card(demo).get_by_label("North there").fill("7000")
     demo.keyboard.press("Enter")
-    expect(demo.get_by_role("banner")).to_contain_text("saved · 5 changes")
+    saved(demo, 5)
     corners = len(course_of(line_of(demo, "L6")).starts)
     card(demo).get_by_role("checkbox", name="A sharp corner there").click()
-    expect(demo.get_by_role("banner")).to_contain_text("saved · 6 changes")
+    saved(demo, 6)
     assert len(course_of(line_of(demo, "L6")).starts) == corners + 1
     # An arc by the point it passes: three points make it.
     kind_of_leg(demo, "arc")
     expect(card(demo)).to_contain_text("Bulges left")
     card(demo).get_by_label("North there").fill("6650")
     demo.keyboard.press("Enter")
-    expect(demo.get_by_role("banner")).to_contain_text("saved · 8 changes")
+    saved(demo, 8)
     expect(card(demo).get_by_label("Radius")).to_have_value("950")
 
 
@@ -123,7 +111,7 @@ def test_a_view_that_fails_says_so_and_the_rest_goes_on(demo: Page) -> None:
     demo.route("**/api/jobs/*", broken)
     demo.reload()
     expect(demo.get_by_role("alert")).to_contain_text("This view cannot be shown")
-    expect(demo.get_by_role("navigation", name="Job sheet")).to_contain_text("Hall walls")
+    expect(sheet(demo)).to_contain_text("Hall walls")
     demo.unroute("**/api/jobs/*")
     demo.get_by_role("button", name="Load the page anew").click()
     expect(plan(demo).locator("path[data-pick]").first).to_be_attached()

@@ -7,30 +7,10 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import middle_of
+from acting import card, middle_of, pick, rod, saved, sheet
 from making_files import POINTS, mesh
 from PIL import Image
-from playwright.sync_api import Locator, Page, expect
-
-
-def sheet(page: Page) -> Locator:
-    return page.get_by_role("navigation", name="Job sheet")
-
-
-def card(page: Page) -> Locator:
-    return page.get_by_role("complementary", name="Card")
-
-
-def rod(page: Page) -> Locator:
-    return page.get_by_role("region", name="Rod")
-
-
-def pick(page: Page, name: str, *modifiers: str) -> None:
-    sheet(page).get_by_role("button", name=name).first.click(modifiers=list(modifiers))
-
-
-def saved(page: Page, changes: int) -> None:
-    expect(page.get_by_role("banner")).to_contain_text(f"saved · {changes} change")
+from playwright.sync_api import Page, expect
 
 
 def test_a_line_of_every_kind_of_leg_is_drawn_by_clicking_and_typing(demo: Page) -> None:
@@ -66,9 +46,25 @@ def test_a_line_of_every_kind_of_leg_is_drawn_by_clicking_and_typing(demo: Page)
     demo.keyboard.press("Backspace")
     demo.keyboard.press("Backspace")
     click(80, 360)
+    expect(demo.get_by_role("main")).to_contain_text("Leg 4")
+    # Places are typed as well as clicked: where the curve goes on to, and where a cord hangs to.
+    demo.get_by_label("East", exact=True).fill("gate width")
+    demo.get_by_label("North", exact=True).fill("-3 m")
+    demo.keyboard.press("Enter")
+    demo.get_by_label("Kind of leg").click()
+    demo.get_by_role("option", name="hanging cord").click()
+    demo.get_by_label("Sag").fill("250")
+    demo.get_by_label("East", exact=True).fill("6000")
+    demo.keyboard.press("Enter")
     demo.get_by_role("button", name="Finish").click()
+    card(demo).get_by_role("button", name="‹").first.click()
+    expect(card(demo).get_by_label("East", exact=True)).to_have_value("6000")
+    expect(card(demo).get_by_label("North", exact=True)).to_have_value("-3000")
+    card(demo).get_by_role("button", name="‹").first.click()
+    expect(card(demo).get_by_label("Sag")).to_have_value("250")
+    expect(card(demo).get_by_label("East", exact=True)).to_have_value("2400")
     drawn = sheet(demo).get_by_role("button", name="Line 10")
-    expect(drawn).to_contain_text("2 curves")
+    expect(drawn).to_contain_text("3 curves")
     expect(rod(demo)).to_contain_text("helix R 1\u2009500")
     expect(rod(demo)).to_contain_text("on plan")
     saved(demo, 1)
@@ -244,6 +240,28 @@ def test_a_mesh_and_a_list_of_points_come_in(demo: Page, tmp_path: Path) -> None
     expect(main).to_contain_text("no code")
     main.get_by_role("button", name="Add 1 line").click()
     expect(card(demo)).to_contain_text("from survey.csv")
+
+
+def test_a_survey_far_from_nought_keeps_its_place_to_the_last_figure(demo: Page, tmp_path: Path) -> None:
+    (tmp_path / "far.csv").write_text("1,500000.0007,180000.25,12.125,QUAY\n2,500004.0017,180003.253,12.125,QUAY\n")
+    demo.goto("/")
+    demo.get_by_placeholder("Name of a new job").fill("Far away")
+    demo.get_by_role("button", name="Start a job").click()
+    expect(sheet(demo)).to_be_visible()
+    demo.keyboard.press("b")
+    demo.get_by_label("Drawing file").set_input_files(tmp_path / "far.csv")
+    main = demo.get_by_role("main")
+    main.get_by_label("Unit of the file").click()
+    demo.get_by_role("option", name="metres", exact=True).click()
+    main.get_by_role("button", name="Add 1 line").click()
+    # 4.001 m east and 3.003 m north of one another: 5002.6 mm.
+    expect(card(demo)).to_contain_text("5\u2009003")
+    here = [float(card(demo).get_by_label(name, exact=True).input_value()) for name in ("East", "North", "Height")]
+    card(demo).get_by_role("button", name="›").first.click()
+    expect(card(demo)).to_contain_text("point 2 of 2")
+    there = [float(card(demo).get_by_label(name, exact=True).input_value()) for name in ("East", "North", "Height")]
+    assert [round(b - a, 3) for a, b in zip(here, there, strict=True)] == [4001, 3003, 0]
+    expect(card(demo)).to_contain_text("On the site 500\u2009004\u2009002; 180\u2009003\u2009253; 12\u2009125")
 
 
 def test_work_that_goes_on_is_stopped(demo: Page, tmp_path: Path) -> None:

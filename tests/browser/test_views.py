@@ -6,28 +6,8 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import middle_of
-from playwright.sync_api import Locator, Page, expect
-
-
-def sheet(page: Page) -> Locator:
-    return page.get_by_role("navigation", name="Job sheet")
-
-
-def card(page: Page) -> Locator:
-    return page.get_by_role("complementary", name="Card")
-
-
-def rod(page: Page) -> Locator:
-    return page.get_by_role("region", name="Rod")
-
-
-def pick(page: Page, name: str, *modifiers: str) -> None:
-    sheet(page).get_by_role("button", name=name).first.click(modifiers=list(modifiers))
-
-
-def saved(page: Page, changes: int) -> None:
-    expect(page.get_by_role("banner")).to_contain_text(f"saved · {changes} change")
+from acting import card, middle_of, pick, rod, saved, sheet
+from playwright.sync_api import Page, expect
 
 
 def test_the_list_of_jobs(page: Page) -> None:

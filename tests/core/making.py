@@ -91,7 +91,8 @@ def bent_lines(draw: st.DrawFn, level: bool = False) -> Line:
     legs: list[AnyLeg] = []
     kinds = ["straight", "arc", "through", "curve"] + ([] if level else ["helix", "cord"])
     for _ in range(draw(st.integers(1, 4))):
-        heading += draw(st.floats(-1.1, 1.1))
+        # A kink too slight to be a corner is a point on a straight, which a line leaves out.
+        heading += draw(st.floats(-1.1, 1.1).map(lambda turn: turn if abs(turn) > 1e-3 else 0.0))
         size = draw(st.floats(1500, 4000))
         rise = 0.0 if level else draw(st.sampled_from([0.0, 0.0, 200.0]))
         to = (at[0] + size * math.cos(heading), at[1] + size * math.sin(heading), at[2] + rise)

@@ -83,11 +83,11 @@ def test_a_closed_line_started_elsewhere_is_the_same_loop(share: float) -> None:
 @given(bent_lines(), st.floats(-180, 180))
 def test_reversed_mirrored_and_turned_lines_lie_where_they_should(path: Line, turn: float) -> None:
     here = places(path)
-    assert places(reverse(path))[::-1] == pytest.approx(here, abs=1e-5)
-    assert places(mirrored(path, (0, 0, 0), (1, 1, 0)))[:, [1, 0, 2]] == pytest.approx(here, abs=1e-5)
+    assert places(reverse(path))[::-1] == pytest.approx(here, abs=1e-6)
+    assert places(mirrored(path, (0, 0, 0), (1, 1, 0)))[:, [1, 0, 2]] == pytest.approx(here, abs=1e-6)
     cosine, sine = math.cos(math.radians(turn)), math.sin(math.radians(turn))
     matrix = np.array([[cosine, -sine, 0], [sine, cosine, 0], [0, 0, 1]])
-    assert places(turned(path, turn, (0, 0, 0), (10, 20, 30))) == pytest.approx(here @ matrix.T + (10, 20, 30), abs=1e-5)
+    assert places(turned(path, turn, (0, 0, 0), (10, 20, 30))) == pytest.approx(here @ matrix.T + (10, 20, 30), abs=1e-6)
 
 
 def test_openings_and_marks_stay_where_they_are_on_a_reversed_line() -> None:

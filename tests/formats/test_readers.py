@@ -210,7 +210,10 @@ def test_ifc_spaces_walls_and_slabs_with_their_doors(tmp_path: Path) -> None:
     assert refusal(packed).code == "archive"
 
 
-def test_any_file_is_known_by_its_ending_or_its_beginning() -> None:
+def test_any_file_is_known_by_its_ending_or_its_beginning(tmp_path: Path) -> None:
+    for form in ("asc", "bin"):
+        ezdxf.new("R2000").saveas(tmp_path / "noname", fmt=form)
+        assert kind_of("noname", (tmp_path / "noname").read_bytes()[:400]) == "dxf"
     assert kind_of("Plan.DXF", b"") == "dxf"
     assert kind_of("noname", b"ISO-10303-21;") == "ifc"
     assert kind_of("noname", b'<?xml version="1.0"?><svg>') == "svg"

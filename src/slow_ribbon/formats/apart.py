@@ -50,12 +50,12 @@ def kind_of(name: str, head: bytes) -> str:
     if ending in KINDS:
         return ending
     start = head.lstrip()[:400].lower()
-    for mark, found in ((b"iso-10303-21", "ifc"), (b"gltf", "glb"), (b"ply", "ply"), (b"autocad binary dxf", "dxf"), (b"{", "geojson")):
+    for mark, found in ((b"iso-10303-21", "ifc"), (b"gltf", "glb"), (b"ply", "ply"), (b"{", "geojson")):
         if start.startswith(mark):
             return found
     if b"<svg" in start:
         return "svg"
-    if start.startswith((b"0\nsection", b"0\r\nsection", b"999")):
+    if start.startswith((b"0\nsection", b"0\r\nsection", b"999")) or b" binary dxf\r\n\x1a\0" in start[:24]:
         return "dxf"
     shown = f"of the kind .{ending}" if ending else "without an ending"
     raise Refused(

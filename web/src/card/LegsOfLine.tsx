@@ -20,12 +20,14 @@ const kinds: [Leg["kind"], string][] = [
 
 export function LegsOfLine({ line }: { line: Line }) {
   const shown = useShown();
+  const units = useUnits();
   const { edit } = useChanges();
   const { point, pickPoint } = useWindow();
   const [after, setAfter] = useState(false);
   const points = linePoints(line);
   const at = Math.min(point ?? 0, points.length - 1);
   const place = points[at] as Point3;
+  const origin = (shown.job.origin ?? [0, 0, 0]) as Point3;
   const end = !line.closed && (at === 0 || at === points.length - 1);
   const leg = line.legs[at];
   const corner = line.legs[at === 0 ? line.legs.length - 1 : at - 1];
@@ -63,6 +65,11 @@ export function LegsOfLine({ line }: { line: Line }) {
       <LengthField key={`x${at}`} label="East" mm={place[0]} bound={bound(0)} take={move(0)} />
       <LengthField key={`y${at}`} label="North" mm={place[1]} bound={bound(1)} take={move(1)} />
       <LengthField key={`z${at}`} label="Height" mm={place[2]} bound={bound(2)} take={move(2)} />
+      {origin.some((mm) => mm !== 0) && (
+        <p className="figure text-pencil text-sm">
+          On the site {place.map((mm, axis) => formatLength(mm + (origin[axis] ?? 0), units)).join("; ")}
+        </p>
+      )}
       {!end && (
         <>
           <LengthField

@@ -15,16 +15,15 @@ interface Props {
   upright: boolean;
 }
 
-type Field = "first" | "second" | "third";
+const PLACE = ["East", "North", "Height"];
 
-/** What the three typed fields mean for each way of drawing. */
-function fieldNames(draft: DraftLine, upright: boolean): Record<Field, string> {
-  if (!draft.start) return { first: "East", second: "North", third: "Height" };
-  if (draft.mode === "arc") return { first: "Radius", second: "Turn right", third: "Rise" };
-  if (draft.mode === "cord") return { first: "Sag", second: "", third: "" };
-  if (draft.mode === "straight")
-    return { first: "Length", second: upright ? "Angle up" : "Turn right", third: upright ? "" : "Rise" };
-  return { first: "", second: "", third: "" };
+/** What the typed fields mean for each way of drawing. */
+function fieldNames(draft: DraftLine, upright: boolean): string[] {
+  if (!draft.start) return PLACE;
+  if (draft.mode === "arc") return ["Radius", "Turn right", "Rise"];
+  if (draft.mode === "cord") return ["Sag", ...PLACE];
+  if (draft.mode === "straight") return upright ? ["Length", "Angle up"] : ["Length", "Turn right", "Rise"];
+  return PLACE;
 }
 
 export function Strip({ pointer, view, upright }: Props) {
@@ -35,7 +34,7 @@ export function Strip({ pointer, view, upright }: Props) {
   const set = useWindow((state) => state.set);
   const { draft, walk, error } = useDraftWalk();
   const walkNow = useWalkNow();
-  const [typed, setTyped] = useState<Record<Field, string>>({ first: "", second: "", third: "" });
+  const [typed, setTyped] = useState<string[]>([]);
   const [wrong, setWrong] = useState("");
   const firstField = useRef<HTMLInputElement>(null);
   const system = units.system ?? "mm";
@@ -82,51 +81,58 @@ export function Strip({ pointer, view, upright }: Props) {
     return angle;
   };
 
-  const taken = async (now: DraftLine, fields: Record<Field, string>): Promise<DraftLine> => {
-    if (!now.start) {
-      const [x, y, z] = await Promise.all([read(fields.first), read(fields.second), read(fields.third)]);
-      return withPoint(now, [x, y, z]);
-    }
+  /** The place that is typed; a coordinate left out is that of where the draft has come to. */
+  const placeTyped = async (texts: string[], from: Point3): Promise<Point3> => {
+    const [x, y, z] = await Promise.all(from.map((old, i) => (texts[i]?.trim() ? read(texts[i] ?? "") : old)));
+    return [x ?? 0, y ?? 0, z ?? 0];
+  };
+
+  const taken = async (now: DraftLine, fields: string[]): Promise<DraftLine> => {
+    const [first = "", second = "", third = ""] = fields;
+    if (!now.start) return withPoint(now, await placeTyped(fields, [0, 0, 0]));
     const before = await walkNow(now);
     const at = (before?.end as Point3 | undefined) ?? now.start;
     const heading = before?.turned ?? null;
     if (now.mode === "arc") {
-      const [radius, rise] = [await read(fields.first), await read(fields.third)];
-      const turn = angleOf(fields.second) ?? 90;
+      const [radius, rise] = [await read(first), await read(third)];
+      const turn = angleOf(second) ?? 90;
       if (radius <= 0 || turn === 0) throw new Error("An arc needs a radius and a turn of more than nothing.");
       const up = rise ? ` rise ${rise} mm` : "";
       const step = `arc ${turn > 0 ? "right" : "left"} ${Math.abs(turn)} radius ${radius} mm${up}`;
       return { ...now, steps: [...now.steps, step], curve: [] };
     }
     if (now.mode === "cord") {
-      const sag = await read(fields.first);
-      if (sag <= 0) throw new Error("A cord sags by more than nothing.");
-      return { ...now, sag: `${sag} mm` };
+      const sag = first.trim() ? await read(first) : null;
+      if (sag !== null && sag <= 0) throw new Error("A cord sags by more than nothing.");
+      const hung = sag === null ? now : { ...now, sag: `${sag} mm` };
+      const place = fields.slice(1);
+      return place.some((text) => text.trim()) ? withPoint(hung, await placeTyped(place, at)) : hung;
     }
-    const mm = await read(fields.first);
+    if (now.mode === "curve" || now.mode === "bulge") return withPoint(now, await placeTyped(fields, at));
+    const mm = await read(first);
     if (mm <= 0) throw new Error("A leg needs a length of more than nothing.");
-    const angle = angleOf(fields.second);
+    const angle = angleOf(second);
     const flat = view.to(at);
     if (upright) {
       const [x, y] = legEnd(flat, 0, mm, angle === null ? null : -angle, pointer ?? [flat[0] + 1, flat[1]]);
       return withPoint(now, view.from(x, y, flat[2]));
     }
     const [x, y] = legEnd(at, heading, mm, angle, pointer ?? [at[0] + 1, at[1]]);
-    const rise = await read(fields.third);
+    const rise = await read(third);
     return { ...withPoint(now, [x, y, at[2] + rise]), height: at[2] + rise };
   };
 
   const take = async () => {
     const now = useWindow.getState().draft;
     if (!now) return;
-    const any = Object.values(typed).some((text) => text.trim());
+    const any = typed.some((text) => text?.trim());
     if (!any) {
       if (now.start) await finish(false);
       return;
     }
     // The fields are free at once, so that the next leg can be typed while this one is read.
     const fields = typed;
-    setTyped({ first: "", second: "", third: "" });
+    setTyped([]);
     setWrong("");
     firstField.current?.focus();
     await inTurn(async () => {
@@ -137,10 +143,13 @@ export function Strip({ pointer, view, upright }: Props) {
       setWrong(problemOf(failed).detail);
     });
   };
-  const undo = () => {
-    const now = useWindow.getState().draft;
-    if (now) set({ draft: stepBack(now) });
-  };
+  /** Change the draft once what was typed and clicked before has been taken. */
+  const change = (how: (now: DraftLine) => DraftLine) =>
+    void inTurn(async () => {
+      const now = useWindow.getState().draft;
+      if (now) set({ draft: how(now) });
+    });
+  const undo = () => change(stepBack);
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -156,15 +165,16 @@ export function Strip({ pointer, view, upright }: Props) {
         event.preventDefault();
         undo();
       } else if (event.key === "Enter" && !typing && !(event.target instanceof HTMLButtonElement)) void take();
-      else if (event.key.toLowerCase() === "c" && (!typing || typed.first === "")) {
+      else if (event.key.toLowerCase() === "c" && (!typing || !typed[0])) {
         event.preventDefault();
         void finish(true);
       } else if (event.key.toLowerCase() === "s" && !typing && now) {
         event.preventDefault();
-        set({ draft: withSharp(now) });
+        change(withSharp);
       } else if (event.key.toLowerCase() === "m" && !typing && now) {
         event.preventDefault();
         const at = modes.findIndex(([mode]) => mode === now.mode);
+        setTyped([]);
         set({ draft: { ...now, mode: modes[(at + 1) % modes.length]?.[0] ?? "straight", via: null, curve: [] } });
       }
     };
@@ -176,7 +186,6 @@ export function Strip({ pointer, view, upright }: Props) {
   const names = fieldNames(draft, upright);
   const told = wrong || (error ? problemOf(error).detail : "");
   const field = "figure h-7 rounded-[3px] border border-edge bg-paper px-2 text-right";
-  const widths: Record<Field, string> = { first: "w-24", second: "w-16", third: "w-16" };
   return (
     <div className="absolute inset-x-0 bottom-0 border-rule border-t bg-bench px-3.5 py-2">
       {told && (
@@ -185,7 +194,7 @@ export function Strip({ pointer, view, upright }: Props) {
         </p>
       )}
       <div
-        className="flex items-center gap-2.5"
+        className="flex flex-wrap items-center gap-x-2.5 gap-y-1.5"
         onKeyDown={(event) => {
           if (event.key === "Enter" && event.target instanceof HTMLInputElement) void take();
         }}
@@ -199,26 +208,27 @@ export function Strip({ pointer, view, upright }: Props) {
             label="Kind of leg"
             value={draft.mode}
             ways={modes}
-            choose={(mode) => set({ draft: { ...draft, mode, via: null, curve: [] } })}
+            choose={(mode) => {
+              setTyped([]);
+              set({ draft: { ...draft, mode, via: null, curve: [] } });
+            }}
           />
         )}
-        {(["first", "second", "third"] as const).map((name) =>
-          names[name] ? (
-            <label key={name} className="flex items-center gap-1.5 whitespace-nowrap text-pencil text-sm">
-              {names[name]}
-              <input
-                ref={name === "first" ? firstField : undefined}
-                className={`${field} ${widths[name]}`}
-                value={typed[name]}
-                placeholder={placeholder(draft, name)}
-                autoComplete="off"
-                onChange={(event) => setTyped({ ...typed, [name]: event.target.value })}
-              />
-            </label>
-          ) : null,
-        )}
+        {names.map((name, i) => (
+          <label key={name} className="flex items-center gap-1.5 whitespace-nowrap text-pencil text-sm">
+            {name}
+            <input
+              ref={i === 0 ? firstField : undefined}
+              className={`${field} ${i === 0 ? "w-24" : "w-16"}`}
+              value={typed[i] ?? ""}
+              placeholder={placeholder(draft, name)}
+              autoComplete="off"
+              onChange={(event) => setTyped(names.map((_, n) => (n === i ? event.target.value : (typed[n] ?? ""))))}
+            />
+          </label>
+        ))}
         {draft.mode === "curve" && draft.curve.length > 0 && (
-          <span className="text-pencil text-sm">
+          <span className="whitespace-nowrap text-pencil text-sm">
             <kbd>S</kbd> {draft.curve.at(-1)?.sharp ? "smooth" : "sharp"} at the last point
           </span>
         )}
@@ -241,9 +251,11 @@ export function Strip({ pointer, view, upright }: Props) {
   );
 }
 
-function placeholder(draft: DraftLine, name: Field): string {
-  if (!draft.start) return name === "first" ? "" : "0";
-  if (draft.mode === "cord") return draft.sag;
-  if (name === "second") return draft.mode === "arc" ? "90" : "pointer";
-  return name === "third" ? "0" : "";
+function placeholder(draft: DraftLine, name: string): string {
+  if (name === "Sag") return draft.sag;
+  if (name === "Turn right") return draft.mode === "arc" ? "90" : "pointer";
+  if (name === "Angle up") return "pointer";
+  if (name === "Rise") return "0";
+  if (PLACE.includes(name)) return draft.start ? "there" : name === "East" ? "" : "0";
+  return "";
 }
