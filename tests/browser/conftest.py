@@ -27,6 +27,7 @@ FLAGS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
+    "--disable-gpu-rasterization",
     "--disable-quic",
     "--no-first-run",
     "--disable-background-networking",

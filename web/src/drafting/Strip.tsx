@@ -6,7 +6,17 @@ import { Button, Pick } from "../ui/choices";
 import { readLength } from "../ui/fields";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { type DraftLine, inTurn, modes, stepBack, useDraftWalk, useWalkNow, withPoint, withSharp } from "./draft";
+import {
+  type DraftLine,
+  inTurn,
+  type Mode,
+  modes,
+  stepBack,
+  useDraftWalk,
+  useWalkNow,
+  withPoint,
+  withSharp,
+} from "./draft";
 import { legEnd } from "./snap";
 
 interface Props {
@@ -150,6 +160,10 @@ export function Strip({ pointer, view, upright }: Props) {
       if (now) set({ draft: how(now) });
     });
   const undo = () => change(stepBack);
+  const choose = (mode: Mode) => {
+    setTyped([]);
+    change((now) => ({ ...now, mode, via: null, curve: [] }));
+  };
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -174,8 +188,7 @@ export function Strip({ pointer, view, upright }: Props) {
       } else if (event.key.toLowerCase() === "m" && !typing && now) {
         event.preventDefault();
         const at = modes.findIndex(([mode]) => mode === now.mode);
-        setTyped([]);
-        set({ draft: { ...now, mode: modes[(at + 1) % modes.length]?.[0] ?? "straight", via: null, curve: [] } });
+        choose(modes[(at + 1) % modes.length]?.[0] ?? "straight");
       }
     };
     window.addEventListener("keydown", press);
@@ -203,17 +216,7 @@ export function Strip({ pointer, view, upright }: Props) {
           <b>{draft.start ? `Leg ${count + 1}` : "First point"}</b>
           <span className="text-pencil"> · click, or type</span>
         </span>
-        {draft.start && (
-          <Pick
-            label="Kind of leg"
-            value={draft.mode}
-            ways={modes}
-            choose={(mode) => {
-              setTyped([]);
-              set({ draft: { ...draft, mode, via: null, curve: [] } });
-            }}
-          />
-        )}
+        {draft.start && <Pick label="Kind of leg" value={draft.mode} ways={modes} choose={choose} />}
         {names.map((name, i) => (
           <label key={name} className="flex items-center gap-1.5 whitespace-nowrap text-pencil text-sm">
             {name}
