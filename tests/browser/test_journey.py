@@ -294,5 +294,5 @@ def test_a_hundred_thousand_items_are_drawn_in_a_handful_of_calls(page: Page, ad
         if page.evaluate(f"window.instances.includes({count})"):
             break
         page.wait_for_timeout(1000)
-    # All of them in one call: one for the picture and one for its shadow in a frame, never a part of them.
+    # All of them in one call in a frame, never a part of them.
     assert set(page.evaluate("window.instances.filter(n => n > 1000)")) == {count}

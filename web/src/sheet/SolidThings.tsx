@@ -182,6 +182,12 @@ function WallPart({
   );
 }
 
+/** How many sides a round item is drawn with: the more there are of them, the smaller each is seen. */
+function sidesOf(count: number): number {
+  if (count > 50_000) return 5;
+  return count > 5000 ? 8 : 28;
+}
+
 export const Items = memo(function Items({ figures, row }: { figures: RowFigures; row: Row }) {
   const places = useOneRowPlaces(figures);
   const mesh = useRef<THREE.InstancedMesh>(null);
@@ -194,7 +200,7 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
     const shape =
       item.kind === "box"
         ? new THREE.BoxGeometry(item.along, item.across, item.height)
-        : new THREE.CylinderGeometry(item.diameter / 2, item.diameter / 2, item.height, count > 5000 ? 8 : 28).rotateX(
+        : new THREE.CylinderGeometry(item.diameter / 2, item.diameter / 2, item.height, sidesOf(count)).rotateX(
             Math.PI / 2,
           );
     return shape.translate(0, 0, item.height / 2);
@@ -219,7 +225,8 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
         key={count}
         ref={mesh}
         args={[geometry, undefined, count]}
-        castShadow
+        // Shadows of so many would fill the ground, and cost as much as the items.
+        castShadow={count <= 20_000}
         receiveShadow
         onClick={(event) => {
           if (event.delta > 4) return;
