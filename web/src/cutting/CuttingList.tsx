@@ -1,5 +1,5 @@
 /** The cutting list: a sheet for the saw, each row with the piece drawn as it lies on the table. */
-import { useEffect, useRef } from "react";
+import { Fragment, useEffect, useRef } from "react";
 import type { CutRowFigures } from "../api/client";
 import { bendWords } from "../ui/bends";
 import { Words } from "../ui/choices";
@@ -112,46 +112,55 @@ function RunRows({ id }: { id: string }) {
       {rows.map((row) => {
         const chosen = on && piece !== null && row.pieces.includes(piece);
         const pointedAt = row.pieces.includes(here);
+        const bent = bendWords(row.bends, units);
+        const look = chosen ? "bg-chalk-wash" : pointedAt ? "bg-chalk-wash/60" : on ? "bg-white" : "hover:bg-white";
+        const choose = () => select([id], row.pieces[0] ?? null);
         return (
-          <tr
-            key={row.tags[0]}
-            onClick={() => select([id], row.pieces[0] ?? null)}
-            onPointerEnter={() => {
-              const one = figures.pieces[row.pieces[0] ?? 0];
-              if (on && one && lineById(shown, run.line)) {
-                const end = one.end > one.begin ? one.end : one.end + figures.length;
-                pointAt({ line: run.line, chainage: ((one.begin + end) / 2) % figures.length });
-              }
-            }}
-            className={`cursor-pointer border-rule border-b ${chosen ? "bg-chalk-wash" : pointedAt ? "bg-chalk-wash/60" : on ? "bg-white" : "hover:bg-white"}`}
-          >
-            <td className="py-1 pl-2 font-semibold">
-              <button type="button" className="cursor-pointer text-left" aria-label={`Piece ${row.tags.join(", ")}`}>
-                {row.tags.join(", ")}
-              </button>
-              {row.bends.length > 0 && (
-                <span className="block font-normal text-pencil text-xs">{bendWords(row.bends, units)}</span>
-              )}
-            </td>
-            <td className="figure text-right">{row.quantity}</td>
-            <td className="py-1 pl-5">
-              <Pictogram row={row} longest={longest} on={chosen} />
-            </td>
-            <td className={`figure text-right font-bold ${row.short_point <= 0 ? "text-red" : ""}`}>
-              {formatLength(row.long_point, units)}
-            </td>
-            <td className={`figure text-right ${row.short_point <= 0 ? "font-bold text-red" : ""}`}>
-              {row.short_point <= 0 && "! "}
-              {formatLength(row.short_point, units)}
-            </td>
-            <td className="figure text-right">{formatLength(row.line_length, units)}</td>
-            <td className="figure text-right" title={saw(row.begin)}>
-              {row.begin.words}
-            </td>
-            <td className="figure pr-2 text-right" title={saw(row.end)}>
-              {row.end.words}
-            </td>
-          </tr>
+          <Fragment key={row.tags[0]}>
+            <tr
+              onClick={choose}
+              onPointerEnter={() => {
+                const one = figures.pieces[row.pieces[0] ?? 0];
+                if (on && one && lineById(shown, run.line)) {
+                  const end = one.end > one.begin ? one.end : one.end + figures.length;
+                  pointAt({ line: run.line, chainage: ((one.begin + end) / 2) % figures.length });
+                }
+              }}
+              className={`cursor-pointer ${bent ? "" : "border-rule border-b"} ${look}`}
+            >
+              <td className="py-1 pl-2 font-semibold">
+                <button type="button" className="cursor-pointer text-left" aria-label={`Piece ${row.tags.join(", ")}`}>
+                  {row.tags.join(", ")}
+                </button>
+              </td>
+              <td className="figure text-right">{row.quantity}</td>
+              <td className="py-1 pl-5">
+                <Pictogram row={row} longest={longest} on={chosen} />
+              </td>
+              <td className={`figure text-right font-bold ${row.short_point <= 0 ? "text-red" : ""}`}>
+                {formatLength(row.long_point, units)}
+              </td>
+              <td className={`figure text-right ${row.short_point <= 0 ? "font-bold text-red" : ""}`}>
+                {row.short_point <= 0 && "! "}
+                {formatLength(row.short_point, units)}
+              </td>
+              <td className="figure text-right">{formatLength(row.line_length, units)}</td>
+              <td className="figure text-right" title={saw(row.begin)}>
+                {row.begin.words}
+              </td>
+              <td className="figure pr-2 text-right" title={saw(row.end)}>
+                {row.end.words}
+              </td>
+            </tr>
+            {bent && (
+              <tr onClick={choose} className={`cursor-pointer border-rule border-b ${look}`}>
+                <td colSpan={2} />
+                <td colSpan={6} className="pb-1 pl-5 text-pencil text-sm">
+                  {bent}
+                </td>
+              </tr>
+            )}
+          </Fragment>
         );
       })}
     </tbody>

@@ -23,7 +23,9 @@ export function Draft({ frame, width, height, view, upright, pointer }: Props) {
   const flat = (point: readonly number[]) => on(view.to(point as Point3));
   // A curve is worked out by the service, also while the pointer still looks for its end.
   const there = pointer && view.from(Math.round(pointer.point[0] * 10) / 10, Math.round(pointer.point[1] * 10) / 10, 0);
-  const curving = draft?.start && there && draft.mode !== "straight" && !(draft.mode === "bulge" && !draft.via);
+  const moved = end && there && Math.hypot(...end.map((value, i) => value - (there[i] ?? 0))) > 1;
+  const curving =
+    draft?.start && there && moved && draft.mode !== "straight" && !(draft.mode === "bulge" && !draft.via);
   const tried = curving && draft ? withPoint(draft, there) : null;
   const { data: ahead } = useWalk(tried ? tried.steps.join(", ") : "", draft?.start ?? null);
   if (!draft) return null;

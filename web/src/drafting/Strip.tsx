@@ -207,14 +207,14 @@ export function Strip({ pointer, view, upright }: Props) {
         </p>
       )}
       <div
-        className="flex flex-wrap items-center gap-x-2.5 gap-y-1.5"
+        className="flex items-center gap-2.5"
         onKeyDown={(event) => {
           if (event.key === "Enter" && event.target instanceof HTMLInputElement) void take();
         }}
       >
         <span className="whitespace-nowrap text-sm">
           <b>{draft.start ? `Leg ${count + 1}` : "First point"}</b>
-          <span className="text-pencil"> · click, or type</span>
+          {names.length < 4 && draft.mode !== "curve" && <span className="text-pencil"> · click, or type</span>}
         </span>
         {draft.start && <Pick label="Kind of leg" value={draft.mode} ways={modes} choose={choose} />}
         {names.map((name, i) => (
@@ -232,7 +232,7 @@ export function Strip({ pointer, view, upright }: Props) {
         ))}
         {draft.mode === "curve" && draft.curve.length > 0 && (
           <span className="whitespace-nowrap text-pencil text-sm">
-            <kbd>S</kbd> {draft.curve.at(-1)?.sharp ? "smooth" : "sharp"} at the last point
+            <kbd>S</kbd> {draft.curve.at(-1)?.sharp ? "smooth" : "sharp"} there
           </span>
         )}
         {draft.mode === "bulge" && (

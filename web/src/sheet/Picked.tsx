@@ -1,4 +1,4 @@
-/** Places being picked in the drawing, and the strip that says what for. */
+/** Places being picked in the drawing, the strip that says what for, and the dimension asked between two. */
 import type { Point3 } from "../api/client";
 import { Button } from "../ui/choices";
 import { useWindow } from "../window/store";
@@ -44,6 +44,24 @@ export function Picked({ frame, width, height, view, pointer }: Props) {
           )}
         </>
       )}
+    </g>
+  );
+}
+
+/** The dimension that was asked, drawn between its two places. */
+export function AskedMarks({ frame, width, height, view }: Omit<Props, "pointer">) {
+  const asked = useWindow((state) => state.asked);
+  if (!asked) return null;
+  const spots = asked.map((spot) => {
+    const [x, y] = view.to(spot.point as Point3);
+    return toSheet(frame, width, height, x, y);
+  });
+  return (
+    <g className="text-wax" stroke="currentColor" fill="none" pointerEvents="none">
+      <path d={`M${spots.map((spot) => spot.join(" ")).join("L")}`} strokeDasharray="5 4" strokeWidth={1.4} />
+      {spots.map(([x, y], i) => (
+        <path key={i} d={`M${x - 6} ${y}h12M${x} ${y - 6}v12`} strokeWidth={1.8} />
+      ))}
     </g>
   );
 }

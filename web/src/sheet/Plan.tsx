@@ -11,7 +11,7 @@ import { JobId, Projected, useChanges, useShown, useUnits } from "../window/job"
 import { useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, pathOf, runById, shapedBy, shapePoints } from "../window/things";
 import { type Frame, gridStep, toJob, toSheet } from "./frame";
-import { Picked, PickingStrip } from "./Picked";
+import { AskedMarks, Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
 import { PlanPictures } from "./PlanPictures";
 import { PlanThings } from "./PlanThings";
@@ -290,7 +290,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
         <PlanThings {...sheet} />
         <PlanMarks {...sheet} />
         {draft && <Draft {...sheet} view={view} upright={upright} pointer={pointer} />}
-        {picking && <Picked {...sheet} view={view} pointer={pointer} />}
+        {picking ? <Picked {...sheet} view={view} pointer={pointer} /> : <AskedMarks {...sheet} view={view} />}
         {!upright && (
           <g transform={`translate(${width - 34} 24)`} className="text-pencil" stroke="currentColor" fill="none">
             <path d="M0 36V12M-5 19 0 11l5 8" strokeWidth={1.3} />

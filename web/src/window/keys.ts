@@ -126,6 +126,7 @@ function leave() {
   if (state.problem || state.notice) state.set({ problem: null, notice: null });
   else if (state.picking) state.set({ picking: null });
   else if (state.draft) state.set({ draft: null });
+  else if (state.asked) state.set({ asked: null });
   else if (state.view === "library" || state.view === "bringin" || state.view === "section") {
     state.set({ selected: [] });
     state.show(state.drawing);
