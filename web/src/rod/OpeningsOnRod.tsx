@@ -17,11 +17,14 @@ export function OpeningsOnRod({
   length,
   x,
   invert,
+  passed,
 }: {
   line: Line;
   length: number;
   x: Scale;
   invert: (px: number) => number;
+  /** Whether what lies on the rod passes over the openings, and so is not cut there. */
+  passed: boolean;
 }) {
   const units = useUnits();
   const { edit, preview } = useChanges();
@@ -75,6 +78,7 @@ export function OpeningsOnRod({
         return parts.map(([from, to], part) => {
           const [left, right] = [x(from), x(to)];
           const text = `${opening.name} ${formatLength(opening.width, units)}`;
+          const wide = !passed && right - left > text.length * 6.2;
           return (
             <g key={`${opening.name}${part}`}>
               <rect
@@ -82,9 +86,11 @@ export function OpeningsOnRod({
                 y={TOP - 1}
                 width={Math.max(2, right - left)}
                 height={FOOT - 22 - TOP}
-                fill="#fbfaf6"
+                fill={passed ? "transparent" : "#fbfaf6"}
                 stroke="#55605d"
                 strokeDasharray="4 3"
+                // Over a piece that goes on, a click is for the piece.
+                pointerEvents={passed ? "none" : undefined}
                 className="cursor-grab"
                 data-opening={index}
                 onPointerDown={down(index, "all")}
@@ -96,16 +102,16 @@ export function OpeningsOnRod({
                 <text
                   x={Math.max(opening.name.length * 3.2, (left + right) / 2)}
                   // In the gap where it fits there, else under it.
-                  y={right - left > text.length * 6.2 ? TOP + 34 : FOOT - 9}
+                  y={wide ? TOP + 34 : FOOT - 9}
                   textAnchor="middle"
                   fontSize={12}
                   className="figure fill-ink"
-                  stroke={right - left > text.length * 6.2 ? "none" : "#ece7df"}
+                  stroke={wide ? "none" : "#ece7df"}
                   strokeWidth={4}
                   paintOrder="stroke"
                   pointerEvents="none"
                 >
-                  {right - left > text.length * 6.2 ? text : opening.name}
+                  {wide ? text : opening.name}
                 </text>
               )}
               {(

@@ -181,13 +181,19 @@ export function Rod() {
                 ))
               : null;
           })}
+          {places && <ItemMarks places={places} x={x} strong={Boolean(row)} />}
           <LegsOnRod line={figures} x={x} named={!run} />
           {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} />}
           {run && <Corners corners={run.corners} x={x} />}
           {!run && <Bends line={figures} x={x} />}
           <MarksOnRod marks={line.marks ?? []} x={x} />
-          <OpeningsOnRod line={line} length={length} x={x} invert={(px) => x.invert(px)} />
-          {places && <ItemMarks places={places} x={x} strong={Boolean(row)} />}
+          <OpeningsOnRod
+            line={line}
+            length={length}
+            x={x}
+            invert={(px) => x.invert(px)}
+            passed={(runById(shown, id) ?? rowById(shown, id))?.openings === "pass"}
+          />
           {checksOf(shown, id).map((check, index) => (
             <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
               <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "#ad3427" : "#b97a14"} />
