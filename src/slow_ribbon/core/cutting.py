@@ -111,7 +111,16 @@ def cutting_list(solved: Solved) -> list[CutRow]:
     """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel."""
     tags = {run.id: run.tag for run in solved.job.runs}
     sections = {run.id: solved.job.section(run.section) for run in solved.job.runs}
-    return [row for id, run in solved.runs.items() for row in _run_rows(run, tags[id], sections[id])]
+    return [row for id, run in solved.runs.items() for row in _listed(run, tags[id], sections[id])]
+
+
+def _listed(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
+    """Return a run's rows, made once for as long as the run stays as it is."""
+    known: tuple[str, Section, list[CutRow]] | None = run.listed[0] if run.listed else None
+    if known is None or known[:2] != (tag, section):
+        known = (tag, section, _run_rows(run, tag, section))
+        run.listed[:] = [known]
+    return known[2]
 
 
 def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:

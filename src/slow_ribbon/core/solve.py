@@ -12,7 +12,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Final, Generic, TypeVar
+from typing import Any, Final, Generic, TypeVar
 
 import numpy as np
 import shapely
@@ -45,7 +45,10 @@ class Corner:
 
 @dataclass(frozen=True)
 class SolvedRun:
-    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge."""
+    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
+
+    ``listed`` keeps the cutting list's rows of the run, once made, with the tag and section they were made for.
+    """
 
     id: str
     key: str
@@ -56,6 +59,7 @@ class SolvedRun:
     bevels: Array
     footprints: tuple[tuple[Array, ...], ...]
     origin: Array
+    listed: list[Any] = field(default_factory=list, compare=False, repr=False)
 
     @property
     def course(self) -> Course:
