@@ -17,6 +17,12 @@ from slow_ribbon.demo import ferry_house
 from slow_ribbon.formats.apart import LARGEST
 
 
+def bench_of(client: TestClient) -> Any:
+    """Return the bench behind a client, to make it forget."""
+    app: Any = client.app
+    return app.state.bench
+
+
 @pytest.fixture
 def demo(client: TestClient) -> str:
     made = client.post("/api/jobs/file", content=job_to_text(ferry_house()), headers={"Content-Type": "application/json"})
@@ -85,9 +91,11 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
 
 def test_a_mesh_is_found_again_by_its_key_after_the_server_has_forgotten_it(client: TestClient, demo: str) -> None:
     shown = client.get(f"/api/jobs/{demo}").json()
-    client.app.state.bench.solver = type(client.app.state.bench.solver)()  # type: ignore[attr-defined]  # as after a restart
+    bench = bench_of(client)
+    # As after a restart.
+    bench.solver = type(bench.solver)()
     assert client.get(f"/api/jobs/{demo}/meshes/{shown['runs'][0]['key']}.glb").status_code == 200
-    client.app.state.bench.solver = type(client.app.state.bench.solver)()  # type: ignore[attr-defined]
+    bench.solver = type(bench.solver)()
     assert client.get(f"/api/jobs/{demo}/places/{shown['rows'][0]['key']}").status_code == 200
     check_problem(client.get(f"/api/jobs/{demo}/meshes/{'0' * 32}.glb"), 404, "unknown-id")
 
@@ -187,7 +195,7 @@ def test_a_drawing_is_looked_at_and_added_in_one_edit(client: TestClient) -> Non
     after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, **joining, "lines": [0]}).json()
     assert after["revision"] == 2
     assert after["job"]["lines"][0]["source"] == {"file": "room.dxf", "content": read["content"], "layer": "WALL"}
-    bench = client.app.state.bench  # type: ignore[attr-defined]
+    bench = bench_of(client)
     # As after a restart: read again from the original.
     bench._drawings.clear()
     bench._found.clear()

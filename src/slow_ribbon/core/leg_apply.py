@@ -16,6 +16,7 @@ from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.line_work import halves
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
+from slow_ribbon.core.spans import ScrewSpan
 from slow_ribbon.core.units import WELD
 from slow_ribbon.core.walk import tangent_arc
 
@@ -92,8 +93,7 @@ def _one_leg(line: Line, before: AnyLeg, after: AnyLeg, index: int) -> AnyLeg:
     begin = leg_begins(line)[index - 1]
     if isinstance(before, ArcLeg) and isinstance(after, ArcLeg) and math.dist(begin, after.to) > WELD:
         (first,), (second,) = spans_of(before, begin), spans_of(after, before.to)
-        centres = [getattr(span, "centre", None) for span in (first, second)]
-        if math.dist(centres[0], centres[1]) < 1e-3:  # type: ignore[arg-type]
+        if isinstance(first, ScrewSpan) and isinstance(second, ScrewSpan) and math.dist(first.centre, second.centre) < 1e-3:
             return ArcLeg(to=after.to, via=before.to, round=after.round)
     return StraightLeg(to=after.to, round=after.round)
 

@@ -22,7 +22,7 @@ from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
 from slow_ribbon.core.shape import Array
-from slow_ribbon.core.spans import CurveSpan, ScrewSpan, Span, StraightSpan
+from slow_ribbon.core.spans import CurveSpan, PartSpan, ScrewSpan, Span, StraightSpan
 from slow_ribbon.core.units import WELD
 
 
@@ -42,9 +42,9 @@ def span_leg(span: Span, low: float, high: float) -> AnyLeg:
         return HelixLeg(to=end, centre=place(span.centre), axis=place(np.cross(span.u, span.v)), turn=turn)
     if span.kind == "cord":
         return CordLeg(to=end, length=high - low)
-    whole = getattr(span, "whole", None)
-    assert whole is not None  # what is left is a part of one of the above
-    return span_leg(whole, low + span.low, high + span.low)  # type: ignore[attr-defined]
+    if isinstance(span, PartSpan):
+        return span_leg(span.whole, low + span.low, high + span.low)
+    raise TypeError(f"there is no leg for a span of the kind {span.kind}")
 
 
 def _curve_leg(span: CurveSpan, low: float, high: float) -> CurveLeg:

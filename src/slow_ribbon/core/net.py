@@ -45,8 +45,13 @@ class Loose:
 
     def taken(self, which: Indices) -> Loose:
         """Return some of the edges."""
-        some = [None if values is None else values[which] for values in (self.bent, self.leaving, self.middles)]
-        return Loose(self.begins[which], self.ends[which], *some)  # type: ignore[arg-type]
+        return Loose(
+            self.begins[which],
+            self.ends[which],
+            None if self.bent is None else self.bent[which],
+            None if self.leaving is None else self.leaving[which],
+            None if self.middles is None else self.middles[which],
+        )
 
 
 @dataclass

@@ -7,6 +7,7 @@ and its own unit is 1/96 inch (CSS pixel); the drawing is turned upright and bro
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import defusedxml.ElementTree
 import svgelements
@@ -79,14 +80,14 @@ def _take(element: object, layer: str, edges: Edges, factor: float) -> None:
         edges.unread["images"] += 1
 
 
-def _segment(segment: object, matrix: svgelements.Matrix, layer: str, edges: Edges, factor: float) -> None:
+def _segment(segment: Any, matrix: svgelements.Matrix, layer: str, edges: Edges, factor: float) -> None:
     def point(at: svgelements.Point) -> Point3:
         value = matrix.point_in_matrix_space(at)
         return float(value.x) * factor, -float(value.y) * factor, 0.0
 
-    if isinstance(segment, svgelements.Move) or segment.start is None or segment.end is None:  # type: ignore[attr-defined]
+    if isinstance(segment, svgelements.Move) or segment.start is None or segment.end is None:
         return
-    begin, end = point(segment.start), point(segment.end)  # type: ignore[attr-defined]
+    begin, end = point(segment.start), point(segment.end)
     if isinstance(segment, svgelements.Arc):
         centre, u, v = point(segment.center), point(segment.prx), point(segment.pry)
         along = tuple(a - b for a, b in zip(u, centre, strict=True))

@@ -32,6 +32,7 @@ export type Options = Schemas["Options"];
 export type Joining = Schemas["Joining"];
 export type TaskFigures = Schemas["TaskFigures"];
 export type Figure = Schemas["Figure"];
+export type PlaceFound = Schemas["PlaceFound"];
 export type Simpler = Schemas["Simpler"];
 export type JobSummary = Schemas["JobSummary"];
 export type PastRevision = Schemas["PastRevision"];

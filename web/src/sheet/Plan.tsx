@@ -1,8 +1,17 @@
 /** The sheet in plan, or square to an upright plane: lines, runs, rows, dimensions; selecting, moving points, drawing a line. */
 import { useContext, useMemo, useRef, useState } from "react";
-import { api, type Edit, type JobShown, type Leg, type Point3, problemOf } from "../api/client";
+import {
+  answer,
+  api,
+  type Edit,
+  type JobShown,
+  type Leg,
+  type PlaceFound,
+  type Point3,
+  problemOf,
+} from "../api/client";
 import { Draft } from "../drafting/Draft";
-import { emptyDraft, inTurn, useDraftWalk, withPoint } from "../drafting/draft";
+import { emptyDraft, inTurn, useDraftWalk, useWalkNow, withPoint } from "../drafting/draft";
 import { Strip } from "../drafting/Strip";
 import { type Snapped, snap } from "../drafting/snap";
 import { formatLength } from "../ui/figures";
@@ -43,6 +52,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
   const shown = useShown();
   const units = useUnits();
   const job = useContext(JobId);
+  const walkNow = useWalkNow();
   const { edit, preview } = useChanges();
   const [ref, { width, height }, element] = useSize<SVGSVGElement>();
   const [frame, setFrame] = useFrame(element, width, height, view);
@@ -111,15 +121,20 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
       const flat = [...point] as [number, number];
       if (on) {
         const from = on.touching ? end : null;
-        const { data } = await api.POST("/api/jobs/{id}/place", {
-          params: { path: { id: job } },
-          body: { line: on.line, chainage: on.chainage, touched_from: from },
-        });
-        // Where no straight touches there after all, the place clicked stays.
-        if (data) [flat[0], flat[1]] = view.to(data.point as Point3);
+        const body = { line: on.line, chainage: on.chainage, touched_from: from };
+        try {
+          const found = await answer<PlaceFound>(
+            api.POST("/api/jobs/{id}/place", { params: { path: { id: job } }, body }),
+          );
+          [flat[0], flat[1]] = view.to(found.point as Point3);
+        } catch (failed) {
+          // Where no straight touches there after all, the place clicked stays.
+          if (problemOf(failed).code !== "touch") throw failed;
+        }
       }
+      const last = (await walkNow(now))?.end ?? now.start;
       const place = view.from(flat[0], flat[1], upright ? 0 : now.start ? now.height : 0);
-      if (!end || Math.hypot(...end.map((value, i) => value - (place[i] ?? 0))) > 1e-3)
+      if (!last || Math.hypot(...last.map((value, i) => value - (place[i] ?? 0))) > 1e-3)
         set({ draft: withPoint(now, place) });
     }).catch((failed) => set({ problem: problemOf(failed) }));
 
