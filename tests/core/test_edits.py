@@ -209,3 +209,16 @@ def test_the_published_schema_takes_the_demo() -> None:
 
     schema = json.loads((ROOT / "docs" / "job.schema.json").read_text())
     jsonschema.validate(json.loads(job_to_text(ferry_house())), schema)
+
+
+def test_only_the_runs_an_edit_touches_are_listed_again() -> None:
+    job, solver = ferry_house(), Solver()
+    before = {row.tags: row for row in cutting_list(solver.solve(job))}
+    lifted = apply(job, read({"kind": "set_placing", "runs": ["R15"], "changes": {"roll": 3.0}}))
+    after = cutting_list(solver.solve(lifted))
+    again = {row.run for row in after if before.get(row.tags) is not row}
+    assert again == {"R15"}
+    # What is kept is what listing from nothing gives.
+    assert [(row.tags, row.long_point, row.begin, row.end) for row in after] == [
+        (row.tags, row.long_point, row.begin, row.end) for row in cutting_list(solve(lifted))
+    ]

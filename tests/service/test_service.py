@@ -237,3 +237,17 @@ def test_the_library_is_served_with_outlines_to_draw(client: TestClient) -> None
     entries = client.get("/api/library").json()
     assert len(entries) >= 12
     assert all(entry["path"].startswith("M") and entry["path"].endswith("Z") for entry in entries)
+
+
+def test_a_place_snapped_to_is_where_the_line_is(client: TestClient, demo: str) -> None:
+    def asked(**wanted: Any) -> Any:
+        return client.post(f"/api/jobs/{demo}/place", json=wanted)
+
+    assert asked(line="L3", chainage=1200.5).json() == {"chainage": 1200.5, "point": [1200.5, 0.0, 0.0]}
+    # On the round end wall, 3400 from its middle, wherever along it.
+    for chainage in (14_500.0, 19_441.0, 24_000.0):
+        x, y, _ = asked(line="L3", chainage=chainage).json()["point"]
+        assert ((x - 12_400) ** 2 + (y - 4600) ** 2) ** 0.5 == pytest.approx(3400, abs=1e-6)
+    check_problem(asked(line="L3", chainage=6600.0, touched_from=(3000, 3000, 0)), 422, "touch")
+    check_problem(asked(line="L99", chainage=0.0), 404, "unknown-id")
+    check_problem(asked(line="L3", chainage=-1.0), 422, "invalid")
