@@ -34,7 +34,7 @@ def main(arguments: list[str] | None = None) -> int:
         return status
     except Refused as refused:
         place = f" [{refused.where}]" if refused.where else ""
-        print(f"slow-ribbon: {refused.what}{place}", file=sys.stderr)
+        print(f"slow-ribbon: {refused}{place}", file=sys.stderr)
         return 2
     except BrokenPipeError:
         # The reader of the output has gone; that is its right.

@@ -6,8 +6,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any, TypeVar
 
+from slow_ribbon.core.changes import DatumChanges, PlacingChanges, SectionChanges, changed
 from slow_ribbon.core.edits import (
     AddPicture,
     AddRow,
@@ -35,12 +37,16 @@ from slow_ribbon.core.line_said import line_said
 from slow_ribbon.core.model import Model
 from slow_ribbon.core.picture import Picture, scaled
 from slow_ribbon.core.row import Row
-from slow_ribbon.core.run import Run
-from slow_ribbon.core.section import Section
+from slow_ribbon.core.run import Placing, Run
+from slow_ribbon.core.section import NamedDatum, PointDatum, Section, datum_point, section_shape
 from slow_ribbon.core.tags import free_tag, tagged_things
 
-#: Fields that may be set to nothing; elsewhere a null in a changes model is an error.
-_NULLABLE = {"wall", "stretches", "from_mark", "to_mark"}
+@dataclass(frozen=True)
+class Applied:
+    """A job after an edit, and what is to be told of it: what no longer follows, say."""
+
+    job: Job
+    notices: tuple[str, ...]
 
 
 def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
@@ -49,18 +55,33 @@ def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
     ``confirmed`` allows a row of 100,000 items or more. Raises ``Refused``, with the place in
     the edit, where the edit cannot be made; the job given is never changed.
     """
-    changed = followed(job, _changed(job, edit))
-    _check_touched(job, changed, confirmed)
-    return changed
+    return _applied(job, edit, confirmed).job
 
 
-def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> tuple[Job, list[str]]:
-    """Return the job after several edits made as one, and what each of them said."""
-    words = []
+def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
+    after, notices = followed(job, _changed(job, edit))
+    _check_touched(job, after, confirmed)
+    return Applied(after, notices)
+
+
+@dataclass(frozen=True)
+class Made:
+    """A job after several edits made as one: what each said, and what is to be told of them."""
+
+    job: Job
+    said: list[str]
+    notices: tuple[str, ...]
+
+
+def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
+    """Return the job after several edits made as one. Raises ``Refused`` as ``apply`` does."""
+    words, notices = [], []
     for edit in edits:
         words.append(said(job, edit))
-        job = apply(job, edit, confirmed)
-    return job, words
+        applied = _applied(job, edit, confirmed)
+        job = applied.job
+        notices.extend(applied.notices)
+    return Made(job, words, tuple(notices))
 
 
 def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
@@ -95,7 +116,7 @@ def _changed(job: Job, edit: Edit) -> Job:
             picture = Picture(id=f"P{number}", **_fields(edit.picture))
             return job.model_copy(update={"pictures": (*job.pictures, picture), "last_number": number})
         case SetPicture():
-            return _replace(job, _with(job.picture(edit.picture), edit.changes))
+            return _replace(job, changed(job.picture(edit.picture), edit.changes))
         case ScalePicture():
             return _replace(job, scaled(job.picture(edit.picture), edit.a, edit.b, edit.length))
         case AddSection():
@@ -103,23 +124,23 @@ def _changed(job: Job, edit: Edit) -> Job:
             section = Section(id=f"S{number}", **_fields(edit.section))
             return job.model_copy(update={"sections": (*job.sections, section), "last_number": number})
         case SetSection():
-            return _replace(job, _with(job.section(edit.section), edit.changes))
+            return _replace(job, _section_set(job.section(edit.section), edit.changes))
         case AddRuns():
             return _add_runs(job, edit)
         case SetPlacing():
             for id in edit.runs:
                 run = job.run(id)
-                placing = _with(run.placing, edit.changes, nullable={"datum"})
+                placing = _placing_set(run.placing, edit.changes, job.section(run.section))
                 job = _replace(job, run.model_copy(update={"placing": placing}))
             return job
         case SetRun():
-            return _replace(job, _with(job.run(edit.run), edit.changes))
+            return _replace(job, changed(job.run(edit.run), edit.changes))
         case AddRow():
             number = job.last_number + 1
             row = Row(id=f"I{number}", tag=free_tag(job, edit.row.name), **_fields(edit.row))
             return job.model_copy(update={"rows": (*job.rows, row), "last_number": number})
         case SetRow():
-            return _replace(job, _with(job.row(edit.row), edit.changes))
+            return _replace(job, changed(job.row(edit.row), edit.changes))
         case Remove():
             return _removed(job, edit)
         case _:
@@ -130,16 +151,31 @@ def _fields(body: Model) -> dict[str, Any]:
     return {name: getattr(body, name) for name in type(body).model_fields}
 
 
-_M = TypeVar("_M", bound=Model)
+def _placing_set(placing: Placing, changes: PlacingChanges, section: Section) -> Placing:
+    if changes.datum is None:
+        return changed(placing, changes, nullable={"datum"})
+    current = placing.datum or section.datum
+    return changed(placing.model_copy(update={"datum": current}), _with_datum(changes, current, section))
 
 
-def _with(thing: _M, changes: Model, nullable: set[str] = _NULLABLE) -> _M:
-    """Return a thing with the fields that a changes model sets."""
-    update = {name: getattr(changes, name) for name in changes.model_fields_set}
-    for name, value in update.items():
-        if value is None and name not in nullable:
-            raise Refused(f"{name.replace('_', ' ').capitalize()} cannot be nothing here.", f"changes.{name}", "null")
-    return thing.model_copy(update=update)
+def _section_set(section: Section, changes: SectionChanges) -> Section:
+    return changed(section, _with_datum(changes, section.datum, section) if changes.datum is not None else changes)
+
+
+_D = TypeVar("_D", PlacingChanges, SectionChanges)
+
+
+def _with_datum(changes: _D, current: NamedDatum | PointDatum, section: Section) -> _D:
+    """Return changes whose datum, where it becomes a point, has both coordinates: what is not said stays where the datum was."""
+    datum = changes.datum
+    if datum is None or datum.kind != "point" or isinstance(current, PointDatum):
+        return changes
+    shape = section_shape(section)
+    left, low, _, _ = shape.box
+    at = datum_point(shape, current)
+    x = datum.x if datum.x is not None else float(at[0]) - left
+    y = datum.y if datum.y is not None else float(at[1]) - low
+    return changes.model_copy(update={"datum": DatumChanges(kind="point", x=x, y=y)})
 
 
 def _replace(job: Job, thing: Thing) -> Job:
@@ -198,7 +234,7 @@ def said(job: Job, edit: Edit) -> str:
         case SetUnits():
             return f"units set to {edit.units.system}"
         case SetMeasures():
-            return _measures_said(job, edit)
+            return _measures_said(edit)
         case Bind():
             name = next((thing.name for thing in job.things() if thing.id == edit.formula.thing), edit.formula.thing)
             return f"let {edit.formula.field.split('.')[-1].replace('_', ' ')} of {name} be {edit.formula.text}"
@@ -238,9 +274,12 @@ def _words(changes: Model) -> str:
     return " and ".join(names) or "nothing"
 
 
-def _measures_said(job: Job, edit: SetMeasures) -> str:
-    old, new = {one.name: one.text for one in job.measures}, {one.name: one.text for one in edit.measures}
-    changed = [name for name, text in new.items() if name in old and old[name] != text]
-    added, gone = [name for name in new if name not in old], [name for name in old if name not in new]
-    told = [f"{verb} {', '.join(names)}" for verb, names in (("set", changed), ("added", added), ("removed", gone)) if names]
-    return f"{' and '.join(told) or 'looked at'} among the measures"[:200]
+def _measures_said(edit: SetMeasures) -> str:
+    told = []
+    for verb, names in (
+        ("removed", [one.was or one.name or "" for one in edit.measures if one.remove]),
+        ("set", [one.name or one.was or "" for one in edit.measures if not one.remove]),
+    ):
+        if names:
+            told.append(f"{verb} {', '.join(names)}")
+    return f"{' and '.join(told)} among the measures"[:200]

@@ -7,22 +7,36 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 import numpy as np
+from scipy.optimize import minimize_scalar
 
 from slow_ribbon.core.course import FOLD
 from slow_ribbon.core.mitre import MEETS, NEEDLE, Cuts
+from slow_ribbon.core.path import Path
 from slow_ribbon.core.run import Run
 from slow_ribbon.core.shape import Array
+from slow_ribbon.core.told import figure
 
+#: So near, mm, to a place where the curvature may jump it is what it is beside it.
+_NEXT_TO: Final = 1e-6
+#: A pinch over less of the line than this, mm, swallows nothing that could be cut.
+_NOTHING: Final = 0.01
 #: A step at a mitre of less than this, mm, is sanded flush (common practice, no source).
 SANDED: Final = 0.2
 
 
+CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends"]
+Severity = Literal["fault", "warning"]
+
+
 @dataclass(frozen=True)
 class Check:
-    """Something wrong: ``severity`` *fault* cannot be cut, *warning* should be looked at. ``thing`` is its run's or line's id."""
+    """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
 
-    kind: Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched"]
-    severity: Literal["fault", "warning"]
+    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row.
+    """
+
+    kind: CheckKind
+    severity: Severity
     what: str
     remedy: str
     thing: str
@@ -40,7 +54,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             Check(
                 "swallowed",
                 "fault",
-                f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {cuts.short_points[i]:.1f} mm long.",
+                f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
                 "Make the leg longer, the section narrower, or let it face the other way.",
                 run.id,
                 i,
@@ -55,14 +69,14 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             what, remedy = "The line goes back on itself here, so there is no mitre: both pieces are cut square.", "Move the corner."
             found.append(Check("folded", "fault", what, remedy, run.id, i, chainage, point))
         elif turn > NEEDLE:
-            what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {_needle(cuts, i):.0f} mm long."
+            what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {figure(_needle(cuts, i), 0)} long."
             found.append(Check("needle", "warning", what, "Open the corner, or blunt it with a short leg.", run.id, i, chainage, point))
         if cuts.mismatches[i] > MEETS:
-            what = f"The sections do not meet here: they miss each other by up to {cuts.mismatches[i]:.2f} mm."
+            what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
             remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
             if i in course.paths or (i - 1) % course.count in course.paths:
                 remedy = "A flat cut joins a curve to another leg only on the line itself: let them meet in line, or round the corner."
-            severity: Literal["fault", "warning"] = "fault" if cuts.mismatches[i] > SANDED else "warning"
+            severity: Severity = "fault" if cuts.mismatches[i] > SANDED else "warning"
             found.append(Check("mismatch", severity, what, remedy, run.id, i, chainage, point))
     if course.leftover:
         what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
@@ -81,21 +95,48 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
     """
     found: list[Check] = []
     for i, path in cuts.course.paths.items():
-        places = np.unique(np.concatenate([path.flattened(0.05), np.linspace(0, path.length, 65)]))
+        places = _looked_at(path)
+        reach = cuts.placed.furthest(path.at(places).bends)
+        # Where it is greatest between its neighbours, the true extreme is looked for.
+        peaks = np.flatnonzero((reach[1:-1] >= reach[:-2]) & (reach[1:-1] >= reach[2:]) & (reach[1:-1] > 0.5)) + 1
+        for peak in peaks.tolist():
+            low, high = float(places[peak - 1]), float(places[peak + 1])
+            if high - low > 2 * _NEXT_TO:
+                least = minimize_scalar(lambda s: -float(cuts.placed.furthest(path.at(np.array([s])).bends)[0]), bounds=(low, high), method="bounded")
+                places, reach = np.append(places, float(least.x)), np.append(reach, -float(least.fun))
+        order = np.argsort(places, kind="stable")
+        places, reach = places[order], reach[order]
         here = path.at(places)
-        reach = cuts.placed.furthest(here.bends)
         bad = np.flatnonzero(reach >= 1)
         for group in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1) if len(bad) else []:
+            wide = float(places[min(group[-1] + 1, len(places) - 1)] - places[max(group[0] - 1, 0)])
+            if wide < _NOTHING:
+                # A curve that ends in a doubled control bends without bound over less than can be seen.
+                continue
             worst = int(group[np.argmax(reach[group])])
             radius = 1 / float(np.hypot(*here.bends[worst]))
             what = (
-                f"Piece {run.tag}{i + 1} pinches: the line's radius is {radius:.1f} mm here, and the section reaches "
-                f"{reach[worst] * radius:.1f} mm to the inside."
+                f"Piece {run.tag}{i + 1} pinches: the line's radius is {figure(radius)} here, and the section reaches "
+                f"{figure(reach[worst] * radius)} to the inside."
             )
-            remedy = f"Make the radius larger than {reach[worst] * radius:.1f} mm, the section narrower, or let it face outward."
+            remedy = f"Make the radius larger than {figure(reach[worst] * radius)}, the section narrower, or let it face outward."
             chainage = float(cuts.course.begins[i] + places[worst]) % cuts.course.length
             found.append(Check("pinched", "fault", what, remedy, run.id, i, chainage, _point(here.points[worst])))
     return found
+
+
+def _looked_at(path: Path) -> Array:
+    """Return distances along a piece where its curvature is looked at: close to both sides of every jump, and between them."""
+    found = [path.flattened(0.05), np.linspace(0, path.length, 65)]
+    begin = 0.0
+    for low, high, span in path.ranges():
+        jumps = span.breaks()
+        jumps = jumps[(jumps >= low) & (jumps <= high)] - low + begin
+        found.extend([jumps - _NEXT_TO, jumps + _NEXT_TO])
+        begin += high - low
+        found.append(np.array([begin - _NEXT_TO, begin + _NEXT_TO]))
+    places = np.unique(np.concatenate(found))
+    return places[(places >= 0) & (places <= path.length)]
 
 
 def _needle(cuts: Cuts, index: int) -> float:

@@ -34,7 +34,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.frames import Rule, angle, angle_between, carried, carry, first_right, frame_rule, upright
+from slow_ribbon.core.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.parts import Part, line_parts, only_straight
 from slow_ribbon.core.path import Path, Stations
@@ -111,6 +111,17 @@ class Course:
                 points[here], tangents[here], rights[here], ups[here] = found.points, found.tangents, found.rights, found.ups
                 bends[here], twists[here] = found.bends, found.twists
         return Stations(points, tangents, rights, ups, bends, twists)
+
+    def just_before(self, chainage: float) -> Stations:
+        """Return the station where one arrives at a chainage: at a corner still with the direction and frame of the piece before."""
+        index, along = self.leg_at(np.array([chainage - WELD]))
+        number, distance = int(index[0]), along + WELD
+        path = self.paths.get(number)
+        if path is not None:
+            return path.at(np.minimum(distance, path.length))
+        points = self.starts[number] + self.tangents[number] * distance[:, None]
+        frame = (self.tangents[number : number + 1], self.rights[number : number + 1], self.ups[number : number + 1])
+        return Stations(points, *frame, np.zeros((1, 2)), np.zeros(1))
 
     def points_at(self, chainage: Array) -> Array:
         """Return the points (n, 3) at chainages (n,)."""
@@ -196,6 +207,22 @@ class Course:
         )  # fmt: skip
 
 
+def frame_rule(line: Line, tangents: Array) -> tuple[Rule, str]:
+    """Return the frame rule a line uses, and why, in words; ``tangents`` are the directions it takes."""
+    steep = bool(np.any(np.hypot(tangents[:, 0], tangents[:, 1]) < math.sin(UPRIGHT_LIMIT)))
+    if line.frame == "carried":
+        return "carried", "chosen for this line"
+    if line.frame == "upright" and not steep:
+        return "upright", "chosen for this line"
+    if line.frame == "upright":
+        raise Refused(
+            f"{line.name} has a leg within 1° of vertical, where upright has no meaning: use carried frames.", "frame", "frame-vertical"
+        )
+    if steep:
+        return "carried", "a leg is within 1° of vertical"
+    return "upright", "no leg is near vertical"
+
+
 @lru_cache(maxsize=512)
 def course_of(line: Line) -> Course:
     """Return the line resolved into pieces between corners, with their frames.
@@ -227,9 +254,20 @@ def _straight_course(line: Line) -> Course:
         free[0] = True
     rule, why = frame_rule(line, tangents)
     rights, ups, leftover = carried(tangents, line.closed) if rule == "carried" else upright(tangents)
+    if rule == "carried" and line.right is not None:
+        # The piece that holds the line's start; before its first corner a closed line is on its last.
+        at = len(lengths) - 1 if line.closed and begins[0] > WELD else 0
+        angle_off = _angle_to(line.right, rights[at], ups[at])
+        rights, ups = rights * math.cos(angle_off) + ups * math.sin(angle_off), ups * math.cos(angle_off) - rights * math.sin(angle_off)
     return Course(
         line.closed, starts, ends, tangents, rights, ups, tangents, rights, ups, lengths, begins, turns, free, rule, why, leftover, length
     )
+
+
+def _angle_to(wanted: Sequence[float], right: Array, up: Array) -> float:
+    """Return the angle, from right toward up, at which a direction lies as seen along travel; nought where it lies along travel."""
+    x, y = float(np.dot(wanted, right)), float(np.dot(wanted, up))
+    return math.atan2(y, x) if math.hypot(x, y) > 1e-9 * (float(np.linalg.norm(wanted)) or 1.0) else 0.0
 
 
 def _bent_course(line: Line) -> Course:
@@ -252,23 +290,35 @@ def _bent_course(line: Line) -> Course:
         turns[0] = 0.0
         free[0] = True
     lengths = np.array([sum(span.length for span in spans) for spans in groups])
-    course = _framed(line.closed, groups, starts, ends, tangents, tangents_end, lengths, chainages, turns, free, rule, why, length, 0.0)
-    if line.spread and rule == "carried" and course.leftover:
-        course = _framed(
-            line.closed, groups, starts, ends, tangents, tangents_end, lengths, chainages, turns, free, rule, why, length, course.leftover
+
+    def framed(first: Array, spread: float) -> Course:
+        return _framed(
+            line.closed, groups, starts, ends, tangents, tangents_end, lengths, chainages, turns, free, rule, why, length, spread, first
         )
+
+    if rule == "upright":
+        return framed(np.zeros(3), 0.0)
+    first = first_right(_turning(groups, tangents))
+    course = framed(first, 0.0)
+    spread = course.leftover if line.spread else 0.0
+    course = framed(first, spread) if spread else course
+    if line.right is not None:
+        here = course.at(np.zeros(1))
+        angle_off = _angle_to(line.right, here.rights[0], here.ups[0])
+        up = np.cross(first, tangents[0])
+        course = framed(first * math.cos(angle_off) + up * math.sin(angle_off), spread)
     return course
 
 
 def _framed(
     closed: bool, groups: list[list[Span]], starts: Array, ends: Array, tangents: Array, tangents_end: Array, lengths: Array,
-    begins: Array, turns: Array, free: Flags, rule: Rule, why: str, length: float, spread: float,
+    begins: Array, turns: Array, free: Flags, rule: Rule, why: str, length: float, spread: float, first: Array,
 ) -> Course:  # fmt: skip
-    """Return the course with frames; ``spread`` is the left-over twist to turn back evenly along the length."""
+    """Return the course with frames; ``spread`` is the left-over twist to turn back evenly along the length, ``first`` the first right."""
     count = len(groups)
     paths: dict[int, Path] = {}
     rights, rights_end, ups, ups_end = (np.empty((count, 3)) for _ in range(4))
-    right = first_right(_turning(groups, tangents)) if rule == "carried" else np.zeros(3)
+    right = first
     spin, walked = spread / length, 0.0
     for i, spans in enumerate(groups):
         if rule == "upright":

@@ -3,7 +3,7 @@
 Terms
 -----
 group
-    pieces of one run that are equal: one can be laid on the other. Mirror images are not equal.
+    pieces of one run that are equal: one can be laid on the other (see ``congruence``).
 cut
     how an end is sawn: mitre (table turned) and bevel (blade tilted), degrees, for the
     section's bed on the table. Signs are explained in ``docs/cutting-list.md``.
@@ -16,14 +16,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from slow_ribbon.core.frames import angle_between
+from slow_ribbon.core.bending import Bend, bends_of_path
+from slow_ribbon.core.congruence import equal_pieces
 from slow_ribbon.core.section import Section, bed_up
 from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.solve import Solved, SolvedRun
-from slow_ribbon.core.spans import ScrewSpan
 
-#: Pieces whose lengths differ by less, mm, and whose slopes by less, are equal.
-_SAME_LENGTH, _SAME_SLOPE = 0.01, 1e-5
+#: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.
+_OUT_OF_PLANE = 0.5
 
 
 @dataclass(frozen=True)
@@ -39,21 +39,14 @@ class Cut:
 
 
 @dataclass(frozen=True)
-class Bend:
-    """A part of a piece: a straight, or what it is bent to. ``radius`` in mm where it is an arc; ``turn`` in degrees."""
-
-    kind: str
-    length: float
-    radius: float | None
-    turn: float
-
-
-@dataclass(frozen=True)
 class CutRow:
     """A row of the cutting list: equal pieces of one run. Lengths in mm.
 
-    ``picture`` is the piece seen from above as it lies on the saw: polygons of the side on the
-    table and of the upper side, (4, 2) each, or more where it bends, x along travel.
+    ``left`` and ``right`` are the edges of the section that lie to the left and right of travel
+    as the pieces lie on the saw. ``picture`` is the piece seen from above as it lies there:
+    polygons of the side on the table and of the upper side, (4, 2) each, or more where it
+    bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
+    plane of the table.
     """
 
     run: str
@@ -64,7 +57,10 @@ class CutRow:
     line_length: float
     begin: Cut
     end: Cut
+    left: str
+    right: str
     picture: tuple[Array, Array]
+    side_view: Array | None
     bends: tuple[Bend, ...]
 
     @property
@@ -125,9 +121,10 @@ def _listed(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
 
 def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
     cuts = run.cuts
-    pictures = _pictures(run, section)
+    pictures, side_views = _pictures(run, section), _side_views(run, section)
+    left, right = left_and_right(run, section)
     rows = []
-    for group in _groups(cuts.congruence()):
+    for group in equal_pieces(cuts):
         i = group[0]
         rows.append(
             CutRow(
@@ -139,45 +136,53 @@ def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
                 float(cuts.line_lengths[i]),
                 Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
                 Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
+                left,
+                right,
                 pictures[i],
-                bends_of(run, i),
+                side_views.get(i),
+                bends_of(run, i, section),
             )
         )
     return rows
 
 
-def _groups(congruence: Array) -> list[list[int]]:
-    """Return indices of equal pieces together, in order of their first."""
-    groups: list[list[int]] = []
-    buckets: dict[int, list[int]] = {}
-    for index, row in enumerate(congruence):
-        place = round(float(row[0]) / (10 * _SAME_LENGTH))
-        for group in (g for near in (place - 1, place, place + 1) for g in buckets.get(near, ())):
-            other = congruence[groups[group][0]]
-            if abs(row[0] - other[0]) < _SAME_LENGTH and np.abs(row[1:] - other[1:]).max() < _SAME_SLOPE * max(1.0, np.abs(row[1:]).max()):
-                groups[group].append(index)
-                break
-        else:
-            buckets.setdefault(place, []).append(len(groups))
-            groups.append([index])
-    return groups
-
-
-def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
+def bends_of(run: SolvedRun, index: int, section: Section) -> tuple[Bend, ...]:
     """Return the parts of a piece that bends, in order of travel; nothing for a straight one."""
     path = run.course.paths.get(index)
-    if path is None:
-        return ()
-    found = []
-    for low, high, span in path.ranges():
-        radius, turn = None, 0.0
-        if isinstance(span, ScrewSpan) and span.rise == 0:
-            radius, turn = span.radius, math.degrees((high - low) / span.radius)
-        elif span.kind != "straight":
-            directions = span.at(np.linspace(low, high, 129))[1]
-            turn = math.degrees(float(angle_between(directions[:-1], directions[1:]).sum()))
-        found.append(Bend(span.kind, high - low, radius, turn))
-    return tuple(found)
+    return () if path is None else bends_of_path(path, run.cuts.placed.matrix @ bed_up(section))
+
+
+def left_and_right(run: SolvedRun, section: Section) -> tuple[str, str]:
+    """Return which edges of the section lie to the left and to the right of travel as its pieces lie on the saw."""
+    matrix = run.cuts.placed.matrix
+    up = matrix @ bed_up(section)
+    x, y = np.array([-up[1], up[0]]) @ matrix
+    upright = abs(y) >= abs(x) - 1e-9
+    names = ("top", "bottom") if upright else ("front", "back")
+    return names if (y if upright else x) > 0 else names[::-1]
+
+
+def _side_views(run: SolvedRun, section: Section) -> dict[int, Array]:
+    """Return, for pieces that leave the plane of the table, what is seen from the side: a polygon, x along travel, y up from the table."""
+    placed, cuts = run.cuts.placed, run.cuts
+    up = placed.matrix @ bed_up(section)
+    left = np.array([-up[1], up[0]])
+    far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
+    edges = np.array([left * (far_left + far_right) / 2 + up * level for level in (foot, top)])
+    found = {}
+    for i, path in cuts.course.paths.items():
+        out = cuts.course.rights[i] * up[0] + cuts.course.ups[i] * up[1]
+        begin, end = cuts.path_fibres(i, edges)
+        shares = path.flattened(CHORD_HEIGHT) / path.length
+        here = path.at(shares * path.length)
+        if np.ptp((here.points - cuts.course.starts[i]) @ out) <= _OUT_OF_PLANE:
+            continue
+        which = np.repeat([0, 1], len(shares))
+        back = np.concatenate([shares, shares[::-1]])
+        here = path.at(begin[which] + (end[which] - begin[which]) * back)
+        points = here.points + here.rights * edges[which, :1] + here.ups * edges[which, 1:] - cuts.course.starts[i]
+        found[i] = np.column_stack([points @ cuts.course.tangents[i], points @ out])
+    return found
 
 
 def _pictures(run: SolvedRun, section: Section) -> list[tuple[Array, Array]]:
@@ -220,7 +225,7 @@ def schedule(solved: Solved) -> Schedule:
     rows = {}
     for row in solved.job.rows:
         out = solved.rows[row.id].out
-        centres = sorted({round(stretch.centres, 9) for stretch in out.stretches if stretch.bays})
+        centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
         left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
         rows[row.id] = RowCount(row.id, len(out.chainages), tuple(centres), left_over)
     return Schedule(runs, sections, sum(runs.values(), NOTHING), rows)

@@ -21,6 +21,7 @@ from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CurveSpan, ScrewSpan, Span, StraightSpan, flattening, run_on
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
 #: An offset curve is drawn through points until it strays no more than this from the true one, mm.
@@ -50,7 +51,7 @@ def offset(line: Line, distance: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
     for (span, leg), a, b in zip(moved, low, high, strict=True):
         if b - a <= WELD:
             raise Refused(
-                f"At {abs(distance):g} mm leg {leg + 1} of {line.name} has vanished between its neighbours: choose a smaller distance.",
+                f"At {figure(abs(distance), 3)} leg {leg + 1} of {line.name} has vanished between its neighbours: choose a smaller distance.",
                 "distance",
                 "offset-large",
             )
@@ -75,7 +76,7 @@ def _moved(span: Span, distance: float, name: str, leg: int) -> Span:
         radius = span.radius + distance * (1 if np.cross(span.u, span.v)[2] > 0 else -1)
         if radius <= WELD:
             raise Refused(
-                f"At {abs(distance):g} mm the arc of leg {leg + 1} of {name}, of radius {span.radius:.1f}, has vanished: "
+                f"At {figure(abs(distance), 3)} the arc of leg {leg + 1} of {name}, of radius {figure(span.radius)}, has vanished: "
                 "choose a smaller distance.",
                 "distance",
                 "offset-large",
@@ -94,7 +95,7 @@ def _moved_curve(span: Span, distance: float, name: str, leg: int) -> Span:
     _, _, bends = span.at(np.unique(np.concatenate([flattening(span, 0.05), np.linspace(0, span.length, 65)])))
     if float(np.linalg.norm(bends, axis=1).max()) * abs(distance) >= 1:
         raise Refused(
-            f"At {abs(distance):g} mm the curve of leg {leg + 1} of {name} would fold over itself: choose a smaller distance.",
+            f"At {figure(abs(distance), 3)} the curve of leg {leg + 1} of {name} would fold over itself: choose a smaller distance.",
             "distance",
             "offset-large",
         )
@@ -140,7 +141,7 @@ def _crossing(before: Span, after: Span, distance: float, turn: float, name: str
             best = (size, solved)
     if best is None:
         raise Refused(
-            f"At {abs(distance):g} mm the legs after leg {leg + 1} of {name} do not meet any more: choose a smaller distance.",
+            f"At {figure(abs(distance), 3)} the legs after leg {leg + 1} of {name} do not meet any more: choose a smaller distance.",
             "distance",
             "offset-large",
         )

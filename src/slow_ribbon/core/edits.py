@@ -1,7 +1,8 @@
 """Edits: the only way a job changes.
 
-Each edit is a small plain command; ``apply.apply`` makes it. Fields that a *changes* model
-leaves out stay as they are.
+Each edit is a small plain command; ``apply.apply`` makes it. It says as little as was done:
+what a *changes* model leaves out stays as it is (see ``changes``), so that edits of different
+fields never undo one another, in whatever order they come.
 """
 
 from __future__ import annotations
@@ -10,15 +11,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from slow_ribbon.core.changes import PlacingChanges, RowChanges, RunChanges, SectionChanges
 from slow_ribbon.core.line_edits import LineEdit
-from slow_ribbon.core.measures import Formula, Measure
-from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Point2, Size, Tag
+from slow_ribbon.core.measures import Formula, MeasureName, Written
+from slow_ribbon.core.model import Coordinate, Id, Model, Name, Point2, Size
 from slow_ribbon.core.picture import PictureBody
-from slow_ribbon.core.row import Item, RowBody, Seat, Turn
-from slow_ribbon.core.run import Facing, Hand, Placing
-from slow_ribbon.core.section import Bed, Datum, Material, SectionBody
-from slow_ribbon.core.spacing import Spacing
-from slow_ribbon.core.units import Units
+from slow_ribbon.core.row import RowBody
+from slow_ribbon.core.run import Placing, Stretches
+from slow_ribbon.core.section import SectionBody
+from slow_ribbon.core.units import System, Units
 
 
 class RenameJob(Model):
@@ -35,11 +36,21 @@ class SetUnits(Model):
     units: Units
 
 
+class MeasureChange(Model):
+    """A measure added or changed. ``was`` is the name of the one that is changed; left out, it is the one of that ``name``, or a new one."""
+
+    was: MeasureName | None = None
+    name: MeasureName | None = None
+    text: Written | None = None
+    system: System | None = None
+    remove: bool = False
+
+
 class SetMeasures(Model):
-    """Set the measures of the job, all together; everything that depends on them follows."""
+    """Add, change and remove measures of the job together; the others stay, and everything that depends on them follows."""
 
     kind: Literal["set_measures"] = "set_measures"
-    measures: Annotated[tuple[Measure, ...], Field(max_length=2000)]
+    measures: Annotated[tuple[MeasureChange, ...], Field(min_length=1, max_length=2000)]
 
 
 class Bind(Model):
@@ -92,16 +103,6 @@ class AddSection(Model):
     section: SectionBody
 
 
-class SectionChanges(Model):
-    name: Name | None = None
-    width: Size | None = None
-    height: Size | None = None
-    wall: Size | None = None
-    datum: Datum | None = None
-    material: Material | None = None
-    bed: Bed | None = None
-
-
 class SetSection(Model):
     """Change a section's size or settings; every run of it follows."""
 
@@ -119,16 +120,7 @@ class AddRuns(Model):
     placing: Placing = Placing()
     name: Name | None = None
     openings: Literal["break", "pass"] = "break"
-    stretches: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(min_length=1)] | None = None
-
-
-class PlacingChanges(Model):
-    datum: Datum | None = None
-    hand: Hand | None = None
-    facing: Facing | None = None
-    roll: Angle | None = None
-    stand_off: Coordinate | None = None
-    lift: Coordinate | None = None
+    stretches: Stretches | None = None
 
 
 class SetPlacing(Model):
@@ -137,14 +129,6 @@ class SetPlacing(Model):
     kind: Literal["set_placing"] = "set_placing"
     runs: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000)]
     changes: PlacingChanges
-
-
-class RunChanges(Model):
-    name: Name | None = None
-    tag: Tag | None = None
-    section: Id | None = None
-    openings: Literal["break", "pass"] | None = None
-    stretches: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(min_length=1)] | None = None
 
 
 class SetRun(Model):
@@ -160,21 +144,6 @@ class AddRow(Model):
 
     kind: Literal["add_row"] = "add_row"
     row: RowBody
-
-
-class RowChanges(Model):
-    name: Name | None = None
-    tag: Tag | None = None
-    item: Item | None = None
-    seat: Seat | None = None
-    spacing: Spacing | None = None
-    turn: Turn | None = None
-    stand_off: Coordinate | None = None
-    lift: Coordinate | None = None
-    openings: Literal["clear", "pass"] | None = None
-    from_mark: Name | None = None
-    to_mark: Name | None = None
-    material: Material | None = None
 
 
 class SetRow(Model):

@@ -7,8 +7,6 @@ from typing import Final, Literal
 
 import numpy as np
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.line import Line
 from slow_ribbon.core.shape import Array
 
 #: A leg nearer to vertical than this, in radians, makes a line choose carried frames.
@@ -28,22 +26,6 @@ def angle_between(first: Array, second: Array) -> Array:
 
 def angle(first: Array, second: Array) -> float:
     return 2 * math.atan2(math.dist(first, second), math.dist(first, -second))
-
-
-def frame_rule(line: Line, tangents: Array) -> tuple[Rule, str]:
-    """Return the frame rule a line uses, and why, in words; ``tangents`` are the directions it takes."""
-    steep = bool(np.any(np.hypot(tangents[:, 0], tangents[:, 1]) < math.sin(UPRIGHT_LIMIT)))
-    if line.frame == "carried":
-        return "carried", "chosen for this line"
-    if line.frame == "upright" and not steep:
-        return "upright", "chosen for this line"
-    if line.frame == "upright":
-        raise Refused(
-            f"{line.name} has a leg within 1° of vertical, where upright has no meaning: use carried frames.", "frame", "frame-vertical"
-        )
-    if steep:
-        return "carried", "a leg is within 1° of vertical"
-    return "upright", "no leg is near vertical"
 
 
 def upright(tangents: Array) -> tuple[Array, Array, float]:

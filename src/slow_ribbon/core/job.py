@@ -19,16 +19,17 @@ from pydantic import Field, ValidationError
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.linecheck import check_line
-from slow_ribbon.core.measures import Formula, Measure, work_out_all
+from slow_ribbon.core.measures import Formula, Lengths, Measure, work_out_all
 from slow_ribbon.core.model import Model, Name, Point3
 from slow_ribbon.core.picture import Picture
-from slow_ribbon.core.row import Row, check_number, set_row_out
+from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run, run_course
 from slow_ribbon.core.section import Section, bed_up, section_shape
+from slow_ribbon.core.setting_out import check_number, set_row_out
 from slow_ribbon.core.units import System, Units
+from slow_ribbon.core.upgrade import VERSION, brought_up_to_date
 
 FORMAT: Final = "slow-ribbon-job"
-VERSION: Final = 1
 
 Thing = Line | Section | Run | Row | Picture
 _Thing = TypeVar("_Thing", Line, Section, Run, Row, Picture)
@@ -38,7 +39,7 @@ class Job(Model):
     """One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out."""
 
     format: Literal["slow-ribbon-job"] = FORMAT
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     name: Name
     units: Units = Units()
     origin: Point3 = (0.0, 0.0, 0.0)
@@ -80,13 +81,13 @@ class Job(Model):
         """Return a picture by its id. Raises ``Refused`` where there is none."""
         return _by_id(self.pictures, id, "picture")
 
-    def lengths(self) -> dict[str, float]:
+    def lengths(self) -> Lengths:
         """Return the job's measures in mm by their keys. Raises ``Refused`` as ``work_out_all`` does."""
         return _lengths(self.measures, self.units.system)
 
 
 @lru_cache(maxsize=64)
-def _lengths(measures: tuple[Measure, ...], system: System) -> dict[str, float]:
+def _lengths(measures: tuple[Measure, ...], system: System) -> Lengths:
     return work_out_all(measures, system)
 
 
@@ -132,10 +133,21 @@ def check_job(job: Job) -> None:
                     raise Refused(f"The tag {thing.tag} is used twice: pieces could not be told apart.", f"{where}.tag", "tag-twice")
                 tags.add(thing.tag)
             seen.add(thing.id)
+            if isinstance(thing, Line):
+                _check_parts(thing, where, seen, job.last_number)
             try:
                 check_thing(job, thing)
             except Refused as refused:
                 raise Refused(refused.what, ".".join(part for part in (where, refused.where) if part), refused.code) from refused
+
+
+def _check_parts(line: Line, where: str, seen: set[str], last_number: int) -> None:
+    for group in ("openings", "marks"):
+        for index, part in enumerate(getattr(line, group)):
+            if part.id is None or part.id in seen or int(part.id[1:]) > last_number:
+                what = f"{group[:-1].capitalize()} {part.name} of {line.name} needs an id of its own, not past last_number."
+                raise Refused(what, f"{where}.{group}.{index}.id", "id-twice")
+            seen.add(part.id)
 
 
 def job_from_data(data: Any) -> Job:
@@ -148,15 +160,8 @@ def job_from_data(data: Any) -> Job:
         raise Refused(f'This is not a job file: its "format" is not "{FORMAT}".', "format", "not-a-job")
     # The files a job refers to, its pictures, may come along in it; they are no part of the job.
     data = {name: value for name, value in data.items() if name != "files"}
-    if data.get("version") != VERSION:
-        raise Refused(
-            f"The job file is of version {data.get('version')!r}; this program reads version {VERSION}. "
-            "Save it again with the program that made it, in this version.",
-            "version",
-            "job-version",
-        )
     try:
-        job = Job.model_validate(data)
+        job = Job.model_validate(brought_up_to_date(data))
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         where = ".".join(str(part) for part in first["loc"])

@@ -24,6 +24,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.net import Loose, Net, close_gaps, ends_apart, net_of
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.simpler import straightened, stray
+from slow_ribbon.core.told import figure
 
 #: Points of a drawing that stray less than this from a straight, mm, are its drafting noise.
 NOISE = 0.1
@@ -96,7 +97,7 @@ def join(
     ``Refused`` for a tolerance out of range or points that are not numbers.
     """
     if not 0.01 <= tolerance <= 50:
-        raise Refused(f"The join tolerance is {tolerance:g} mm; it must be from 0.01 to 50 mm.", "tolerance", "tolerance")
+        raise Refused(f"The join tolerance is {figure(tolerance, 3)}; it must be from {figure(0.01, 2)} to {figure(50)}.", "tolerance", "tolerance")
     if not (np.isfinite(loose.begins).all() and np.isfinite(loose.ends).all()):
         raise Refused("Some edges have coordinates that are not numbers.", "edges", "not-finite")
     tell = report or (lambda share: None)

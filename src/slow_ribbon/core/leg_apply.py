@@ -5,18 +5,22 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from pydantic import TypeAdapter, ValidationError
 
+from slow_ribbon.core.changes import LegChanges
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.leg_spans import spans_of
-from slow_ribbon.core.legs import AnyLeg, ArcLeg, HelixLeg, StraightLeg, helix_end, place
+from slow_ribbon.core.legs import AnyLeg, ArcLeg, CurveLeg, HelixLeg, Leg, PassPoint, StraightLeg, ThroughLeg, helix_end, place
 from slow_ribbon.core.line import Line, leg_begins
-from slow_ribbon.core.line_edits import BendLeg, InsertVertex, RoundCorners, TurnLeg
+from slow_ribbon.core.line_edits import BendLeg, InsertVertex, RoundCorners, ShapeLeg, TurnLeg, UnshapeLeg
 from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.line_work import halves
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
+from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import ScrewSpan
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 from slow_ribbon.core.walk import tangent_arc
 
@@ -118,7 +122,7 @@ def leg_set(line: Line, index: int, leg: AnyLeg) -> Line:
     legs = list(line.legs)
     begin = leg_begins(line)[index]
     try:
-        spans_of(leg, begin, "to_be")
+        spans_of(leg, begin, "changes")
     except Refused as refused:
         raise Refused(f"Leg {index + 1} of {line.name}: {refused.what}", refused.where, refused.code) from refused
     end = leg.to
@@ -131,15 +135,89 @@ def leg_set(line: Line, index: int, leg: AnyLeg) -> Line:
     return moved.model_copy(update={"legs": tuple(legs)})
 
 
+def leg_changed(line: Line, index: int, changes: LegChanges) -> Line:
+    """Return a line with what is said of a leg: of another kind it keeps its end and its rounding."""
+    old = line.legs[index]
+    said = {name: getattr(changes, name) for name in changes.model_fields_set}
+    to = said.pop("to", None)
+    kind = said.pop("kind", None) or old.kind
+    end = old.to if to is None else place([b if a is None else a for a, b in zip(to, old.to, strict=True)])
+    known = {name: getattr(old, name) for name in (type(old).model_fields if kind == old.kind else ("round",))}
+    for name, value in said.items():
+        before = known.get(name)
+        if isinstance(value, tuple) and None in value and isinstance(before, tuple):
+            value = tuple(a if b is None else b for a, b in zip(before, value, strict=True))
+        known[name] = value
+    try:
+        leg = _LEG.validate_python({**known, "kind": kind, "to": end})
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = ".".join(["changes", *(str(part) for part in first["loc"][1:])])
+        raise Refused(f"Leg {index + 1} of {line.name} cannot be that: {first['msg'].lower()}.", where, "invalid") from error
+    return leg_set(line, index, leg)
+
+
+_LEG: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
+
+
+def shaped(line: Line, edit: ShapeLeg) -> Line:
+    """Return a line with a point that shapes one of its legs moved."""
+    index = known_leg(line, edit.leg)
+    leg = line.legs[index]
+    points = _shape_points(line, index, edit.point)
+    if edit.to is not None:
+        points[edit.point] = place([b if a is None else a for a, b in zip(edit.to, points[edit.point], strict=True)])
+    if isinstance(leg, ArcLeg):
+        return leg_set(line, index, leg.model_copy(update={"via": points[0]}))
+    if isinstance(leg, CurveLeg):
+        return leg_set(line, index, leg.model_copy(update={"controls": tuple(points)}))
+    assert isinstance(leg, ThroughLeg)  # no other leg has points that shape it
+    sharp = [one.sharp for one in leg.points]
+    if edit.sharp is not None:
+        sharp[edit.point] = edit.sharp
+    passed = tuple(PassPoint(at=at, sharp=one) for at, one in zip(points, sharp, strict=True))
+    return leg_set(line, index, leg.model_copy(update={"points": passed}))
+
+
+def unshaped(line: Line, edit: UnshapeLeg) -> Line:
+    """Return a line without a point that shapes one of its legs."""
+    index = known_leg(line, edit.leg)
+    leg = line.legs[index]
+    points = _shape_points(line, index, edit.point)
+    del points[edit.point]
+    if isinstance(leg, ThroughLeg):
+        return leg_set(line, index, leg.model_copy(update={"points": leg.points[: edit.point] + leg.points[edit.point + 1 :]}))
+    if isinstance(leg, CurveLeg) and leg.knots is None and leg.weights is None and points:
+        degree = None if leg.degree is None else min(leg.degree, len(points) + 1)
+        return leg_set(line, index, leg.model_copy(update={"controls": tuple(points), "degree": degree}))
+    raise Refused(f"Leg {index + 1} of {line.name} needs that point: make the leg another kind instead.", "point", "leg-point")
+
+
+def _shape_points(line: Line, index: int, point: int) -> list[Point3]:
+    leg = line.legs[index]
+    points: list[Point3] = []
+    if isinstance(leg, ArcLeg):
+        points = [leg.via]
+    elif isinstance(leg, CurveLeg):
+        points = list(leg.controls)
+    elif isinstance(leg, ThroughLeg):
+        points = [one.at for one in leg.points]
+    if point >= len(points):
+        raise Refused(f"Leg {index + 1} of {line.name} has {len(points)} points that shape it.", "point", "unknown-point")
+    return points
+
+
 def bent(line: Line, edit: BendLeg) -> Line:
     index = known_leg(line, edit.leg)
     begin, end = np.array(leg_begins(line)[index]), np.array(line.legs[index].to)
     chord = end - begin
     size = float(np.linalg.norm(chord))
+    edit = _completed(line.legs[index], begin, size, edit)
+    assert edit.radius is not None  # it has just been completed
     if edit.radius * 2 < size * (1 - 1e-12):
         raise Refused(
-            f"Leg {edit.leg + 1} of {line.name} is {size:.1f} mm from end to end: no arc of radius {edit.radius:g} spans it. "
-            f"The smallest that does is {size / 2:.2f}.",
+            f"Leg {edit.leg + 1} of {line.name} is {figure(size)} from end to end: no arc of radius {figure(edit.radius, 3)} spans it. "
+            f"The smallest that does is {figure(size / 2, 2)}.",
             "radius",
             "radius-small",
         )
@@ -152,6 +230,23 @@ def bent(line: Line, edit: BendLeg) -> Line:
     sagitta = edit.radius + depth if edit.long else edit.radius - depth
     via = (begin + end) / 2 + across * sagitta
     return leg_set(line, index, ArcLeg(to=line.legs[index].to, via=place(via), round=line.legs[index].round))
+
+
+def _completed(leg: AnyLeg, begin: Array, size: float, edit: BendLeg) -> BendLeg:
+    """Return what is said of an arc with what is not: that of the arc there is, or a short one bulging left."""
+    radius, side, long = 0.75 * size, "left", False
+    if isinstance(leg, ArcLeg):
+        span = spans_of(leg, place(begin))[0]
+        assert isinstance(span, ScrewSpan)  # an arc is one
+        radius, long = span.radius, span.turn > math.pi
+        chord, out = np.subtract(leg.to, begin), np.subtract(leg.via, begin)
+        flat = math.hypot(chord[0], chord[1]) > WELD
+        side = "left" if (float(chord[0] * out[1] - chord[1] * out[0]) if flat else -float(out[0])) >= 0 else "right"
+        if edit.long is not None and edit.long != long and edit.radius is None:
+            # Half a circle has no long way round.
+            radius = max(radius, size / 2 + 0.01)
+    given = {name: value for name in ("radius", "side", "long") if (value := getattr(edit, name)) is not None}
+    return edit.model_copy(update={"radius": radius, "side": side, "long": long, **given})
 
 
 def screwed(line: Line, edit: TurnLeg) -> Line:

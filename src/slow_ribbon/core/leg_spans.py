@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from itertools import pairwise
 from typing import Any, Literal
 
 import numpy as np
@@ -19,6 +20,8 @@ from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, S
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CordSpan, CurveSpan, Derivatives, ScrewSpan, Span, StraightSpan
+from slow_ribbon.core.splines import end_directions, halts, points_of, settled, sub_spline
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
 
@@ -38,7 +41,7 @@ def spans_of(leg: AnyLeg, begin: Point3, where: str = "") -> list[Span]:
         case CordLeg():
             return [_cord(leg, start, where)]
         case CurveLeg():
-            return [_spline(leg, start, where)]
+            return _spline(leg, start, where)
         case ThroughLeg():
             return _through(leg, start, where)
 
@@ -48,7 +51,7 @@ def straight(begin: Array, end: Array, where: str = "") -> StraightSpan:
     along = end - begin
     length = math.sqrt(float(along @ along))
     if length <= WELD:
-        place = ", ".join(f"{value:g}" for value in end)
+        place = ", ".join(figure(value) for value in end)
         raise Refused(f"This leg has no length: both its ends are at ({place}). Remove one of them or move it.", f"{where}.to", "leg-zero")
     return StraightSpan(begin, along / length, length)
 
@@ -124,7 +127,7 @@ def _cord(leg: CordLeg, begin: Array, where: str) -> CordSpan:
     if leg.length is not None:
         if leg.length <= span * (1 + 1e-9):
             raise Refused(
-                f"The cord is {leg.length:g} mm long, but its ends are {span:.1f} mm apart: make it longer than that.",
+                f"The cord is {figure(leg.length, 3)} long, but its ends are {figure(span)} apart: make it longer than that.",
                 f"{where}.length",
                 "cord-short",
             )
@@ -139,7 +142,7 @@ def _cord(leg: CordLeg, begin: Array, where: str) -> CordSpan:
             return _sag(a, level, height) - float(leg.sag or 0)
 
         if leg.sag > 100 * span:
-            raise Refused(f"A sag of {leg.sag:g} mm is over a hundred times the span of {span:.0f} mm.", f"{where}.sag", "cord")
+            raise Refused(f"A sag of {figure(leg.sag, 3)} is over a hundred times the span of {figure(span, 0)}.", f"{where}.sag", "cord")
         half = _solve(off, 1e-9, 1e-3)
     a = level / (2 * half)
     lowest = level / 2 - a * math.asinh(height / (2 * a * math.sinh(half)))
@@ -161,7 +164,8 @@ def _solve(off: Callable[[float], float], low: float, high: float) -> float:
     return float(brentq(off, low, min(high, 600.0), xtol=1e-15, rtol=1e-15, maxiter=500))
 
 
-def _spline(leg: CurveLeg, begin: Array, where: str) -> CurveSpan:
+def _spline(leg: CurveLeg, begin: Array, where: str) -> list[Span]:
+    """Return the smooth spans of a curve: one, or several where its direction may change at once."""
     controls = np.array([begin, *leg.controls, leg.to], dtype=float)
     count = len(controls)
     degree = leg.degree if leg.degree is not None else (count - 1 if leg.knots is None else len(leg.knots) - count - 1)
@@ -191,7 +195,6 @@ def _spline(leg: CurveLeg, begin: Array, where: str) -> CurveSpan:
             )
     if leg.weights is not None and (len(leg.weights) != count or min(leg.weights) <= 0 or not np.isfinite(leg.weights).all()):
         raise Refused(f"The curve needs a weight above nought for each of its {count} controls.", f"{where}.weights", "curve-weights")
-    inside = np.unique(knots)
     spread = float(np.ptp(controls, axis=0).max())
     if spread <= WELD:
         raise Refused("All controls of this curve lie in one point: it has no length.", f"{where}.controls", "leg-zero")
@@ -199,7 +202,14 @@ def _spline(leg: CurveLeg, begin: Array, where: str) -> CurveSpan:
         spline = BSpline(knots, controls, degree)
     else:
         spline = BSpline(knots, np.column_stack([controls * np.array(leg.weights)[:, None], leg.weights]), degree)
-    return CurveSpan(_derivatives(spline), inside, spline)
+    spline = settled(spline)
+    bounds = [float(knots[0]), *halts(spline), float(knots[-1])]
+    parts = [spline] if len(bounds) == 2 else [settled(sub_spline(spline, a, b)) for a, b in pairwise(bounds)]
+    return [
+        CurveSpan(_derivatives(part), np.unique(part.t), part, directions=end_directions(part))
+        for part in parts
+        if float(np.ptp(points_of(part.c), axis=0).max()) > WELD
+    ]
 
 
 def _derivatives(spline: BSpline) -> Derivatives:

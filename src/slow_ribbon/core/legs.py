@@ -21,14 +21,15 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.model import Coordinate, Model, Point3, Size
+from slow_ribbon.core.model import Distance, Model, Point3, Size
 from slow_ribbon.core.shape import Array
 
 Turn = Annotated[float, Field(ge=-360_000, le=360_000, allow_inf_nan=False)]
 """An angle in degrees that may go round many times."""
 
-Direction = tuple[Coordinate, Coordinate, Coordinate]
-Radius = Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]
+Part = Annotated[float, Field(ge=-1e10, le=1e10, allow_inf_nan=False)]
+Direction = tuple[Part, Part, Part]
+Radius = Annotated[Distance, Field(gt=0, le=1e9)]
 """A radius in mm. A very flat curve has a very large one."""
 
 

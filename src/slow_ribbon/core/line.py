@@ -8,6 +8,9 @@ opening
     a stretch of a line left free (a door, a gate), from a chainage on.
 mark
     a chainage with a name.
+
+Openings and marks have ids of their own, so that what refers to a part of a line (a run kept to
+a stretch, a row between two marks, a formula) still means it after the line was worked on.
 """
 
 from __future__ import annotations
@@ -18,9 +21,9 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.legs import Leg, StraightLeg
+from slow_ribbon.core.legs import Direction, Leg, StraightLeg
 from slow_ribbon.core.made import Made
-from slow_ribbon.core.model import Distance, Id, Model, Name, Point3
+from slow_ribbon.core.model import Distance, Id, Model, Name, Point3, Size
 from slow_ribbon.core.shape import Array
 
 FrameRule = Literal["auto", "upright", "carried"]
@@ -37,28 +40,34 @@ class Source(Model):
 class Wall(Model):
     """A wall shown behind a line in the drawing, so that a room reads as a room; it is never listed or cut."""
 
-    height: Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
-    thickness: Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)]
+    height: Annotated[Size, Field(le=100_000)]
+    thickness: Annotated[Size, Field(le=10_000)]
     side: Literal["left", "right"]
 
 
 class Opening(Model):
-    """A stretch of a line left free, from chainage ``at`` on, mm."""
+    """A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job."""
 
+    id: Id | None = None
     name: Name
     at: Distance
-    width: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]
+    width: Annotated[Distance, Field(gt=0, le=1e9)]
 
 
 class Mark(Model):
-    """A named chainage, mm."""
+    """A named chainage, mm. Its id is given when it comes into a job."""
 
+    id: Id | None = None
     name: Name
     at: Distance
 
 
 class LineBody(Model):
-    """What a line is, before it has an id. ``spread`` turns what carried frames of a closed line are left twisted back evenly along it."""
+    """What a line is, before it has an id.
+
+    ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
+    ``right`` is which way right is at the start where frames are carried; level where left out.
+    """
 
     name: Name
     start: Point3
@@ -66,6 +75,7 @@ class LineBody(Model):
     closed: bool = False
     frame: FrameRule = "auto"
     spread: bool = False
+    right: Direction | None = None
     openings: Annotated[tuple[Opening, ...], Field(max_length=10_000)] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=10_000)] = ()
     wall: Wall | None = None

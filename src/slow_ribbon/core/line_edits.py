@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.legs import Leg, Radius, Turn
-from slow_ribbon.core.line import FrameRule, LineBody, Mark, Opening, Wall
+from slow_ribbon.core.changes import LegChanges, LineChanges, MadeChanges, MarkChanges, OpeningChanges, PointChange
+from slow_ribbon.core.legs import Radius, Turn
+from slow_ribbon.core.line import LineBody, Mark, Opening
 from slow_ribbon.core.made import Made
 from slow_ribbon.core.model import Coordinate, Distance, Id, Model, Name, Point2, Point3
 
@@ -21,13 +22,6 @@ class AddLines(Model):
     kind: Literal["add_lines"] = "add_lines"
     lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000)]
     origin: Point3 | None = None
-
-
-class LineChanges(Model):
-    name: Name | None = None
-    frame: FrameRule | None = None
-    spread: bool | None = None
-    wall: Wall | None = None
 
 
 class SetLine(Model):
@@ -44,7 +38,7 @@ class MoveVertex(Model):
     kind: Literal["move_vertex"] = "move_vertex"
     line: Id
     index: Index
-    to: Point3
+    to: PointChange
 
 
 class InsertVertex(Model):
@@ -73,23 +67,47 @@ class SetClosed(Model):
 
 
 class SetLeg(Model):
-    """Make a leg another one: straight, an arc, a curve, a helix, a cord. It may end elsewhere than before."""
+    """Change a leg, or make it another one: straight, an arc, a curve, a helix, a cord. It may end elsewhere than before."""
 
     kind: Literal["set_leg"] = "set_leg"
     line: Id
     leg: Index
-    to_be: Leg
+    changes: LegChanges
+
+
+class ShapeLeg(Model):
+    """Move a point that shapes a leg, counted from 0 along it: where an arc or a smooth curve passes, a control; sharp or smooth there."""
+
+    kind: Literal["shape_leg"] = "shape_leg"
+    line: Id
+    leg: Index
+    point: Index
+    to: PointChange | None = None
+    sharp: bool | None = None
+
+
+class UnshapeLeg(Model):
+    """Take out a point that shapes a smooth curve or a curve by controls."""
+
+    kind: Literal["unshape_leg"] = "unshape_leg"
+    line: Id
+    leg: Index
+    point: Index
 
 
 class BendLeg(Model):
-    """Make a leg an arc of a radius, bulging left or right of its straight, the short way or the long way round."""
+    """Make a leg an arc of a radius, bulging left or right of its straight, the short way or the long way round.
+
+    Of a leg that is an arc already, what is left out stays; another becomes a short arc bulging
+    left, of three quarters of the distance between its ends.
+    """
 
     kind: Literal["bend_leg"] = "bend_leg"
     line: Id
     leg: Index
-    radius: Radius
-    side: Literal["left", "right"]
-    long: bool = False
+    radius: Radius | None = None
+    side: Literal["left", "right"] | None = None
+    long: bool | None = None
 
 
 class TurnLeg(Model):
@@ -118,20 +136,54 @@ class RoundCorners(Model):
     radius: Radius | None = None
 
 
-class SetOpenings(Model):
-    """Set the openings of a line, all together."""
+class AddOpenings(Model):
+    """Leave stretches of a line free."""
 
-    kind: Literal["set_openings"] = "set_openings"
+    kind: Literal["add_openings"] = "add_openings"
     line: Id
-    openings: Annotated[tuple[Opening, ...], Field(max_length=10_000)]
+    openings: Annotated[tuple[Opening, ...], Field(min_length=1, max_length=10_000)]
 
 
-class SetMarks(Model):
-    """Set the named marks of a line, all together."""
+class SetOpening(Model):
+    """Change an opening's name, place or width."""
 
-    kind: Literal["set_marks"] = "set_marks"
+    kind: Literal["set_opening"] = "set_opening"
     line: Id
-    marks: Annotated[tuple[Mark, ...], Field(max_length=10_000)]
+    opening: Id
+    changes: OpeningChanges
+
+
+class RemoveOpenings(Model):
+    """Take openings out; the stretches beside each grow together."""
+
+    kind: Literal["remove_openings"] = "remove_openings"
+    line: Id
+    openings: Some
+
+
+class AddMarks(Model):
+    """Name places on a line."""
+
+    kind: Literal["add_marks"] = "add_marks"
+    line: Id
+    marks: Annotated[tuple[Mark, ...], Field(min_length=1, max_length=10_000)]
+
+
+class SetMark(Model):
+    """Change a mark's name or place."""
+
+    kind: Literal["set_mark"] = "set_mark"
+    line: Id
+    mark: Id
+    changes: MarkChanges
+
+
+class RemoveMarks(Model):
+    """Take named places out."""
+
+    kind: Literal["remove_marks"] = "remove_marks"
+    line: Id
+    marks: Some
 
 
 class SplitLine(Model):
@@ -179,7 +231,7 @@ class SetMade(Model):
 
     kind: Literal["set_made"] = "set_made"
     line: Id
-    made: Made | None = None
+    changes: MadeChanges | None = None
 
 
 class MirrorLines(Model):
@@ -232,12 +284,18 @@ LineEdit = (
     | RemoveVertex
     | SetClosed
     | SetLeg
+    | ShapeLeg
+    | UnshapeLeg
     | BendLeg
     | TurnLeg
     | MakeTangent
     | RoundCorners
-    | SetOpenings
-    | SetMarks
+    | AddOpenings
+    | SetOpening
+    | RemoveOpenings
+    | AddMarks
+    | SetMark
+    | RemoveMarks
     | SplitLine
     | JoinLines
     | ReverseLines

@@ -17,6 +17,7 @@ from slow_ribbon.core.line import Line
 from slow_ribbon.core.line_edits import LineEdit, MakeTangent, RemoveVertex, SetClosed, SplitLine
 from slow_ribbon.core.parts import Part, line_parts
 from slow_ribbon.core.shape import Array
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
 #: A leg shorter than this, mm, is a slip of the hand or of a drawing.
@@ -61,7 +62,7 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> list[LineFault]
             continue
         # The point between the leg and the next goes; of the last leg of an open line the one before it.
         point = part.leg + 1 if part.leg + 1 < count else 0 if line.closed else part.leg
-        what = f"Leg {part.leg + 1} is only {part.span.length:.2f} mm long."
+        what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
         place = _place(part.span.at(np.zeros(1))[0][0])
         found.append(LineFault("tiny-leg", what, at, place, "Take it out", RemoveVertex(line=line.id, index=point)))
     return found
@@ -96,7 +97,7 @@ def _nearly(line: Line) -> list[LineFault]:
     length = course_of(line).length
     if gap > min(NEARLY, length / 10):
         return []
-    what = f"The line ends {gap:.2f} mm from its start without being closed."
+    what = f"The line ends {figure(gap, 2)} from its start without being closed."
     return [LineFault("nearly-closed", what, length, line.legs[-1].to, "Close it", SetClosed(line=line.id, closed=True))]
 
 
@@ -128,7 +129,7 @@ def _crossings(line: Line) -> list[LineFault]:
         # A line that begins or ends on itself touches, and does not cross.
         if not line.closed and (s < WELD * 10 or t > course.length - WELD * 10):
             continue
-        what = f"The line crosses itself, at {s:.0f} and again at {t:.0f}."
+        what = f"The line crosses itself, at {figure(s)} and again at {figure(t)}."
         split = SplitLine(line=line.id, at=s if s > WELD else t)
         found.append(LineFault("crosses", what, s, _place(course.points_at(np.array([s]))[0]), "Split it there", split))
     return found

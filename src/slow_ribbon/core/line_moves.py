@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -33,21 +35,36 @@ def moved_point(line: Line, index: int, to: Point3) -> Line:
     return line.model_copy(update={"start": start, "legs": tuple(legs)})
 
 
-def turned(line: Line, turn: float, about: Point3, by: Point3) -> Line:
-    """Return a line turned by ``turn`` degrees about an upright axis through ``about`` and moved ``by``."""
-    cosine, sine = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+@dataclass(frozen=True)
+class Motion:
+    """A similarity without scaling: ``move`` maps points, ``direct`` directions; ``over`` where it mirrors."""
+
+    move: Callable[[Any], Point3]
+    direct: Callable[[Any], Point3]
+    over: bool = False
+
+
+def turning(turn: float, about: Point3, by: Point3, times: int = 1) -> Motion:
+    """Return the motion that turns by ``turn`` degrees about an upright axis through ``about`` and moves ``by``, ``times`` over."""
+    angle = math.radians(turn * times)
+    cosine, sine = math.cos(angle), math.sin(angle)
+    shift = np.zeros(3)
+    for time in range(times):
+        one = math.radians(turn * time)
+        x, y = by[0], by[1]
+        shift += (math.cos(one) * x - math.sin(one) * y, math.sin(one) * x + math.cos(one) * y, by[2])
 
     def direct(value: Any) -> Point3:
         return float(cosine * value[0] - sine * value[1]), float(sine * value[0] + cosine * value[1]), float(value[2])
 
     def move(point: Any) -> Point3:
-        return place(np.add(np.add(about, by), direct(np.subtract(point, about))))
+        return place(np.add(np.add(about, shift), direct(np.subtract(point, about))))
 
-    return _carried(line, move, direct)
+    return Motion(move, direct)
 
 
-def mirrored(line: Line, a: Point3, b: Point3) -> Line:
-    """Return a line mirrored in the upright plane through two points. Raises ``Refused`` where they are over one another."""
+def mirroring(a: Point3, b: Point3) -> Motion:
+    """Return the motion that mirrors in the upright plane through two points. Raises ``Refused`` where they are over one another."""
     along = np.array([b[0] - a[0], b[1] - a[1], 0.0])
     size = float(np.linalg.norm(along))
     if size <= WELD:
@@ -61,14 +78,16 @@ def mirrored(line: Line, a: Point3, b: Point3) -> Line:
     def move(point: Any) -> Point3:
         return place(np.add(a, direct(np.subtract(point, a))))
 
-    found = _carried(line, move, direct)
-    legs = tuple(leg.model_copy(update={"turn": -leg.turn}) if isinstance(leg, HelixLeg) else leg for leg in found.legs)
-    return found.model_copy(update={"legs": legs})
+    return Motion(move, direct, over=True)
 
 
-def _carried(line: Line, move: Any, direct: Any) -> Line:
+def carried_over(line: Line, motion: Motion) -> Line:
+    """Return a line's geometry moved by a motion; its curves keep their kind."""
+    move, direct = motion.move, motion.direct
     start = move(line.start)
     legs = [mapped(leg, move(leg.to), move, direct, 1.0) for leg in line.legs]
     if line.closed:
         legs[-1] = legs[-1].model_copy(update={"to": start})
+    if motion.over:
+        legs = [leg.model_copy(update={"turn": -leg.turn}) if isinstance(leg, HelixLeg) else leg for leg in legs]
     return line.model_copy(update={"start": start, "legs": tuple(legs)})

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.line import Mark, Opening
 from slow_ribbon.core.line_edits import (
     AddLines,
     AddMade,
+    AddMarks,
+    AddOpenings,
     AddRegion,
     BendLeg,
     CopyLines,
@@ -15,6 +20,8 @@ from slow_ribbon.core.line_edits import (
     MakeTangent,
     MirrorLines,
     MoveVertex,
+    RemoveMarks,
+    RemoveOpenings,
     RemoveVertex,
     ReverseLines,
     RoundCorners,
@@ -22,12 +29,14 @@ from slow_ribbon.core.line_edits import (
     SetLeg,
     SetLine,
     SetMade,
-    SetMarks,
-    SetOpenings,
+    SetMark,
+    SetOpening,
+    ShapeLeg,
     SimplifyLines,
     SplitLine,
     StartLineAt,
     TurnLeg,
+    UnshapeLeg,
 )  # fmt: skip
 
 
@@ -37,7 +46,7 @@ def line_said(job: Job, edit: LineEdit) -> str:
     def name(id: str) -> str:
         return job.line(id).name
 
-    def names(ids: tuple[str, ...]) -> str:
+    def all_of(ids: tuple[str, ...]) -> str:
         return name(ids[0]) if len(ids) == 1 else f"{len(ids)} lines"
 
     match edit:
@@ -55,9 +64,13 @@ def line_said(job: Job, edit: LineEdit) -> str:
         case SetClosed():
             return f"{'closed' if edit.closed else 'opened'} {name(edit.line)}"
         case SetLeg():
-            return f"made leg {edit.leg + 1} of {name(edit.line)} {_kind(edit.to_be.kind)}"
+            return f"made leg {edit.leg + 1} of {name(edit.line)} {_kind(edit.changes.kind)}" if edit.changes.kind else f"changed leg {edit.leg + 1} of {name(edit.line)}"
+        case ShapeLeg():
+            return f"shaped leg {edit.leg + 1} of {name(edit.line)}"
+        case UnshapeLeg():
+            return f"took a point out of leg {edit.leg + 1} of {name(edit.line)}"
         case BendLeg():
-            return f"bent leg {edit.leg + 1} of {name(edit.line)} to a radius of {edit.radius:g}"
+            return f"bent leg {edit.leg + 1} of {name(edit.line)}"
         case TurnLeg():
             return f"made leg {edit.leg + 1} of {name(edit.line)} a helix"
         case MakeTangent():
@@ -65,30 +78,48 @@ def line_said(job: Job, edit: LineEdit) -> str:
         case RoundCorners():
             what = "all corners" if edit.points is None else "a corner" if len(edit.points) == 1 else f"{len(edit.points)} corners"
             return f"made {what} of {name(edit.line)} sharp" if edit.radius is None else f"rounded {what} of {name(edit.line)}"
-        case SetOpenings():
-            return f"set the openings of {name(edit.line)}"
-        case SetMarks():
-            return f"set the marks of {name(edit.line)}"
+        case AddOpenings():
+            return f"added {_parts([one.name for one in edit.openings], 'openings')} to {name(edit.line)}"
+        case SetOpening():
+            return f"changed {_named(job.line(edit.line).openings, edit.opening)} of {name(edit.line)}"
+        case RemoveOpenings():
+            names = [_named(job.line(edit.line).openings, id) for id in edit.openings]
+            return f"took {_parts(names, 'openings')} out of {name(edit.line)}"
+        case AddMarks():
+            return f"named {_parts([one.name for one in edit.marks], 'places')} on {name(edit.line)}"
+        case SetMark():
+            return f"changed {_named(job.line(edit.line).marks, edit.mark)} of {name(edit.line)}"
+        case RemoveMarks():
+            names = [_named(job.line(edit.line).marks, id) for id in edit.marks]
+            return f"took {_parts(names, 'marks')} out of {name(edit.line)}"
         case SplitLine():
             return f"split {name(edit.line)}"
         case JoinLines():
             return f"joined {len(edit.lines)} lines into {name(edit.lines[0])}"
         case ReverseLines():
-            return f"reversed {names(edit.lines)}"
+            return f"reversed {all_of(edit.lines)}"
         case StartLineAt():
             return f"moved the start of {name(edit.line)}"
         case AddMade():
             return f"added line {edit.name}"
         case SetMade():
-            return f"let {name(edit.line)} follow no more" if edit.made is None else f"changed how {name(edit.line)} is made"
+            return f"let {name(edit.line)} follow no more" if edit.changes is None else f"changed how {name(edit.line)} is made"
         case MirrorLines():
-            return f"mirrored {names(edit.lines)}"
+            return f"mirrored {all_of(edit.lines)}"
         case CopyLines():
-            return f"{'copied' if edit.copies else 'moved'} {names(edit.lines)}"
+            return f"{'copied' if edit.copies else 'moved'} {all_of(edit.lines)}"
         case SimplifyLines():
-            return f"simplified {names(edit.lines)}"
+            return f"simplified {all_of(edit.lines)}"
         case AddRegion():
             return f"added line {edit.name}"
+
+
+def _named(parts: Sequence[Opening | Mark], id: str) -> str:
+    return next((part.name for part in parts if part.id == id), id)
+
+
+def _parts(names: list[str], what: str) -> str:
+    return names[0] if len(names) == 1 else f"{len(names)} {what}"
 
 
 def _kind(kind: str) -> str:

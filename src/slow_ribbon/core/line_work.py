@@ -17,12 +17,14 @@ from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, place, reversed_leg
-from slow_ribbon.core.line import Line, Mark, Opening, leg_begins
-from slow_ribbon.core.line_moves import moved_point
+from slow_ribbon.core.line import Line, Mark, Opening, Wall, leg_begins
+from slow_ribbon.core.line_moves import Motion, carried_over, moved_point
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CurveSpan, PartSpan, ScrewSpan, Span, StraightSpan
+from slow_ribbon.core.splines import sub_spline
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
 
@@ -53,29 +55,9 @@ def _curve_leg(span: CurveSpan, low: float, high: float) -> CurveLeg:
 
 
 def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, CurveLeg]:
-    """Return where a B-spline is at one parameter, and the leg that is its part from there to another.
-
-    Controls have three coordinates, or four (times their weight, weight). Knots are put in at
-    both ends until the curve meets its controls there.
-    """
-    degree = spline.k
-    inside = float(spline.t[degree]), float(spline.t[-degree - 1])
-    size = inside[1] - inside[0]
-    for parameter in (first, last):
-        near = np.abs(spline.t - parameter) < 1e-12 * size
-        if near.any():
-            parameter = float(spline.t[near][0])
-        missing = degree - int(near.sum())
-        if missing > 0:
-            spline = spline.insert_knot(min(max(parameter, inside[0]), inside[1]), missing)
-    begin = int(np.searchsorted(spline.t, first - 1e-12 * size, side="left"))
-    end = int(np.searchsorted(spline.t, last + 1e-12 * size, side="right"))
-    knots = spline.t[begin:end]
-    # Inside the curve a full knot is met ``degree`` times; at its ends it stands once more.
-    inner = knots[(knots > knots[0]) & (knots < knots[-1])]
-    offset = int(np.searchsorted(spline.t, knots[0], side="right")) - degree - 1
-    knots = np.concatenate([[knots[0]] * (degree + 1), inner, [knots[-1]] * (degree + 1)])
-    controls = spline.c[offset : offset + len(knots) - degree - 1]
+    """Return where a B-spline is at one parameter, and the leg that is its part from there to another."""
+    part = sub_spline(spline, first, last)
+    degree, knots, controls = part.k, part.t, part.c
     weights = None
     if controls.shape[1] == 4:
         weights = tuple(float(w) for w in controls[:, 3])
@@ -191,9 +173,40 @@ def _cut(line: Line, leg: int, near: Array, first: bool = False) -> float:
     return _distance_on(spans[0] if first else spans[-1], near)
 
 
+def right_at(line: Line, chainage: float, right: Array) -> Line:
+    """Return a line whose carried frames stand so that right lies along ``right`` (3,) at a chainage."""
+    plain = line.model_copy(update={"right": None})
+    course = course_of(plain)
+    if course.rule != "carried":
+        return plain
+    here, start = course.at(np.array([chainage])), course.at(np.zeros(1))
+    off = math.atan2(float(right @ here.ups[0]), float(right @ here.rights[0]))
+    if abs(off) < 1e-12:
+        return plain
+    return line.model_copy(update={"right": place(start.rights[0] * math.cos(off) + start.ups[0] * math.sin(off))})
+
+
+def wall_over(line: Line) -> Wall | None:
+    """Return a line's wall on its other side; nothing where it has none."""
+    if line.wall is None:
+        return None
+    return line.wall.model_copy(update={"side": "left" if line.wall.side == "right" else "right"})
+
+
+def moved_by(line: Line, motion: Motion) -> Line:
+    """Return a line moved, turned or mirrored as it is, its carried frames with it."""
+    found = carried_over(line, motion)
+    course = course_of(line)
+    if course.rule == "upright":
+        return found
+    right = np.array(motion.direct(course.at(np.zeros(1)).rights[0]))
+    return right_at(found, 0.0, -right if motion.over else right)
+
+
 def reverse(line: Line) -> Line:
-    """Return a line gone the other way; openings and marks stay where they are on it."""
-    length = course_of(line).length
+    """Return a line gone the other way; openings, marks, wall and carried frames stay where they are on it."""
+    course = course_of(line)
+    length = course.length
     begins = leg_begins(line)
     legs = [reversed_leg(leg, begin) for leg, begin in zip(line.legs, begins, strict=True)][::-1]
     # The radius at the end of a leg belongs to the corner there.
@@ -210,16 +223,21 @@ def reverse(line: Line) -> Line:
     for mark in reversed(line.marks):
         at = length - before - mark.at
         marks.append(mark.model_copy(update={"at": at % length if line.closed else max(0.0, at)}))
-    return line.model_copy(update={"start": line.legs[-1].to, "legs": tuple(legs), "openings": tuple(openings), "marks": tuple(marks)})
+    update = {"start": line.legs[-1].to, "legs": tuple(legs), "openings": tuple(openings), "marks": tuple(marks), "wall": wall_over(line)}
+    found = line.model_copy(update=update)
+    if course.rule == "upright":
+        return found.model_copy(update={"right": None}) if line.right is not None else found
+    return right_at(found, 0.0, -course.just_before(length - before).rights[0])
 
 
 def start_at(line: Line, chainage: float) -> Line:
     """Return a closed line that starts at another place; openings and marks stay where they are. Raises ``Refused`` for an open one."""
     if not line.closed:
         raise Refused(f"{line.name} is open: it starts where it starts. Reverse it to go the other way.", "line", "line-open")
-    length = course_of(line).length
+    course = course_of(line)
+    length = course.length
     parted = halves(line, chainage % length)
-    return line.model_copy(
+    found = line.model_copy(
         update={
             "start": parted.point,
             "legs": (*parted.after, *parted.before),
@@ -227,6 +245,7 @@ def start_at(line: Line, chainage: float) -> Line:
             "marks": tuple(mark.model_copy(update={"at": (mark.at - chainage) % length}) for mark in line.marks),
         }
     )
+    return right_at(found, 0.0, course.at(np.array([chainage % length])).rights[0]) if course.rule == "carried" else found
 
 
 def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
@@ -234,7 +253,8 @@ def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
 
     Raises ``Refused`` at an end, or inside an opening.
     """
-    length = course_of(line).length
+    course = course_of(line)
+    length = course.length
     for opening in line.openings:
         if opening.at + WELD < chainage < opening.at + opening.width - WELD:
             raise Refused(f"Opening {opening.name} lies there: split beside it.", "at", "opening")
@@ -243,7 +263,7 @@ def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
         last = opened.legs[-1].model_copy(update={"round": None})
         return opened.model_copy(update={"legs": (*opened.legs[:-1], last), "closed": False}), None
     if not WELD < chainage < length - WELD:
-        raise Refused(f"There is nothing to split off at {chainage:.1f}: choose a place between the ends of {line.name}.", "at", "split")
+        raise Refused(f"There is nothing to split off at {figure(chainage)}: choose a place between the ends of {line.name}.", "at", "split")
     parted = halves(line, chainage)
     before = (*parted.before[:-1], parted.before[-1].model_copy(update={"round": None}))
     first = line.model_copy(
@@ -261,6 +281,8 @@ def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
             "marks": tuple(_moved(mark, -chainage) for mark in line.marks if mark.at > chainage),
         }
     )
+    if course.rule == "carried":
+        return right_at(first, 0.0, course.at(np.zeros(1)).rights[0]), right_at(second, 0.0, course.at(np.array([chainage])).rights[0])
     return first, second
 
 
@@ -268,11 +290,21 @@ def _moved(thing: Any, by: float) -> Any:
     return thing.model_copy(update={"at": max(0.0, thing.at + by)})
 
 
-def join_lines(lines: Sequence[Line], tolerance: float) -> Line:
-    """Return one line of several open ones, laid end to end from the first; those that lie the wrong way round are reversed.
+@dataclass(frozen=True)
+class Joined:
+    """Lines laid end to end: the line they make, their ids in order along it, and those that had to be reversed."""
+
+    line: Line
+    order: tuple[str, ...]
+    reversed: frozenset[str]
+
+
+def join_lines(lines: Sequence[Line], tolerance: float) -> Joined:
+    """Return several open lines laid end to end, from the first; those that lie the wrong way round are reversed.
 
     Gaps up to ``tolerance`` mm are closed half way. Raises ``Refused`` where a line is closed or too far off.
     """
+    order, turned_round = [lines[0].id], set()
     for line in lines:
         if line.closed:
             raise Refused(f"{line.name} is closed: only open lines can be joined.", "lines", "line-closed")
@@ -289,15 +321,18 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> Line:
         line = rest.pop(index)
         if gap > tolerance:
             raise Refused(
-                f"{line.name} ends {gap:.1f} mm from {lines[0].name}, more than the {tolerance:g} mm that is closed: move it nearer.",
+                f"{line.name} ends {figure(gap)} from {lines[0].name}, more than the {figure(tolerance, 3)} that is closed: move it nearer.",
                 "lines",
                 "gap",
             )
-        line = reverse(line) if turned else line
+        if turned:
+            turned_round.add(line.id)
+            line = reverse(line)
+        order.insert(len(order) if at_end else 0, line.id)
         chain = _chained(chain, line) if at_end else _chained(line, chain, chain)
     if math.dist(chain.start, chain.legs[-1].to) <= tolerance and len(chain.legs) > 1:
         chain = moved_point(chain, len(chain.legs), chain.start).model_copy(update={"closed": True})
-    return chain
+    return Joined(chain, tuple(order), frozenset(turned_round))
 
 
 def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:
@@ -310,9 +345,12 @@ def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:
     openings = [*first.openings, *(_unique(_moved(opening, length), names) for opening in second.openings)]
     names = {mark.name for mark in first.marks}
     marks = [*first.marks, *(_unique(_moved(mark, length), names) for mark in second.marks)]
-    return (keeps or first).model_copy(
+    found = (keeps or first).model_copy(
         update={"start": first.start, "legs": (*first.legs, *second.legs), "openings": tuple(openings), "marks": tuple(marks)}
     )
+    # Carried frames stand as they did on the line that keeps its name.
+    kept = course_of(second if keeps else first)
+    return right_at(found, length if keeps else 0.0, kept.at(np.zeros(1)).rights[0])
 
 
 def _unique(thing: Opening | Mark, names: set[str]) -> Any:

@@ -9,6 +9,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.parts import line_parts, only_straight
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
 
@@ -29,7 +30,7 @@ def check_line(line: Line) -> None:
     for index, leg in enumerate(line.legs):
         if isinstance(leg, StraightLeg) and math.dist(before, leg.to) <= WELD:
             raise Refused(
-                f"Leg {index + 1} of {line.name} has no length: both its ends are at ({leg.to[0]:g}, {leg.to[1]:g}, {leg.to[2]:g}). "
+                f"Leg {index + 1} of {line.name} has no length: both its ends are at ({figure(leg.to[0])}, {figure(leg.to[1])}, {figure(leg.to[2])}). "
                 "Remove one of them or move it.",
                 f"legs.{index}.to",
                 "leg-zero",
@@ -65,7 +66,7 @@ def _check_openings(line: Line, length: float) -> None:
         end = opening.at + opening.width
         if opening.at > length + WELD or (not line.closed and end > length + WELD):
             raise Refused(
-                f"Opening {opening.name} goes from {opening.at:.1f} to {end:.1f}, past the end of {line.name} at {length:.1f}: "
+                f"Opening {opening.name} goes from {figure(opening.at)} to {figure(end)}, past the end of {line.name} at {figure(length)}: "
                 "move it back or make it narrower.",
                 where,
                 "opening-past",
@@ -78,7 +79,7 @@ def _check_openings(line: Line, length: float) -> None:
                 if low < other_high - WELD and other_low < high - WELD:
                     raise Refused(
                         f"Openings {name} and {opening.name} of {line.name} lie over one another, "
-                        f"between {max(low, other_low):.1f} and {min(high, other_high):.1f}: move one of them.",
+                        f"between {figure(max(low, other_low))} and {figure(min(high, other_high))}: move one of them.",
                         where,
                         "openings-meet",
                     )
@@ -94,7 +95,7 @@ def _check_marks(line: Line, length: float) -> None:
     for index, mark in enumerate(line.marks):
         if mark.at > length + WELD:
             raise Refused(
-                f"Mark {mark.name} at {mark.at:.1f} lies past the end of {line.name} at {length:.1f}.", f"marks.{index}.at", "mark-past"
+                f"Mark {mark.name} at {figure(mark.at)} lies past the end of {line.name} at {figure(length)}.", f"marks.{index}.at", "mark-past"
             )
         if mark.name in seen:
             raise Refused(f"Two marks of {line.name} are named {mark.name}: give each its own name.", f"marks.{index}.name", "name-twice")

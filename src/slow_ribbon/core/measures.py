@@ -21,13 +21,14 @@ import math
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Final
+from typing import Annotated, Any, Final
 
 import simpleeval
 from pydantic import Field, StringConstraints
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Id, Model
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import FARTHEST, System, length_terms, millimetres
 
 MeasureName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9 _]{0,59}$", strip_whitespace=True)]
@@ -46,10 +47,10 @@ class Measure(Model):
 
 
 class Formula(Model):
-    """A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say."""
+    """A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say, or ``openings.O7.width``."""
 
     thing: Id
-    field: Annotated[str, Field(pattern=r"^[a-z_]+(\.[a-z_0-9]+){0,6}$")]
+    field: Annotated[str, Field(pattern=r"^[a-z_]+(\.([a-z_0-9]+|[OM][0-9]+)){0,6}$")]
     text: Written
     system: System | None = None
 
@@ -69,6 +70,21 @@ class Worked:
 
     length: float
     uses: frozenset[str]
+
+
+class Lengths(dict[str, float]):
+    """The lengths of a job's measures in mm by their ``key``; what was worked out with them is remembered."""
+
+    def __init__(self, *lengths: Any) -> None:
+        super().__init__(*lengths)
+        self._worked: dict[tuple[str, System], Worked] = {}
+
+    def work_out(self, text: str, system: System = "mm") -> Worked:
+        """Return what ``work_out`` does with these measures. Raises ``Refused`` as it does."""
+        known = self._worked.get((text, system))
+        if known is None:
+            known = self._worked[text, system] = work_out(text, self, system)
+        return known
 
 
 def key(name: str) -> str:
@@ -238,7 +254,7 @@ def _reason(error: BaseException) -> str:
     return "it uses something that is not arithmetic"
 
 
-def work_out_all(measures: Iterable[Measure], system: System) -> dict[str, float]:
+def work_out_all(measures: Iterable[Measure], system: System) -> Lengths:
     """Return the length of every measure, mm, by its ``key``.
 
     Raises ``Refused`` with the measure's place where two have one name, one cannot be worked
@@ -272,14 +288,14 @@ def work_out_all(measures: Iterable[Measure], system: System) -> dict[str, float
         except Refused as refused:
             raise Refused(f"Measure {measure.name}: {refused.what}", where, refused.code) from refused
         if worked.length < 0:
-            raise Refused(f"Measure {measure.name} comes out as {worked.length:g} mm; it cannot be negative.", where, "measure-negative")
+            raise Refused(f"Measure {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative")
         way.pop()
         found[name] = worked.length
         return found[name]
 
     for name in written:
         find(name)
-    return found
+    return Lengths(found)
 
 
 def used_names(text: str, known: Iterable[str]) -> frozenset[str]:

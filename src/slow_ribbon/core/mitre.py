@@ -33,8 +33,6 @@ from slow_ribbon.core.shape import Array
 MEETS: Final = 1e-3
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)
-#: Places along a bent piece where its shape is compared with another's.
-_SHAPE_PLACES: Final = 9
 _HALVINGS: Final = 6
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
@@ -158,28 +156,6 @@ class Cuts:
         # No "-0.0" on a cutting list.
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
-    def congruence(self) -> Array:
-        """Return a row (m, 5 or more) for each piece that is the same for pieces that can be laid one on the other.
-
-        Length of the fibre at the section's own origin and the slopes of both cuts in the
-        section's own axes, as drawn: a piece of the mirrored section is the drawn section
-        looked at from its other end. Mirror images differ. Where pieces bend, their curvature
-        in the section's axes at nine places along follows, times their length.
-        """
-        matrix, shift = self.placed.matrix, self.placed.shift
-        begin, end = self.slopes_begin @ matrix, self.slopes_end @ matrix
-        length = self.course.lengths + (self.slopes_end - self.slopes_begin) @ shift
-        if self.placed.mirrored:
-            begin, end = -end, -begin
-        rows = np.column_stack([length, begin, end])
-        if not self.course.paths:
-            return rows
-        bends = np.zeros((len(rows), 2 * _SHAPE_PLACES))
-        for i, path in self.course.paths.items():
-            own = path.at(np.linspace(0, path.length, _SHAPE_PLACES)).bends @ matrix * path.length
-            bends[i] = (own[::-1] if self.placed.mirrored else own).ravel()
-        return np.column_stack([rows, bends])
-
 
 def cut(course: Course, placed: Placed) -> Cuts:
     """Return a run's pieces: every corner mitred in the plane that halves it, free ends cut square."""
@@ -205,15 +181,24 @@ def cut(course: Course, placed: Placed) -> Cuts:
 def _measure_paths(cuts: Cuts, square: Flags) -> None:
     """Put in the long and short points of pieces that bend, and the mismatches at their corners."""
     course, placed = cuts.course, cuts.placed
-    points = placed.points(placed.shape.flat(1e-3).points)
     for i, path in course.paths.items():
-        lengths = fibre_lengths(path, points, *cuts.path_fibres(i, points))
-        cuts.long_points[i], cuts.short_points[i] = lengths.max(), lengths.min()
+
+        def fibre(points: Array, i: int = i, path: Path = path) -> Array:
+            inside = placed.points(points)
+            return fibre_lengths(path, inside, *cuts.path_fibres(i, inside))
+
+        cuts.long_points[i] = placed.shape.greatest(fibre)
+        cuts.short_points[i] = -placed.shape.greatest(lambda points, fibre=fibre: -fibre(points))
     for i in np.flatnonzero(~square).tolist():
         before = (i - 1) % course.count
         if i in course.paths or before in course.paths:
-            apart = cuts.images(i, points, end=False) - cuts.images(before, points, end=True)
-            cuts.mismatches[i] = np.sqrt(np.einsum("ij,ij->i", apart, apart)).max()
+
+            def apart(points: Array, i: int = i, before: int = before) -> Array:
+                inside = placed.points(points)
+                across = cuts.images(i, inside, end=False) - cuts.images(before, inside, end=True)
+                return np.asarray(np.sqrt(np.einsum("ij,ij->i", across, across)))
+
+            cuts.mismatches[i] = placed.shape.greatest(apart)
 
 
 def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
@@ -241,19 +226,17 @@ def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bo
 
     A fibre at p runs (1 − bend·p) along and |p|·twist across for each mm of the line; where the
     section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
-    sweeps no volume. Gauss–Legendre quadrature with 8 points on parts of 6° at most.
+    sweeps no volume. Quadrature as ``spans.quadrature``.
     """
-    bounds = path.flattened(1e9)
-    half = np.diff(bounds) / 2
-    places = ((bounds[:-1] + half)[:, None] + half[:, None] * _NODES).ravel()
-    weights = (half[:, None] * _WEIGHTS).ravel()
+    places, weights = path.quadrature()
     total = _paces(path, places, np.broadcast_to(points[:, None], (len(points), len(places), 2)), swept) @ weights
 
     def over(low: Array, high: Array) -> Array:
-        middle, wide = (low + high) / 2, (high - low) / 2
-        at = middle[:, None] + wide[:, None] * _NODES
+        # Nodes crowd toward the end of the line, where a curve may bend without bound.
+        shares = (1 + _NODES) / 2
+        at = low[:, None] + (high - low)[:, None] * shares**2
         paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], swept).reshape(at.shape)
-        return np.asarray(wide * (paces @ _WEIGHTS))
+        return np.asarray((high - low) * (paces @ (_WEIGHTS * shares)))
 
     if begin.any():
         total = total - over(np.zeros(len(points)), begin)
@@ -289,9 +272,14 @@ def _mismatches(course: Course, placed: Placed, planes: Array, square: Flags) ->
     apart = after - before
     doubtful = np.flatnonzero(np.abs(apart).max(axis=(1, 2), initial=0.0, keepdims=False) > 1e-12) if len(mitred) else mitred
     if len(doubtful):
-        points = placed.points(placed.shape.flat(1e-3).points)
-        images = np.einsum("ijk,nk->inj", apart[doubtful], points)
-        found[mitred[doubtful]] = np.sqrt(np.einsum("inj,inj->in", images, images)).max(axis=1)
+        for number in doubtful.tolist():
+            square_form = apart[number].T @ apart[number]
+
+            def away(points: Array, square_form: Array = square_form) -> Array:
+                inside = placed.points(points)
+                return np.asarray(np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", inside, square_form, inside), 0.0)))
+
+            found[mitred[number]] = placed.shape.greatest(away)
     return found
 
 

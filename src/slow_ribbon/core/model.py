@@ -15,13 +15,19 @@ class Model(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
 
-Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=False)]
+class Millimetres:
+    """Marks the type of a field as a length, which is in mm and can follow a measure."""
+
+
+LENGTH = Millimetres()
+
+Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=False), LENGTH]
 """A coordinate or signed distance in mm."""
 
-Size = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
+Size = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False), LENGTH]
 """A size in mm that must be more than nothing and at most a kilometre."""
 
-Distance = Annotated[float, Field(ge=0, le=FARTHEST, allow_inf_nan=False)]
+Distance = Annotated[float, Field(ge=0, le=FARTHEST, allow_inf_nan=False), LENGTH]
 """A distance in mm, nought allowed."""
 
 Angle = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
@@ -32,5 +38,5 @@ Point3 = tuple[Coordinate, Coordinate, Coordinate]
 
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,9}$")]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
-Tag = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,3}$")]
+Tag = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,4}$")]
 """The letters that begin the tags of a run's pieces or name a row's items."""

@@ -21,6 +21,7 @@ from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import ScrewSpan, Span, StraightSpan, part_of
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
 
@@ -80,9 +81,9 @@ def line_parts(line: Line) -> tuple[Part, ...]:
         if a in fillets and all(cut_begin[i] + cut_end[i] <= parts[i].span.length + 1e-9 for i in (a, b)):
             continue
         most = _largest(parts[a].span, parts[b].span, radius, cut_begin[a], cut_end[b])
-        fits = f"the largest that fits there is {math.floor(most * 100) / 100:g} mm" if most > 0.01 else "none fits there"
+        fits = f"the largest that fits there is {figure(math.floor(most * 100) / 100, 3)}" if most > 0.01 else "none fits there"
         raise Refused(
-            f"A radius of {radius:g} mm does not fit the corner after leg {index + 1} of {line.name}: {fits}.",
+            f"A radius of {figure(radius, 3)} does not fit the corner after leg {index + 1} of {line.name}: {fits}.",
             f"legs.{index}.round",
             "round-large",
         )

@@ -11,8 +11,10 @@ import numpy as np
 
 from slow_ribbon.core.frames import Rule, reflected
 from slow_ribbon.core.shape import Array
-from slow_ribbon.core.spans import Span, StraightSpan, flattening, run_on
+from slow_ribbon.core.spans import STEP, Span, StraightSpan, flattening, quadrature, run_on
 from slow_ribbon.core.units import WELD
+
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 
 @dataclass(frozen=True)
@@ -98,6 +100,30 @@ class Path:
                 rights, ups = rights * np.cos(angle) + ups * np.sin(angle), ups * np.cos(angle) - rights * np.sin(angle)
         bends = np.stack([np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)], axis=1)
         return Stations(points, tangents, rights, ups, bends, twists)
+
+    def bounds(self) -> Array:
+        """Return the distances from this piece's beginning, both ends included, at which its spans meet."""
+        places = self._begins - self.low
+        return np.concatenate([[0.0], places[(places > WELD) & (places < self.length - WELD)], [self.length]])
+
+    def quadrature(self, low: float = 0.0, high: float | None = None) -> tuple[Array, Array]:
+        """Return distances along this piece and weights, mm, that sum what is asked there from ``low`` to ``high`` (its end where left out)."""
+        first, last = self.low + low, self.low + (self.length if high is None else high)
+        places, weights = [], []
+        for number, (begin, span) in enumerate(zip(self._begins[:-1].tolist(), self.spans, strict=True)):
+            a, b = max(first - begin, 0.0), min(last - begin, span.length)
+            if b > a:
+                at, weight = quadrature(span, a, b)
+                places.append(at + begin - self.low)
+                weights.append(weight)
+            # Beyond its ends a piece runs on as it bends there.
+            for c, d, here in ((first - begin, min(last - begin, 0.0), number == 0), (max(first - begin, span.length), last - begin, number == len(self.spans) - 1)):
+                if here and d > c:
+                    count = 1 + int((d - c) * float(np.linalg.norm(run_on(span, np.array([c]))[2])) / STEP)
+                    for e, f in pairwise(np.linspace(c, d, min(count, 1000) + 1).tolist()):
+                        places.append(e + (f - e) * (1 + _NODES) / 2 + begin - self.low)
+                        weights.append((f - e) / 2 * _WEIGHTS)
+        return np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *weights])
 
     def ranges(self) -> list[tuple[float, float, Span]]:
         """Return the spans of this piece with the distances on each from and to which they belong to it."""

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Coordinate, Id, Model, Name
+from slow_ribbon.core.told import figure
 
 
 class PictureBody(Model):
@@ -49,7 +50,7 @@ def scaled(picture: Picture, a: tuple[float, float], b: tuple[float, float], len
         raise Refused("The two points are the same: pick two places whose distance you know.", "b", "scale")
     times = length / apart
     if not 1e-9 < picture.scale * times <= 1e6:
-        raise Refused(f"At that length a pixel would be {picture.scale * times:g} mm wide: check the length.", "length", "scale")
+        raise Refused(f"At that length a pixel would be {figure(picture.scale * times, 3)} wide: check the length.", "length", "scale")
     east = a[0] + (picture.east - a[0]) * times
     north = a[1] + (picture.north - a[1]) * times
     return picture.model_copy(update={"scale": picture.scale * times, "east": east, "north": north})

@@ -8,16 +8,20 @@ hand
     right is the section as drawn; left is the section mirrored before it is faced, for an
     outline that was drawn looking the other way.
 roll, stand-off, lift
-    turn about the line, anticlockwise as seen along travel; distance to the right; distance up.
+    turn about the line, anticlockwise as drawn; distance toward the side faced; distance up.
+stretch
+    a part of a line between two of its openings, or between one and an end of the line.
 
-The section point q goes to the frame of the line by: subtract the datum, mirror, rotate by
-roll, add (stand-off, lift). Stand-off is measured toward the side faced, so that several
-stretches of one room stand off alike whichever way each was drawn.
+The section point q goes to the frame of the line by: subtract the datum, rotate by roll,
+mirror, add (stand-off, lift). So roll follows the hand, and stand-off the side faced: several
+stretches of one room tilt and stand off alike whichever way each was drawn.
 """
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from itertools import pairwise
 from typing import Annotated, Literal
 
 import numpy as np
@@ -61,12 +65,26 @@ class Placing(Model):
     lift: Coordinate = 0.0
 
 
+class Between(Model):
+    """A stretch by what bounds it: the opening it comes after and the one before which it ends; an end of the line where left out.
+
+    So it stays the same stretch when the line is worked on, and both parts of it when an
+    opening is put into it.
+    """
+
+    after: Id | None = None
+    before: Id | None = None
+
+
+Stretches = Annotated[tuple[Between, ...], Field(min_length=1, max_length=10_000)]
+
+
 class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces.
 
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
-    does over a door. ``stretches`` keeps it to some of the stretches between openings, counted
-    from 0; all where left out.
+    does over a door. ``stretches`` keeps it to some of the stretches between openings; all
+    where left out.
     """
 
     id: Id
@@ -76,7 +94,7 @@ class Run(Model):
     section: Id
     placing: Placing = Placing()
     openings: Literal["break", "pass"] = "break"
-    stretches: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(min_length=1, max_length=10_000)] | None = None
+    stretches: Stretches | None = None
 
 
 def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
@@ -129,13 +147,14 @@ class Placed:
     """
 
     def __init__(self, section: Section, placing: Placing, course: Course) -> None:
+        self.section = section
         self.shape: Shape = section_shape(section)
         self.right = faces_right(course, placing.facing)
         self.mirrored = (not self.right) != (placing.hand == "left")
         datum = datum_point(self.shape, placing.datum or section.datum)
         roll = math.radians(placing.roll)
         turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
-        self.matrix: Array = turn @ np.diag([-1.0 if self.mirrored else 1.0, 1.0])
+        self.matrix: Array = np.diag([-1.0 if self.mirrored else 1.0, 1.0]) @ turn
         off = placing.stand_off if self.right else -placing.stand_off
         self.shift: Array = np.array([off, placing.lift]) - self.matrix @ datum
 
@@ -159,32 +178,73 @@ def run_course(run: Run, line: Line) -> Course:
     Raises ``Refused`` where a stretch is asked for that the line does not have.
     """
     course = course_of(line)
-    gaps = [(opening.at, opening.width) for opening in line.openings]
+    gaps = [(opening.at, opening.width) for opening in line.openings] if run.openings == "break" else []
     if run.stretches is not None:
-        stretches = stretches_between(line, course.length)
-        wanted = set(run.stretches)
-        if max(wanted) >= len(stretches):
+        gaps = [*_left_out(run, line, course.length), *gaps]
+    return course.broken(gaps)
+
+
+def _left_out(run: Run, line: Line, length: float) -> list[tuple[float, float]]:
+    """Return what of a line, (begin chainage, length), lies outside the stretches a run is kept to."""
+    kept = []
+    continued = {between.after for between in run.stretches or ()} - {None}
+    widths = {opening.id: opening.width for opening in line.openings}
+    for between in run.stretches or ():
+        begin, size = extent(line, between, length)
+        if run.openings == "pass" and between.before in continued and size < length:
+            # What passes over the opening goes on into the next stretch.
+            size = min(length, size + widths[between.before])
+        kept.append((begin, begin + size))
+    kept.sort()
+    gaps = []
+    reached = kept[-1][1] - length if line.closed else 0.0
+    for begin, end in kept:
+        if begin - reached > WELD:
+            gaps.append((reached, begin - reached))
+        reached = max(reached, end)
+    if not line.closed and length - reached > WELD:
+        gaps.append((reached, length - reached))
+    return gaps
+
+
+@dataclass(frozen=True)
+class Extent:
+    """A stretch of a line with where it begins and how long it is, mm."""
+
+    between: Between
+    begin: float
+    length: float
+
+
+def extent(line: Line, between: Between, length: float) -> tuple[float, float]:
+    """Return (begin chainage, length) of a stretch. Raises ``Refused`` where it is bounded by an opening that is not there."""
+    openings = {opening.id: opening for opening in line.openings}
+    for id in (between.after, between.before):
+        if id is not None and id not in openings:
             raise Refused(
-                f"{line.name} has {len(stretches)} stretches between openings; there is no stretch {max(wanted) + 1}: "
-                "choose the run's stretches again.",
+                f"{line.name} has no such stretch any more: an opening that bounded it is gone. Choose the run's stretches again.",
                 "stretches",
                 "unknown-stretch",
             )
-        kept = [stretch for number, stretch in enumerate(stretches) if number not in wanted]
-        gaps = kept + (gaps if run.openings == "break" else [])
-        return course.broken(gaps)
-    return course.broken(gaps) if run.openings == "break" else course
-
-
-def stretches_between(line: Line, length: float) -> list[tuple[float, float]]:
-    """Return (begin chainage, length) of the stretches between a line's openings; on a closed line the last goes over the start."""
-    taken = sorted((opening.at, opening.at + opening.width) for opening in line.openings)
-    if not taken:
-        return [(0.0, length)]
-    ends = [begin for begin, _ in taken[1:]]
-    found = list(zip([end for _, end in taken[:-1]], ends, strict=True))
+    after, before = openings.get(between.after), openings.get(between.before)
     if line.closed:
-        found.append((taken[-1][1], taken[0][0] + length))
-    else:
-        found = [(0.0, taken[0][0]), *found, (taken[-1][1], length)]
-    return [(begin % length if line.closed else begin, end - begin) for begin, end in found if end - begin > WELD]
+        if after is None or before is None:
+            return 0.0, length
+        begin = (after.at + after.width) % length
+        return begin, (length - after.width if after is before else (before.at - begin) % length)
+    if after is not None and before is not None and after.at > before.at:
+        after, before = before, after
+    begin = after.at + after.width if after is not None else 0.0
+    return begin, max(0.0, (before.at if before is not None else length) - begin)
+
+
+def stretches_between(line: Line, length: float) -> list[Extent]:
+    """Return the stretches between a line's openings in order; on a closed line the last goes over the start."""
+    taken = sorted(line.openings, key=lambda opening: opening.at)
+    if not taken:
+        return [Extent(Between(), 0.0, length)]
+    bounds = [opening.id for opening in taken]
+    found = [Between(after=a, before=b) for a, b in pairwise(bounds)]
+    found = [*found, Between(after=bounds[-1], before=bounds[0])] if line.closed else [Between(before=bounds[0]), *found, Between(after=bounds[-1])]
+    extents = [Extent(between, *extent(line, between, length)) for between in found]
+    return [one for one in extents if one.length > WELD]

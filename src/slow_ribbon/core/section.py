@@ -23,6 +23,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Coordinate, Id, Model, Name, Size
 from slow_ribbon.core.outline import Outline, StraightEdge
 from slow_ribbon.core.shape import Array, Shape, Straight, loop_of, shape_of
+from slow_ribbon.core.told import figure
 
 Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone"]
 
@@ -125,7 +126,7 @@ def section_shape(section: SectionBody) -> Shape:
     wall = section.wall
     if 2 * wall >= min(section.width, section.height) - 1e-9:
         most = min(section.width, section.height) / 2
-        raise Refused(f"A wall of {wall:g} leaves no hole: it must be less than {most:g}.", "wall", "section-wall")
+        raise Refused(f"A wall of {figure(wall, 3)} leaves no hole: it must be less than {figure(most, 3)}.", "wall", "section-wall")
     hole = shape_of(section.holes[0])
     inner = _scaled_to(hole, hole.box, (wall, wall, section.width - wall, section.height - wall))
     loop = tuple(edge.reversed() for edge in reversed(inner.loops[0]))

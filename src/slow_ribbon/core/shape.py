@@ -12,7 +12,7 @@ seen along travel; outer loops run anticlockwise, holes clockwise.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Final
@@ -31,6 +31,8 @@ Indices = NDArray[np.int64]
 CHORD_HEIGHT: Final = 0.2
 #: No flattened arc turns more than this in one step, so that small mouldings look round too.
 _STEP: Final = math.radians(18)
+#: Places on an edge where the greatest value is looked for first.
+_LOOKS: Final = 13
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 
 
@@ -51,6 +53,10 @@ class Straight:
 
     def length(self) -> float:
         return float(np.hypot(*(self.end - self.begin)))
+
+    def at_shares(self, shares: Array) -> Array:
+        """Return the points (n, 2) at shares of the edge from 0 to 1."""
+        return np.asarray(self.begin + np.outer(shares, self.end - self.begin))
 
     def furthest(self, directions: Array) -> Array:
         """Return max p·d over the edge's end for directions (k, 2); shape (k,)."""
@@ -80,6 +86,10 @@ class Arc:
 
     def at(self, angles: Array) -> Array:
         return np.asarray(self.centre + np.outer(np.cos(angles), self.u) + np.outer(np.sin(angles), self.v))
+
+    def at_shares(self, shares: Array) -> Array:
+        """Return the points (n, 2) at shares of the edge from 0 to 1."""
+        return self.at(self.first + (self.last - self.first) * np.asarray(shares))
 
     def rates(self, angles: Array) -> Array:
         """Return dp/dφ, shape (n, 2)."""
@@ -198,6 +208,29 @@ class Shape:
             if isinstance(edge, Arc):
                 best = np.maximum(best, edge.furthest(directions))
         return np.asarray(best)
+
+    def greatest(self, value: Callable[[Array], Array]) -> float:
+        """Return the greatest value over the outer loop of a function of points (n, 2), smooth along each edge.
+
+        Every edge is looked at in many places, and where it is greatest nearer and nearer: to
+        1e-9 of the edge, so that the value is true to far less than that.
+        """
+        edges = self.loops[0]
+        shares = np.linspace(0.0, 1.0, _LOOKS)
+        looks = value(np.concatenate([edge.at_shares(shares) for edge in edges])).reshape(len(edges), -1)
+        best = float(looks.max())
+        spread = float(np.ptp(looks)) or 1.0
+        # Only next to a look that comes near the greatest can there be a greater value.
+        for number in np.flatnonzero(looks.max(axis=1) > best - 0.05 * spread).tolist():
+            top = int(np.argmax(looks[number]))
+            low, high = shares[max(top - 1, 0)], shares[min(top + 1, _LOOKS - 1)]
+            for _ in range(12):
+                here = np.linspace(low, high, 9)
+                values = value(edges[number].at_shares(here))
+                top = int(np.argmax(values))
+                best = max(best, float(values[top]))
+                low, high = here[max(top - 1, 0)], here[min(top + 1, 8)]
+        return best
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:

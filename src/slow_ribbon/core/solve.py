@@ -25,9 +25,11 @@ from slow_ribbon.core.line import Line
 from slow_ribbon.core.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.model import Model
 from slow_ribbon.core.outline import OutlinePen
-from slow_ribbon.core.row import Row, SetOut, set_row_out
+from slow_ribbon.core.row import Row
+from slow_ribbon.core.row_checks import row_checks
 from slow_ribbon.core.run import FacingSide, Placed, Placing, Run, run_course
 from slow_ribbon.core.section import Section, bed_up
+from slow_ribbon.core.setting_out import SetOut, set_row_out
 from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.solid import Solid, Surface, run_solid, run_surface
 
@@ -86,6 +88,7 @@ class SolvedRow:
     key: str
     out: SetOut
     origin: Array
+    checks: tuple[Check, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -98,13 +101,14 @@ class Solved:
 
     def checks(self) -> list[Check]:
         """Return all checks of the job, faults first."""
-        found = [check for run in self.runs.values() for check in run.checks]
+        solved: list[SolvedRun | SolvedRow] = [*self.runs.values(), *self.rows.values()]
+        found = [check for thing in solved for check in thing.checks]
         return sorted(found, key=lambda check: check.severity != "fault")
 
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is
 #: fetched under a key is cached for ever, beyond the life of this version of the program.
-_WAY: Final = b"2"
+_WAY: Final = b"3"
 
 
 def key_of(*parts: Model | str) -> str:
@@ -183,7 +187,8 @@ class Solver:
         key = key_of(row.id, line, row)
 
         def work() -> SolvedRow:
-            return SolvedRow(row.id, key, set_row_out(row, line), _origin(course_of(line)))
+            course, out = course_of(line), set_row_out(row, line)
+            return SolvedRow(row.id, key, out, _origin(course), row_checks(row, out, course))
 
         return self._rows.get_or_make(key, work)
 

@@ -23,12 +23,13 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Distance, Model, Size
 from slow_ribbon.core.shape import Array
 
 #: Lets 2400 / 600 be four bays although it is 4.0000000000000001 in floating point.
 NUDGE = 1e-9
+#: Lengths that differ by less, mm, are the same.
+SHORT = 1e-6
 
 
 class EqualBays(Model):
@@ -54,7 +55,7 @@ class Spacing(Model):
 
     ``corners``: *carry* measures round the corners as if the line were straight; *restart*
     begins anew at each. Insets and leaving out concern each stretch; a closed line carried
-    round has no first and last.
+    round has no first and last, so that they do nothing there.
     """
 
     rule: Rule
@@ -70,6 +71,8 @@ class Stretch:
     """What came out on one stretch: item places from its start, and the figures of the rule, mm.
 
     ``bays`` counts the spaces between places whether or not first and last are left out.
+    ``closing`` is the bay of a ring from its last item back to the first, where that is another
+    than the others. ``short``: the stretch is shorter than its insets and holds nothing.
     """
 
     places: Array
@@ -77,6 +80,15 @@ class Stretch:
     centres: float
     left_start: float
     left_end: float
+    closing: float | None = None
+    short: bool = False
+
+    @property
+    def all_centres(self) -> tuple[float, ...]:
+        """Return the centres that items of this stretch stand at, mm; none where there is no bay."""
+        if not self.bays:
+            return ()
+        return (self.centres,) if self.closing is None else (*((self.centres,) if self.bays > 1 else ()), self.closing)
 
 
 def count_of(length: float, spacing: Spacing, ring: bool) -> int:
@@ -85,7 +97,10 @@ def count_of(length: float, spacing: Spacing, ring: bool) -> int:
     if ring:
         most = rule.most if isinstance(rule, EqualBays) else rule.centres
         return max(1, math.ceil(length / most - NUDGE))
-    free = _free(length, spacing)
+    free = length - spacing.inset_start - spacing.inset_end
+    if free < -SHORT:
+        return 0
+    free = max(0.0, free)
     if isinstance(rule, EqualBays):
         return max(1, math.ceil(free / rule.most - NUDGE)) + 1 if free > 0 else 1
     return math.floor(free / rule.centres + NUDGE) + 1
@@ -94,16 +109,21 @@ def count_of(length: float, spacing: Spacing, ring: bool) -> int:
 def set_out(length: float, spacing: Spacing, ring: bool = False) -> Stretch:
     """Return the places on a stretch of ``length`` mm; ``ring`` for a closed line carried round.
 
-    Raises ``Refused`` where the insets are longer than the stretch.
+    Round a ring fixed centres are counted from its start on, from its end back, or to both
+    sides of its start; the last bay takes what is left. A stretch shorter than its insets has no places.
     """
     rule = spacing.rule
     count = count_of(length, spacing, ring)
     if ring:
-        centres = length / count if isinstance(rule, EqualBays) else rule.centres
-        # At fixed centres the last bay, back to the first item, takes what is left.
-        closing = length - (count - 1) * centres
-        return Stretch(np.arange(count, dtype=np.float64) * centres, count, centres, 0.0, 0.0 if isinstance(rule, EqualBays) else closing)
-    free = _free(length, spacing)
+        if isinstance(rule, EqualBays):
+            return Stretch(np.arange(count, dtype=np.float64) * (length / count), count, length / count, 0.0, 0.0)
+        closing = length - (count - 1) * rule.centres
+        begin = {"start": 0.0, "centred": closing / 2, "end": closing % length}[rule.origin]
+        places = begin + np.arange(count, dtype=np.float64) * rule.centres
+        return Stretch(places, count, rule.centres, 0.0, 0.0, closing if abs(closing - rule.centres) > SHORT else None)
+    if not count:
+        return Stretch(np.zeros(0), 0, 0.0, 0.0, 0.0, short=True)
+    free = max(0.0, length - spacing.inset_start - spacing.inset_end)
     if isinstance(rule, EqualBays):
         bays = count - 1
         centres = free / bays if bays else 0.0
@@ -117,14 +137,3 @@ def set_out(length: float, spacing: Spacing, ring: bool = False) -> Stretch:
     keep = slice(0 if spacing.first else 1, count if spacing.last else count - 1)
     return Stretch(places[keep], bays, centres, left_start, left_end)
 
-
-def _free(length: float, spacing: Spacing) -> float:
-    free = length - spacing.inset_start - spacing.inset_end
-    if free < -1e-6:
-        raise Refused(
-            f"The insets together are {spacing.inset_start + spacing.inset_end:g}, "
-            f"longer than a stretch of {length:.1f}: make them shorter.",
-            "spacing.inset_start",
-            "inset-long",
-        )
-    return max(0.0, free)

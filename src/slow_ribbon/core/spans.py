@@ -23,12 +23,19 @@ from typing import Final, Protocol
 import numpy as np
 from scipy.interpolate import BSpline
 
+from slow_ribbon.core.frames import angle_between
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.units import WELD
 
 #: No step of a flattened span turns more than this, so that small curves look round too.
 STEP: Final = math.radians(6)
+#: No span is flattened, or measured, in more parts than this, whatever its figures: it is then as fine as can be of use.
+MOST_PARTS: Final = 20_000
+#: A curve that ends with a smaller radius than this, mm, runs on beyond its end as it bends over its last ``_LAST`` mm.
+_HOOK: Final = 1.0
+_LAST: Final = 0.1
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
+_FEW_NODES, _FEW_WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 
 class Span(Protocol):
@@ -146,13 +153,15 @@ class CurveSpan:
     Arc length is Gauss–Legendre quadrature of |p'| with 16 points on parts small enough that
     halving them changes it by less than 1e-9 mm; the parameter at a distance is found
     by Newton's method on that quadrature. ``spline`` is the curve itself, rational where it has
-    a fourth coordinate.
+    a fourth coordinate. ``directions`` are its tangents at both ends, for a curve that stands
+    still there; only there may it, and its curvature then grows without bound toward that end.
     """
 
     curve: Derivatives
     knots: Array
     spline: BSpline
     kind: str = "curve"
+    directions: tuple[Array, Array] | None = None
 
     @cached_property
     def _table(self) -> tuple[Array, Array]:
@@ -163,7 +172,7 @@ class CurveSpan:
             middle = (bounds[:-1] + bounds[1:]) / 2
             first, second = self._lengths(bounds[:-1], middle), self._lengths(middle, bounds[1:])
             rough = np.abs(first + second - sizes) > max(1e-9, 1e-13 * float(sizes.sum()))
-            if not rough.any():
+            if not rough.any() or len(bounds) + int(rough.sum()) > MOST_PARTS + len(self.knots):
                 break
             parts = [[a, m] if bad else [a] for a, m, bad in zip(bounds[:-1].tolist(), middle.tolist(), rough.tolist(), strict=True)]
             bounds = np.array([value for part in parts for value in part] + [float(bounds[-1])])
@@ -189,21 +198,44 @@ class CurveSpan:
         begin, end = bounds[part], bounds[part + 1]
         left, wide = s - places[part], places[part + 1] - places[part]
         found = begin + (end - begin) * left / np.where(wide > 0, wide, 1.0)
-        for _ in range(12):
+        low, high = begin.copy(), end.copy()
+        for _ in range(100):
             off = self._lengths(begin, found) - left
-            rates = self.curve(found)[1]
-            step = off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), 1e-300)
-            found = np.clip(found - step, begin, end)
             if np.abs(off).max(initial=0.0) < 1e-10 * max(1.0, float(places[-1])):
                 break
+            low, high = np.where(off <= 0, found, low), np.where(off >= 0, found, high)
+            rates = self.curve(found)[1]
+            step = found - off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), 1e-300)
+            # Where the curve stands still Newton's step leads astray; halving does not.
+            found = np.where((step > low) & (step < high), step, (low + high) / 2)
         return np.asarray(found)
+
+    def distances(self, parameters: Array) -> Array:
+        """Return the distances along the curve of parameters (n,)."""
+        bounds, places = self._table
+        part = np.clip(np.searchsorted(bounds, parameters, side="right") - 1, 0, len(bounds) - 2)
+        return np.asarray(places[part] + self._lengths(bounds[part], parameters))
 
     def at(self, s: Array) -> tuple[Array, Array, Array]:
         points, first, second = self.curve(self.parameters(s))
         speed = np.sqrt(np.einsum("ij,ij->i", first, first))[:, None]
+        still = None
+        if self.directions is not None:
+            still = speed[:, 0] <= 1e-9 * self._pace
+            speed[still] = 1.0
         tangents = first / speed
         along = np.einsum("ij,ij->i", second, tangents)[:, None]
-        return points, tangents, (second - tangents * along) / speed**2
+        curvatures = (second - tangents * along) / speed**2
+        if still is not None and self.directions is not None and still.any():
+            nearer_begin = np.asarray(s)[still] < self.length / 2
+            tangents[still] = np.where(nearer_begin[:, None], self.directions[0], self.directions[1])
+            curvatures[still] = 0.0
+        return points, tangents, curvatures
+
+    @cached_property
+    def _pace(self) -> float:
+        """The mean speed, mm for each unit of the parameter."""
+        return self.length / float(self.knots[-1] - self.knots[0])
 
     def breaks(self) -> Array:
         return self._table[1]
@@ -251,6 +283,7 @@ def run_on(span: Span, s: Array) -> tuple[Array, Array, Array]:
     over = s - inside
     if not over.any():
         return points, tangents, curvatures
+    curvatures = _calm(span, over, tangents, curvatures)
     size = np.sqrt(np.einsum("ij,ij->i", curvatures, curvatures))
     angle = size * over
     safe = np.where(size > 0, size, 1.0)[:, None]
@@ -266,23 +299,79 @@ def run_on(span: Span, s: Array) -> tuple[Array, Array, Array]:
     )
 
 
-def flattening(span: Span, chord_height: float, reach: float = 0.0) -> Array:
-    """Return distances, both ends included, whose chords stay within ``chord_height`` of the span.
+def _calm(span: Span, over: Array, tangents: Array, curvatures: Array) -> Array:
+    """Return curvatures where those beyond the ends (``over`` not nought) are what the span bends by over its last bit, if it ends in a hook."""
+    hooked = (over != 0) & (np.einsum("ij,ij->i", curvatures, curvatures) > 1 / _HOOK**2)
+    still = isinstance(span, CurveSpan) and span.directions is not None
+    for before, at in ((over < 0, 0.0), (over > 0, span.length)):
+        ends = before & (hooked | (still & ~curvatures.any(axis=1)))
+        if ends.any():
+            size = min(_LAST, span.length / 2)
+            near = span.at(np.array([size if at == 0 else span.length - size]))[1][0]
+            tangent = tangents[ends][0]
+            turned = (near - tangent if at == 0 else tangent - near) / size
+            curvatures = curvatures.copy()
+            curvatures[ends] = turned - tangent * float(turned @ tangent)
+    return curvatures
 
-    ``reach`` is how far outside the line something lies that is flattened with it.
+
+def quadrature(span: Span, low: float, high: float) -> tuple[Array, Array]:
+    """Return distances along a span and weights, in mm, that sum what is asked there over the stretch from ``low`` to ``high``.
+
+    Gauss–Legendre with 8 points on parts of 6° at most. Of a curve it goes by the curve's own
+    parameter, in which what grows without bound where the curve stands still is smooth.
     """
-    bounds = span.breaks()
-    found = [np.zeros(1)]
-    for low, high in zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True):
-        probe = np.linspace(low, high, 9)
-        bend = np.linalg.norm(span.at(probe)[2], axis=1)
-        most = float(bend.max())
-        if most < 1e-12:
-            found.append(np.array([high]))
-            continue
-        # Sagitta R(1 − cos(φ/2)) at the radius and what lies outside it.
-        radius = 1 / most
-        angle = 2 * math.acos(max(-1.0, 1 - chord_height / (radius + reach))) if chord_height < radius + reach else STEP
-        count = max(1, math.ceil((high - low) * float(bend.mean() + most) / 2 / min(angle, STEP) - 1e-9))
-        found.append(np.linspace(low, high, count + 1)[1:])
-    return np.concatenate(found)
+    if isinstance(span, PartSpan):
+        places, weights = quadrature(span.whole, low + span.low, high + span.low)
+        return places - span.low, weights
+    bounds = flattening(span, 1e9)
+    bounds = np.concatenate([[low], bounds[(bounds > low) & (bounds < high)], [high]])
+    if isinstance(span, CurveSpan):
+        bounds = span.parameters(bounds)
+    half = np.diff(bounds)[:, None] / 2
+    places = ((bounds[:-1, None] + half) + half * _FEW_NODES).ravel()
+    weights = (half * _FEW_WEIGHTS).ravel()
+    if isinstance(span, CurveSpan):
+        rates = span.curve(places)[1]
+        return span.distances(places), weights * np.sqrt(np.einsum("ij,ij->i", rates, rates))
+    return places, weights
+
+
+def flattening(span: Span, chord_height: float, reach: float = 0.0) -> Array:
+    """Return distances, both ends included, whose chords stay within ``chord_height`` of the span and turn by 6° at most.
+
+    ``reach`` is how far outside the line something lies that is flattened with it. Parts are
+    halved until that holds, or until they are points, and never into more than ``MOST_PARTS``.
+    """
+    bounds = np.asarray(span.breaks(), dtype=float)
+    if isinstance(span, StraightSpan):
+        return bounds
+    if isinstance(span, ScrewSpan):
+        bend = span.radius * (span.turn / span.length) ** 2
+        return np.linspace(0.0, span.length, _chords(span.length * bend, 1 / bend, chord_height, reach) + 1)
+    directions = span.at(bounds)[1]
+    active = np.ones(len(bounds) - 1, dtype=bool)
+    for _ in range(48):
+        which = np.flatnonzero(active)
+        if not len(which) or len(bounds) + len(which) > MOST_PARTS:
+            break
+        middles = (bounds[which] + bounds[which + 1]) / 2
+        between = span.at(middles)[1]
+        turns = angle_between(directions[which], between) + angle_between(between, directions[which + 1])
+        sizes = bounds[which + 1] - bounds[which]
+        radii = sizes / np.maximum(turns, 1e-12)
+        heights = (radii + reach) * (1 - np.cos(np.minimum(turns, math.pi) / 2))
+        rough = ((turns > STEP) | (heights > chord_height)) & (sizes > WELD)
+        split = which[rough]
+        bounds = np.insert(bounds, split + 1, middles[rough])
+        directions = np.insert(directions, split + 1, between[rough], axis=0)
+        active = np.zeros(len(bounds) - 1, dtype=bool)
+        moved = split + np.arange(len(split))
+        active[moved] = active[moved + 1] = True
+    return bounds
+
+
+def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:
+    """Return how many chords an arc of a turn needs: sagitta R(1 − cos(φ/2)) at its radius and what lies outside it."""
+    angle = 2 * math.acos(max(-1.0, 1 - chord_height / (radius + reach))) if chord_height < radius + reach else STEP
+    return min(MOST_PARTS, max(1, math.ceil(turn / max(min(angle, STEP), 1e-9) - 1e-9)))

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from itertools import product
+
+from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run
@@ -20,4 +23,8 @@ def free_tag(job: Job, name: str) -> str:
     for tag in [letters[0], *(letters[0] + second for second in [*letters[1:], *alphabet])]:
         if tag not in used:
             return tag
-    return next(a + b + c for a in alphabet for b in alphabet for c in alphabet if a + b + c not in used)
+    for size in (3, 4):
+        for more in product(alphabet, repeat=size):
+            if (tag := "".join(more)) not in used:
+                return tag
+    raise Refused("All tags of up to four letters are in use in this job: remove runs or rows, or begin another job.", "tag", "tags-used-up")

@@ -21,6 +21,7 @@ from typing import Annotated, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.told import Length, decimal, plain
 
 System = Literal["mm", "m", "ft-in"]
 
@@ -109,8 +110,22 @@ def length_terms(text: str, position: int, system: System = "mm") -> tuple[float
     return _length_of(term, system, text), bool(term.group("feet") or term.group("unit")), term.end()
 
 
+#: A mark that sets thousands apart in half of Europe and means feet in America.
+_EITHER: Final = re.compile(r"(\d{1,3}(?:'\d{3})+)(?!\d)\s*(?!\s*(?:\"|in))")
+
+
 def _length_of(term: re.Match[str], system: System, text: str) -> float:
     if term.group("feet"):
+        either = _EITHER.match(term.string, term.start())
+        if either:
+            figure = either.group(1)
+            feet, _, rest = figure.partition("'")
+            raise Refused(
+                f"Is {figure} {figure.replace(chr(39), '')}, or {feet} feet and {rest} inches? Write {figure.replace(chr(39), '')}, "
+                f"or {feet}' {rest}\" with the mark of inches.",
+                str(term.start() + 1),
+                "length-either",
+            )
         inches = term.group("inches")
         return _number(term.group("feet"), text) * FOOT + (_number(inches, text) * INCH if inches else 0.0)
     unit = (term.group("unit") or "").lower()
@@ -151,6 +166,21 @@ def format_length(millimetres: float, units: Units | None = None) -> str:
     if units.system == "m":
         return f"{value / 1000 + 0.0:.{decimals + 3}f}"
     return f"{value + 0.0:,.{decimals}f}".replace(",", "\u2009")
+
+
+def in_units(text: str, units: Units) -> str:
+    """Return a sentence with the lengths in it written in a job's units, each with its unit."""
+
+    def write(one: Length) -> str:
+        if units.system == "m":
+            return f"{decimal(one.mm / 1000, one.places + 3)} m"
+        if units.system == "mm":
+            return f"{decimal(one.mm, one.places)} mm"
+        # What is less than the finest step is told in decimals, not as nothing.
+        fine = one.mm == 0 or abs(one.mm) >= INCH / 32
+        return _feet_and_inches(one.mm, 1 / 32) if fine else f"{decimal(one.mm / INCH, 4)} in"
+
+    return plain(text, write)
 
 
 def _round_half_away(value: float) -> float:

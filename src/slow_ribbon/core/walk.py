@@ -34,6 +34,7 @@ from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, HelixLeg, PassPoint, 
 from slow_ribbon.core.measures import work_out
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.shape import Array
+from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD, System
 
 #: A walk that says it closes may miss its start by this much, mm, for the rounding of its figures.
@@ -317,10 +318,10 @@ def _close(walker: _Walker) -> None:
         ways = (("too far west", "too far east"), ("too far south", "too far north"), ("too low", "too high"))
         across = np.subtract(walker.start, walker.at).tolist()
         told = " and ".join(
-            f"{abs(off):.1f} {less if off > 0 else more}" for off, (less, more) in zip(across, ways, strict=True) if abs(off) > 0.05
+            f"{figure(abs(off))} {less if off > 0 else more}" for off, (less, more) in zip(across, ways, strict=True) if abs(off) > 0.05
         )
         raise walker.refuse(
-            f"The walk does not close: it ends {gap:.1f} mm from its start, {told}. Put a figure right, or end with home.",
+            f"The walk does not close: it ends {figure(gap)} from its start, {told}. Put a figure right, or end with home.",
             code="walk-open",
         )
     last = walker.legs[-1]

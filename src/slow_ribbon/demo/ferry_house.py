@@ -8,14 +8,14 @@ from __future__ import annotations
 from typing import Final
 
 from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.edits import AddPicture, AddRow, AddRuns, AddSection, Edit, RunChanges, SetMeasures, SetRun
+from slow_ribbon.core.changes import RunChanges
+from slow_ribbon.core.edits import AddPicture, AddRow, AddRuns, AddSection, Edit, MeasureChange, SetMeasures, SetRun
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg
 from slow_ribbon.core.library import from_library
 from slow_ribbon.core.line import LineBody, Mark, Opening, Wall, line_body
-from slow_ribbon.core.line_edits import AddLines, AddMade, MakeTangent, SetMarks
+from slow_ribbon.core.line_edits import AddLines, AddMade, AddMarks, AddOpenings, MakeTangent
 from slow_ribbon.core.made import Offset, Walk
-from slow_ribbon.core.measures import Measure
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.picture import PictureBody
 from slow_ribbon.core.row import BoxItem, RoundItem, RowBody, Seat
@@ -61,8 +61,7 @@ def _legs(points: list[Flat], arc: tuple[Flat, Flat] | None = None, after: list[
 
 def ferry_house() -> Job:
     """Return the demo job."""
-    job, _ = apply_all(Job(name="Kestrel Slip ferry house"), _edits())
-    return job
+    return apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
 
 
 def _wall(side: str) -> Wall:
@@ -81,8 +80,7 @@ def _edits() -> list[Edit]:
     north_west = LineBody(name="Hall floor, door to door", start=_place(NORTH_WEST[0]), legs=_legs(NORTH_WEST[1:]), wall=_wall("left"))
     around = [*reversed(NORTH_WEST[1:-1]), (0.0, 0.0)]
     walls = LineBody(
-        name="Hall walls", start=(0, 0, 0), legs=_legs([*SOUTH_EAST[1:]], ROUND_END, around[:-1]), closed=True,
-        openings=(Opening(name="South door", at=3200, width=1800), Opening(name="North door", at=27181.4, width=1400)),
+        name="Hall walls", start=(0, 0, 0), legs=_legs([*SOUTH_EAST[1:]], ROUND_END, around[:-1]), closed=True
     )  # fmt: skip
     quay = LineBody(name="Quay edge", start=_place(QUAY[0]), legs=_legs(QUAY[1:], QUAY_END))
     lines: list[Edit] = [
@@ -154,9 +152,9 @@ def _set_out_since() -> list[Edit]:
         *(AddRow(row=mast) for mast in masts),
         SetMeasures(
             measures=(
-                Measure(name="gate width", text="2.4 m"),
-                Measure(name="gate height", text="gate width - 150"),
-                Measure(name="ramp rise", text="300"),
+                MeasureChange(name="gate width", text="2.4 m"),
+                MeasureChange(name="gate height", text="gate width - 150"),
+                MeasureChange(name="ramp rise", text="300"),
             )
         ),
         AddMade(name="Quay gate", made=Walk(text=portal, start=(-1200, -5900, 0))),
@@ -170,11 +168,15 @@ def _set_out_since() -> list[Edit]:
         AddRuns(
             section="S8", lines=("L3",), placing=Placing(facing=FacingPoint(point=MIDDLE), lift=900), name="Dado rail", openings="break"
         ),
-        SetMarks(line="L4", marks=(Mark(name="Slip", at=9200), Mark(name="Ticket hut", at=15800))),
         AddPicture(
             picture=PictureBody(
                 name="Survey sheet 3", content=survey_content(), across=ACROSS, high=HIGH, scale=SCALE, east=EAST, north=NORTH,
                 strength=0.55, locked=True,
             )
+        ),
+        AddMarks(line="L4", marks=(Mark(name="Slip", at=9200), Mark(name="Ticket hut", at=15800))),
+        AddOpenings(
+            line="L3",
+            openings=(Opening(name="South door", at=3200, width=1800), Opening(name="North door", at=27181.4, width=1400)),
         ),
     ]  # fmt: skip

@@ -13,10 +13,11 @@ from typing import Any
 
 from slow_ribbon.core.cutting import CutRow, cutting_list, schedule
 from slow_ribbon.core.solve import Solved
+from slow_ribbon.core.units import in_units
 
 CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
-    "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend",
+    "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
@@ -36,7 +37,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             run.name, " ".join(row.tags), section.name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
-            _bend(row),
+            _bend(row), f"{row.left} left",
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows
@@ -46,9 +47,14 @@ def _bend(row: CutRow) -> str:
     """Return what a piece is bent to, part after part in order of travel; nothing for a straight one."""
     parts = []
     for part in row.bends:
-        radius = "" if part.radius is None else f" radius {_number(part.radius)}"
-        turn = f" turn {_number(part.turn)}" if part.turn else ""
-        parts.append(f"{part.kind} {_number(part.length)}{radius}{turn}")
+        words = [part.kind, _number(part.length)]
+        if part.side:
+            words += [part.side.replace("°", ""), "turn", _number(part.turn)]
+        if part.radius is not None:
+            words += ["radius", _number(part.radius)]
+        if part.plane is not None:
+            words += ["plane", _number(part.plane)]
+        parts.append(" ".join(words))
     return "; ".join(parts)
 
 
@@ -102,7 +108,7 @@ def lists_data(solved: Solved) -> dict[str, Any]:
         "cutting_list": cutting_rows(solved),
         "schedule": schedule_rows(solved),
         "checks": [
-            {"kind": check.kind, "severity": check.severity, "thing": check.thing, "what": check.what, "chainage_mm": check.chainage}
+            {"kind": check.kind, "severity": check.severity, "thing": check.thing, "what": in_units(check.what, solved.job.units), "chainage_mm": check.chainage}
             for check in solved.checks()
         ],
     }

@@ -107,7 +107,7 @@ def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
             worked = work_out(wanted.text, lengths, wanted.system)
         except Refused as other:
             if other.code == "unknown-measure":
-                found = re.search(r"no measure ('[^']*')", other.what)
+                found = re.search(r"no measure ('[^']*')", str(other))
                 also = f" Nor is there a measure {found.group(1)} in this job." if found else ""
                 raise Refused(refused.what + also, other.where, refused.code) from None
             raise other if any(letter.isalpha() or letter in "*(" for letter in wanted.text) else refused from None

@@ -6,12 +6,14 @@ import hashlib
 import tempfile
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated
 
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.apply import apply_all
+from slow_ribbon.core.conflicts import changed_fields, overlap
 from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
@@ -24,7 +26,8 @@ from slow_ribbon.formats.pictures import PictureRead
 from slow_ribbon.service.shown import JobShown, job_shown
 from slow_ribbon.service.shown_lines import wall_key
 from slow_ribbon.service.tasks import Tasks
-from slow_ribbon.store.jobs import Jobs, Opened
+from slow_ribbon.service.told import told_parts
+from slow_ribbon.store.jobs import Changed, Jobs, Opened
 
 
 class Joining(BaseModel):
@@ -53,24 +56,42 @@ class Bench:
         with self._lock:
             return self.solver.solve(job)
 
-    def shown(self, opened: Opened) -> JobShown:
-        """Return what the interface is shown of a job."""
-        return job_shown(opened, self.solve(opened.job))
+    def shown(self, opened: Opened, before: Job | None = None, notices: Sequence[str] = ()) -> JobShown:
+        """Return what the interface is shown of a job; after an edit with what is new against the job before, and what is told of it."""
+        found = job_shown(opened, self.solve(opened.job))
+        if before is not None:
+            known = {thing.id for thing in before.things()}
+            found.made = [thing.id for thing in opened.job.things() if thing.id not in known]
+        found.notices = [told_parts(notice) for notice in notices]
+        return found
 
-    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool) -> Opened:
-        """Save edits as one revision. Raises as ``Jobs.change`` and ``apply`` do."""
+    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool) -> JobShown:
+        """Save edits as one revision and return what is shown of it.
 
-        def change(job: Job) -> tuple[Job, list[object], list[str]]:
-            changed, said = apply_all(job, edits, confirmed)
-            self.solve(changed)
-            return changed, [edit.model_dump(mode="json") for edit in edits], said
+        Edits of an older revision are carried on to the current one where what has changed
+        since is other fields. Raises as ``Jobs.change`` and ``apply`` do.
+        """
+        told: tuple[Job, tuple[str, ...]] | None = None
 
-        return self.jobs.change(id, base, change)
+        def change(job: Job, was: Job | None) -> Changed | None:
+            nonlocal told
+            if was is not None:
+                wanted = apply_all(was, edits, confirmed).job
+                if overlap(changed_fields(was, wanted), changed_fields(was, job)):
+                    return None
+            made = apply_all(job, edits, confirmed)
+            self.solve(made.job)
+            told = job, made.notices
+            return Changed(made.job, [edit.model_dump(mode="json", exclude_unset=True) for edit in edits], made.said)
+
+        opened = self.jobs.change(id, base, change)
+        assert told is not None  # a change that was saved has been made
+        return self.shown(opened, *told)
 
     def preview(self, id: str, base: int, edits: list[Edit]) -> JobShown:
         """Return what edits would make of a revision, saving nothing. Large rows are taken as confirmed by nobody."""
-        job, _ = apply_all(self.jobs.at(id, base), edits)
-        return self.shown(Opened(id, base, job, None, None))
+        made = apply_all(self.jobs.at(id, base), edits)
+        return self.shown(Opened(id, base, made.job, None, None))
 
     def run_mesh(self, id: str, key: str) -> SolvedRun:
         """Return the run, or the backdrop wall, whose mesh has this key. Raises ``Refused`` where it is of another time."""

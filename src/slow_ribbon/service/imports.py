@@ -260,7 +260,7 @@ def add_lines(id: str, content: str, wanted: ImportRequest, bench: AtBench) -> R
     if not bodies:
         raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
     edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]
-    shown: Any = bench.shown(bench.edit(id, wanted.base, edits, False))
+    shown = bench.edit(id, wanted.base, edits, False)
     return Response(shown.model_dump_json(), media_type="application/json")
 
 

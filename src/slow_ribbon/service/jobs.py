@@ -158,7 +158,7 @@ def revision(id: str, bench: AtBench) -> StepRequest:
 @router.post("/jobs/{id}/edits", response_model=JobShown)
 def edit_job(id: str, wanted: EditRequest, bench: AtBench) -> Response:
     """Save edits as one revision."""
-    return _json(bench.shown(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed)))
+    return _json(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed))
 
 
 @router.post("/jobs/{id}/preview", response_model=JobShown)

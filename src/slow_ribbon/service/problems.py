@@ -16,7 +16,9 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.told import plain
 from slow_ribbon.formats.apart import LARGEST, Stopped
+from slow_ribbon.service.told import Told, told_parts
 from slow_ribbon.store.jobs import Conflict, Unknown
 
 log = logging.getLogger("slow_ribbon")
@@ -26,7 +28,10 @@ LARGEST_BODY = LARGEST + 64 * 1024
 
 
 class Problem(BaseModel):
-    """An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed."""
+    """An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed.
+
+    ``told`` is the detail in parts, its lengths as numbers.
+    """
 
     type: str = "about:blank"
     title: str
@@ -36,12 +41,13 @@ class Problem(BaseModel):
     place: str = ""
     changes: list[str] = []
     current: int | None = None
+    told: Told = []
 
 
 def problem(status: int, title: str, detail: str, code: str, headers: Mapping[str, str] | None = None, **more: Any) -> JSONResponse:
     """Return a problem response."""
-    body = Problem(title=title, status=status, detail=detail, code=code, **more)
-    return JSONResponse(body.model_dump(), status, headers, "application/problem+json")
+    body = Problem(title=title, status=status, detail=plain(detail), code=code, told=told_parts(detail), **more)
+    return JSONResponse(body.model_dump(mode="json"), status, headers, "application/problem+json")
 
 
 def _refused(_: Request, error: Exception) -> JSONResponse:

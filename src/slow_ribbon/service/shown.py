@@ -9,7 +9,8 @@ import numpy as np
 from pydantic import BaseModel
 
 from slow_ribbon.core.course import course_of
-from slow_ribbon.core.cutting import Bend, Cut, CutRow, Schedule, Total, bends_of, cutting_list, describe_cut, schedule
+from slow_ribbon.core.bending import Bend
+from slow_ribbon.core.cutting import Cut, CutRow, Schedule, Total, bends_of, cutting_list, describe_cut, schedule
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.mitre import Kind
@@ -19,6 +20,7 @@ from slow_ribbon.core.shape import Arc, Shape
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun
 from slow_ribbon.core.units import WELD
 from slow_ribbon.service.shown_lines import Flat, LineFigures, Place, flats, line_shown, place
+from slow_ribbon.service.told import Told, told_parts
 from slow_ribbon.store.jobs import Opened
 
 
@@ -36,12 +38,18 @@ class SectionFigures(BaseModel):
 
 
 class BendOfPiece(BaseModel):
-    """A part of a piece that bends. ``radius`` where it is an arc; ``turn`` in degrees."""
+    """A part of a piece that bends. ``radius`` where it is an arc; ``turn`` in degrees.
+
+    ``side`` is the way it bends as the piece lies on the saw, in words; ``plane`` the turn of its
+    plane against the bend before, degrees anticlockwise along travel.
+    """
 
     kind: str
     length: float
     radius: float | None
     turn: float
+    side: str
+    plane: float | None
 
 
 class PieceFigures(BaseModel):
@@ -87,16 +95,18 @@ class StretchFigures(BaseModel):
     centres: float
     left_start: float
     left_end: float
+    closing: float | None
 
 
 class RowFigures(BaseModel):
-    """A row set out. ``key`` names its places, fetched as numbers."""
+    """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last."""
 
     id: str
     key: str
     origin: Place
     length: float
     closed: bool
+    ring: bool
     count: int
     left_over: float
     stretches: list[StretchFigures]
@@ -120,8 +130,11 @@ class CutRowFigures(BaseModel):
     line_length: float
     begin: CutFigures
     end: CutFigures
+    left: str
+    right: str
     under: list[Flat]
     upper: list[Flat]
+    side_view: list[Flat] | None
     bends: list[BendOfPiece]
 
 
@@ -141,8 +154,8 @@ class Totals(BaseModel):
 class CheckFigures(BaseModel):
     kind: str
     severity: Literal["fault", "warning"]
-    what: str
-    remedy: str
+    what: Told
+    remedy: Told
     thing: str
     piece: int | None
     chainage: float
@@ -150,7 +163,11 @@ class CheckFigures(BaseModel):
 
 
 class JobShown(BaseModel):
-    """A job as it stands at a revision, and all that follows from it. Lengths in mm, angles in degrees."""
+    """A job as it stands at a revision, and all that follows from it. Lengths in mm, angles in degrees.
+
+    In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be
+    told of it: what no longer follows a measure, say.
+    """
 
     id: str
     revision: int
@@ -164,6 +181,8 @@ class JobShown(BaseModel):
     cutting: list[CutRowFigures]
     totals: Totals
     checks: list[CheckFigures]
+    made: list[str] = []
+    notices: list[Told] = []
 
 
 class LibraryEntry(BaseModel):
@@ -188,11 +207,13 @@ def job_shown(opened: Opened, solved: Solved) -> JobShown:
         job=job,
         lines=[line_shown(line) for line in job.lines],
         sections=[_section(section, uses[section.id]) for section in job.sections],
-        runs=[_run(solved.runs[run.id], run.tag) for run in job.runs],
+        runs=[_run(solved.runs[run.id], run.tag, job.section(run.section)) for run in job.runs],
         rows=[_row(row, solved.rows[row.id], job.line(row.line)) for row in job.rows],
         cutting=[_cut_row(row) for row in cutting_list(solved)],
         totals=_totals(totals),
-        checks=[CheckFigures(**{name: getattr(check, name) for name in CheckFigures.model_fields}) for check in solved.checks()],
+        checks=[
+            CheckFigures(**{**vars(check), "what": told_parts(check.what), "remedy": told_parts(check.remedy)}) for check in solved.checks()
+        ],
     )
 
 
@@ -236,7 +257,7 @@ def svg_path(shape: Shape) -> str:
     return "".join(parts)
 
 
-def _run(run: SolvedRun, tag: str) -> RunFigures:
+def _run(run: SolvedRun, tag: str, section: Section) -> RunFigures:
     course, cuts = run.course, run.cuts
     ends = course.begins + course.lengths
     if course.closed:
@@ -252,7 +273,7 @@ def _run(run: SolvedRun, tag: str) -> RunFigures:
             begin_cut=describe_cut(Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0]))),
             end_cut=describe_cut(Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1]))),
             footprint=[flats(loop) for loop in run.footprints[i]],
-            bends=_bends(bends_of(run, i)),
+            bends=_bends(bends_of(run, i, section)),
         )
         for i in range(course.count)
     ]
@@ -287,11 +308,14 @@ def _row(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
         origin=place(solved.origin),
         length=course_of(line).length,
         closed=line.closed,
+        ring=out.ring,
         count=len(out.chainages),
         left_over=sum(stretch.left_start + stretch.left_end for stretch in out.stretches),
         stretches=[
-            StretchFigures(length=length, bays=s.bays, centres=s.centres, left_start=s.left_start, left_end=s.left_end)
-            for s, length in zip(out.stretches, out.stretch_lengths, strict=True)
+            StretchFigures(
+                length=length, bays=s.bays, centres=s.centres, left_start=s.left_start, left_end=s.left_end, closing=s.closing
+            )
+            for s, length in zip(out.stretches, out.lengths, strict=True)
         ],
         footprint=footprint,
         height=item.height,
@@ -318,14 +342,20 @@ def _cut_row(row: CutRow) -> CutRowFigures:
         line_length=row.line_length,
         begin=cut(row.begin),
         end=cut(row.end),
+        left=row.left,
+        right=row.right,
         under=flats(row.picture[0]),
         upper=flats(row.picture[1]),
+        side_view=None if row.side_view is None else flats(row.side_view),
         bends=_bends(row.bends),
     )
 
 
 def _bends(bends: tuple[Bend, ...]) -> list[BendOfPiece]:
-    return [BendOfPiece(**vars(bend)) for bend in bends]
+    return [
+        BendOfPiece(kind=bend.kind, length=bend.length, radius=bend.radius, turn=bend.turn, side=bend.side, plane=bend.plane)
+        for bend in bends
+    ]
 
 
 def _total(total: Total) -> TotalFigures:

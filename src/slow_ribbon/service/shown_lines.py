@@ -18,6 +18,7 @@ from slow_ribbon.core.run import stretches_between
 from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.solve import key_of, solve_wall
 from slow_ribbon.core.spans import ScrewSpan
+from slow_ribbon.service.told import Told, told_parts
 
 Place = tuple[float, float, float]
 Flat = tuple[float, float]
@@ -44,15 +45,19 @@ class LegFigures(BaseModel):
 
 
 class StretchOfLine(BaseModel):
+    """A stretch between openings, with the ids of those that bound it."""
+
     begin: float
     length: float
+    after: str | None
+    before: str | None
 
 
 class LineFaultFigures(BaseModel):
     """Something wrong with a line by itself, and the edit that mends it, under the name of the action."""
 
     kind: str
-    what: str
+    what: Told
     chainage: float
     point: Place
     action: str
@@ -116,11 +121,14 @@ def line_shown(line: Line) -> LineFigures:
         path=path,
         chainages=places,
         heights=_heights(course, line),
-        stretches=[StretchOfLine(begin=begin, length=length) for begin, length in stretches_between(line, course.length)],
+        stretches=[
+            StretchOfLine(begin=one.begin, length=one.length, after=one.between.after, before=one.between.before)
+            for one in stretches_between(line, course.length)
+        ],
         rule=course.rule,
         why=course.why,
         leftover=float(np.degrees(course.leftover)),
-        faults=[LineFaultFigures(**vars(fault)) for fault in line_faults(line)],
+        faults=[LineFaultFigures(**{**vars(fault), "what": told_parts(fault.what)}) for fault in line_faults(line)],
         wall=wall_key(line) if line.wall else None,
         wall_footprints=[[flats(loop) for loop in footprint] for footprint in solve_wall(line).footprints] if line.wall else [],
         origin=place(course.starts[0]),

@@ -9,8 +9,8 @@ current
     the revision a job stands at. Undo moves it to its parent; redo moves it back along the
     way it came, up to the *tip*.
 base
-    the revision an edit was made against. If it is not the current one, the edit is refused
-    with what has changed in between.
+    the revision an edit was made against. If it is not the current one, the edit is carried on
+    to that where it can be, and else refused with what has changed in between.
 """
 
 from __future__ import annotations
@@ -28,6 +28,7 @@ from sqlalchemy.orm import Session
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.upgrade import brought_up_to_date
 from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow
 
 
@@ -84,7 +85,20 @@ class Past:
     undone: bool
 
 
-Change = Callable[[Job], tuple[Job, list[Any], list[str]]]
+@dataclass(frozen=True)
+class Changed:
+    """What a change makes of a job: the document, the edits that led to it as plain data, and what they said."""
+
+    job: Job
+    edits: list[Any]
+    said: list[str]
+
+
+#: From the current document, and the older one a change was made against where that is another,
+#: to what it makes of the current one; nothing where the two cannot be brought together.
+Change = Callable[[Job, Job | None], Changed | None]
+#: How often a change is tried anew when others are saved while it is worked out.
+_TRIES = 100
 
 
 class Jobs:
@@ -133,18 +147,29 @@ class Jobs:
     def change(self, id: str, base: int, change: Change) -> Opened:
         """Save what ``change`` makes of the current document as a new revision.
 
-        Raises ``Unknown``; ``Conflict`` where ``base`` is not current; and whatever ``change``
-        raises, with nothing saved.
+        It is worked out with nothing locked, and anew where another revision became current
+        meanwhile. Raises ``Unknown``; ``Conflict`` where ``base`` is not current and ``change``
+        cannot be carried on; and whatever ``change`` raises, with nothing saved.
         """
-        with Session(self._engine) as session, session.begin():
-            row = self._locked(session, id, base)
-            job, edits, said = change(self._document(id, row.current))
-            number = row.last_revision + 1
-            session.add(_revision(id, number, row.current, job, edits, said))
-            row.current = row.tip = row.last_revision = number
-            row.name, row.changed_at = job.name, func.now()
-            session.flush()
-            return self._opened(session, row, job)
+        current = self.current(id)
+        for _ in range(_TRIES):
+            made = change(self._document(id, current), None if current == base else self._document(id, base))
+            if made is None:
+                break
+            with Session(self._engine) as session, session.begin():
+                row = session.get(JobRow, id, with_for_update=True)
+                if row is None:
+                    raise Unknown(id)
+                if row.current == current:
+                    number = row.last_revision + 1
+                    session.add(_revision(id, number, row.current, made.job, made.edits, made.said))
+                    row.current = row.tip = row.last_revision = number
+                    row.name, row.changed_at = made.job.name, func.now()
+                    session.flush()
+                    return self._opened(session, row, made.job)
+                current = row.current
+        with Session(self._engine) as session:
+            raise Conflict(base, current, _changes(session, id, base, current))
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"]) -> Opened:
         """Undo or redo one revision. Raises ``Refused`` where there is nothing to undo or redo."""
@@ -225,7 +250,7 @@ class Jobs:
             document = session.scalar(wanted)
         if document is None:
             raise Unknown(f"{id}/{number}")
-        return Job.model_validate(document)
+        return Job.model_validate(brought_up_to_date(document))
 
 
 def _revision(id: str, number: int, parent: int | None, job: Job, edits: list[Any], said: list[str]) -> RevisionRow:

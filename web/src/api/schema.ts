@@ -676,6 +676,36 @@ export interface components {
             follows: boolean;
         };
         /**
+         * AddMarks
+         * @description Name places on a line.
+         */
+        AddMarks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_marks";
+            /** Line */
+            line: string;
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+        };
+        /**
+         * AddOpenings
+         * @description Leave stretches of a line free.
+         */
+        AddOpenings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_openings";
+            /** Line */
+            line: string;
+            /** Openings */
+            openings: components["schemas"]["Opening"][];
+        };
+        /**
          * AddPicture
          * @description Lay a picture under the plan.
          */
@@ -754,7 +784,7 @@ export interface components {
              */
             openings: "break" | "pass";
             /** Stretches */
-            stretches?: number[] | null;
+            stretches?: components["schemas"]["Between"][] | null;
         };
         /**
          * AddSection
@@ -827,6 +857,9 @@ export interface components {
         /**
          * BendLeg
          * @description Make a leg an arc of a radius, bulging left or right of its straight, the short way or the long way round.
+         *
+         *     Of a leg that is an arc already, what is left out stays; another becomes a short arc bulging
+         *     left, of three quarters of the distance between its ends.
          */
         BendLeg: {
             /**
@@ -839,21 +872,18 @@ export interface components {
             /** Leg */
             leg: number;
             /** Radius */
-            radius: number;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "left" | "right";
-            /**
-             * Long
-             * @default false
-             */
-            long: boolean;
+            radius?: number | null;
+            /** Side */
+            side?: ("right" | "left") | null;
+            /** Long */
+            long?: boolean | null;
         };
         /**
          * BendOfPiece
          * @description A part of a piece that bends. ``radius`` where it is an arc; ``turn`` in degrees.
+         *
+         *     ``side`` is the way it bends as the piece lies on the saw, in words; ``plane`` the turn of its
+         *     plane against the bend before, degrees anticlockwise along travel.
          */
         BendOfPiece: {
             /** Kind */
@@ -864,6 +894,23 @@ export interface components {
             radius: number | null;
             /** Turn */
             turn: number;
+            /** Side */
+            side: string;
+            /** Plane */
+            plane: number | null;
+        };
+        /**
+         * Between
+         * @description A stretch by what bounds it: the opening it comes after and the one before which it ends; an end of the line where left out.
+         *
+         *     So it stays the same stretch when the line is worked on, and both parts of it when an
+         *     opening is put into it.
+         */
+        Between: {
+            /** After */
+            after?: string | null;
+            /** Before */
+            before?: string | null;
         };
         /**
          * Bind
@@ -914,9 +961,9 @@ export interface components {
              */
             severity: "fault" | "warning";
             /** What */
-            what: string;
+            what: (string | components["schemas"]["ToldLength"])[];
             /** Remedy */
-            remedy: string;
+            remedy: (string | components["schemas"]["ToldLength"])[];
             /** Thing */
             thing: string;
             /** Piece */
@@ -1092,6 +1139,10 @@ export interface components {
             line_length: number;
             begin: components["schemas"]["CutFigures"];
             end: components["schemas"]["CutFigures"];
+            /** Left */
+            left: string;
+            /** Right */
+            right: string;
             /** Under */
             under: [
                 number,
@@ -1102,8 +1153,24 @@ export interface components {
                 number,
                 number
             ][];
+            /** Side View */
+            side_view: [
+                number,
+                number
+            ][] | null;
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
+        };
+        /** DatumChanges */
+        DatumChanges: {
+            /** Kind */
+            kind?: ("named" | "point") | null;
+            /** Name */
+            name?: ("back-foot" | "middle-foot" | "front-foot" | "back-middle" | "middle" | "front-middle" | "back-head" | "middle-head" | "front-head") | null;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
         };
         /** DimensionRequest */
         DimensionRequest: {
@@ -1161,7 +1228,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetOpenings"] | components["schemas"]["SetMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -1180,6 +1247,17 @@ export interface components {
             kind: "equal-bays";
             /** Most */
             most: number;
+        };
+        /** FacingChanges */
+        FacingChanges: {
+            /** Kind */
+            kind?: ("left" | "right" | "toward") | null;
+            /** Point */
+            point?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
         };
         /**
          * FacingPoint
@@ -1245,7 +1323,7 @@ export interface components {
         };
         /**
          * Formula
-         * @description A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say.
+         * @description A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say, or ``openings.O7.width``.
          */
         Formula: {
             /** Thing */
@@ -1348,6 +1426,19 @@ export interface components {
                 number
             ];
         };
+        /** ItemChanges */
+        ItemChanges: {
+            /** Kind */
+            kind?: ("box" | "round") | null;
+            /** Along */
+            along?: number | null;
+            /** Across */
+            across?: number | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** Height */
+            height?: number | null;
+        };
         /**
          * Job
          * @description One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out.
@@ -1361,10 +1452,10 @@ export interface components {
             format: "slow-ribbon-job";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /** Name */
             name: string;
             /**
@@ -1441,6 +1532,9 @@ export interface components {
         /**
          * JobShown
          * @description A job as it stands at a revision, and all that follows from it. Lengths in mm, angles in degrees.
+         *
+         *     In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be
+         *     told of it: what no longer follows a measure, say.
          */
         JobShown: {
             /** Id */
@@ -1465,6 +1559,16 @@ export interface components {
             totals: components["schemas"]["Totals"];
             /** Checks */
             checks: components["schemas"]["CheckFigures"][];
+            /**
+             * Made
+             * @default []
+             */
+            made: string[];
+            /**
+             * Notices
+             * @default []
+             */
+            notices: (string | components["schemas"]["ToldLength"])[][];
         };
         /**
          * JobSummary
@@ -1572,6 +1676,72 @@ export interface components {
             colour: string | null;
         };
         /**
+         * LegChanges
+         * @description What is changed of a leg; with another ``kind`` it becomes another leg with the same ends and rounding.
+         */
+        LegChanges: {
+            /** Kind */
+            kind?: ("straight" | "arc" | "curve" | "through" | "helix" | "cord") | null;
+            /** To */
+            to?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Via */
+            via?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Controls */
+            controls?: [
+                number,
+                number,
+                number
+            ][] | null;
+            /** Degree */
+            degree?: number | null;
+            /** Knots */
+            knots?: number[] | null;
+            /** Weights */
+            weights?: number[] | null;
+            /** Points */
+            points?: components["schemas"]["PassPoint"][] | null;
+            /** Begin */
+            begin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** End */
+            end?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Centre */
+            centre?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Axis */
+            axis?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Turn */
+            turn?: number | null;
+            /** Sag */
+            sag?: number | null;
+            /** Length */
+            length?: number | null;
+            /** Round */
+            round?: number | null;
+        };
+        /**
          * LegFigures
          * @description A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next.
          */
@@ -1663,6 +1833,12 @@ export interface components {
              * @default false
              */
             spread: boolean;
+            /** Right */
+            right?: [
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Openings
              * @default []
@@ -1682,7 +1858,10 @@ export interface components {
         };
         /**
          * LineBody
-         * @description What a line is, before it has an id. ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
+         * @description What a line is, before it has an id.
+         *
+         *     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
+         *     ``right`` is which way right is at the start where frames are carried; level where left out.
          */
         LineBody: {
             /** Name */
@@ -1711,6 +1890,12 @@ export interface components {
              * @default false
              */
             spread: boolean;
+            /** Right */
+            right?: [
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Openings
              * @default []
@@ -1734,7 +1919,7 @@ export interface components {
             frame?: ("auto" | "upright" | "carried") | null;
             /** Spread */
             spread?: boolean | null;
-            wall?: components["schemas"]["Wall"] | null;
+            wall?: components["schemas"]["WallChanges"] | null;
         };
         /**
          * LineFaultFigures
@@ -1744,7 +1929,7 @@ export interface components {
             /** Kind */
             kind: string;
             /** What */
-            what: string;
+            what: (string | components["schemas"]["ToldLength"])[];
             /** Chainage */
             chainage: number;
             /** Point */
@@ -1756,7 +1941,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetOpenings"] | components["schemas"]["SetMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -1899,6 +2084,26 @@ export interface components {
             joining: components["schemas"]["Joining"];
         };
         /**
+         * MadeChanges
+         * @description What is changed of how a line is made; the kind stays.
+         */
+        MadeChanges: {
+            /** Text */
+            text?: string | null;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
+            /** Start */
+            start?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Line */
+            line?: string | null;
+            /** Distance */
+            distance?: number | null;
+        };
+        /**
          * MakeTangent
          * @description Make the leg after a point leave in the direction in which the leg before comes in, as an arc to its own end.
          */
@@ -1915,13 +2120,22 @@ export interface components {
         };
         /**
          * Mark
-         * @description A named chainage, mm.
+         * @description A named chainage, mm. Its id is given when it comes into a job.
          */
         Mark: {
+            /** Id */
+            id?: string | null;
             /** Name */
             name: string;
             /** At */
             at: number;
+        };
+        /** MarkChanges */
+        MarkChanges: {
+            /** Name */
+            name?: string | null;
+            /** At */
+            at?: number | null;
         };
         /**
          * Measure
@@ -1934,6 +2148,25 @@ export interface components {
             text: string;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /**
+         * MeasureChange
+         * @description A measure added or changed. ``was`` is the name of the one that is changed; left out, it is the one of that ``name``, or a new one.
+         */
+        MeasureChange: {
+            /** Was */
+            was?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Text */
+            text?: string | null;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
         };
         /**
          * Midway
@@ -1997,9 +2230,9 @@ export interface components {
             index: number;
             /** To */
             to: [
-                number,
-                number,
-                number
+                number | null,
+                number | null,
+                number | null
             ];
         };
         /**
@@ -2041,15 +2274,26 @@ export interface components {
         };
         /**
          * Opening
-         * @description A stretch of a line left free, from chainage ``at`` on, mm.
+         * @description A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job.
          */
         Opening: {
+            /** Id */
+            id?: string | null;
             /** Name */
             name: string;
             /** At */
             at: number;
             /** Width */
             width: number;
+        };
+        /** OpeningChanges */
+        OpeningChanges: {
+            /** Name */
+            name?: string | null;
+            /** At */
+            at?: number | null;
+            /** Width */
+            width?: number | null;
         };
         /**
          * Options
@@ -2380,12 +2624,10 @@ export interface components {
         };
         /** PlacingChanges */
         PlacingChanges: {
-            /** Datum */
-            datum?: (components["schemas"]["NamedDatum"] | components["schemas"]["PointDatum"]) | null;
+            datum?: components["schemas"]["DatumChanges"] | null;
             /** Hand */
             hand?: ("right" | "left") | null;
-            /** Facing */
-            facing?: (components["schemas"]["FacingSide"] | components["schemas"]["FacingPoint"]) | null;
+            facing?: components["schemas"]["FacingChanges"] | null;
             /** Roll */
             roll?: number | null;
             /** Stand Off */
@@ -2413,11 +2655,13 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetOpenings"] | components["schemas"]["SetMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
          * @description An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed.
+         *
+         *     ``told`` is the detail in parts, its lengths as numbers.
          */
         Problem: {
             /**
@@ -2445,6 +2689,11 @@ export interface components {
             changes: string[];
             /** Current */
             current?: number | null;
+            /**
+             * Told
+             * @default []
+             */
+            told: (string | components["schemas"]["ToldLength"])[];
         };
         /** PutAway */
         PutAway: {
@@ -2481,6 +2730,36 @@ export interface components {
              * @default false
              */
             with_dependents: boolean;
+        };
+        /**
+         * RemoveMarks
+         * @description Take named places out.
+         */
+        RemoveMarks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_marks";
+            /** Line */
+            line: string;
+            /** Marks */
+            marks: string[];
+        };
+        /**
+         * RemoveOpenings
+         * @description Take openings out; the stretches beside each grow together.
+         */
+        RemoveOpenings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_openings";
+            /** Line */
+            line: string;
+            /** Openings */
+            openings: string[];
         };
         /**
          * RemoveVertex
@@ -2618,7 +2897,7 @@ export interface components {
          * @description What a row is, before it has an id and a tag.
          *
          *     ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
-         *     over them, and are set out from one named mark to another where marks are given.
+         *     over them, and are set out from one mark of the line to another where those are given.
          */
         RowBody: {
             /** Name */
@@ -2676,12 +2955,10 @@ export interface components {
             name?: string | null;
             /** Tag */
             tag?: string | null;
-            /** Item */
-            item?: (components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"]) | null;
-            seat?: components["schemas"]["Seat"] | null;
-            spacing?: components["schemas"]["Spacing"] | null;
-            /** Turn */
-            turn?: (components["schemas"]["TurnWithLine"] | components["schemas"]["TurnBearing"]) | null;
+            item?: components["schemas"]["ItemChanges"] | null;
+            seat?: components["schemas"]["SeatChanges"] | null;
+            spacing?: components["schemas"]["SpacingChanges"] | null;
+            turn?: components["schemas"]["TurnChanges"] | null;
             /** Stand Off */
             stand_off?: number | null;
             /** Lift */
@@ -2697,7 +2974,7 @@ export interface components {
         };
         /**
          * RowFigures
-         * @description A row set out. ``key`` names its places, fetched as numbers.
+         * @description A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last.
          */
         RowFigures: {
             /** Id */
@@ -2714,6 +2991,8 @@ export interface components {
             length: number;
             /** Closed */
             closed: boolean;
+            /** Ring */
+            ring: boolean;
             /** Count */
             count: number;
             /** Left Over */
@@ -2728,13 +3007,24 @@ export interface components {
             /** Height */
             height: number;
         };
+        /** RuleChanges */
+        RuleChanges: {
+            /** Kind */
+            kind?: ("equal-bays" | "fixed-centres") | null;
+            /** Most */
+            most?: number | null;
+            /** Centres */
+            centres?: number | null;
+            /** Origin */
+            origin?: ("start" | "centred" | "end") | null;
+        };
         /**
          * Run
          * @description A section along a line. ``tag`` begins the tags of its pieces.
          *
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
-         *     does over a door. ``stretches`` keeps it to some of the stretches between openings, counted
-         *     from 0; all where left out.
+         *     does over a door. ``stretches`` keeps it to some of the stretches between openings; all
+         *     where left out.
          */
         Run: {
             /** Id */
@@ -2766,7 +3056,7 @@ export interface components {
              */
             openings: "break" | "pass";
             /** Stretches */
-            stretches?: number[] | null;
+            stretches?: components["schemas"]["Between"][] | null;
         };
         /** RunChanges */
         RunChanges: {
@@ -2779,7 +3069,7 @@ export interface components {
             /** Openings */
             openings?: ("break" | "pass") | null;
             /** Stretches */
-            stretches?: number[] | null;
+            stretches?: components["schemas"]["Between"][] | null;
         };
         /**
          * RunFigures
@@ -2870,6 +3160,15 @@ export interface components {
              * @default 0
              */
             up: number;
+        };
+        /** SeatChanges */
+        SeatChanges: {
+            /** Along */
+            along?: number | null;
+            /** Across */
+            across?: number | null;
+            /** Up */
+            up?: number | null;
         };
         /**
          * Section
@@ -2971,8 +3270,7 @@ export interface components {
             height?: number | null;
             /** Wall */
             wall?: number | null;
-            /** Datum */
-            datum?: (components["schemas"]["NamedDatum"] | components["schemas"]["PointDatum"]) | null;
+            datum?: components["schemas"]["DatumChanges"] | null;
             /** Material */
             material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone") | null;
             /** Bed */
@@ -3025,7 +3323,7 @@ export interface components {
         };
         /**
          * SetLeg
-         * @description Make a leg another one: straight, an arc, a curve, a helix, a cord. It may end elsewhere than before.
+         * @description Change a leg, or make it another one: straight, an arc, a curve, a helix, a cord. It may end elsewhere than before.
          */
         SetLeg: {
             /**
@@ -3037,8 +3335,7 @@ export interface components {
             line: string;
             /** Leg */
             leg: number;
-            /** To Be */
-            to_be: components["schemas"]["StraightLeg"] | components["schemas"]["ArcLeg"] | components["schemas"]["CurveLeg"] | components["schemas"]["ThroughLeg"] | components["schemas"]["HelixLeg"] | components["schemas"]["CordLeg"];
+            changes: components["schemas"]["LegChanges"];
         };
         /**
          * SetLine
@@ -3066,27 +3363,27 @@ export interface components {
             kind: "set_made";
             /** Line */
             line: string;
-            /** Made */
-            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
+            changes?: components["schemas"]["MadeChanges"] | null;
         };
         /**
-         * SetMarks
-         * @description Set the named marks of a line, all together.
+         * SetMark
+         * @description Change a mark's name or place.
          */
-        SetMarks: {
+        SetMark: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "set_marks";
+            kind: "set_mark";
             /** Line */
             line: string;
-            /** Marks */
-            marks: components["schemas"]["Mark"][];
+            /** Mark */
+            mark: string;
+            changes: components["schemas"]["MarkChanges"];
         };
         /**
          * SetMeasures
-         * @description Set the measures of the job, all together; everything that depends on them follows.
+         * @description Add, change and remove measures of the job together; the others stay, and everything that depends on them follows.
          */
         SetMeasures: {
             /**
@@ -3095,22 +3392,23 @@ export interface components {
              */
             kind: "set_measures";
             /** Measures */
-            measures: components["schemas"]["Measure"][];
+            measures: components["schemas"]["MeasureChange"][];
         };
         /**
-         * SetOpenings
-         * @description Set the openings of a line, all together.
+         * SetOpening
+         * @description Change an opening's name, place or width.
          */
-        SetOpenings: {
+        SetOpening: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "set_openings";
+            kind: "set_opening";
             /** Line */
             line: string;
-            /** Openings */
-            openings: components["schemas"]["Opening"][];
+            /** Opening */
+            opening: string;
+            changes: components["schemas"]["OpeningChanges"];
         };
         /**
          * SetPicture
@@ -3195,6 +3493,31 @@ export interface components {
             units: components["schemas"]["Units"];
         };
         /**
+         * ShapeLeg
+         * @description Move a point that shapes a leg, counted from 0 along it: where an arc or a smooth curve passes, a control; sharp or smooth there.
+         */
+        ShapeLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape_leg";
+            /** Line */
+            line: string;
+            /** Leg */
+            leg: number;
+            /** Point */
+            point: number;
+            /** To */
+            to?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Sharp */
+            sharp?: boolean | null;
+        };
+        /**
          * SideBed
          * @description The section lies on a side of its bounding box.
          */
@@ -3266,7 +3589,7 @@ export interface components {
          *
          *     ``corners``: *carry* measures round the corners as if the line were straight; *restart*
          *     begins anew at each. Insets and leaving out concern each stretch; a closed line carried
-         *     round has no first and last.
+         *     round has no first and last, so that they do nothing there.
          */
         Spacing: {
             /** Rule */
@@ -3297,6 +3620,20 @@ export interface components {
              * @enum {string}
              */
             corners: "carry" | "restart";
+        };
+        /** SpacingChanges */
+        SpacingChanges: {
+            rule?: components["schemas"]["RuleChanges"] | null;
+            /** Inset Start */
+            inset_start?: number | null;
+            /** Inset End */
+            inset_end?: number | null;
+            /** First */
+            first?: boolean | null;
+            /** Last */
+            last?: boolean | null;
+            /** Corners */
+            corners?: ("carry" | "restart") | null;
         };
         /**
          * SplitLine
@@ -3396,13 +3733,22 @@ export interface components {
             left_start: number;
             /** Left End */
             left_end: number;
+            /** Closing */
+            closing: number | null;
         };
-        /** StretchOfLine */
+        /**
+         * StretchOfLine
+         * @description A stretch between openings, with the ids of those that bound it.
+         */
         StretchOfLine: {
             /** Begin */
             begin: number;
             /** Length */
             length: number;
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
         };
         /**
          * TaskFigures
@@ -3452,6 +3798,16 @@ export interface components {
                 number
             ] | null;
         };
+        /**
+         * ToldLength
+         * @description A length in a sentence, mm; ``places`` decimals of a millimetre at most are worth showing.
+         */
+        ToldLength: {
+            /** Mm */
+            mm: number;
+            /** Places */
+            places: number;
+        };
         /** TotalFigures */
         TotalFigures: {
             /** Pieces */
@@ -3487,6 +3843,13 @@ export interface components {
             kind: "bearing";
             /** Bearing */
             bearing: number;
+        };
+        /** TurnChanges */
+        TurnChanges: {
+            /** Kind */
+            kind?: ("line" | "bearing") | null;
+            /** Bearing */
+            bearing?: number | null;
         };
         /**
          * TurnLeg
@@ -3532,6 +3895,23 @@ export interface components {
              * @default 1
              */
             fineness: number;
+        };
+        /**
+         * UnshapeLeg
+         * @description Take out a point that shapes a smooth curve or a curve by controls.
+         */
+        UnshapeLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unshape_leg";
+            /** Line */
+            line: string;
+            /** Leg */
+            leg: number;
+            /** Point */
+            point: number;
         };
         /**
          * Walk
@@ -3625,6 +4005,15 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+        };
+        /** WallChanges */
+        WallChanges: {
+            /** Height */
+            height?: number | null;
+            /** Thickness */
+            thickness?: number | null;
+            /** Side */
+            side?: ("right" | "left") | null;
         };
     };
     responses: never;

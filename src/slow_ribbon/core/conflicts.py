@@ -1,0 +1,72 @@
+"""What differs between two states of a job, field by field; and whether two edits touch the same."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from pydantic import BaseModel
+
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.measures import key
+
+
+def changed_fields(before: Job, after: Job) -> set[str]:
+    """Return the paths of all fields that differ, ``R3.placing.lift`` say; a thing that is gone is its id alone.
+
+    Things that are new are left out: nobody else can have touched them.
+    """
+    found: set[str] = set()
+    for name in ("name", "units", "origin", "notes"):
+        _differences(name, getattr(before, name), getattr(after, name), found)
+    _by_name("measures", {key(one.name): one for one in before.measures}, {key(one.name): one for one in after.measures}, found)
+    _by_name("formulas", {f"{f.thing} {f.field}": f for f in before.formulas}, {f"{f.thing} {f.field}": f for f in after.formulas}, found)
+    there = {thing.id: thing for thing in after.things()}
+    for thing in before.things():
+        other = there.get(thing.id)
+        if other is None:
+            found.add(thing.id)
+        else:
+            _differences(thing.id, thing, other, found)
+    return found
+
+
+def overlap(first: Iterable[str], second: Iterable[str]) -> bool:
+    """Tell whether two sets of paths have a field in common: the same path, or one within the other."""
+    firsts, seconds = set(first), set(second)
+    return bool(firsts & (seconds | _above(seconds)) or seconds & _above(firsts))
+
+
+def _above(paths: Iterable[str]) -> set[str]:
+    found = set()
+    for path in paths:
+        steps = path.split(".")
+        found.update(".".join(steps[:count]) for count in range(1, len(steps)))
+    return found
+
+
+def _by_name(group: str, before: Mapping[str, Any], after: Mapping[str, Any], found: set[str]) -> None:
+    for name, one in before.items():
+        path = f"{group}.{name.replace('.', ':')}"
+        if name not in after:
+            found.add(path)
+        else:
+            _differences(path, one, after[name], found)
+
+
+def _differences(path: str, before: Any, after: Any, found: set[str]) -> None:
+    if before is after or before == after:
+        return
+    if isinstance(before, BaseModel) and type(before) is type(after):
+        for name in type(before).model_fields:
+            _differences(f"{path}.{name}", getattr(before, name), getattr(after, name), found)
+    elif isinstance(before, tuple) and isinstance(after, tuple):
+        if before and all(getattr(one, "id", None) is not None for one in (*before, *after)):
+            _by_name(path, {one.id: one for one in before}, {one.id: one for one in after}, found)
+        elif len(before) == len(after):
+            for index, (one, other) in enumerate(zip(before, after, strict=True)):
+                _differences(f"{path}.{index}", one, other, found)
+        else:
+            found.add(path)
+    else:
+        found.add(path)

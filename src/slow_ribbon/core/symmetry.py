@@ -1,0 +1,121 @@
+"""The turns and reflections that lay a section on itself.
+
+Terms
+-----
+turn, reflection
+    an isometry of the plane about the section's centroid that maps the section onto itself; a
+    turn keeps its sense, a reflection reverses it.
+round
+    a section that every turn and every reflection lays on itself: a rod, a tube.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Final
+
+import numpy as np
+import shapely
+
+from slow_ribbon.core.section import SectionBody, section_shape
+from slow_ribbon.core.shape import Arc, Array, Loop, Straight
+
+#: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
+_SAME: Final = 1e-3
+#: How finely curves are flattened to see that, mm.
+_FINE: Final = 1e-4
+
+
+@dataclass(frozen=True)
+class Symmetry:
+    """The symmetries of a section: matrices (2, 2) of its ``turns`` (the first is that by nothing) and ``reflections``; ``round`` for all."""
+
+    turns: tuple[Array, ...]
+    reflections: tuple[Array, ...]
+    round: bool = False
+
+
+@lru_cache(maxsize=512)
+def symmetry_of(section: SectionBody) -> Symmetry:
+    """Return the symmetries of a section about its centroid."""
+    shape = section_shape(section)
+    centre = shape.centroid
+    identity = np.eye(2)
+    if all(_is_circle(loop, centre) for loop in shape.loops):
+        return Symmetry((identity,), (np.diag([1.0, -1.0]),), round=True)
+    features = np.array([feature for loop in shape.loops for feature in _features(loop)]) - centre
+    radii = np.hypot(features[:, 0], features[:, 1])
+    furthest = float(radii.max())
+    outer = features[radii > furthest - _SAME]
+    angles = np.arctan2(outer[:, 1], outer[:, 0])
+    boundary = shapely.MultiLineString([_closed(loop) - centre for loop in shape.loops])
+    shapely.prepare(boundary)
+    samples = np.concatenate([edge.flattened(0.05)[0] for loop in shape.loops for edge in loop]) - centre
+    middles = [(edge.begin + edge.end) / 2 - centre for loop in shape.loops for edge in loop if isinstance(edge, Straight)]
+    samples = np.concatenate([samples, np.array(middles).reshape(-1, 2)])
+
+    def holds(matrix: Array) -> bool:
+        away = shapely.distance(shapely.points(samples @ matrix.T), boundary)
+        return bool(np.all(away < _SAME))
+
+    turns, reflections = [identity], []
+    for angle in np.unique(np.round(angles, 9)):
+        by = float(angle - angles[0])
+        if abs(math.remainder(by, 2 * math.pi)) > 1e-6:
+            turn = np.array([[math.cos(by), -math.sin(by)], [math.sin(by), math.cos(by)]])
+            if holds(turn):
+                turns.append(turn)
+        # The reflection that takes the first feature to this one is that in the line half way between.
+        both = float(angle + angles[0])
+        mirror = np.array([[math.cos(both), math.sin(both)], [math.sin(both), -math.cos(both)]])
+        if holds(mirror):
+            reflections.append(mirror)
+    return Symmetry(tuple(turns), tuple(reflections))
+
+
+def _closed(loop: Loop) -> Array:
+    points = np.concatenate([edge.flattened(_FINE)[0][:-1] for edge in loop])
+    return np.vstack([points, points[:1]])
+
+
+def _is_circle(loop: Loop, centre: Array) -> bool:
+    radii = []
+    for edge in loop:
+        if not isinstance(edge, Arc) or np.abs(edge.centre - centre).max() > _SAME / 10:
+            return False
+        square = float(edge.u @ edge.u), float(edge.v @ edge.v)
+        if abs(float(edge.u @ edge.v)) > 1e-9 * square[0] or abs(square[0] - square[1]) > 1e-9 * square[0]:
+            return False
+        radii.append(math.sqrt(square[0]))
+    return max(radii) - min(radii) < _SAME / 10
+
+
+def _features(loop: Loop) -> list[Array]:
+    """Return points of a loop that any symmetry takes to such points: its true corners, and of curves their middles and axes."""
+    found: list[Array] = []
+    for index, edge in enumerate(loop):
+        before = loop[index - 1]
+        if not _runs_on(before, edge):
+            found.append(edge.begin)
+        if isinstance(edge, Arc):
+            # The axes of the ellipse that the arc is of: of a circle any two, and then they say nothing.
+            matrix = np.column_stack([edge.u, edge.v])
+            left, sizes, _ = np.linalg.svd(matrix)
+            if sizes[0] - sizes[1] > 1e-6 * sizes[0]:
+                found.extend([edge.centre + left[:, 0] * sizes[0], edge.centre - left[:, 0] * sizes[0]])
+            else:
+                found.append(edge.centre)
+    return found
+
+
+def _runs_on(before: Straight | Arc, after: Straight | Arc) -> bool:
+    """Tell whether an edge only goes on along the same straight or the same circle or ellipse."""
+    if isinstance(before, Straight) and isinstance(after, Straight):
+        a, b = before.end - before.begin, after.end - after.begin
+        return abs(float(a[0] * b[1] - a[1] * b[0])) < 1e-9 * float(np.hypot(*a) * np.hypot(*b)) and float(a @ b) > 0
+    if isinstance(before, Arc) and isinstance(after, Arc):
+        same = np.abs(before.centre - after.centre).max() < 1e-6
+        return bool(same) and abs(float(np.hypot(*before.u)) - float(np.hypot(*after.u))) < 1e-6
+    return False

@@ -1,0 +1,65 @@
+"""Lengths within sentences, kept as figures so that whoever shows the sentence writes them in the job's units.
+
+A sentence such as ``f"Leg 3 is only {figure(0.4)} long."`` carries its lengths between two
+characters of Unicode's private use area; ``told`` takes them out again as numbers, and
+``plain`` writes them.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+_OPEN, _SHUT = "\ue000", "\ue001"
+_MARKED: Final = re.compile(f"{_OPEN}([^{_SHUT}]*){_SHUT}")
+
+
+@dataclass(frozen=True)
+class Length:
+    """A length in a sentence: mm, and how many decimals of a millimetre are worth showing."""
+
+    mm: float
+    places: int
+
+
+def figure(mm: float, places: int = 1) -> str:
+    """Return a length as it stands in a sentence until that is shown; ``places`` decimals of a millimetre at most are."""
+    return f"{_OPEN}{float(mm)!r}|{places}{_SHUT}"
+
+
+def told(text: str) -> list[str | Length]:
+    """Return the parts of a sentence in order: words, and lengths as figures.
+
+    >>> told(f"It is {figure(12.5)} long.")
+    ['It is ', Length(mm=12.5, places=1), ' long.']
+    """
+    parts: list[str | Length] = []
+    at = 0
+    for match in _MARKED.finditer(text):
+        if match.start() > at:
+            parts.append(text[at : match.start()])
+        value, _, places = match.group(1).partition("|")
+        parts.append(Length(float(value), int(places)))
+        at = match.end()
+    if at < len(text) or not parts:
+        parts.append(text[at:])
+    return parts
+
+
+def plain(text: str, write: Callable[[Length], str] | None = None) -> str:
+    """Return a sentence with its lengths written by ``write``, in millimetres where left out.
+
+    >>> plain(f"It is {figure(12.5)} long.")
+    'It is 12.5 mm long.'
+    """
+    write = write or (lambda one: f"{decimal(one.mm, one.places)} mm")
+    return "".join(part if isinstance(part, str) else write(part) for part in told(text))
+
+
+def decimal(value: float, places: int) -> str:
+    """Return a number with as many decimals at most, none of them an idle nought, and no ``-0``."""
+    text = f"{value:.{places}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
