@@ -24,9 +24,10 @@ from slow_ribbon.core.library import rectangle
 from slow_ribbon.core.mitre import cut
 from slow_ribbon.core.net import Loose
 from slow_ribbon.core.outline import OutlinePen
-from slow_ribbon.core.row import Row, set_row_out
+from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Placed, Placing, Run
 from slow_ribbon.core.section import Section
+from slow_ribbon.core.setting_out import set_row_out
 from slow_ribbon.core.solid import run_solid
 from slow_ribbon.core.solve import solve_run
 

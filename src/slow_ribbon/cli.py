@@ -166,7 +166,7 @@ def _ready_database(wanted: argparse.Namespace) -> str:
 def _load_demo(wanted: argparse.Namespace) -> int:
     from slow_ribbon.demo import DEMO_ID, demo_files, ferry_house
     from slow_ribbon.store.database import connect
-    from slow_ribbon.store.jobs import Jobs, Unknown
+    from slow_ribbon.store.jobs import Changed, Jobs, Unknown
 
     jobs = Jobs(connect(_ready_database(wanted)))
     for name, data in demo_files().items():
@@ -179,7 +179,7 @@ def _load_demo(wanted: argparse.Namespace) -> int:
         return 0
     # A demo that nobody has changed grows with the program; a changed one is somebody's work.
     if opened.revision == 1 and opened.job != job:
-        jobs.change(DEMO_ID, 1, lambda _: (job, [], ["brought the demo up to date"]))
+        jobs.change(DEMO_ID, 1, lambda _, was: None if was else Changed(job, [], ["brought the demo up to date"]))
     return 0
 
 

@@ -24,7 +24,7 @@ read = TypeAdapter(Edit).validate_python
 
 
 def edited(job: Job, *edits: Mapping[str, object], confirmed: bool = False) -> Job:
-    return apply_all(job, [read(edit) for edit in edits], confirmed)[0]
+    return apply_all(job, [read(edit) for edit in edits], confirmed).job
 
 
 def refusal(job: Job, edit: Mapping[str, object]) -> Refused:
@@ -72,7 +72,7 @@ def test_a_hundred_thousand_items_are_asked_about_first_and_two_million_are_too_
     job = ferry_house()
     edit = {"kind": "set_row", "row": "I20", "changes": {"spacing": many(0.2)}}
     sure = edited(job, edit, confirmed=True)
-    assert schedule(solve(sure)).rows["I20"].count == math.floor(solve(sure).rows["I20"].out.stretch_lengths[0] / 0.2 + 1e-9) + 1
+    assert schedule(solve(sure)).rows["I20"].count == math.floor(solve(sure).rows["I20"].out.lengths[0] / 0.2 + 1e-9) + 1
     # Once confirmed, other edits of the row do not ask again.
     edited(sure, {"kind": "set_row", "row": "I20", "changes": {"lift": 10}})
     with pytest.raises(Refused, match="the most"):
@@ -180,7 +180,8 @@ def test_a_job_file_opens_to_the_same_job() -> None:
 @pytest.mark.parametrize(
     ("change", "where"),
     [
-        ({"version": 2}, "version"),
+        ({"version": 3}, "version"),
+        ({"version": 0}, "version"),
         ({"format": "other"}, "format"),
         ({"colour": "blue"}, "colour"),
         ({"last_number": 3}, "last_number"),

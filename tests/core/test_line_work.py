@@ -22,8 +22,8 @@ from slow_ribbon.core.job import Job, check_job
 from slow_ribbon.core.legs import ArcLeg, StraightLeg
 from slow_ribbon.core.line import Line, Mark, Opening
 from slow_ribbon.core.line_faults import line_faults
-from slow_ribbon.core.line_moves import mirrored, moved_point, turned
-from slow_ribbon.core.line_work import halves, join_lines, reverse, split, start_at
+from slow_ribbon.core.line_moves import mirroring, moved_point, turning
+from slow_ribbon.core.line_work import halves, join_lines, moved_by, reverse, split, start_at
 from slow_ribbon.core.linecheck import check_line
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.simpler import simplified
@@ -39,7 +39,7 @@ def places(path: Line, count: int = 60) -> Array:
 
 
 def edited(job: Job, *edits: dict[str, Any]) -> Job:
-    found, _ = apply_all(job, [read(edit) for edit in edits])
+    found = apply_all(job, [read(edit) for edit in edits]).job
     check_job(found)
     return found
 
@@ -84,10 +84,10 @@ def test_a_closed_line_started_elsewhere_is_the_same_loop(share: float) -> None:
 def test_reversed_mirrored_and_turned_lines_lie_where_they_should(path: Line, turn: float) -> None:
     here = places(path)
     assert places(reverse(path))[::-1] == pytest.approx(here, abs=1e-6)
-    assert places(mirrored(path, (0, 0, 0), (1, 1, 0)))[:, [1, 0, 2]] == pytest.approx(here, abs=1e-6)
+    assert places(moved_by(path, mirroring((0, 0, 0), (1, 1, 0))))[:, [1, 0, 2]] == pytest.approx(here, abs=1e-6)
     cosine, sine = math.cos(math.radians(turn)), math.sin(math.radians(turn))
     matrix = np.array([[cosine, -sine, 0], [sine, cosine, 0], [0, 0, 1]])
-    assert places(turned(path, turn, (0, 0, 0), (10, 20, 30))) == pytest.approx(here @ matrix.T + (10, 20, 30), abs=1e-6)
+    assert places(moved_by(path, turning(turn, (0, 0, 0), (10, 20, 30)))) == pytest.approx(here @ matrix.T + (10, 20, 30), abs=1e-6)
 
 
 def test_openings_and_marks_stay_where_they_are_on_a_reversed_line() -> None:
@@ -120,7 +120,7 @@ def test_joined_lines_turn_round_and_close_their_gaps() -> None:
     first = line([(0, 0), (1000, 0)])
     second = line([(2000, 800), (1000.4, 0.3)]).model_copy(update={"openings": (Opening(name="D", at=100, width=200),)})
     third = line([(-0.2, 0), (-500, 900)])
-    joined = join_lines([first, second, third], 1.0)
+    joined = join_lines([first, second, third], 1.0).line
     assert [leg.to for leg in joined.legs][-1] == (2000, 800, 0)
     assert joined.start == (-500, 900, 0)
     course = course_of(joined)
@@ -274,14 +274,14 @@ def test_legs_become_arcs_helices_and_cords_by_their_figures() -> None:
     assert course_of(bent.lines[0]).at(np.array([1.0])).bends[0] == pytest.approx([1 / 700, 0], abs=1e-9)
     long = edited(job, {"kind": "bend_leg", "line": "L1", "leg": 0, "radius": 700, "side": "right", "long": True})
     assert course_of(long.lines[0]).length > course_of(bent.lines[0]).length + 1000
-    with pytest.raises(Refused, match=r"smallest that does is 500\.00"):
+    with pytest.raises(Refused, match=r"smallest that does is 500 mm"):
         edited(job, {"kind": "bend_leg", "line": "L1", "leg": 0, "radius": 400, "side": "left"})
     screw = edited(job, {"kind": "turn_leg", "line": "L1", "leg": 1, "turn": 180})
     assert course_of(screw.lines[0]).length == pytest.approx(1000 + math.hypot(1000 * math.pi, 500))
     cord = {"kind": "cord", "to": (3000, 0, 500), "length": 2000}
     with pytest.raises(Refused, match=r"ends are 2061\.6 mm apart"):
-        edited(job, {"kind": "set_leg", "line": "L1", "leg": 1, "to_be": cord})
-    hung = edited(job, {"kind": "set_leg", "line": "L1", "leg": 1, "to_be": {**cord, "length": 2200}})
+        edited(job, {"kind": "set_leg", "line": "L1", "leg": 1, "changes": cord})
+    hung = edited(job, {"kind": "set_leg", "line": "L1", "leg": 1, "changes": {**cord, "length": 2200}})
     assert course_of(hung.lines[0]).length == pytest.approx(3200)
 
 

@@ -38,7 +38,7 @@ def tried(work: Callable[[], Any]) -> Any:
 
 
 def edited(job: Job, *edits: dict[str, Any]) -> Job:
-    found, _ = apply_all(job, [read(edit) for edit in edits])
+    found = apply_all(job, [read(edit) for edit in edits]).job
     check_job(found)
     assert job_from_text(job_to_text(found)) == found
     return found
@@ -127,7 +127,7 @@ def test_a_portal_follows_its_width_depth_and_height() -> None:
     by_hand = edited(wider, {"kind": "move_vertex", "line": "L1", "index": 0, "to": (0, 0, -100)})
     assert by_hand.lines[0].made is None
     with pytest.raises(Refused, match="no measure 'height'"):
-        edited(job, measures(width="900", depth="450"))
+        edited(job, {"kind": "set_measures", "measures": [{"was": "height", "remove": True}]})
 
 
 def test_fields_follow_their_formulas_until_they_are_changed_by_hand() -> None:
@@ -136,7 +136,7 @@ def test_fields_follow_their_formulas_until_they_are_changed_by_hand() -> None:
         measures(gate_width="2.4 m", gate_height="2250", ramp_rise="300", dado="900"),
         {"kind": "bind", "formula": {"thing": "R30", "field": "placing.lift", "text": "dado + 12"}},
         {"kind": "bind", "formula": {"thing": "L4", "field": "points.0.0", "text": "0 - dado * 6"}},
-        {"kind": "bind", "formula": {"thing": "L3", "field": "openings.0.width", "text": "dado * 2"}},
+        {"kind": "bind", "formula": {"thing": "L3", "field": "openings.O34.width", "text": "dado * 2"}},
         {"kind": "bind", "formula": {"thing": "S7", "field": "height", "text": "dado / 6"}},
     )
     assert job.run("R30").placing.lift == 912
@@ -168,8 +168,8 @@ def test_lines_that_follow_others_do_and_circles_are_refused() -> None:
     assert figures["lines apart at least"] == pytest.approx(1700, abs=1e-3)
     assert np.isfinite(away).all()
     with pytest.raises(Refused, match="Quay edge follows Lamp line follows Quay edge|Lamp line follows Quay edge follows Lamp line"):
-        edited(job, {"kind": "set_made", "line": "L4", "made": {"kind": "offset", "line": "L5", "distance": 10}})
-    free = edited(job, {"kind": "set_made", "line": "L5", "made": None}, {"kind": "move_vertex", "line": "L4", "index": 0, "to": (0, 0, 0)})
+        edited(job, {"kind": "set_made", "line": "L4", "changes": {"kind": "offset", "line": "L5", "distance": 10}})
+    free = edited(job, {"kind": "set_made", "line": "L5"}, {"kind": "move_vertex", "line": "L4", "index": 0, "to": (0, 0, 0)})
     assert free.line("L5").legs == job.line("L5").legs
 
 
@@ -193,7 +193,7 @@ def test_a_walk_goes_where_it_says() -> None:
 @pytest.mark.parametrize(
     ("text", "place", "told"),
     [
-        ("6 m, right 90, 4000, right 90, 6 m, right 90, 3.9 m, close", 54, "ends 100.0 mm from its start, 100.0 too far south"),
+        ("6 m, right 90, 4000, right 90, 6 m, right 90, 3.9 m, close", 54, "ends 100 mm from its start, 100 mm too far south"),
         ("3000, wright 90", 7, "no measure 'wright'"),
         ("3000, right x", 12, "no angle"),
         ("3000,\n arc right 90 radius foo", 28, "no measure 'foo'"),
@@ -212,7 +212,7 @@ def test_a_walk_goes_where_it_says() -> None:
 def test_errors_of_a_walk_point_at_their_place(text: str, place: int, told: str) -> None:
     with pytest.raises(Refused, match="step") as refused:
         walk(text)
-    assert told in refused.value.what
+    assert told in str(refused.value)
     assert int(refused.value.where) == place
 
 

@@ -26,6 +26,7 @@ read = TypeAdapter(Edit).validate_python
 places = st.integers(-20, 20).map(lambda step: step * 250.0)
 points = st.tuples(places, places, st.sampled_from([0.0, 0.0, 0.0, 900.0]))
 ids = st.integers(0, 24).map(lambda number: "LSRI"[number % 4] + str(number))
+parts = st.integers(1, 24).map(lambda number: "OM"[number % 2] + str(number))
 lines = st.integers(1, 24).map(lambda number: f"L{number}")
 facings = st.one_of(
     st.sampled_from([{"kind": "left"}, {"kind": "right"}]), st.builds(lambda point: {"kind": "toward", "point": point}, points)
@@ -59,6 +60,8 @@ spacings = st.fixed_dictionaries(
 lengths = st.floats(0, 12_000)
 texts = st.sampled_from(["900", "a + 300", "b * 2", "a", "0 - a", "1.2 m"])
 fields = st.sampled_from(["points.1.0", "openings.0.at", "placing.lift", "width", "spacing.rule.most", "item.height"])
+marks = st.fixed_dictionaries({"name": st.sampled_from("ABC"), "at": lengths})
+measures = st.fixed_dictionaries({"name": st.sampled_from(["a", "b"]), "text": texts})
 openings = st.fixed_dictionaries({"name": st.sampled_from("DE"), "at": lengths, "width": st.floats(50, 2000)})
 legs = st.one_of(
     st.builds(lambda to, via: {"kind": "arc", "to": to, "via": via}, points, points),
@@ -107,12 +110,20 @@ edits = st.one_of(
     ),
     edit("set_row", row=ids, changes=st.fixed_dictionaries({"spacing": spacings})),
     edit("bend_leg", line=lines, leg=st.integers(0, 5), radius=st.floats(200, 9000), side=st.sampled_from(["left", "right"])),
-    edit("set_leg", line=lines, leg=st.integers(0, 5), to_be=legs),
+    edit("set_leg", line=lines, leg=st.integers(0, 5), changes=legs),
     edit("turn_leg", line=lines, leg=st.integers(0, 5), turn=st.sampled_from([90.0, -200.0, 720.0])),
     edit("make_tangent", line=lines, leg=st.integers(0, 5)),
     edit("round_corners", line=lines, points=st.none() | st.lists(st.integers(0, 5), max_size=2), radius=st.none() | st.floats(5, 900)),
-    edit("set_openings", line=lines, openings=st.lists(openings, max_size=2)),
-    edit("set_marks", line=lines, marks=st.lists(st.fixed_dictionaries({"name": st.sampled_from("ABC"), "at": lengths}), max_size=2)),
+    edit("add_openings", line=lines, openings=st.lists(openings, min_size=1, max_size=2)),
+    edit("set_opening", line=lines, opening=parts, changes=st.fixed_dictionaries({"at": lengths})),
+    edit("remove_openings", line=lines, openings=st.lists(parts, min_size=1, max_size=2)),
+    edit(
+        "add_marks",
+        line=lines,
+        marks=st.lists(st.fixed_dictionaries({"name": st.sampled_from("ABC"), "at": lengths}), min_size=1, max_size=2),
+    ),
+    edit("remove_marks", line=lines, marks=st.lists(parts, min_size=1, max_size=2)),
+    edit("shape_leg", line=lines, leg=st.integers(0, 5), point=st.integers(0, 2), to=st.tuples(places, st.none(), st.none())),
     edit("split_line", line=lines, at=lengths),
     edit("join_lines", lines=st.lists(lines, min_size=2, max_size=3), tolerance=st.sampled_from([1.0, 500.0])),
     edit("reverse_lines", lines=st.lists(lines, min_size=1, max_size=2)),
@@ -122,7 +133,10 @@ edits = st.one_of(
     edit("copy_lines", lines=st.lists(lines, min_size=1, max_size=2), by=points, turn=st.floats(-180, 180), copies=st.booleans()),
     edit("simplify_lines", lines=st.lists(lines, min_size=1, max_size=2), tolerance=st.floats(0.1, 900)),
     edit("add_region", name=st.just("Region"), point=st.tuples(places, places)),
-    edit("set_measures", measures=st.lists(st.fixed_dictionaries({"name": st.sampled_from(["a", "b"]), "text": texts}), max_size=2)),
+    edit(
+        "set_measures",
+        measures=st.lists(st.fixed_dictionaries({"name": st.sampled_from(["a", "b"]), "text": texts}), min_size=1, max_size=2),
+    ),
     edit("bind", formula=st.fixed_dictionaries({"thing": ids, "field": fields, "text": texts})),
     edit("remove", ids=st.lists(ids, min_size=1, max_size=2), with_dependents=st.booleans()),
 )

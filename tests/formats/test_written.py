@@ -12,9 +12,11 @@ import pytest
 import trimesh
 
 from slow_ribbon.core.apply import apply, apply_all
-from slow_ribbon.core.edits import PlacingChanges, RunChanges, SetPlacing, SetRun
+from slow_ribbon.core.changes import PlacingChanges, RunChanges
+from slow_ribbon.core.edits import SetPlacing, SetRun
 from slow_ribbon.core.line import Line
-from slow_ribbon.core.line_moves import turned
+from slow_ribbon.core.line_moves import turning
+from slow_ribbon.core.line_work import moved_by
 from slow_ribbon.core.run import FacingSide
 from slow_ribbon.core.solve import solve
 from slow_ribbon.demo import ferry_house
@@ -37,7 +39,7 @@ def test_the_cutting_list_as_csv() -> None:
     assert sum(int(row["quantity"]) for row in rows) == 65
     rail = next(row for row in rows if row["tags"] == "SE7")
     assert cornice["bend"] == ""
-    assert rail["bend"] == "straight 3800.000; arc 10681.415 radius 3400.000 turn 180.000; straight 2400.000"
+    assert rail["bend"] == "straight 3800.000; arc 10681.415 up turn 180.000 radius 3400.000; straight 2400.000"
     assert sum(float(part.split()[1]) for part in rail["bend"].split("; ")) == pytest.approx(float(rail["line_length_mm"]), abs=0.002)
 
 
@@ -74,7 +76,7 @@ def test_the_model_is_glTF_that_trimesh_reads_true_to_size() -> None:  # noqa: N
 def test_meshes_for_the_interface_keep_millimetres_near_their_origin() -> None:
     job = ferry_house()
     left = [SetPlacing(runs=(run.id,), changes=PlacingChanges(facing=FacingSide(kind="left"))) for run in job.runs]
-    job, _ = apply_all(job, left)
+    job = apply_all(job, left).job
     far = job.model_copy(update={"lines": tuple(_moved(line, 5e8) for line in job.lines)})
     for one, other in zip(solve(job).runs.values(), solve(far).runs.values(), strict=True):
         near, away = one.surface(), other.surface()
@@ -86,7 +88,7 @@ def test_meshes_for_the_interface_keep_millimetres_near_their_origin() -> None:
 
 
 def _moved(line: Line, by: float) -> Line:
-    return turned(line, 0.0, (0, 0, 0), (by, by, 0))
+    return moved_by(line, turning(0.0, (0, 0, 0), (by, by, 0)))
 
 
 def test_items_are_sound_solids_standing_on_their_foot() -> None:

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from geomdl import NURBS, BSpline, operations
 from geomdl.operations import length_curve
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import bent_line
 from scipy.integrate import quad
@@ -96,7 +96,10 @@ def test_rational_curves_against_geomdl(points: list[tuple[float, float, float]]
     inner = len(points) - degree
     theirs.knotvector = [0.0] * (degree + 1) + [i / inner for i in range(1, inner)] + [1.0] * (degree + 1)
     leg = CurveLeg(to=points[-1], controls=tuple(points[1:-1]), degree=degree, weights=tuple(weights))
-    (ours,) = spans_of(leg, points[0])
+    spans = spans_of(leg, points[0])
+    # A curve that stands still and turns back comes in parts; those are held to scipy elsewhere.
+    assume(len(spans) == 1)
+    ours = spans[0]
     assert isinstance(ours, CurveSpan)
     parameters = np.linspace(0, 1, 23)
     assert ours.curve(parameters)[0] == pytest.approx(np.array(theirs.evaluate_list(parameters.tolist())), abs=1e-6)

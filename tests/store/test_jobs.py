@@ -13,7 +13,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect
-from slow_ribbon.store.jobs import Change, Conflict, Jobs, Unknown
+from slow_ribbon.store.jobs import Change, Changed, Conflict, Jobs, Unknown
 
 
 @pytest.fixture
@@ -24,7 +24,7 @@ def jobs(database: str) -> Iterator[Jobs]:
 
 
 def rename(name: str) -> Change:
-    return lambda job: (job.model_copy(update={"name": name}), [], [f"named it {name}"])
+    return lambda job, was: None if was else Changed(job.model_copy(update={"name": name}), [], [f"named it {name}"])
 
 
 def test_a_job_comes_back_as_it_was_kept(jobs: Jobs, database: str) -> None:
@@ -67,7 +67,7 @@ def test_an_edit_of_an_old_revision_is_told_what_changed(jobs: Jobs) -> None:
 def test_a_change_that_fails_saves_nothing(jobs: Jobs) -> None:
     id = jobs.add(Job(name="A"), "started")
 
-    def fail(_: Job) -> tuple[Job, list[object], list[str]]:
+    def fail(_: Job, was: Job | None) -> Changed:
         raise Refused("no")
 
     with pytest.raises(Refused):

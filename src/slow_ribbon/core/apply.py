@@ -41,6 +41,7 @@ from slow_ribbon.core.run import Placing, Run
 from slow_ribbon.core.section import NamedDatum, PointDatum, Section, datum_point, section_shape
 from slow_ribbon.core.tags import free_tag, tagged_things
 
+
 @dataclass(frozen=True)
 class Applied:
     """A job after an edit, and what is to be told of it: what no longer follows, say."""
@@ -75,7 +76,8 @@ class Made:
 
 def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
     """Return the job after several edits made as one. Raises ``Refused`` as ``apply`` does."""
-    words, notices = [], []
+    words: list[str] = []
+    notices: list[str] = []
     for edit in edits:
         words.append(said(job, edit))
         applied = _applied(job, edit, confirmed)

@@ -11,7 +11,7 @@ turned over
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from typing import Any, TypeVar
+from typing import Any
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.job import Job
@@ -23,8 +23,6 @@ from slow_ribbon.core.model import Point3
 from slow_ribbon.core.row import Row, TurnBearing
 from slow_ribbon.core.run import Between, FacingPoint, FacingSide, Run, extent, stretches_between
 from slow_ribbon.core.tags import tagged_things
-
-_R = TypeVar("_R", Run, Row)
 
 
 def put_line(job: Job, line: Line) -> Job:
@@ -164,9 +162,7 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
         job = put_line(job, line.model_copy(update={"wall": wall_over(line)}))
     job = _each(job, id, lambda run: _carried(_other_side(run), move), _row_over)
     negated = {row.id for row in job.rows if row.line == id}
-    formulas = tuple(
-        _negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas
-    )
+    formulas = tuple(_negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas)
     job = job.model_copy(update={"formulas": formulas})
     for follower in followers(job, id):
         if isinstance(follower.made, Offset):
@@ -199,7 +195,7 @@ def _carried(run: Run, move: Callable[[Point3], Point3]) -> Run:
 # --- stretches when a line is split, joined, or loses an opening --------------------------------
 
 
-def split_between(thing: _R, line: Line, first: Line, second: Line | None, at: float) -> tuple[_R | None, _R | None]:
+def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None, at: float) -> tuple[Run | Row | None, Run | Row | None]:
     """Return a run or row on the first and on the second part of a line that was split at a chainage; nothing where it has no part.
 
     A closed line that opens has only a first part; a row between marks there may still make two.
@@ -266,14 +262,13 @@ def joined_stretches(run: Run, lines: Sequence[Line], closed: bool) -> tuple[Bet
     everything = [opening.id for part in lines for opening in _in_order(part)]
     if closed and everything:
         before, after = before or everything, after or everything
-    found = []
-    for one in own:
-        found.append(
-            Between(
-                after=one.after if one.after is not None or not before else before[-1],
-                before=one.before if one.before is not None or not after else after[0],
-            )
+    found = [
+        Between(
+            after=one.after if one.after is not None or not before else before[-1],
+            before=one.before if one.before is not None or not after else after[0],
         )
+        for one in own
+    ]
     return tuple(dict.fromkeys(found))
 
 
@@ -284,7 +279,7 @@ def _in_order(line: Line) -> list[Any]:
 def without_openings(job: Job, line: Line, gone: set[str]) -> Job:
     """Return the job, from a line of which openings are taken out; stretches beside them grow together."""
     left = line.model_copy(update={"openings": tuple(one for one in line.openings if one.id not in gone)})
-    order = [opening.id for opening in _in_order(line)]
+    order: list[str | None] = [opening.id for opening in _in_order(line)]
 
     def next_kept(id: str | None, step: int) -> str | None:
         if id is None or id not in gone:

@@ -16,6 +16,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -120,7 +121,7 @@ def _one_sided(span: Span, low: float, high: float) -> list[tuple[float, float]]
             bounds.append(_inflection(span, float(places[before]), float(places[i]), curvatures[before]))
         before = i
     bounds.append(high)
-    return [(a, b) for a, b in zip(bounds[:-1], bounds[1:], strict=True) if b - a > 1e-6]
+    return [(a, b) for a, b in pairwise(bounds) if b - a > 1e-6]
 
 
 def _inflection(span: Span, low: float, high: float, side: Array) -> float:

@@ -11,7 +11,7 @@ from collections.abc import Collection, Mapping
 from functools import lru_cache
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import Field, TypeAdapter, ValidationError, model_validator
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import Direction, PassPoint, Turn
@@ -25,19 +25,28 @@ PointChange = tuple[Coordinate | None, Coordinate | None, Coordinate | None]
 """A place of which only some coordinates are said; the others stay."""
 
 
-class DatumChanges(Model):
+class Changes(Model):
+    """What is changed of something; a whole one may stand for all its fields."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_a_whole(cls, data: Any) -> Any:
+        return data.model_dump() if isinstance(data, Model) and not isinstance(data, cls) else data
+
+
+class DatumChanges(Changes):
     kind: Literal["named", "point"] | None = None
     name: NamedPoint | None = None
     x: Coordinate | None = None
     y: Coordinate | None = None
 
 
-class FacingChanges(Model):
+class FacingChanges(Changes):
     kind: Literal["left", "right", "toward"] | None = None
     point: PointChange | None = None
 
 
-class PlacingChanges(Model):
+class PlacingChanges(Changes):
     datum: DatumChanges | None = None
     hand: Hand | None = None
     facing: FacingChanges | None = None
@@ -46,7 +55,7 @@ class PlacingChanges(Model):
     lift: Coordinate | None = None
 
 
-class RunChanges(Model):
+class RunChanges(Changes):
     name: Name | None = None
     tag: Tag | None = None
     section: Id | None = None
@@ -54,7 +63,7 @@ class RunChanges(Model):
     stretches: Stretches | None = None
 
 
-class SectionChanges(Model):
+class SectionChanges(Changes):
     name: Name | None = None
     width: Size | None = None
     height: Size | None = None
@@ -64,7 +73,7 @@ class SectionChanges(Model):
     bed: Bed | None = None
 
 
-class ItemChanges(Model):
+class ItemChanges(Changes):
     kind: Literal["box", "round"] | None = None
     along: Size | None = None
     across: Size | None = None
@@ -72,25 +81,25 @@ class ItemChanges(Model):
     height: Size | None = None
 
 
-class SeatChanges(Model):
+class SeatChanges(Changes):
     along: Coordinate | None = None
     across: Coordinate | None = None
     up: Coordinate | None = None
 
 
-class TurnChanges(Model):
+class TurnChanges(Changes):
     kind: Literal["line", "bearing"] | None = None
     bearing: Angle | None = None
 
 
-class RuleChanges(Model):
+class RuleChanges(Changes):
     kind: Literal["equal-bays", "fixed-centres"] | None = None
     most: Size | None = None
     centres: Size | None = None
     origin: Literal["start", "centred", "end"] | None = None
 
 
-class SpacingChanges(Model):
+class SpacingChanges(Changes):
     rule: RuleChanges | None = None
     inset_start: Distance | None = None
     inset_end: Distance | None = None
@@ -99,7 +108,7 @@ class SpacingChanges(Model):
     corners: Literal["carry", "restart"] | None = None
 
 
-class RowChanges(Model):
+class RowChanges(Changes):
     name: Name | None = None
     tag: Tag | None = None
     item: ItemChanges | None = None
@@ -114,31 +123,31 @@ class RowChanges(Model):
     material: Material | None = None
 
 
-class WallChanges(Model):
+class WallChanges(Changes):
     height: Size | None = None
     thickness: Size | None = None
     side: Literal["left", "right"] | None = None
 
 
-class LineChanges(Model):
+class LineChanges(Changes):
     name: Name | None = None
     frame: FrameRule | None = None
     spread: bool | None = None
     wall: WallChanges | None = None
 
 
-class OpeningChanges(Model):
+class OpeningChanges(Changes):
     name: Name | None = None
     at: Distance | None = None
     width: Annotated[Distance, Field(gt=0, le=1e9)] | None = None
 
 
-class MarkChanges(Model):
+class MarkChanges(Changes):
     name: Name | None = None
     at: Distance | None = None
 
 
-class LegChanges(Model):
+class LegChanges(Changes):
     """What is changed of a leg; with another ``kind`` it becomes another leg with the same ends and rounding."""
 
     kind: Literal["straight", "arc", "curve", "through", "helix", "cord"] | None = None
@@ -159,14 +168,16 @@ class LegChanges(Model):
     round: Annotated[Distance, Field(gt=0, le=1e9)] | None = None
 
 
-class MadeChanges(Model):
-    """What is changed of how a line is made; the kind stays."""
+class MadeChanges(Changes):
+    """What is changed of how a line is made; with another ``kind`` all of that kind."""
 
+    kind: Literal["walk", "offset", "midway"] | None = None
     text: Annotated[str, Field(min_length=1, max_length=20_000)] | None = None
     system: System | None = None
     start: PointChange | None = None
     line: Id | None = None
     distance: Coordinate | None = None
+    lines: tuple[Id, Id] | None = None
 
 
 _M = TypeVar("_M", bound=Model)
@@ -211,7 +222,7 @@ def _field(model: type[Model], name: str) -> TypeAdapter[Any]:
 
 def _merged(old: Any, new: Any) -> Any:
     """Return what a field becomes: plain data where only a part of it was said."""
-    if isinstance(new, Model) and type(new).__name__.endswith("Changes"):
+    if isinstance(new, Changes):
         said = {name: getattr(new, name) for name in new.model_fields_set}
         known = {name: getattr(old, name) for name in type(old).model_fields} if isinstance(old, Model) else {}
         if said.get("kind", known.get("kind")) != known.get("kind"):

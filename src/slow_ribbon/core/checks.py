@@ -102,7 +102,7 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
         for peak in peaks.tolist():
             low, high = float(places[peak - 1]), float(places[peak + 1])
             if high - low > 2 * _NEXT_TO:
-                least = minimize_scalar(lambda s: -float(cuts.placed.furthest(path.at(np.array([s])).bends)[0]), bounds=(low, high), method="bounded")
+                least = minimize_scalar(partial(_slack, cuts, path), bounds=(low, high), method="bounded")
                 places, reach = np.append(places, float(least.x)), np.append(reach, -float(least.fun))
         order = np.argsort(places, kind="stable")
         places, reach = places[order], reach[order]
@@ -123,6 +123,10 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
             chainage = float(cuts.course.begins[i] + places[worst]) % cuts.course.length
             found.append(Check("pinched", "fault", what, remedy, run.id, i, chainage, _point(here.points[worst])))
     return found
+
+
+def _slack(cuts: Cuts, path: Path, at: float) -> float:
+    return -float(cuts.placed.furthest(path.at(np.array([at])).bends)[0])
 
 
 def _looked_at(path: Path) -> Array:

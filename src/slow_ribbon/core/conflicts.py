@@ -38,7 +38,7 @@ def overlap(first: Iterable[str], second: Iterable[str]) -> bool:
 
 
 def _above(paths: Iterable[str]) -> set[str]:
-    found = set()
+    found: set[str] = set()
     for path in paths:
         steps = path.split(".")
         found.update(".".join(steps[:count]) for count in range(1, len(steps)))

@@ -120,9 +120,7 @@ def forms(cuts: Cuts) -> list[Form]:
     found = []
     for i in range(course.count):
         path = course.paths.get(i)
-        form = (
-            Form(begins[i], ends[i], lengths[i : i + 1], still, no_twist) if path is None else _bent_form(cuts, i, path)
-        )
+        form = Form(begins[i], ends[i], lengths[i : i + 1], still, no_twist) if path is None else _bent_form(cuts, i, path)
         # In the section's own axes, as drawn.
         form = replace(form, begin=form.begin @ matrix, end=form.end @ matrix, bends=form.bends @ matrix)
         if placed.mirrored:
@@ -142,7 +140,9 @@ def _bent_form(cuts: Cuts, index: int, path: Path) -> Form:
     bounds = path.bounds()
     inside = bounds[(bounds > begin + WELD) & (bounds < end - WELD)]
     places = np.concatenate([[begin], inside, [end]])
-    lengths, bends, twists = [], [], []
+    lengths: list[float] = []
+    bends: list[Array] = []
+    twists: list[Array] = []
     for low, high in zip(places[:-1].tolist(), places[1:].tolist(), strict=True):
         # Not on the bounds themselves, where the curvature may jump.
         at = low + (high - low) * np.linspace(1e-6, 1 - 1e-6, _PLACES)
@@ -156,7 +156,11 @@ def _bent_form(cuts: Cuts, index: int, path: Path) -> Form:
             if np.ptp(pace) > 1e-12:
                 length = float(fibre_lengths(path.part(low, high), centroid[None], np.zeros(1), np.array([high - low]), swept=True)[0])
         still = bends and _constant(bends[-1], twists[-1]) and _constant(bend, twist)
-        if still and np.abs((bends[-1][0] - bend[0]) * length).max() < SAME_SLOPE / 10 and abs(twists[-1][0] - twist[0]) * length < SAME_SLOPE:
+        if (
+            still
+            and np.abs((bends[-1][0] - bend[0]) * length).max() < SAME_SLOPE / 10
+            and abs(twists[-1][0] - twist[0]) * length < SAME_SLOPE
+        ):
             lengths[-1] += length
             continue
         lengths.append(length)

@@ -51,7 +51,7 @@ def offset(line: Line, distance: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
     for (span, leg), a, b in zip(moved, low, high, strict=True):
         if b - a <= WELD:
             raise Refused(
-                f"At {figure(abs(distance), 3)} leg {leg + 1} of {line.name} has vanished between its neighbours: choose a smaller distance.",
+                f"At {figure(abs(distance), 3)} leg {leg + 1} of {line.name} has vanished between its neighbours: choose a smaller one.",
                 "distance",
                 "offset-large",
             )

@@ -37,7 +37,7 @@ class SetUnits(Model):
 
 
 class MeasureChange(Model):
-    """A measure added or changed. ``was`` is the name of the one that is changed; left out, it is the one of that ``name``, or a new one."""
+    """A measure added or changed. ``was`` is the name of the one to be changed; left out, that of ``name``, or a new one."""
 
     was: MeasureName | None = None
     name: MeasureName | None = None

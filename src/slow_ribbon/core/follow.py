@@ -9,10 +9,10 @@ from typing import Any, get_args, get_type_hints
 from pydantic import BaseModel, ValidationError
 
 from slow_ribbon.core.derived import midway, offset
+from slow_ribbon.core.edits import MeasureChange
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job, Thing
 from slow_ribbon.core.legs import AnyLeg
-from slow_ribbon.core.edits import MeasureChange
 from slow_ribbon.core.line import Line, leg_begins
 from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.made import Midway, Offset, Walk, stands_on
@@ -167,7 +167,8 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
         except ValidationError as error:
             first = error.errors()[0]
             raise Refused(
-                f"{formula.text!r} comes out as {figure(length, 3)}, which {thing.name} cannot take at {formula.field}: {first['msg'].lower()}.",
+                f"{formula.text!r} comes out as {figure(length, 3)}, which {thing.name} cannot take at "
+                f"{formula.field}: {first['msg'].lower()}.",
                 formula.field,
                 "measure-unfit",
             ) from error

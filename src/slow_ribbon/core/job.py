@@ -144,8 +144,10 @@ def check_job(job: Job) -> None:
 def _check_parts(line: Line, where: str, seen: set[str], last_number: int) -> None:
     for group in ("openings", "marks"):
         for index, part in enumerate(getattr(line, group)):
-            if part.id is None or part.id in seen or int(part.id[1:]) > last_number:
-                what = f"{group[:-1].capitalize()} {part.name} of {line.name} needs an id of its own, not past last_number."
+            if part.id is not None and int(part.id[1:]) > last_number:
+                raise Refused(f"The id {part.id} is past last_number, {last_number}.", "last_number", "last-number")
+            if part.id is None or part.id in seen:
+                what = f"{group[:-1].capitalize()} {part.name} of {line.name} needs an id of its own."
                 raise Refused(what, f"{where}.{group}.{index}.id", "id-twice")
             seen.add(part.id)
 

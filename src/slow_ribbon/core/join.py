@@ -97,7 +97,9 @@ def join(
     ``Refused`` for a tolerance out of range or points that are not numbers.
     """
     if not 0.01 <= tolerance <= 50:
-        raise Refused(f"The join tolerance is {figure(tolerance, 3)}; it must be from {figure(0.01, 2)} to {figure(50)}.", "tolerance", "tolerance")
+        raise Refused(
+            f"The join tolerance is {figure(tolerance, 3)}; it must be from {figure(0.01, 2)} to {figure(50)}.", "tolerance", "tolerance"
+        )
     if not (np.isfinite(loose.begins).all() and np.isfinite(loose.ends).all()):
         raise Refused("Some edges have coordinates that are not numbers.", "edges", "not-finite")
     tell = report or (lambda share: None)

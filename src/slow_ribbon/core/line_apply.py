@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Literal
 
+from pydantic import TypeAdapter, ValidationError
+
 from slow_ribbon.core.attached import (
     identified,
     joined_stretches,
@@ -72,7 +74,7 @@ from slow_ribbon.core.line_edits import (
 )  # fmt: skip
 from slow_ribbon.core.line_moves import Motion, mirroring, moved_point, turning
 from slow_ribbon.core.line_work import join_lines, moved_by, split, start_at, wall_over
-from slow_ribbon.core.made import Made
+from slow_ribbon.core.made import Made, Midway, Offset, Walk
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run, stretches_between
 from slow_ribbon.core.simpler import simplified
@@ -163,12 +165,22 @@ def _point_moved(line: Line, edit: MoveVertex) -> Line:
 
 
 def _made_set(job: Job, line: Line, changes: MadeChanges | None) -> Line:
-    if changes is None or line.made is None:
+    if changes is None:
         return line.model_copy(update={"made": None})
+    if line.made is None or changes.kind not in (None, line.made.kind):
+        try:
+            made = _MADE.validate_python(changes.model_dump(exclude_unset=True))
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            raise Refused(f"{line.name} cannot be made so: {first['msg'].lower()}.", "changes", "invalid") from error
+        return line.model_copy(update={"made": with_system(job, made)})
     if "text" in changes.model_fields_set and "system" not in changes.model_fields_set:
         # What is written anew is written in the units the job has now.
         changes = MadeChanges.model_validate({**changes.model_dump(exclude_unset=True), "system": job.units.system})
     return line.model_copy(update={"made": changed(line.made, changes)})
+
+
+_MADE: TypeAdapter[Walk | Offset | Midway] = TypeAdapter(Made)
 
 
 def _parts_added(job: Job, id: str, group: Literal["openings", "marks"], parts: Sequence[Opening | Mark]) -> Job:

@@ -64,7 +64,11 @@ def line_said(job: Job, edit: LineEdit) -> str:
         case SetClosed():
             return f"{'closed' if edit.closed else 'opened'} {name(edit.line)}"
         case SetLeg():
-            return f"made leg {edit.leg + 1} of {name(edit.line)} {_kind(edit.changes.kind)}" if edit.changes.kind else f"changed leg {edit.leg + 1} of {name(edit.line)}"
+            return (
+                f"made leg {edit.leg + 1} of {name(edit.line)} {_kind(edit.changes.kind)}"
+                if edit.changes.kind
+                else f"changed leg {edit.leg + 1} of {name(edit.line)}"
+            )
         case ShapeLeg():
             return f"shaped leg {edit.leg + 1} of {name(edit.line)}"
         case UnshapeLeg():

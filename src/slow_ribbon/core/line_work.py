@@ -263,7 +263,9 @@ def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
         last = opened.legs[-1].model_copy(update={"round": None})
         return opened.model_copy(update={"legs": (*opened.legs[:-1], last), "closed": False}), None
     if not WELD < chainage < length - WELD:
-        raise Refused(f"There is nothing to split off at {figure(chainage)}: choose a place between the ends of {line.name}.", "at", "split")
+        raise Refused(
+            f"There is nothing to split off at {figure(chainage)}: choose a place between the ends of {line.name}.", "at", "split"
+        )
     parted = halves(line, chainage)
     before = (*parted.before[:-1], parted.before[-1].model_copy(update={"round": None}))
     first = line.model_copy(
@@ -321,7 +323,8 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> Joined:
         line = rest.pop(index)
         if gap > tolerance:
             raise Refused(
-                f"{line.name} ends {figure(gap)} from {lines[0].name}, more than the {figure(tolerance, 3)} that is closed: move it nearer.",
+                f"{line.name} ends {figure(gap)} from {lines[0].name}, more than the {figure(tolerance, 3)} that is closed: "
+                "move it nearer.",
                 "lines",
                 "gap",
             )

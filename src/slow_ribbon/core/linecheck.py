@@ -30,8 +30,8 @@ def check_line(line: Line) -> None:
     for index, leg in enumerate(line.legs):
         if isinstance(leg, StraightLeg) and math.dist(before, leg.to) <= WELD:
             raise Refused(
-                f"Leg {index + 1} of {line.name} has no length: both its ends are at ({figure(leg.to[0])}, {figure(leg.to[1])}, {figure(leg.to[2])}). "
-                "Remove one of them or move it.",
+                f"Leg {index + 1} of {line.name} has no length: both its ends are at "
+                f"({figure(leg.to[0])}, {figure(leg.to[1])}, {figure(leg.to[2])}). Remove one of them or move it.",
                 f"legs.{index}.to",
                 "leg-zero",
             )
@@ -94,9 +94,8 @@ def _check_marks(line: Line, length: float) -> None:
     seen: set[str] = set()
     for index, mark in enumerate(line.marks):
         if mark.at > length + WELD:
-            raise Refused(
-                f"Mark {mark.name} at {figure(mark.at)} lies past the end of {line.name} at {figure(length)}.", f"marks.{index}.at", "mark-past"
-            )
+            what = f"Mark {mark.name} at {figure(mark.at)} lies past the end of {line.name} at {figure(length)}."
+            raise Refused(what, f"marks.{index}.at", "mark-past")
         if mark.name in seen:
             raise Refused(f"Two marks of {line.name} are named {mark.name}: give each its own name.", f"marks.{index}.name", "name-twice")
         seen.add(mark.name)

@@ -288,7 +288,9 @@ def work_out_all(measures: Iterable[Measure], system: System) -> Lengths:
         except Refused as refused:
             raise Refused(f"Measure {measure.name}: {refused.what}", where, refused.code) from refused
         if worked.length < 0:
-            raise Refused(f"Measure {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative")
+            raise Refused(
+                f"Measure {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative"
+            )
         way.pop()
         found[name] = worked.length
         return found[name]

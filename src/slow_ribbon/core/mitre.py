@@ -18,8 +18,9 @@ Formulas are those of sections 4 and 5 of the geometry notes.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Final, Literal
 
 import numpy as np
@@ -188,7 +189,7 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
             return fibre_lengths(path, inside, *cuts.path_fibres(i, inside))
 
         cuts.long_points[i] = placed.shape.greatest(fibre)
-        cuts.short_points[i] = -placed.shape.greatest(lambda points, fibre=fibre: -fibre(points))
+        cuts.short_points[i] = -placed.shape.greatest(partial(_negative, fibre))
     for i in np.flatnonzero(~square).tolist():
         before = (i - 1) % course.count
         if i in course.paths or before in course.paths:
@@ -199,6 +200,10 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
                 return np.asarray(np.sqrt(np.einsum("ij,ij->i", across, across)))
 
             cuts.mismatches[i] = placed.shape.greatest(apart)
+
+
+def _negative(value: Callable[[Array], Array], points: Array) -> Array:
+    return -value(points)
 
 
 def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:

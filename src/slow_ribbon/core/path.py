@@ -107,7 +107,7 @@ class Path:
         return np.concatenate([[0.0], places[(places > WELD) & (places < self.length - WELD)], [self.length]])
 
     def quadrature(self, low: float = 0.0, high: float | None = None) -> tuple[Array, Array]:
-        """Return distances along this piece and weights, mm, that sum what is asked there from ``low`` to ``high`` (its end where left out)."""
+        """Return distances along this piece and weights, mm, that sum what is asked there, from ``low`` to ``high`` or its end."""
         first, last = self.low + low, self.low + (self.length if high is None else high)
         places, weights = [], []
         for number, (begin, span) in enumerate(zip(self._begins[:-1].tolist(), self.spans, strict=True)):
@@ -117,7 +117,10 @@ class Path:
                 places.append(at + begin - self.low)
                 weights.append(weight)
             # Beyond its ends a piece runs on as it bends there.
-            for c, d, here in ((first - begin, min(last - begin, 0.0), number == 0), (max(first - begin, span.length), last - begin, number == len(self.spans) - 1)):
+            for c, d, here in (
+                (first - begin, min(last - begin, 0.0), number == 0),
+                (max(first - begin, span.length), last - begin, number == len(self.spans) - 1),
+            ):
                 if here and d > c:
                     count = 1 + int((d - c) * float(np.linalg.norm(run_on(span, np.array([c]))[2])) / STEP)
                     for e, f in pairwise(np.linspace(c, d, min(count, 1000) + 1).tolist()):

@@ -22,6 +22,7 @@ from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Size, Tag
 from slow_ribbon.core.section import Material
 from slow_ribbon.core.spacing import Spacing
 
+
 class BoxItem(Model):
     """A rectangular item, mm."""
 

@@ -245,6 +245,10 @@ def stretches_between(line: Line, length: float) -> list[Extent]:
         return [Extent(Between(), 0.0, length)]
     bounds = [opening.id for opening in taken]
     found = [Between(after=a, before=b) for a, b in pairwise(bounds)]
-    found = [*found, Between(after=bounds[-1], before=bounds[0])] if line.closed else [Between(before=bounds[0]), *found, Between(after=bounds[-1])]
+    found = (
+        [*found, Between(after=bounds[-1], before=bounds[0])]
+        if line.closed
+        else [Between(before=bounds[0]), *found, Between(after=bounds[-1])]
+    )
     extents = [Extent(between, *extent(line, between, length)) for between in found]
     return [one for one in extents if one.length > WELD]

@@ -136,4 +136,3 @@ def set_out(length: float, spacing: Spacing, ring: bool = False) -> Stretch:
     places = spacing.inset_start + begin + np.arange(count, dtype=np.float64) * centres
     keep = slice(0 if spacing.first else 1, count if spacing.last else count - 1)
     return Stretch(places[keep], bays, centres, left_start, left_end)
-

@@ -201,13 +201,13 @@ class CurveSpan:
         low, high = begin.copy(), end.copy()
         for _ in range(100):
             off = self._lengths(begin, found) - left
-            if np.abs(off).max(initial=0.0) < 1e-10 * max(1.0, float(places[-1])):
-                break
             low, high = np.where(off <= 0, found, low), np.where(off >= 0, found, high)
             rates = self.curve(found)[1]
             step = found - off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), 1e-300)
             # Where the curve stands still Newton's step leads astray; halving does not.
-            found = np.where((step > low) & (step < high), step, (low + high) / 2)
+            found = np.where((step >= low) & (step <= high), step, (low + high) / 2)
+            if np.abs(off).max(initial=0.0) < 1e-10 * max(1.0, float(places[-1])):
+                break
         return np.asarray(found)
 
     def distances(self, parameters: Array) -> Array:
@@ -300,7 +300,7 @@ def run_on(span: Span, s: Array) -> tuple[Array, Array, Array]:
 
 
 def _calm(span: Span, over: Array, tangents: Array, curvatures: Array) -> Array:
-    """Return curvatures where those beyond the ends (``over`` not nought) are what the span bends by over its last bit, if it ends in a hook."""
+    """Return curvatures; beyond the ends (``over`` not nought) those of the last bit of a span that ends in a hook."""
     hooked = (over != 0) & (np.einsum("ij,ij->i", curvatures, curvatures) > 1 / _HOOK**2)
     still = isinstance(span, CurveSpan) and span.directions is not None
     for before, at in ((over < 0, 0.0), (over > 0, span.length)):

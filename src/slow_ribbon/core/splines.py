@@ -109,9 +109,16 @@ def halts(spline: BSpline) -> list[float]:
     dips = (looks[:, 1:-1] <= looks[:, :-2]) & (looks[:, 1:-1] <= looks[:, 2:]) & (looks[:, 1:-1] < 0.5 * top)
     for interval, look in zip(*np.nonzero(dips), strict=True):
         low, high = float(places[interval, look]), float(places[interval, look + 2])
-        least = minimize_scalar(lambda t: float(speeds(np.array([t]))[0]) ** 2, bounds=(low, high), method="bounded", options={"xatol": 1e-14 * max(1.0, abs(high))})
+        least = minimize_scalar(
+            lambda t: float(speeds(np.array([t]))[0]) ** 2,
+            bounds=(low, high),
+            method="bounded",
+            options={"xatol": 1e-14 * max(1.0, abs(high))},
+        )
         at = float(least.x)
-        if float(speeds(np.array([at]))[0]) <= 10 * _STILL * top and not any(abs(at - one) < 1e-6 * (bounds[-1] - bounds[0]) for one in found):
+        if float(speeds(np.array([at]))[0]) <= 10 * _STILL * top and not any(
+            abs(at - one) < 1e-6 * (bounds[-1] - bounds[0]) for one in found
+        ):
             found.add(at)
     size = float(bounds[-1] - bounds[0])
     return sorted(at for at in found if bounds[0] + 1e-9 * size < at < bounds[-1] - 1e-9 * size)

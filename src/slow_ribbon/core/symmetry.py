@@ -30,7 +30,7 @@ _FINE: Final = 1e-4
 
 @dataclass(frozen=True)
 class Symmetry:
-    """The symmetries of a section: matrices (2, 2) of its ``turns`` (the first is that by nothing) and ``reflections``; ``round`` for all."""
+    """The symmetries of a section: matrices (2, 2) of its ``turns``, the first by nothing, and ``reflections``; ``round`` for all."""
 
     turns: tuple[Array, ...]
     reflections: tuple[Array, ...]

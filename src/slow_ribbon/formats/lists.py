@@ -108,7 +108,13 @@ def lists_data(solved: Solved) -> dict[str, Any]:
         "cutting_list": cutting_rows(solved),
         "schedule": schedule_rows(solved),
         "checks": [
-            {"kind": check.kind, "severity": check.severity, "thing": check.thing, "what": in_units(check.what, solved.job.units), "chainage_mm": check.chainage}
+            {
+                "kind": check.kind,
+                "severity": check.severity,
+                "thing": check.thing,
+                "what": in_units(check.what, solved.job.units),
+                "chainage_mm": check.chainage,
+            }
             for check in solved.checks()
         ],
     }

@@ -8,8 +8,8 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel
 
-from slow_ribbon.core.course import course_of
 from slow_ribbon.core.bending import Bend
+from slow_ribbon.core.course import course_of
 from slow_ribbon.core.cutting import Cut, CutRow, Schedule, Total, bends_of, cutting_list, describe_cut, schedule
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.line import Line
@@ -312,9 +312,7 @@ def _row(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
         count=len(out.chainages),
         left_over=sum(stretch.left_start + stretch.left_end for stretch in out.stretches),
         stretches=[
-            StretchFigures(
-                length=length, bays=s.bays, centres=s.centres, left_start=s.left_start, left_end=s.left_end, closing=s.closing
-            )
+            StretchFigures(length=length, bays=s.bays, centres=s.centres, left_start=s.left_start, left_end=s.left_end, closing=s.closing)
             for s, length in zip(out.stretches, out.lengths, strict=True)
         ],
         footprint=footprint,

@@ -39,6 +39,9 @@ export type PastRevision = Schemas["PastRevision"];
 export type Units = Schemas["Units"];
 export type Placing = Schemas["Placing"];
 export type Edit = Schemas["EditRequest"]["edits"][number];
+export type Between = Schemas["Between"];
+/** A sentence: words, and lengths in mm that are written in the job's units. */
+export type Told = (string | Schemas["ToldLength"])[];
 export type Point3 = [number, number, number];
 
 /** What went wrong, as the service tells it (RFC 9457). */
@@ -50,6 +53,14 @@ export interface Problem {
   place: string;
   changes: string[];
   current: number | null;
+}
+
+// How the lengths in a problem are written: in the units of the job that is open.
+let writing: ((told: Told) => string) | null = null;
+
+/** Say how sentences of the service are written; with nothing, as it writes them itself. */
+export function writeProblemsWith(write: ((told: Told) => string) | null) {
+  writing = write;
 }
 
 export const api = createClient<paths>({ baseUrl: "" });
@@ -84,12 +95,13 @@ export async function answer<T = unknown>(
     throw new Failed(unreachable);
   }
   if (got.response.ok) return got.data as T;
-  const told = got.error as Partial<Problem> | undefined;
+  const told = got.error as (Partial<Problem> & { told?: Told }) | undefined;
   throw new Failed({
     ...unreachable,
     title: `The service answered ${got.response.status}`,
     detail: `The service answered ${got.response.status}. Try again; if it stays so, look at the service's log.`,
     ...(typeof told === "object" ? told : {}),
+    ...(told?.told?.length && writing ? { detail: writing(told.told) } : {}),
     status: got.response.status,
   });
 }

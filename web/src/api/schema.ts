@@ -2085,9 +2085,11 @@ export interface components {
         };
         /**
          * MadeChanges
-         * @description What is changed of how a line is made; the kind stays.
+         * @description What is changed of how a line is made; with another ``kind`` all of that kind.
          */
         MadeChanges: {
+            /** Kind */
+            kind?: ("walk" | "offset" | "midway") | null;
             /** Text */
             text?: string | null;
             /** System */
@@ -2102,6 +2104,11 @@ export interface components {
             line?: string | null;
             /** Distance */
             distance?: number | null;
+            /** Lines */
+            lines?: [
+                string,
+                string
+            ] | null;
         };
         /**
          * MakeTangent
@@ -2151,7 +2158,7 @@ export interface components {
         };
         /**
          * MeasureChange
-         * @description A measure added or changed. ``was`` is the name of the one that is changed; left out, it is the one of that ``name``, or a new one.
+         * @description A measure added or changed. ``was`` is the name of the one to be changed; left out, that of ``name``, or a new one.
          */
         MeasureChange: {
             /** Was */

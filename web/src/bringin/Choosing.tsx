@@ -99,9 +99,9 @@ export function Choosing({
         api.POST("/api/jobs/{id}/imports/{content}", { params: { path: { id, content: drawing.content } }, body }),
       );
       take(after);
-      const first = shown.job.last_number ?? 0;
       // A few are selected, to be worked on at once; thousands are left to be chosen among.
-      select(chosen.length > 200 ? [] : chosen.map((_, index) => `L${first + 1 + index}`));
+      const made = after.made ?? [];
+      select(made.length > 200 ? [] : made);
       show("plan");
       set({ notice: `Added ${count(chosen.length, "line")} from ${drawing.file}.`, fit: useWindow.getState().fit + 1 });
     } catch (failed) {

@@ -2,7 +2,9 @@
 import { useMemo } from "react";
 import type { DrawingRead, LinesFound } from "../api/client";
 import { boxOf, fitted, toSheet } from "../sheet/frame";
+import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
+import { useUnits } from "../window/job";
 
 interface PreviewProps {
   drawing: DrawingRead;
@@ -19,6 +21,7 @@ interface PreviewProps {
 
 export function Preview({ drawing, found, lines, left, keyOf, pointed, point, toggle, busy, choose }: PreviewProps) {
   const [ref, { width, height }] = useSize<SVGSVGElement>();
+  const units = useUnits();
   const box = useMemo(() => boxOf(lines.flatMap((line) => line.points as [number, number][])), [lines]);
   const frame = fitted(box, width || 800, height || 500, 60);
   const [tx, ty] = toSheet(frame, width, height, 0, 0);
@@ -99,11 +102,19 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
                 })
               : [],
           )}
-        {found?.gaps.slice(0, 500).map((gap, i) => {
-          const [x, y] = toSheet(frame, width, height, gap[0] as number, gap[1] as number);
+        {apartOnSheet(
+          found?.gaps ?? [],
+          (gap) => toSheet(frame, width, height, gap[0] as number, gap[1] as number),
+          10,
+        ).map(({ one: gap, x, y, i, more }) => {
           return (
             <circle key={i} cx={x} cy={y} r={7} fill="none" stroke="#b97a14" strokeWidth={1.5}>
-              <title>a gap of {(gap[2] as number).toFixed(2)} mm, closed</title>
+              <title>
+                a gap of{" "}
+                {formatLength(gap[2] as number, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })},
+                closed
+                {more > 0 && `, and ${more} more here`}
+              </title>
             </circle>
           );
         })}
@@ -111,8 +122,11 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
           const [x, y] = toSheet(frame, width, height, px, py);
           return <path key={i} d={`M${x - 3} ${y}h6M${x} ${y - 3}v6`} stroke="#55605d" pointerEvents="none" />;
         })}
-        {found?.junctions.slice(0, 500).map((junction, i) => {
-          const [x, y] = toSheet(frame, width, height, junction.place[0], junction.place[1]);
+        {apartOnSheet(
+          found?.junctions ?? [],
+          (one) => toSheet(frame, width, height, one.place[0], one.place[1]),
+          4,
+        ).map(({ one: junction, x, y, i }) => {
           return <Ways key={i} x={x} y={y} junction={junction} choose={(pairs) => choose(i, pairs)} />;
         })}
       </svg>
@@ -129,6 +143,19 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
       )}
     </div>
   );
+}
+
+/** Marks as they stand on the sheet; those that would lie on one another are one, with how many more it stands for. */
+function apartOnSheet<T>(all: T[], place: (one: T) => [number, number], step: number) {
+  const taken = new Map<string, { one: T; x: number; y: number; i: number; more: number }>();
+  all.forEach((one, i) => {
+    const [x, y] = place(one);
+    const key = `${Math.round(x / step)} ${Math.round(y / step)}`;
+    const before = taken.get(key);
+    if (before) before.more++;
+    else taken.set(key, { one, x, y, i, more: 0 });
+  });
+  return [...taken.values()];
 }
 
 /** The ways that can be chosen at a junction: none goes on, any one into any other, and of four or more two and two. */

@@ -1,7 +1,7 @@
 /** The card of what is selected: its settings as the questions the trade asks, and the checks that concern it. */
 import { PictureCard } from "../setting/PictureCard";
 import { Words } from "../ui/choices";
-import { useChanges, useShown } from "../window/job";
+import { useChanges, useShown, useTold } from "../window/job";
 import { remove } from "../window/keys";
 import { useWindow } from "../window/store";
 import { checksOf, lineById, rowById, runById, sectionById } from "../window/things";
@@ -29,7 +29,7 @@ export function Card() {
       {runs.length > 0 && <RunCard runs={runs} checks={<Checks ids={selected} />} />}
       {!runs.length && lines.length > 0 && <LineCard lines={lines} />}
       {section && <SectionCard section={section} />}
-      {row && <RowCard row={row} />}
+      {row && <RowCard row={row} checks={<Checks ids={[row.id]} />} />}
       {picture && <PictureCard picture={picture} />}
       <p className="mt-6 border-rule border-t pt-2">
         <Words onClick={() => remove(shown, changes)}>
@@ -42,6 +42,7 @@ export function Card() {
 
 function Checks({ ids }: { ids: string[] }) {
   const shown = useShown();
+  const told = useTold();
   return ids
     .flatMap((id) => checksOf(shown, id))
     .map((check, index) => (
@@ -55,7 +56,7 @@ function Checks({ ids }: { ids: string[] }) {
           {check.severity === "fault" ? "!" : "?"}
         </b>
         <span>
-          {check.what} {check.remedy}{" "}
+          {told(check.what)} {told(check.remedy)}{" "}
           <Words
             onClick={() =>
               useWindow.getState().set({ look: check.point as [number, number, number], piece: check.piece ?? null })

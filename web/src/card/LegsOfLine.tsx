@@ -33,9 +33,7 @@ export function LegsOfLine({ line }: { line: Line }) {
   const corner = line.legs[at === 0 ? line.legs.length - 1 : at - 1];
   const figures = shown.lines.find((one) => one.id === line.id);
   const move = (axis: number) => (mm: number) => {
-    const to = [...place] as Point3;
-    to[axis] = mm;
-    return edit([{ kind: "move_vertex", line: line.id, index: at, to }]);
+    return edit([{ kind: "move_vertex", line: line.id, index: at, to: only(axis, mm) } as Edit]);
   };
   const step = (by: number) => pickPoint((at + by + points.length) % points.length);
   const insert = async () => {
@@ -128,18 +126,16 @@ function OneLeg({
   const to = leg.to as Point3;
   const chord = Math.hypot(to[0] - begin[0], to[1] - begin[1], to[2] - begin[2]);
   const length = parts.reduce((sum, part) => sum + part.end - part.begin, 0);
-  const base = { to, round: leg.round ?? null };
-  const set = (next: object) => edit([{ kind: "set_leg", line: line.id, leg: index, to_be: next } as Edit]);
-  const bend = (radius: number, side: "left" | "right", long: boolean) =>
-    edit([{ kind: "bend_leg", line: line.id, leg: index, radius, side, long } as Edit]);
+  const set = (changes: object) => edit([{ kind: "set_leg", line: line.id, leg: index, changes } as Edit]);
+  const bend = (part: object) => edit([{ kind: "bend_leg", line: line.id, leg: index, ...part } as Edit]);
   const become = (kind: Leg["kind"]) => {
     if (kind === leg.kind) return;
-    if (kind === "straight") void set({ kind, ...base });
-    else if (kind === "arc") void bend(chord * 0.75, "left", false);
-    else if (kind === "cord") void set({ kind, ...base, sag: chord / 10 });
+    if (kind === "straight") void set({ kind });
+    else if (kind === "arc") void bend({});
+    else if (kind === "cord") void set({ kind, sag: chord / 10 });
     else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: index, turn: 180 } as Edit]);
-    else if (kind === "through") void set({ kind, ...base, points: [{ at: middle(begin, to, chord / 8) }] });
-    else void set({ kind, ...base, controls: [middle(begin, to, chord / 6)] });
+    else if (kind === "through") void set({ kind, points: [{ at: middle(begin, to, chord / 8) }] });
+    else void set({ kind, controls: [middle(begin, to, chord / 6)] });
   };
   const arc = leg.kind === "arc" ? arcSide(begin, leg.via as Point3, to) : null;
   const radius = parts[0]?.radius ?? null;
@@ -152,7 +148,7 @@ function OneLeg({
       </div>
       {leg.kind === "arc" && arc && (
         <>
-          <LengthField label="Radius" mm={radius} take={(mm) => bend(mm, arc.side, arc.long)} />
+          <LengthField label="Radius" mm={radius} take={(radius) => bend({ radius })} />
           <Choice
             label="Bulge"
             value={arc.side}
@@ -160,13 +156,9 @@ function OneLeg({
               ["left", "Bulges left"],
               ["right", "Bulges right"],
             ]}
-            choose={(side) => void bend(radius ?? chord, side, arc.long)}
+            choose={(side) => void bend({ side })}
           />
-          <Tick
-            label="The long way round"
-            checked={arc.long}
-            set={(long) => bend(Math.max(radius ?? 0, chord / 2 + 0.01), arc.side, long)}
-          />
+          <Tick label="The long way round" checked={arc.long} set={(long) => bend({ long })} />
         </>
       )}
       {leg.kind === "cord" && (
@@ -178,15 +170,13 @@ function OneLeg({
               ["sag", "Its sag"],
               ["length", "Its length"],
             ]}
-            choose={(way) =>
-              void set(way === "sag" ? { kind: "cord", ...base, sag: chord / 10 } : { kind: "cord", ...base, length })
-            }
+            choose={(way) => void set(way === "sag" ? { sag: chord / 10, length: null } : { length, sag: null })}
           />
           <LengthField
             label={leg.sag != null ? "Sag" : "Length"}
             mm={leg.sag ?? leg.length ?? 0}
             bound={{ thing: line.id, field: `legs.${index}.${leg.sag != null ? "sag" : "length"}` }}
-            take={(mm) => set({ kind: "cord", ...base, [leg.sag != null ? "sag" : "length"]: mm })}
+            take={(mm) => set({ [leg.sag != null ? "sag" : "length"]: mm })}
           />
         </>
       )}
@@ -202,7 +192,7 @@ function OneLeg({
           </p>
         </>
       )}
-      <ShapeOfLeg leg={leg} set={set} />
+      <ShapeOfLeg line={line.id} leg={leg} index={index} />
       {leg.kind === "through" && <EndsOfCurve leg={leg} set={set} />}
       {leg.kind === "curve" && (
         <p className="text-pencil text-sm">
@@ -217,6 +207,11 @@ function OneLeg({
       )}
     </>
   );
+}
+
+/** A place of which only one coordinate is said. */
+export function only(axis: number, mm: number): (number | null)[] {
+  return [0, 1, 2].map((one) => (one === axis ? mm : null));
 }
 
 function middle(a: Point3, b: Point3, aside: number): Point3 {

@@ -2,7 +2,7 @@ import type { Edit, Line, LineFigures } from "../api/client";
 import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById } from "../window/things";
 import { HowMade } from "./HowMade";
@@ -46,6 +46,7 @@ function OneLine({ line }: { line: Line }) {
   const units = useUnits();
   const { edit } = useChanges();
   const { set, select, stretches } = useWindow();
+  const told = useTold();
   const figures = shown.lines.find((one) => one.id === line.id);
   const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
@@ -64,7 +65,7 @@ function OneLine({ line }: { line: Line }) {
       </p>
       {figures?.faults.map((fault, index) => (
         <div key={index} className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
-          <b className="text-wax-deep">?</b> {fault.what}{" "}
+          <b className="text-wax-deep">?</b> {told(fault.what)}{" "}
           <Words onClick={() => void edit([fault.mend as Edit])}>{fault.action}</Words> ·{" "}
           <Words onClick={() => useWindow.getState().set({ look: fault.point as [number, number, number] })}>
             Go there
@@ -134,13 +135,13 @@ function OneLine({ line }: { line: Line }) {
             label="Height"
             mm={line.wall.height}
             bound={{ thing: line.id, field: "wall.height" }}
-            take={(height) => change({ wall: { ...line.wall, height } })}
+            take={(height) => change({ wall: { height } })}
           />
           <LengthField
             label="Thickness"
             mm={line.wall.thickness}
             bound={{ thing: line.id, field: "wall.thickness" }}
-            take={(thickness) => change({ wall: { ...line.wall, thickness } })}
+            take={(thickness) => change({ wall: { thickness } })}
           />
           <Choice
             label="Side of the wall"
@@ -149,7 +150,7 @@ function OneLine({ line }: { line: Line }) {
               ["left", "Left of travel"],
               ["right", "Right of travel"],
             ]}
-            choose={(side) => void change({ wall: { ...line.wall, side } })}
+            choose={(side) => void change({ wall: { side } })}
           />
         </>
       )}

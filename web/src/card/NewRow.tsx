@@ -1,8 +1,8 @@
 /** Set items out along a line: which line, what, how far apart. */
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { Edit } from "../api/client";
 import { Button, Choice, Pick } from "../ui/choices";
-import { figuresTaken, LengthField, Setting } from "../ui/fields";
+import { LengthField, Setting, useForm } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
@@ -21,26 +21,25 @@ const kinds: [Kind, string, object][] = [
 
 export function NewRow({ close }: { close: () => void }) {
   const shown = useShown();
-  const { edit } = useChanges();
+  const { make: send } = useChanges();
   const { selected, select } = useWindow();
   const lines = shown.job.lines ?? [];
   const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
   const [kind, setKind] = useState<Kind>("posts");
   const [rule, setRule] = useState<"equal-bays" | "fixed-centres">("equal-bays");
-  const [apart, setApart] = useState(1800);
+  const { values, put, settled } = useForm({ apart: 1800 });
   const [wrong, setWrong] = useState("");
-  const latest = useRef(apart);
   const make = async () => {
-    await figuresTaken();
+    const now = await settled();
+    if (!now) return;
     const what = kinds.find(([one]) => one === kind)?.[2];
     const spacing = {
-      rule: rule === "equal-bays" ? { kind: rule, most: latest.current } : { kind: rule, centres: latest.current },
+      rule: rule === "equal-bays" ? { kind: rule, most: now.apart } : { kind: rule, centres: now.apart },
     };
-    const id = `I${(shown.job.last_number ?? 0) + 1}`;
-    const problem = await edit([{ kind: "add_row", row: { ...what, line, spacing } } as Edit]);
+    const { problem, made } = await send([{ kind: "add_row", row: { ...what, line, spacing } } as Edit]);
     if (problem?.code === "confirm-many" || !problem) close();
     if (problem && problem.code !== "confirm-many") setWrong(problem.detail);
-    if (!problem) select([id]);
+    if (!problem) select(made);
   };
   return (
     <Modal title="Set items out along a line" close={close}>
@@ -71,10 +70,9 @@ export function NewRow({ close }: { close: () => void }) {
           <div className="mt-1.5">
             <LengthField
               label="Distance"
-              mm={apart}
+              mm={values.apart}
               take={async (mm) => {
-                latest.current = mm;
-                setApart(mm);
+                put({ apart: mm });
                 return null;
               }}
             />

@@ -7,14 +7,14 @@ import { count, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineById, lineOf, linePoints } from "../window/things";
+import { lineById, lineOf, linePoints, stretchWords } from "../window/things";
 
 type Way = "left" | "right" | "toward";
 
 export function NewRuns({ close }: { close: () => void }) {
   const shown = useShown();
   const units = useUnits();
-  const { edit } = useChanges();
+  const { make: send } = useChanges();
   const { selected, show, select, stretches } = useWindow();
   const all = shown.job.lines ?? [];
   const sections = shown.job.sections ?? [];
@@ -57,14 +57,13 @@ export function NewRuns({ close }: { close: () => void }) {
     const [low, high] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
     const middle: Point3 = [Math.round((left + right) / 2), Math.round((low + high) / 2), 0];
     const facing = way === "toward" ? { kind: way, point: middle } : { kind: way };
-    const first = (shown.job.last_number ?? 0) + 1;
     const only = lines.length === 1 && lines[0] === selected[0] ? stretches : null;
     const made = { kind: "add_runs", section, lines, placing: { facing }, stretches: only };
-    const problem = await edit([made as Edit]);
+    const { problem, made: ids } = await send([made as Edit]);
     if (problem) setWrong(problem.detail);
     else {
       close();
-      select(lines.map((_, index) => `R${first + index}`));
+      select(ids);
     }
   };
   return (
@@ -99,8 +98,7 @@ export function NewRuns({ close }: { close: () => void }) {
       </div>
       {stretches && lines.length === 1 && lines[0] === selected[0] && (
         <p className="mt-2 text-sm">
-          Only along {stretches.length === 1 ? "stretch" : "stretches"}{" "}
-          {stretches.map((number) => number + 1).join(", ")} between openings, as chosen on the rod.
+          Only {stretches.map((one) => stretchWords(shown, lines[0] ?? "", one)).join(" and ")}, as chosen on the rod.
         </p>
       )}
       <p className="mt-3 mb-1 text-pencil text-sm">Which side does it face?</p>

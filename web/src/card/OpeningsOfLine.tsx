@@ -21,35 +21,42 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
   const { set } = useWindow();
   const openings = line.openings ?? [];
   const marks = line.marks ?? [];
-  const setOpenings = (next: Opening[]) => edit([{ kind: "set_openings", line: line.id, openings: next } as Edit]);
-  const setMarks = (next: Mark[]) => edit([{ kind: "set_marks", line: line.id, marks: next } as Edit]);
-  const changed = (index: number, part: Partial<Opening>) =>
-    setOpenings(openings.map((one, i) => (i === index ? { ...one, ...part } : one)));
+  const setOpening = (opening: Opening, changes: Partial<Opening>) =>
+    edit([{ kind: "set_opening", line: line.id, opening: opening.id, changes } as Edit]);
+  const setMark = (mark: Mark, changes: Partial<Mark>) =>
+    edit([{ kind: "set_mark", line: line.id, mark: mark.id, changes } as Edit]);
   return (
     <>
       <Question>Where is it open?</Question>
       {openings.map((opening, index) => (
-        <div key={`${opening.name}${index}`} className="mb-1.5 border-edge border-l-2 pl-2.5">
+        <div key={opening.id} className="mb-1.5 border-edge border-l-2 pl-2.5">
           <div className="flex items-center gap-2 text-sm">
             <TextField
               label={`Name of opening ${index + 1}`}
               value={opening.name}
               small
-              take={(name) => changed(index, { name })}
+              take={(name) => setOpening(opening, { name })}
             />
-            <Words onClick={() => void setOpenings(openings.filter((_, i) => i !== index))}>out</Words>
+            <Words
+              title={`Remove opening ${opening.name}`}
+              onClick={() =>
+                void edit([{ kind: "remove_openings", line: line.id, openings: [opening.id ?? ""] } as Edit])
+              }
+            >
+              Remove
+            </Words>
           </div>
           <LengthField
             label="From chainage"
             mm={opening.at}
-            bound={{ thing: line.id, field: `openings.${index}.at` }}
-            take={(at) => changed(index, { at })}
+            bound={{ thing: line.id, field: `openings.${opening.id}.at` }}
+            take={(at) => setOpening(opening, { at })}
           />
           <LengthField
             label="Width"
             mm={opening.width}
-            bound={{ thing: line.id, field: `openings.${index}.width` }}
-            take={(width) => changed(index, { width })}
+            bound={{ thing: line.id, field: `openings.${opening.id}.width` }}
+            take={(width) => setOpening(opening, { width })}
           />
         </div>
       ))}
@@ -61,7 +68,8 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
               openings.map((one) => one.name),
               "D1",
             );
-            void setOpenings([...openings, { name, at: freePlace(openings, length, width), width }]);
+            const at = freePlace(openings, length, width);
+            void edit([{ kind: "add_openings", line: line.id, openings: [{ name, at, width }] } as Edit]);
           }}
         >
           Add an opening
@@ -72,21 +80,26 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
         <>
           <Question>Which places have names?</Question>
           {marks.map((mark, index) => (
-            <div key={`${mark.name}${index}`} className="mb-1 border-edge border-l-2 pl-2.5">
+            <div key={mark.id} className="mb-1 border-edge border-l-2 pl-2.5">
               <div className="flex items-center gap-2 text-sm">
                 <TextField
                   label={`Name of mark ${index + 1}`}
                   value={mark.name}
                   small
-                  take={(name) => setMarks(marks.map((one, i) => (i === index ? { ...one, name } : one)))}
+                  take={(name) => setMark(mark, { name })}
                 />
-                <Words onClick={() => void setMarks(marks.filter((_, i) => i !== index))}>out</Words>
+                <Words
+                  title={`Remove mark ${mark.name}`}
+                  onClick={() => void edit([{ kind: "remove_marks", line: line.id, marks: [mark.id ?? ""] } as Edit])}
+                >
+                  Remove
+                </Words>
               </div>
               <LengthField
                 label="At chainage"
                 mm={mark.at}
-                bound={{ thing: line.id, field: `marks.${index}.at` }}
-                take={(at) => setMarks(marks.map((one, i) => (i === index ? { ...one, at } : one)))}
+                bound={{ thing: line.id, field: `marks.${mark.id}.at` }}
+                take={(at) => setMark(mark, { at })}
               />
             </div>
           ))}

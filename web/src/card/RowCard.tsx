@@ -1,11 +1,12 @@
-import type { Edit, Problem, Row } from "../api/client";
+import type { ReactNode } from "react";
+import type { Edit, Problem, Row, RowFigures } from "../api/client";
 import { Choice, Pick, Tick } from "../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { lineById } from "../window/things";
 
-export function RowCard({ row }: { row: Row }) {
+export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
@@ -14,11 +15,11 @@ export function RowCard({ row }: { row: Row }) {
     edit([{ kind: "set_row", row: row.id, changes } as Edit]);
   const { spacing, item } = row;
   const line = lineById(shown, row.line);
-  const space = (part: object) => change({ spacing: { ...spacing, ...part } });
+  const space = (part: object) => change({ spacing: part });
   const seat = row.seat;
-  const ring = Boolean(figures?.closed) && spacing.corners !== "restart";
+  const ring = figures?.ring ?? false;
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
-  const bays = figures?.stretches.filter((one) => one.bays > 0).map((one) => one.centres) ?? [];
+  const bays = centresOf(figures);
   const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
   return (
     <>
@@ -26,6 +27,8 @@ export function RowCard({ row }: { row: Row }) {
       <p className="text-pencil">
         {count(figures?.count ?? 0, "item")} along {lineById(shown, row.line)?.name}
       </p>
+
+      {checks}
 
       <Question>How far apart?</Question>
       <Choice
@@ -36,8 +39,8 @@ export function RowCard({ row }: { row: Row }) {
           ["fixed-centres", "Fixed centres"],
         ]}
         choose={(kind) => {
-          const now = spacing.rule.kind === "equal-bays" ? spacing.rule.most : spacing.rule.centres;
-          void space({ rule: kind === "equal-bays" ? { kind, most: now } : { kind, centres: now, origin: "start" } });
+          // The distance is taken over, the newest there is.
+          void space({ rule: { kind } });
         }}
       />
       <div className="mt-1.5">
@@ -46,7 +49,7 @@ export function RowCard({ row }: { row: Row }) {
             label="No wider than"
             mm={spacing.rule.most}
             bound={{ thing: row.id, field: "spacing.rule.most" }}
-            take={(most) => space({ rule: { kind: "equal-bays", most } })}
+            take={(most) => space({ rule: { most } })}
           />
         ) : (
           <>
@@ -54,20 +57,18 @@ export function RowCard({ row }: { row: Row }) {
               label="Centres"
               mm={spacing.rule.centres}
               bound={{ thing: row.id, field: "spacing.rule.centres" }}
-              take={(centres) => space({ rule: { ...spacing.rule, centres } })}
+              take={(centres) => space({ rule: { centres } })}
             />
-            {!ring && (
-              <Choice
-                label="Counted"
-                value={spacing.rule.origin ?? "start"}
-                ways={[
-                  ["start", "From start"],
-                  ["centred", "Centred"],
-                  ["end", "From end"],
-                ]}
-                choose={(origin) => void space({ rule: { ...spacing.rule, origin } })}
-              />
-            )}
+            <Choice
+              label="Counted"
+              value={spacing.rule.origin ?? "start"}
+              ways={[
+                ["start", ring ? "Onward" : "From start"],
+                ["centred", ring ? "Both ways" : "Centred"],
+                ["end", ring ? "Backward" : "From end"],
+              ]}
+              choose={(origin) => void space({ rule: { origin } })}
+            />
           </>
         )}
       </div>
@@ -81,7 +82,13 @@ export function RowCard({ row }: { row: Row }) {
         <span className="text-pencil">
           left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
           {ring && spacing.rule.kind === "equal-bays" && " · as many items as bays"}
-          {ring && spacing.rule.kind === "fixed-centres" && " in the last bay, back to the first item"}
+          {figures?.stretches[0]?.closing != null && (
+            <>
+              {" "}
+              · the last bay, back to the first item, is{" "}
+              <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
+            </>
+          )}
         </span>
       </div>
 
@@ -96,7 +103,9 @@ export function RowCard({ row }: { row: Row }) {
         choose={(corners) => void space({ corners })}
       />
       {ring ? (
-        <p className="mt-1.5 text-pencil text-sm">The line is closed: there is no first and no last.</p>
+        <p className="mt-1.5 text-pencil text-sm">
+          The line is closed and the row goes all the way round: it has no first and no last, and nothing is inset.
+        </p>
       ) : (
         <div className="mt-1.5">
           <LengthField
@@ -137,7 +146,7 @@ export function RowCard({ row }: { row: Row }) {
               value={row[field] ?? ""}
               ways={[
                 ["", field === "from_mark" ? "the line's start" : "the line's end"],
-                ...(line?.marks ?? []).map((mark): [string, string] => [mark.name, mark.name]),
+                ...(line?.marks ?? []).map((mark): [string, string] => [mark.id ?? "", mark.name]),
               ]}
               choose={(name) => void change({ [field]: name || null })}
             />
@@ -152,42 +161,22 @@ export function RowCard({ row }: { row: Row }) {
           ["box", "Box"],
           ["round", "Round"],
         ]}
-        choose={(kind) =>
-          void change({
-            item:
-              kind === "box"
-                ? {
-                    kind,
-                    along: "diameter" in item ? item.diameter : item.along,
-                    across: "diameter" in item ? item.diameter : item.across,
-                    height: item.height,
-                  }
-                : { kind, diameter: "diameter" in item ? item.diameter : item.along, height: item.height },
-          })
-        }
+        choose={(kind) => void change({ item: { kind } })}
       />
       <div className="mt-1.5">
         {item.kind === "box" ? (
           <>
-            <LengthField
-              label="Along the line"
-              mm={item.along}
-              take={(along) => change({ item: { ...item, along } })}
-            />
-            <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { ...item, across } })} />
+            <LengthField label="Along the line" mm={item.along} take={(along) => change({ item: { along } })} />
+            <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { across } })} />
           </>
         ) : (
-          <LengthField
-            label="Diameter"
-            mm={item.diameter}
-            take={(diameter) => change({ item: { ...item, diameter } })}
-          />
+          <LengthField label="Diameter" mm={item.diameter} take={(diameter) => change({ item: { diameter } })} />
         )}
         <LengthField
           label="Height"
           mm={item.height}
           bound={{ thing: row.id, field: "item.height" }}
-          take={(height) => change({ item: { ...item, height } })}
+          take={(height) => change({ item: { height } })}
         />
       </div>
       <Setting label="Material">
@@ -203,19 +192,9 @@ export function RowCard({ row }: { row: Row }) {
       <div className="flex gap-3">
         <SeatPicture row={row} />
         <div className="min-w-0 flex-1">
-          <LengthField
-            label="Along"
-            width="w-16"
-            mm={seat.along}
-            take={(along) => change({ seat: { ...seat, along } })}
-          />
-          <LengthField
-            label="Across"
-            width="w-16"
-            mm={seat.across}
-            take={(across) => change({ seat: { ...seat, across } })}
-          />
-          <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { ...seat, up } })} />
+          <LengthField label="Along" width="w-16" mm={seat.along} take={(along) => change({ seat: { along } })} />
+          <LengthField label="Across" width="w-16" mm={seat.across} take={(across) => change({ seat: { across } })} />
+          <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { up } })} />
         </div>
       </div>
       <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
@@ -240,14 +219,14 @@ export function RowCard({ row }: { row: Row }) {
           ["line", "With the line"],
           ["bearing", "One bearing"],
         ]}
-        choose={(kind) => void change({ turn: kind === "line" ? { kind } : { kind, bearing: 0 } })}
+        choose={(kind) => void change({ turn: { kind } })}
       />
       {row.turn?.kind === "bearing" && (
         <div className="mt-1.5">
           <AngleField
             label="From north, clockwise"
             degrees={row.turn.bearing}
-            take={(bearing) => change({ turn: { kind: "bearing", bearing } })}
+            take={(bearing) => change({ turn: { bearing } })}
           />
         </div>
       )}
@@ -262,6 +241,15 @@ export function RowCard({ row }: { row: Row }) {
       </div>
     </>
   );
+}
+
+/** All centres that a row's items stand at, mm. */
+export function centresOf(figures: RowFigures | undefined): number[] {
+  return (figures?.stretches ?? []).flatMap((one) => {
+    if (!one.bays) return [];
+    if (one.closing == null) return [one.centres];
+    return one.bays > 1 ? [one.centres, one.closing] : [one.closing];
+  });
 }
 
 /** The item from above, with the line through its seat. */

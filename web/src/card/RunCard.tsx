@@ -7,7 +7,7 @@ import { formatLength, sizeWords } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
-import { lineById, linePoints, runFigures, sectionById } from "../window/things";
+import { lineById, linePoints, runFigures, sectionById, stretchWords } from "../window/things";
 import { DatumPicture } from "./DatumPicture";
 
 const datumWords: Record<string, string> = {
@@ -38,7 +38,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
   const one = runs.length === 1;
   const section = sectionById(shown, shared(runs, (run) => run.section) ?? undefined);
   const ids = runs.map((run) => run.id);
-  const set = (changes: Partial<Placing>) => edit([{ kind: "set_placing", runs: ids, changes } as Edit]);
+  const set = (changes: object) => edit([{ kind: "set_placing", runs: ids, changes } as Edit]);
   const datumOf = (run: Run) =>
     run.placing?.datum ??
     sectionById(shown, run.section)?.datum ?? { kind: "named" as const, name: "back-foot" as const };
@@ -97,15 +97,21 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
               ]}
               choose={(way) =>
                 void set({
-                  datum: way === "typed" ? { kind: "point", x: 0, y: 0 } : { kind: "named", name: way },
-                } as Partial<Placing>)
+                  // The typed point begins where the datum was.
+                  datum: way === "typed" ? { kind: "point" } : { kind: "named", name: way },
+                })
               }
             />
           </Setting>
           {datum?.kind === "point" && (
             <>
-              <LengthField label="Across" width="w-16" mm={datum.x} take={(x) => set({ datum: { ...datum, x } })} />
-              <LengthField label="Up" width="w-16" mm={datum.y} take={(y) => set({ datum: { ...datum, y } })} />
+              <LengthField
+                label="Across"
+                width="w-16"
+                mm={datum.x}
+                take={(x) => set({ datum: { kind: "point", x } })}
+              />
+              <LengthField label="Up" width="w-16" mm={datum.y} take={(y) => set({ datum: { kind: "point", y } })} />
             </>
           )}
           <LengthField
@@ -137,19 +143,19 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           ["right", "Right"],
           ["toward", "To a point"],
         ]}
-        choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } } as Partial<Placing>)}
+        choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } })}
       />
       {facing?.kind === "toward" && (
         <div className="mt-2">
           <LengthField
             label="East of the job's nought"
             mm={facing.point[0] as number}
-            take={(x) => set({ facing: { kind: "toward", point: [x, facing.point[1], 0] } } as Partial<Placing>)}
+            take={(x) => set({ facing: { point: [x, null, null] } })}
           />
           <LengthField
             label="North of it"
             mm={facing.point[1] as number}
-            take={(y) => set({ facing: { kind: "toward", point: [facing.point[0], y, 0] } } as Partial<Placing>)}
+            take={(y) => set({ facing: { point: [null, y, null] } })}
           />
         </div>
       )}
@@ -185,8 +191,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           />
           {one && first.stretches && (
             <p className="mt-1 text-sm">
-              Along {first.stretches.length === 1 ? "stretch" : "stretches"}{" "}
-              {first.stretches.map((number) => number + 1).join(", ")} only.{" "}
+              Only {first.stretches.map((one) => stretchWords(shown, first.line, one)).join(" and ")}.{" "}
               <Words
                 onClick={() => void edit([{ kind: "set_run", run: first.id, changes: { stretches: null } } as Edit])}
               >

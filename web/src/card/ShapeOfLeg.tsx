@@ -1,27 +1,25 @@
 /** The points that shape a leg between its ends, one at a time, and a smooth curve's directions at its ends. */
 import { useState } from "react";
-import type { Leg, Point3, Problem } from "../api/client";
+import type { Edit, Leg, Point3, Problem } from "../api/client";
 import { Button, Tick, Words } from "../ui/choices";
 import { AngleField, LengthField } from "../ui/fields";
-import { shapedBy, shapePoints } from "../window/things";
+import { useChanges } from "../window/job";
+import { shapePoints } from "../window/things";
+import { only } from "./LegsOfLine";
 
 type Set = (next: object) => Promise<Problem | null>;
 
 const words = { arc: "passes", through: "passes, point", curve: "control" };
 
-export function ShapeOfLeg({ leg, set }: { leg: Leg; set: Set }) {
+export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index: number }) {
+  const { edit } = useChanges();
   const [picked, setPicked] = useState(0);
   const points = shapePoints(leg);
   const at = Math.min(picked, points.length - 1);
   const place = points[at];
   if (!place || (leg.kind !== "arc" && leg.kind !== "through" && leg.kind !== "curve")) return null;
-  const move = (axis: number) => (mm: number) =>
-    set(
-      shapedBy(
-        leg,
-        points.map((one, i) => (i === at ? one.map((v, n) => (n === axis ? mm : v)) : one) as Point3),
-      ),
-    );
+  const shape = (part: object) => edit([{ kind: "shape_leg", line, leg: index, point: at, ...part } as Edit]);
+  const move = (axis: number) => (mm: number) => shape({ to: only(axis, mm) });
   const step = (by: number) => setPicked((at + by + points.length) % points.length);
   const passed = leg.kind === "through" ? (leg.points ?? []) : [];
   return (
@@ -39,12 +37,8 @@ export function ShapeOfLeg({ leg, set }: { leg: Leg; set: Set }) {
       ))}
       {leg.kind === "through" && (
         <div className="flex items-center justify-between gap-2">
-          <Tick
-            label="A sharp corner there"
-            checked={passed[at]?.sharp ?? false}
-            set={(sharp) => set({ ...leg, points: passed.map((one, i) => (i === at ? { ...one, sharp } : one)) })}
-          />
-          <Words onClick={() => void set({ ...leg, points: passed.filter((_, i) => i !== at) })}>
+          <Tick label="A sharp corner there" checked={passed[at]?.sharp ?? false} set={(sharp) => shape({ sharp })} />
+          <Words onClick={() => void edit([{ kind: "unshape_leg", line, leg: index, point: at } as Edit])}>
             Take this one out
           </Words>
         </div>
@@ -64,7 +58,7 @@ export function EndsOfCurve({ leg, set }: { leg: Extract<Leg, { kind: "through" 
           free
           take={(degrees) => {
             const angle = ((90 - (degrees ?? 0)) * Math.PI) / 180;
-            return set({ ...leg, [name]: degrees === null ? null : [Math.cos(angle), Math.sin(angle), 0] });
+            return set({ [name]: degrees === null ? null : [Math.cos(angle), Math.sin(angle), 0] });
           }}
         />
       ))}

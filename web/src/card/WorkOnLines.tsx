@@ -1,8 +1,7 @@
 /** Working on lines: at a chainage of one, and on one or several as wholes. */
-import { useState } from "react";
 import type { Edit, Line } from "../api/client";
 import { Words } from "../ui/choices";
-import { LengthField, Question } from "../ui/fields";
+import { LengthField, Question, useForm } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { nextName } from "./OpeningsOfLine";
@@ -10,11 +9,15 @@ import { nextName } from "./OpeningsOfLine";
 export function AtChainage({ line, length }: { line: Line; length: number }) {
   const { edit } = useChanges();
   const picked = useWindow((state) => state.chainage);
-  const [typed, setTyped] = useState<number | null>(null);
-  const at = typed ?? picked ?? Math.round(length / 2);
+  const { values, put, settled } = useForm<{ typed: number | null }>({ typed: null });
+  const at = values.typed ?? picked ?? Math.round(length / 2);
   const marks = line.marks ?? [];
   const openings = line.openings ?? [];
-  const make = (made: object) => void edit([{ line: line.id, ...made } as Edit]);
+  /** Do something at the chainage, the newest that was typed. */
+  const make = async (made: (at: number) => object) => {
+    const now = await settled();
+    if (now) void edit([{ line: line.id, ...made(now.typed ?? at) } as Edit]);
+  };
   return (
     <>
       <Question>At a chainage</Question>
@@ -22,22 +25,24 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
         label="Chainage"
         mm={at}
         take={async (mm) => {
-          setTyped(mm);
+          put({ typed: mm });
           return null;
         }}
       />
       <p className="flex flex-wrap gap-x-3 gap-y-0.5">
-        <Words onClick={() => make({ kind: "split_line", at })}>
+        <Words onClick={() => void make((at) => ({ kind: "split_line", at }))}>
           {line.closed ? "Open it there" : "Split it there"}
         </Words>
-        {line.closed && <Words onClick={() => make({ kind: "start_line_at", at })}>Let it start there</Words>}
+        {line.closed && (
+          <Words onClick={() => void make((at) => ({ kind: "start_line_at", at }))}>Let it start there</Words>
+        )}
         <Words
           onClick={() => {
             const name = nextName(
               marks.map((mark) => mark.name),
               "M1",
             );
-            make({ kind: "set_marks", marks: [...marks, { name, at }] });
+            void make((at) => ({ kind: "add_marks", marks: [{ name, at }] }));
           }}
         >
           Name the place
@@ -48,7 +53,7 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
               openings.map((one) => one.name),
               "D1",
             );
-            make({ kind: "set_openings", openings: [...openings, { name, at, width: 900 }] });
+            void make((at) => ({ kind: "add_openings", openings: [{ name, at, width: 900 }] }));
           }}
         >
           Opening from there

@@ -1,6 +1,7 @@
 /** The cutting list: a sheet for the saw, each row with the piece drawn as it lies on the table. */
 import { Fragment, useEffect, useRef } from "react";
 import type { CutRowFigures } from "../api/client";
+import { centresOf } from "../card/RowCard";
 import { bendWords } from "../ui/bends";
 import { Words } from "../ui/choices";
 import { count, formatLength, sizeWords } from "../ui/figures";
@@ -102,6 +103,7 @@ function RunRows({ id }: { id: string }) {
             {" "}
             · {section.name === run.name ? "" : `${section.name} `}
             {sizeWords(section, units)} · {bed}
+            {rows[0] && `, ${rows[0].left} to the left of travel`}
           </span>
         </th>
         <td colSpan={2} className="whitespace-nowrap py-1.5 pt-4 pr-2 text-right text-pencil">
@@ -156,6 +158,7 @@ function RunRows({ id }: { id: string }) {
               <tr onClick={choose} className={`cursor-pointer border-rule border-b ${look}`}>
                 <td colSpan={2} />
                 <td colSpan={6} className="pb-1 pl-5 text-pencil text-sm">
+                  {row.side_view && <SideView row={row} longest={longest} on={chosen} />}
                   {bent}
                 </td>
               </tr>
@@ -167,15 +170,17 @@ function RunRows({ id }: { id: string }) {
   );
 }
 
+/** Room beside a pictogram for the names of the edges left and right of travel. */
+const EDGES = 44;
+
 function saw(cut: CutRowFigures["begin"]): string {
   return `mitre ${cut.mitre.toFixed(2)}°, bevel ${cut.bevel.toFixed(2)}°`;
 }
 
 /** The piece as it lies on the saw, drawn to length within its run; its width is shown at the same scale, within bounds. */
 function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
-  const [full, high] = [150, 16];
+  const [full, high] = [150, 18];
   const all = [...row.under, ...row.upper] as [number, number][];
-  const left = Math.min(...all.map((point) => point[0]));
   const [low, top] = [Math.min(...all.map((point) => point[1])), Math.max(...all.map((point) => point[1]))];
   const along = full / longest;
   const across = high / Math.max(top - low, 1);
@@ -197,12 +202,21 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
   const path = (points: [number, number][]) => `M${points.map(place).join("L")}Z`;
   return (
     <svg
-      width={full + 4}
-      height={(row.bends.length ? 2 * high : high) + 2}
+      width={EDGES + full + 4}
+      height={(row.bends.length ? 2 * high : high) + 4}
+      viewBox={`${-EDGES} -1 ${EDGES + full + 4} ${(row.bends.length ? 2 * high : high) + 4}`}
       role="img"
-      aria-label={`Piece from ${left.toFixed(0)}`}
+      aria-label={`The piece from above, its ${row.left} to the left of travel and its ${row.right} to the right`}
       className="block"
     >
+      <g fontSize={10.5} textAnchor="end" className="fill-pencil">
+        <text x={-5} y={8}>
+          {row.left}
+        </text>
+        <text x={-5} y={(row.bends.length ? 2 * high : high) + 1}>
+          {row.right}
+        </text>
+      </g>
       <path
         d={path(row.under as [number, number][])}
         fill={on ? "#cfe0f0" : "#e6d6b6"}
@@ -216,6 +230,37 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
         fillOpacity={0.9}
         stroke={on ? "#174a80" : "#22302e"}
         strokeWidth={1.1}
+        strokeLinejoin="round"
+      />
+    </svg>
+  );
+}
+
+/** A piece that leaves the plane of the table, seen from the right of travel as it lies there. */
+function SideView({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
+  const points = (row.side_view ?? []) as [number, number][];
+  const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
+  const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  const scale = Math.min(150 / longest, 150 / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
+  const [width, height] = [(right - left) * scale, (top - low) * scale];
+  return (
+    <svg
+      width={EDGES + 154}
+      height={height + 6}
+      viewBox={`${-EDGES} -3 ${EDGES + 154} ${height + 6}`}
+      role="img"
+      aria-label="The piece from the side, as it lies on the saw"
+      className="mb-0.5 block"
+    >
+      <text x={-5} y={height / 2 + 4} fontSize={10.5} textAnchor="end" className="fill-pencil">
+        side
+      </text>
+      <path d={`M-2 ${height + 1}H${Math.max(width, 20) + 2}`} stroke="#a9aea6" strokeDasharray="3 2" />
+      <path
+        d={`M${points.map(([x, y]) => `${((x - left) * scale).toFixed(1)} ${((top - y) * scale).toFixed(1)}`).join("L")}Z`}
+        fill={on ? "#dceaf6" : "#f0e5cf"}
+        stroke={on ? "#174a80" : "#22302e"}
+        strokeWidth={1}
         strokeLinejoin="round"
       />
     </svg>
@@ -279,9 +324,7 @@ function Schedule() {
             </thead>
             <tbody>
               {shown.rows.map((row) => {
-                const centres = [
-                  ...new Set(row.stretches.filter((one) => one.bays).map((one) => formatLength(one.centres, fine))),
-                ];
+                const centres = [...new Set(centresOf(row).map((mm) => formatLength(mm, fine)))];
                 return (
                   <tr
                     key={row.id}

@@ -40,8 +40,9 @@ export function Strip({ pointer, view, upright }: Props) {
   const shown = useShown();
   const units = useUnits();
   const job = useContext(JobId);
-  const { edit } = useChanges();
+  const { make } = useChanges();
   const set = useWindow((state) => state.set);
+  const letters = useWindow((state) => state.letters);
   const { draft, walk, error } = useDraftWalk();
   const walkNow = useWalkNow();
   const [typed, setTyped] = useState<string[]>([]);
@@ -67,9 +68,9 @@ export function Strip({ pointer, view, upright }: Props) {
       return;
     }
     const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
-    const problem = await edit([{ kind: "add_lines", lines: [{ ...done.line, name }] } as Edit]);
+    const { problem, made } = await make([{ kind: "add_lines", lines: [{ ...done.line, name }] } as Edit]);
     if (problem) setWrong(problem.detail);
-    else set({ draft: null, selected: [`L${(shown.job.last_number ?? 0) + 1}`] });
+    else set({ draft: null, selected: made });
   };
   const finish = (closed: boolean) =>
     inTurn(() => finished(closed)).catch((failed) => setWrong(problemOf(failed).detail));
@@ -165,6 +166,8 @@ export function Strip({ pointer, view, upright }: Props) {
     change((now) => ({ ...now, mode, via: null, curve: [] }));
   };
 
+  /** Whether it is the first field that has the keys, with nothing typed in it yet: there a letter is no figure. */
+  const isEmptyFirst = (target: EventTarget | null) => target === firstField.current && !firstField.current?.value;
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey) return;
@@ -179,13 +182,13 @@ export function Strip({ pointer, view, upright }: Props) {
         event.preventDefault();
         undo();
       } else if (event.key === "Enter" && !typing && !(event.target instanceof HTMLButtonElement)) void take();
-      else if (event.key.toLowerCase() === "c" && (!typing || !typed[0])) {
+      else if (event.key.toLowerCase() === "c" && letters && (!typing || isEmptyFirst(event.target))) {
         event.preventDefault();
         void finish(true);
-      } else if (event.key.toLowerCase() === "s" && !typing && now) {
+      } else if (event.key.toLowerCase() === "s" && letters && !typing && now) {
         event.preventDefault();
         change(withSharp);
-      } else if (event.key.toLowerCase() === "m" && !typing && now) {
+      } else if (event.key.toLowerCase() === "m" && letters && !typing && now) {
         event.preventDefault();
         const at = modes.findIndex(([mode]) => mode === now.mode);
         choose(modes[(at + 1) % modes.length]?.[0] ?? "straight");

@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { type Edit, type Point3, problemOf } from "../api/client";
 import { boxOf, fitted, toSheet } from "../sheet/frame";
 import { Button, Tick } from "../ui/choices";
-import { figuresTaken, LengthField } from "../ui/fields";
+import { LengthField, useForm } from "../ui/fields";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";
@@ -29,10 +29,11 @@ const SIZE = { width: 300, height: 220 };
 export function WalkDialog({ close }: { close: () => void }) {
   const shown = useShown();
   const units = useUnits();
-  const { edit } = useChanges();
+  const { make: send } = useChanges();
   const select = useWindow((state) => state.select);
   const [text, setText] = useState("");
-  const [start, setStart] = useState<Point3>([0, 0, 0]);
+  const { values, put, settled } = useForm({ start: [0, 0, 0] as Point3 });
+  const { start } = values;
   const [keeps, setKeeps] = useState(true);
   const [wrong, setWrong] = useState("");
   const area = useRef<HTMLTextAreaElement>(null);
@@ -40,13 +41,14 @@ export function WalkDialog({ close }: { close: () => void }) {
   const problem = text.trim() && error ? problemOf(error) : null;
   const walk = text.trim() && !problem ? data : undefined;
   const make = async () => {
-    await figuresTaken();
+    const now = await settled();
+    if (!now) return;
     const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
-    const made = { kind: "walk" as const, text: text.trim(), start };
-    const told = await edit([{ kind: "add_made", name, made, follows: keeps } as Edit]);
+    const made = { kind: "walk" as const, text: text.trim(), start: now.start };
+    const { problem: told, made: ids } = await send([{ kind: "add_made", name, made, follows: keeps } as Edit]);
     if (told) setWrong(told.detail);
     else {
-      select([`L${(shown.job.last_number ?? 0) + 1}`]);
+      select(ids);
       useWindow.getState().set({ fit: useWindow.getState().fit + 1 });
       close();
     }
@@ -122,7 +124,7 @@ export function WalkDialog({ close }: { close: () => void }) {
               label={`Start, ${name.toLowerCase()}`}
               mm={start[axis] ?? 0}
               take={async (mm) => {
-                setStart(start.map((old, i) => (i === axis ? mm : old)) as Point3);
+                put((now) => ({ start: now.start.map((old, i) => (i === axis ? mm : old)) as Point3 }));
                 return null;
               }}
             />

@@ -1,6 +1,7 @@
 /** Snapping while drawing: to points, middles, chainages of other lines, tangents, square to or in line with the last leg, the grid. */
-import type { Point3 } from "../api/client";
-import type { Path } from "../window/things";
+import Flatbush from "flatbush";
+import type { Line, Point3 } from "../api/client";
+import { linePoints, type Path } from "../window/things";
 
 export interface Snapped {
   point: [number, number];
@@ -27,6 +28,61 @@ export interface SnapTo {
   reach: number;
   /** A chainage as it is shown. */
   say: (mm: number) => string;
+}
+
+interface Near {
+  points: Point3[];
+  middles: Point3[];
+  lines: SnapTo["lines"];
+}
+
+/** What lies near a place, of any number of lines: each leg's box is in an index, and only those that are met are looked at. */
+export function snapIndex(lines: { line: Line; path: Path }[]): (x: number, y: number, reach: number) => Near {
+  const legs: { line: number; begin: number }[] = [];
+  const boxes: [number, number, number, number][] = [];
+  lines.forEach(({ path }, line) => {
+    path.points.slice(1).forEach((b, begin) => {
+      const a = path.points[begin] as Point3;
+      legs.push({ line, begin });
+      boxes.push([Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])]);
+    });
+  });
+  if (!legs.length) return () => ({ points: [], middles: [], lines: [] });
+  const index = new Flatbush(legs.length);
+  for (const box of boxes) index.add(...box);
+  index.finish();
+  const known = new Map<number, { points: Point3[]; middles: Point3[] }>();
+  const marksOf = (number: number) => {
+    const found = known.get(number) ?? marks(lines[number]?.line as Line);
+    known.set(number, found);
+    return found;
+  };
+  return (x, y, reach) => {
+    const met = new Set(
+      index.search(x - reach, y - reach, x + reach, y + reach).map((leg) => (legs[leg] as { line: number }).line),
+    );
+    const near: Near = { points: [], middles: [], lines: [] };
+    for (const number of met) {
+      const { line, path } = lines[number] as { line: Line; path: Path };
+      const { points, middles } = marksOf(number);
+      near.points.push(...points);
+      near.middles.push(...middles);
+      near.lines.push({ id: line.id, name: line.name, path });
+    }
+    return near;
+  };
+}
+
+/** The points of a line, and the middles of its straights. */
+function marks(line: Line): { points: Point3[]; middles: Point3[] } {
+  const points = linePoints(line);
+  const path = line.closed ? [...points, points[0] as Point3] : points;
+  const middles = path.slice(1).flatMap((b, i) => {
+    if (line.legs[i]?.kind !== "straight") return [];
+    const a = path[i] as Point3;
+    return [[(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2] as Point3];
+  });
+  return { points, middles };
 }
 
 function nearest(points: Point3[], x: number, y: number, reach: number): Point3 | null {

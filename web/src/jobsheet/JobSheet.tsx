@@ -1,10 +1,10 @@
 /** The four steps, as an ordered list of what the job holds, each row with its one telling figure. */
 import { type ReactNode, useRef } from "react";
-import type { Point3 } from "../api/client";
+import type { LineFigures, Point3 } from "../api/client";
 import { lineWords } from "../card/LineCard";
 import { LayPicture } from "../setting/PictureCard";
 import { count, formatLength, sizeWords } from "../ui/figures";
-import { useShown, useUnits } from "../window/job";
+import { useShown, useTold, useUnits } from "../window/job";
 import { startDrawing } from "../window/keys";
 import { useWindow } from "../window/store";
 import { checksOf } from "../window/things";
@@ -12,6 +12,8 @@ import { checksOf } from "../window/things";
 export function JobSheet() {
   const shown = useShown();
   const units = useUnits();
+  const told = useTold();
+  const doubtOf = (figures: LineFigures | undefined) => (figures?.faults[0] ? told(figures.faults[0].what) : undefined);
   const { show, set, view } = useWindow();
   const { job, totals, checks } = shown;
   const list = useRef<HTMLElement>(null);
@@ -48,7 +50,7 @@ export function JobSheet() {
             name={line.name}
             figure={formatLength(figures.get(line.id)?.length ?? 0, units)}
             about={lineWords(line, figures.get(line.id))}
-            doubt={figures.get(line.id)?.faults[0]?.what}
+            doubt={doubtOf(figures.get(line.id))}
           />
         ))}
         {(job.lines?.length ?? 0) > listed.length && (
@@ -137,14 +139,14 @@ export function JobSheet() {
           <button
             key={index}
             type="button"
-            title={`${check.what} ${check.remedy}`}
+            title={`${told(check.what)} ${told(check.remedy)}`}
             onClick={() => goTo(shown.job, check)}
             className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-sm hover:bg-red-wash"
           >
             <span aria-hidden className={check.severity === "fault" ? "font-bold text-red" : "font-bold text-wax-deep"}>
               {check.severity === "fault" ? "!" : "?"}
             </span>
-            <span className="line-clamp-2">{check.what}</span>
+            <span className="line-clamp-2">{told(check.what)}</span>
           </button>
         ))}
         {checks.length === 0 && totals.job.pieces > 0 && (

@@ -58,8 +58,8 @@ export function OpeningsOnRod({
       width = Math.min(width, length - at);
     }
     if (width < 1) return;
-    const next = openings.map((one, i) => (i === now.index ? { ...one, at, width } : one));
-    made.current = { kind: "set_openings", line: line.id, openings: next } as Edit;
+    const changes = { all: { at }, begin: { at, width }, end: { width } }[now.grip];
+    made.current = { kind: "set_opening", line: line.id, opening: now.opening.id ?? "", changes } as Edit;
     preview([made.current]);
   };
   const up = (event: React.PointerEvent<SVGElement>) => {
@@ -80,7 +80,7 @@ export function OpeningsOnRod({
           const text = `${opening.name} ${formatLength(opening.width, units)}`;
           const wide = !passed && right - left > text.length * 6.2;
           return (
-            <g key={`${opening.name}${part}`}>
+            <g key={`${opening.id}${part}`}>
               <rect
                 x={left}
                 y={TOP - 1}

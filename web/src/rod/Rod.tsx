@@ -1,12 +1,12 @@
 /** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
 import { scaleLinear } from "d3-scale";
-import type { CornerFigures, LineFigures, RunFigures } from "../api/client";
+import type { Between, CornerFigures, LineFigures, RunFigures } from "../api/client";
 import { lineWords } from "../card/LineCard";
 import { chainageTicks } from "../sheet/frame";
 import { useOneRowPlaces } from "../sheet/places";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
-import { useShown, useUnits } from "../window/job";
+import { useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
@@ -16,6 +16,7 @@ import { OpeningsOnRod } from "./OpeningsOnRod";
 export function Rod() {
   const shown = useShown();
   const units = useUnits();
+  const told = useTold();
   const { selected, piece, pointed, pointAt, select, stretches } = useWindow();
   const [ref, size] = useSize<HTMLDivElement>();
   const id = selected.find((one) => !one.startsWith("S") && !one.startsWith("P"));
@@ -48,7 +49,7 @@ export function Rod() {
     const box = event.currentTarget.getBoundingClientRect();
     return Math.min(length, Math.max(0, x.invert(event.clientX - box.left)));
   };
-  const told = run
+  const about = run
     ? `unrolled · ${count(run.pieces.length, "piece")} · ${formatLength(length, units)}`
     : row
       ? `unrolled · ${count(row.count, "item")} · ${formatLength(length, units)}`
@@ -60,7 +61,7 @@ export function Rod() {
       <p className="flex items-baseline text-sm">
         <b className="truncate">{name}</b>
         <span className="ml-4 whitespace-nowrap text-pencil">
-          {told}
+          {about}
           {run && ` · faces ${run.right ? "right" : "left"} of travel`}
           {rising.length > 0 &&
             ` · ${line.closed ? "not level" : `${rise < 0 ? "falls" : "rises"} ${formatLength(Math.abs(rise), units)}`} · ${formatLength(figures.plan_length, units)} on plan, ${formatLength(length, units)} true`}
@@ -103,16 +104,17 @@ export function Rod() {
             if (!run) {
               if (row) return;
               // A click takes the chainage, and where the line has openings the stretch between two of them.
-              const found = figures.stretches.findIndex((one) =>
+              const found = figures.stretches.find((one) =>
                 spans(one.begin, one.begin + one.length, length).some(([from, to]) => here >= from && here <= to),
               );
               const more = event.ctrlKey || event.metaKey || event.shiftKey;
+              const same = (one: Between) => one.after === found?.after && one.before === found?.before;
               const old = more ? (stretches ?? []) : [];
-              const chosen = old.includes(found) ? old.filter((one) => one !== found) : [...old, found];
-              const several = figures.stretches.length > 1 && found >= 0;
+              const chosen = old.some(same) ? old.filter((one) => !same(one)) : [...old, found as Between];
+              const several = figures.stretches.length > 1 && found !== undefined;
               useWindow.getState().set({
                 chainage: Math.round(Math.min(length, Math.max(0, here))),
-                stretches: several ? chosen.sort((a, b) => a - b) : null,
+                stretches: several && chosen.length ? chosen.map(({ after, before }) => ({ after, before })) : null,
               });
               return;
             }
@@ -165,12 +167,14 @@ export function Rod() {
             ))}
           </g>
           {!run && rising.length > 0 && <HeightsOnRod line={figures} x={x} />}
-          {stretches?.map((number) => {
-            const stretch = figures.stretches[number];
+          {stretches?.map((between) => {
+            const stretch = figures.stretches.find(
+              (one) => one.after === between.after && one.before === between.before,
+            );
             return stretch
               ? spans(stretch.begin, stretch.begin + stretch.length, length).map(([from, to]) => (
                   <rect
-                    key={`${number}${from}`}
+                    key={`${between.after}${between.before}${from}`}
                     x={x(from)}
                     y={TOP}
                     width={x(to) - x(from)}
@@ -197,7 +201,7 @@ export function Rod() {
           {checksOf(shown, id).map((check, index) => (
             <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
               <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "#ad3427" : "#b97a14"} />
-              <title>{`${check.what} ${check.remedy}`}</title>
+              <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
             </g>
           ))}
           {chainage !== null && (

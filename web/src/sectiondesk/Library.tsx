@@ -1,11 +1,11 @@
 /** The starting library: pick an outline; it becomes a section of the job at the size given. */
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api, type Edit, type LibraryEntry } from "../api/client";
 import { Button, Tick, Words } from "../ui/choices";
-import { figuresTaken, LengthField } from "../ui/fields";
+import { LengthField, useForm } from "../ui/fields";
 import { sizeWords } from "../ui/figures";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { useChanges, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 
 export function Library() {
@@ -106,29 +106,27 @@ export function Outline({
 }
 
 function Sized({ entry }: { entry: LibraryEntry }) {
-  const shown = useShown();
-  const { edit } = useChanges();
+  const { make } = useChanges();
   const { select } = useWindow();
-  const [size, setSize] = useState({ width: entry.section.width, height: entry.section.height });
-  const latest = useRef(size);
+  const { values: size, put, settled } = useForm({ width: entry.section.width, height: entry.section.height });
   const [together, setTogether] = useState(true);
   const [wrong, setWrong] = useState("");
   const change = (side: "width" | "height") => async (mm: number) => {
     if (mm > 0) {
-      const times = together ? mm / latest.current[side] : 1;
-      const now = latest.current;
-      latest.current = { width: now.width * times, height: now.height * times, [side]: mm };
-      setSize(latest.current);
+      put((now) => {
+        const times = together ? mm / now[side] : 1;
+        return { width: now.width * times, height: now.height * times, [side]: mm };
+      });
       setWrong("");
     } else setWrong("A size must be more than nothing.");
     return null;
   };
   const take = async () => {
-    await figuresTaken();
-    const id = `S${(shown.job.last_number ?? 0) + 1}`;
-    const problem = await edit([{ kind: "add_section", section: { ...entry.section, ...latest.current } } as Edit]);
+    const now = await settled();
+    if (!now) return;
+    const { problem, made } = await make([{ kind: "add_section", section: { ...entry.section, ...now } } as Edit]);
     if (problem) setWrong(problem.detail);
-    else select([id]);
+    else select(made);
   };
   return (
     <div className="border-rule border-t bg-bench px-6 py-2.5">

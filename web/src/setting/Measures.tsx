@@ -9,11 +9,22 @@ import { formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 
+interface Row {
+  /** Its name before, of one that was there. */
+  was: string | null;
+  name: string;
+  text: string;
+}
+
+const empty: Row = { was: null, name: "", text: "" };
+
 export function Measures({ close }: { close: () => void }) {
   const shown = useShown();
   const { edit } = useChanges();
-  const [rows, setRows] = useState<Measure[]>(
-    shown.job.measures?.length ? shown.job.measures : [{ name: "", text: "" }],
+  // As they were when the page was opened.
+  const [before] = useState<Measure[]>(shown.job.measures ?? []);
+  const [rows, setRows] = useState<Row[]>(
+    before.length ? before.map((one) => ({ was: one.name, name: one.name, text: one.text })) : [empty],
   );
   const [wrong, setWrong] = useState<{ detail: string; index: number | null } | null>(null);
   const uses = (name: string) => {
@@ -24,17 +35,29 @@ export function Measures({ close }: { close: () => void }) {
         .length ?? 0;
     return word ? inFields + inWalks : 0;
   };
-  const change = (index: number, part: Partial<Measure>) =>
-    // What is written anew is written in the units the job has now.
-    setRows(
-      rows.map((row, i) => (i === index ? { ...row, ...part, ...("text" in part ? { system: null } : {}) } : row)),
-    );
+  const change = (index: number, part: Partial<Row>) =>
+    setRows(rows.map((row, i) => (i === index ? { ...row, ...part } : row)));
   const save = async () => {
-    const measures = rows.filter((row) => row.name.trim() || row.text.trim());
+    // Only what was changed is said, so that what others change meanwhile stays.
+    const kept = rows.filter((row) => row.name.trim() || row.text.trim());
+    const gone = before.filter((old) => !kept.some((row) => row.was === old.name));
+    const measures = [
+      ...gone.map((old) => ({ was: old.name, remove: true })),
+      ...kept.flatMap((row): object[] => {
+        const old = before.find((one) => one.name === row.was);
+        if (!old) return [{ name: row.name, text: row.text }];
+        const part = {
+          ...(row.name === old.name ? {} : { name: row.name }),
+          ...(row.text === old.text ? {} : { text: row.text }),
+        };
+        return Object.keys(part).length ? [{ was: old.name, ...part }] : [];
+      }),
+    ];
+    if (!measures.length) return close();
     const problem = await edit([{ kind: "set_measures", measures } as Edit]);
     if (!problem) return close();
-    const found = /measures\.(\d+)/.exec(problem.place);
-    setWrong({ detail: problem.detail, index: found ? Number(found[1]) : null });
+    const found = rows.findIndex((row) => row.name.trim() && problem.detail.includes(row.name.trim()));
+    setWrong({ detail: problem.detail, index: found >= 0 ? found : null });
   };
   const field = "h-7 rounded-[3px] border bg-paper px-2";
   return (
@@ -75,7 +98,7 @@ export function Measures({ close }: { close: () => void }) {
         ))}
       </div>
       <p className="mt-2">
-        <Words onClick={() => setRows([...rows, { name: "", text: "" }])}>Add a measure</Words>
+        <Words onClick={() => setRows([...rows, empty])}>Add a measure</Words>
       </p>
       {wrong && (
         <p role="alert" className="mt-2 text-red text-sm">

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useContext, useState } from "react";
 import { answer, api, type Edit, problemOf, type Simpler } from "../api/client";
 import { Button, Choice, Tick } from "../ui/choices";
-import { AngleField, FigureField, figuresTaken, LengthField } from "../ui/fields";
+import { AngleField, FigureField, LengthField, useForm } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
@@ -35,23 +35,21 @@ function Feet({ close, words, act, wrong }: { close: () => void; words: string; 
 }
 
 export function Beside({ close }: { close: () => void }) {
-  const shown = useShown();
-  const { edit } = useChanges();
+  const { make: send } = useChanges();
   const line = useChosenLines()[0];
-  const [distance, setDistance] = useState(150);
-  const [side, setSide] = useState<"left" | "right">("left");
-  const [follows, setFollows] = useState(true);
+  const { values, put, settled } = useForm({ distance: 150, side: "left" as "left" | "right", follows: true });
   const [wrong, setWrong] = useState("");
   if (!line) return null;
   const make = async () => {
-    await figuresTaken();
-    const signed = side === "left" ? -distance : distance;
+    const now = await settled();
+    if (!now) return;
     const name = `${line.name}, beside`.slice(0, 120);
-    const made = { kind: "offset" as const, line: line.id, distance: signed };
-    const problem = await edit([{ kind: "add_made", name, made, follows } as Edit]);
+    const distance = now.side === "left" ? -now.distance : now.distance;
+    const made = { kind: "offset" as const, line: line.id, distance };
+    const { problem, made: ids } = await send([{ kind: "add_made", name, made, follows: now.follows } as Edit]);
     if (problem) setWrong(problem.detail);
     else {
-      useWindow.getState().select([`L${(shown.job.last_number ?? 0) + 1}`]);
+      useWindow.getState().select(ids);
       close();
     }
   };
@@ -59,22 +57,22 @@ export function Beside({ close }: { close: () => void }) {
     <Modal title={`A line beside ${line.name}`} close={close}>
       <LengthField
         label="Distance, on plan"
-        mm={distance}
+        mm={values.distance}
         take={async (mm) => {
-          setDistance(Math.abs(mm));
+          put({ distance: Math.abs(mm) });
           return null;
         }}
       />
       <Choice
         label="Side"
-        value={side}
+        value={values.side}
         ways={[
           ["left", "Left of travel"],
           ["right", "Right of travel"],
         ]}
-        choose={setSide}
+        choose={(side) => put({ side })}
       />
-      <Tick label="It follows when the line changes" checked={follows} set={setFollows} />
+      <Tick label="It follows when the line changes" checked={values.follows} set={(follows) => put({ follows })} />
       <Feet close={close} words="Make the line" act={() => void make()} wrong={wrong} />
     </Modal>
   );
@@ -85,30 +83,44 @@ type Way = "move" | "copy" | "mirror";
 export function CopyLines({ close }: { close: () => void }) {
   const { edit } = useChanges();
   const lines = useChosenLines();
-  const [way, setWay] = useState<Way>("copy");
-  const [by, setBy] = useState<[number, number, number]>([1000, 0, 0]);
-  const [turn, setTurn] = useState(0);
-  const [about, setAbout] = useState<[number, number]>(() => {
+  const { values, put, settled } = useForm(() => {
     const first = lines[0]?.start ?? [0, 0, 0];
-    return [first[0] as number, first[1] as number];
+    const about = [first[0] as number, first[1] as number];
+    return {
+      way: "copy" as Way,
+      by: [1000, 0, 0],
+      turn: 0,
+      about,
+      times: 1,
+      other: [about[0] ?? 0, (about[1] ?? 0) + 1000],
+      keeps: true,
+    };
   });
-  const [times, setTimes] = useState(1);
-  const [other, setOther] = useState<[number, number]>([about[0], about[1] + 1000]);
-  const [keeps, setKeeps] = useState(true);
+  const { way, by, turn, about, times, other, keeps } = values;
   const [wrong, setWrong] = useState("");
   const ids = lines.map((line) => line.id);
   const make = async () => {
-    await figuresTaken();
+    const now = await settled();
+    if (!now) return;
     const made =
-      way === "mirror"
-        ? { kind: "mirror_lines", lines: ids, a: [...about, 0], b: [...other, 0], copies: keeps }
-        : { kind: "copy_lines", lines: ids, by, turn, about: [...about, 0], times, copies: way === "copy" };
+      now.way === "mirror"
+        ? { kind: "mirror_lines", lines: ids, a: [...now.about, 0], b: [...now.other, 0], copies: now.keeps }
+        : {
+            kind: "copy_lines",
+            lines: ids,
+            by: now.by,
+            turn: now.turn,
+            about: [...now.about, 0],
+            times: now.way === "copy" ? now.times : 1,
+            copies: now.way === "copy",
+          };
     const problem = await edit([made as Edit]);
     if (problem) setWrong(problem.detail);
     else close();
   };
-  const set2 = (index: number, old: [number, number], set: (next: [number, number]) => void) => async (mm: number) => {
-    set(old.map((value, i) => (i === index ? mm : value)) as [number, number]);
+  /** Take one figure of several, leaving the others as they have become meanwhile. */
+  const set = (name: "by" | "about" | "other", index: number) => async (mm: number) => {
+    put((now) => ({ [name]: now[name].map((value, i) => (i === index ? mm : value)) }));
     return null;
   };
   return (
@@ -121,43 +133,35 @@ export function CopyLines({ close }: { close: () => void }) {
           ["move", "Move"],
           ["mirror", "Mirror"],
         ]}
-        choose={setWay}
+        choose={(way) => put({ way })}
       />
       <div className="mt-2">
         {way === "mirror" ? (
           <>
             <p className="text-pencil text-sm">In the upright plane through two points.</p>
-            <LengthField label="First, east" mm={about[0]} take={set2(0, about, setAbout)} />
-            <LengthField label="First, north" mm={about[1]} take={set2(1, about, setAbout)} />
-            <LengthField label="Second, east" mm={other[0]} take={set2(0, other, setOther)} />
-            <LengthField label="Second, north" mm={other[1]} take={set2(1, other, setOther)} />
-            <Tick label="Keep the lines, add their mirror images" checked={keeps} set={setKeeps} />
+            <LengthField label="First, east" mm={about[0] ?? 0} take={set("about", 0)} />
+            <LengthField label="First, north" mm={about[1] ?? 0} take={set("about", 1)} />
+            <LengthField label="Second, east" mm={other[0] ?? 0} take={set("other", 0)} />
+            <LengthField label="Second, north" mm={other[1] ?? 0} take={set("other", 1)} />
+            <Tick label="Keep the lines, add their mirror images" checked={keeps} set={(keeps) => put({ keeps })} />
           </>
         ) : (
           <>
             {(["East", "North", "Up"] as const).map((name, axis) => (
-              <LengthField
-                key={name}
-                label={`By, ${name.toLowerCase()}`}
-                mm={by[axis] ?? 0}
-                take={async (mm) => {
-                  setBy(by.map((value, i) => (i === axis ? mm : value)) as [number, number, number]);
-                  return null;
-                }}
-              />
+              <LengthField key={name} label={`By, ${name.toLowerCase()}`} mm={by[axis] ?? 0} take={set("by", axis)} />
             ))}
             <AngleField
               label="Turned, anticlockwise"
               degrees={turn}
               take={async (degrees) => {
-                setTurn(degrees);
+                put({ turn: degrees });
                 return null;
               }}
             />
             {turn !== 0 && (
               <>
-                <LengthField label="About, east" mm={about[0]} take={set2(0, about, setAbout)} />
-                <LengthField label="About, north" mm={about[1]} take={set2(1, about, setAbout)} />
+                <LengthField label="About, east" mm={about[0] ?? 0} take={set("about", 0)} />
+                <LengthField label="About, north" mm={about[1] ?? 0} take={set("about", 1)} />
               </>
             )}
             {way === "copy" && (
@@ -169,7 +173,7 @@ export function CopyLines({ close }: { close: () => void }) {
                   const number = Math.round(Number(text));
                   if (!(number >= 1 && number <= 1000))
                     return problemOf(new Error("From 1 to 1000 copies can be made at once."));
-                  setTimes(number);
+                  put({ times: number });
                   return null;
                 }}
               />
@@ -194,7 +198,8 @@ export function Simplify({ close }: { close: () => void }) {
   const { edit } = useChanges();
   const lines = useChosenLines();
   const ids = lines.map((line) => line.id);
-  const [tolerance, setTolerance] = useState(5);
+  const { values, put, settled } = useForm({ tolerance: 5 });
+  const { tolerance } = values;
   const [wrong, setWrong] = useState("");
   const { data } = useQuery({
     queryKey: ["simpler", job, revision, ids, tolerance],
@@ -205,8 +210,9 @@ export function Simplify({ close }: { close: () => void }) {
     retry: 0,
   });
   const make = async () => {
-    await figuresTaken();
-    const problem = await edit([{ kind: "simplify_lines", lines: ids, tolerance }]);
+    const now = await settled();
+    if (!now) return;
+    const problem = await edit([{ kind: "simplify_lines", lines: ids, tolerance: now.tolerance }]);
     if (problem) setWrong(problem.detail);
     else close();
   };
@@ -220,7 +226,7 @@ export function Simplify({ close }: { close: () => void }) {
         mm={tolerance}
         take={async (mm) => {
           if (!(mm > 0)) return problemOf(new Error("Give a distance of more than nothing."));
-          setTolerance(mm);
+          put({ tolerance: mm });
           return null;
         }}
       />

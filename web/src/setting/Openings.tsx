@@ -18,6 +18,7 @@ export function Openings({ close }: { close: () => void }) {
   const written = (line?.openings ?? []).map(
     (one) => `${one.name}; ${fieldLength(one.at, units)}; ${fieldLength(one.width, units)}`,
   );
+  const [before] = useState(line?.openings);
   const [text, setText] = useState(written.join("\n"));
   const [wrong, setWrong] = useState("");
   if (!line) return null;
@@ -40,7 +41,26 @@ export function Openings({ close }: { close: () => void }) {
           }
         }),
       );
-      const problem = await edit([{ kind: "set_openings", line: line.id, openings } as Edit]);
+      // Only what was changed of those there were is said.
+      const old = before ?? [];
+      const gone = old.filter((one) => !openings.some((row) => row.name === one.name));
+      const added = openings.filter((row) => !old.some((one) => one.name === row.name));
+      const edits = [
+        ...(gone.length ? [{ kind: "remove_openings", line: line.id, openings: gone.map((one) => one.id) }] : []),
+        ...openings.flatMap((row) => {
+          const one = old.find((opening) => opening.name === row.name);
+          if (!one) return [];
+          const same = (mm: number, was: number) => fieldLength(mm, units) === fieldLength(was, units);
+          const changes = {
+            ...(same(row.at, one.at) ? {} : { at: row.at }),
+            ...(same(row.width, one.width) ? {} : { width: row.width }),
+          };
+          if (!Object.keys(changes).length) return [];
+          return [{ kind: "set_opening", line: line.id, opening: one.id, changes }];
+        }),
+        ...(added.length ? [{ kind: "add_openings", line: line.id, openings: added }] : []),
+      ];
+      const problem = edits.length ? await edit(edits as Edit[]) : null;
       if (problem) setWrong(problem.detail);
       else close();
     } catch (error) {

@@ -4,7 +4,7 @@ import { answer, api, type Edit, type Picture, type PictureFigures, problemOf } 
 import { Button, Tick } from "../ui/choices";
 import { AngleField, FigureField, figuresTaken, LengthField, Question, readLength, TextField } from "../ui/fields";
 import { Modal } from "../ui/Modal";
-import { JobId, useChanges, useShown, useUnits } from "../window/job";
+import { JobId, useChanges, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 
 export function PictureCard({ picture }: { picture: Picture }) {
@@ -88,8 +88,7 @@ export function PictureCard({ picture }: { picture: Picture }) {
 
 /** Choose a picture and lay it under the plan, with a page of a PDF chosen by number. */
 export function LayPicture() {
-  const shown = useShown();
-  const { edit } = useChanges();
+  const { make } = useChanges();
   const { select, set } = useWindow();
   const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
@@ -126,9 +125,9 @@ export function LayPicture() {
         high: read.high,
         scale,
       };
-      const problem = await edit([{ kind: "add_picture", picture } as Edit]);
+      const { problem, made } = await make([{ kind: "add_picture", picture } as Edit]);
       if (!problem) {
-        select([`P${(shown.job.last_number ?? 0) + 1}`]);
+        select(made);
         const told = read.note || "Laid under the plan.";
         set({ view: "plan", notice: `${told} Set it to scale by two places whose distance you know.` });
       }
@@ -165,7 +164,11 @@ export function LayPicture() {
             <Button onClick={() => setPaged(null)}>Leave it</Button>
             <Button
               strong
-              onClick={() => void figuresTaken().then(() => lay(latest.current?.file, (latest.current?.page ?? 1) - 1))}
+              onClick={() =>
+                void figuresTaken().then((right) => {
+                  if (right) void lay(latest.current?.file, (latest.current?.page ?? 1) - 1);
+                })
+              }
             >
               Lay it under the plan
             </Button>

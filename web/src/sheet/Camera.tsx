@@ -99,10 +99,13 @@ export function Camera({ size, tell }: { size: number; tell: (words: string) => 
   }, [look, camera, size, set, invalidate]);
 
   useEffect(() => {
+    // The keys are the sheet's own while it has the focus; elsewhere they mean something else, and with Ctrl the page's.
+    const sheetElement = gl.domElement;
+    sheetElement.tabIndex = 0;
+    sheetElement.setAttribute("aria-label", "3D: the arrow keys turn it, plus and minus bring it nearer and further");
     const press = (event: KeyboardEvent) => {
       const orbit = controls.current;
-      if (!orbit || (event.target instanceof HTMLElement && event.target.matches("input, textarea, [data-row]")))
-        return;
+      if (!orbit || event.ctrlKey || event.metaKey || event.altKey) return;
       const from = new THREE.Vector3().subVectors(camera.position, orbit.target);
       const turn = { ArrowLeft: -0.1, ArrowRight: 0.1 }[event.key];
       const tilt = { ArrowUp: -0.08, ArrowDown: 0.08 }[event.key];
@@ -120,8 +123,13 @@ export function Camera({ size, tell }: { size: number; tell: (words: string) => 
       orbit.update();
       invalidate();
     };
-    window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
-  }, [camera, invalidate]);
+    const focus = () => sheetElement.focus({ preventScroll: true });
+    sheetElement.addEventListener("keydown", press);
+    sheetElement.addEventListener("pointerdown", focus);
+    return () => {
+      sheetElement.removeEventListener("keydown", press);
+      sheetElement.removeEventListener("pointerdown", focus);
+    };
+  }, [camera, gl, invalidate]);
   return null;
 }

@@ -13,12 +13,12 @@ import {
 import { Draft } from "../drafting/Draft";
 import { emptyDraft, inTurn, useDraftWalk, useWalkNow, withPoint } from "../drafting/draft";
 import { Strip } from "../drafting/Strip";
-import { type Snapped, snap } from "../drafting/snap";
+import { type Snapped, snap, snapIndex } from "../drafting/snap";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { JobId, Projected, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineOf, linePoints, nearestOn, pathOf, runById, shapedBy, shapePoints } from "../window/things";
+import { lineOf, linePoints, nearestOn, pathOf, runById, shapePoints } from "../window/things";
 import { type Frame, gridStep, toJob, toSheet } from "./frame";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
@@ -65,18 +65,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
 
   const snapTo = useMemo(() => {
     const lines = shown.job.lines ?? [];
-    const points = lines.flatMap(linePoints);
-    const middles = lines.flatMap((line) => {
-      const around = linePoints(line);
-      const path = line.closed ? [...around, around[0] as Point3] : around;
-      return path.slice(1).flatMap((b, i) => {
-        if (line.legs[i]?.kind !== "straight") return [];
-        const a = path[i] as Point3;
-        return [[(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2] as Point3];
-      });
-    });
-    const paths = lines.slice(0, 300).map((line) => ({ id: line.id, name: line.name, path: pathOf(shown, line) }));
-    return { points, middles, lines: paths };
+    return snapIndex(lines.map((line) => ({ line, path: pathOf(shown, line) })));
   }, [shown]);
 
   if (!frame || !width) return <svg ref={ref} className="size-full" aria-label="Plan" />;
@@ -90,13 +79,15 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
     const [x, y] = jobAt(event);
     if (event.altKey) return { point: [x, y] as [number, number], what: "" };
     const drawn = walk ? walk.line.legs.map((leg) => view.to(leg.to as Point3)) : [];
+    const reach = 9 / frame.scale;
+    const near = snapTo(x, y, reach);
     const points = without
-      ? snapTo.points.filter((p) => p !== without && (p[0] !== without[0] || p[1] !== without[1]))
-      : [...snapTo.points, ...drawn.slice(0, -1)];
+      ? near.points.filter((p) => p !== without && (p[0] !== without[0] || p[1] !== without[1]))
+      : [...near.points, ...drawn.slice(0, -1)];
     return snap(x, y, {
-      ...snapTo,
+      ...near,
       // A point that is moved does not snap to its own line.
-      lines: without ? [] : snapTo.lines,
+      lines: without ? [] : near.lines,
       points,
       start: draft?.start ? view.to(draft.start) : null,
       last: end ? view.to(end) : null,
@@ -104,7 +95,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
       touches: !upright,
       canClose: (walk?.line.legs.length ?? 0) > 1,
       grid: gridStep(frame.scale, units.system ?? "mm", 9),
-      reach: 9 / frame.scale,
+      reach,
       say: (mm) => formatLength(mm, units),
     });
   };
@@ -201,9 +192,8 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
     } else if (now.kind === "shape") {
       const leg = lineOf(whole, now.line)?.legs[now.leg];
       if (!leg) return;
-      const places = shapePoints(leg);
-      places[now.index] = view.from(point[0], point[1], now.start[2]);
-      pending.current = { kind: "set_leg", line: now.line, leg: now.leg, to_be: shapedBy(leg, places) } as Edit;
+      const to = view.from(point[0], point[1], now.start[2]);
+      pending.current = { kind: "shape_leg", line: now.line, leg: now.leg, point: now.index, to };
     } else if (now.kind === "picture") {
       const [x, y] = jobAt(event);
       const changes = { east: now.at[0] + x - now.from[0], north: now.at[1] + y - now.from[1] };

@@ -1,11 +1,15 @@
 /** What can be dragged on the plan: points of lines, points that shape their curves, new points, the point that runs face. */
 
 import type { Line, Point3 } from "../api/client";
+import { count } from "../ui/figures";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { linePoints, pathOf, pointAt, runById, shapePoints } from "../window/things";
 import { toSheet } from "./frame";
 import type { Sheet } from "./PlanMarks";
+
+/** More handles than this in one picture could not be told apart. */
+const MOST = 600;
 
 export function Handles({ line, frame, width, height }: Sheet & { line: Line }) {
   const shown = useShown();
@@ -13,7 +17,17 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
   const selected = useWindow((state) => state.selected);
   const points = linePoints(line);
   const own = selected[0] === line.id;
-  if (points.length > 600) return null;
+  const inSight = points.map((place): [number, number] | null => {
+    const [x, y] = toSheet(frame, width, height, place[0], place[1]);
+    return x > -12 && y > -12 && x < width + 12 && y < height + 12 ? [x, y] : null;
+  });
+  const many = inSight.filter(Boolean).length;
+  if (many > MOST)
+    return own ? (
+      <text x={width / 2} y={height - 14} textAnchor="middle" fontSize={13} className="fill-pencil">
+        {count(many, "point")} in sight: come nearer to take hold of them
+      </text>
+    ) : null;
   const legs = shown.lines.find((one) => one.id === line.id)?.legs ?? [];
   /** A place on a bent leg, on the sheet, clear of the points that shape it. */
   const placeOn = (leg: number): [number, number] | null => {
@@ -31,7 +45,7 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
           const a = path[i] as Point3;
           const [ax, ay] = toSheet(frame, width, height, a[0], a[1]);
           const [bx, by] = toSheet(frame, width, height, b[0], b[1]);
-          if (Math.hypot(bx - ax, by - ay) < 60) return null;
+          if (Math.hypot(bx - ax, by - ay) < 60 || (!inSight[i] && !inSight[(i + 1) % points.length])) return null;
           const [mx, my] = placeOn(i) ?? [(ax + bx) / 2, (ay + by) / 2];
           return (
             <circle
@@ -51,8 +65,9 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
           );
         })}
       {own && <Shapes line={line} frame={frame} width={width} height={height} />}
-      {points.map((place, i) => {
-        const [x, y] = toSheet(frame, width, height, place[0], place[1]);
+      {inSight.map((place, i) => {
+        if (!place) return null;
+        const [x, y] = place;
         const on = own && point === i;
         return (
           <rect

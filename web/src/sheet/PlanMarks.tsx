@@ -2,7 +2,7 @@
 
 import type { Line, Point3 } from "../api/client";
 import { formatLength } from "../ui/figures";
-import { useShown, useUnits } from "../window/job";
+import { useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById, lineOf, linePoints, pathOf, pointAt, runFigures } from "../window/things";
 import { type Frame, toSheet } from "./frame";
@@ -42,7 +42,7 @@ export function PlanMarks(sheet: Sheet) {
 function Doors({ frame, width, height, dimensioned }: Sheet & { dimensioned: string | undefined }) {
   const shown = useShown();
   const taken: [number, number, number][] = [];
-  const words = (shown.job.lines ?? []).slice(0, 300).flatMap((line) => {
+  const words = (shown.job.lines ?? []).flatMap((line) => {
     const openings = (line.openings ?? []).map((one) => ({ name: one.name, at: one.at + one.width / 2, open: true }));
     const marks = (line.marks ?? []).map((one) => ({ name: one.name, at: one.at, open: false }));
     if (!openings.length && !marks.length) return [];
@@ -249,10 +249,11 @@ function Bent({ line, leg, side, frame, width, height }: Sheet & { line: Line; l
 
 function Faults({ frame, width, height }: Sheet) {
   const shown = useShown();
+  const told = useTold();
   return (
     <>
       {shown.lines.flatMap((line) =>
-        line.faults.slice(0, 5).map((fault, index) => {
+        line.faults.map((fault, index) => {
           const [x, y] = toSheet(frame, width, height, fault.point[0], fault.point[1]);
           return (
             <g key={`${line.id}${index}`} data-pick={line.id} className="cursor-pointer">
@@ -268,7 +269,7 @@ function Faults({ frame, width, height }: Sheet) {
               >
                 ?
               </text>
-              <title>{`${fault.what} Its card has what mends it.`}</title>
+              <title>{`${told(fault.what)} Its card has what mends it.`}</title>
             </g>
           );
         }),
@@ -296,7 +297,7 @@ function Faults({ frame, width, height }: Sheet) {
             >
               {fault ? "!" : "?"}
             </text>
-            <title>{`${check.what} ${check.remedy}`}</title>
+            <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
           </g>
         );
       })}

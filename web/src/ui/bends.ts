@@ -1,14 +1,17 @@
-/** What a piece is bent to, in words. */
+/** What a piece is bent to, in words: side, angle and radius of each bend, and how far its plane is turned against the last. */
 import type { PieceFigures, Units } from "../api/client";
 import { formatAngle, formatLength } from "./figures";
+
+const MOST = 4;
 
 export function bendWords(bends: PieceFigures["bends"], units: Units): string {
   const bent = bends.filter((bend) => bend.kind !== "straight");
   if (!bent.length) return "";
-  const told = bent.slice(0, 3).map((bend) => {
-    if (bend.radius !== null && bend.radius !== undefined)
-      return `R ${formatLength(bend.radius, units)} through ${formatAngle(bend.turn)}`;
-    return `${{ helix: "a helix", cord: "a cord" }[bend.kind] ?? "a curve"} of ${formatLength(bend.length, units)}`;
+  const told = bent.slice(0, MOST).map((bend) => {
+    const kind = { helix: "helix ", cord: "cord ", curve: "curve ", through: "curve " }[bend.kind] ?? "";
+    const radius = bend.radius == null ? "" : ` at R ${formatLength(bend.radius, units)}`;
+    const plane = bend.plane ? `, plane turned ${formatAngle(bend.plane)}` : "";
+    return `${kind}${bend.side} ${formatAngle(bend.turn)}${radius}${plane}`;
   });
-  return `bent: ${told.join(", ")}${bent.length > 3 ? ` and ${bent.length - 3} more` : ""}`;
+  return `bends ${told.join("; then ")}${bent.length > MOST ? `; and ${bent.length - MOST} more` : ""}`;
 }

@@ -1,5 +1,5 @@
 /** What every card is made of: a question, a setting, and fields for lengths, angles and words. */
-import { type ReactNode, useContext, useId, useRef, useState } from "react";
+import { type ReactNode, useCallback, useContext, useEffect, useId, useRef, useState } from "react";
 import { answer, api, type Edit, type Problem, problemOf } from "../api/client";
 import { JobId, useChanges, useMaybeShown, useUnits } from "../window/job";
 import { fieldLength, unitWord } from "./figures";
@@ -36,12 +36,88 @@ interface FigureProps {
   take: (text: string) => Promise<Problem | null>;
 }
 
-// Figures being taken in: what is done next with a form must wait for them.
+// Figures being taken in: what is done next with a form must wait for them, and not go on with a wrong one.
 let taking: Promise<unknown> = Promise.resolve();
+const wrongFields = new Set<string>();
 
-/** Wait until every figure typed so far has been taken, for a button pressed right after typing. */
-export function figuresTaken(): Promise<unknown> {
-  return taking;
+/**
+ * Wait until every figure typed so far has been taken, for a button pressed right after typing.
+ * Resolves to false where one of them was wrong, which is told at its field; of an open dialog its own fields count.
+ */
+export async function figuresTaken(): Promise<boolean> {
+  // What is taken may lead to more being typed meanwhile.
+  for (let before: unknown = null; before !== taking; ) {
+    before = taking;
+    await taking;
+  }
+  const dialog = document.querySelector("[role=dialog]");
+  return ![...wrongFields].some((id) => {
+    const field = document.getElementById(id);
+    return field !== null && (dialog === null || dialog.contains(field));
+  });
+}
+
+/** The values of a form. A button asks for the newest, once all figures that were typed have been taken. */
+export function useForm<T extends object>(initial: T | (() => T)) {
+  const [values, setValues] = useState<T>(initial);
+  const latest = useRef(values);
+  const put = useCallback((part: Partial<T> | ((now: T) => Partial<T>)) => {
+    latest.current = { ...latest.current, ...(typeof part === "function" ? part(latest.current) : part) };
+    setValues(latest.current);
+  }, []);
+  /** Resolves to nothing where a figure is wrong. */
+  const settled = useCallback(async (): Promise<T | null> => ((await figuresTaken()) ? latest.current : null), []);
+  return { values, put, settled };
+}
+
+/**
+ * A text being typed over a value, until it has been taken. What is typed while an earlier text is
+ * still on its way stays, and is taken after it.
+ */
+function useTyped(id: string, value: string, take: (text: string) => Promise<Problem | null>) {
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const latest = useRef<string | null>(null);
+  const busy = useRef(false);
+  const again = useRef(false);
+  useEffect(() => () => void wrongFields.delete(id), [id]);
+  const tell = (what: string | null) => {
+    setWrong(what);
+    if (what === null) wrongFields.delete(id);
+    else wrongFields.add(id);
+  };
+  const type = (next: string | null) => {
+    latest.current = next;
+    setText(next);
+    if (next === null) tell(null);
+  };
+  const work = async () => {
+    busy.current = true;
+    do {
+      again.current = false;
+      const typed = latest.current;
+      if (typed === null) break;
+      const problem = await take(typed);
+      if (latest.current !== typed) continue;
+      if (problem) tell(problem.detail);
+      else type(null);
+    } while (again.current);
+    busy.current = false;
+  };
+  const commit = () => {
+    if (latest.current === null) return;
+    if (busy.current) {
+      again.current = true;
+      return;
+    }
+    if (latest.current.trim() === value) {
+      type(null);
+      return;
+    }
+    const going = work();
+    taking = Promise.allSettled([taking, going]);
+  };
+  return { text, wrong, type, commit };
 }
 
 /** A typed figure: Enter or leaving takes it, Escape gives up, and what is wrong is told under it. */
@@ -55,28 +131,8 @@ export function FigureField({
   note,
   take,
 }: FigureProps) {
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
   const id = useId();
-  const given = useRef(false);
-  const commit = async () => {
-    if (text === null || given.current) return;
-    if (text.trim() === value) {
-      setText(null);
-      setWrong(null);
-      return;
-    }
-    given.current = true;
-    const work = take(text);
-    taking = Promise.allSettled([taking, work]);
-    const problem = await work;
-    given.current = false;
-    if (problem) setWrong(problem.detail);
-    else {
-      setText(null);
-      setWrong(null);
-    }
-  };
+  const { text, wrong, type, commit } = useTyped(id, value, take);
   return (
     <div className="mb-1">
       <div className="flex min-h-7 items-center justify-between gap-3">
@@ -96,18 +152,15 @@ export function FigureField({
             autoComplete="off"
             spellCheck={false}
             onFocus={(event) => event.target.select()}
-            onChange={(event) => setText(event.target.value)}
-            onBlur={() => void commit()}
+            onChange={(event) => type(event.target.value)}
+            onBlur={commit}
             onKeyDown={(event) => {
-              if (event.key === "Enter") void commit();
+              if (event.key === "Enter") commit();
               if (event.key === "Escape") {
                 event.stopPropagation();
                 // Given up: leaving the field, which frees the keys, must not take what was typed.
-                given.current = true;
+                type(null);
                 event.currentTarget.blur();
-                given.current = false;
-                setText(null);
-                setWrong(null);
               }
             }}
           />
@@ -221,34 +274,25 @@ export function TextField({
   value: string;
   take: (text: string) => Promise<Problem | null>;
 }) {
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
-  const commit = async () => {
-    if (text === null || text.trim() === value) {
-      setText(null);
-      return;
-    }
-    const problem = await take(text);
-    setWrong(problem?.detail ?? null);
-    if (!problem) setText(null);
-  };
+  const id = useId();
+  const { text, wrong, type, commit } = useTyped(id, value, take);
   return (
     <div>
       <input
+        id={id}
         aria-label={label}
         className={`-ml-1.5 w-full rounded-[3px] border border-transparent bg-transparent px-1.5 hover:border-edge focus:border-edge focus:bg-paper ${small ? "font-medium text-sm" : "font-semibold text-lg"}`}
         value={text ?? value}
         data-dirty={text !== null}
         spellCheck={false}
         autoComplete="off"
-        onChange={(event) => setText(event.target.value)}
-        onBlur={() => void commit()}
+        onChange={(event) => type(event.target.value)}
+        onBlur={commit}
         onKeyDown={(event) => {
           if (event.key === "Enter") event.currentTarget.blur();
           if (event.key === "Escape") {
             event.stopPropagation();
-            setText(null);
-            setWrong(null);
+            type(null);
           }
         }}
       />
@@ -258,5 +302,46 @@ export function TextField({
         </p>
       )}
     </div>
+  );
+}
+
+/** A text of several lines: leaving it, or Ctrl Enter, takes it. */
+export function LongTextField({
+  label,
+  value,
+  take,
+}: {
+  label: string;
+  value: string;
+  take: (text: string) => Promise<Problem | null>;
+}) {
+  const id = useId();
+  const { text, wrong, type, commit } = useTyped(id, value, take);
+  return (
+    <>
+      <textarea
+        id={id}
+        aria-label={label}
+        className="figure w-full rounded-[3px] border border-edge bg-paper px-2 py-1 text-sm"
+        rows={Math.min(8, Math.max(2, Math.ceil(value.length / 30)))}
+        value={text ?? value}
+        data-dirty={text !== null}
+        spellCheck={false}
+        onChange={(event) => type(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) commit();
+          if (event.key === "Escape") {
+            event.stopPropagation();
+            type(null);
+          }
+        }}
+      />
+      {wrong && (
+        <p role="alert" className="text-red text-xs">
+          {wrong}
+        </p>
+      )}
+    </>
   );
 }

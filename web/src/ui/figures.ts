@@ -1,5 +1,5 @@
 /** Lengths and angles as the job shows them. The rules are those of the core's `format_length`; a test holds both together. */
-import type { Units } from "../api/client";
+import type { Told, Units } from "../api/client";
 
 const INCH = 25.4;
 
@@ -49,6 +49,23 @@ export function fieldLength(mm: number, units: Units): string {
   if (units.system === "ft-in") return feetAndInches(mm, Math.min(units.fineness ?? 1, 1 / 32));
   const value = units.system === "m" ? mm / 1000 : mm;
   return String(Number(value.toFixed(units.system === "m" ? 6 : 3)) + 0);
+}
+
+/** A sentence with its lengths in the job's units. The rule is the core's `in_units`; a test holds both together. */
+export function writeTold(told: Told, units: Units): string {
+  return told.map((part) => (typeof part === "string" ? part : written(part.mm, part.places, units))).join("");
+}
+
+function written(mm: number, places: number, units: Units): string {
+  if (units.system === "ft-in") {
+    // What is less than the finest step is told in decimals, not as nothing.
+    return mm === 0 || Math.abs(mm) >= INCH / 32 ? feetAndInches(mm, 1 / 32) : `${decimal(mm / INCH, 4)} in`;
+  }
+  return units.system === "m" ? `${decimal(mm / 1000, places + 3)} m` : `${decimal(mm, places)} mm`;
+}
+
+function decimal(value: number, places: number): string {
+  return String(Number(value.toFixed(places)) + 0);
 }
 
 export function unitWord(units: Units): string {

@@ -8,11 +8,11 @@ import { WalkDialog } from "../drafting/WalkDialog";
 import { Measures } from "../setting/Measures";
 import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
 import { Openings } from "../setting/Openings";
-import { Button } from "../ui/choices";
+import { Button, Tick } from "../ui/choices";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown } from "./job";
 import { keyGroups, newest } from "./keys";
-import { useWindow } from "./store";
+import { setLetters, useWindow } from "./store";
 
 export function Dialogs() {
   const { dialog, conflict, ask, set } = useWindow();
@@ -94,6 +94,7 @@ function Behind() {
 }
 
 function Keys({ close }: { close: () => void }) {
+  const letters = useWindow((state) => state.letters);
   return (
     <Modal title="Keys" close={close} wide>
       <div className="columns-2 gap-8">
@@ -117,7 +118,8 @@ function Keys({ close }: { close: () => void }) {
           </section>
         ))}
       </div>
-      <div className="flex justify-end">
+      <div className="flex items-center justify-between">
+        <Tick label="Single letters are keys" checked={letters} set={setLetters} />
         <Button strong onClick={close}>
           Back to work
         </Button>

@@ -1,5 +1,5 @@
 /** The window of one job: job sheet, sheet, card and rod. */
-import { lazy, Suspense, useEffect } from "react";
+import { lazy, type ReactNode, Suspense, useEffect, useRef } from "react";
 import { problemOf } from "../api/client";
 import { BringIn } from "../bringin/BringIn";
 import { Card } from "../card/Card";
@@ -77,7 +77,9 @@ function Laid() {
           {view === "cutting" && <CuttingList />}
           {view === "section" && <SectionDesk />}
           {view === "library" && <Library />}
-          {view === "bringin" && <BringIn />}
+          <Kept when={view === "bringin"}>
+            <BringIn />
+          </Kept>
           {view === "plan" && <Asked />}
         </Trouble>
         <Told />
@@ -91,6 +93,17 @@ function Laid() {
       <Dialogs />
     </div>
   );
+}
+
+/** A view whose choices stay while another is looked at. */
+function Kept({ when, children }: { when: boolean; children: ReactNode }) {
+  const met = useRef(false);
+  met.current ||= when;
+  return met.current ? (
+    <div hidden={!when} className="h-full">
+      {children}
+    </div>
+  ) : null;
 }
 
 function ViewSwitch() {

@@ -1,7 +1,17 @@
 /** The open job: what the service shows of it, and every way of changing it. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useCallback, useContext, useMemo, useRef } from "react";
-import { answer, api, type Edit, type JobShown, type Problem, problemOf } from "../api/client";
+import {
+  answer,
+  api,
+  type Edit,
+  type JobShown,
+  type Problem,
+  problemOf,
+  type Told,
+  writeProblemsWith,
+} from "../api/client";
+import { writeTold } from "../ui/figures";
 import { useWindow } from "./store";
 
 export const JobId = createContext("");
@@ -12,7 +22,11 @@ export const Projected = createContext<JobShown | null>(null);
 export function useJobQuery(id: string) {
   return useQuery({
     queryKey: ["job", id],
-    queryFn: () => answer<JobShown>(api.GET("/api/jobs/{id}", { params: { path: { id } } })),
+    queryFn: async () => {
+      const shown = await answer<JobShown>(api.GET("/api/jobs/{id}", { params: { path: { id } } }));
+      writeProblemsWith((told) => writeTold(told, shown.job.units ?? {}));
+      return shown;
+    },
     refetchOnWindowFocus: false,
     staleTime: Number.POSITIVE_INFINITY,
     retry: 1,
@@ -41,6 +55,12 @@ export function useUnits() {
   return useMemo(() => units ?? { system: "mm" as const, fineness: 1 }, [units]);
 }
 
+/** How sentences of the service are written: with their lengths in the job's units. */
+export function useTold(): (told: Told) => string {
+  const units = useUnits();
+  return useCallback((told: Told) => writeTold(told, units), [units]);
+}
+
 // Edits follow one another: each is made against the revision the one before gave.
 let queue: Promise<unknown> = Promise.resolve();
 function inTurn<T>(work: () => Promise<T>): Promise<T> {
@@ -52,6 +72,8 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 export interface Changes {
   /** Make edits as one; resolves to null, or to the problem that kept them from being made. */
   edit: (edits: Edit[], confirmed?: boolean) => Promise<Problem | null>;
+  /** The same, telling the ids of what is new. */
+  make: (edits: Edit[]) => Promise<{ problem: Problem | null; made: string[] }>;
   step: (way: "undo" | "redo") => Promise<void>;
   /** Ask for a look at edits without making them; only the newest asked for is shown. */
   preview: (edits: Edit[] | null) => void;
@@ -63,10 +85,13 @@ export function useChanges(): Changes {
   const client = useQueryClient();
   const wanted = useRef<Edit[] | null>(null);
   const asking = useRef(false);
+  // Looks asked for before an edit say nothing of what is dragged after it.
+  const series = useRef(0);
 
   const take = useCallback(
     (shown: JobShown) => {
       client.setQueryData(["job", id], shown);
+      writeProblemsWith((told) => writeTold(told, shown.job.units ?? {}));
       const known = new Set(
         [...shown.job.lines, ...shown.job.sections, ...shown.job.runs, ...shown.job.rows, ...shown.job.pictures].map(
           (thing) => thing.id,
@@ -75,27 +100,28 @@ export function useChanges(): Changes {
       const state = useWindow.getState();
       const selected = state.selected.filter((one) => known.has(one));
       if (selected.length !== state.selected.length) state.set({ selected, piece: null, point: null });
-      state.set({ preview: null, problem: null });
+      const notices = (shown.notices ?? []).map((told) => writeTold(told, shown.job.units ?? {}));
+      state.set({ preview: null, problem: null, ...(notices.length ? { notice: notices.join(" ") } : {}) });
     },
     [client, id],
   );
 
   const revision = useCallback(() => client.getQueryData<JobShown>(["job", id])?.revision ?? 0, [client, id]);
 
-  const edit = useCallback(
-    (edits: Edit[], confirmed = false) =>
+  const send = useCallback(
+    (edits: Edit[], confirmed: boolean): Promise<{ problem: Problem | null; made: string[] }> =>
       inTurn(async () => {
         wanted.current = null;
+        series.current++;
         try {
-          take(
-            await answer<JobShown>(
-              api.POST("/api/jobs/{id}/edits", {
-                params: { path: { id } },
-                body: { base: revision(), edits, confirmed },
-              }),
-            ),
+          const shown = await answer<JobShown>(
+            api.POST("/api/jobs/{id}/edits", {
+              params: { path: { id } },
+              body: { base: revision(), edits, confirmed },
+            }),
           );
-          return null;
+          take(shown);
+          return { problem: null, made: shown.made ?? [] };
         } catch (error) {
           const problem = problemOf(error);
           const { set } = useWindow.getState();
@@ -103,15 +129,17 @@ export function useChanges(): Changes {
           if (problem.code === "conflict") {
             set({ conflict: { edits, changes: problem.changes, current: problem.current ?? 0 } });
           } else if (problem.code === "confirm-many") {
-            set({ ask: { what: problem.detail, yes: "Yes, set them out", act: () => void edit(edits, true) } });
+            set({ ask: { what: problem.detail, yes: "Yes, set them out", act: () => void send(edits, true) } });
           } else {
             set({ problem });
           }
-          return problem;
+          return { problem, made: [] };
         }
       }),
     [id, revision, take],
   );
+  const edit = useCallback(async (edits: Edit[], confirmed = false) => (await send(edits, confirmed)).problem, [send]);
+  const make = useCallback((edits: Edit[]) => send(edits, false), [send]);
 
   const step = useCallback(
     (way: "undo" | "redo") =>
@@ -143,7 +171,7 @@ export function useChanges(): Changes {
       asking.current = true;
       const ask = async () => {
         while (wanted.current) {
-          const asked = wanted.current;
+          const [asked, now] = [wanted.current, series.current];
           try {
             const shown = await answer<JobShown>(
               api.POST("/api/jobs/{id}/preview", {
@@ -151,10 +179,10 @@ export function useChanges(): Changes {
                 body: { base: revision(), edits: asked },
               }),
             );
-            if (wanted.current) useWindow.getState().set({ preview: shown, problem: null });
+            if (wanted.current && now === series.current) useWindow.getState().set({ preview: shown, problem: null });
           } catch (error) {
             // A place that cannot be is told, and the last good picture stays.
-            if (wanted.current) useWindow.getState().set({ problem: problemOf(error) });
+            if (wanted.current && now === series.current) useWindow.getState().set({ problem: problemOf(error) });
           }
           if (wanted.current === asked) break;
         }
@@ -165,5 +193,5 @@ export function useChanges(): Changes {
     [id, revision],
   );
 
-  return useMemo(() => ({ edit, step, preview, take }), [edit, step, preview, take]);
+  return useMemo(() => ({ edit, make, step, preview, take }), [edit, make, step, preview, take]);
 }

@@ -14,7 +14,7 @@ export const keyGroups: [string, [string, string][]][] = [
       ["Ctrl Shift Z", "redo"],
       ["Esc", "leave what is going on, then select nothing"],
       ["Delete", "remove the picked point, or what is selected"],
-      ["?", "this page"],
+      ["?", "this page, where single letters can be turned off"],
     ],
   ],
   [
@@ -26,7 +26,7 @@ export const keyGroups: [string, [string, string][]][] = [
       ["U", "cutting list"],
       [".", "fit all, or what is selected"],
       ["+ −", "nearer, further"],
-      ["Arrows", "move the drawing (when the sheet has the focus)"],
+      ["Arrows", "move the plan, turn the 3D view (when the sheet has the focus)"],
     ],
   ],
   [
@@ -106,6 +106,7 @@ export function useKeys() {
         return;
       }
       if (typing || modified || event.altKey || state.dialog || state.conflict || state.ask || state.draft) return;
+      if (event.key.length === 1 && !state.letters) return;
       const act = plain[event.key.length === 1 ? event.key.toLowerCase() : event.key];
       if (act) {
         event.preventDefault();

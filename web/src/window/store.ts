@@ -1,6 +1,6 @@
 /** What only this window knows: the view, what is selected and pointed at, what is being drawn. */
 import { create } from "zustand";
-import type { Edit, JobShown, Point3, Problem } from "../api/client";
+import type { Between, Edit, JobShown, Point3, Problem } from "../api/client";
 import type { DraftLine } from "../drafting/draft";
 import type { Plane } from "../sheet/plane";
 
@@ -69,7 +69,7 @@ interface WindowState {
   /** The two places a dimension is asked between. */
   asked: [PickedSpot, PickedSpot] | null;
   /** Stretches between openings that are selected, of the selected line. */
-  stretches: number[] | null;
+  stretches: Between[] | null;
   preview: JobShown | null;
   problem: Problem | null;
   notice: string | null;
@@ -77,6 +77,8 @@ interface WindowState {
   ask: Ask | null;
   dialog: Dialog | null;
   fit: number;
+  /** Whether single letters are keys; it can be turned off, for those who speak to their machine or touch keys unmeant. */
+  letters: boolean;
   /** A place to bring into view. */
   look: Point3 | null;
   show: (view: View) => void;
@@ -107,6 +109,7 @@ export const useWindow = create<WindowState>((set) => ({
   ask: null,
   dialog: null,
   fit: 0,
+  letters: lettersKept(),
   look: null,
   show: (view) =>
     set((state) => ({
@@ -147,6 +150,18 @@ export const useWindow = create<WindowState>((set) => ({
     ),
   set: (part) => set(part),
 }));
+
+const LETTERS = "slow-ribbon-single-letters";
+
+function lettersKept(): boolean {
+  return localStorage.getItem(LETTERS) !== "off";
+}
+
+/** Turn single letters on or off as keys, in this browser from now on. */
+export function setLetters(on: boolean) {
+  localStorage.setItem(LETTERS, on ? "on" : "off");
+  useWindow.setState({ letters: on });
+}
 
 function sameKind(ids: string[], id: string): string[] {
   return ids.filter((other) => other[0] === id[0]);

@@ -1,5 +1,6 @@
 /** Looking things up in a job that is shown. */
 import type {
+  Between,
   CheckFigures,
   JobShown,
   Leg,
@@ -38,6 +39,16 @@ export function lineOf(shown: JobShown, id: string | undefined): Line | undefine
   return lineById(shown, runById(shown, id)?.line ?? rowById(shown, id)?.line);
 }
 
+/** A stretch of a line in words: by the openings that bound it. */
+export function stretchWords(shown: JobShown, id: string, between: Between): string {
+  const openings = lineById(shown, id)?.openings ?? [];
+  const name = (one: string | null | undefined) => openings.find((opening) => opening.id === one)?.name ?? one;
+  if (between.after && between.after === between.before) return `round from ${name(between.after)} back to it`;
+  if (between.after && between.before) return `from ${name(between.after)} to ${name(between.before)}`;
+  if (between.after) return `after ${name(between.after)}`;
+  return between.before ? `up to ${name(between.before)}` : "along the whole line";
+}
+
 export function linePoints(line: Line): Point3[] {
   const ends = line.legs.map((leg) => leg.to as Point3);
   return [line.start as Point3, ...(line.closed ? ends.slice(0, -1) : ends)];
@@ -50,7 +61,7 @@ export function shapePoints(leg: Leg): Point3[] {
   return leg.kind === "curve" ? ([...leg.controls] as Point3[]) : [];
 }
 
-/** The leg with these points to shape it. */
+/** The leg with these points to shape it, as it is seen on a plane. */
 export function shapedBy(leg: Leg, points: Point3[]): Leg {
   if (leg.kind === "arc") return { ...leg, via: points[0] ?? leg.via };
   if (leg.kind === "through")
