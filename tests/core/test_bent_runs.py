@@ -216,6 +216,12 @@ def test_a_run_parted_square_is_the_same_solid() -> None:
     assert parted.lengths.sum() == pytest.approx(course.length)
     assert parted.free.tolist() == [True, False, False, False]
     assert not parted.turns.any()
+    run = Run(id="R1", name="r", tag="A", line="L1", section="S1", placing=LEFT)
+    whole, parts = solve_run(run, path, SKIRTING), solve_run(run, path, SKIRTING, course=parted)
+    assert parts.cuts.volumes.sum() == pytest.approx(whole.cuts.volumes.sum(), rel=1e-9)
+    one, other = mesh(whole.solid()), mesh(parts.solid())
+    assert other.is_watertight
+    assert other.volume == pytest.approx(one.volume, rel=1e-4)
 
 
 def test_equal_bent_pieces_are_grouped_and_mirrored_ones_are_not() -> None:

@@ -136,8 +136,10 @@ def test_blocks_that_unfold_without_end_are_stopped(tmp_path: Path) -> None:
         below = f"B{depth}"
     document.modelspace().add_blockref(below, (0, 0))
     path = saved(document, tmp_path)
-    with pytest.raises(Refused, match="took too long|unfolds|memory"):
+    # Which limit is met first is the machine's affair; that one is, and is told, is ours.
+    with pytest.raises(Refused) as caught:
         read_apart(path, seconds=3)
+    assert caught.value.code in ("too-long", "too-large", "memory", "unfolds"), caught.value.code
 
 
 def test_mutilated_files_are_read_or_refused_never_worse(tmp_path: Path) -> None:

@@ -18,9 +18,8 @@ Formulas are those of sections 4 and 5 of the geometry notes.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 from typing import Final, Literal
 
 import numpy as np
@@ -74,18 +73,20 @@ class Cuts:
 
     def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
         """Return where fibres of a piece that bends begin and end along it, (k,) each: where they meet its cutting planes."""
+        return self._path_end(index, points, False), self._path_end(index, points, True)
+
+    def _path_end(self, index: int, points: Array, end: bool) -> Array:
         course, path = self.course, self.course.paths[index]
-        begin = _meets(path, 0.0, course.starts[index], self.planes_begin[index], points, self.slopes_begin[index])
-        end = _meets(path, path.length, course.ends[index], self.planes_end[index], points, self.slopes_end[index])
-        return begin, end
+        if end:
+            return _meets(path, path.length, course.ends[index], self.planes_end[index], points, self.slopes_end[index])
+        return _meets(path, 0.0, course.starts[index], self.planes_begin[index], points, self.slopes_begin[index])
 
     def images(self, index: int, points: Array, end: bool) -> Array:
         """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
         course = self.course
         path = course.paths.get(index)
         if path is not None:
-            s = self.path_fibres(index, points)[1 if end else 0]
-            here = path.at(s)
+            here = path.at(self._path_end(index, points, end))
             return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
         place, slopes = (course.ends, self.slopes_end) if end else (course.starts, self.slopes_begin)
         across = points @ np.stack([course.rights[index], course.ups[index]])
@@ -188,8 +189,7 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
             inside = placed.points(points)
             return fibre_lengths(path, inside, *cuts.path_fibres(i, inside))
 
-        cuts.long_points[i] = placed.shape.greatest(fibre)
-        cuts.short_points[i] = -placed.shape.greatest(partial(_negative, fibre))
+        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(fibre)
     for i in np.flatnonzero(~square).tolist():
         before = (i - 1) % course.count
         if i in course.paths or before in course.paths:
@@ -199,11 +199,7 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
                 across = cuts.images(i, inside, end=False) - cuts.images(before, inside, end=True)
                 return np.asarray(np.sqrt(np.einsum("ij,ij->i", across, across)))
 
-            cuts.mismatches[i] = placed.shape.greatest(apart)
-
-
-def _negative(value: Callable[[Array], Array], points: Array) -> Array:
-    return -value(points)
+            cuts.mismatches[i] = placed.shape.extremes(apart)[1]
 
 
 def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
@@ -233,8 +229,9 @@ def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bo
     section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
     sweeps no volume. Quadrature as ``spans.quadrature``.
     """
-    places, weights = path.quadrature()
-    total = _paces(path, places, np.broadcast_to(points[:, None], (len(points), len(places), 2)), swept) @ weights
+    bends, twists, weights = path.bending
+    along = 1 - points @ bends.T
+    total = along @ weights if swept or not twists.any() else _with_twist(along, twists**2, points) @ weights
 
     def over(low: Array, high: Array) -> Array:
         # Nodes crowd toward the end of the line, where a curve may bend without bound.
@@ -257,6 +254,12 @@ def _paces(path: Path, s: Array, points: Array, swept: bool) -> Array:
     if swept or not here.twists.any():
         return np.asarray(along)
     across = here.twists**2 * np.einsum("knj,knj->kn", points, points)
+    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+
+
+def _with_twist(along: Array, twists: Array, points: Array) -> Array:
+    """Return how far fibres (k,) run at each of n places, given how far along, and the squares of the twists there."""
+    across = np.einsum("kj,kj->k", points, points)[:, None] * twists
     return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
 
 
@@ -284,7 +287,7 @@ def _mismatches(course: Course, placed: Placed, planes: Array, square: Flags) ->
                 inside = placed.points(points)
                 return np.asarray(np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", inside, square_form, inside), 0.0)))
 
-            found[mitred[number]] = placed.shape.greatest(away)
+            found[mitred[number]] = placed.shape.extremes(away)[1]
     return found
 
 

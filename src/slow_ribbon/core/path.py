@@ -128,6 +128,13 @@ class Path:
                         weights.append((f - e) / 2 * _WEIGHTS)
         return np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *weights])
 
+    @cached_property
+    def bending(self) -> tuple[Array, Array, Array]:
+        """Bends (n, 2), twists (n,) and weights (n,), mm, at places that sum what depends on them over the whole piece."""
+        places, weights = self.quadrature()
+        here = self.at(places)
+        return here.bends, here.twists, weights
+
     def ranges(self) -> list[tuple[float, float, Span]]:
         """Return the spans of this piece with the distances on each from and to which they belong to it."""
         found = []

@@ -33,6 +33,8 @@ CHORD_HEIGHT: Final = 0.2
 _STEP: Final = math.radians(18)
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
+#: How often the search for an extreme goes nearer, by four times each.
+_NEARER: Final = 7
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 
 
@@ -209,28 +211,37 @@ class Shape:
                 best = np.maximum(best, edge.furthest(directions))
         return np.asarray(best)
 
-    def greatest(self, value: Callable[[Array], Array]) -> float:
-        """Return the greatest value over the outer loop of a function of points (n, 2), smooth along each edge.
+    def extremes(self, value: Callable[[Array], Array]) -> tuple[float, float]:
+        """Return the least and the greatest value over the outer loop of a function of points (n, 2), smooth along each edge.
 
-        Every edge is looked at in many places, and where it is greatest nearer and nearer: to
-        1e-9 of the edge, so that the value is true to far less than that.
+        Every edge is looked at in many places, and where a value comes near the extreme nearer and
+        nearer: to 1e-5 of the edge, so that an extreme between the ends of an edge is true to 1e-10 of its bulge.
         """
         edges = self.loops[0]
         shares = np.linspace(0.0, 1.0, _LOOKS)
         looks = value(np.concatenate([edge.at_shares(shares) for edge in edges])).reshape(len(edges), -1)
-        best = float(looks.max())
-        spread = float(np.ptp(looks)) or 1.0
-        # Only next to a look that comes near the greatest can there be a greater value.
-        for number in np.flatnonzero(looks.max(axis=1) > best - 0.05 * spread).tolist():
-            top = int(np.argmax(looks[number]))
-            low, high = shares[max(top - 1, 0)], shares[min(top + 1, _LOOKS - 1)]
-            for _ in range(12):
-                here = np.linspace(low, high, 9)
-                values = value(edges[number].at_shares(here))
-                top = int(np.argmax(values))
-                best = max(best, float(values[top]))
-                low, high = here[max(top - 1, 0)], here[min(top + 1, 8)]
-        return best
+        low, high = float(looks.min()), float(looks.max())
+        spread = high - low
+        if spread < 1e-9:
+            return low, high
+        # Only next to a look that comes near an extreme can there be a further one: (edge, sense, from, to).
+        near = [
+            (number, sense)
+            for sense in (1, -1)
+            for number in np.flatnonzero((sense * looks).max(axis=1) > max(sense * low, sense * high) - 0.05 * spread).tolist()
+        ]
+        tops = [int(np.argmax(sense * looks[number])) for number, sense in near]
+        bounds = np.array([(shares[max(top - 1, 0)], shares[min(top + 1, _LOOKS - 1)]) for top in tops])
+        senses = np.array([sense for _, sense in near])[:, None]
+        for _ in range(_NEARER):
+            here = bounds[:, :1] + (bounds[:, 1:] - bounds[:, :1]) * np.linspace(0.0, 1.0, 9)
+            points = np.concatenate([edges[number].at_shares(row) for (number, _), row in zip(near, here, strict=True)])
+            values = value(points).reshape(here.shape)
+            low, high = min(low, float(values.min())), max(high, float(values.max()))
+            top = np.argmax(senses * values, axis=1)
+            rows = np.arange(len(near))
+            bounds = np.stack([here[rows, np.maximum(top - 1, 0)], here[rows, np.minimum(top + 1, 8)]], axis=1)
+        return low, high
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
