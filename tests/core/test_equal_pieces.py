@@ -40,6 +40,7 @@ def section(key: str, **more: Any) -> Section:
     return Section(id="S1", **{name: getattr(body, name) for name in type(body).model_fields})
 
 
+ONE = Run(id="R1", name="r", tag="A", line="L1", section="S1")
 KEYS = ["square", "wedge", "board", "tube-round", "handrail-moulded"]
 
 
@@ -142,7 +143,7 @@ def test_pieces_are_equal_when_and_only_when_one_can_be_laid_on_the_other(path: 
 
 def rows(path: Line, key: str) -> list[tuple[str, ...]]:
     job = Job(
-        name="job", lines=(path,), sections=(section(key),), runs=(Run(id="R1", name="r", tag="A", line="L1", section="S1"),), last_number=9
+        name="job", lines=(path,), sections=(section(key),), runs=(ONE,), last_number=9
     )  # fmt: skip
     return [row.tags for row in cutting_list(solve(job))]
 
@@ -242,7 +243,7 @@ def test_bends_are_told_with_their_side_and_the_turn_of_their_plane() -> None:
         path = bent_line((0, 0, 0), [*first, *legs], frame="carried")
         job = Job(
             name="tube", lines=(path,), sections=(section("tube-round"),),
-            runs=(Run(id="R1", name="r", tag="A", line="L1", section="S1"),), last_number=9,
+            runs=(ONE,), last_number=9,
         )  # fmt: skip
         (row,) = cutting_list(solve(job))
         bends = [bend for bend in row.bends if bend.kind == "arc"]
@@ -260,7 +261,7 @@ def test_a_straight_piece_of_a_bent_line_is_not_told_as_bent() -> None:
     legs: list[AnyLeg] = [StraightLeg(to=(3000, 0, 0)), *bend(3000, 1)]
     path = bent_line((0, 0, 0), legs, openings=(Opening(id="O1", name="D", at=1000, width=500),))
     job = Job(
-        name="gate", lines=(path,), sections=(section("wedge"),), runs=(Run(id="R1", name="r", tag="A", line="L1", section="S1"),), last_number=9
+        name="gate", lines=(path,), sections=(section("wedge"),), runs=(ONE,), last_number=9
     )  # fmt: skip
     listed = cutting_list(solve(job))
     assert [bool(row.bends) for row in listed] == [False, True]

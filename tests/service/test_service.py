@@ -113,12 +113,12 @@ def test_edits_undo_redo_and_history(client: TestClient, demo: str) -> None:
 
 def test_the_second_window_is_told_what_changed_and_nothing_is_lost(client: TestClient, demo: str) -> None:
     edit(client, demo, LIFT, base=1)
-    told = check_problem(edit(client, demo, {"kind": "rename_job", "name": "Mine"}, base=1), 409, "conflict")
+    lower = {"kind": "set_placing", "runs": ["R12", "R13"], "changes": {"lift": -3}}
+    told = check_problem(edit(client, demo, lower, base=1), 409, "conflict")
     assert told["changes"] == ["changed lift of Skirting, door to door"]
     assert told["current"] == 2
-    mine = edit(client, demo, {"kind": "rename_job", "name": "Mine"}, base=told["current"]).json()
-    assert mine["job"]["name"] == "Mine"
-    assert mine["job"]["runs"][0]["placing"]["lift"] == 12
+    mine = edit(client, demo, lower, base=told["current"]).json()
+    assert [run["placing"]["lift"] for run in mine["job"]["runs"][:2]] == [-3, -3]
 
 
 def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:

@@ -110,8 +110,9 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
         here = path.at(places)
         bad = np.flatnonzero(reach >= 1)
         for group in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1) if len(bad) else []:
-            wide = float(places[min(group[-1] + 1, len(places) - 1)] - places[max(group[0] - 1, 0)])
-            if wide < _NOTHING:
+            begin = _boundary(cuts, path, float(places[group[0]]), float(places[max(group[0] - 1, 0)]))
+            end = _boundary(cuts, path, float(places[group[-1]]), float(places[min(group[-1] + 1, len(places) - 1)]))
+            if end - begin < _NOTHING:
                 # A curve that ends in a doubled control bends without bound over less than can be seen.
                 continue
             worst = int(group[np.argmax(reach[group])])
@@ -128,6 +129,14 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
 
 def _slack(cuts: Cuts, path: Path, at: float) -> float:
     return -float(cuts.placed.furthest(path.at(np.array([at])).bends)[0])
+
+
+def _boundary(cuts: Cuts, path: Path, inside: float, outside: float) -> float:
+    """Return where a pinch ends, between a place in it and one beside it."""
+    for _ in range(50):
+        middle = (inside + outside) / 2
+        inside, outside = (middle, outside) if -_slack(cuts, path, middle) >= 1 else (inside, middle)
+    return inside
 
 
 def _looked_at(path: Path) -> Array:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from itertools import pairwise
-from typing import Any, Literal
+from typing import Any, Final, Literal
 
 import numpy as np
 from scipy.interpolate import BSpline, CubicSpline, make_interp_spline
@@ -23,6 +23,9 @@ from slow_ribbon.core.spans import CordSpan, CurveSpan, Derivatives, ScrewSpan, 
 from slow_ribbon.core.splines import end_directions, halts, points_of, settled, sub_spline
 from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
+
+#: Weights further apart than this pull a curve together into points and leave nothing of its arithmetic.
+_MOST_WEIGHT: Final = 1e6
 
 
 def spans_of(leg: AnyLeg, begin: Point3, where: str = "") -> list[Span]:
@@ -195,6 +198,13 @@ def _spline(leg: CurveLeg, begin: Array, where: str) -> list[Span]:
             )
     if leg.weights is not None and (len(leg.weights) != count or min(leg.weights) <= 0 or not np.isfinite(leg.weights).all()):
         raise Refused(f"The curve needs a weight above nought for each of its {count} controls.", f"{where}.weights", "curve-weights")
+    if leg.weights is not None and max(leg.weights) > _MOST_WEIGHT * min(leg.weights):
+        raise Refused(
+            f"The weights of the curve go from {min(leg.weights):g} to {max(leg.weights):g}: more than a million times apart "
+            "they cannot be worked out.",
+            f"{where}.weights",
+            "curve-weights",
+        )
     spread = float(np.ptp(controls, axis=0).max())
     if spread <= WELD:
         raise Refused("All controls of this curve lie in one point: it has no length.", f"{where}.controls", "leg-zero")

@@ -153,7 +153,12 @@ class Jobs:
         """
         current = self.current(id)
         for _ in range(_TRIES):
-            made = change(self._document(id, current), None if current == base else self._document(id, base))
+            try:
+                was = None if current == base else self._document(id, base)
+            except Unknown:
+                # A revision that there is not says nothing of what was seen.
+                break
+            made = change(self._document(id, current), was)
             if made is None:
                 break
             with Session(self._engine) as session, session.begin():

@@ -103,7 +103,9 @@ function RunRows({ id }: { id: string }) {
             {" "}
             · {section.name === run.name ? "" : `${section.name} `}
             {sizeWords(section, units)} · {bed}
-            {rows[0] && `, ${rows[0].left} to the left of travel`}
+            {rows[0] && (
+              <span title="The edge of the section that lies to the left of travel">, {rows[0].left} left</span>
+            )}
           </span>
         </th>
         <td colSpan={2} className="whitespace-nowrap py-1.5 pt-4 pr-2 text-right text-pencil">
@@ -189,11 +191,12 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
   const end = Math.max(...all.map((point) => point[0]));
   const middle = (begin + end) / 2;
   const length = Math.max((end - begin) * along, high);
+  const scale = Math.min(along, (2 * high) / Math.max(top - low, 1));
+  const tall = row.bends.length ? Math.max(high, (top - low) * scale) : high;
   const place = ([x, y]: [number, number]): string => {
     // A piece that bends is drawn to one scale, as it lies.
     if (row.bends.length) {
-      const scale = Math.min(along, (2 * high) / Math.max(top - low, 1));
-      return `${((x - begin) * scale + 1).toFixed(1)} ${((top - y) * scale + 1).toFixed(1)}`;
+      return `${((x - begin) * scale + 1).toFixed(1)} ${((top - y) * scale + (tall - (top - low) * scale) / 2 + 1).toFixed(1)}`;
     }
     const px =
       x < middle ? Math.min((x - begin) * across, length / 2) : length - Math.min((end - x) * across, length / 2);
@@ -203,8 +206,8 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
   return (
     <svg
       width={EDGES + full + 4}
-      height={(row.bends.length ? 2 * high : high) + 4}
-      viewBox={`${-EDGES} -1 ${EDGES + full + 4} ${(row.bends.length ? 2 * high : high) + 4}`}
+      height={tall + 4}
+      viewBox={`${-EDGES} -1 ${EDGES + full + 4} ${tall + 4}`}
       role="img"
       aria-label={`The piece from above, its ${row.left} to the left of travel and its ${row.right} to the right`}
       className="block"
@@ -213,7 +216,7 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
         <text x={-5} y={8}>
           {row.left}
         </text>
-        <text x={-5} y={(row.bends.length ? 2 * high : high) + 1}>
+        <text x={-5} y={tall + 1}>
           {row.right}
         </text>
       </g>

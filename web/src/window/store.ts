@@ -4,6 +4,9 @@ import type { Between, Edit, JobShown, Point3, Problem } from "../api/client";
 import type { DraftLine } from "../drafting/draft";
 import type { Plane } from "../sheet/plane";
 
+/** Where this browser keeps whether single letters are keys. */
+const LETTERS = "slow-ribbon-single-letters";
+
 export type View = "plan" | "solid" | "cutting" | "section" | "library" | "bringin";
 
 /** A place on a line, wherever it is pointed at. */
@@ -150,8 +153,6 @@ export const useWindow = create<WindowState>((set) => ({
     ),
   set: (part) => set(part),
 }));
-
-const LETTERS = "slow-ribbon-single-letters";
 
 function lettersKept(): boolean {
   return localStorage.getItem(LETTERS) !== "off";
