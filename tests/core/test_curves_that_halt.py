@@ -19,7 +19,7 @@ from scipy.interpolate import BSpline
 from slow_ribbon.core.checks import run_checks
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.leg_spans import spans_of
-from slow_ribbon.core.legs import CurveLeg, StraightLeg
+from slow_ribbon.core.legs import AnyLeg, CurveLeg, StraightLeg
 from slow_ribbon.core.library import rectangle
 from slow_ribbon.core.line_faults import line_faults
 from slow_ribbon.core.run import FacingSide, Placing, Run
@@ -174,5 +174,5 @@ def test_curves_of_hostile_figures_stay_within_two_gigabytes() -> None:
 
 
 def test_a_straight_beside_a_halting_curve_meets_it_in_line() -> None:
-    legs = [CurveLeg(to=(3000, 1000, 0), controls=((0, 0, 0), (2000, 1000, 0))), StraightLeg(to=(5000, 1000, 0))]
+    legs: list[AnyLeg] = [CurveLeg(to=(3000, 1000, 0), controls=((0, 0, 0), (2000, 1000, 0))), StraightLeg(to=(5000, 1000, 0))]
     assert course_of(bent_line((0, 0, 0), legs)).count == 1

@@ -9,7 +9,8 @@ from typing import Any
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
-from slow_ribbon.core.job import Job
+from slow_ribbon.core.job import Job, job_from_data, job_to_text
+from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect, migrate
 from slow_ribbon.store.jobs import Jobs
 
@@ -31,6 +32,41 @@ def test_of_many_edits_of_one_revision_exactly_one_is_saved(client: TestClient) 
     for answer in answers:
         if answer.status_code == 409:
             assert answer.json()["changes"] == [f"renamed the job {won['job']['name']}"]
+
+
+def test_edits_of_different_fields_from_one_old_revision_are_all_saved(client: TestClient) -> None:
+    """Every window has seen revision 1 only; each says one field of its own, all at once, and every one of them stands."""
+    made = client.post("/api/jobs/file", content=job_to_text(ferry_house()), headers={"Content-Type": "application/json"})
+    id = made.json()["id"]
+    edits: list[dict[str, Any]] = [
+        {"kind": "set_row", "row": "I20", "changes": {"spacing": {"inset_start": 100}}},
+        {"kind": "set_row", "row": "I20", "changes": {"spacing": {"inset_end": 50}}},
+        {"kind": "set_row", "row": "I20", "changes": {"spacing": {"rule": {"centres": 2500}}}},
+        {"kind": "move_vertex", "line": "L4", "index": 0, "to": [-5000, None, None]},
+        {"kind": "move_vertex", "line": "L4", "index": 0, "to": [None, -7000, None]},
+        {"kind": "set_placing", "runs": ["R12"], "changes": {"facing": {"point": [6000, None, None]}}},
+        {"kind": "set_opening", "line": "L3", "opening": "O34", "changes": {"width": 1700}},
+        {"kind": "add_lines", "lines": [{"name": "new", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": [5, 0, 0]}]}]},
+    ]
+    start = threading.Barrier(len(edits))
+
+    def send(edit: dict[str, Any]) -> Any:
+        start.wait()
+        return client.post(f"/api/jobs/{id}/edits", json={"base": 1, "edits": [edit]})
+
+    with ThreadPoolExecutor(len(edits)) as pool:
+        answers = list(pool.map(send, edits))
+    assert [answer.status_code for answer in answers] == [200] * len(edits), [answer.text[:200] for answer in answers]
+    job = job_from_data(client.get(f"/api/jobs/{id}").json()["job"])
+    row = job.row("I20")
+    assert (row.spacing.inset_start, row.spacing.inset_end) == (100, 50)
+    assert getattr(row.spacing.rule, "centres", None) == 2500
+    assert job.line("L4").start[:2] == (-5000, -7000)
+    assert job.line("L3").openings[0].width == 1700
+    assert answers[-1].json()["made"] == [job.lines[-1].id]
+    # Of the same field the one that comes later is told, and what both touch in part too.
+    for late in (edits[0], {"kind": "remove", "ids": ["I20"]}):
+        assert client.post(f"/api/jobs/{id}/edits", json={"base": 1, "edits": [late]}).status_code == 409
 
 
 def test_windows_that_repeat_their_edit_on_top_all_get_through(client: TestClient) -> None:

@@ -8,13 +8,15 @@ from typing import Any
 from pydantic import BaseModel
 
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.measures import key
+from slow_ribbon.core.line import Line
+from slow_ribbon.core.measures import Formula, key
 
 
 def changed_fields(before: Job, after: Job) -> set[str]:
     """Return the paths of all fields that differ, ``R3.placing.lift`` say; a thing that is gone is its id alone.
 
-    Things that are new are left out: nobody else can have touched them.
+    Things that are new are left out: nobody else can have touched them. So is what only follows
+    something else: the geometry of a line that is made from others, a field with a formula.
     """
     found: set[str] = set()
     for name in ("name", "units", "origin", "notes"):
@@ -28,7 +30,19 @@ def changed_fields(before: Job, after: Job) -> set[str]:
             found.add(thing.id)
         else:
             _differences(thing.id, thing, other, found)
-    return found
+            if isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None:
+                own = (f"{thing.id}.start", f"{thing.id}.legs", f"{thing.id}.closed")
+                found = {path for path in found if not path.startswith(own)}
+    return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
+
+
+def _path_of(formula: Formula) -> str:
+    """Return the path of the field that follows a formula."""
+    group, _, rest = formula.field.partition(".")
+    if group != "points":
+        return f"{formula.thing}.{formula.field}"
+    point, _, axis = rest.partition(".")
+    return f"{formula.thing}.start.{axis}" if point == "0" else f"{formula.thing}.legs.{int(point) - 1}.to.{axis}"
 
 
 def overlap(first: Iterable[str], second: Iterable[str]) -> bool:
