@@ -36,7 +36,7 @@ def test_the_cutting_list_as_csv() -> None:
     assert cornice["section"] == "Cornice, sprung 38°"
     assert (cornice["long_point_mm"], cornice["short_point_mm"]) == ("5900.000", "5736.000")
     assert (cornice["begin_mitre_deg"], cornice["begin_bevel_deg"]) == ("31.619", "-33.863")
-    assert sum(int(row["quantity"]) for row in rows) == 65
+    assert sum(int(row["quantity"]) for row in rows) == 73
     rail = next(row for row in rows if row["tags"] == "SE7")
     assert cornice["bend"] == ""
     assert rail["bend"] == "straight 3800.000; arc 10681.415 up turn 180.000 radius 3400.000; straight 2400.000"

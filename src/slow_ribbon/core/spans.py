@@ -217,7 +217,11 @@ class CurveSpan:
         return np.asarray(places[part] + self._lengths(bounds[part], parameters))
 
     def at(self, s: Array) -> tuple[Array, Array, Array]:
-        points, first, second = self.curve(self.parameters(s))
+        return self.at_parameters(self.parameters(s))
+
+    def at_parameters(self, parameters: Array) -> tuple[Array, Array, Array]:
+        """Return what ``at`` does, at parameters (n,) of the curve."""
+        points, first, second = self.curve(parameters)
         speed = np.sqrt(np.einsum("ij,ij->i", first, first))[:, None]
         still = None
         if self.directions is not None:
@@ -227,7 +231,7 @@ class CurveSpan:
         along = np.einsum("ij,ij->i", second, tangents)[:, None]
         curvatures = (second - tangents * along) / speed**2
         if still is not None and self.directions is not None and still.any():
-            nearer_begin = np.asarray(s)[still] < self.length / 2
+            nearer_begin = parameters[still] < (self.knots[0] + self.knots[-1]) / 2
             tangents[still] = np.where(nearer_begin[:, None], self.directions[0], self.directions[1])
             curvatures[still] = 0.0
         return points, tangents, curvatures
@@ -239,6 +243,11 @@ class CurveSpan:
 
     def breaks(self) -> Array:
         return self._table[1]
+
+    @property
+    def bounds(self) -> Array:
+        """The parameters at the distances that ``breaks`` returns."""
+        return self._table[0]
 
 
 @dataclass(frozen=True)
@@ -349,26 +358,32 @@ def flattening(span: Span, chord_height: float, reach: float = 0.0) -> Array:
     if isinstance(span, ScrewSpan):
         bend = span.radius * (span.turn / span.length) ** 2
         return np.linspace(0.0, span.length, _chords(span.length * bend, 1 / bend, chord_height, reach) + 1)
-    directions = span.at(bounds)[1]
+    # A curve is halved by its parameter, which is at hand, and told in distances in the end.
+    curve = span if isinstance(span, CurveSpan) else None
+    look = curve.at_parameters if curve is not None else span.at
+    bounds = curve.bounds if curve is not None else bounds
+    places, directions, _ = look(bounds)
     active = np.ones(len(bounds) - 1, dtype=bool)
     for _ in range(48):
         which = np.flatnonzero(active)
         if not len(which) or len(bounds) + len(which) > MOST_PARTS:
             break
         middles = (bounds[which] + bounds[which + 1]) / 2
-        between = span.at(middles)[1]
+        met, between, _ = look(middles)
         turns = angle_between(directions[which], between) + angle_between(between, directions[which + 1])
-        sizes = bounds[which + 1] - bounds[which]
+        halves = (met - places[which], places[which + 1] - met)
+        sizes = sum((np.sqrt(np.einsum("ij,ij->i", half, half)) for half in halves), np.zeros(len(which)))
         radii = sizes / np.maximum(turns, 1e-12)
         heights = (radii + reach) * (1 - np.cos(np.minimum(turns, math.pi) / 2))
         rough = ((turns > STEP) | (heights > chord_height)) & (sizes > WELD)
         split = which[rough]
         bounds = np.insert(bounds, split + 1, middles[rough])
         directions = np.insert(directions, split + 1, between[rough], axis=0)
+        places = np.insert(places, split + 1, met[rough], axis=0)
         active = np.zeros(len(bounds) - 1, dtype=bool)
         moved = split + np.arange(len(split))
         active[moved] = active[moved + 1] = True
-    return bounds
+    return bounds if curve is None else curve.distances(bounds)
 
 
 def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:

@@ -19,7 +19,7 @@ from slow_ribbon.core.made import Offset, Walk
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.picture import PictureBody
 from slow_ribbon.core.row import BoxItem, RoundItem, RowBody, Seat
-from slow_ribbon.core.run import FacingPoint, FacingSide, Placing
+from slow_ribbon.core.run import Between, FacingPoint, FacingSide, Placing
 from slow_ribbon.core.spacing import EqualBays, FixedCentres, Spacing
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 
@@ -41,6 +41,10 @@ QUAY_END: Final[tuple[Flat, Flat]] = ((15950, -7580), (20800, -3200))
 RAMP: Final = [(17600, 5700, 900), (19500, 5700, 900), (19500, 1700, 560), (19500, 200, 560)]
 
 
+#: The end of the rail at the landing: along it, round its corner, and down to the floor.
+LANDING: Final[list[Point3]] = [(16900, 7400, 1850), (19500, 7400, 1850), (19500, 6300, 1850), (19500, 6300, 900)]
+
+
 def demo_files() -> dict[str, bytes]:
     """Return the files that the demo job refers to, by their names."""
     return {"survey-sheet-3.png": survey_sheet()}
@@ -57,6 +61,11 @@ def _legs(points: list[Flat], arc: tuple[Flat, Flat] | None = None, after: list[
         legs.append(ArcLeg(via=_place(arc[0]), to=_place(arc[1])))
     legs.extend(StraightLeg(to=_place(point)) for point in after or [])
     return tuple(legs)
+
+
+def _rounded(points: list[Point3], radius: float) -> tuple[AnyLeg, ...]:
+    """Return straight legs through points with every corner between them rounded."""
+    return tuple(StraightLeg(to=point, round=radius if number < len(points) else None) for number, point in enumerate(points, 1))
 
 
 def ferry_house() -> Job:
@@ -179,4 +188,12 @@ def _set_out_since() -> list[Edit]:
             line="L3",
             openings=(Opening(name="South door", at=3200, width=1800), Opening(name="North door", at=27181.4, width=1400)),
         ),
+        # Kept to the stretch from the south door round to the north door.
+        AddRuns(
+            section="S8", lines=("L3",), placing=Placing(facing=FacingPoint(point=MIDDLE), lift=1500), name="Notice rail",
+            stretches=(Between(after="O34", before="O35"),),
+        ),
+        # A tube bent out of its plane: to the right, then down.
+        AddLines(lines=(LineBody(name="Landing rail", start=LANDING[0], legs=_rounded(LANDING[1:], 120), frame="carried"),)),
+        AddRuns(section="S27", lines=("L37",), placing=Placing(facing=FacingSide(kind="right")), name="Landing rail"),
     ]  # fmt: skip

@@ -94,6 +94,8 @@ def wall_key(line: Line) -> str:
     return key_of("wall", line)
 
 
+#: Places of a profile that is drawn on the rod.
+_MOST_HEIGHTS = 5000
 #: A line with more legs than this, a brought-in contour say, is not told leg by leg.
 _MOST_LEGS = 3000
 
@@ -183,10 +185,13 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
 def _heights(course: Course, line: Line) -> list[Flat]:
     """Return (chainage, height) along a line that is not level, for its profile."""
     chainages, points = course.flattened(1.0)
-    if np.ptp(points[:, 2]) < 1e-6 or len(points) > 5000:
+    if np.ptp(points[:, 2]) < 1e-6:
         return []
     at, places = _from_start(course, chainages, points)
-    return [(chainage, place[2]) for chainage, place in zip(at, places, strict=True)]
+    profile = [(chainage, place[2]) for chainage, place in zip(at, places, strict=True)]
+    # A profile of more places than the rod has pixels is thinned, its ends kept.
+    step = 1 + len(profile) // _MOST_HEIGHTS
+    return profile if step == 1 else [*profile[:-1:step], profile[-1]]
 
 
 def place(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> Place:

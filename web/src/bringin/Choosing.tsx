@@ -102,6 +102,8 @@ export function Choosing({
       // A few are selected, to be worked on at once; thousands are left to be chosen among.
       const made = after.made ?? [];
       select(made.length > 200 ? [] : made);
+      // What has been added is done with; the door is open for another.
+      other();
       show("plan");
       set({ notice: `Added ${count(chosen.length, "line")} from ${drawing.file}.`, fit: useWindow.getState().fit + 1 });
     } catch (failed) {

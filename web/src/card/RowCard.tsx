@@ -104,7 +104,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
       />
       {ring ? (
         <p className="mt-1.5 text-pencil text-sm">
-          The line is closed and the row goes all the way round: it has no first and no last, and nothing is inset.
+          The line is closed: there is no first and no last, and nothing is inset.
         </p>
       ) : (
         <div className="mt-1.5">

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Edit, Section } from "../api/client";
 import { Pick, Tick, Words } from "../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../ui/fields";
-import { count, formatLength } from "../ui/figures";
+import { count, formatArea, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
@@ -88,7 +88,7 @@ export function SectionCard({ section }: { section: Section }) {
       </Setting>
       <Question>What it comes to</Question>
       <Setting label="Area">
-        <span className="figure">{Math.round(figures?.area ?? 0).toLocaleString("en-GB")} mm²</span>
+        <span className="figure">{formatArea(figures?.area ?? 0, units)}</span>
       </Setting>
       <Setting label="Round the outline">
         <span className="figure">{formatLength(figures?.perimeter ?? 0, units)}</span>

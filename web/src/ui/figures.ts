@@ -68,6 +68,12 @@ function decimal(value: number, places: number): string {
   return String(Number(value.toFixed(places)) + 0);
 }
 
+/** An area in the job's units: square millimetres, or square inches. */
+export function formatArea(mm2: number, units: Units): string {
+  if (units.system === "ft-in") return `${grouped((mm2 / (INCH * INCH)).toFixed(2))} in²`;
+  return `${grouped(String(Math.round(mm2)))} mm²`;
+}
+
 export function unitWord(units: Units): string {
   return { mm: "mm", m: "m", "ft-in": "ft-in" }[units.system ?? "mm"];
 }

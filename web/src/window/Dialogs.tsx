@@ -96,12 +96,12 @@ function Behind() {
 function Keys({ close }: { close: () => void }) {
   const letters = useWindow((state) => state.letters);
   return (
-    <Modal title="Keys" close={close} wide>
-      <div className="columns-2 gap-8">
+    <Modal title="Keys" close={close} widest>
+      <div className="columns-3 gap-7">
         {keyGroups.map(([name, keys]) => (
           <section key={name} className="mb-4 break-inside-avoid">
             <h3 className="mb-1 font-semibold text-sm">{name}</h3>
-            <dl className="grid grid-cols-[104px_1fr] gap-y-1 text-sm">
+            <dl className="grid grid-cols-[106px_1fr] gap-y-1 text-sm">
               {keys.map(([key, what]) => (
                 <div key={key} className="contents">
                   <dt>
@@ -118,7 +118,7 @@ function Keys({ close }: { close: () => void }) {
           </section>
         ))}
       </div>
-      <div className="flex items-center justify-between">
+      <div className="mt-3 flex items-center justify-between">
         <Tick label="Single letters are keys" checked={letters} set={setLetters} />
         <Button strong onClick={close}>
           Back to work
