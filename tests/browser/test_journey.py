@@ -164,15 +164,20 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_contain_text("would hold")
     page.get_by_role("button", name="Leave it").click()
+    expect(page.get_by_role("dialog")).not_to_be_visible()
+    centres = card.get_by_label("Centres")
+    centres.focus()
     page.keyboard.press("Escape")
+    expect(centres).not_to_be_focused()
 
     # 10. The cutting list: long points on the walls, short points round the pilaster's corner.
     page.keyboard.press("u")
+    expect(page.get_by_role("heading", name="Cutting list")).to_be_visible()
     cells = [[thin(text) for text in row.locator("td").all_text_contents()] for row in page.locator("tbody tr:has(svg)").all()]
     by_tag = {row[0]: row for row in cells}
-    # Tag, quantity, picture, long point, short point, on the line, begins, ends.
-    assert by_tag["S1"] == ["S1", "1", "", "6000", "5964", "6000", "bevel 45.0°", "bevel 45.0°"]
-    assert by_tag["S3"] == ["S3", "1", "", "2000", "2000", "2000", "bevel 45.0°", "bevel 45.0°"]
+    # Tag, quantity, picture (with the edges left and right of travel), long point, short point, on the line, begins, ends.
+    assert by_tag["S1"] == ["S1", "1", "bottomtop", "6000", "5964", "6000", "bevel 45.0°", "bevel 45.0°"]
+    assert by_tag["S3"] == ["S3", "1", "bottomtop", "2000", "2000", "2000", "bevel 45.0°", "bevel 45.0°"]
     with page.expect_download() as download:
         page.get_by_role("button", name="Hand over").click()
         page.get_by_role("link", name="Cutting list").click()

@@ -142,7 +142,7 @@ def test_openings_are_dragged_on_the_rod_and_runs_break_there(demo: Page) -> Non
     assert strip
     demo.mouse.click(strip["x"] + strip["width"] * 2200 / 46789, strip["y"] + 80)
     card(demo).get_by_role("button", name="Run along this stretch").click()
-    expect(demo.get_by_role("dialog")).to_contain_text("Only along stretch 1 between openings")
+    expect(demo.get_by_role("dialog")).to_contain_text("Only from D1 to D2, as chosen on the rod")
     demo.get_by_role("button", name="Make 1 run").click()
     expect(rod(demo)).to_contain_text("1 piece")
 
@@ -303,7 +303,7 @@ def test_a_fault_of_a_line_is_marked_and_mended_with_one_action(demo: Page) -> N
     dialog = demo.get_by_role("dialog")
     dialog.get_by_role("textbox", name="Walk").fill("3 m, right 90, 2 m, right 90, 3 m, right 90, 1990")
     dialog.get_by_role("button", name="Make the line").click()
-    expect(card(demo)).to_contain_text("ends 10.00 mm from its start without being closed")
+    expect(card(demo)).to_contain_text("ends 10 mm from its start without being closed")
     card(demo).get_by_role("button", name="Close it").click()
     expect(card(demo)).to_contain_text("closed · 4 corners")
     expect(card(demo)).not_to_contain_text("without being closed")
