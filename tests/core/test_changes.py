@@ -17,6 +17,9 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.follow import length_at
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.legs import ArcLeg
+from slow_ribbon.core.row import RoundItem
+from slow_ribbon.core.section import PointDatum
+from slow_ribbon.core.spacing import FixedCentres
 from slow_ribbon.core.tags import free_tag
 from slow_ribbon.demo import ferry_house
 
@@ -88,13 +91,13 @@ def test_a_new_kind_takes_over_what_the_old_had() -> None:
     job = apply(DEMO, read(one("set_row", row="I19", changes={"spacing": {"rule": {"most": 1700}}})))
     job = apply(job, read(one("set_row", row="I19", changes={"spacing": {"rule": {"kind": "fixed-centres"}}, "item": {"kind": "round"}})))
     row = job.row("I19")
-    assert (row.spacing.rule.kind, row.spacing.rule.centres, row.spacing.corners) == ("fixed-centres", 1700, "restart")  # type: ignore[union-attr]
-    assert (row.item.kind, row.item.diameter, row.item.height) == ("round", 90, 1150)  # type: ignore[union-attr]
+    assert row.spacing.rule == FixedCentres(centres=1700)
+    assert row.spacing.corners == "restart"
+    assert row.item == RoundItem(diameter=90, height=1150)
     job = apply(job, read(one("set_placing", runs=["R12"], changes={"datum": {"kind": "point", "x": 4}})))
     datum = job.run("R12").placing.datum
     # The section's own datum was its back foot, so the other coordinate is nought.
-    assert datum is not None
-    assert (datum.kind, datum.x, datum.y) == ("point", 4, 0)  # type: ignore[union-attr]
+    assert datum == PointDatum(x=4, y=0)
     leg = apply(DEMO, read(one("bend_leg", line="L1", leg=0, radius=2000))).line("L1").legs[0]
     assert isinstance(leg, ArcLeg)
     flipped = apply(

@@ -139,9 +139,9 @@ def _boundary(cuts: Cuts, path: Path, inside: float, outside: float) -> float:
     return inside
 
 
-def _looked_at(path: Path) -> Array:
+def _looked_at(path: Path, fine: float = 0.05) -> Array:
     """Return distances along a piece where its curvature is looked at: close to both sides of every jump, and between them."""
-    found = [path.flattened(0.05), np.linspace(0, path.length, 65)]
+    found = [path.flattened(fine), np.linspace(0, path.length, 65)]
     begin = 0.0
     for low, high, span in path.ranges():
         jumps = span.breaks()

@@ -185,7 +185,7 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
     course, placed = cuts.course, cuts.placed
     for i, path in course.paths.items():
 
-        def fibre(points: Array, i: int = i, path: Path = path) -> Array:
+        def fibre(points: Array, path: Path = path, i: int = i) -> Array:
             inside = placed.points(points)
             return fibre_lengths(path, inside, *cuts.path_fibres(i, inside))
 
