@@ -78,7 +78,8 @@ function useTyped(id: string, value: string, take: (text: string) => Promise<Pro
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const latest = useRef<string | null>(null);
-  const busy = useRef(false);
+  // The text on its way.
+  const busy = useRef<string | null>(null);
   const again = useRef(false);
   useEffect(() => () => void wrongFields.delete(id), [id]);
   const tell = (what: string | null) => {
@@ -92,22 +93,23 @@ function useTyped(id: string, value: string, take: (text: string) => Promise<Pro
     if (next === null) tell(null);
   };
   const work = async () => {
-    busy.current = true;
     do {
       again.current = false;
       const typed = latest.current;
       if (typed === null) break;
+      busy.current = typed;
       const problem = await take(typed);
       if (latest.current !== typed) continue;
-      if (problem) tell(problem.detail);
+      // What is asked back is answered in its dialog; left here, the text would ask again when the dialog takes the focus.
+      if (problem && problem.code !== "confirm-many") tell(problem.detail);
       else type(null);
     } while (again.current);
-    busy.current = false;
+    busy.current = null;
   };
   const commit = () => {
     if (latest.current === null) return;
-    if (busy.current) {
-      again.current = true;
+    if (busy.current !== null) {
+      again.current = latest.current !== busy.current;
       return;
     }
     if (latest.current.trim() === value) {
