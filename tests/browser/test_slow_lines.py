@@ -71,6 +71,21 @@ def test_figures_typed_one_after_the_other_all_stand(demo: Page, delay: int) -> 
 
 
 @delays
+def test_a_question_is_asked_once_and_what_is_left_changes_nothing(demo: Page, delay: int) -> None:
+    slowed(demo, delay)
+    pick(demo, "Bollard lights")
+    centres = card(demo).get_by_label("Centres")
+    was = centres.input_value()
+    centres.fill("0.1")
+    demo.keyboard.press("Enter")
+    demo.get_by_role("dialog").get_by_role("button", name="Leave it").click()
+    demo.wait_for_timeout(3 * delay)
+    expect(demo.get_by_role("dialog")).not_to_be_visible()
+    expect(centres).to_have_value(was)
+    expect(demo.get_by_role("button", name="Undo")).to_be_disabled()
+
+
+@delays
 def test_a_figure_typed_just_before_a_button_is_used(demo: Page, delay: int) -> None:
     slowed(demo, delay)
     pick(demo, "Quay edge")
