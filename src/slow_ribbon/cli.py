@@ -20,6 +20,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job, job_from_text, job_to_text
 from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.core.solve import solve
+from slow_ribbon.core.told import plain
 from slow_ribbon.core.units import parse_length
 
 DATABASE = "SLOW_RIBBON_DATABASE"
@@ -128,7 +129,7 @@ def _import(wanted: argparse.Namespace) -> int:
     bodies = line_bodies(found, None, origin, wanted.file.name, sha256(data).hexdigest())
     job = apply(Job(name=wanted.file.stem[:120] or "Drawing"), AddLines(lines=tuple(bodies), origin=origin))
     for note in drawing.notes:
-        print(f"slow-ribbon: {note}", file=sys.stderr)
+        print(f"slow-ribbon: {plain(note)}", file=sys.stderr)
     if drawing.unread:
         print(f"slow-ribbon: not read: {unread_words(drawing)}", file=sys.stderr)
     sys.stdout.write(job_to_text(job))

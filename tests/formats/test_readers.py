@@ -21,6 +21,7 @@ from PIL import Image
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line, LineBody
+from slow_ribbon.core.told import plain
 from slow_ribbon.formats.apart import Stopped, kind_of, read_apart, read_picture_apart
 from slow_ribbon.formats.drawing import Drawing, find_lines, line_bodies, site_origin
 from slow_ribbon.formats.dxf import read_dxf
@@ -164,7 +165,8 @@ def test_meshes_give_the_edges_that_trimesh_finds(kind: str, tmp_path: Path) -> 
     assert ours == pytest.approx(section.length - 2000, rel=1e-6)
     assert len(tube) == 2
     assert (
-        drawing.notes[0] == f"{len(theirs.faces)} faces in 1 object, from height {theirs.bounds[0, 2]:.0f} to {theirs.bounds[1, 2]:.0f} mm."
+        plain(drawing.notes[0]) == f"{len(theirs.faces)} faces in 1 object, "
+        f"from height {theirs.bounds[0, 2]:.0f} mm to {theirs.bounds[1, 2]:.0f} mm."
     )
 
 

@@ -14,6 +14,7 @@ import trimesh
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.shape import Indices
+from slow_ribbon.core.told import figure
 from slow_ribbon.formats.drawing import Drawing, Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
 
@@ -73,7 +74,8 @@ def _edges(mesh: trimesh.Trimesh, kind: str, objects: int, options: Options) -> 
         if not np.array_equal(begin, end):
             edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {level:.0f} mm")
     edges.notes.append(
-        f"{len(mesh.faces):,} faces in {objects} {'object' if objects == 1 else 'objects'}, from height {low:.0f} to {high:.0f} mm."
+        f"{len(mesh.faces):,} faces in {objects} {'object' if objects == 1 else 'objects'}, "
+        f"from height {figure(low, 0)} to {figure(high, 0)}."
     )
     return edges.drawing(UNIT_NAMES[unit], gltf or options.unit is not None)
 

@@ -20,6 +20,7 @@ from slow_ribbon.formats.options import Options
 from slow_ribbon.service.bench import Joining
 from slow_ribbon.service.jobs import FOR_EVER, AtBench
 from slow_ribbon.service.shown import JobShown
+from slow_ribbon.service.told import Told, told_parts
 
 router = APIRouter()
 
@@ -49,7 +50,7 @@ class DrawingRead(BaseModel):
     curves: int
     layers: list[LayerFigures]
     unread: str
-    notes: list[str]
+    notes: list[Told]
     openings: int
     far_away: bool
 
@@ -174,7 +175,7 @@ def _read(content: str, name: str, drawing: Drawing) -> DrawingRead:
         curves=len(drawing.curves),
         layers=layers,
         unread=unread_words(drawing),
-        notes=list(drawing.notes),
+        notes=[told_parts(note) for note in drawing.notes],
         openings=len(drawing.openings),
         far_away=site_origin(drawing) != (0.0, 0.0, 0.0),
     )

@@ -1201,7 +1201,7 @@ export interface components {
             /** Unread */
             unread: string;
             /** Notes */
-            notes: string[];
+            notes: (string | components["schemas"]["ToldLength"])[][];
             /** Openings */
             openings: number;
             /** Far Away */

@@ -15,7 +15,7 @@ import {
 import { Button, Tick, Words } from "../ui/choices";
 import { figuresTaken, LengthField } from "../ui/fields";
 import { count, fieldLength, formatLength } from "../ui/figures";
-import { JobId, useChanges, useShown, useUnits } from "../window/job";
+import { JobId, useChanges, useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { Going } from "./Going";
 import { HowRead } from "./HowRead";
@@ -42,6 +42,7 @@ export function Choosing({
   const id = useContext(JobId);
   const shown = useShown();
   const units = useUnits();
+  const tell = useTold();
   const { take } = useChanges();
   const { show, set, select } = useWindow();
   const names = drawing.layers.map((layer) => layer.name);
@@ -151,7 +152,7 @@ export function Choosing({
             {!drawing.unit_known && " (the file does not say; taken as such)"}
             {drawing.far_away && " · far from nought: its place on the site is kept in the job"}
           </p>
-          {drawing.notes.map((note) => (
+          {drawing.notes.map(tell).map((note) => (
             <p key={note} className="mt-1 text-pencil text-sm">
               {note}
             </p>

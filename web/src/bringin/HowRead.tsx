@@ -106,7 +106,7 @@ function Columns({
   options: ReadOptions;
   change: (part: ReadOptions) => void;
 }) {
-  const told = drawing.notes.map((note) => /set apart by (\w+): (.*)\.$/.exec(note)).find(Boolean);
+  const told = drawing.notes.map((note) => /set apart by (\w+): (.*)\.$/.exec(note.join(""))).find(Boolean);
   const names = (options.columns ?? (told?.[2]?.split(", ") as Column[] | undefined) ?? []) as Column[];
   const delimiter = { commas: ",", semicolons: ";", tabs: "tab", spaces: "space" }[told?.[1] ?? "commas"] ?? ",";
   return (
