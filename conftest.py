@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import os
-import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
 
 import pytest
 from fastapi.testclient import TestClient
+from fresh import fresh_database
 from hypothesis import HealthCheck, settings
-from sqlalchemy import create_engine, text
-from sqlalchemy.engine import make_url
 
 from slow_ribbon.core.library import rectangle
 from slow_ribbon.core.section import Section
 from slow_ribbon.service.app import create_app
-from slow_ribbon.store.database import connect, migrate
 
 # The same examples every time, so that a change is judged by what it changes; new ones where they are asked for.
 settings.register_profile(
@@ -37,23 +33,6 @@ def cluster() -> str:
     return address
 
 
-@contextmanager
-def fresh_database(cluster: str) -> Iterator[str]:
-    """Yield the address of a fresh database, its tables made, and drop it afterwards."""
-    name = f"test_{uuid.uuid4().hex[:12]}"
-    admin = create_engine(make_url(cluster).set(drivername="postgresql+psycopg"), isolation_level="AUTOCOMMIT")
-    with admin.connect() as connection:
-        connection.execute(text(f"CREATE DATABASE {name}"))
-    address = make_url(cluster).set(database=name).render_as_string(hide_password=False)
-    engine = connect(address)
-    migrate(engine)
-    engine.dispose()
-    yield address
-    with admin.connect() as connection:
-        connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
-    admin.dispose()
-
-
 @pytest.fixture
 def database(cluster: str) -> Iterator[str]:
     """The address of a fresh database, its tables made."""
@@ -71,7 +50,7 @@ def shared_database(cluster: str) -> Iterator[str]:
 @pytest.fixture
 def client(database: str) -> Iterator[TestClient]:
     """A client of a service on a fresh database."""
-    with TestClient(create_app(database), raise_server_exceptions=False) as found:
+    with TestClient(create_app(database), "http://127.0.0.1", raise_server_exceptions=False) as found:
         yield found
 
 

@@ -6,5 +6,14 @@ import { defineConfig } from "vite";
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { chunkSizeWarningLimit: 1200, assetsInlineLimit: 0 },
-  server: { proxy: { "/api": process.env.SLOW_RIBBON ?? "http://127.0.0.1:8000" } },
+  server: {
+    proxy: {
+      "/api": {
+        target: process.env.SLOW_RIBBON ?? "http://127.0.0.1:8000",
+        changeOrigin: true,
+        // The service takes changes only from its own pages, which these are, at another port.
+        configure: (proxy) => proxy.on("proxyReq", (request) => request.removeHeader("origin")),
+      },
+    },
+  },
 });

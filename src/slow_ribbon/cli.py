@@ -12,6 +12,7 @@ import socket
 import sys
 from hashlib import sha256
 from pathlib import Path
+from typing import Any, get_args
 
 from pydantic import ValidationError
 
@@ -22,6 +23,7 @@ from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.core.solve import solve
 from slow_ribbon.core.told import plain
 from slow_ribbon.core.units import parse_length
+from slow_ribbon.formats.options import Column, Decimal, Delimiter, Encoding, NoHeight
 
 DATABASE = "SLOW_RIBBON_DATABASE"
 
@@ -65,24 +67,64 @@ def _parser() -> argparse.ArgumentParser:
         bringing.add_argument("--sharp", type=float, default=30.0, help="least angle of a mesh's edges, degrees (default 30)")
         bringing.add_argument("--cut-at", help="height of a mesh's level cut (default half way up)")
         bringing.add_argument("--upright", choices=("y", "z"), help="axis of a mesh that points up")
+        for said, ways, told in (
+            ("--encoding", get_args(Encoding), "encoding of a list of points"),
+            ("--delimiter", get_args(Delimiter), "what sets its columns apart"),
+            ("--decimal", get_args(Decimal), "its decimal mark"),
+        ):
+            bringing.add_argument(said, choices=ways, help=told)
+        names = ", ".join(get_args(Column))
+        bringing.add_argument("--columns", metavar="NAMES", help=f"what its columns hold, with commas between: {names}")
+        bringing.add_argument("--header", action=argparse.BooleanOptionalAction, help="whether the line above its first point names them")
+        bringing.add_argument(
+            "--no-height",
+            choices=get_args(NoHeight),
+            default="along",
+            help="those without one: along the line (default), left out, at a level",
+        )
+        bringing.add_argument("--no-height-level", default="0", help="that level (default 0)")
         bringing.add_argument("--order", choices=("file", "code"), default="code", help="how points are joined (default by code)")
         bringing.add_argument("--storey", choices=("floor", "ceiling"), default="floor", help="level of an IFC model's lines")
         bringing.set_defaults(action=_import)
 
     serving = actions.add_parser("serve", help="serve the application")
-    serving.add_argument("--host", default="127.0.0.1")
+    serving.add_argument("--host", default="127.0.0.1", help="address to listen at; only this machine's own unless --allow-network")
+    serving.add_argument(
+        "--allow-network", action="store_true", help="listen at an address of the network: all who reach it can read and change every job"
+    )
+    serving.add_argument(
+        "--allow-host", action="append", default=[], dest="hosts", metavar="NAME", help="answer under this name too; may be repeated"
+    )
+    serving.add_argument("--processes", type=int, default=1, help="service processes that share the work (default 1)")
+    serving.add_argument("--backups", type=Path, metavar="FOLDER", help="make a backup every night into this folder, kept for 14 days")
+    serving.add_argument("--no-request-log", action="store_true", help="log only what goes wrong, not a line of JSON for every request")
     serving.add_argument("--port", type=int, default=0, help="0 (default) takes a free one")
-    serving.add_argument("--database", default=os.environ.get(DATABASE), help=f"postgresql:// address; default ${DATABASE}")
+    _add_database(serving)
     serving.add_argument("--web", type=Path, default=_built_web(), help="folder of the built interface")
     serving.set_defaults(action=_serve)
 
     loading = actions.add_parser("load-demo", help="put the demo job into the database if it is not there")
-    loading.add_argument("--database", default=os.environ.get(DATABASE), help=f"postgresql:// address; default ${DATABASE}")
+    _add_database(loading)
     loading.set_defaults(action=_load_demo)
+
+    backing = actions.add_parser("backup", help="write all jobs, revisions, originals and pictures into one file")
+    backing.add_argument("file", type=Path, metavar="FILE")
+    _add_database(backing)
+    backing.set_defaults(action=_backup)
+
+    restoring = actions.add_parser("restore", help="fill an empty database from a backup")
+    restoring.add_argument("file", type=Path, metavar="FILE")
+    _add_database(restoring)
+    restoring.set_defaults(action=_restore)
 
     writing = actions.add_parser("demo", help="print the demo as a job file")
     writing.set_defaults(action=_demo)
     return parser
+
+
+def _add_database(parser: argparse.ArgumentParser) -> None:
+    told = f"postgresql:// address without a password; default ${DATABASE}, which may have one"
+    parser.add_argument("--database", help=told)
 
 
 def _built_web() -> Path:
@@ -119,7 +161,11 @@ def _import(wanted: argparse.Namespace) -> int:
     data = _read(wanted.file)
     cut = parse_length(wanted.cut_at) if wanted.cut_at is not None else None
     try:
-        options = Options(unit=wanted.unit, sharp=wanted.sharp, level=cut, upright=wanted.upright, order=wanted.order, storey=wanted.storey)
+        options = Options(
+            unit=wanted.unit, sharp=wanted.sharp, level=cut, upright=wanted.upright, encoding=wanted.encoding, delimiter=wanted.delimiter,
+            decimal=wanted.decimal, columns=wanted.columns.split(",") if wanted.columns else None, header=wanted.header, order=wanted.order,
+            no_height=wanted.no_height, no_height_level=parse_length(wanted.no_height_level), storey=wanted.storey,
+        )  # fmt: skip
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         raise Refused(f"{first['msg']}.", ".".join(str(part) for part in first["loc"]), "option") from error
@@ -149,19 +195,62 @@ def _ready_database(wanted: argparse.Namespace) -> str:
 
     from slow_ribbon.store.database import connect, migrate
 
-    if not wanted.database:
-        raise Refused(f"No database is named: set {DATABASE} or give --database. script/demo does it all.", "database", "database")
-    engine = connect(wanted.database)
+    address = _database(wanted)
+    engine = connect(address)
     try:
         migrate(engine)
     except OperationalError as error:
-        why = str(error.orig).strip().splitlines()[0]
-        raise Refused(
-            f"The database does not answer: {why}. Start it (script/demo starts its own) and try again.", "database", "database"
-        ) from error
+        raise _no_answer(error) from error
     finally:
         engine.dispose()
-    return str(wanted.database)
+    return address
+
+
+def _database(wanted: argparse.Namespace) -> str:
+    from sqlalchemy.engine import make_url
+    from sqlalchemy.exc import ArgumentError
+
+    given = wanted.database
+    try:
+        if given and make_url(given).password:
+            raise Refused(
+                f"Other users of this machine can read what stands on a command line: give an address with a password in ${DATABASE}.",
+                "database",
+                "database",
+            )
+    except ArgumentError:
+        # That it is no address is told where it is used.
+        pass
+    address = given or os.environ.get(DATABASE)
+    if not address:
+        raise Refused(f"No database is named: set {DATABASE} or give --database. script/demo does it all.", "database", "database")
+    return str(address)
+
+
+def _backup(wanted: argparse.Namespace) -> int:
+    from slow_ribbon.store.backup import back_up
+
+    back_up(_ready_database(wanted), wanted.file)
+    print(f"All of it is in {wanted.file} ({wanted.file.stat().st_size / 1e6:.1f} MB).")
+    return 0
+
+
+def _restore(wanted: argparse.Namespace) -> int:
+    from sqlalchemy.exc import OperationalError
+
+    from slow_ribbon.store.backup import restore
+
+    try:
+        restore(_database(wanted), wanted.file)
+    except OperationalError as error:
+        raise _no_answer(error) from error
+    print(f"Restored from {wanted.file}.")
+    return 0
+
+
+def _no_answer(error: Any) -> Refused:
+    why = str(error.orig).strip().splitlines()[0]
+    return Refused(f"The database does not answer: {why}. Start it (script/demo starts its own) and try again.", "database", "database")
 
 
 def _load_demo(wanted: argparse.Namespace) -> int:
@@ -185,26 +274,35 @@ def _load_demo(wanted: argparse.Namespace) -> int:
 
 
 def _serve(wanted: argparse.Namespace) -> int:
-    import uvicorn
+    from slow_ribbon.service.guard import is_loopback
+    from slow_ribbon.service.serving import Served, serve
 
-    from slow_ribbon.service.app import create_app
-
+    if not is_loopback(wanted.host) and not wanted.allow_network:
+        raise Refused(
+            f"{wanted.host} can be reached from other machines, and there is no sign-in yet: everyone there could read and change every "
+            "job. Say --allow-network if that is meant.",
+            "host",
+            "network",
+        )
+    if not 1 <= wanted.processes <= 64:
+        raise Refused("There can be 1 to 64 processes.", "processes", "processes")
     database = _ready_database(wanted)
     if not (wanted.web / "index.html").is_file():
         raise Refused(f"The interface is not built: {wanted.web} holds no index.html. script/setup builds it.", "web", "web")
-    app = create_app(database, wanted.web)
-    listener = socket.socket(socket.AF_INET6 if ":" in wanted.host else socket.AF_INET)
+    # Accepted connections take the protocol from the listener; without it they would wait before each small answer.
+    listener = socket.socket(socket.AF_INET6 if ":" in wanted.host else socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((wanted.host, wanted.port))
     except (OSError, OverflowError) as error:
         raise Refused(f"Port {wanted.port} on {wanted.host} cannot be used: {error}. Give another with --port.", "port", "port") from error
     # Who comes as soon as the address is told waits until the application answers, and is not turned away.
-    listener.listen(128)
+    listener.listen(512)
     host, port = listener.getsockname()[:2]
-    print(f"Slow Ribbon is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
-    config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=5)
-    uvicorn.Server(config).run(sockets=[listener])
+    shown = f"[{host}]" if ":" in host else host
+    print(f"Slow Ribbon is at http://{shown}:{port}/  (Ctrl-C stops it)", flush=True)
+    hosts = [*wanted.hosts, *([] if is_loopback(wanted.host) else [host, socket.gethostname()])]
+    serve(Served(database, str(wanted.web), hosts, str(wanted.backups or ""), not wanted.no_request_log), listener, wanted.processes)
     return 0
 
 

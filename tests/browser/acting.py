@@ -38,3 +38,10 @@ def middle_of(mark: Locator) -> tuple[float, float]:
     box = mark.bounding_box()
     assert box
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def behind(page: Page) -> None:
+    """Let a window no longer hear of what others do, as on a line that breaks just then."""
+    page.route("**/events", lambda route: route.abort())
+    page.reload()
+    expect(page.get_by_role("navigation", name="Job sheet")).to_be_visible()

@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import re
-import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
 from hashlib import sha256
-from pathlib import Path
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+from served import load_demo, served
 
 from slow_ribbon.demo import demo_files, ferry_house
 from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Jobs
 
-ROOT = Path(__file__).parents[2]
-COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
 # A busy machine may take its time; what is right in the end is right.
 expect.set_options(timeout=30_000)
 
@@ -46,18 +42,6 @@ def browser() -> Iterator[Browser]:
 
 
 @contextmanager
-def served(database: str) -> Iterator[str]:
-    """Serve the application on a database and yield its address."""
-    process = subprocess.Popen([COMMAND, "serve", "--database", database], stdout=subprocess.PIPE, text=True)
-    assert process.stdout is not None
-    found = re.search(r"http://[\d.:]+", process.stdout.readline())
-    assert found
-    yield found.group()
-    process.kill()
-    process.wait()
-
-
-@contextmanager
 def opened(browser: Browser, address: str) -> Iterator[Page]:
     """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
@@ -73,8 +57,8 @@ def opened(browser: Browser, address: str) -> Iterator[Page]:
 @pytest.fixture
 def address(database: str) -> Iterator[str]:
     """The address of a service with the demo, on a database of its own."""
-    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
-    with served(database) as found:
+    load_demo(database)
+    with served(database) as (found, _):
         yield found
 
 
@@ -88,7 +72,7 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
 @pytest.fixture(scope="session")
 def shared_address(shared_database: str) -> Iterator[str]:
     """The address of a service that tests share, each with a job of its own."""
-    with served(shared_database) as found:
+    with served(shared_database) as (found, _):
         yield found
 
 

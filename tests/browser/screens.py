@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from itertools import pairwise
 from pathlib import Path
 
@@ -9,6 +10,7 @@ import ezdxf
 import trimesh
 from acting import pick, sheet
 from playwright.sync_api import Page, expect
+from served import ROOT
 
 from slow_ribbon.demo.ferry_house import NORTH_WEST, QUAY, SOUTH_EAST
 
@@ -184,3 +186,15 @@ def test_elevation(page: Page) -> None:
     pick(page, "Quay gate")
     page.keyboard.press(".")
     shoot(page, "elevation", 800)
+
+
+def test_saying_columns(page: Page) -> None:
+    page.goto("/")
+    page.get_by_placeholder("Name of a new job").fill("Quay survey")
+    page.get_by_role("button", name="Start a job").click()
+    expect(sheet(page)).to_be_visible()
+    page.keyboard.press("b")
+    page.get_by_label("Drawing file").set_input_files(ROOT / "docs" / "examples" / "quay-survey.csv")
+    expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
+    page.get_by_label(re.compile("Column 5")).click()
+    shoot(page, "saying-columns")

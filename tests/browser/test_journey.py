@@ -9,7 +9,7 @@ from pathlib import Path
 
 import ezdxf
 import pytest
-from acting import middle_of
+from acting import behind, middle_of
 from playwright.sync_api import Page, expect
 
 from slow_ribbon.core.job import job_from_text
@@ -204,6 +204,7 @@ def test_two_windows_on_one_job(page: Page) -> None:
     page.goto("/job/kestrel-slip")
     other = page.context.new_page()
     other.goto("/job/kestrel-slip")
+    behind(page)
     for window, name in ((other, "Theirs"), (page, "Mine")):
         window.get_by_label("Name of the job").fill(name)
         window.keyboard.press("Enter")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from acting import card, pick, saved, sheet
+from acting import behind, card, pick, saved, sheet
 from playwright.sync_api import Browser, Page, expect
 
 #: Every request waits before it is sent and its answer before it arrives, each for a time of its own, so that answers overtake one another.
@@ -122,6 +122,7 @@ def opened_again(browser: Browser, page: Page) -> Page:
 
 
 def test_two_windows_edit_different_fields_without_a_question_and_the_same_with_one(browser: Browser, demo: Page) -> None:
+    behind(demo)
     other = opened_again(browser, demo)
     for window in (demo, other):
         pick(window, "Bollard lights")
@@ -210,7 +211,7 @@ def test_looking_at_the_plan_while_a_file_is_chosen_from_keeps_the_choices(demo:
     expect(demo.get_by_role("button", name="Add 2 lines")).to_be_visible()
     demo.get_by_role("checkbox", name="FENCE", exact=True).last.uncheck()
     expect(demo.get_by_role("button", name="Add 1 line")).to_be_visible()
-    demo.locator("main").click(position={"x": 300, "y": 300})
+    demo.locator("main").click(position={"x": 30, "y": 560})
     demo.keyboard.press("p")
     expect(demo.locator("svg[aria-label=Plan]")).to_be_visible()
     demo.keyboard.press("b")

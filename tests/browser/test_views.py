@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import card, middle_of, pick, rod, saved, sheet
+from acting import behind, card, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 
 
@@ -261,6 +261,7 @@ def test_the_other_window_drops_its_own_change(page: Page) -> None:
     page.goto("/job/kestrel-slip")
     other = page.context.new_page()
     other.goto("/job/kestrel-slip")
+    behind(page)
     pick(other, "Skirting, south-east")
     other.keyboard.press("h")
     saved(other, 1)

@@ -21,9 +21,10 @@ from slow_ribbon.core.line import Line, Opening
 from slow_ribbon.core.linecheck import check_line
 from slow_ribbon.core.mitre import Cuts
 from slow_ribbon.core.run import Between, FacingPoint, Placing, Run, faces_right, run_course
-from slow_ribbon.core.section import Section
+from slow_ribbon.core.section import Section, section_shape
 from slow_ribbon.core.solid import piece_solid, run_solid, run_surface
 from slow_ribbon.core.solve import solve_run
+from slow_ribbon.core.spans import run_on
 from slow_ribbon.core.told import plain
 
 SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
@@ -53,6 +54,33 @@ def test_bent_runs_are_watertight_and_their_pieces_fill_them(path: Line, section
     outward = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     turned = np.einsum("ij,ij->i", outward, surface.normals[surface.faces[:, 0]])
     assert np.mean(turned > -1e-6) > 0.995
+
+
+@settings(max_examples=25)
+@given(bent_lines(), sections(), placings(), st.data())
+def test_places_on_a_piece_are_those_of_its_spans_and_what_is_carried_along_it_ends_in_its_cuts(
+    path: Line, section: Section, placing: Placing, data: st.DataObject
+) -> None:
+    cuts = run_cuts(path, section, placing)
+    assume(not any(check.severity == "fault" for check in run_checks(Run(id="R1", name="r", tag="A", line="L1", section="S1"), cuts)))
+    points = cuts.placed.points(section_shape(section).flat().points)
+    for i, piece in cuts.course.paths.items():
+        # Beyond its ends too, where it keeps the bend it ends with.
+        s = np.array(data.draw(st.lists(st.floats(-0.2, 1.2), min_size=1, max_size=9))) * piece.length
+        here, begin = piece.at(s), np.cumsum([0.0, *(span.length for span in piece.spans)])
+        for k, at in enumerate(s):
+            number = min(int(np.searchsorted(begin[1:-1], at + piece.low, side="right")), len(piece.spans) - 1)
+            place, along, bend = (one[0] for one in run_on(piece.spans[number], np.array([at + piece.low - begin[number]])))
+            assert np.allclose(here.points[k], place, atol=1e-6)
+            assert np.allclose(here.tangents[k], along, atol=1e-9)
+            assert np.allclose(here.bends[k], [bend @ here.rights[k], bend @ here.ups[k]], atol=1e-9)
+        carried = cuts.carried(i, points)
+        for ring, plane, corner in ((0, cuts.planes_begin, cuts.course.starts), (-1, cuts.planes_end, cuts.course.ends)):
+            assert np.abs((carried.points[ring] - corner[i]) @ plane[i]).max() < 1e-6
+        # Between its cuts the section is the section, square to travel, as far as nothing leans.
+        if cuts.ends_straight(i, False) and cuts.ends_straight(i, True):
+            for ring, place in zip(carried.points[1:-1], piece.at_chords.points[1:-1], strict=True):
+                assert np.allclose(np.hypot(*(ring - place).T[:2]) ** 2 + (ring - place).T[2] ** 2, (points**2).sum(axis=1), atol=1e-6)
 
 
 @settings(max_examples=60)

@@ -10,7 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 from making import bent_line
 from scipy.integrate import IntegrationWarning, quad
@@ -70,6 +70,8 @@ def halting(draw: st.DrawFn) -> list[Point]:
 
 
 @given(halting())
+@example([(0.0, 101.0, 0.0), (0.0, 101.0, 0.0), (0.0, 0.0, 0.0), (0.0, 0.062, 0.0)])
+@example([(-2602.0, 0.0, 0.0), (-2602.0, 0.0, 0.0), (-1569.0, 0.0, 0.0), (1063.0, 0.0, 0.0), (1042.0, 0.0, 0.0)])
 def test_their_lengths_are_those_of_quadrature_and_their_tangents_limits(controls: list[Point]) -> None:
     chords = [math.dist(a, b) for a, b in pairwise(controls)]
     assume(max(chords) > 100 and math.dist(controls[0], controls[-1]) > 1)
@@ -86,12 +88,15 @@ def test_their_lengths_are_those_of_quadrature_and_their_tangents_limits(control
         assert np.linalg.norm(tangents, axis=1) == pytest.approx(np.ones(len(s)), abs=1e-9)
         assert places[0] == pytest.approx(at, abs=2e-3)
         at = places[len(s) // 2 - 1]
+        assert len(flattening(span, 0.2)) <= MOST_PARTS + 1
+        if not all(chord < 1e-3 or chord > 20 for chord in chords):
+            # A handle that is short but not nothing turns the curve within nanometres.
+            continue
         # The tangent is the limit of the chords.
         near = span.at(np.array([0.0, 1e-6, span.length - 1e-6, span.length]))
         for a, b, end in ((0, 1, 0), (2, 3, 3)):
             chord = near[0][b] - near[0][a]
             assert np.linalg.norm(chord / np.linalg.norm(chord) - near[1][end]) < 0.25
-        assert len(flattening(span, 0.2)) <= MOST_PARTS + 1
     assert at == pytest.approx(np.array(controls[-1]), abs=2e-3)
 
 

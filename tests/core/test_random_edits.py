@@ -150,7 +150,7 @@ def tell(refused: Refused) -> None:
 @settings(max_examples=35)
 @given(st.sampled_from(["empty", "demo"]), st.lists(edits, max_size=14))
 def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[dict[str, Any]]) -> None:
-    job, solver = Job(name="Any") if begin == "empty" else ferry_house(), Solver()
+    job, solver, solved = Job(name="Any") if begin == "empty" else ferry_house(), Solver(), None
     for plain in sequence:
         wanted = read(plain)
         before = job.model_dump_json()
@@ -163,7 +163,7 @@ def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[di
         assert told
         job = changed
         check_job(job)
-        solved = solver.solve(job)
+        solved = solver.solve(job, solved)
         for run in solved.runs.values():
             assert np.isfinite(run.cuts.long_points).all()
             assert np.isfinite(run.surface().vertices).all()
@@ -171,7 +171,7 @@ def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[di
     # What was remembered from edit to edit is what solving from nothing gives, and the file brings it all back.
     opened = job_from_text(job_to_text(job))
     assert opened == job
-    fresh, kept = solve(opened), solver.solve(job)
+    fresh, kept = solve(opened), solver.solve(job, solved)
     for id, run in fresh.runs.items():
         assert kept.runs[id].key == run.key
         assert kept.runs[id].checks == run.checks

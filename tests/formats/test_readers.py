@@ -97,10 +97,6 @@ def test_svg_is_what_svgpathtools_says(tmp_path: Path) -> None:
     assert all(line.closed for line in lines_of(drawing, None, 0.01))
     # An SVG's y runs down, the job's up.
     assert drawing.ends[:, 1].max() <= 0
-    bomb = '<!DOCTYPE s [<!ENTITY a "x">' + "".join(f'<!ENTITY b{n} "{"&a;" * 9}">' for n in range(9)) + "]>" + SVG
-    assert refusal(saved(bomb.encode(), path)).code == "xml-entities"
-    outside = '<!DOCTYPE s [<!ENTITY a SYSTEM "file:///etc/passwd">]>' + SVG.replace("hall", "&a;")
-    assert refusal(saved(outside.encode(), path)).code == "xml-entities"
     assert refusal(saved(b"<html/>", path)).code == "not-an-svg"
 
 
@@ -139,7 +135,7 @@ def test_points_are_joined_by_code_and_their_columns_recognised(tmp_path: Path) 
     wanted = Options(columns=("east", "north", "code"), delimiter="space", header=False)
     assert read_apart(plain, wanted).layers == ("A",)
     for text, where in (
-        ("1,2,3,4,A\n2,3,4\n", "row 2"),
+        ("1,2,3,4,A\n2,3\n3,4,5,6,A\n4,5,6\n", "row 2"),
         ("1,2,3,4,A\n2,x,4,5,A\n", "row 2, column 2"),
         ("a,b\nc,d\n", "columns"),
         ("\n\n", "file"),

@@ -88,6 +88,48 @@ def test_doubled_edges_count_once_and_points_on_straights_go() -> None:
     assert len(joined.chains[0].points) == 4
 
 
+@given(
+    polygons(),
+    st.integers(0, 1000),
+    st.sampled_from([0.0, 0.002, 0.01, 0.4]),
+    st.sampled_from([0.0, 0.3]),
+    st.lists(st.integers(0, 8), min_size=1, max_size=4),
+)
+def test_rooms_with_edges_drawn_again_a_hair_aside_are_closed_rooms(
+    points: Array, seed: int, aside: float, gap: float, again: list[int]
+) -> None:
+    begins, ends = edges_of(points, True)
+    along = (ends - begins) / np.linalg.norm(ends - begins, axis=1)[:, None]
+    ends = ends - along * gap
+    which = np.unique(np.array(again) % len(points))
+    across = np.column_stack([-along[:, 1], along[:, 0], along[:, 2]])[which] * aside
+    random = np.random.default_rng(seed)
+    # Some of them no further than half as far, and a little along too.
+    shift = across * random.uniform(0.5, 1, (len(which), 1)) + along[which] * random.uniform(-aside, aside, (len(which), 1)) / 2
+    joined = join(*shuffled(np.concatenate([begins, begins[which] + shift]), np.concatenate([ends, ends[which] + shift]), seed), 1.0)
+    assert [(chain.closed, len(chain.points)) for chain in joined.chains] == [(True, len(points))]
+    assert joined.doubled + joined.overlaps >= len(which)
+    apart = np.linalg.norm(joined.chains[0].points[:, None, :2] - points[None], axis=2).min(axis=1)
+    assert apart.max() < 2
+
+
+def test_thin_things_and_what_comes_to_nothing() -> None:
+    # A plate thinner than the tolerance keeps both its faces, for its edges meet.
+    plate = np.array([(0, 0), (500, 0), (500, 0.8), (0, 0.8)], dtype=float)
+    assert [(chain.closed, len(chain.points)) for chain in join(*edges_of(plate, True), 1.0).chains] == [(True, 4)]
+    # Two strokes from one corner whose free ends meet are one stroke drawn twice.
+    stroke = join(np.array([(0.0, 0, 0), (0, 0, 0)]), np.array([(800.0, 0.3, 0), (800, -0.3, 0)]), 1.0)
+    assert (len(stroke.chains), stroke.doubled) == (1, 1)
+    assert len(stroke.chains[0].edges) == 1
+    # Curves between the same ends are the same only where they pass the same middle.
+    ends = np.array([(0.0, 0, 0), (0, 0.005, 0), (0, 0, 0)]), np.array([(1000.0, 0, 0), (1000, 0.005, 0), (1000, 0, 0)])
+    middles = np.array([(500.0, 200, 0), (500, 200.005, 0), (500, -200, 0)])
+    leaving = np.tile(np.array([[0.6, 0.8, 0], [-0.6, 0.8, 0]]), (3, 1, 1))
+    bent = join_loose(Loose(*ends, np.ones(3, dtype=bool), leaving, middles), 1.0)
+    assert bent.doubled == 1
+    assert [(chain.closed, len(chain.edges)) for chain in bent.chains] == [(True, 2)]
+
+
 def test_a_wide_tolerance_swallows_no_detail() -> None:
     """A pilaster of 30 mm and a short stub stay as they are at a tolerance of 50."""
     points = np.array([(0, 0), (1000, 0), (1000, 30), (1030, 30), (1030, 0), (2000, 0), (2000, 900), (0, 900)], dtype=float)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import signal
 import subprocess
 import threading
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
@@ -17,31 +16,15 @@ import numpy as np
 import psutil
 import pytest
 import trimesh
+from opening import opened
+from served import COMMAND, ROOT, at, load_demo, served
 
 from slow_ribbon.core.job import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
 
-ROOT = Path(__file__).parents[2]
-COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
-
-
-@contextmanager
-def served(database: str) -> Iterator[tuple[str, subprocess.Popen[str]]]:
-    """Serve the application on a database; yield its address and process, and end it however the test left it."""
-    process = subprocess.Popen([COMMAND, "serve", "--database", database], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
-    try:
-        assert process.stdout is not None
-        told = process.stdout.readline()
-        found = re.search(r"http://[\d.:]+", told)
-        assert found, told
-        yield found.group(), process
-    finally:
-        process.kill()
-        process.communicate()
-
 
 def test_every_acknowledged_edit_survives_a_kill_in_the_middle_of_a_stream_of_them(database: str) -> None:
-    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+    load_demo(database)
     acknowledged: list[tuple[int, float]] = []
     with served(database) as (address, process):
 
@@ -78,7 +61,7 @@ def test_a_database_that_goes_away_is_told_and_comes_back(tmp_path: Path) -> Non
     script = str(ROOT / "script" / "database")
     started = subprocess.run([script, "start", name], check=True, capture_output=True, text=True).stdout.strip()
     try:
-        subprocess.run([COMMAND, "load-demo", "--database", started], check=True)
+        load_demo(started)
         with served(started) as (address, _):
             before = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
             subprocess.run([script, "stop", name], check=True)
@@ -87,7 +70,7 @@ def test_a_database_that_goes_away_is_told_and_comes_back(tmp_path: Path) -> Non
             assert (told.status_code, told.json()["code"]) == (503, "database")
             assert told.headers["content-type"] == "application/problem+json"
             # It cannot start without a database either, and says so in one line.
-            no = subprocess.run([COMMAND, "serve", "--database", started], capture_output=True, text=True, timeout=30, check=False)
+            no = subprocess.run([COMMAND, "serve"], capture_output=True, text=True, timeout=30, check=False, env=at(started))
             assert (no.returncode, no.stderr.count("\n")) == (2, 1)
             assert "does not answer" in no.stderr
             # Back on the same port, as after a restart of the database alone.
@@ -97,13 +80,14 @@ def test_a_database_that_goes_away_is_told_and_comes_back(tmp_path: Path) -> Non
             assert again == started
             assert httpx.get(f"{address}/api/jobs/kestrel-slip", timeout=30).json() == before
     finally:
-        subprocess.run([script, "remove", name], check=True)
+        subprocess.run([script, "remove", name, "--yes"], check=True)
 
 
 def test_the_idle_server_with_the_demo_open_is_small(database: str) -> None:
-    subprocess.run([COMMAND, "load-demo", "--database", database], check=True)
+    load_demo(database)
     with served(database) as (address, process):
-        shown = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
+        with httpx.Client(base_url=address) as client:
+            shown = opened(client, "kestrel-slip")
         for run in shown["runs"]:
             httpx.get(f"{address}/api/jobs/kestrel-slip/meshes/{run['key']}.glb")
         assert psutil.Process(process.pid).memory_info().rss < 250 * 1024**2
@@ -162,3 +146,17 @@ def test_a_fault_in_the_input_is_one_plain_message_and_status_2(arguments: tuple
     assert done.stderr.startswith("slow-ribbon: ")
     assert done.stderr.count("\n") == 1
     assert "Traceback" not in done.stderr
+
+
+def test_every_request_is_a_line_of_json_with_the_id_that_its_problem_tells(database: str) -> None:
+    process = subprocess.Popen([COMMAND, "serve"], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=at(database))
+    assert process.stdout is not None
+    found = re.search(r"http://[\d.:]+", process.stdout.readline())
+    assert found
+    problem = httpx.get(f"{found.group()}/api/jobs/none", timeout=60).json()
+    process.terminate()
+    _, told = process.communicate(timeout=30)
+    lines = [json.loads(line) for line in told.splitlines()]
+    (line,) = [line for line in lines if line.get("request") == problem["request"]]
+    assert (line["method"], line["path"], line["status"], line["from"]) == ("GET", "/api/jobs/none", 404, "slow_ribbon.requests")
+    assert line["milliseconds"] > 0

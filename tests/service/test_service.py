@@ -11,6 +11,7 @@ import ezdxf
 import pytest
 import trimesh
 from fastapi.testclient import TestClient
+from opening import merged, opened
 
 from slow_ribbon.core.job import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
@@ -68,9 +69,9 @@ def test_a_job_is_started_copied_renamed_put_away_and_brought_back(client: TestC
 
 
 def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo: str) -> None:
-    shown = client.get(f"/api/jobs/{demo}").json()
+    shown = opened(client, demo)
     assert shown["totals"]["job"]["pieces"] == 73
-    assert [check["kind"] for check in shown["checks"]] == ["mismatch"]
+    assert [check["kind"] for checks in shown["checks"].values() for check in checks] == ["mismatch"]
     run = next(one for one in shown["runs"] if one["id"] == "R12")
     assert [piece["tag"] for piece in run["pieces"]][:2] == ["S1", "S2"]
     mesh = client.get(f"/api/jobs/{demo}/meshes/{run['key']}.glb")
@@ -80,33 +81,45 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     places = client.get(f"/api/jobs/{demo}/places/{row['key']}").content
     assert len(places) == row["count"] * 5 * 4
     wall = next(line["wall"] for line in shown["lines"] if line["wall"])
+    # Several in one answer are the same as one by one; one that there is not is told so.
+    keys = [run["key"] for run in shown["runs"]] + [wall, "0" * 32]
+    together = client.get(f"/api/jobs/{demo}/meshes", params={"keys": ",".join(keys)}).content
+    for key in keys:
+        size = struct.unpack("<I", together[32:36])[0]
+        assert together[:32].decode() == key
+        alone = client.get(f"/api/jobs/{demo}/meshes/{key}.glb")
+        assert together[36 : 36 + size] == (alone.content if alone.status_code == 200 else b"")
+        together = together[36 + size :]
+    assert together == b""
     assert client.get(f"/api/jobs/{demo}/meshes/{wall}.glb").status_code == 200
     listed = client.get(f"/api/jobs/{demo}/cutting-list.csv")
     assert listed.headers["content-disposition"] == 'attachment; filename="kestrel-slip-ferry-house.cutting-list.csv"'
-    assert listed.text.count("\n") == 1 + len(shown["cutting"])
+    assert listed.text.count("\n") == 1 + sum(map(len, shown["cutting"].values()))
     assert "job,Kestrel Slip ferry house,73" in client.get(f"/api/jobs/{demo}/schedule.csv").text
     assert trimesh.load(io.BytesIO(client.get(f"/api/jobs/{demo}/model.glb").content), file_type="glb").geometry
     assert job_from_text(client.get(f"/api/jobs/{demo}/job.ribbon.json").content) == ferry_house()
 
 
 def test_a_mesh_is_found_again_by_its_key_after_the_server_has_forgotten_it(client: TestClient, demo: str) -> None:
-    shown = client.get(f"/api/jobs/{demo}").json()
+    shown = opened(client, demo)
     bench = bench_of(client)
     # As after a restart.
-    bench.solver = type(bench.solver)()
+    bench.desks.forget()
     assert client.get(f"/api/jobs/{demo}/meshes/{shown['runs'][0]['key']}.glb").status_code == 200
-    bench.solver = type(bench.solver)()
+    bench.desks.forget()
     assert client.get(f"/api/jobs/{demo}/places/{shown['rows'][0]['key']}").status_code == 200
     check_problem(client.get(f"/api/jobs/{demo}/meshes/{'0' * 32}.glb"), 404, "unknown-id")
 
 
 def test_edits_undo_redo_and_history(client: TestClient, demo: str) -> None:
-    after = edit(client, demo, LIFT).json()
+    before = opened(client, demo)
+    after = merged(before, edit(client, demo, LIFT).json())
     assert (after["revision"], after["undo"]) == (2, "changed lift of Skirting, door to door")
-    back = client.post(f"/api/jobs/{demo}/undo", json={"base": 2}).json()
+    back = merged(after, client.post(f"/api/jobs/{demo}/undo", json={"base": 2}).json())
     assert back["job"] == json.loads(job_to_text(ferry_house()))
-    again = client.post(f"/api/jobs/{demo}/redo", json={"base": 1}).json()
-    assert again["job"] == after["job"]
+    assert {**back, "redo": None} == before
+    again = merged(back, client.post(f"/api/jobs/{demo}/redo", json={"base": 1}).json())
+    assert again == after
     check_problem(client.post(f"/api/jobs/{demo}/redo", json={"base": 2}), 422, "nothing-to-redo")
     assert [past["number"] for past in client.get(f"/api/jobs/{demo}/history").json()] == [2, 1]
 
@@ -118,12 +131,12 @@ def test_the_second_window_is_told_what_changed_and_nothing_is_lost(client: Test
     assert told["changes"] == ["changed lift of Skirting, door to door"]
     assert told["current"] == 2
     mine = edit(client, demo, lower, base=told["current"]).json()
-    assert [run["placing"]["lift"] for run in mine["job"]["runs"][:2]] == [-3, -3]
+    assert [run["placing"]["lift"] for run in mine["job"]["runs"]["put"]] == [-3, -3]
 
 
 def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
     looked = client.post(f"/api/jobs/{demo}/preview", json={"base": 1, "edits": [LIFT]}).json()
-    assert looked["job"]["runs"][0]["placing"]["lift"] == 12
+    assert looked["job"]["runs"]["put"][0]["placing"]["lift"] == 12
     assert client.get(f"/api/jobs/{demo}").json()["job"]["runs"][0]["placing"]["lift"] == 0
 
 
@@ -194,11 +207,10 @@ def test_a_drawing_is_looked_at_and_added_in_one_edit(client: TestClient) -> Non
     assert [(line["closed"], line["length"]) for line in found["lines"]] == [(True, 14000)]
     after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, **joining, "lines": [0]}).json()
     assert after["revision"] == 2
-    assert after["job"]["lines"][0]["source"] == {"file": "room.dxf", "content": read["content"], "layer": "WALL"}
+    assert after["job"]["lines"]["put"][0]["source"] == {"file": "room.dxf", "content": read["content"], "layer": "WALL"}
     bench = bench_of(client)
     # As after a restart: read again from the original.
-    bench._drawings.clear()
-    bench._found.clear()
+    bench.drawings.forget()
     assert client.post(f"/api/imports/{read['content']}/lines", json=joining).json()["lines"] == found["lines"]
 
 

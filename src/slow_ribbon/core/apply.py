@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from slow_ribbon.core.changes import DatumChanges, PlacingChanges, SectionChanges, changed
+from slow_ribbon.core.delta import touched
 from slow_ribbon.core.edits import (
     AddPicture,
     AddRow,
@@ -87,20 +88,22 @@ def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
 
 
 def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
-    """Check the things that are new or changed, and those that stand on them."""
-    old = {thing.id: thing for thing in before.things()}
-    touched = {thing.id for thing in after.things() if old.get(thing.id) is not thing}
-    tags = [tagged.tag for tagged in tagged_things(after)]
-    if len(set(tags)) != len(tags):
-        twice = next(tag for tag in tags if tags.count(tag) > 1)
-        raise Refused(f"The tag {twice} is used by another run or row: pieces could not be told apart. Choose another.", "tag", "tag-twice")
-    for thing in after.things():
-        stands_on = {getattr(thing, "line", None), getattr(thing, "section", None)}
-        if thing.id in touched or stands_on & touched:
-            # An old row whose spacing is as it was has been confirmed before.
-            was = old.get(thing.id)
-            known = confirmed or (isinstance(was, Row) and isinstance(thing, Row) and was.spacing == thing.spacing)
-            check_thing(after, thing, known)
+    """Check the things that are new or changed, and those that stand on them; nothing is looked at in groups that are as they were."""
+    if before.runs is not after.runs or before.rows is not after.rows:
+        tags = [tagged.tag for tagged in tagged_things(after)]
+        if len(set(tags)) != len(tags):
+            twice = next(tag for tag in tags if tags.count(tag) > 1)
+            what = f"The tag {twice} is used by another run or row: pieces could not be told apart. Choose another."
+            raise Refused(what, "tag", "tag-twice")
+    again = touched(before, after)
+    old_rows = {row.id: row for row in before.rows} if again.rows else {}
+    for group in ("lines", "sections", "runs", "rows"):
+        ids = set(getattr(again, group))
+        for thing in getattr(after, group) if ids else ():
+            if thing.id in ids:
+                # An old row whose spacing is as it was has been confirmed before.
+                was = old_rows.get(thing.id)
+                check_thing(after, thing, confirmed or (was is not None and was.spacing == thing.spacing))
 
 
 def _changed(job: Job, edit: Edit) -> Job:

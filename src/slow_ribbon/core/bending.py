@@ -22,6 +22,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.frames import angle_between
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.path import Path
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import ScrewSpan, Span
@@ -68,11 +69,28 @@ def side_words(toward: float) -> str:
     return f"{across} {lean:.1f}° {upward}"
 
 
+@kept_with
+def _told(_: Path) -> dict[tuple[float, float], tuple[Bend, ...]]:
+    return {}
+
+
 def bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
     """Return the parts of a piece that bends, in order of travel; nothing where it is straight.
 
     ``up`` (2,) is out of the saw table, in the frame of the line.
     """
+    known, key = _told(path), (float(up[0]), float(up[1]))
+    found = known.get(key)
+    if found is None:
+        found = _bends_of_path(path, up)
+        # A section lies on the saw in a few ways; one that is rolled by a hand on a slider in ever new ones.
+        if len(known) > 8:
+            known.clear()
+        known[key] = found
+    return found
+
+
+def _bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
     left = np.array([-up[1], up[0]])
     found: list[Bend] = []
     last: Array | None = None

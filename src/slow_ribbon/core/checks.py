@@ -11,6 +11,7 @@ import numpy as np
 from scipy.optimize import minimize_scalar
 
 from slow_ribbon.core.course import FOLD
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.mitre import MEETS, NEEDLE, Cuts
 from slow_ribbon.core.path import Path
 from slow_ribbon.core.run import Run
@@ -19,6 +20,8 @@ from slow_ribbon.core.told import figure
 
 #: So near, mm, to a place where the curvature may jump it is what it is beside it.
 _NEXT_TO: Final = 1e-6
+#: How finely a piece is flattened to look for pinches, mm.
+_FINE: Final = 0.05
 #: A pinch over less of the line than this, mm, swallows nothing that could be cut.
 _NOTHING: Final = 0.01
 #: A step at a mitre of less than this, mm, is sanded flush (common practice, no source).
@@ -96,8 +99,8 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
     """
     found: list[Check] = []
     for i, path in cuts.course.paths.items():
-        places = _looked_at(path)
-        reach = cuts.placed.furthest(path.at(places).bends)
+        places, bends = _looked_at(path)
+        reach = cuts.placed.furthest(bends)
         # Where it is greatest between its neighbours, the true extreme is looked for.
         peaks = np.flatnonzero((reach[1:-1] >= reach[:-2]) & (reach[1:-1] >= reach[2:]) & (reach[1:-1] > 0.5)) + 1
         for peak in peaks.tolist():
@@ -105,11 +108,13 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
             if high - low > 2 * _NEXT_TO:
                 least = minimize_scalar(partial(_slack, cuts, path), bounds=(low, high), method="bounded")
                 places, reach = np.append(places, float(least.x)), np.append(reach, -float(least.fun))
+        if not (reach >= 1).any():
+            continue
         order = np.argsort(places, kind="stable")
         places, reach = places[order], reach[order]
         here = path.at(places)
         bad = np.flatnonzero(reach >= 1)
-        for group in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1) if len(bad) else []:
+        for group in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1):
             begin = _boundary(cuts, path, float(places[group[0]]), float(places[max(group[0] - 1, 0)]))
             end = _boundary(cuts, path, float(places[group[-1]]), float(places[min(group[-1] + 1, len(places) - 1)]))
             if end - begin < _NOTHING:
@@ -139,9 +144,10 @@ def _boundary(cuts: Cuts, path: Path, inside: float, outside: float) -> float:
     return inside
 
 
-def _looked_at(path: Path, fine: float = 0.05) -> Array:
-    """Return distances along a piece where its curvature is looked at: close to both sides of every jump, and between them."""
-    found = [path.flattened(fine), np.linspace(0, path.length, 65)]
+@kept_with
+def _looked_at(path: Path) -> tuple[Array, Array]:
+    """Return distances (n,) along a piece, close to both sides of every jump and between them, and its bends there (n, 2)."""
+    found = [path.flattened(_FINE), np.linspace(0, path.length, 65)]
     begin = 0.0
     for low, high, span in path.ranges():
         jumps = span.breaks()
@@ -150,7 +156,8 @@ def _looked_at(path: Path, fine: float = 0.05) -> Array:
         begin += high - low
         found.append(np.array([begin - _NEXT_TO, begin + _NEXT_TO]))
     places = np.unique(np.concatenate(found))
-    return places[(places >= 0) & (places <= path.length)]
+    places = places[(places >= 0) & (places <= path.length)]
+    return places, path.at(places).bends
 
 
 def _needle(cuts: Cuts, index: int) -> float:

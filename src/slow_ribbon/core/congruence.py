@@ -27,6 +27,9 @@ SAME_LENGTH: Final = 0.01
 SAME_SLOPE: Final = 1e-5
 #: Places on each part of a bent piece where its bending is compared.
 _PLACES: Final = 9
+#: The one part of a straight piece.
+_STILL: Final = np.zeros((1, _PLACES, 2))
+_NO_TWIST: Final = np.zeros((1, _PLACES))
 
 
 @dataclass(frozen=True)
@@ -66,28 +69,31 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
     """Return the indices of equal pieces of a run together, in order of their first."""
     symmetry = symmetry_of(cuts.placed.section)
     groups: list[list[int]] = []
-    known: list[list[tuple[Array, Array]]] = []
+    # The ways of the first piece of a group, once another comes near it in length.
+    ways: dict[int, list[tuple[Array, Array]]] = {}
     buckets: dict[tuple[int, int], list[int]] = {}
-    for index, form in enumerate(forms(cuts)):
-        numbers, total = form.numbers(), float(form.lengths.sum())
-        if symmetry.round:
-            numbers = _straightened(form).numbers()
-        limit = SAME_SLOPE * max(1.0, float(np.abs(numbers).max(initial=0.0)))
-        place = round(total / (10 * SAME_LENGTH))
+    all_forms = forms(cuts)
+    for index, form in enumerate(all_forms):
+        place = round(float(form.lengths.sum()) / (10 * SAME_LENGTH))
         parts = len(form.lengths)
         near = [group for at in (place - 1, place, place + 1) for group in buckets.get((parts, at), ())]
         for group in near:
-            if any(
-                np.abs(lengths - form.lengths).max() < SAME_LENGTH and np.abs(other - numbers).max() < limit
-                for lengths, other in known[group]
-            ):
+            if group not in ways:
+                first = all_forms[groups[group][0]]
+                ways[group] = [(one.lengths, one.numbers()) for one in _all_ways(first, symmetry, cuts)]
+            if _is_one_of(form, ways[group], symmetry):
                 groups[group].append(index)
                 break
         else:
             buckets.setdefault((parts, place), []).append(len(groups))
             groups.append([index])
-            known.append([(one.lengths, one.numbers()) for one in _all_ways(form, symmetry, cuts)])
     return groups
+
+
+def _is_one_of(form: Form, ways: list[tuple[Array, Array]], symmetry: Symmetry) -> bool:
+    numbers = (_straightened(form) if symmetry.round else form).numbers()
+    limit = SAME_SLOPE * max(1.0, float(np.abs(numbers).max(initial=0.0)))
+    return any(np.abs(lengths - form.lengths).max() < SAME_LENGTH and np.abs(other - numbers).max() < limit for lengths, other in ways)
 
 
 def _all_ways(form: Form, symmetry: Symmetry, cuts: Cuts) -> list[Form]:
@@ -116,43 +122,43 @@ def forms(cuts: Cuts) -> list[Form]:
     centroid, matrix = placed.centroid, placed.matrix
     begins, ends = cuts.slopes_begin, cuts.slopes_end
     lengths = course.lengths + (ends - begins) @ centroid
-    still, no_twist = np.zeros((1, _PLACES, 2)), np.zeros((1, _PLACES))
-    found = []
-    for i in range(course.count):
-        path = course.paths.get(i)
-        form = Form(begins[i], ends[i], lengths[i : i + 1], still, no_twist) if path is None else _bent_form(cuts, i, path)
-        # In the section's own axes, as drawn.
+    # In the section's own axes, as drawn.
+    begins, ends = begins @ matrix, ends @ matrix
+    if placed.mirrored:
+        begins, ends = -ends, -begins
+    found = [Form(begin, end, length, _STILL, _NO_TWIST) for begin, end, length in zip(begins, ends, lengths[:, None], strict=True)]
+    for i, path in course.paths.items():
+        form = _bent_form(cuts, i, path)
         form = replace(form, begin=form.begin @ matrix, end=form.end @ matrix, bends=form.bends @ matrix)
         if placed.mirrored:
             form = Form(-form.end, -form.begin, form.lengths[::-1], form.bends[::-1, ::-1], form.twists[::-1, ::-1])
-        found.append(form)
+        found[i] = form
     return found
 
 
 def _bent_form(cuts: Cuts, index: int, path: Path) -> Form:
     centroid = cuts.placed.centroid
     begin, end = (float(value[0]) for value in cuts.path_fibres(index, centroid[None]))
-    there = path.at(np.array([begin, end]))
+    bounds = path.bounds()
+    inside = bounds[(bounds > begin + WELD) & (bounds < end - WELD)]
+    places = np.concatenate([[begin], inside, [end]])
+    sizes = np.diff(places)
+    # Not on the bounds themselves, where the curvature may jump.
+    within = places[:-1, None] + sizes[:, None] * np.linspace(1e-6, 1 - 1e-6, _PLACES)
+    there = path.at(np.concatenate([[begin, end], within.ravel()]))
+    all_bends, all_twists = there.bends[2:].reshape(-1, _PLACES, 2), there.twists[2:].reshape(-1, _PLACES)
     slopes = []
     for k, plane in enumerate((cuts.planes_begin[index], cuts.planes_end[index])):
         along = float(plane @ there.tangents[k])
         slopes.append(np.array([-float(plane @ there.rights[k]), -float(plane @ there.ups[k])]) / along)
-    bounds = path.bounds()
-    inside = bounds[(bounds > begin + WELD) & (bounds < end - WELD)]
-    places = np.concatenate([[begin], inside, [end]])
     lengths: list[float] = []
     bends: list[Array] = []
     twists: list[Array] = []
-    for low, high in zip(places[:-1].tolist(), places[1:].tolist(), strict=True):
-        # Not on the bounds themselves, where the curvature may jump.
-        at = low + (high - low) * np.linspace(1e-6, 1 - 1e-6, _PLACES)
-        here = path.at(at)
-        pace = 1 - here.bends @ centroid
-        twist = here.twists
-        if twist.any() or (pace <= 1e-6).any():
-            length, bend = high - low, here.bends
-        else:
-            length, bend = float((high - low) * np.trapezoid(pace, dx=1 / (_PLACES - 1))), here.bends / pace[:, None]
+    for low, high, bend, twist in zip(places[:-1].tolist(), places[1:].tolist(), all_bends, all_twists, strict=True):
+        pace = 1 - bend @ centroid
+        length = high - low
+        if not twist.any() and (pace > 1e-6).all():
+            length, bend = float(length * np.trapezoid(pace, dx=1 / (_PLACES - 1))), bend / pace[:, None]
             if np.ptp(pace) > 1e-12:
                 length = float(fibre_lengths(path.part(low, high), centroid[None], np.zeros(1), np.array([high - low]), swept=True)[0])
         still = bends and _constant(bends[-1], twists[-1]) and _constant(bend, twist)

@@ -26,7 +26,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 from itertools import pairwise
 from typing import Final
 
@@ -35,6 +34,7 @@ from numpy.typing import NDArray
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.parts import Part, line_parts, only_straight
 from slow_ribbon.core.path import Path, Stations
@@ -223,7 +223,7 @@ def frame_rule(line: Line, tangents: Array) -> tuple[Rule, str]:
     return "upright", "no leg is near vertical"
 
 
-@lru_cache(maxsize=512)
+@kept_with
 def course_of(line: Line) -> Course:
     """Return the line resolved into pieces between corners, with their frames.
 

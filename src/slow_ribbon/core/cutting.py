@@ -17,9 +17,10 @@ import numpy as np
 
 from slow_ribbon.core.bending import Bend, bends_of_path
 from slow_ribbon.core.congruence import equal_pieces
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.section import Section, bed_up
-from slow_ribbon.core.shape import CHORD_HEIGHT, Array
-from slow_ribbon.core.solve import Solved, SolvedRun
+from slow_ribbon.core.shape import Array
+from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun
 
 #: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.
 _OUT_OF_PLANE = 0.5
@@ -104,22 +105,13 @@ class Schedule:
 
 def cutting_list(solved: Solved) -> list[CutRow]:
     """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel."""
-    tags = {run.id: run.tag for run in solved.job.runs}
-    sections = {run.id: solved.job.section(run.section) for run in solved.job.runs}
-    return [row for id, run in solved.runs.items() for row in _listed(run, tags[id], sections[id])]
+    return [row for run in solved.runs.values() for row in run_rows(run)]
 
 
-def _listed(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
-    """Return a run's rows, made once for as long as the run stays as it is."""
-    known: tuple[str, Section, list[CutRow]] | None = run.listed[0] if run.listed else None
-    if known is None or known[:2] != (tag, section):
-        known = (tag, section, _run_rows(run, tag, section))
-        run.listed[:] = [known]
-    return known[2]
-
-
-def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
-    cuts = run.cuts
+@kept_with
+def run_rows(run: SolvedRun) -> list[CutRow]:
+    """Return a run's rows of the cutting list."""
+    cuts, tag, section = run.cuts, run.tag, run.section
     pictures, side_views = _pictures(run, section), _side_views(run, section)
     left, right = left_and_right(run, section)
     rows = []
@@ -139,16 +131,16 @@ def _run_rows(run: SolvedRun, tag: str, section: Section) -> list[CutRow]:
                 right,
                 pictures[i],
                 side_views.get(i),
-                bends_of(run, i, section),
+                bends_of(run, i),
             )
         )
     return rows
 
 
-def bends_of(run: SolvedRun, index: int, section: Section) -> tuple[Bend, ...]:
+def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
     """Return the parts of a piece that bends, in order of travel; nothing for a straight one."""
     path = run.course.paths.get(index)
-    return () if path is None else bends_of_path(path, run.cuts.placed.matrix @ bed_up(section))
+    return () if path is None else bends_of_path(path, run.cuts.placed.matrix @ bed_up(run.section))
 
 
 def left_and_right(run: SolvedRun, section: Section) -> tuple[str, str]:
@@ -171,16 +163,11 @@ def _side_views(run: SolvedRun, section: Section) -> dict[int, Array]:
     found = {}
     for i, path in cuts.course.paths.items():
         out = cuts.course.rights[i] * up[0] + cuts.course.ups[i] * up[1]
-        begin, end = cuts.path_fibres(i, edges)
-        shares = path.flattened(CHORD_HEIGHT) / path.length
-        here = path.at(shares * path.length)
-        if np.ptp((here.points - cuts.course.starts[i]) @ out) <= _OUT_OF_PLANE:
+        if np.ptp(path.at_chords.points @ out) <= _OUT_OF_PLANE:
             continue
-        which = np.repeat([0, 1], len(shares))
-        back = np.concatenate([shares, shares[::-1]])
-        here = path.at(begin[which] + (end[which] - begin[which]) * back)
-        points = here.points + here.rights * edges[which, :1] + here.ups * edges[which, 1:] - cuts.course.starts[i]
-        found[i] = np.column_stack([points @ cuts.course.tangents[i], points @ out])
+        points = cuts.carried(i, edges).points - cuts.course.starts[i]
+        flat = points @ np.column_stack([cuts.course.tangents[i], out])
+        found[i] = np.concatenate([flat[:, 0], flat[::-1, 1]])
     return found
 
 
@@ -193,23 +180,21 @@ def _pictures(run: SolvedRun, section: Section) -> list[tuple[Array, Array]]:
     up = placed.matrix @ bed_up(section)
     left = np.array([-up[1], up[0]])  # c = up × t, to the left of travel on the table
     far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
-    sides = []
-    for level in (foot, top):
-        edges = np.array([left * far_right + up * level, left * far_left + up * level])
-        begin, end = cuts.fibres(edges)
-        along = np.stack([begin[:, 0], end[:, 0], end[:, 1], begin[:, 1]], axis=1)
-        across = np.broadcast_to([far_right, far_right, far_left, far_left], along.shape)
-        pictures = list(np.stack([along, across], axis=2))
-        for i, path in cuts.course.paths.items():
-            shares = path.flattened(CHORD_HEIGHT) / path.length
-            back = np.concatenate([shares, shares[::-1]])
-            which = np.repeat([0, 1], len(shares))
-            here = path.at(begin[i, which] + (end[i, which] - begin[i, which]) * back)
-            points = here.points + here.rights * edges[which, :1] + here.ups * edges[which, 1:] - cuts.course.starts[i]
-            sideways = cuts.course.rights[i] * left[0] + cuts.course.ups[i] * left[1]
-            pictures[i] = np.column_stack([points @ cuts.course.tangents[i], points @ sideways])
-        sides.append(pictures)
-    return list(zip(*sides, strict=True))
+    # The right and the left edge below, and above.
+    edges = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
+    begin, end = cuts.fibres(edges)
+    corners = np.empty((2, cuts.course.count, 4, 2))
+    corners[..., 1] = [far_right, far_right, far_left, far_left]
+    for side, (right, other) in enumerate(((0, 1), (2, 3))):
+        corners[side, :, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
+    pictures = list(zip(*corners, strict=True))
+    for i in cuts.course.paths:
+        points = cuts.carried(i, edges).points - cuts.course.starts[i]
+        sideways = cuts.course.rights[i] * left[0] + cuts.course.ups[i] * left[1]
+        flat = points @ np.column_stack([cuts.course.tangents[i], sideways])
+        # Along the right edge and back along the left.
+        pictures[i] = np.concatenate([flat[:, 0], flat[::-1, 1]]), np.concatenate([flat[:, 2], flat[::-1, 3]])
+    return pictures
 
 
 def schedule(solved: Solved) -> Schedule:
@@ -217,17 +202,28 @@ def schedule(solved: Solved) -> Schedule:
     runs: dict[str, Total] = {}
     sections: dict[str, Total] = {}
     for run in solved.job.runs:
-        cuts = solved.runs[run.id].cuts
-        total = Total(cuts.course.count, float(cuts.line_lengths.sum()), float(cuts.long_points.sum()))
+        total = run_total(solved.runs[run.id])
         runs[run.id] = total
         sections[run.section] = sections.get(run.section, NOTHING) + total
     rows = {}
     for row in solved.job.rows:
-        out = solved.rows[row.id].out
-        centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
-        left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
-        rows[row.id] = RowCount(row.id, len(out.chainages), tuple(centres), left_over)
+        rows[row.id] = row_count(solved.rows[row.id])
     return Schedule(runs, sections, sum(runs.values(), NOTHING), rows)
+
+
+@kept_with
+def run_total(run: SolvedRun) -> Total:
+    """Return the totals over a run's pieces."""
+    return Total(run.pieces, float(run.cuts.line_lengths.sum()), float(run.cuts.long_points.sum()))
+
+
+@kept_with
+def row_count(row: SolvedRow) -> RowCount:
+    """Return what is counted of a row."""
+    out = row.out
+    centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
+    left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
+    return RowCount(row.id, len(out.chainages), tuple(centres), left_over)
 
 
 def describe_cut(cut: Cut) -> str:

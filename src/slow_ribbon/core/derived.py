@@ -9,6 +9,7 @@ from itertools import pairwise
 import numpy as np
 import shapely
 from scipy.optimize import fsolve
+from scipy.spatial import cKDTree
 
 from slow_ribbon.core.course import STRAIGHT, course_of
 from slow_ribbon.core.faults import Refused
@@ -114,7 +115,7 @@ def _moved_curve(span: Span, distance: float, name: str, leg: int) -> Span:
         probe = _beside(span, (s[:-1] + s[1:]) / 2, distance)
         # The places of the drawn curve square to the true ones, by a few steps along it from the nearest sample.
         samples = np.linspace(0, found.length, 20 * count)
-        nearest = samples[np.sqrt(((probe[:, None] - found.at(samples)[0][None]) ** 2).sum(axis=2)).argmin(axis=1)]
+        nearest = samples[cKDTree(found.at(samples)[0]).query(probe)[1]]
         for _ in range(4):
             known, along, _ = found.at(nearest)
             nearest = np.clip(nearest + np.einsum("ij,ij->i", probe - known, along), 0, found.length)

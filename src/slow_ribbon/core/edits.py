@@ -50,7 +50,7 @@ class SetMeasures(Model):
     """Add, change and remove measures of the job together; the others stay, and everything that depends on them follows."""
 
     kind: Literal["set_measures"] = "set_measures"
-    measures: Annotated[tuple[MeasureChange, ...], Field(min_length=1, max_length=2000)]
+    measures: Annotated[tuple[MeasureChange, ...], Field(min_length=1, max_length=2000, fail_fast=True)]
 
 
 class Bind(Model):
@@ -116,7 +116,7 @@ class AddRuns(Model):
 
     kind: Literal["add_runs"] = "add_runs"
     section: Id
-    lines: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000)]
+    lines: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
     placing: Placing = Placing()
     name: Name | None = None
     openings: Literal["break", "pass"] = "break"
@@ -127,7 +127,7 @@ class SetPlacing(Model):
     """Change how one run, or several together, are placed on their lines."""
 
     kind: Literal["set_placing"] = "set_placing"
-    runs: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000)]
+    runs: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
     changes: PlacingChanges
 
 
@@ -158,7 +158,7 @@ class Remove(Model):
     """Remove lines, sections, runs, rows and pictures. What stands on a removed line or section goes only ``with_dependents``."""
 
     kind: Literal["remove"] = "remove"
-    ids: Annotated[tuple[Id, ...], Field(min_length=1, max_length=50_000)]
+    ids: Annotated[tuple[Id, ...], Field(min_length=1, max_length=50_000, fail_fast=True)]
     with_dependents: bool = False
 
 

@@ -238,6 +238,8 @@ def measured(job: Job, changes: Sequence[MeasureChange]) -> tuple[Measure, ...]:
 
 def fields_found(before: Job, after: Job) -> Job:
     """Return a job whose formulas mean the same points, legs, openings and marks as before lines were worked on."""
+    if not after.formulas or before.lines is after.lines:
+        return after
     old = {line.id: line for line in before.lines}
     new = {line.id: line for line in after.lines}
     fresh = [line for line in after.lines if line.id not in old]
@@ -275,7 +277,9 @@ def _found_again(formula: Formula, was: Line, lines: Sequence[Line]) -> Formula:
 
 
 def _lines_made(before: Job, after: Job, notices: list[str]) -> Job:
-    following = [line for line in after.lines if line.made is not None]
+    # Only lines and measures can make a line that follows another.
+    untouched = before.lines is after.lines and before.measures == after.measures
+    following = [] if untouched else [line for line in after.lines if line.made is not None]
     if not following:
         return after
     old = {line.id: line for line in before.lines}

@@ -44,13 +44,13 @@ class Job(Model):
     units: Units = Units()
     origin: Point3 = (0.0, 0.0, 0.0)
     notes: Annotated[str, Field(max_length=20_000)] = ""
-    lines: tuple[Line, ...] = ()
-    sections: tuple[Section, ...] = ()
-    runs: tuple[Run, ...] = ()
-    rows: tuple[Row, ...] = ()
-    pictures: Annotated[tuple[Picture, ...], Field(max_length=100)] = ()
-    measures: Annotated[tuple[Measure, ...], Field(max_length=2000)] = ()
-    formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000)] = ()
+    lines: Annotated[tuple[Line, ...], Field(max_length=100_000, fail_fast=True)] = ()
+    sections: Annotated[tuple[Section, ...], Field(max_length=5000, fail_fast=True)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=50_000, fail_fast=True)] = ()
+    rows: Annotated[tuple[Row, ...], Field(max_length=50_000, fail_fast=True)] = ()
+    pictures: Annotated[tuple[Picture, ...], Field(max_length=100, fail_fast=True)] = ()
+    measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
+    formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
 
     def things(self) -> Iterator[Thing]:

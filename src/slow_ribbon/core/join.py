@@ -21,7 +21,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.net import Loose, Net, close_gaps, ends_apart, net_of
+from slow_ribbon.core.net import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, ends_apart, net_of
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.simpler import straightened, stray
 from slow_ribbon.core.told import figure
@@ -108,7 +108,10 @@ def join(
     tell(0.0)
     net, doubled, tiny, overlaps = net_of(loose)
     tell(0.25)
+    doubled += drop_drawn_again(net, tolerance)
     gaps, gap_places = close_gaps(net, tolerance)
+    again, nothing = drop_made_nothing(net, tolerance)
+    doubled, tiny = doubled + again, tiny + nothing
     apart = ends_apart(net, tolerance)
     tell(0.5)
     links, junctions = _links(net, ways or {})

@@ -63,10 +63,10 @@ class CurveLeg(LegBase):
     """
 
     kind: Literal["curve"] = "curve"
-    controls: Annotated[tuple[Point3, ...], Field(min_length=1, max_length=5000)]
+    controls: Annotated[tuple[Point3, ...], Field(min_length=1, max_length=5000, fail_fast=True)]
     degree: Annotated[int, Field(ge=1, le=15)] | None = None
-    knots: Annotated[tuple[float, ...], Field(max_length=5100)] | None = None
-    weights: Annotated[tuple[float, ...], Field(max_length=5002)] | None = None
+    knots: Annotated[tuple[float, ...], Field(max_length=5100, fail_fast=True)] | None = None
+    weights: Annotated[tuple[float, ...], Field(max_length=5002, fail_fast=True)] | None = None
 
 
 class PassPoint(Model):
@@ -80,7 +80,7 @@ class ThroughLeg(LegBase):
     """A smooth curve through picked points. ``begin`` and ``end`` are its directions of travel there, where set."""
 
     kind: Literal["through"] = "through"
-    points: Annotated[tuple[PassPoint, ...], Field(max_length=5000)] = ()
+    points: Annotated[tuple[PassPoint, ...], Field(max_length=5000, fail_fast=True)] = ()
     begin: Direction | None = None
     end: Direction | None = None
 

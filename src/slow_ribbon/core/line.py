@@ -71,13 +71,13 @@ class LineBody(Model):
 
     name: Name
     start: Point3
-    legs: Annotated[tuple[Leg, ...], Field(min_length=1, max_length=200_000)]
+    legs: Annotated[tuple[Leg, ...], Field(min_length=1, max_length=200_000, fail_fast=True)]
     closed: bool = False
     frame: FrameRule = "auto"
     spread: bool = False
     right: Direction | None = None
-    openings: Annotated[tuple[Opening, ...], Field(max_length=10_000)] = ()
-    marks: Annotated[tuple[Mark, ...], Field(max_length=10_000)] = ()
+    openings: Annotated[tuple[Opening, ...], Field(max_length=10_000, fail_fast=True)] = ()
+    marks: Annotated[tuple[Mark, ...], Field(max_length=10_000, fail_fast=True)] = ()
     wall: Wall | None = None
     source: Source | None = None
     made: Made | None = None

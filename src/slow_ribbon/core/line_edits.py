@@ -12,7 +12,7 @@ from slow_ribbon.core.line import LineBody, Mark, Opening
 from slow_ribbon.core.made import Made
 from slow_ribbon.core.model import Coordinate, Distance, Id, Model, Name, Point2, Point3
 
-Some = Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000)]
+Some = Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 Index = Annotated[int, Field(ge=0)]
 
 
@@ -20,7 +20,7 @@ class AddLines(Model):
     """Add lines; ``origin`` sets where the job's nought lies on the site, while the job has no lines yet."""
 
     kind: Literal["add_lines"] = "add_lines"
-    lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000)]
+    lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000, fail_fast=True)]
     origin: Point3 | None = None
 
 
@@ -132,7 +132,7 @@ class RoundCorners(Model):
 
     kind: Literal["round_corners"] = "round_corners"
     line: Id
-    points: tuple[Index, ...] | None = None
+    points: Annotated[tuple[Index, ...], Field(max_length=200_000, fail_fast=True)] | None = None
     radius: Radius | None = None
 
 
@@ -141,7 +141,7 @@ class AddOpenings(Model):
 
     kind: Literal["add_openings"] = "add_openings"
     line: Id
-    openings: Annotated[tuple[Opening, ...], Field(min_length=1, max_length=10_000)]
+    openings: Annotated[tuple[Opening, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 
 
 class SetOpening(Model):
@@ -166,7 +166,7 @@ class AddMarks(Model):
 
     kind: Literal["add_marks"] = "add_marks"
     line: Id
-    marks: Annotated[tuple[Mark, ...], Field(min_length=1, max_length=10_000)]
+    marks: Annotated[tuple[Mark, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 
 
 class SetMark(Model):
@@ -198,7 +198,7 @@ class JoinLines(Model):
     """Join open lines end to end into the first; what followed the others follows it."""
 
     kind: Literal["join_lines"] = "join_lines"
-    lines: Annotated[tuple[Id, ...], Field(min_length=2, max_length=10_000)]
+    lines: Annotated[tuple[Id, ...], Field(min_length=2, max_length=10_000, fail_fast=True)]
     tolerance: Annotated[float, Field(ge=0.001, le=1000)] = 1.0
 
 
@@ -273,7 +273,7 @@ class AddRegion(Model):
     kind: Literal["add_region"] = "add_region"
     name: Name
     point: Point2
-    lines: tuple[Id, ...] | None = None
+    lines: Some | None = None
 
 
 LineEdit = (

@@ -48,11 +48,9 @@ def turning(turn: float, about: Point3, by: Point3, times: int = 1) -> Motion:
     """Return the motion that turns by ``turn`` degrees about an upright axis through ``about`` and moves ``by``, ``times`` over."""
     angle = math.radians(turn * times)
     cosine, sine = math.cos(angle), math.sin(angle)
-    shift = np.zeros(3)
-    for time in range(times):
-        one = math.radians(turn * time)
-        x, y = by[0], by[1]
-        shift += (math.cos(one) * x - math.sin(one) * y, math.sin(one) * x + math.cos(one) * y, by[2])
+    turned = np.radians(turn * np.arange(times))
+    across, along = float(np.cos(turned).sum()), float(np.sin(turned).sum())
+    shift = np.array([across * by[0] - along * by[1], along * by[0] + across * by[1], times * by[2]])
 
     def direct(value: Any) -> Point3:
         return float(cosine * value[0] - sine * value[1]), float(sine * value[0] + cosine * value[1]), float(value[2])

@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
+from typing import Final
 
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.parts import line_parts, only_straight
+from slow_ribbon.core.shape import CHORD_HEIGHT
+from slow_ribbon.core.spans import MOST_PARTS, can_be_flattened, flattening
 from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
+
+#: Parts that all legs of a line together may take to be drawn.
+MOST_OF_LINE: Final = 200_000
 
 
 def check_line(line: Line) -> None:
@@ -44,11 +51,27 @@ def check_line(line: Line) -> None:
             line_parts(line)
         except Refused as refused:
             raise _of_leg(line, refused) from refused
+        _check_parts(line)
     course = course_of(line)
     if line.closed and straight and course.count < 3:
         raise Refused(f"{line.name} goes there and back without enclosing anything: move one of its corners.", "legs", "line-closed")
     _check_openings(line, course.length)
     _check_marks(line, course.length)
+
+
+def _check_parts(line: Line) -> None:
+    """Raise ``Refused`` where a curve could only be drawn with more parts than any that can be made."""
+    total = 0
+    for part in line_parts(line):
+        total += len(flattening(part.span, CHORD_HEIGHT)) - 1
+        alone = not can_be_flattened(part.span, CHORD_HEIGHT)
+        if alone or total > MOST_OF_LINE:
+            raise Refused(
+                f"Leg {part.leg + 1} of {line.name} turns so often, or reaches so far, that drawing it to {figure(CHORD_HEIGHT)} takes "
+                f"more than {MOST_PARTS if alone else MOST_OF_LINE:,} parts: bring its points nearer together, or split it.",
+                f"legs.{part.leg}",
+                "curve-too-fine",
+            )
 
 
 def _of_leg(line: Line, refused: Refused) -> Refused:
@@ -60,7 +83,7 @@ def _of_leg(line: Line, refused: Refused) -> Refused:
 
 
 def _check_openings(line: Line, length: float) -> None:
-    taken: list[tuple[float, float, str]] = []
+    taken: list[tuple[float, float, int]] = []
     for index, opening in enumerate(line.openings):
         where = f"openings.{index}"
         end = opening.at + opening.width
@@ -74,19 +97,22 @@ def _check_openings(line: Line, length: float) -> None:
         if opening.width > length - WELD:
             raise Refused(f"Opening {opening.name} takes all of {line.name}: make it narrower.", where, "opening-past")
         parts = [(opening.at, min(end, length))] + ([(0.0, end - length)] if end > length else [])
-        for low, high in parts:
-            for other_low, other_high, name in taken:
-                if low < other_high - WELD and other_low < high - WELD:
-                    raise Refused(
-                        f"Openings {name} and {opening.name} of {line.name} lie over one another, "
-                        f"between {figure(max(low, other_low))} and {figure(min(high, other_high))}: move one of them.",
-                        where,
-                        "openings-meet",
-                    )
-        taken.extend((low, high, opening.name) for low, high in parts)
-    names = [opening.name for opening in line.openings]
-    if len(set(names)) != len(names):
-        twice = next(name for name in names if names.count(name) > 1)
+        taken.extend((low, high, index) for low, high in parts)
+    taken.sort()
+    reach = (-math.inf, 0)
+    for low, high, index in taken:
+        if low < reach[0] - WELD and high > low + WELD:
+            first, second = sorted((reach[1], index))
+            raise Refused(
+                f"Openings {line.openings[first].name} and {line.openings[second].name} of {line.name} lie over one another, "
+                f"between {figure(low)} and {figure(min(high, reach[0]))}: move one of them.",
+                f"openings.{second}",
+                "openings-meet",
+            )
+        reach = max(reach, (high, index))
+    names = Counter(opening.name for opening in line.openings)
+    if len(names) != len(line.openings):
+        twice = next(name for name, count in names.items() if count > 1)
         raise Refused(f"Two openings of {line.name} are named {twice}: give each its own name.", "openings", "name-twice")
 
 

@@ -40,6 +40,16 @@ Kind = Literal["internal", "external", "rising", "falling", "end"]
 
 
 @dataclass(frozen=True)
+class Carried:
+    """Section points carried along a piece, (r, k, 3): at each of r places from cut to cut, with the frame at each point."""
+
+    points: Array
+    rights: Array
+    ups: Array
+    tangents: Array
+
+
+@dataclass(frozen=True)
 class Cuts:
     """A run cut into m pieces; all arrays have a row for each piece, in order of travel. Frames and slopes are those at each cut.
 
@@ -81,6 +91,15 @@ class Cuts:
             return _meets(path, path.length, course.ends[index], self.planes_end[index], points, self.slopes_end[index])
         return _meets(path, 0.0, course.starts[index], self.planes_begin[index], points, self.slopes_begin[index])
 
+    def ends_straight(self, index: int, end: bool) -> bool:
+        """Tell whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
+        path = self.course.paths.get(index)
+        slope = (self.slopes_end if end else self.slopes_begin)[index]
+        if path is None or not slope.any():
+            return True
+        straight = path.straights[end]
+        return straight > 0 and float(self.placed.furthest((-slope if end else slope)[None])[0]) <= straight
+
     def images(self, index: int, points: Array, end: bool) -> Array:
         """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
         course = self.course
@@ -91,6 +110,29 @@ class Cuts:
         place, slopes = (course.ends, self.slopes_end) if end else (course.starts, self.slopes_begin)
         across = points @ np.stack([course.rights[index], course.ups[index]])
         return np.asarray(place[index] + across + np.outer(points @ slopes[index], course.tangents[index]))
+
+    def carried(self, index: int, points: Array, shares: Array | None = None) -> Carried:
+        """Return section points (k, 2) carried along a piece that bends, from cut to cut, at shares of it from 0 to 1 or its ``chords``.
+
+        Where all of them meet the cuts in straights, only what lies in the cuts leans. Else every
+        fibre is divided in these shares, so that it leans the less the further it is from a cut.
+        """
+        path = self.course.paths[index]
+        begin, end = self.path_fibres(index, points)
+        first, last = path.straights
+        square, square_end = not begin.any(), bool((end == path.length).all())
+        if (square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()):
+            here = path.at_chords if shares is None else path.at(shares * path.length)
+            found = here.points[:, None] + here.rights[:, None] * points[:, :1] + here.ups[:, None] * points[:, 1:]
+            found[0] += np.outer(begin, here.tangents[0])
+            found[-1] += np.outer(end - path.length, here.tangents[-1])
+            rights, ups, tangents = (np.broadcast_to(one[:, None], found.shape) for one in (here.rights, here.ups, here.tangents))
+            return Carried(found, rights, ups, tangents)
+        places = begin + np.outer(path.chords if shares is None else shares, end - begin)
+        here = path.at(places.ravel())
+        shape = (*places.shape, 3)
+        rights, ups, tangents = (one.reshape(shape) for one in (here.rights, here.ups, here.tangents))
+        return Carried(here.points.reshape(shape) + rights * points[:, :1] + ups * points[:, 1:], rights, ups, tangents)
 
     @cached_property
     def volumes(self) -> Array:
@@ -181,9 +223,18 @@ def cut(course: Course, placed: Placed) -> Cuts:
 
 
 def _measure_paths(cuts: Cuts, square: Flags) -> None:
-    """Put in the long and short points of pieces that bend, and the mismatches at their corners."""
+    """Put in the long and short points of pieces that bend, and the mismatches at their corners.
+
+    Where all fibres meet a cut in the straight that a piece ends with, they do so as those of a straight piece.
+    """
     course, placed = cuts.course, cuts.placed
     for i, path in course.paths.items():
+        if path.turning is not None and cuts.ends_straight(i, False) and cuts.ends_straight(i, True):
+            # So much longer is the fibre at p: more·p.
+            more = cuts.slopes_end[i] - cuts.slopes_begin[i] - path.turning
+            least, most = placed.furthest(np.array([-more, more])).tolist()
+            cuts.short_points[i], cuts.long_points[i] = path.length - least, path.length + most
+            continue
 
         def fibre(points: Array, path: Path = path, i: int = i) -> Array:
             inside = placed.points(points)
@@ -192,7 +243,7 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
         cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(fibre)
     for i in np.flatnonzero(~square).tolist():
         before = (i - 1) % course.count
-        if i in course.paths or before in course.paths:
+        if not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):
 
             def apart(points: Array, i: int = i, before: int = before) -> Array:
                 inside = placed.points(points)
@@ -208,6 +259,10 @@ def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slop
     if not slope.any():
         return found
     found += points @ slope
+    begin, end = path.straights
+    if (begin > 0 and found.max(initial=0.0) <= begin) if s == 0.0 else (end > 0 and found.min(initial=s) >= path.length - end):
+        # Where the piece is straight that is where they meet.
+        return found
     for _ in range(30):
         here = path.at(found)
         fibres = here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
@@ -229,9 +284,12 @@ def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bo
     section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
     sweeps no volume. Quadrature as ``spans.quadrature``.
     """
-    bends, twists, weights = path.bending
-    along = 1 - points @ bends.T
-    total = along @ weights if swept or not twists.any() else _with_twist(along, twists**2, points) @ weights
+    if path.turning is not None:
+        total = path.length - points @ path.turning
+    else:
+        bends, twists, weights = path.bending
+        along = 1 - points @ bends.T
+        total = along @ weights if swept else _with_twist(along, twists**2, points) @ weights
 
     def over(low: Array, high: Array) -> Array:
         # Nodes crowd toward the end of the line, where a curve may bend without bound.
@@ -240,10 +298,13 @@ def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bo
         paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], swept).reshape(at.shape)
         return np.asarray((high - low) * (paces @ (_WEIGHTS * shares)))
 
+    first, last = path.straights
     if begin.any():
-        total = total - over(np.zeros(len(points)), begin)
+        straight = first > 0 and begin.max() <= first
+        total = total - (begin if straight else over(np.zeros(len(points)), begin))
     if (end != path.length).any():
-        total = total + over(np.full(len(points), path.length), end)
+        straight = last > 0 and end.min() >= path.length - last
+        total = total + (end - path.length if straight else over(np.full(len(points), path.length), end))
     return np.asarray(total)
 
 

@@ -56,7 +56,7 @@ class Loose:
 
 @dataclass
 class Net:
-    """Edges between nodes while they are joined. ``numbers`` are the edges' numbers as given."""
+    """Edges between nodes while they are joined. ``numbers`` are the edges' numbers as given, ``middles`` (n, 3) points on them."""
 
     first: Indices
     second: Indices
@@ -64,6 +64,7 @@ class Net:
     numbers: Indices
     bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
     leaving: Array
+    middles: Array
     degree: Indices = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
 
 
@@ -85,11 +86,12 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
     kept = np.flatnonzero(first != second)
     tiny = size - len(kept)
     low, high = np.minimum(first, second)[kept], np.maximum(first, second)[kept]
-    middles = np.zeros((size, 3), dtype=np.int64)
+    middles = (begins + ends) / 2
     if loose.middles is not None:
-        # Two curves between the same ends are the same where they pass the same middle.
-        middles = np.where(bent[:, None], np.round(loose.middles[numbers] * 100).astype(np.int64), middles)
-    keys = (low, high, *middles[kept].T)
+        middles = np.where(bent[:, None], loose.middles[numbers], middles)
+    # Two curves between the same ends are the same where they pass the same middle.
+    passed = np.where(bent[:, None], np.round(middles * 100), 0.0).astype(np.int64)
+    keys = (low, high, *passed[kept].T)
     order = np.lexsort(keys[::-1])
     same = np.ones(len(kept), dtype=bool)
     if len(kept) > 1:
@@ -103,7 +105,7 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
     unique = np.sort(firsts)
     doubled = len(kept) - len(unique)
     return (
-        Net(first[unique], second[unique], places, numbers[unique], bent[unique], leaving[unique]),
+        Net(first[unique], second[unique], places, numbers[unique], bent[unique], leaving[unique], middles[unique]),
         doubled,
         tiny,
         overlaps,
@@ -129,6 +131,69 @@ def _weld(points: Array) -> tuple[Indices, Array]:
     firsts = np.full(number, size)
     np.minimum.at(firsts, label, np.arange(size))
     return label[inverse].astype(np.int64), unique[firsts]
+
+
+def _left(net: Net, kept: Indices) -> None:
+    """Leave only some of a net's edges in it."""
+    for name in ("first", "second", "numbers", "bent", "leaving", "middles"):
+        setattr(net, name, getattr(net, name)[kept])
+
+
+def drop_drawn_again(net: Net, tolerance: float) -> int:
+    """Drop edges that nothing meets and that lie within the tolerance of another, end by end; return how many.
+
+    They are what is drawn twice, a hair aside. What other edges meet, a thin plate say, stays as it is.
+    """
+    places, first, second = net.places, net.first, net.second
+    degree = np.bincount(np.concatenate([first, second]), minlength=len(places))
+    chord = places[second] - places[first]
+    alone = np.flatnonzero((degree[first] == 1) & (degree[second] == 1) & (np.einsum("ij,ij->i", chord, chord) > (4 * tolerance) ** 2))
+    if not len(alone) or len(first) < 2:
+        return 0
+    tree = cKDTree(net.middles, balanced_tree=False, compact_nodes=False)
+    nearest = tree.query(net.middles[alone], k=min(4, len(first)), distance_upper_bound=tolerance)
+    found: Indices = np.asarray(nearest[1]).reshape(len(alone), -1)
+    some = np.flatnonzero((found < len(first)).sum(axis=1) > 1)
+    gone: set[int] = set()
+    for edge, near in zip(alone[some].tolist(), found[some].tolist(), strict=True):
+        for other in near:
+            if other in (edge, len(first)) or other in gone or net.bent[other] != net.bent[edge]:
+                continue
+            ends = places[[first[edge], second[edge]]]
+            there = places[[first[other], second[other]]]
+            apart = min(float(np.abs(ends - there).max()), float(np.abs(ends - there[::-1]).max()))
+            # Of two that nothing meets the first as given stays.
+            if apart <= tolerance and not (degree[first[other]] == degree[second[other]] == 1 and net.numbers[other] > net.numbers[edge]):
+                gone.add(edge)
+                break
+    if gone:
+        _left(net, np.array(sorted(set(range(len(first))) - gone), dtype=np.int64))
+    return len(gone)
+
+
+def drop_made_nothing(net: Net, tolerance: float) -> tuple[int, int]:
+    """Drop what closing gaps made the same as another edge, or nothing; return how many of each."""
+    loops = net.first == net.second
+    kept = np.flatnonzero(~loops)
+    low, high = np.minimum(net.first, net.second)[kept], np.maximum(net.first, net.second)[kept]
+    order = np.lexsort((net.numbers[kept], high, low))
+    gone: set[int] = set()
+    same = (low[order][1:] == low[order][:-1]) & (high[order][1:] == high[order][:-1])
+    for at in (np.flatnonzero(same) + 1).tolist():
+        edge = int(kept[order[at]])
+        before = at - 1
+        # All that run between the same nodes, of which none, some or all may be the same.
+        while before >= 0 and low[order[before]] == low[order[at]] and high[order[before]] == high[order[at]]:
+            other = int(kept[order[before]])
+            alike = not net.bent[edge] or float(np.abs(net.middles[edge] - net.middles[other]).max()) <= tolerance
+            if other not in gone and net.bent[edge] == net.bent[other] and alike:
+                gone.add(edge)
+                break
+            before -= 1
+    if loops.any() or gone:
+        _left(net, np.setdiff1d(kept, np.array(sorted(gone), dtype=np.int64)))
+        net.degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(net.places))
+    return len(gone), int(loops.sum())
 
 
 def close_gaps(net: Net, tolerance: float) -> tuple[Array, Array]:

@@ -47,7 +47,7 @@ class Outline(Model):
     """A closed outline as drawn; closedness is checked by ``check_closed``, not assumed."""
 
     start: Point2
-    edges: Annotated[tuple[OutlineEdge, ...], Field(min_length=1, max_length=2000)]
+    edges: Annotated[tuple[OutlineEdge, ...], Field(min_length=1, max_length=2000, fail_fast=True)]
 
     def corners(self) -> list[Point2]:
         """Return the start of every edge, in order."""

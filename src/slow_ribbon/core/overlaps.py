@@ -113,7 +113,8 @@ def _cut(begins: Array, ends: Array, members: Indices) -> list[tuple[Array, Arra
     places: list[float] = []
     corners: list[Array] = []
     for index in order:
-        if not places or at[index] - places[-1] > WELD:
+        # Ends of edges drawn again a hair along leave no slivers: what met one of them is a gap away from the other.
+        if not places or at[index] - places[-1] > _BESIDE:
             places.append(float(at[index]))
             corners.append(points[index])
     count = len(members)

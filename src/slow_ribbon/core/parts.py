@@ -10,12 +10,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from scipy.optimize import fsolve
 
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
@@ -45,7 +45,7 @@ def only_straight(line: Line) -> bool:
     return all(isinstance(leg, StraightLeg) and leg.round is None for leg in line.legs)
 
 
-@lru_cache(maxsize=512)
+@kept_with
 def line_parts(line: Line) -> tuple[Part, ...]:
     """Return a line's smooth parts from its start on. Raises ``Refused`` for a leg or a radius that cannot be."""
     parts: list[Part] = []

@@ -10,8 +10,8 @@ from itertools import pairwise
 import numpy as np
 
 from slow_ribbon.core.frames import Rule, reflected
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.spans import STEP, Span, StraightSpan, flattening, quadrature, run_on
+from slow_ribbon.core.shape import CHORD_HEIGHT, Array
+from slow_ribbon.core.spans import STEP, ScrewSpan, Span, StraightSpan, flattening, quadrature, run_on
 from slow_ribbon.core.units import WELD
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
@@ -49,14 +49,60 @@ class Path:
     def _begins(self) -> Array:
         return np.concatenate([[0.0], np.cumsum([span.length for span in self.spans])])
 
+    @cached_property
+    def straights(self) -> tuple[float, float]:
+        """The lengths of the straights that the piece begins and ends with, mm; nought where it bends or twists there."""
+        first, last = self.spans[0], self.spans[-1]
+        whole = self.low == 0.0 and abs(self.length - float(self._begins[-1])) <= 1e-9
+        if self.spin or not whole:
+            return 0.0, 0.0
+        return first.length if isinstance(first, StraightSpan) else 0.0, last.length if isinstance(last, StraightSpan) else 0.0
+
+    @cached_property
+    def _screws(self) -> Array | None:
+        """The spans as rows (k, 13) of numbers, all of straights and screws; nothing where a span is another curve.
+
+        Each is p(s) = base + along·s + u·cos(rate·s) + v·sin(rate·s), three numbers each and the rate.
+        """
+        rows = []
+        for span in self.spans:
+            if isinstance(span, StraightSpan):
+                rows.append(np.concatenate([span.begin, span.tangent, np.zeros(7)]))
+            elif isinstance(span, ScrewSpan):
+                u, v = span.radius * span.u, span.radius * span.v
+                rows.append(np.concatenate([span.centre, span.axis * (span.rise / span.length), u, v, [span.turn / span.length]]))
+            else:
+                return None
+        return np.array(rows)
+
+    def _runs_on_as_it_is(self, s: Array) -> bool:
+        """Tell whether places (n,) on the whole path lie where each span is as it is written: a helix runs on as an arc."""
+        first, last = self.spans[0], self.spans[-1]
+        if isinstance(first, ScrewSpan) and first.rise and s.min(initial=0.0) < 0:
+            return False
+        end = float(self._begins[-1])
+        return not (isinstance(last, ScrewSpan) and last.rise and s.max(initial=end) > end)
+
     def _plain(self, s: Array) -> tuple[Array, Array, Array]:
         """Return points, tangents and curvatures at distances on the whole path, running on beyond its ends."""
+        screws = self._screws
+        if screws is not None and self._runs_on_as_it_is(s):
+            which = np.searchsorted(self._begins[1:-1], s, side="right")
+            rows = screws[which]
+            s = (s - self._begins[which])[:, None]
+            along, u, v, rate = rows[:, 3:6], rows[:, 6:9], rows[:, 9:12], rows[:, 12:]
+            angle = rate * s
+            cosine, sine = np.cos(angle), np.sin(angle)
+            out = u * cosine + v * sine
+            return rows[:, :3] + along * s + out, along + rate * (v * cosine - u * sine), -rate * rate * out
         if len(self.spans) == 1:
             return run_on(self.spans[0], s)
-        index = np.clip(np.searchsorted(self._begins, s, side="right") - 1, 0, len(self.spans) - 1)
+        index = np.searchsorted(self._begins[1:-1], s, side="right")
         points, tangents, curvatures = (np.empty((len(s), 3)) for _ in range(3))
-        for number in np.unique(index):
-            here = index == number
+        for number in sorted(set(index.tolist())):
+            here = np.flatnonzero(index == number)
+            if len(here) == len(s):
+                return run_on(self.spans[number], s - self._begins[number])
             points[here], tangents[here], curvatures[here] = run_on(self.spans[number], s[here] - self._begins[number])
         return points, tangents, curvatures
 
@@ -83,11 +129,13 @@ class Path:
         points, tangents, curvatures = self._plain(s)
         if self.rule == "upright":
             flat = np.hypot(tangents[:, 0], tangents[:, 1])
-            rights = np.stack([tangents[:, 1] / flat, -tangents[:, 0] / flat, np.zeros(len(s))], axis=1)
-            ups = np.cross(rights, tangents)
+            rights, ups = np.zeros((len(s), 3)), np.empty((len(s), 3))
+            rights[:, 0], rights[:, 1] = tangents[:, 1] / flat, -tangents[:, 0] / flat
+            # r × t, written out.
+            ups[:, 0], ups[:, 1] = rights[:, 1] * tangents[:, 2], -rights[:, 0] * tangents[:, 2]
+            ups[:, 2] = rights[:, 0] * tangents[:, 1] - rights[:, 1] * tangents[:, 0]
             # d/ds (t × Z) = k × Z; its part along n is how fast r leaves the plane square to t.
-            turned = np.stack([curvatures[:, 1], -curvatures[:, 0], np.zeros(len(s))], axis=1)
-            twists = np.einsum("ij,ij->i", turned, ups) / flat
+            twists = (curvatures[:, 1] * ups[:, 0] - curvatures[:, 0] * ups[:, 1]) / flat
         else:
             known, at_points, at_tangents, at_rights = self._carried
             index = np.clip(np.searchsorted(known, s, side="right") - 1, 0, len(known) - 1)
@@ -98,7 +146,8 @@ class Path:
                 angle = (self.spun + self.spin * s)[:, None]
                 # Anticlockwise as seen along travel: right goes toward up.
                 rights, ups = rights * np.cos(angle) + ups * np.sin(angle), ups * np.cos(angle) - rights * np.sin(angle)
-        bends = np.stack([np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)], axis=1)
+        bends = np.empty((len(s), 2))
+        bends[:, 0], bends[:, 1] = np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)
         return Stations(points, tangents, rights, ups, bends, twists)
 
     def bounds(self) -> Array:
@@ -135,6 +184,12 @@ class Path:
         here = self.at(places)
         return here.bends, here.twists, weights
 
+    @cached_property
+    def turning(self) -> Array | None:
+        """The bends of the whole piece summed up, (2,), by which a fibre at p is shorter: p·turning; nothing where it twists."""
+        bends, twists, weights = self.bending
+        return None if twists.any() else weights @ bends
+
     def ranges(self) -> list[tuple[float, float, Span]]:
         """Return the spans of this piece with the distances on each from and to which they belong to it."""
         found = []
@@ -147,6 +202,16 @@ class Path:
     def part(self, low: float, high: float) -> Path:
         """Return the path between two distances from this one's beginning."""
         return replace(self, low=self.low + low, length=high - low)
+
+    @cached_property
+    def chords(self) -> Array:
+        """Shares of the piece, from 0 to 1, for drawing it with chords within ``CHORD_HEIGHT``."""
+        return self.flattened(CHORD_HEIGHT) / self.length
+
+    @cached_property
+    def at_chords(self) -> Stations:
+        """The stations at ``chords``."""
+        return self.at(self.chords * self.length)
 
     def flattened(self, chord_height: float, reach: float = 0.0) -> Array:
         """Return distances, both ends included, for drawing it with chords within ``chord_height``."""

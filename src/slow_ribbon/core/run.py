@@ -29,6 +29,7 @@ from pydantic import Field
 
 from slow_ribbon.core.course import Course, course_of
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.model import Angle, Coordinate, Id, Model, Name, Point3, Tag
 from slow_ribbon.core.section import Datum, Section, datum_point, section_shape
@@ -76,7 +77,7 @@ class Between(Model):
     before: Id | None = None
 
 
-Stretches = Annotated[tuple[Between, ...], Field(min_length=1, max_length=10_000)]
+Stretches = Annotated[tuple[Between, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 
 
 class Run(Model):
@@ -119,6 +120,7 @@ def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
     return float(np.sum(np.einsum("ij,ij->i", rights[nearest], away[nearest]))) >= 0
 
 
+@kept_with
 def _chords(course: Course) -> tuple[Array, Array, Array]:
     """Return the course as straights: their beginnings, ends and rights, (k, 3) each."""
     if not course.paths:

@@ -13,13 +13,13 @@ bed
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import Annotated, Final, Literal, get_args
 
 import numpy as np
 from pydantic import Field
 
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.model import Coordinate, Id, Model, Name, Size
 from slow_ribbon.core.outline import Outline, StraightEdge
 from slow_ribbon.core.shape import Array, Shape, Straight, loop_of, shape_of
@@ -111,7 +111,7 @@ def named_points() -> tuple[str, ...]:
     return get_args(NamedPoint)
 
 
-@lru_cache(maxsize=512)
+@kept_with
 def section_shape(section: SectionBody) -> Shape:
     """Return a section's shape at its size, its box starting at the origin; validated.
 
@@ -138,7 +138,7 @@ def _scaled_to(shape: Shape, old: tuple[float, ...], new: tuple[float, ...]) -> 
     return shape.mapped(np.diag(scale), np.array(new[:2]) - scale * np.array(old[:2]))
 
 
-@lru_cache(maxsize=1024)
+@kept_with
 def bed_up(section: SectionBody) -> Array:
     """Return the unit vector out of the saw table, (2,) in the section's own x and y.
 
@@ -163,7 +163,7 @@ def bed_up(section: SectionBody) -> Array:
     return up
 
 
-@lru_cache(maxsize=512)
+@kept_with
 def beds(section: SectionBody) -> tuple[int, ...]:
     """Return the slanting straight edges on which a section can lie steadily."""
     found = []

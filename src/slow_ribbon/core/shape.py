@@ -33,6 +33,7 @@ CHORD_HEIGHT: Final = 0.2
 _STEP: Final = math.radians(18)
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
+_SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
 #: How often the search for an extreme goes nearer, by four times each.
 _NEARER: Final = 7
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
@@ -204,12 +205,22 @@ class Shape:
 
         Holes lie inside, so only the outer loop counts.
         """
-        corners = np.array([edge.end for edge in self.loops[0]])
-        best = np.max(directions @ corners.T, axis=1)
-        for edge in self.loops[0]:
-            if isinstance(edge, Arc):
-                best = np.maximum(best, edge.furthest(directions))
+        best = np.max(directions @ self._corners, axis=1)
+        for arc in self._arcs:
+            best = np.maximum(best, arc.furthest(directions))
         return np.asarray(best)
+
+    @cached_property
+    def _corners(self) -> Array:
+        return np.array([edge.end for edge in self.loops[0]]).T
+
+    @cached_property
+    def _arcs(self) -> tuple[Arc, ...]:
+        return tuple(edge for edge in self.loops[0] if isinstance(edge, Arc))
+
+    @cached_property
+    def _looks(self) -> Array:
+        return np.concatenate([edge.at_shares(_SHARES) for edge in self.loops[0]])
 
     def extremes(self, value: Callable[[Array], Array]) -> tuple[float, float]:
         """Return the least and the greatest value over the outer loop of a function of points (n, 2), smooth along each edge.
@@ -218,8 +229,7 @@ class Shape:
         nearer: to 1e-5 of the edge, so that an extreme between the ends of an edge is true to 1e-10 of its bulge.
         """
         edges = self.loops[0]
-        shares = np.linspace(0.0, 1.0, _LOOKS)
-        looks = value(np.concatenate([edge.at_shares(shares) for edge in edges])).reshape(len(edges), -1)
+        looks = value(self._looks).reshape(len(edges), -1)
         low, high = float(looks.min()), float(looks.max())
         spread = high - low
         if spread < 1e-9:
@@ -231,7 +241,7 @@ class Shape:
             for number in np.flatnonzero((sense * looks).max(axis=1) > max(sense * low, sense * high) - 0.05 * spread).tolist()
         ]
         tops = [int(np.argmax(sense * looks[number])) for number, sense in near]
-        bounds = np.array([(shares[max(top - 1, 0)], shares[min(top + 1, _LOOKS - 1)]) for top in tops])
+        bounds = np.array([(_SHARES[max(top - 1, 0)], _SHARES[min(top + 1, _LOOKS - 1)]) for top in tops])
         senses = np.array([sense for _, sense in near])[:, None]
         for _ in range(_NEARER):
             here = bounds[:, :1] + (bounds[:, 1:] - bounds[:, :1]) * np.linspace(0.0, 1.0, 9)

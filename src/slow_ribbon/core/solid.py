@@ -58,25 +58,11 @@ def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Ar
 
 
 def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:
-    """Return the outline along a piece that bends, (r, n, 3), from cut to cut, with the rights and ups at each of its points.
-
-    Every fibre is divided in the same shares, so that the first and last rings lie in the cuts.
-    """
+    """Return the outline along a piece that bends, (r, n, 3), from cut to cut, with the rights and ups at each of its points."""
     path = cuts.course.paths[index]
     reach = float(np.abs(points).max())
-    shares = path.flattened(chord_height, reach) / path.length
-    begin, end = cuts.path_fibres(index, points)
-    if np.ptp(begin) < 1e-12 and np.ptp(end) < 1e-12:
-        here = path.at(begin[0] + (end[0] - begin[0]) * shares)
-        rings = here.points[:, None] + here.rights[:, None] * points[None, :, :1] + here.ups[:, None] * points[None, :, 1:]
-        shape = rings.shape
-        return rings - origin, np.broadcast_to(here.rights[:, None], shape), np.broadcast_to(here.ups[:, None], shape)
-    places = begin + np.outer(shares, end - begin)
-    here = path.at(places.ravel())
-    shape = (*places.shape, 3)
-    rights, ups = here.rights.reshape(shape), here.ups.reshape(shape)
-    rings = here.points.reshape(shape) + rights * points[None, :, :1] + ups * points[None, :, 1:]
-    return rings - origin, rights, ups
+    found = cuts.carried(index, points, path.flattened(chord_height, reach) / path.length)
+    return found.points - origin, found.rights, found.ups
 
 
 def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:

@@ -1,7 +1,8 @@
 """From a job to its pieces, items and checks.
 
 ``Solver.solve`` is pure in what it returns; it keeps the results of runs and rows it has
-met, keyed by a hash of their inputs, so that an edit solves again only what it touches.
+met, keyed by a hash of their inputs, so that an edit solves again only what it touches. What
+is the same object as in the state solved before is not even hashed.
 """
 
 from __future__ import annotations
@@ -9,18 +10,19 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
-from functools import lru_cache
-from typing import Any, Final, Generic, TypeVar
+from typing import Final, Generic, TypeVar
 
 import numpy as np
 import shapely
 
 from slow_ribbon.core.checks import Check, run_checks
 from slow_ribbon.core.course import Course, course_of
+from slow_ribbon.core.delta import touched
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.model import Model
@@ -49,7 +51,7 @@ class Corner:
 class SolvedRun:
     """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
 
-    ``listed`` keeps the cutting list's rows of the run, once made, with the tag and section they were made for.
+    ``tag`` and ``section`` are what it was solved with; the section may since have another name.
     """
 
     id: str
@@ -61,7 +63,8 @@ class SolvedRun:
     bevels: Array
     footprints: tuple[tuple[Array, ...], ...]
     origin: Array
-    listed: list[Any] = field(default_factory=list, compare=False, repr=False)
+    tag: str
+    section: Section
 
     @property
     def course(self) -> Course:
@@ -99,6 +102,11 @@ class Solved:
     runs: dict[str, SolvedRun]
     rows: dict[str, SolvedRow]
 
+    @property
+    def weight(self) -> int:
+        """Return about how much memory it takes: pieces and items, an item for a tenth."""
+        return sum(run.pieces for run in self.runs.values()) + sum(len(row.out.chainages) for row in self.rows.values()) // 10
+
     def checks(self) -> list[Check]:
         """Return all checks of the job, faults first."""
         solved: list[SolvedRun | SolvedRow] = [*self.runs.values(), *self.rows.values()]
@@ -108,7 +116,7 @@ class Solved:
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is
 #: fetched under a key is cached for ever, beyond the life of this version of the program.
-_WAY: Final = b"3"
+_WAY: Final = b"4"
 
 
 def key_of(*parts: Model | str) -> str:
@@ -120,7 +128,7 @@ def key_of(*parts: Model | str) -> str:
     return digest.hexdigest()[:32]
 
 
-@lru_cache(maxsize=2048)
+@kept_with
 def _written(model: Model) -> bytes:
     return model.model_dump_json(exclude={"id", "name", "tag", "source", "material"}).encode()
 
@@ -135,7 +143,7 @@ class _Kept(Generic[_S]):
     most: int
     weigh: Callable[[_S], int]
     made: int = 0
-    _weight: int = 0
+    weight: int = 0
     _results: OrderedDict[str, _S] = field(default_factory=OrderedDict)
 
     def get(self, key: str) -> _S | None:
@@ -148,20 +156,29 @@ class _Kept(Generic[_S]):
             return found
         found = self._results[key] = work()
         self.made += 1
-        self._weight += self.weigh(found)
+        self.weight += self.weigh(found)
         # The newest always stays, however heavy.
-        while self._weight > self.most and len(self._results) > 1:
+        while self.weight > self.most and len(self._results) > 1:
             _, dropped = self._results.popitem(last=False)
-            self._weight -= self.weigh(dropped)
+            self.weight -= self.weigh(dropped)
         return found
+
+
+def _go_on() -> None:
+    """Do nothing: nobody waits."""
 
 
 class Solver:
     """Solves jobs and remembers runs and rows; ``solved_runs`` and ``solved_rows`` count real work done."""
 
-    def __init__(self, most_legs: int = 200_000, most_items: int = 1_000_000) -> None:
+    def __init__(self, most_legs: int = 100_000, most_items: int = 1_000_000) -> None:
         self._runs: _Kept[SolvedRun] = _Kept(most_legs, lambda run: run.course.count)
         self._rows: _Kept[SolvedRow] = _Kept(most_items, lambda row: len(row.out.chainages))
+
+    @property
+    def weight(self) -> int:
+        """About how many pieces it remembers, ten items counting for one."""
+        return self._runs.weight + self._rows.weight // 10
 
     @property
     def solved_runs(self) -> int:
@@ -171,19 +188,45 @@ class Solver:
     def solved_rows(self) -> int:
         return self._rows.made
 
-    def solve(self, job: Job) -> Solved:
-        """Return the job solved."""
+    def solve(self, job: Job, before: Solved | None = None, between: Callable[[], None] = _go_on) -> Solved:
+        """Return the job solved; what is as it was in the state ``before`` is taken from there.
+
+        ``between`` is called between one run or row and the next, for others to have their turn.
+        """
+        if before is None:
+            return self.some(job, {run.id for run in job.runs}, {row.id for row in job.rows}, between)
+        again = touched(before.job, job)
+        anew = self.some(job, set(again.runs), set(again.rows), between)
+        return Solved(
+            job,
+            {run.id: anew.runs.get(run.id) or before.runs[run.id] for run in job.runs},
+            {row.id: anew.rows.get(row.id) or before.rows[row.id] for row in job.rows},
+        )
+
+    def some(self, job: Job, runs: Collection[str], rows: Collection[str], between: Callable[[], None] = _go_on) -> Solved:
+        """Return some runs and rows of a job solved; ``between`` as in ``solve``."""
+        found = Solved(job, {}, {})
+        if not runs and not rows:
+            return found
         lines = {line.id: line for line in job.lines}
         sections = {section.id: section for section in job.sections}
-        runs = {run.id: self._run(run, lines[run.line], sections[run.section]) for run in job.runs}
-        rows = {row.id: self._row(row, lines[row.line]) for row in job.rows}
-        return Solved(job, runs, rows)
+        for run in job.runs:
+            if run.id in runs:
+                found.runs[run.id] = self.run(run, lines[run.line], sections[run.section])
+                between()
+        for row in job.rows:
+            if row.id in rows:
+                found.rows[row.id] = self.row(row, lines[row.line])
+                between()
+        return found
 
-    def _run(self, run: Run, line: Line, section: Section) -> SolvedRun:
+    def run(self, run: Run, line: Line, section: Section) -> SolvedRun:
+        """Return one run solved."""
         key = key_of(run.id, run.tag, line, section, run)
         return self._runs.get_or_make(key, lambda: solve_run(run, line, section, key))
 
-    def _row(self, row: Row, line: Line) -> SolvedRow:
+    def row(self, row: Row, line: Line) -> SolvedRow:
+        """Return one row set out."""
         key = key_of(row.id, line, row)
 
         def work() -> SolvedRow:
@@ -217,10 +260,12 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         Corner(float(course.begins[i]), _point(course.starts[i]), 180 - math.degrees(course.turns[i]), kinds[i], float(cuts.mismatches[i]))
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
-    return SolvedRun(run.id, key, cuts, corners, run_checks(run, cuts), mitres, bevels, _footprints(cuts), _origin(course))
+    return SolvedRun(
+        run.id, key, cuts, corners, run_checks(run, cuts), mitres, bevels, _footprints(cuts), _origin(course), run.tag, section
+    )
 
 
-@lru_cache(maxsize=64)
+@kept_with
 def solve_wall(line: Line) -> SolvedRun:
     """Return the backdrop wall of a line, solved as a run of its own. Raises ``Refused`` where it has none."""
     if line.wall is None:
@@ -273,13 +318,9 @@ def _footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:
 def _strip(cuts: Cuts, index: int, box: Array) -> tuple[Array, ...]:
     """Return the outline on plan of a piece that bends: along its left edge and back along its right."""
     path = cuts.course.paths[index]
-    begin, end = cuts.path_fibres(index, box)
     shares = path.flattened(CHORD_HEIGHT, float(np.abs(box).max())) / path.length
-    places = begin + np.outer(shares, end - begin)
-    here = path.at(places.ravel())
-    points = (here.points + here.rights * np.tile(box[:, :1], (len(shares), 1)) + here.ups * np.tile(box[:, 1:], (len(shares), 1)))[:, :2]
-    points = points.reshape(*places.shape, 2)
-    along = here.tangents[:, :2].reshape(*places.shape, 2).mean(axis=1)
+    here = cuts.carried(index, box, shares)
+    points, along = here.points[..., :2], here.tangents[..., :2].mean(axis=1)
     # Seen from above a rising piece is as wide as its section's corners lie apart across travel.
     across = np.einsum("rkj,rj->rk", points, np.stack([along[:, 1], -along[:, 0]], axis=1))
     rows = np.arange(len(shares))

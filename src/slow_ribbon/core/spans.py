@@ -352,21 +352,33 @@ def flattening(span: Span, chord_height: float, reach: float = 0.0) -> Array:
     ``reach`` is how far outside the line something lies that is flattened with it. Parts are
     halved until that holds, or until they are points, and never into more than ``MOST_PARTS``.
     """
+    return _flattened(span, chord_height, reach)[0]
+
+
+def can_be_flattened(span: Span, chord_height: float) -> bool:
+    """Tell whether a span can be flattened within a chord height by ``MOST_PARTS`` parts."""
+    return _flattened(span, chord_height, 0.0)[1]
+
+
+def _flattened(span: Span, chord_height: float, reach: float) -> tuple[Array, bool]:
     bounds = np.asarray(span.breaks(), dtype=float)
     if isinstance(span, StraightSpan):
-        return bounds
+        return bounds, True
     if isinstance(span, ScrewSpan):
         bend = span.radius * (span.turn / span.length) ** 2
-        return np.linspace(0.0, span.length, _chords(span.length * bend, 1 / bend, chord_height, reach) + 1)
+        count = _chords(span.length * bend, 1 / bend, chord_height, reach)
+        return np.linspace(0.0, span.length, count + 1), count < MOST_PARTS
     # A curve is halved by its parameter, which is at hand, and told in distances in the end.
     curve = span if isinstance(span, CurveSpan) else None
     look = curve.at_parameters if curve is not None else span.at
     bounds = curve.bounds if curve is not None else bounds
     places, directions, _ = look(bounds)
     active = np.ones(len(bounds) - 1, dtype=bool)
+    whole = True
     for _ in range(48):
         which = np.flatnonzero(active)
-        if not len(which) or len(bounds) + len(which) > MOST_PARTS:
+        whole = not len(which)
+        if whole or len(bounds) + len(which) > MOST_PARTS:
             break
         middles = (bounds[which] + bounds[which + 1]) / 2
         met, between, _ = look(middles)
@@ -383,7 +395,7 @@ def flattening(span: Span, chord_height: float, reach: float = 0.0) -> Array:
         active = np.zeros(len(bounds) - 1, dtype=bool)
         moved = split + np.arange(len(split))
         active[moved] = active[moved + 1] = True
-    return bounds if curve is None else curve.distances(bounds)
+    return (bounds if curve is None else curve.distances(bounds)), whole
 
 
 def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:

@@ -91,27 +91,34 @@ def halts(spline: BSpline) -> list[float]:
     rates = spline.derivative(1)
     rational = spline.c.shape[1] == 4
 
-    def speeds(t: Array) -> Array:
+    def velocities(t: Array) -> Array:
         velocity = rates(t)
         if rational:
             place = spline(t)
             velocity = (velocity[:, :3] - place[:, :3] / place[:, 3:] * velocity[:, 3:]) / place[:, 3:]
-        return np.asarray(np.linalg.norm(velocity, axis=1))
+        return np.asarray(velocity)
+
+    def speeds(t: Array) -> Array:
+        return np.asarray(np.linalg.norm(velocities(t), axis=1))
 
     bounds, counts = np.unique(spline.t[spline.k : len(spline.t) - spline.k], return_counts=True)
     shares = (1 - np.cos(np.linspace(0, np.pi, _LOOKS))) / 2
     places = bounds[:-1, None] + np.diff(bounds)[:, None] * shares
-    looks = speeds(places.ravel()).reshape(places.shape)
+    ways = velocities(places.ravel()).reshape(*places.shape, 3)
+    looks = np.linalg.norm(ways, axis=2)
     top = float(looks.max(initial=0.0))
     found = {float(knot) for knot, count in zip(bounds[1:-1], counts[1:-1], strict=True) if count >= spline.k}
     found |= {float(knot) for knot in bounds[1:-1][looks[1:, 0] <= _STILL * top]}
     # A dip between its neighbours is where it may stand still.
     dips = (looks[:, 1:-1] <= looks[:, :-2]) & (looks[:, 1:-1] <= looks[:, 2:]) & (looks[:, 1:-1] < 0.5 * top)
-    for interval, look in zip(*np.nonzero(dips), strict=True):
-        low, high = float(places[interval, look]), float(places[interval, look + 2])
+    spots = [(places[i, look], places[i, look + 2]) for i, look in zip(*np.nonzero(dips), strict=True)]
+    # So it may where it goes backward from one look to the next, however fast it is at both.
+    back = np.einsum("ijk,ijk->ij", ways[:, :-1], ways[:, 1:]) < 0
+    spots += [(places[i, look], places[i, look + 1]) for i, look in zip(*np.nonzero(back), strict=True)]
+    for low, high in spots:
         least = minimize_scalar(
             lambda t: float(speeds(np.array([t]))[0]) ** 2,
-            bounds=(low, high),
+            bounds=(float(low), float(high)),
             method="bounded",
             options={"xatol": 1e-14 * max(1.0, abs(high))},
         )

@@ -13,12 +13,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Final
 
 import numpy as np
 import shapely
 
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.section import SectionBody, section_shape
 from slow_ribbon.core.shape import Arc, Array, Loop, Straight
 
@@ -37,7 +37,7 @@ class Symmetry:
     round: bool = False
 
 
-@lru_cache(maxsize=512)
+@kept_with
 def symmetry_of(section: SectionBody) -> Symmetry:
     """Return the symmetries of a section about its centroid."""
     shape = section_shape(section)

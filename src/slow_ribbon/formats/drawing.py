@@ -21,6 +21,7 @@ from slow_ribbon.core.net import Loose
 from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.simpler import straightened
 from slow_ribbon.core.units import FARTHEST, WELD
+from slow_ribbon.formats.options import Column, Decimal, Delimiter
 
 #: A drawing that lies further than this from its origin, mm, is brought near nought.
 FAR = 1e6
@@ -39,6 +40,30 @@ class DrawnOpening:
 
 
 @dataclass(frozen=True)
+class Question:
+    """What a person must say before anything comes of a file, and where it stopped."""
+
+    what: str
+    where: str
+    code: str
+
+
+@dataclass(frozen=True)
+class TableSeen:
+    """How a table was read: ``names`` head its columns where it has a header; ``rows`` are its first of ``count``."""
+
+    encoding: str
+    delimiter: Delimiter
+    decimal: Decimal
+    header: bool
+    columns: tuple[Column, ...]
+    names: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    count: int
+    without_height: int
+
+
+@dataclass(frozen=True)
 class Drawing:
     """A file read: begins, ends (n, 3) in mm; layer (n,) indices into ``layers``.
 
@@ -48,6 +73,7 @@ class Drawing:
     ``hidden`` are layers that are off or frozen there, ``colours`` their colours as a hint,
     ``notes`` what the person should know about how it was read. ``points`` are surveyed points. With
     ``by_layer`` every layer is joined by itself: the things of a model lie against one another.
+    ``table`` is how a list of points was read; with a ``question`` there are no edges yet.
     """
 
     begins: Array
@@ -64,6 +90,8 @@ class Drawing:
     openings: tuple[DrawnOpening, ...] = ()
     points: tuple[Point3, ...] = ()
     by_layer: bool = False
+    table: TableSeen | None = None
+    question: Question | None = None
 
     def layer_counts(self) -> list[int]:
         """Return how many edges each layer holds."""
@@ -108,6 +136,8 @@ class Edges:
         self.openings: list[DrawnOpening] = []
         self.points: list[Point3] = []
         self.by_layer = False
+        self.table: TableSeen | None = None
+        self.question: Question | None = None
 
     def straight(self, begin: Sequence[float], end: Sequence[float], layer: str) -> None:
         """Take a straight edge. Raises ``Refused`` where there are too many."""
@@ -159,6 +189,8 @@ class Edges:
             tuple(self.openings),
             tuple(self.points),
             self.by_layer,
+            self.table,
+            self.question,
         )
 
 
@@ -278,6 +310,8 @@ def _joined_by_layer(
 def site_origin(drawing: Drawing) -> Point3:
     """Return where a job's nought should lie: a whole metre near a drawing that is far from its own origin."""
     points = np.concatenate([drawing.begins, drawing.ends])
+    if not len(points):
+        return (0.0, 0.0, 0.0)
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
     if float(np.hypot(middle[0], middle[1])) < FAR:
         return (0.0, 0.0, 0.0)

@@ -16,8 +16,10 @@ from typing import Any
 
 import ezdxf
 import ezdxf.colors
+import ezdxf.recover
 import ezdxf.units
 import numpy as np
+from ezdxf.document import Drawing as Document
 from ezdxf.entities.dxfentity import DXFEntity
 from ezdxf.entities.ellipse import Ellipse
 from ezdxf.entities.hatch import Hatch
@@ -32,13 +34,28 @@ from scipy.interpolate import BSpline
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import PassPoint, ThroughLeg
 from slow_ribbon.core.line_work import spline_leg
+from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.conics import conic
 from slow_ribbon.formats.drawing import Drawing, Edges
+from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
 
 #: Blocks inside blocks deeper than this are a mistake or a trap.
 DEEPEST = 24
 #: Flag of a POLYLINE's vertex that only frames a spline (DXF reference, VERTEX group code 70).
 SPLINE_FRAME = 16
+
+
+#: Units that ezdxf knows no length for, in mm (DXF reference, $INSUNITS). A US survey foot is 1200/3937 m (Mendenhall
+#: order, 1893; withdrawn by NIST at the end of 2022, and still in old drawings).
+_SURVEY_FOOT = 1_200_000 / 3937
+_SURVEY: dict[int, tuple[str, float]] = {
+    8: ("microinches", 25.4e-6),
+    9: ("mils", 0.0254),
+    21: ("US survey feet", _SURVEY_FOOT),
+    22: ("US survey inches", _SURVEY_FOOT / 12),
+    23: ("US survey yards", _SURVEY_FOOT * 3),
+    24: ("US survey miles", _SURVEY_FOOT * 5280),
+}
 
 
 @dataclass(frozen=True)
@@ -122,6 +139,8 @@ class _Reading:
             self.bspline(controls, [float(knot) for knot in knots], int(entity.dxf.degree), [float(w) for w in weights], layer, place)
             return
         points = place.points([Vec3(point) for point in entity.fit_points])
+        # Where two neighbours are equal the curve has no direction between them.
+        points = [point for index, point in enumerate(points) if index == 0 or point.distance(points[index - 1]) > WELD]
         if len(points) < 2:
             self.edges.unread["splines without points"] += 1
             return
@@ -147,8 +166,13 @@ class _Reading:
             for a, b in pairwise(corners):
                 self.straight(Vec3(a), Vec3(b), layer)
             return
-        begin, leg = spline_leg(curve, first, last)
-        self.edges.curve(begin, leg, layer)
+        # Where a knot stands as often as the degree the curve may turn a corner: there it is taken apart, as every circle
+        # and every chain of Bézier curves is that was written as one spline.
+        inside = np.unique(curve.t[(curve.t > first) & (curve.t < last)])
+        full = [float(knot) for knot in inside if int((curve.t == knot).sum()) >= degree]
+        for low, high in pairwise([first, *full, last]):
+            begin, leg = spline_leg(curve, low, high)
+            self.edges.curve(begin, leg, layer)
 
     def polyline(self, vertices: Sequence[Vec3], bulges: list[float], closed: bool, up: Vec3, layer: str, place: Place) -> None:
         count = len(vertices)
@@ -239,26 +263,25 @@ def _up(entity: DXFEntity) -> Vec3:
     return Vec3(entity.dxf.get("extrusion", (0, 0, 1)))
 
 
-def read_dxf(path: Path) -> Drawing:
-    """Return the edges of a DXF file, in mm.
+def read_dxf(path: Path, options: Options | None = None) -> Drawing:
+    """Return the edges of a DXF file, in mm. One that does not say its unit is taken to be in that of the options.
 
-    Raises ``Refused`` where the file is no DXF, is cut off or damaged, or unfolds without bound.
+    Raises ``Refused`` where the file is no DXF, is damaged beyond mending, or unfolds without bound.
     """
-    try:
-        document = ezdxf.readfile(path)
-    except OSError as error:
-        raise Refused(f"This is not a DXF file ({error}).", "file", "not-a-dxf") from error
-    except Exception as error:  # ezdxf meets damage with whatever its parsers raise, StopIteration included
-        raise Refused(
-            f"The DXF file is cut off or damaged ({type(error).__name__}: {error}). Save it again from the program that made it.",
-            "file",
-            "damaged",
-        ) from error
     reading = _Reading()
+    document = _document(path, reading.edges.notes)
     units, factor, name = _unit(int(document.header.get("$INSUNITS", 0)))
+    said = options.unit if options is not None else None
+    if said is not None and not units:
+        factor, name = UNITS[said], UNIT_NAMES[said]
+    whole = Place(Matrix44.scale(factor), "0", 0)
     try:
         for entity in document.modelspace():
-            reading.entity(entity, Place(Matrix44.scale(factor), "0", 0))
+            try:
+                reading.entity(entity, whole)
+            except (ezdxf.DXFError, ArithmeticError, ValueError, IndexError, AttributeError, TypeError):
+                # One entity with wrong figures says nothing of the others.
+                reading.edges.unread[f"damaged {entity.dxftype().lower()} entities"] += 1
         for layer in document.layers:
             shown = str(layer.dxf.name)
             if layer.is_off() or layer.is_frozen():
@@ -274,9 +297,36 @@ def read_dxf(path: Path) -> Drawing:
     return reading.edges.drawing(name, bool(units))
 
 
+def _document(path: Path, notes: list[str]) -> Document:
+    """Return a DXF document; one that is damaged a little is mended, and ``notes`` told of it."""
+    try:
+        return ezdxf.readfile(path)
+    except OSError as error:
+        raise Refused(f"This is not a DXF file ({error}).", "file", "not-a-dxf") from error
+    except Exception as error:  # noqa: BLE001 - ezdxf meets damage with whatever its parsers raise, StopIteration included
+        try:
+            document, auditor = ezdxf.recover.readfile(path)
+            if not len(document.modelspace()):
+                raise ezdxf.DXFStructureError("nothing is left of its model space")
+        except Exception:  # noqa: BLE001 - as above; what it met at first is told
+            raise Refused(
+                f"The DXF file is cut off or damaged ({error}). Save it again from the program that made it.", "file", "damaged"
+            ) from error
+        mended = len(auditor.fixes) + len(auditor.errors)
+        notes.append(
+            "The file is damaged and was mended as far as it could be"
+            + (f", in {mended} place{'' if mended == 1 else 's'}" if mended else "")
+            + ": look whether anything is missing."
+        )
+        return document
+
+
 def _unit(code: int) -> tuple[int, float, str]:
     """Return the unit code, its length in mm and its name; code 0 and millimetres where a drawing does not say."""
     try:
+        if code in _SURVEY:
+            name, size = _SURVEY[code]
+            return code, size, name
         if code:
             return (
                 code,

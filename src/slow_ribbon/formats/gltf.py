@@ -18,7 +18,7 @@ import numpy as np
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.solid import Surface
 
-_FLOAT, _UINT = 5126, 5125
+_FLOAT, _USHORT, _UINT = 5126, 5123, 5125
 #: Colours of materials, linear RGB, for programs that show the exported model.
 TONES: dict[str, tuple[float, float, float]] = {
     "softwood": (0.76, 0.58, 0.36),
@@ -46,7 +46,10 @@ class Writer:
         """Add a mesh and return its number; with ``pieces``, the offsets of its pieces go along as extras."""
         positions = self._accessor(surface.vertices.astype("<f4"), "VEC3", _FLOAT, 34962, bounds=True)
         normals = self._accessor(surface.normals.astype("<f4"), "VEC3", _FLOAT, 34962)
-        indices = self._accessor(surface.faces.astype("<u4").reshape(-1), "SCALAR", _UINT, 34963)
+        # The greatest 16 bit index is left free: it may mean that a strip ends (section 3.7.2.1).
+        small = len(surface.vertices) < 65_535
+        faces = surface.faces.astype("<u2" if small else "<u4").reshape(-1)
+        indices = self._accessor(faces, "SCALAR", _USHORT if small else _UINT, 34963)
         primitive: dict[str, Any] = {"attributes": {"POSITION": positions, "NORMAL": normals}, "indices": indices}
         if material is not None:
             primitive["material"] = self._materials.setdefault(material, len(self._materials))

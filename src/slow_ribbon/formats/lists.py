@@ -21,6 +21,11 @@ CUTTING_COLUMNS = (
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
+#: Columns of names that people give.
+_GIVEN = frozenset({"run", "section", "name"})
+#: What a formula begins with, in one spreadsheet or another; nothing at all does not.
+_RUN = tuple("=+-@|%\t\r\n＝＋－＠")
+
 
 def _number(value: float) -> str:
     return f"{value + 0.0:.3f}".replace("-0.000", "0.000")
@@ -28,11 +33,12 @@ def _number(value: float) -> str:
 
 def cutting_rows(solved: Solved) -> list[dict[str, str]]:
     """Return the cutting list as rows of text, a column for each of ``CUTTING_COLUMNS``."""
-    job = solved.job
+    runs = {run.id: run for run in solved.job.runs}
+    sections = {section.id: section for section in solved.job.sections}
     rows = []
     for row in cutting_list(solved):
-        run = job.run(row.run)
-        section = job.section(run.section)
+        run = runs[row.run]
+        section = sections[run.section]
         values = (
             run.name, " ".join(row.tags), section.name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
@@ -85,18 +91,19 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
 def to_csv(columns: tuple[str, ...], rows: list[dict[str, str]]) -> str:
     """Return rows as CSV with a header, lines ended as RFC 4180 says.
 
-    Text that a spreadsheet would run as a formula is led by an apostrophe.
+    In a column of names that people give, text that a spreadsheet might run as a formula is led by
+    an apostrophe; the other columns hold figures and words of our own.
     """
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(columns)
     for row in rows:
-        writer.writerow([_inert(row[column]) for column in columns])
+        writer.writerow([_inert(column, row[column]) for column in columns])
     return out.getvalue()
 
 
-def _inert(value: str) -> str:
-    if (value[:1] in "=+@\t\r" and value) or (value.startswith("-") and not value[1:2].isdigit()):
+def _inert(column: str, value: str) -> str:
+    if column in _GIVEN and value.lstrip()[:1] in _RUN:
         return "'" + value
     return value
 

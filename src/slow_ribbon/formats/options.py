@@ -14,6 +14,19 @@ UNITS: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft":
 UNIT_NAMES: dict[str, str] = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches", "ft": "feet"}
 
 Column = Literal["number", "east", "north", "height", "code", "leave"]
+Delimiter = Literal["tab", ";", ",", "|", "space"]
+Decimal = Literal[".", ","]
+#: Encodings that can be said, by the names that Python has for them.
+Encoding = Literal[
+    "utf-8", "utf-16", "cp1252", "cp1250", "cp1257", "cp1254", "iso8859_15", "iso8859_2", "cp850", "cp852", "mac_roman"
+]  # fmt: skip
+ENCODING_NAMES: dict[str, str] = {
+    "utf-8": "UTF-8", "utf-16": "UTF-16", "cp1252": "Windows, western", "cp1250": "Windows, central",
+    "cp1257": "Windows, Baltic", "cp1254": "Windows, Turkish", "iso8859_15": "ISO, western",
+    "iso8859_2": "ISO, central", "cp850": "DOS, western", "cp852": "DOS, central", "mac_roman": "old Mac",
+}  # fmt: skip
+#: What is done with a surveyed point that has no height.
+NoHeight = Literal["along", "out", "level"]
 
 
 class Options(Model):
@@ -21,16 +34,22 @@ class Options(Model):
 
     unit: of a file that does not say, or says it wrong. sharp: the least angle between two faces
     of a mesh, degrees, whose edge is taken. level: the height of a mesh's level cut, mm; half way
-    up where left out. upright: the axis of a mesh that points up. delimiter, columns, header,
-    order: of a list of points. storey: an IFC model's lines at floor or at ceiling level.
+    up where left out. upright: the axis of a mesh that points up. encoding, delimiter, decimal,
+    columns, header, order: of a list of points. no_height: a point without one takes it *along* the
+    line from its neighbours, is left *out*, or lies at no_height_level, mm. storey: an IFC model's
+    lines at floor or at ceiling level.
     """
 
     unit: Unit | None = None
     sharp: Annotated[float, Field(ge=0.5, le=179)] = 30.0
     level: Coordinate | None = None
     upright: Literal["y", "z"] | None = None
-    delimiter: Literal[",", ";", "tab", "space"] | None = None
+    encoding: Encoding | None = None
+    delimiter: Delimiter | None = None
+    decimal: Decimal | None = None
     columns: Annotated[tuple[Column, ...], Field(max_length=60)] | None = None
     header: bool | None = None
     order: Literal["file", "code"] = "code"
+    no_height: NoHeight = "along"
+    no_height_level: Coordinate = 0.0
     storey: Literal["floor", "ceiling"] = "floor"

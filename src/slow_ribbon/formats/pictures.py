@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
 from pathlib import Path
 
 import pypdfium2
 from PIL import Image, ImageOps
 
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.formats.picture import PictureRead
 
 #: The longer side of a picture as it is kept for drawing, pixels.
 MOST = 4000
@@ -17,18 +17,6 @@ MOST = 4000
 MOST_PIXELS = 400_000_000
 #: Millimetres in a PDF's point.
 POINT = 25.4 / 72
-
-
-@dataclass(frozen=True)
-class PictureRead:
-    """A picture: ``png`` as it is drawn, its size in pixels, mm a pixel where the file says so, its pages, and what to know of it."""
-
-    png: bytes
-    across: int
-    high: int
-    scale: float | None
-    pages: int
-    note: str
 
 
 def read_picture(path: Path, page: int = 0) -> PictureRead:
@@ -40,7 +28,7 @@ def read_picture(path: Path, page: int = 0) -> PictureRead:
 
 def _pdf(path: Path, page: int) -> PictureRead:
     try:
-        document = pypdfium2.PdfDocument(path)
+        document = pypdfium2.PdfDocument(path.read_bytes())
         pages = len(document)
         if not 0 <= page < pages:
             raise Refused(f"The PDF has {pages} pages; there is no page {page + 1}.", "page", "unknown-page")

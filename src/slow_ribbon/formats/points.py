@@ -6,134 +6,220 @@ where it began is closed by the joining itself.
 
 from __future__ import annotations
 
-import csv
-import io
 import math
-import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
+from typing import Final
+
+import numpy as np
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Point3
-from slow_ribbon.formats.drawing import Drawing, Edges
-from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Column, Options
+from slow_ribbon.formats.column_names import column_of, unit_of
+from slow_ribbon.formats.drawing import Drawing, Edges, Question, TableSeen
+from slow_ribbon.formats.options import ENCODING_NAMES, UNIT_NAMES, UNITS, Column, Options
+from slow_ribbon.formats.text_table import TextTable, decoded, read_table
 
 #: More points than this are no survey that is worked with line by line.
-MOST = 500_000
-_WORDS: dict[str, Column] = {
-    "number": "number", "no": "number", "nr": "number", "point": "number", "pt": "number", "id": "number", "name": "number",
-    "east": "east", "easting": "east", "e": "east", "x": "east", "north": "north", "northing": "north", "n": "north", "y": "north",
-    "height": "height", "elevation": "height", "level": "height", "z": "height", "h": "height",
-    "code": "code", "feature": "code", "description": "code", "string": "code", "layer": "code",
-}  # fmt: skip
-_DELIMITERS = {",": ",", ";": ";", "tab": "\t", "space": " "}
+MOST: Final = 500_000
+#: What surveys write where they have no height.
+_NONE: Final = frozenset(("", "-", "--", "---", "?", "*", "na", "n/a", "nan", "none", "null", "-9999", "-99999", "-9999.0", "-9999.000"))
+#: Rows of a table that are shown.
+_SHOWN: Final = 6
+_SET_APART: Final = {",": "commas", ";": "semicolons", "tab": "tabs", "space": "spaces", "|": "upright strokes"}
+
+
+@dataclass(frozen=True)
+class Surveyed:
+    """A point of a survey: mm, its height nothing where the row tells none."""
+
+    code: str
+    east: float
+    north: float
+    height: float | None
 
 
 def read_points(path: Path, options: Options) -> Drawing:
     """Return the edges between surveyed points, in mm.
 
-    Raises ``Refused`` where the text has no columns, a row has a wrong number of them, or a
-    coordinate is no number; row and column are named.
+    What must be said before there are any, which column is which say, or a row that does not
+    fit, is a ``Question`` of the drawing, and the table is there to answer it. Raises ``Refused``
+    where the file is no text.
     """
-    try:
-        text = path.read_bytes().decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise Refused(f"The list of points is no plain text (byte {error.start + 1}).", "file", "damaged") from error
-    if "\0" in text:
-        raise Refused("The list of points is no plain text.", "file", "damaged")
-    delimiter = options.delimiter or _delimiter(text)
-    rows = _rows(text, delimiter)
-    if not rows:
-        raise Refused("The list holds no points.", "file", "no-edges")
-    first = rows[0][1]
-    header = options.header if options.header is not None else not any(_is_number(cell) for cell in first)
-    columns = options.columns or _columns(first if header else None, len(first), rows[1:] if header else rows)
-    if "east" not in columns or "north" not in columns:
-        raise Refused("Two columns must be east and north: say which they are.", "columns", "columns")
+    text, encoding = decoded(path.read_bytes(), options.encoding)
+    table = read_table(text, encoding, options.delimiter, options.decimal, options.header)
+    columns = options.columns or _columns(table)
     edges = Edges()
-    factor = UNITS[options.unit or "m"]
-    points: list[tuple[str, Point3]] = []
-    for number, cells in rows[1:] if header else rows:
-        if len(cells) != len(columns):
-            raise Refused(
-                f"Row {number} has {len(cells)} columns where {len(columns)} are expected: {' | '.join(cells)[:80]}. "
-                "Put the row right, or choose another delimiter.",
-                f"row {number}",
-                "columns",
-            )
-        points.append(_point(number, cells, columns, factor))
-    if len(points) > MOST:
-        raise Refused(f"The list holds {len(points):,} points; {MOST:,} is the most.", "file", "too-many-edges")
-    edges.points = [point for _, point in points]
-    groups: dict[str, list[Point3]] = {}
-    for code, point in points:
-        groups.setdefault(code if options.order == "code" else "points", []).append(point)
-    for code, line in groups.items():
-        if len(line) < 2:
-            edges.unread["single points of their code"] += 1
-        for a, b in pairwise(line):
-            if math.dist(a, b) > 0:
-                edges.straight(a, b, code or "no code")
-    named = {",": "commas", ";": "semicolons", "tab": "tabs", "space": "spaces"}[delimiter]
-    edges.notes.append(f"{len(points):,} points in columns set apart by {named}: {', '.join(columns)}.")
-    return edges.drawing(UNIT_NAMES[options.unit or "m"], options.unit is not None)
+    units = _units(table, columns, options)
+    try:
+        points = _points(table, columns, units)
+    except Refused as refused:
+        points, edges.question = [], Question(refused.what, refused.where, refused.code)
+    edges.points = _joined(points, options, edges)
+    edges.table = TableSeen(
+        encoding=table.encoding,
+        delimiter=table.delimiter,
+        decimal=table.decimal,
+        header=table.header is not None,
+        columns=columns,
+        names=table.header or (),
+        rows=tuple(row for _, row in table.rows[:_SHOWN]),
+        count=len(table.rows),
+        without_height=sum(point.height is None for point in points) if "height" in columns else 0,
+    )
+    if points:
+        edges.notes[:0] = _told(table, columns, points)
+    said = options.unit is not None or any(unit_of(name) for name in table.header or ())
+    return edges.drawing(UNIT_NAMES[units.get("east", "m")], said)
 
 
-def _delimiter(text: str) -> str:
-    """Return what sets columns apart: what most rows have the same number of."""
-    lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")][:200]
-    best, most = "space", 0
-    for name, character in _DELIMITERS.items():
-        counts = [len(line.split()) - 1 if name == "space" else line.count(character) for line in lines]
-        usual = max(set(counts), key=counts.count, default=0)
-        alike = counts.count(usual) if usual else 0
-        if alike > most or (alike == most and alike and name != "space" and best == "space"):
-            best, most = name, alike
-    return best
+def _told(table: TextTable, columns: Sequence[Column], points: Sequence[Surveyed]) -> list[str]:
+    decimals = " with decimal commas" if table.decimal == "," else ""
+    encoding = "" if table.encoding == "utf-8" else f", read as {ENCODING_NAMES.get(table.encoding, table.encoding)}"
+    notes = [f"{len(points):,} points in columns set apart by {_SET_APART[table.delimiter]}{decimals}{encoding}: {', '.join(columns)}."]
+    if table.left_out:
+        notes.append(f"{_count(table.left_out, 'line')} of titles, counts and remarks left out.")
+    if "height" not in columns:
+        notes.append("No column holds heights: all points lie at level 0.")
+    return notes
 
 
-def _rows(text: str, delimiter: str) -> list[tuple[int, list[str]]]:
-    """Return the rows with their numbers in the file; empty ones and remarks are left out."""
-    found = []
-    if delimiter == "space":
-        found = [(number, line.split()) for number, line in enumerate(text.splitlines(), start=1)]
-    else:
-        try:
-            reader = csv.reader(io.StringIO(text), delimiter=_DELIMITERS[delimiter], strict=True)
-            found = [(reader.line_num, [cell.strip() for cell in row]) for row in reader]
-        except csv.Error as error:
-            raise Refused(f"The list cannot be read: {error}.", "file", "damaged") from error
-    return [(number, row) for number, row in found if any(row) and not row[0].startswith("#")]
+def _units(table: TextTable, columns: Sequence[Column], options: Options) -> dict[str, str]:
+    """Return the unit of each column: what is said, else what the header tells, else metres."""
+    told = {column: unit_of(name) for column, name in zip(columns, table.header or (), strict=False)}
+    plan = options.unit or told.get("east") or told.get("north") or "m"
+    return {"east": plan, "north": plan, "height": options.unit or told.get("height") or plan}
 
 
-def _columns(header: list[str] | None, count: int, rows: list[tuple[int, list[str]]]) -> tuple[Column, ...]:
-    """Return what each column holds, by its name or by the order that surveys are written in: number, east, north, height, code."""
-    if header is not None:
-        named = [_WORDS.get(re.sub(r"[^a-z]", "", re.sub(r"\(.*|\[.*", "", cell.lower())), "leave") for cell in header]
-        # A name twice is taken once.
-        return tuple(name if name not in named[:index] else "leave" for index, name in enumerate(named))
-    numeric = [all(_is_number(cells[i]) for _, cells in rows[:50] if i < len(cells)) for i in range(count)]
-    order: list[Column] = ["number", "east", "north", "height", "code"]
-    if count == 2 or (count >= 3 and numeric[0] and all(numeric[:3]) and count == 3):
-        order = ["east", "north", "height"]
-    elif count == 4 and numeric[0] and not numeric[3]:
-        order = ["east", "north", "height", "code"]
-    return tuple((order + ["leave"] * count)[:count])
+def _points(table: TextTable, columns: Sequence[Column], units: dict[str, str]) -> list[Surveyed]:
+    """Return the points. Raises ``Refused`` for columns that do not do, or at the first row that does not fit."""
+    for column, word in (("east", "east"), ("north", "north")):
+        if columns.count(column) != 1:
+            raise Refused(f"One column must be {word}: say which it is.", "columns", "columns")
+    if len(table.rows) > MOST:
+        raise Refused(f"The list holds {len(table.rows):,} points; {MOST:,} is the most.", "file", "too-many-edges")
+    return [_point(table, row, cells, columns, units) for row, cells in table.rows]
 
 
-def _is_number(cell: str) -> bool:
-    return re.fullmatch(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", cell.strip()) is not None
-
-
-def _point(row: int, cells: list[str], columns: tuple[Column, ...], factor: float) -> tuple[str, Point3]:
-    values = {"east": 0.0, "north": 0.0, "height": 0.0}
+def _point(table: TextTable, row: int, cells: tuple[str, ...], columns: Sequence[Column], units: dict[str, str]) -> Surveyed:
+    cells = _fitted(row, cells, columns)
+    values: dict[str, float | None] = {"height": None if "height" in columns else 0.0}
     code = ""
     for index, (column, cell) in enumerate(zip(columns, cells, strict=True)):
         if column == "code":
-            code = cell
-        elif column in values and (cell or column != "height"):
-            if not _is_number(cell):
+            code = f"{code} {cell}".strip()
+        elif column == "height" and cell.strip().lower() in _NONE:
+            values[column] = None
+        elif column in units:
+            value = table.number(cell)
+            if value is None:
                 where = f"row {row}, column {index + 1}"
                 raise Refused(f"{where.capitalize()} ({column}) holds {cell[:40]!r}, which is no number.", where, "cell")
-            values[column] = float(cell) * factor
-    return code, (values["east"], values["north"], values["height"])
+            values[column] = value * UNITS[units[column]]
+    return Surveyed(code, values["east"] or 0.0, values["north"] or 0.0, values["height"])
+
+
+def _fitted(row: int, cells: tuple[str, ...], columns: Sequence[Column]) -> tuple[str, ...]:
+    """Return a row's cells, one for each column: a code may be of several words or none, and empty cells end many a row."""
+    count = len(columns)
+    if len(cells) < count and not set(columns[len(cells) :]) & {"east", "north"}:
+        return cells + ("",) * (count - len(cells))
+    if len(cells) > count and columns[-1] == "code":
+        return (*cells[: count - 1], " ".join(cells[count - 1 :]).strip())
+    if len(cells) > count and not any(cells[count:]):
+        return cells[:count]
+    if len(cells) != count:
+        raise Refused(
+            f"Row {row} has {len(cells)} columns where {count} are expected: {' | '.join(cells)[:80]}. "
+            "Put the row right, or choose other columns or another delimiter.",
+            f"row {row}",
+            "columns",
+        )
+    return cells
+
+
+def _joined(points: Sequence[Surveyed], options: Options, edges: Edges) -> list[Point3]:
+    """Take the edges from point to point, those of each code in the order of the file, and return the points."""
+    groups: dict[str, list[Surveyed]] = {}
+    for point in points:
+        groups.setdefault(point.code if options.order == "code" else "points", []).append(point)
+    kept: list[Point3] = []
+    along = out = 0
+    for code, group in groups.items():
+        heights, missing = _heights(group, options)
+        line = [(p.east, p.north, height) for p, height in zip(group, heights, strict=True) if height is not None]
+        along += missing - (len(group) - len(line))
+        out += len(group) - len(line)
+        kept.extend(line)
+        if len(line) < 2:
+            edges.unread["single points of their code"] += len(line)
+        for a, b in pairwise(line):
+            if math.dist(a, b) > 0:
+                edges.straight(a, b, code or "no code")
+    if along:
+        lies = ("lies", "takes one", "its") if along == 1 else ("lie", "take one", "their")
+        how = f"{lies[0]} at the level chosen" if options.no_height == "level" else f"{lies[1]} along the line from {lies[2]} neighbours"
+        edges.notes.append(f"{_count(along, 'point')} without a height {how}.")
+    if out:
+        edges.notes.append(f"{_count(out, 'point')} without a height left out.")
+    edges.unread += Counter()
+    return kept
+
+
+def _heights(group: Sequence[Surveyed], options: Options) -> tuple[list[float | None], int]:
+    """Return the heights of a line's points, nothing where a point is left out, and how many had none."""
+    missing = [point.height is None for point in group]
+    if not any(missing) or options.no_height == "out":
+        return [point.height for point in group], sum(missing)
+    if options.no_height == "level":
+        return [options.no_height_level if point.height is None else point.height for point in group], sum(missing)
+    known = [index for index, none in enumerate(missing) if not none]
+    if not known:
+        return [None] * len(group), len(group)
+    plan = np.array([(point.east, point.north) for point in group])
+    at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(plan, axis=0), axis=1))])
+    found = np.interp(at, at[known], [float(group[index].height or 0.0) for index in known])
+    return [float(height) for height in found], sum(missing)
+
+
+def _columns(table: TextTable) -> tuple[Column, ...]:
+    """Return what each column holds, by its name or by the order that surveys are written in: number, east, north, height, code."""
+    if table.header is not None:
+        heads: list[Column] = [column_of(cell, table.header) or "leave" for cell in table.header]
+        # A name twice is taken once.
+        found: list[Column] = [name if name not in heads[:index] else "leave" for index, name in enumerate(heads)]
+        widest = Counter(len(row) for _, row in table.rows).most_common(1)[0][0]
+        left: list[Column] = ["leave"] * (widest - len(found))
+        # Words of a code that are set apart as columns are are no columns.
+        return tuple(found) if table.delimiter == "space" and found[-1] == "code" else (*found, *left)
+    rows = [row for _, row in table.rows[:200]]
+    count = Counter(len(row) for row in rows).most_common(1)[0][0]
+    numbers = [[table.number(row[i]) for row in rows if i < len(row)] for i in range(count)]
+    numeric = [sum(value is not None for value in column) >= 0.5 * len(column) for column in numbers]
+    first = next((i for i, yes in enumerate(numeric) if yes), count)
+    run = next((i for i in range(first, count) if not numeric[i]), count) - first
+    order: tuple[Column, ...] = ("east", "north", "height")
+    # A first column of whole numbers before three others names points; before two it must count them.
+    whole = all(row[0].isdigit() for row in rows)
+    if first == 0 and whole and (run > 3 or (run == 3 and _counting(numbers[0]))):
+        order = ("number", "east", "north", "height")
+    before: list[Column] = ["number" if i == 0 and first == 1 else "leave" for i in range(first)]
+    further: list[Column] = ["leave"] * (run - len(order))
+    named: tuple[Column, ...] = (*before, *order[:run], *further)
+    if table.delimiter == "space":
+        return (*named, "code") if any(len(row) > len(named) for row in rows) else named
+    rest: list[Column] = ["leave"] * count
+    return (*named, "code", *rest)[:count]
+
+
+def _counting(values: Sequence[float | None]) -> bool:
+    """Tell whether a column counts its rows."""
+    known = [value for value in values if value is not None]
+    return len(known) > 1 and all(b - a == 1 for a, b in pairwise(known))
+
+
+def _count(number: int, word: str) -> str:
+    return f"{number:,} {word}{'' if number == 1 else 's'}"

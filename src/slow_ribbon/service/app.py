@@ -2,48 +2,95 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator, Collection
+from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, Request, Response
+import anyio.to_thread
+from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
-from starlette.middleware.base import RequestResponseEndpoint
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.types import ASGIApp
 
 from slow_ribbon import __version__
-from slow_ribbon.service import asking, imports, jobs
+from slow_ribbon.formats.apart import keep_warm
+from slow_ribbon.service import asking, events, health, imports, jobs
 from slow_ribbon.service.bench import Bench
+from slow_ribbon.service.events import Hub
+from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
+from slow_ribbon.service.observing import Observed
 from slow_ribbon.service.problems import Problem, add_problems
-from slow_ribbon.store.database import connect
+from slow_ribbon.service.serving import Collecting
+from slow_ribbon.service.tasks import Tasks
+from slow_ribbon.store.backup import Nightly
+from slow_ribbon.store.database import THREADS, connect
+from slow_ribbon.store.events import Event, Listening
 from slow_ribbon.store.jobs import Jobs
 
-#: Everything ships with the application; a page may load from nowhere else.
-_POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; connect-src 'self' blob: data:; "
-    "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
-)
+
+class Application(FastAPI):
+    """The application with its guard around everything, the answers to its own failures included."""
+
+    def __init__(self, hosts: Collection[str], **more: Any) -> None:
+        super().__init__(**more)
+        self._hosts = hosts
+
+    def build_middleware_stack(self) -> ASGIApp:
+        """Return what a request goes through, from outside in."""
+        inner = GZipMiddleware(super().build_middleware_stack(), minimum_size=1000, compresslevel=5)
+        return SecurityHeaders(Observed(Guard(BodyLimit(inner), self._hosts), self))
 
 
-def create_app(database: str, web: Path | None = None) -> FastAPI:
-    """Return the application on a database; ``web`` is the folder of the built interface."""
-    app = FastAPI(title="Slow Ribbon", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    app.state.bench = Bench(Jobs(connect(database)))
+def create_app(database: str, web: Path | None = None, hosts: Collection[str] = (), backups: Path | None = None) -> FastAPI:
+    """Return the application on a database; ``web`` is the folder of the built interface.
+
+    ``hosts`` are the names it answers under besides those of this machine itself; ``backups`` the
+    folder that a nightly backup goes to.
+    """
+    engine = connect(database)
+    bench, hub, collecting, tasks = Bench(Jobs(engine)), Hub(), Collecting(), Tasks()
+
+    def told(event: Event) -> None:
+        if event.stop is not None:
+            tasks.stop(event.stop)
+        else:
+            if event.job is not None:
+                bench.jobs.documents.heard(event.job, event.revision)
+            hub.told(event)
+
+    @asynccontextmanager
+    async def running(app: FastAPI) -> AsyncIterator[None]:
+        anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
+        hub.start(Listening(engine, told))
+        nightly = Nightly(engine, backups) if backups is not None else None
+        if nightly is not None:
+            nightly.start()
+        # Before anything is frozen or asked: the process that readers are forked from.
+        keep_warm()
+        collecting.start()
+        try:
+            yield
+        finally:
+            if nightly is not None:
+                nightly.stop()
+            collecting.stop()
+            await anyio.to_thread.run_sync(hub.stop)
+            engine.dispose()
+
+    app = Application(
+        hosts, title="Slow Ribbon", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=running
+    )
+    app.state.bench, app.state.hub, app.state.collecting, app.state.engine, app.state.tasks = bench, hub, collecting, engine, tasks
     add_problems(app)
     problems: dict[int | str, dict[str, Any]] = {
-        status: {"model": Problem, "description": "A problem"} for status in (404, 409, 413, 422, 503)
+        status: {"model": Problem, "description": "A problem", "content": {"application/problem+json": {}}}
+        for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)
     }
-    app.include_router(jobs.router, prefix="/api", responses=problems)
-    app.include_router(imports.router, prefix="/api", responses=problems)
-    app.include_router(asking.router, prefix="/api", responses=problems)
-
-    @app.middleware("http")
-    async def policy(request: Request, call_next: RequestResponseEndpoint) -> Response:
-        response = await call_next(request)
-        response.headers["Content-Security-Policy"] = _POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "no-referrer"
-        return response
-
+    for router in (jobs.router, imports.router, asking.router, events.router, health.router):
+        app.include_router(router, prefix="/api", responses=problems)
+    app.include_router(health.metrics_router)
     if web is not None:
         _serve_web(app, web.resolve())
     return app

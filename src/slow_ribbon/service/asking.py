@@ -17,7 +17,7 @@ from slow_ribbon.core.model import Distance, Id, Point3
 from slow_ribbon.core.simpler import simplified
 from slow_ribbon.core.units import System, parse_length
 from slow_ribbon.core.walk import walk
-from slow_ribbon.service.jobs import AtBench
+from slow_ribbon.service.jobs import AtBench, JobId
 from slow_ribbon.service.shown_lines import LegFigures, Place, legs_shown, path_shown
 
 router = APIRouter()
@@ -115,7 +115,7 @@ def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
 
 
 @router.post("/jobs/{id}/walk")
-def look_at_walk(id: str, wanted: WalkRequest, bench: AtBench) -> WalkShown:
+def look_at_walk(id: JobId, wanted: WalkRequest, bench: AtBench) -> WalkShown:
     """Return where a walk goes, with the job's measures."""
     job = bench.jobs.open(id).job
     walked = walk(wanted.text, wanted.start, job.lengths(), job.units.system)
@@ -135,20 +135,20 @@ def look_at_walk(id: str, wanted: WalkRequest, bench: AtBench) -> WalkShown:
 
 
 @router.post("/jobs/{id}/dimension")
-def ask_dimension(id: str, wanted: DimensionRequest, bench: AtBench) -> list[Figure]:
+def ask_dimension(id: JobId, wanted: DimensionRequest, bench: AtBench) -> list[Figure]:
     """Return the figures between two places of a job."""
     return dimensions(bench.jobs.open(id).job, wanted.a, wanted.b)
 
 
 @router.post("/jobs/{id}/place")
-def find_place(id: str, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
+def find_place(id: JobId, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
     """Return a place on a line, for a point that was snapped to it as it is drawn."""
     chainage, point = place_on(bench.jobs.open(id).job.line(wanted.line), wanted.chainage, wanted.touched_from)
     return PlaceFound(chainage=chainage, point=point)
 
 
 @router.post("/jobs/{id}/simpler")
-def how_far_simpler(id: str, wanted: SimplerRequest, bench: AtBench) -> Simpler:
+def how_far_simpler(id: JobId, wanted: SimplerRequest, bench: AtBench) -> Simpler:
     """Return how far simpler lines would stray from the lines as they are."""
     job = bench.jobs.open(id).job
     before = after = 0

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Query, Response, UploadFile
+from fastapi import APIRouter, Depends, Path, Query, Request, Response, UploadFile
 from pydantic import BaseModel, Field, ValidationError
+from starlette.concurrency import run_in_threadpool
 
 from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
@@ -16,16 +17,34 @@ from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.core.spans import flattening
 from slow_ribbon.formats.apart import LARGEST
 from slow_ribbon.formats.drawing import Drawing, Found, line_bodies, site_origin, unread_words
-from slow_ribbon.formats.options import Options
-from slow_ribbon.service.bench import Joining
-from slow_ribbon.service.jobs import FOR_EVER, AtBench
-from slow_ribbon.service.shown import JobShown
+from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
+from slow_ribbon.service.bench import Bench
+from slow_ribbon.service.drawings import Joining
+from slow_ribbon.service.jobs import FOR_EVER, AtBench, JobId, Revision, Window, written
+from slow_ribbon.service.shown import JobChange
+from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.told import Told, told_parts
+from slow_ribbon.store.events import tell_to_stop
 
 router = APIRouter()
 
 Flat = tuple[float, float]
-TaskName = Annotated[str | None, Query(max_length=64)]
+TaskName = Annotated[str | None, Query(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
+Content = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
+"""The SHA-256 of a file that was brought in."""
+
+
+TaskPath = Annotated[str, Path(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
+OptionsText = Annotated[str | None, Query(max_length=4000)]
+
+
+def the_tasks(request: Request) -> Tasks:
+    """Return the server's tasks."""
+    tasks: Tasks = request.app.state.tasks
+    return tasks
+
+
+AtTasks = Annotated[Tasks, Depends(the_tasks)]
 
 
 class LayerFigures(BaseModel):
@@ -38,8 +57,26 @@ class LayerFigures(BaseModel):
     colour: str | None
 
 
+class TableFigures(BaseModel):
+    """How a list of points was read: what its columns hold and are named, and its first rows of ``count``."""
+
+    encoding: str
+    delimiter: Delimiter
+    decimal: Decimal
+    header: bool
+    columns: list[Column]
+    names: list[str]
+    rows: list[list[str]]
+    count: int
+    without_height: int
+
+
 class DrawingRead(BaseModel):
-    """A file that was read; ``content`` names it from here on."""
+    """A file that was read; ``content`` names it from here on.
+
+    ``sizes`` tells how far across it is, mm, if its figures are in a unit or another. With a
+    ``question`` something must be said before anything comes of it.
+    """
 
     content: str
     file: str
@@ -53,6 +90,9 @@ class DrawingRead(BaseModel):
     notes: list[Told]
     openings: int
     far_away: bool
+    sizes: dict[str, float]
+    table: TableFigures | None
+    question: str | None
 
 
 class LineFound(BaseModel):
@@ -91,7 +131,7 @@ class LinesFound(BaseModel):
 
 class ReadRequest(BaseModel):
     options: Options = Options()
-    task: Annotated[str, Field(max_length=64)] | None = None
+    task: Annotated[str, Field(pattern=r"^[A-Za-z0-9._-]{1,64}$")] | None = None
 
 
 class LinesRequest(ReadRequest):
@@ -101,8 +141,9 @@ class LinesRequest(ReadRequest):
 class ImportRequest(LinesRequest):
     """Which lines of a file to add: ``lines`` are numbers from the list of lines found; all where left out."""
 
-    base: int
-    lines: list[int] | None = None
+    base: Revision
+    lines: Annotated[list[int], Field(max_length=100_000)] | None = None
+    request: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")] | None = None
 
 
 class TaskFigures(BaseModel):
@@ -127,23 +168,30 @@ class PictureFigures(BaseModel):
 
 
 @router.post("/imports", status_code=201)
-def read_drawing(file: UploadFile, bench: AtBench, task: TaskName = None, options: str | None = None) -> DrawingRead:
+async def read_drawing(
+    request: Request, file: UploadFile, bench: AtBench, tasks: AtTasks, task: TaskName = None, options: OptionsText = None
+) -> DrawingRead:
     """Read a drawing, a model or a list of points that is sent, and keep the original. ``options`` are JSON."""
-    data = _data(file)
-    name = (file.filename or "drawing.dxf")[-255:]
+    data = await run_in_threadpool(_data, file)
+    name = _name(file, "drawing.dxf")
     try:
         how = Options() if options is None else Options.model_validate_json(options)
     except ValidationError as error:
         raise Refused(f"The options are wrong: {error.errors()[0]['msg']}.", "options", "invalid") from error
-    content, drawing = bench.take_in(name, data, how, task)
-    return _read(content, name, drawing)
+    content, drawing = await tasks.work(request, task, lambda going: bench.drawings.take_in(name, data, how, going))
+    return await run_in_threadpool(_read, content, name, drawing)
 
 
 @router.post("/imports/{content}/read")
-def read_again(content: str, wanted: ReadRequest, bench: AtBench) -> DrawingRead:
+async def read_again(request: Request, content: Content, wanted: ReadRequest, bench: AtBench, tasks: AtTasks) -> DrawingRead:
     """Read an original again, in another way."""
-    file, drawing = bench.drawing(content, wanted.options, wanted.task)
-    return _read(content, file, drawing)
+    file, drawing = await tasks.work(request, wanted.task, lambda going: bench.drawings.drawing(content, wanted.options, going))
+    return await run_in_threadpool(_read, content, file, drawing)
+
+
+def _name(file: UploadFile, otherwise: str) -> str:
+    """Return a file's name as it can be kept."""
+    return "".join(letter for letter in file.filename or "" if letter.isprintable())[-255:] or otherwise
 
 
 def _data(file: UploadFile) -> bytes:
@@ -157,7 +205,7 @@ def _data(file: UploadFile) -> bytes:
     return data
 
 
-def _read(content: str, name: str, drawing: Drawing) -> DrawingRead:
+def _read(content: Content, name: str, drawing: Drawing) -> DrawingRead:
     curved = np.zeros(len(drawing.layers), dtype=int)
     for number in drawing.curves:
         curved[drawing.layer[number]] += 1
@@ -178,13 +226,30 @@ def _read(content: str, name: str, drawing: Drawing) -> DrawingRead:
         notes=[told_parts(note) for note in drawing.notes],
         openings=len(drawing.openings),
         far_away=site_origin(drawing) != (0.0, 0.0, 0.0),
+        sizes=_sizes(drawing),
+        table=TableFigures(**vars(drawing.table)) if drawing.table else None,
+        question=drawing.question.what if drawing.question else None,
     )
 
 
+def _sizes(drawing: Drawing) -> dict[str, float]:
+    """Return how far across a drawing is, mm, if its figures were in each unit; nothing where they are in none of them."""
+    taken = next((UNITS[unit] for unit, name in UNIT_NAMES.items() if name == drawing.unit), None)
+    if taken is None or not len(drawing.begins):
+        return {}
+    points = np.concatenate([drawing.begins, drawing.ends])[:, :2]
+    across = float(np.ptp(points, axis=0).max())
+    return {unit: across / taken * factor for unit, factor in UNITS.items()}
+
+
 @router.post("/imports/{content}/lines")
-def lines_found(content: str, wanted: LinesRequest, bench: AtBench) -> LinesFound:
+async def lines_found(request: Request, content: Content, wanted: LinesRequest, bench: AtBench, tasks: AtTasks) -> LinesFound:
     """Return the lines that joining makes of the chosen layers within a tolerance in mm."""
-    _, found = bench.found(content, wanted.options, wanted.joining, wanted.task)
+    _, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
+    return await run_in_threadpool(_lines_shown, found)
+
+
+def _lines_shown(found: Found) -> LinesFound:
     drawing, joined = found.drawing, found.joined
     origin = site_origin(drawing)
     lines = []
@@ -250,10 +315,16 @@ def _drawn(found: Found, number: int) -> tuple[Any, float]:
     return drawn[:-1] if chain.closed else drawn, length
 
 
-@router.post("/jobs/{id}/imports/{content}", response_model=JobShown)
-def add_lines(id: str, content: str, wanted: ImportRequest, bench: AtBench) -> Response:
+@router.post("/jobs/{id}/imports/{content}", response_model=JobChange)
+async def add_lines(
+    request: Request, id: JobId, content: Content, wanted: ImportRequest, bench: AtBench, tasks: AtTasks, window: Window = None
+) -> Response:
     """Add chosen lines of a file to a job, in one edit."""
-    file, found = bench.found(content, wanted.options, wanted.joining, wanted.task)
+    file, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
+    return await run_in_threadpool(_add, id, content, wanted, bench, window, file, found)
+
+
+def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, window: str | None, file: str, found: Found) -> Response:
     job = bench.jobs.open(id).job
     fresh = not job.lines
     origin = site_origin(found.drawing) if fresh else job.origin
@@ -261,30 +332,33 @@ def add_lines(id: str, content: str, wanted: ImportRequest, bench: AtBench) -> R
     if not bodies:
         raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
     edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]
-    shown = bench.edit(id, wanted.base, edits, False)
-    return Response(shown.model_dump_json(), media_type="application/json")
+    return written(bench.edit(id, wanted.base, edits, False, wanted.request, window))
 
 
 @router.get("/tasks/{task}")
-def task_figures(task: str, bench: AtBench) -> TaskFigures:
+def task_figures(task: TaskPath, tasks: AtTasks) -> TaskFigures:
     """Tell how far long work has come."""
-    known = bench.tasks.get(task)
+    known = tasks.get(task)
     if known is None:
         return TaskFigures(going=False, doing="", share=None)
     return TaskFigures(going=not known.stopped, doing=known.doing, share=known.share)
 
 
 @router.delete("/tasks/{task}", status_code=204)
-def stop_task(task: str, bench: AtBench) -> None:
-    """Stop long work."""
-    bench.tasks.stop(task)
+def stop_task(task: TaskPath, tasks: AtTasks, request: Request) -> None:
+    """Stop long work, whichever process does it."""
+    tasks.stop(task)
+    tell_to_stop(request.app.state.engine, task)
 
 
 @router.post("/pictures", status_code=201)
-def read_picture(file: UploadFile, bench: AtBench, page: Annotated[int, Query(ge=0, le=10_000)] = 0) -> PictureFigures:
+async def read_picture(
+    request: Request, file: UploadFile, bench: AtBench, tasks: AtTasks, page: Annotated[int, Query(ge=0, le=10_000)] = 0
+) -> PictureFigures:
     """Read a picture to lie under the plan, PNG, JPEG or a page of a PDF, and keep the original."""
-    name = (file.filename or "picture")[-255:]
-    content, picture = bench.take_picture(name, _data(file), page)
+    name = _name(file, "picture")
+    data = await run_in_threadpool(_data, file)
+    content, picture = await tasks.work(request, None, lambda going: bench.drawings.take_picture(name, data, page, going))
     return PictureFigures(
         content=content,
         file=name,
@@ -298,6 +372,11 @@ def read_picture(file: UploadFile, bench: AtBench, page: Annotated[int, Query(ge
 
 
 @router.get("/pictures/{content}/{page}.png", response_class=Response)
-def picture_png(content: str, page: int, bench: AtBench) -> Response:
+async def picture_png(
+    request: Request, content: Content, page: Annotated[int, Path(ge=0, le=10_000)], bench: AtBench, tasks: AtTasks
+) -> Response:
     """Return a picture as it is drawn."""
-    return Response(bench.picture(content, page).png, media_type="image/png", headers=FOR_EVER)
+    picture = bench.drawings.known_picture(content, page)
+    if picture is None:
+        picture = await tasks.work(request, None, lambda going: bench.drawings.picture(content, page, going))
+    return Response(picture.png, media_type="image/png", headers=FOR_EVER)

@@ -3,23 +3,31 @@
 from __future__ import annotations
 
 import datetime
+import gzip
 import re
-from typing import Annotated, Literal
+import struct
+import zlib
+from collections.abc import Iterator
+from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.edits import Edit
+from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job, files_from_text, job_from_text, job_to_text
 from slow_ribbon.core.library import library
 from slow_ribbon.core.model import Name
 from slow_ribbon.core.section import section_shape
+from slow_ribbon.core.solve import SolvedRun
 from slow_ribbon.formats.gltf import surface_glb
 from slow_ribbon.formats.lists import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
 from slow_ribbon.formats.model import job_glb
 from slow_ribbon.service.bench import Bench
-from slow_ribbon.service.shown import JobShown, LibraryEntry, row_numbers, svg_path
-from slow_ribbon.store.jobs import Opened
+from slow_ribbon.service.guard import check_type
+from slow_ribbon.service.shown import FiguresPart, JobChange, JobOpened, LibraryEntry, row_numbers, svg_path
+from slow_ribbon.service.turns import TURN
 
 router = APIRouter()
 
@@ -34,6 +42,19 @@ def the_bench(request: Request) -> Bench:
 
 
 AtBench = Annotated[Bench, Depends(the_bench)]
+
+
+Revision = Annotated[int, Field(ge=0, lt=2**31)]
+"""The number of a revision."""
+
+JobId = Annotated[str, Path(pattern=r"^[A-Za-z0-9-]{1,64}$")]
+"""The id of a job in an address."""
+
+MeshKey = Annotated[str, Path(pattern=r"^[0-9a-f]{32}$")]
+"""The key of a mesh, or of a row's places."""
+
+Window = Annotated[str | None, Header(alias="X-Window", pattern=r"^[A-Za-z0-9-]{1,64}$")]
+"""The name a window gives itself, so that it is not told of its own changes."""
 
 
 class JobSummary(BaseModel):
@@ -62,20 +83,25 @@ class PutAway(BaseModel):
 
 
 class EditRequest(BaseModel):
-    """Edits made against revision ``base``; ``confirmed`` allows rows of 100,000 items or more."""
+    """Edits made against revision ``base``; ``confirmed`` allows rows of 100,000 items or more.
 
-    base: int
+    ``request`` is a name of the window's own, under which edits that are sent again, because no
+    answer came, are made only once.
+    """
+
+    base: Revision
     edits: Annotated[list[Edit], Field(min_length=1, max_length=1000)]
     confirmed: bool = False
+    request: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")] | None = None
 
 
 class PreviewRequest(BaseModel):
-    base: int
+    base: Revision
     edits: Annotated[list[Edit], Field(min_length=1, max_length=1000)]
 
 
 class StepRequest(BaseModel):
-    base: int
+    base: Revision
 
 
 class PastRevision(BaseModel):
@@ -86,16 +112,9 @@ class PastRevision(BaseModel):
     undone: bool
 
 
-def _json(shown: JobShown) -> Response:
-    # Written once by pydantic; going through FastAPI's own check would write it twice.
-    return Response(shown.model_dump_json(), media_type="application/json", headers={"Cache-Control": "no-store"})
-
-
-@router.get("/health")
-def health(bench: AtBench) -> dict[str, str]:
-    """Tell whether the service and its database answer."""
-    bench.jobs.summaries()
-    return {"status": "well"}
+def written(answer: bytes) -> Response:
+    """Return an answer that is written already; FastAPI's own check would read and write it again."""
+    return Response(answer, media_type="application/json", headers={"Cache-Control": "no-store"})
 
 
 @router.get("/jobs")
@@ -112,6 +131,7 @@ def new_job(new: NewJob, bench: AtBench) -> JobMade:
 
 async def whole_body(request: Request) -> bytes:
     """Return the body as it came: a job file is checked as a whole by the core, not field by field here."""
+    check_type(request.headers.get("content-type"), "application/json")
     return await request.body()
 
 
@@ -129,7 +149,7 @@ def open_job_file(bench: AtBench, data: Annotated[bytes, Depends(whole_body)]) -
 
 
 @router.post("/jobs/{id}/copy", status_code=201)
-def copy_job(id: str, bench: AtBench) -> JobMade:
+def copy_job(id: JobId, bench: AtBench) -> JobMade:
     """Copy a job as it stands."""
     job = bench.jobs.open(id).job
     copied = job.model_copy(update={"name": f"{job.name[:110]}, copy"})
@@ -137,97 +157,156 @@ def copy_job(id: str, bench: AtBench) -> JobMade:
 
 
 @router.put("/jobs/{id}/put-away")
-def put_away(id: str, wanted: PutAway, bench: AtBench) -> PutAway:
+def put_away(id: JobId, wanted: PutAway, bench: AtBench) -> PutAway:
     """Put a job away, or bring it back."""
     bench.jobs.set_put_away(id, wanted.put_away)
     return wanted
 
 
-@router.get("/jobs/{id}", response_model=JobShown)
-def show_job(id: str, bench: AtBench) -> Response:
-    """Return a job as it stands and all that follows from it."""
-    return _json(bench.shown(bench.jobs.open(id)))
+@router.get("/jobs/{id}", response_model=JobOpened)
+def open_job(id: JobId, bench: AtBench, request: Request) -> Response:
+    """Return a job as it stands; the figures that follow from it come from ``figures``."""
+    packed = _takes_gzip(request)
+    answer = written(bench.opened(id, packed))
+    answer.headers.update(_encoding(packed))
+    return answer
+
+
+def _takes_gzip(request: Request) -> bool:
+    return "gzip" in request.headers.get("accept-encoding", "")
+
+
+def _encoding(packed: bool) -> dict[str, str]:
+    return {"Vary": "Accept-Encoding", **({"Content-Encoding": "gzip"} if packed else {})}
+
+
+@router.get("/jobs/{id}/figures", response_model=FiguresPart)
+def figures(id: JobId, bench: AtBench, revision: Annotated[Revision, Query()]) -> Response:
+    """Return the figures of a revision in parts, a line of JSON each (``application/x-ndjson``)."""
+    parts = bench.figures(id, revision)
+    return StreamingResponse(parts, media_type="application/x-ndjson", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/jobs/{id}/changes", response_model=JobChange)
+def changes(id: JobId, bench: AtBench, since: Annotated[Revision, Query()]) -> Response:
+    """Return what changed since a revision, for a window that is behind."""
+    return written(bench.changed(bench.jobs.open(id), since))
 
 
 @router.get("/jobs/{id}/revision")
-def revision(id: str, bench: AtBench) -> StepRequest:
+def revision(id: JobId, bench: AtBench) -> StepRequest:
     """Return the number of the current revision, for a window that wants to know whether it is behind."""
     return StepRequest(base=bench.jobs.current(id))
 
 
-@router.post("/jobs/{id}/edits", response_model=JobShown)
-def edit_job(id: str, wanted: EditRequest, bench: AtBench) -> Response:
+@router.post("/jobs/{id}/edits", response_model=JobChange)
+def edit_job(id: JobId, wanted: EditRequest, bench: AtBench, window: Window = None) -> Response:
     """Save edits as one revision."""
-    return _json(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed))
+    return written(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed, wanted.request, window))
 
 
-@router.post("/jobs/{id}/preview", response_model=JobShown)
-def preview(id: str, wanted: PreviewRequest, bench: AtBench) -> Response:
-    """Return what edits would make of a revision, saving nothing."""
-    return _json(bench.preview(id, wanted.base, wanted.edits))
+@router.post("/jobs/{id}/preview", response_model=JobChange)
+def preview(id: JobId, wanted: PreviewRequest, bench: AtBench) -> Response:
+    """Return what edits would change of a revision, saving nothing."""
+    return written(bench.preview(id, wanted.base, wanted.edits))
 
 
-@router.post("/jobs/{id}/undo", response_model=JobShown)
-def undo(id: str, wanted: StepRequest, bench: AtBench) -> Response:
+@router.post("/jobs/{id}/undo", response_model=JobChange)
+def undo(id: JobId, wanted: StepRequest, bench: AtBench, window: Window = None) -> Response:
     """Undo the last edit."""
-    return _step(id, wanted, "undo", bench)
+    return written(bench.step(id, wanted.base, "undo", window))
 
 
-@router.post("/jobs/{id}/redo", response_model=JobShown)
-def redo(id: str, wanted: StepRequest, bench: AtBench) -> Response:
+@router.post("/jobs/{id}/redo", response_model=JobChange)
+def redo(id: JobId, wanted: StepRequest, bench: AtBench, window: Window = None) -> Response:
     """Redo the edit undone last."""
-    return _step(id, wanted, "redo", bench)
-
-
-def _step(id: str, wanted: StepRequest, way: Literal["undo", "redo"], bench: Bench) -> Response:
-    opened: Opened = bench.jobs.step(id, wanted.base, way)
-    return _json(bench.shown(opened))
+    return written(bench.step(id, wanted.base, "redo", window))
 
 
 @router.get("/jobs/{id}/history")
-def history(id: str, bench: AtBench) -> list[PastRevision]:
+def history(id: JobId, bench: AtBench) -> list[PastRevision]:
     """Return the newest revisions, newest first."""
     return [PastRevision(**vars(past)) for past in bench.jobs.history(id)]
 
 
+#: Meshes are compressed in a hurry: harder would take as long again as making them, for a twentieth less.
+_HURRY = 1
+
+
+def _mesh(run: SolvedRun) -> bytes:
+    with TURN:
+        return surface_glb(run.surface(), run.id)
+
+
 @router.get("/jobs/{id}/meshes/{key}.glb", response_class=Response)
-def mesh(id: str, key: str, bench: AtBench) -> Response:
+def mesh(id: JobId, key: MeshKey, bench: AtBench, request: Request) -> Response:
     """Return a run's mesh as binary glTF, in mm from the run's origin, z up."""
-    run = bench.run_mesh(id, key)
-    return Response(surface_glb(run.surface(), run.id), media_type="model/gltf-binary", headers=FOR_EVER)
+    packed, glb = _takes_gzip(request), _mesh(bench.run_mesh(id, key))
+    body = gzip.compress(glb, _HURRY) if packed else glb
+    return Response(body, media_type="model/gltf-binary", headers={**FOR_EVER, **_encoding(packed)})
+
+
+@router.get("/jobs/{id}/meshes", response_class=Response)
+def meshes(
+    id: JobId, bench: AtBench, request: Request, keys: Annotated[str, Query(pattern=r"^[0-9a-f]{32}(,[0-9a-f]{32}){0,63}$")]
+) -> Response:
+    """Return several meshes in one answer, in the order asked for: each its key (32 letters), its size (uint32, little-endian), itself.
+
+    A mesh of another revision of the job comes with size 0. Each is sent as it is made.
+    """
+
+    def parts() -> Iterator[bytes]:
+        for key in keys.split(","):
+            try:
+                glb = _mesh(bench.run_mesh(id, key))
+            except Refused:
+                glb = b""
+            yield key.encode() + struct.pack("<I", len(glb)) + glb
+
+    packed = _takes_gzip(request)
+    sent = _packed(parts()) if packed else parts()
+    return StreamingResponse(sent, media_type="application/octet-stream", headers={**FOR_EVER, **_encoding(packed)})
+
+
+def _packed(parts: Iterator[bytes]) -> Iterator[bytes]:
+    """Yield parts compressed with gzip, each so that it can be read when it comes."""
+    packing = zlib.compressobj(_HURRY, wbits=16 + zlib.MAX_WBITS)
+    for part in parts:
+        yield packing.compress(part) + packing.flush(zlib.Z_SYNC_FLUSH)
+    yield packing.flush()
 
 
 @router.get("/jobs/{id}/places/{key}", response_class=Response)
-def places(id: str, key: str, bench: AtBench) -> Response:
+def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
     """Return a row's places as little-endian float32, five numbers each: x, y, z, heading, chainage."""
     return Response(row_numbers(bench.row_places(id, key)), media_type="application/octet-stream", headers=FOR_EVER)
 
 
 @router.get("/jobs/{id}/cutting-list.csv", response_class=Response)
-def cutting_csv(id: str, bench: AtBench) -> Response:
+def cutting_csv(id: JobId, bench: AtBench) -> Response:
     """Return the cutting list as CSV."""
     opened = bench.jobs.open(id)
-    text = to_csv(CUTTING_COLUMNS, cutting_rows(bench.solve(opened.job)))
+    text = to_csv(CUTTING_COLUMNS, cutting_rows(bench.solved(opened)))
     return _download(text, "text/csv; charset=utf-8", opened.job.name, "cutting-list.csv")
 
 
 @router.get("/jobs/{id}/schedule.csv", response_class=Response)
-def schedule_csv(id: str, bench: AtBench) -> Response:
+def schedule_csv(id: JobId, bench: AtBench) -> Response:
     """Return the schedule as CSV."""
     opened = bench.jobs.open(id)
-    text = to_csv(SCHEDULE_COLUMNS, schedule_rows(bench.solve(opened.job)))
+    text = to_csv(SCHEDULE_COLUMNS, schedule_rows(bench.solved(opened)))
     return _download(text, "text/csv; charset=utf-8", opened.job.name, "schedule.csv")
 
 
 @router.get("/jobs/{id}/model.glb", response_class=Response)
-def model(id: str, bench: AtBench) -> Response:
+def model(id: JobId, bench: AtBench) -> Response:
     """Return the job in 3D as binary glTF, in metres, y up."""
     opened = bench.jobs.open(id)
-    return _download(job_glb(bench.solve(opened.job)), "model/gltf-binary", opened.job.name, "glb")
+    return _download(job_glb(bench.solved(opened)), "model/gltf-binary", opened.job.name, "glb")
 
 
 @router.get("/jobs/{id}/job.ribbon.json", response_class=Response)
-def job_file(id: str, bench: AtBench) -> Response:
+def job_file(id: JobId, bench: AtBench) -> Response:
     """Return the job file, with the pictures under the job in it."""
     job = bench.jobs.open(id).job
     pictures = {picture.content: bench.jobs.original(picture.content)[1] for picture in job.pictures if bench.jobs.has(picture.content)}

@@ -4,33 +4,32 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.told import plain
-from slow_ribbon.formats.apart import LARGEST, Stopped
+from slow_ribbon.formats.apart import Stopped
+from slow_ribbon.service.observing import request_id
+from slow_ribbon.service.tasks import TooMany
 from slow_ribbon.service.told import Told, told_parts
 from slow_ribbon.store.jobs import Conflict, Unknown
 
 log = logging.getLogger("slow_ribbon")
 
-#: A request may be as large as the largest drawing and its wrapping.
-LARGEST_BODY = LARGEST + 64 * 1024
-
 
 class Problem(BaseModel):
     """An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed.
 
-    ``told`` is the detail in parts, its lengths as numbers.
+    ``told`` is the detail in parts, its lengths as numbers; ``request`` the id under which the log tells of it.
     """
 
     type: str = "about:blank"
@@ -42,22 +41,29 @@ class Problem(BaseModel):
     changes: list[str] = []
     current: int | None = None
     told: Told = []
+    request: str = ""
+
+
+#: Codes of refusals that have a status of their own.
+_STATUS = {"unknown-id": 404, "too-large": 413, "type": 415}
 
 
 def problem(status: int, title: str, detail: str, code: str, headers: Mapping[str, str] | None = None, **more: Any) -> JSONResponse:
     """Return a problem response."""
-    body = Problem(title=title, status=status, detail=plain(detail), code=code, told=told_parts(detail), **more)
+    body = Problem(title=title, status=status, detail=plain(detail), code=code, told=told_parts(detail), request=request_id.get(), **more)
     return JSONResponse(body.model_dump(mode="json"), status, headers, "application/problem+json")
 
 
 def _refused(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, Refused)
-    status = {"unknown-id": 404, "too-large": 413}.get(error.code, 422)
-    return problem(status, "Not possible as it stands", error.what, error.code, place=error.where)
+    return problem(_STATUS.get(error.code, 422), "Not possible as it stands", error.what, error.code, place=error.where)
 
 
-def _invalid(_: Request, error: Exception) -> JSONResponse:
+def _invalid(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
+    if error.errors() and all(one["loc"][0] == "path" for one in error.errors()):
+        # Nothing that there is has such an address.
+        return _unknown(request, LookupError(request.url.path))
     first = error.errors()[0]
     place = ".".join(str(part) for part in first["loc"] if part != "body")
     more = len(error.errors()) - 1
@@ -75,14 +81,51 @@ def _stopped(_: Request, error: Exception) -> JSONResponse:
     return problem(409, "Stopped", "This was stopped, and nothing has changed.", "stopped")
 
 
+def _too_many(_: Request, error: Exception) -> JSONResponse:
+    told = "More files are waiting to be read than can be just now. Nothing was kept of this one; send it again in a minute."
+    return problem(503, "Too many files at once", told, "too-many-waiting", headers={"Retry-After": "30"})
+
+
 def _unknown(_: Request, error: Exception) -> JSONResponse:
     return problem(404, "Not here", "There is nothing here under this address: it may be an old link.", "unknown-id", place=str(error))
 
 
-def _database(_: Request, error: Exception) -> JSONResponse:
-    log.error("the database does not answer: %s", str(error).splitlines()[0])
-    told = "The database does not answer, so nothing can be read or saved just now. What was saved before is safe. Try again shortly."
-    return problem(503, "The database does not answer", told, "database", headers={"Retry-After": "2"})
+@dataclass(frozen=True)
+class _Trouble:
+    """What is told of a database that cannot do what it is asked, and the seconds after which it may be able to."""
+
+    status: int
+    title: str
+    detail: str
+    code: str
+    again: int
+
+
+_SAFE = "What was saved before is safe, and nothing was saved by this request."
+_AWAY = _Trouble(503, "The database does not answer", f"The database does not answer just now. {_SAFE}", "database", 2)
+_READ_ONLY = f"The database can only be read just now, so nothing can be changed. {_SAFE}"
+_FULL = f"The disk of the database is full, so nothing can be saved until there is room. {_SAFE}"
+_HELD = f"Somebody else holds this job in the database, with another program perhaps. {_SAFE}"
+_TROUBLES = {
+    "25006": _Trouble(503, "The database takes no changes", _READ_ONLY, "database-read-only", 10),
+    "53100": _Trouble(507, "The disk is full", _FULL, "database-full", 30),
+    "53200": _Trouble(503, "The database is short of memory", f"The database is short of memory just now. {_SAFE}", "database-memory", 5),
+    "53300": _Trouble(503, "The database is busy", f"The database has no connection to spare just now. {_SAFE}", "database-busy", 2),
+    "55P03": _Trouble(503, "Held elsewhere", _HELD, "database-locked", 3),
+    "57014": _Trouble(503, "The database is slow", f"The database took too long and was stopped. {_SAFE}", "database-slow", 5),
+    "40P01": _Trouble(503, "Held elsewhere", f"Two changes waited for one another, and this one gave way. {_SAFE}", "database-locked", 1),
+}
+
+
+def _database(request: Request, error: Exception) -> JSONResponse:
+    state = getattr(getattr(error, "orig", None), "sqlstate", None)
+    if isinstance(error, DBAPIError) and not isinstance(error, OperationalError | InterfaceError) and state not in _TROUBLES:
+        # Not the database's state but something it was asked: a fault of the program.
+        log.error("a statement failed", exc_info=error)
+        return _failed(request, error)
+    trouble = _TROUBLES["53300"] if isinstance(error, PoolTimeout) else _TROUBLES.get(state or "", _AWAY)
+    log.error("%s: %s", trouble.title.lower(), str(error).strip().splitlines()[0])
+    return problem(trouble.status, trouble.title, trouble.detail, trouble.code, headers={"Retry-After": str(trouble.again)})
 
 
 def _http(_: Request, error: Exception) -> JSONResponse:
@@ -100,38 +143,6 @@ def _failed(_: Request, error: Exception) -> JSONResponse:
     return problem(500, "The service failed", told, "failed")
 
 
-class BodyLimit:
-    """Answers 413 to a request whose body is larger than any drawing may be, without reading it all."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
-            await self._app(scope, receive, send)
-            return
-        declared = next((int(value) for name, value in scope["headers"] if name == b"content-length" and value.isdigit()), 0)
-        if declared > LARGEST_BODY:
-            await _too_large()(scope, receive, send)
-            return
-        read = 0
-
-        async def limited() -> Message:
-            nonlocal read
-            message = await receive()
-            read += len(message.get("body", b""))
-            if read > LARGEST_BODY:
-                raise Refused("The request is larger than 50 MB.", "file", "too-large")
-            return message
-
-        await self._app(scope, limited, send)
-
-
-def _too_large() -> JSONResponse:
-    told = "The file is over 50 MB, the most that can be brought in. Save the part you need as a file of its own."
-    return problem(413, "Too large", told, "too-large", place="file")
-
-
 def add_problems(app: FastAPI) -> None:
     """Answer every error of an application as a problem document."""
     app.add_exception_handler(Refused, _refused)
@@ -139,8 +150,8 @@ def add_problems(app: FastAPI) -> None:
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(Unknown, _unknown)
     app.add_exception_handler(Stopped, _stopped)
+    app.add_exception_handler(TooMany, _too_many)
     app.add_exception_handler(HTTPException, _http)
-    for kind in (OperationalError, InterfaceError, PoolTimeout):
+    for kind in (DBAPIError, PoolTimeout):
         app.add_exception_handler(kind, _database)
     app.add_exception_handler(Exception, _failed)
-    app.add_middleware(BodyLimit)

@@ -1,30 +1,40 @@
-"""What the interface is shown of a job: the document and everything that follows from it."""
+"""What the interface is shown of a job: the document and everything that follows from it.
+
+Figures are plain data, written as they are. Lengths go out to a ten-thousandth of a millimetre and
+what is only drawn to a tenth: finer than any saw or screen, and a fraction of what else would travel.
+"""
 
 from __future__ import annotations
 
-from functools import lru_cache
+from collections.abc import Collection, Sequence
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel
+from typing_extensions import TypedDict
 
 from slow_ribbon.core.bending import Bend
+from slow_ribbon.core.checks import Check
 from slow_ribbon.core.course import course_of
-from slow_ribbon.core.cutting import Cut, CutRow, Schedule, Total, bends_of, cutting_list, describe_cut, schedule
+from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, describe_cut
+from slow_ribbon.core.delta import JobDelta
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.mitre import Kind
 from slow_ribbon.core.row import BoxItem, Row
 from slow_ribbon.core.section import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
 from slow_ribbon.core.shape import Arc, Shape
-from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve import SolvedRow, SolvedRun
 from slow_ribbon.core.units import WELD
-from slow_ribbon.service.shown_lines import Flat, LineFigures, Place, flats, line_shown, place
+from slow_ribbon.service.shown_lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
 from slow_ribbon.service.told import Told, told_parts
-from slow_ribbon.store.jobs import Opened
+
+#: Pictures of pieces, a few hundred pixels wide, stray from what they draw by so much of their size.
+_OF_PICTURE = 1 / 2000
 
 
-class SectionFigures(BaseModel):
+class SectionFigures(TypedDict):
     """A section's figures. ``path`` is its outline as an SVG path, y up, its box from the origin."""
 
     id: str
@@ -34,10 +44,9 @@ class SectionFigures(BaseModel):
     datums: dict[str, Flat]
     datum: Flat
     beds: list[int]
-    runs: int
 
 
-class BendOfPiece(BaseModel):
+class BendOfPiece(TypedDict):
     """A part of a piece that bends. ``radius`` where it is an arc; ``turn`` in degrees.
 
     ``side`` is the way it bends as the piece lies on the saw, in words; ``plane`` the turn of its
@@ -52,7 +61,7 @@ class BendOfPiece(BaseModel):
     plane: float | None
 
 
-class PieceFigures(BaseModel):
+class PieceFigures(TypedDict):
     tag: str
     begin: float
     end: float
@@ -61,11 +70,11 @@ class PieceFigures(BaseModel):
     short_point: float
     begin_cut: str
     end_cut: str
-    footprint: list[list[Flat]]
+    footprint: list[Drawn]
     bends: list[BendOfPiece]
 
 
-class CornerFigures(BaseModel):
+class CornerFigures(TypedDict):
     chainage: float
     point: Place
     angle: float
@@ -73,7 +82,7 @@ class CornerFigures(BaseModel):
     mismatch: float
 
 
-class RunFigures(BaseModel):
+class RunFigures(TypedDict):
     """A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line."""
 
     id: str
@@ -89,7 +98,7 @@ class RunFigures(BaseModel):
     corners: list[CornerFigures]
 
 
-class StretchFigures(BaseModel):
+class StretchFigures(TypedDict):
     length: float
     bays: int
     centres: float
@@ -98,7 +107,7 @@ class StretchFigures(BaseModel):
     closing: float | None
 
 
-class RowFigures(BaseModel):
+class RowFigures(TypedDict):
     """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last."""
 
     id: str
@@ -114,13 +123,13 @@ class RowFigures(BaseModel):
     height: float
 
 
-class CutFigures(BaseModel):
+class CutFigures(TypedDict):
     mitre: float
     bevel: float
     words: str
 
 
-class CutRowFigures(BaseModel):
+class CutRowFigures(TypedDict):
     run: str
     tags: list[str]
     pieces: list[int]
@@ -132,26 +141,26 @@ class CutRowFigures(BaseModel):
     end: CutFigures
     left: str
     right: str
-    under: list[Flat]
-    upper: list[Flat]
-    side_view: list[Flat] | None
+    under: Drawn
+    upper: Drawn
+    side_view: Drawn | None
     bends: list[BendOfPiece]
 
 
-class TotalFigures(BaseModel):
+class TotalFigures(TypedDict):
     pieces: int
     line_length: float
     bar: float
 
 
-class Totals(BaseModel):
+class Totals(TypedDict):
     runs: dict[str, TotalFigures]
     sections: dict[str, TotalFigures]
     job: TotalFigures
     items: int
 
 
-class CheckFigures(BaseModel):
+class CheckFigures(TypedDict):
     kind: str
     severity: Literal["fault", "warning"]
     what: Told
@@ -162,27 +171,57 @@ class CheckFigures(BaseModel):
     point: Place
 
 
-class JobShown(BaseModel):
-    """A job as it stands at a revision, and all that follows from it. Lengths in mm, angles in degrees.
-
-    In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be
-    told of it: what no longer follows a measure, say.
-    """
+class Standing(TypedDict):
+    """Where a job stands: its revision, and in words what undo would take back and redo bring back."""
 
     id: str
     revision: int
     undo: str | None
     redo: str | None
+
+
+class JobOpened(Standing):
+    """A job as it stands at a revision; the figures of its things follow in a stream."""
+
     job: Job
+
+
+class Figures(TypedDict):
+    """What follows from a job, of some of its things. Lengths in mm, angles in degrees.
+
+    ``cutting`` are the rows of the cutting list and ``checks`` the checks, by run or row.
+    """
+
     lines: list[LineFigures]
     sections: list[SectionFigures]
     runs: list[RunFigures]
     rows: list[RowFigures]
-    cutting: list[CutRowFigures]
+    cutting: dict[str, list[CutRowFigures]]
+    checks: dict[str, list[CheckFigures]]
+
+
+class FiguresPart(Figures):
+    """A part of the figures of a whole job: ``done`` things of ``of`` with this one; ``totals`` come with the last."""
+
+    revision: int
+    done: int
+    of: int
+    totals: Totals | None
+
+
+class JobChange(Standing, Figures):
+    """What changed of a job since revision ``since``, and of the figures that follow from it.
+
+    In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be told
+    of it: what no longer follows a measure, say. Runs and sections whose totals are as they were
+    are left out of ``totals``; a thing that is gone from the job has no figures any more.
+    """
+
+    since: int
+    job: JobDelta
     totals: Totals
-    checks: list[CheckFigures]
-    made: list[str] = []
-    notices: list[Told] = []
+    made: list[str]
+    notices: list[Told]
 
 
 class LibraryEntry(BaseModel):
@@ -194,40 +233,14 @@ class LibraryEntry(BaseModel):
     path: str
 
 
-def job_shown(opened: Opened, solved: Solved) -> JobShown:
-    """Return what the interface is shown of a job."""
-    job = solved.job
-    totals = schedule(solved)
-    uses = {section.id: sum(run.section == section.id for run in job.runs) for section in job.sections}
-    return JobShown(
-        id=opened.id,
-        revision=opened.revision,
-        undo=opened.undo,
-        redo=opened.redo,
-        job=job,
-        lines=[line_shown(line) for line in job.lines],
-        sections=[_section(section, uses[section.id]) for section in job.sections],
-        runs=[_run(solved.runs[run.id], run.tag, job.section(run.section)) for run in job.runs],
-        rows=[_row(row, solved.rows[row.id], job.line(row.line)) for row in job.rows],
-        cutting=[_cut_row(row) for row in cutting_list(solved)],
-        totals=_totals(totals),
-        checks=[
-            CheckFigures(**{**vars(check), "what": told_parts(check.what), "remedy": told_parts(check.remedy)}) for check in solved.checks()
-        ],
-    )
-
-
-def _section(section: Section, runs: int) -> SectionFigures:
-    return _section_figures(section).model_copy(update={"runs": runs})
-
-
-@lru_cache(maxsize=512)
-def _section_figures(section: Section) -> SectionFigures:
+@kept_with
+def section_shown(section: Section) -> SectionFigures:
+    """Return a section's figures."""
     shape = section_shape(section)
 
     def flat(datum: NamedDatum | PointDatum) -> Flat:
         at = datum_point(shape, datum)
-        return float(at[0]), float(at[1])
+        return figure(at[0]), figure(at[1])
 
     return SectionFigures(
         id=section.id,
@@ -237,7 +250,6 @@ def _section_figures(section: Section) -> SectionFigures:
         datums={name: flat(NamedDatum.model_validate({"name": name})) for name in named_points()},
         datum=flat(section.datum),
         beds=list(beds(section)),
-        runs=0,
     )
 
 
@@ -257,23 +269,25 @@ def svg_path(shape: Shape) -> str:
     return "".join(parts)
 
 
-def _run(run: SolvedRun, tag: str, section: Section) -> RunFigures:
-    course, cuts = run.course, run.cuts
+def run_shown(run: SolvedRun) -> RunFigures:
+    """Return a run's figures."""
+    course, cuts, tag = run.course, run.cuts, run.tag
     ends = course.begins + course.lengths
     if course.closed:
         ends = np.where(ends > course.length + WELD, ends - course.length, ends)
+    footprints = drawn_together(run.footprints)
     pieces = [
         PieceFigures(
             tag=f"{tag}{i + 1}",
-            begin=float(course.begins[i]),
-            end=float(ends[i]),
-            length=float(course.lengths[i]),
-            long_point=float(cuts.long_points[i]),
-            short_point=float(cuts.short_points[i]),
+            begin=figure(course.begins[i]),
+            end=figure(ends[i]),
+            length=figure(course.lengths[i]),
+            long_point=figure(cuts.long_points[i]),
+            short_point=figure(cuts.short_points[i]),
             begin_cut=describe_cut(Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0]))),
             end_cut=describe_cut(Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1]))),
-            footprint=[flats(loop) for loop in run.footprints[i]],
-            bends=_bends(bends_of(run, i, section)),
+            footprint=footprints[i],
+            bends=_bends(bends_of(run, i)),
         )
         for i in range(course.count)
     ]
@@ -282,18 +296,24 @@ def _run(run: SolvedRun, tag: str, section: Section) -> RunFigures:
         id=run.id,
         key=run.key,
         origin=place(run.origin),
-        length=course.length,
+        length=figure(course.length),
         closed=course.closed,
         right=cuts.placed.right,
         mirrored=cuts.placed.mirrored,
         matrix=((float(matrix[0, 0]), float(matrix[0, 1])), (float(matrix[1, 0]), float(matrix[1, 1]))),
         shift=(float(shift[0]), float(shift[1])),
         pieces=pieces,
-        corners=[CornerFigures(chainage=c.chainage, point=c.point, angle=c.angle, kind=c.kind, mismatch=c.mismatch) for c in run.corners],
+        corners=[
+            CornerFigures(
+                chainage=figure(c.chainage), point=place(c.point), angle=figure(c.angle), kind=c.kind, mismatch=figure(c.mismatch)
+            )
+            for c in run.corners
+        ],
     )
 
 
-def _row(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
+def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
+    """Return a row's figures."""
     out = solved.out
     item = row.item
     if isinstance(item, BoxItem):
@@ -301,18 +321,25 @@ def _row(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
         footprint: list[Flat] = [(-a, -b), (a, -b), (a, b), (-a, b)]
     else:
         angles = np.linspace(0, 2 * np.pi, 25)[:-1]
-        footprint = [(float(np.cos(t)) * item.diameter / 2, float(np.sin(t)) * item.diameter / 2) for t in angles]
+        footprint = flats(np.column_stack([np.cos(angles), np.sin(angles)]) * item.diameter / 2)
     return RowFigures(
         id=row.id,
         key=solved.key,
         origin=place(solved.origin),
-        length=course_of(line).length,
+        length=figure(course_of(line).length),
         closed=line.closed,
         ring=out.ring,
         count=len(out.chainages),
-        left_over=sum(stretch.left_start + stretch.left_end for stretch in out.stretches),
+        left_over=figure(sum(stretch.left_start + stretch.left_end for stretch in out.stretches)),
         stretches=[
-            StretchFigures(length=length, bays=s.bays, centres=s.centres, left_start=s.left_start, left_end=s.left_end, closing=s.closing)
+            StretchFigures(
+                length=figure(length),
+                bays=s.bays,
+                centres=figure(s.centres),
+                left_start=figure(s.left_start),
+                left_end=figure(s.left_end),
+                closing=None if s.closing is None else figure(s.closing),
+            )
             for s, length in zip(out.stretches, out.lengths, strict=True)
         ],
         footprint=footprint,
@@ -326,44 +353,76 @@ def row_numbers(row: SolvedRow) -> bytes:
     return np.column_stack([out.positions - row.origin, out.headings, out.chainages]).astype("<f4").tobytes()
 
 
-def _cut_row(row: CutRow) -> CutRowFigures:
+def cut_rows_shown(rows: Sequence[CutRow]) -> list[CutRowFigures]:
+    """Return rows of the cutting list."""
+    sides = iter(drawn([side for row in rows for side in row.picture], _OF_PICTURE))
+    views = iter(drawn([row.side_view for row in rows if row.side_view is not None], _OF_PICTURE))
+    return [_cut_row(row, next(sides), next(sides), None if row.side_view is None else next(views)) for row in rows]
+
+
+def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -> CutRowFigures:
     def cut(end: Cut) -> CutFigures:
-        return CutFigures(mitre=end.mitre, bevel=end.bevel, words=describe_cut(end))
+        return CutFigures(mitre=figure(end.mitre), bevel=figure(end.bevel), words=describe_cut(end))
 
     return CutRowFigures(
         run=row.run,
         tags=list(row.tags),
         pieces=list(row.pieces),
         quantity=row.quantity,
-        long_point=row.long_point,
-        short_point=row.short_point,
-        line_length=row.line_length,
+        long_point=figure(row.long_point),
+        short_point=figure(row.short_point),
+        line_length=figure(row.line_length),
         begin=cut(row.begin),
         end=cut(row.end),
         left=row.left,
         right=row.right,
-        under=flats(row.picture[0]),
-        upper=flats(row.picture[1]),
-        side_view=None if row.side_view is None else flats(row.side_view),
+        under=under,
+        upper=upper,
+        side_view=side_view,
         bends=_bends(row.bends),
     )
 
 
 def _bends(bends: tuple[Bend, ...]) -> list[BendOfPiece]:
     return [
-        BendOfPiece(kind=bend.kind, length=bend.length, radius=bend.radius, turn=bend.turn, side=bend.side, plane=bend.plane)
+        BendOfPiece(
+            kind=bend.kind,
+            length=figure(bend.length),
+            radius=None if bend.radius is None else figure(bend.radius),
+            turn=figure(bend.turn),
+            side=bend.side,
+            plane=None if bend.plane is None else figure(bend.plane),
+        )
         for bend in bends
     ]
 
 
+def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
+    """Return the checks of a run or row."""
+    return [
+        CheckFigures(
+            kind=check.kind,
+            severity=check.severity,
+            what=told_parts(check.what),
+            remedy=told_parts(check.remedy),
+            thing=check.thing,
+            piece=check.piece,
+            chainage=figure(check.chainage),
+            point=place(check.point),
+        )
+        for check in checks
+    ]
+
+
 def _total(total: Total) -> TotalFigures:
-    return TotalFigures(pieces=total.pieces, line_length=total.line_length, bar=total.bar)
+    return TotalFigures(pieces=total.pieces, line_length=figure(total.line_length), bar=figure(total.bar))
 
 
-def _totals(totals: Schedule) -> Totals:
+def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[str]) -> Totals:
+    """Return totals of the job, and of some of its runs and sections."""
     return Totals(
-        runs={id: _total(total) for id, total in totals.runs.items()},
-        sections={id: _total(total) for id, total in totals.sections.items()},
+        runs={id: _total(totals.runs[id]) for id in runs},
+        sections={id: _total(totals.sections.get(id, NOTHING)) for id in sections},
         job=_total(totals.job),
         items=sum(row.count for row in totals.rows.values()),
     )

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
-from typing import Literal
+from itertools import islice, pairwise
+from typing import Any, Literal
 
 import numpy as np
-from pydantic import BaseModel
+import shapely
+from typing_extensions import TypedDict
 
 from slow_ribbon.core.course import Course, course_of
 from slow_ribbon.core.edits import Edit
@@ -22,16 +23,18 @@ from slow_ribbon.service.told import Told, told_parts
 
 Place = tuple[float, float, float]
 Flat = tuple[float, float]
+Drawn = list[int]
+"""An outline as it travels: see ``drawn``."""
 
 
-class BendFigures(BaseModel):
+class BendFigures(TypedDict):
     """A corner of a line by itself: no face, so neither internal nor external."""
 
     chainage: float
     angle: float
 
 
-class LegFigures(BaseModel):
+class LegFigures(TypedDict):
     """A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next."""
 
     kind: str
@@ -44,7 +47,7 @@ class LegFigures(BaseModel):
     rise: float
 
 
-class StretchOfLine(BaseModel):
+class StretchOfLine(TypedDict):
     """A stretch between openings, with the ids of those that bound it."""
 
     begin: float
@@ -53,7 +56,7 @@ class StretchOfLine(BaseModel):
     before: str | None
 
 
-class LineFaultFigures(BaseModel):
+class LineFaultFigures(TypedDict):
     """Something wrong with a line by itself, and the edit that mends it, under the name of the action."""
 
     kind: str
@@ -64,7 +67,7 @@ class LineFaultFigures(BaseModel):
     mend: Edit
 
 
-class LineFigures(BaseModel):
+class LineFigures(TypedDict):
     """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
 
     ``path`` and ``chainages`` draw a line that has curves, within 0.2 mm; a straight-legged one
@@ -85,7 +88,7 @@ class LineFigures(BaseModel):
     leftover: float
     faults: list[LineFaultFigures]
     wall: str | None
-    wall_footprints: list[list[list[Flat]]]
+    wall_footprints: list[list[Drawn]]
     origin: Place
 
 
@@ -100,8 +103,8 @@ _MOST_HEIGHTS = 5000
 _MOST_LEGS = 3000
 
 
-@lru_cache(maxsize=4096)
 def line_shown(line: Line) -> LineFigures:
+    """Return a line's figures."""
     course = course_of(line)
     path: list[Place] | None = None
     places: list[float] | None = None
@@ -113,10 +116,10 @@ def line_shown(line: Line) -> LineFigures:
     plan_length = float(np.hypot(*np.diff(plan[:, :2], axis=0).T).sum())
     return LineFigures(
         id=line.id,
-        length=course.length,
-        plan_length=plan_length,
+        length=figure(course.length),
+        plan_length=figure(plan_length),
         bends=[
-            BendFigures(chainage=float(course.begins[i]), angle=180 - float(np.degrees(course.turns[i])))
+            BendFigures(chainage=figure(course.begins[i]), angle=figure(180 - np.degrees(course.turns[i])))
             for i in np.flatnonzero(course.turns > 0).tolist()
         ],
         legs=legs_shown(line),
@@ -124,15 +127,25 @@ def line_shown(line: Line) -> LineFigures:
         chainages=places,
         heights=_heights(course, line),
         stretches=[
-            StretchOfLine(begin=one.begin, length=one.length, after=one.between.after, before=one.between.before)
+            StretchOfLine(begin=figure(one.begin), length=figure(one.length), after=one.between.after, before=one.between.before)
             for one in stretches_between(line, course.length)
         ],
         rule=course.rule,
         why=course.why,
-        leftover=float(np.degrees(course.leftover)),
-        faults=[LineFaultFigures(**{**vars(fault), "what": told_parts(fault.what)}) for fault in line_faults(line)],
+        leftover=figure(np.degrees(course.leftover)),
+        faults=[
+            LineFaultFigures(
+                kind=fault.kind,
+                what=told_parts(fault.what),
+                chainage=figure(fault.chainage),
+                point=place(fault.point),
+                action=fault.action,
+                mend=fault.mend,
+            )
+            for fault in line_faults(line)
+        ],
         wall=wall_key(line) if line.wall else None,
-        wall_footprints=[[flats(loop) for loop in footprint] for footprint in solve_wall(line).footprints] if line.wall else [],
+        wall_footprints=drawn_together(solve_wall(line).footprints) if line.wall else [],
         origin=place(course.starts[0]),
     )
 
@@ -155,7 +168,7 @@ def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[f
         start = course.points_at(np.zeros(1))
         chainages = np.concatenate([[0.0], chainages[over:] - course.length, chainages[:over], [course.length]])
         points = np.concatenate([start, points[over:], points[:over], start])
-    return chainages.tolist(), [place(point) for point in points]
+    return _rounded(chainages, 4), _rounded(points, 4)
 
 
 def _legs(parts: Sequence[Part]) -> list[LegFigures]:
@@ -171,11 +184,11 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
                 kind=span.kind,
                 leg=part.leg,
                 rounding=part.rounding,
-                begin=at,
-                end=at + span.length,
-                radius=radius,
-                turn=turn or 0.0,
-                rise=float(ends[1, 2] - ends[0, 2]),
+                begin=figure(at),
+                end=figure(at + span.length),
+                radius=None if radius is None else figure(radius),
+                turn=figure(turn or 0.0),
+                rise=figure(ends[1, 2] - ends[0, 2]),
             )
         )
         at += span.length
@@ -188,17 +201,60 @@ def _heights(course: Course, line: Line) -> list[Flat]:
     if np.ptp(points[:, 2]) < 1e-6:
         return []
     at, places = _from_start(course, chainages, points)
-    profile = [(chainage, place[2]) for chainage, place in zip(at, places, strict=True)]
+    profile = [(chainage, point[2]) for chainage, point in zip(at, places, strict=True)]
     # A profile of more places than the rod has pixels is thinned, its ends kept.
     step = 1 + len(profile) // _MOST_HEIGHTS
     return profile if step == 1 else [*profile[:-1:step], profile[-1]]
 
 
-def place(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> Place:
-    """Return three numbers as a place."""
-    return float(values[0]), float(values[1]), float(values[2])
+def figure(value: float) -> float:
+    """Return a number as it is told: to a ten-thousandth of its unit."""
+    return round(float(value), 4) + 0.0
 
 
-def flats(points: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> list[Flat]:
-    """Return points (n, 2) as a list."""
-    return [(float(x), float(y)) for x, y in points]
+def place(values: Sequence[float] | Array) -> Place:
+    """Return three numbers as a place, to a ten-thousandth of a millimetre."""
+    return round(float(values[0]), 4), round(float(values[1]), 4), round(float(values[2]), 4)
+
+
+def flats(points: Array) -> list[Flat]:
+    """Return points (n, 2) that are only drawn as a list, to a hundredth of a millimetre."""
+    return _rounded(points, 2)
+
+
+def drawn(outlines: Sequence[Array], share: float = 0.0) -> list[Drawn]:
+    """Return outlines (n, 2) as they travel: second differences along each, in tenths of a millimetre, x and y in turn.
+
+    Along a curve these are small and alike, so that an outline takes a third of what its
+    coordinates would; adding them up twice gives the outline back. Points are left out where
+    what is drawn strays by no more than a ``share`` of its size.
+    """
+    if not outlines:
+        return []
+    if share:
+        outlines = [_simpler(points, share) if len(points) > 8 else points for points in outlines]
+    # All at once: most are of four points, and there are many.
+    firsts = np.concatenate([[0], np.cumsum([len(points) for points in outlines])])
+    steps = np.round(np.concatenate(outlines) * 10).astype(np.int64)
+    for _ in range(2):
+        before = np.roll(steps, 1, axis=0)
+        before[firsts[:-1]] = 0
+        steps -= before
+    numbers: list[int] = steps.ravel().tolist()
+    return [numbers[2 * low : 2 * high] for low, high in pairwise(firsts.tolist())]
+
+
+def drawn_together(groups: Sequence[Sequence[Array]]) -> list[list[Drawn]]:
+    """Return groups of outlines as they travel."""
+    all_drawn = iter(drawn([outline for group in groups for outline in group]))
+    return [list(islice(all_drawn, len(group))) for group in groups]
+
+
+def _simpler(points: Array, share: float) -> Array:
+    path = shapely.simplify(shapely.linestrings(points), float(np.ptp(points, axis=0).max()) * share, preserve_topology=False)
+    return np.asarray(shapely.get_coordinates(path))
+
+
+def _rounded(values: Array, places: int) -> list[Any]:
+    found: list[Any] = (np.round(values, places) + 0.0).tolist()
+    return found

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from typing_extensions import TypedDict
 
 from slow_ribbon.core import told
 
 
-class ToldLength(BaseModel):
+class ToldLength(TypedDict):
     """A length in a sentence, mm; ``places`` decimals of a millimetre at most are worth showing."""
 
     mm: float

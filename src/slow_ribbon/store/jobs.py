@@ -19,16 +19,18 @@ import datetime
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
-from typing import Any, Literal
+from typing import Any, Final, Literal
 
-from sqlalchemy import Engine, func, select, update
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import Engine, Integer, Text, bindparam, func, select, text, update
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, insert
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from slow_ribbon.core.delta import delta, new_ids, written
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.upgrade import brought_up_to_date
+from slow_ribbon.store.documents import Document, Documents, check_text, whole
+from slow_ribbon.store.events import CHANNEL, tell
 from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow
 
 
@@ -65,13 +67,17 @@ class Summary:
 
 @dataclass(frozen=True)
 class Opened:
-    """A job as it stands: ``undo`` and ``redo`` tell in words what each would take back or bring back."""
+    """A job as it stands: ``undo`` and ``redo`` tell in words what each would take back or bring back.
+
+    ``made`` is the revision that a change made, or had made before where it came twice.
+    """
 
     id: str
     revision: int
     job: Job
     undo: str | None
     redo: str | None
+    made: int | None = None
 
 
 @dataclass(frozen=True)
@@ -102,38 +108,39 @@ _TRIES = 100
 
 
 class Jobs:
-    """Jobs in a database. Every method is one transaction; database faults pass through as SQLAlchemy's."""
+    """Jobs in a database. Every method uses one connection at a time; database faults pass through as SQLAlchemy's."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        # A revision never changes, so its parsed document can be kept.
-        self._document = lru_cache(maxsize=64)(self._read_document)
+        self.documents = Documents()
 
     def summaries(self) -> list[Summary]:
         """Return all jobs, the one changed last first."""
-        counts = [func.jsonb_array_length(RevisionRow.document[part]) for part in ("lines", "runs", "rows")]
-        here = (RevisionRow.job_id == JobRow.id) & (RevisionRow.number == JobRow.current)
-        wanted = select(JobRow, *counts).join(RevisionRow, here).order_by(JobRow.changed_at.desc(), JobRow.id)
+        wanted = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id)
         with Session(self._engine) as session:
             return [
-                Summary(job.id, job.name, job.put_away, job.last_revision - 1, lines, runs, rows, job.changed_at)
-                for job, lines, runs, rows in session.execute(wanted)
+                Summary(job.id, job.name, job.put_away, job.last_revision - 1, job.lines, job.runs, job.rows, job.changed_at)
+                for job in session.scalars(wanted)
             ]
 
     def add(self, job: Job, said: str, id: str | None = None) -> str:
         """Keep a new job, under a given id or a new one, and return the id."""
         id = id or uuid.uuid4().hex[:12]
+        document = job.model_dump(mode="json")
+        check_text(document, "job")
         with Session(self._engine) as session, session.begin():
-            session.add(JobRow(id=id, name=job.name, put_away=False, current=1, tip=1, last_revision=1))
+            session.add(JobRow(id=id, name=job.name, put_away=False, current=1, tip=1, last_revision=1, **_counts(job)))
             session.flush()
-            session.add(_revision(id, 1, None, job, [], [said]))
+            session.add(RevisionRow(job_id=id, number=1, parent=None, document=document, edits=[], said=[said]))
+            tell(session, id, 1)
+        self.documents.keep(id, 1, whole(job))
         return id
 
     def open(self, id: str) -> Opened:
         """Return a job as it stands. Raises ``Unknown``."""
         with Session(self._engine) as session:
             row = _job_row(session, id)
-            return self._opened(session, row, self._document(id, row.current))
+            return self._opened(session, row, self._document(session, id, row.current).job)
 
     def current(self, id: str) -> int:
         """Return the number of a job's current revision. Raises ``Unknown``."""
@@ -142,58 +149,122 @@ class Jobs:
 
     def at(self, id: str, revision: int) -> Job:
         """Return the document of a revision. Raises ``Unknown``."""
-        return self._document(id, revision)
+        known = self.documents.get(id, revision)
+        if known is not None:
+            return known.job
+        with Session(self._engine) as session:
+            return self._document(session, id, revision).job
 
-    def change(self, id: str, base: int, change: Change) -> Opened:
+    def change(self, id: str, base: int, change: Change, request: str | None = None, by: str | None = None) -> Opened:
         """Save what ``change`` makes of the current document as a new revision.
 
-        It is worked out with nothing locked, and anew where another revision became current
-        meanwhile. Raises ``Unknown``; ``Conflict`` where ``base`` is not current and ``change``
-        cannot be carried on; and whatever ``change`` raises, with nothing saved.
+        It is worked out with nothing locked and no connection held, and anew where another
+        revision became current meanwhile. A change that has the ``request`` of one that was saved
+        is not made again. ``by`` is the window it comes from, for those who are told.
+
+        Raises ``Unknown``; ``Conflict`` where ``base`` is not current and ``change`` cannot be
+        carried on; and whatever ``change`` raises, with nothing saved.
         """
-        current = self.current(id)
+        current = self.documents.stood(id, base)
+        document, before = self.documents.get(id, current), self.documents.get(id, base)
+        read = False
         for _ in range(_TRIES):
+            if document is None or before is None:
+                read = True
+                with Session(self._engine) as session:
+                    row = _job_row(session, id)
+                    if request is not None and (made := _made_by(session, id, request)) is not None:
+                        return self._opened(session, row, self._document(session, id, row.current).job, made)
+                    current = row.current
+                    document = self._document(session, id, current)
+                    before = document if current == base else self.documents.read(session, id, base)
+            # A revision that there is not says nothing of what was seen.
+            made_of: Changed | None = None
             try:
-                was = None if current == base else self._document(id, base)
-            except Unknown:
-                # A revision that there is not says nothing of what was seen.
-                break
-            made = change(self._document(id, current), was)
-            if made is None:
-                break
-            with Session(self._engine) as session, session.begin():
-                row = session.get(JobRow, id, with_for_update=True)
-                if row is None:
-                    raise Unknown(id)
-                if row.current == current:
-                    number = row.last_revision + 1
-                    session.add(_revision(id, number, row.current, made.job, made.edits, made.said))
-                    row.current = row.tip = row.last_revision = number
-                    row.name, row.changed_at = made.job.name, func.now()
-                    session.flush()
-                    return self._opened(session, row, made.job)
-                current = row.current
+                if before is not None:
+                    made_of = change(document.job, None if current == base else before.job)
+            except Refused:
+                if read or current == base:
+                    raise
+            if made_of is None:
+                if read:
+                    break
+                # What came in between may be this very change, sent again: the database knows.
+                document = None
+                continue
+            try:
+                saved = self._save(id, current, document, made_of, request, by)
+            except IntegrityError:
+                # The same request was saved in this very moment, or saved and undone.
+                if request is None:
+                    raise
+                with Session(self._engine) as session:
+                    made = _made_by(session, id, request)
+                    if made is None:
+                        raise
+                    row = _job_row(session, id)
+                    return self._opened(session, row, self._document(session, id, row.current).job, made)
+            if saved is not None:
+                return saved
+            document = None
         with Session(self._engine) as session:
+            current = _job_row(session, id).current
             raise Conflict(base, current, _changes(session, id, base, current))
 
-    def step(self, id: str, base: int, way: Literal["undo", "redo"]) -> Opened:
+    def _save(self, id: str, current: int, document: Document, made: Changed, request: str | None, by: str | None) -> Opened | None:
+        """Keep a new revision of the one that is current; return nothing where it is no longer."""
+        after = document.followed_by(made.job)
+        kept = made.job.model_dump(mode="json") if after.deltas == 0 else written(delta(document.job, made.job))
+        check_text([kept, made.edits])
+        whole_document, change = (kept, None) if after.deltas == 0 else (None, kept)
+        job = {"job": id, "current": current, "name": made.job.name, **_counts(made.job)}
+        revision = {"document": whole_document, "delta": change, "edits": made.edits, "said": made.said, "request": request}
+        # One statement, which needs no transaction round it.
+        with self._engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            number = connection.execute(_SAVE, {**job, **revision, "by": by, "channel": CHANNEL}).scalar()
+        if number is None:
+            return None
+        self.documents.keep(id, number, after)
+        self.documents.stands(id, number)
+        return Opened(id, number, made.job, ", ".join(made.said), None, number)
+
+    def step(self, id: str, base: int, way: Literal["undo", "redo"], by: str | None = None) -> Opened:
         """Undo or redo one revision. Raises ``Refused`` where there is nothing to undo or redo."""
-        with Session(self._engine) as session, session.begin():
-            row = self._locked(session, id, base)
+        with Session(self._engine) as session:
+            row = _job_row(session, id)
+            if row.current != base:
+                raise Conflict(base, row.current, _changes(session, id, base, row.current))
             there = _parent(session, id, row.current) if way == "undo" else _toward_tip(session, row)
             if there is None:
                 raise Refused(f"There is nothing to {way}.", "", f"nothing-to-{way}")
-            row.current = there
-            row.name, row.changed_at = self._document(id, there).name, func.now()
-            session.flush()
-            return self._opened(session, row, self._document(id, there))
+            job = self._document(session, id, there).job
+            values = {"current": there, "name": job.name, "changed_at": func.now(), **_counts(job)}
+            moved = session.execute(
+                update(JobRow).where(JobRow.id == id, JobRow.current == base).values(values).returning(JobRow.id)
+            ).first()
+            if moved is None:
+                session.rollback()
+                current = _job_row(session, id).current
+                raise Conflict(base, current, _changes(session, id, base, current))
+            tell(session, id, there, by)
+            session.commit()
+            self.documents.stands(id, there)
+            return self._opened(session, _job_row(session, id), job)
+
+    def new_in(self, id: str, revision: int) -> list[str]:
+        """Return the ids of what a revision made new. Raises ``Unknown``."""
+        with Session(self._engine) as session:
+            parent = _parent(session, id, revision)
+            before = self._document(session, id, parent).job if parent is not None else None
+            return new_ids(before, self._document(session, id, revision).job)
 
     def set_put_away(self, id: str, put_away: bool) -> None:
         """Put a job away or bring it back. Raises ``Unknown``."""
         with Session(self._engine) as session, session.begin():
-            found = session.execute(update(JobRow).where(JobRow.id == id).values(put_away=put_away).returning(JobRow.id)).first()
-            if found is None:
+            current = session.scalar(update(JobRow).where(JobRow.id == id).values(put_away=put_away).returning(JobRow.current))
+            if current is None:
                 raise Unknown(id)
+            tell(session, id, current)
 
     def history(self, id: str, most: int = 500) -> list[Past]:
         """Return the newest revisions, newest first. Raises ``Unknown``."""
@@ -234,32 +305,50 @@ class Jobs:
                 raise Unknown(content)
             return row.file, row.data
 
-    def _locked(self, session: Session, id: str, base: int) -> JobRow:
-        row = session.get(JobRow, id, with_for_update=True)
-        if row is None:
-            raise Unknown(id)
-        if row.current != base:
-            raise Conflict(base, row.current, _changes(session, id, base, row.current))
-        return row
-
     @staticmethod
-    def _opened(session: Session, row: JobRow, job: Job) -> Opened:
+    def _opened(session: Session, row: JobRow, job: Job, made: int | None = None) -> Opened:
         ahead = _toward_tip(session, row)
         undo = _said(session, row.id, row.current) if _parent(session, row.id, row.current) is not None else None
         redo = _said(session, row.id, ahead) if ahead is not None else None
-        return Opened(row.id, row.current, job, undo, redo)
+        return Opened(row.id, row.current, job, undo, redo, made)
 
-    def _read_document(self, id: str, number: int) -> Job:
-        wanted = select(RevisionRow.document).where(RevisionRow.job_id == id, RevisionRow.number == number)
-        with Session(self._engine) as session:
-            document = session.scalar(wanted)
-        if document is None:
+    def _document(self, session: Session, id: str, number: int) -> Document:
+        found = self.documents.read(session, id, number)
+        if found is None:
             raise Unknown(f"{id}/{number}")
-        return Job.model_validate(brought_up_to_date(document))
+        return found
 
 
-def _revision(id: str, number: int, parent: int | None, job: Job, edits: list[Any], said: list[str]) -> RevisionRow:
-    return RevisionRow(job_id=id, number=number, parent=parent, document=job.model_dump(mode="json"), edits=edits, said=said)
+def _counts(job: Job) -> dict[str, int]:
+    return {"lines": len(job.lines), "runs": len(job.runs), "rows": len(job.rows)}
+
+
+#: Let a job stand on a new revision and return its number; nothing where it stands on another than ``current``.
+_SAVE: Final = text("""
+    WITH moved AS (
+        UPDATE jobs SET current = last_revision + 1, tip = last_revision + 1, last_revision = last_revision + 1,
+            name = :name, lines = :lines, runs = :runs, rows = :rows, changed_at = now()
+        WHERE id = :job AND current = :current
+        RETURNING last_revision AS number
+    ), added AS (
+        INSERT INTO revisions (job_id, number, parent, document, delta, edits, said, request)
+        SELECT :job, number, :current, :document, :delta, :edits, :said, :request FROM moved
+        RETURNING number
+    )
+    SELECT number, pg_notify(:channel, json_build_object('job', :job, 'revision', number, 'by', :by)::text) FROM added
+""").bindparams(
+    bindparam("job", type_=Text),
+    bindparam("current", type_=Integer),
+    bindparam("by", type_=Text),
+    bindparam("channel", type_=Text),
+    bindparam("request", type_=Text),
+    bindparam("said", type_=ARRAY(Text)),
+    *(bindparam(name, type_=JSONB(none_as_null=True)) for name in ("document", "delta", "edits")),
+)
+
+
+def _made_by(session: Session, id: str, request: str) -> int | None:
+    return session.scalar(select(RevisionRow.number).where(RevisionRow.job_id == id, RevisionRow.request == request))
 
 
 def _job_row(session: Session, id: str) -> JobRow:

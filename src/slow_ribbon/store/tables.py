@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 from typing import Any
 
-from sqlalchemy import DateTime, ForeignKey, Index, LargeBinary, Text, UniqueConstraint, func
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, Text, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -15,7 +15,7 @@ class Base(DeclarativeBase):
 
 
 class JobRow(Base):
-    """A job: its name as of the current revision, and where undo and redo stand.
+    """A job: its name as of the current revision, how much it holds, and where undo and redo stand.
 
     ``current`` is the revision that is shown; ``tip`` the newest on the way that redo follows.
     """
@@ -28,23 +28,37 @@ class JobRow(Base):
     current: Mapped[int]
     tip: Mapped[int]
     last_revision: Mapped[int]
+    lines: Mapped[int] = mapped_column(default=0, server_default="0")
+    runs: Mapped[int] = mapped_column(default=0, server_default="0")
+    rows: Mapped[int] = mapped_column(default=0, server_default="0")
     made_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     changed_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
 class RevisionRow(Base):
-    """A revision: the whole document, the edits that led to it and what they said. Never changed or deleted."""
+    """A revision: the edits that led to it and what they said. Never changed or deleted.
+
+    It has the whole document, or the ``delta`` that makes it of its parent's. ``request`` is the
+    name that a window gave its edits, so that edits sent twice are made once.
+    """
 
     __tablename__ = "revisions"
-    __table_args__ = (UniqueConstraint("job_id", "number"), Index("revisions_by_parent", "job_id", "parent"))
+    __table_args__ = (
+        UniqueConstraint("job_id", "number"),
+        UniqueConstraint("job_id", "request", name="revisions_by_request"),
+        CheckConstraint("(document IS NULL) <> (delta IS NULL)", name="document_or_delta"),
+        Index("revisions_by_parent", "job_id", "parent"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id"))
     number: Mapped[int]
     parent: Mapped[int | None]
-    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    document: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    delta: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     edits: Mapped[list[Any]] = mapped_column(JSONB)
     said: Mapped[list[str]] = mapped_column(ARRAY(Text))
+    request: Mapped[str | None] = mapped_column(Text)
     made_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 

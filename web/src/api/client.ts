@@ -2,7 +2,10 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
-export type JobShown = Schemas["JobShown"];
+
+export type { JobShown } from "./merging";
+export type JobChange = Schemas["JobChange"];
+export type FiguresPart = Schemas["FiguresPart"];
 export type Job = Schemas["Job"];
 export type Line = Schemas["Line"];
 export type Section = Schemas["Section"];
@@ -53,6 +56,8 @@ export interface Problem {
   place: string;
   changes: string[];
   current: number | null;
+  /** Seconds after which it is worth trying again; null where trying again alone does not help. */
+  again: number | null;
 }
 
 // How the lengths in a problem are written: in the units of the job that is open.
@@ -63,7 +68,15 @@ export function writeProblemsWith(write: ((told: Told) => string) | null) {
   writing = write;
 }
 
-export const api = createClient<paths>({ baseUrl: "" });
+/** A name that nothing else has, for this window or for edits that may have to be sent twice. */
+export function newName(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(12)), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** How this window is known to the service, which tells it of the changes of others. */
+export const windowName = newName();
+
+export const api = createClient<paths>({ baseUrl: "", headers: { "X-Window": windowName } });
 
 export class Failed extends Error {
   constructor(readonly problem: Problem) {
@@ -74,11 +87,12 @@ export class Failed extends Error {
 const unreachable: Problem = {
   status: 0,
   title: "The service does not answer",
-  detail: "The service does not answer. Your work so far is saved; start the service again and repeat the last step.",
+  detail: "The service does not answer.",
   code: "unreachable",
   place: "",
   changes: [],
   current: null,
+  again: 2,
 };
 
 /**
@@ -98,11 +112,13 @@ export async function answer<T = unknown>(
   const told = got.error as (Partial<Problem> & { told?: Told }) | undefined;
   throw new Failed({
     ...unreachable,
+    again: null,
     title: `The service answered ${got.response.status}`,
     detail: `The service answered ${got.response.status}. Try again; if it stays so, look at the service's log.`,
     ...(typeof told === "object" ? told : {}),
     ...(told?.told?.length && writing ? { detail: writing(told.told) } : {}),
     status: got.response.status,
+    ...(got.response.headers.has("Retry-After") ? { again: Number(got.response.headers.get("Retry-After")) || 2 } : {}),
   });
 }
 
@@ -113,5 +129,6 @@ export function problemOf(error: unknown): Problem {
     title: "Something failed",
     detail: error instanceof Error ? error.message : String(error),
     code: "failed",
+    again: null,
   };
 }

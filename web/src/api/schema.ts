@@ -4,26 +4,6 @@
  */
 
 export interface paths {
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Health
-         * @description Tell whether the service and its database answer.
-         */
-        get: operations["health_api_health_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -116,10 +96,50 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show Job
-         * @description Return a job as it stands and all that follows from it.
+         * Open Job
+         * @description Return a job as it stands; the figures that follow from it come from ``figures``.
          */
-        get: operations["show_job_api_jobs__id__get"];
+        get: operations["open_job_api_jobs__id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Figures
+         * @description Return the figures of a revision in parts, a line of JSON each (``application/x-ndjson``).
+         */
+        get: operations["figures_api_jobs__id__figures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes
+         * @description Return what changed since a revision, for a window that is behind.
+         */
+        get: operations["changes_api_jobs__id__changes_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -179,7 +199,7 @@ export interface paths {
         put?: never;
         /**
          * Preview
-         * @description Return what edits would make of a revision, saving nothing.
+         * @description Return what edits would change of a revision, saving nothing.
          */
         post: operations["preview_api_jobs__id__preview_post"];
         delete?: never;
@@ -260,6 +280,28 @@ export interface paths {
          * @description Return a run's mesh as binary glTF, in mm from the run's origin, z up.
          */
         get: operations["mesh_api_jobs__id__meshes__key__glb_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Meshes
+         * @description Return several meshes in one answer, in the order asked for: each its key (32 letters), its size (uint32, little-endian), itself.
+         *
+         *     A mesh of another revision of the job comes with size 0. Each is sent as it is made.
+         */
+        get: operations["meshes_api_jobs__id__meshes_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -484,7 +526,7 @@ export interface paths {
         post?: never;
         /**
          * Stop Task
-         * @description Stop long work.
+         * @description Stop long work, whichever process does it.
          */
         delete: operations["stop_task_api_tasks__task__delete"];
         options?: never;
@@ -626,6 +668,66 @@ export interface paths {
          * @description Return how far simpler lines would stray from the lines as they are.
          */
         post: operations["how_far_simpler_api_jobs__id__simpler_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Events
+         * @description Tell of a job's revisions as they become current: first where it stands now, then each as it comes (server-sent events).
+         */
+        get: operations["job_events_api_jobs__id__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Events
+         * @description Tell of every job that changes, for the list of jobs (server-sent events).
+         */
+        get: operations["all_events_api_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Tell whether the database answers and takes changes, its tables are this program's, and there is room on the disk.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1144,20 +1246,11 @@ export interface components {
             /** Right */
             right: string;
             /** Under */
-            under: [
-                number,
-                number
-            ][];
+            under: number[];
             /** Upper */
-            upper: [
-                number,
-                number
-            ][];
+            upper: number[];
             /** Side View */
-            side_view: [
-                number,
-                number
-            ][] | null;
+            side_view: number[] | null;
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
         };
@@ -1180,6 +1273,9 @@ export interface components {
         /**
          * DrawingRead
          * @description A file that was read; ``content`` names it from here on.
+         *
+         *     ``sizes`` tells how far across it is, mm, if its figures are in a unit or another. With a
+         *     ``question`` something must be said before anything comes of it.
          */
         DrawingRead: {
             /** Content */
@@ -1206,6 +1302,13 @@ export interface components {
             openings: number;
             /** Far Away */
             far_away: boolean;
+            /** Sizes */
+            sizes: {
+                [key: string]: number;
+            };
+            table: components["schemas"]["TableFigures"] | null;
+            /** Question */
+            question: string | null;
         };
         /**
          * EdgeBed
@@ -1223,6 +1326,9 @@ export interface components {
         /**
          * EditRequest
          * @description Edits made against revision ``base``; ``confirmed`` allows rows of 100,000 items or more.
+         *
+         *     ``request`` is a name of the window's own, under which edits that are sent again, because no
+         *     answer came, are made only once.
          */
         EditRequest: {
             /** Base */
@@ -1234,6 +1340,8 @@ export interface components {
              * @default false
              */
             confirmed: boolean;
+            /** Request */
+            request?: string | null;
         };
         /**
          * EqualBays
@@ -1303,6 +1411,35 @@ export interface components {
             kind: "length" | "angle";
         };
         /**
+         * FiguresPart
+         * @description A part of the figures of a whole job: ``done`` things of ``of`` with this one; ``totals`` come with the last.
+         */
+        FiguresPart: {
+            /** Lines */
+            lines: components["schemas"]["LineFigures"][];
+            /** Sections */
+            sections: components["schemas"]["SectionFigures"][];
+            /** Runs */
+            runs: components["schemas"]["RunFigures"][];
+            /** Rows */
+            rows: components["schemas"]["RowFigures"][];
+            /** Cutting */
+            cutting: {
+                [key: string]: components["schemas"]["CutRowFigures"][];
+            };
+            /** Checks */
+            checks: {
+                [key: string]: components["schemas"]["CheckFigures"][];
+            };
+            /** Revision */
+            revision: number;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            totals: components["schemas"]["Totals"] | null;
+        };
+        /**
          * FixedCentres
          * @description Fixed centres, counted from the start, centred, or from the end.
          */
@@ -1334,6 +1471,102 @@ export interface components {
             text: string;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /** GroupDelta[Line] */
+        GroupDelta_Line_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Line"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
+        /** GroupDelta[Picture] */
+        GroupDelta_Picture_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Picture"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
+        /** GroupDelta[Row] */
+        GroupDelta_Row_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Row"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
+        /** GroupDelta[Run] */
+        GroupDelta_Run_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Run"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
+        /** GroupDelta[Section] */
+        GroupDelta_Section_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Section"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
+        /**
+         * Health
+         * @description Whether the service can do its work. ``writable``: the database takes changes; ``room`` bytes free for files in passing.
+         */
+        Health: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "well" | "unwell";
+            /** Database */
+            database: string;
+            /** Writable */
+            writable: boolean;
+            /** Migration */
+            migration: string;
+            /** Migration Wanted */
+            migration_wanted: string;
+            /** Room */
+            room: number;
         };
         /**
          * HelixLeg
@@ -1387,6 +1620,8 @@ export interface components {
              * @default {
              *       "sharp": 30,
              *       "order": "code",
+             *       "no_height": "along",
+             *       "no_height_level": 0,
              *       "storey": "floor"
              *     }
              */
@@ -1404,6 +1639,8 @@ export interface components {
             base: number;
             /** Lines */
             lines?: number[] | null;
+            /** Request */
+            request?: string | null;
         };
         /**
          * InsertVertex
@@ -1524,19 +1761,15 @@ export interface components {
              */
             last_number: number;
         };
-        /** JobMade */
-        JobMade: {
-            /** Id */
-            id: string;
-        };
         /**
-         * JobShown
-         * @description A job as it stands at a revision, and all that follows from it. Lengths in mm, angles in degrees.
+         * JobChange
+         * @description What changed of a job since revision ``since``, and of the figures that follow from it.
          *
-         *     In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be
-         *     told of it: what no longer follows a measure, say.
+         *     In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be told
+         *     of it: what no longer follows a measure, say. Runs and sections whose totals are as they were
+         *     are left out of ``totals``; a thing that is gone from the job has no figures any more.
          */
-        JobShown: {
+        JobChange: {
             /** Id */
             id: string;
             /** Revision */
@@ -1545,7 +1778,6 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
-            job: components["schemas"]["Job"];
             /** Lines */
             lines: components["schemas"]["LineFigures"][];
             /** Sections */
@@ -1555,20 +1787,69 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowFigures"][];
             /** Cutting */
-            cutting: components["schemas"]["CutRowFigures"][];
-            totals: components["schemas"]["Totals"];
+            cutting: {
+                [key: string]: components["schemas"]["CutRowFigures"][];
+            };
             /** Checks */
-            checks: components["schemas"]["CheckFigures"][];
-            /**
-             * Made
-             * @default []
-             */
+            checks: {
+                [key: string]: components["schemas"]["CheckFigures"][];
+            };
+            /** Since */
+            since: number;
+            job: components["schemas"]["JobDelta"];
+            totals: components["schemas"]["Totals"];
+            /** Made */
             made: string[];
-            /**
-             * Notices
-             * @default []
-             */
+            /** Notices */
             notices: (string | components["schemas"]["ToldLength"])[][];
+        };
+        /**
+         * JobDelta
+         * @description What changed of a job; what is left out is as it was.
+         */
+        JobDelta: {
+            /** Name */
+            name?: string | null;
+            units?: components["schemas"]["Units"] | null;
+            /** Origin */
+            origin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Notes */
+            notes?: string | null;
+            /** Measures */
+            measures?: components["schemas"]["Measure"][] | null;
+            /** Formulas */
+            formulas?: components["schemas"]["Formula"][] | null;
+            /** Last Number */
+            last_number?: number | null;
+            lines?: components["schemas"]["GroupDelta_Line_"] | null;
+            sections?: components["schemas"]["GroupDelta_Section_"] | null;
+            runs?: components["schemas"]["GroupDelta_Run_"] | null;
+            rows?: components["schemas"]["GroupDelta_Row_"] | null;
+            pictures?: components["schemas"]["GroupDelta_Picture_"] | null;
+        };
+        /** JobMade */
+        JobMade: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * JobOpened
+         * @description A job as it stands at a revision; the figures of its things follow in a stream.
+         */
+        JobOpened: {
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
+            /** Undo */
+            undo: string | null;
+            /** Redo */
+            redo: string | null;
+            job: components["schemas"]["Job"];
         };
         /**
          * JobSummary
@@ -1990,10 +2271,7 @@ export interface components {
             /** Wall */
             wall: string | null;
             /** Wall Footprints */
-            wall_footprints: [
-                number,
-                number
-            ][][][];
+            wall_footprints: number[][][];
             /** Origin */
             origin: [
                 number,
@@ -2069,6 +2347,8 @@ export interface components {
              * @default {
              *       "sharp": 30,
              *       "order": "code",
+             *       "no_height": "along",
+             *       "no_height_level": 0,
              *       "storey": "floor"
              *     }
              */
@@ -2308,8 +2588,10 @@ export interface components {
          *
          *     unit: of a file that does not say, or says it wrong. sharp: the least angle between two faces
          *     of a mesh, degrees, whose edge is taken. level: the height of a mesh's level cut, mm; half way
-         *     up where left out. upright: the axis of a mesh that points up. delimiter, columns, header,
-         *     order: of a list of points. storey: an IFC model's lines at floor or at ceiling level.
+         *     up where left out. upright: the axis of a mesh that points up. encoding, delimiter, decimal,
+         *     columns, header, order: of a list of points. no_height: a point without one takes it *along* the
+         *     line from its neighbours, is left *out*, or lies at no_height_level, mm. storey: an IFC model's
+         *     lines at floor or at ceiling level.
          */
         Options: {
             /** Unit */
@@ -2323,8 +2605,12 @@ export interface components {
             level?: number | null;
             /** Upright */
             upright?: ("y" | "z") | null;
+            /** Encoding */
+            encoding?: ("utf-8" | "utf-16" | "cp1252" | "cp1250" | "cp1257" | "cp1254" | "iso8859_15" | "iso8859_2" | "cp850" | "cp852" | "mac_roman") | null;
             /** Delimiter */
-            delimiter?: ("," | ";" | "tab" | "space") | null;
+            delimiter?: ("tab" | ";" | "," | "|" | "space") | null;
+            /** Decimal */
+            decimal?: ("." | ",") | null;
             /** Columns */
             columns?: ("number" | "east" | "north" | "height" | "code" | "leave")[] | null;
             /** Header */
@@ -2335,6 +2621,17 @@ export interface components {
              * @enum {string}
              */
             order: "file" | "code";
+            /**
+             * No Height
+             * @default along
+             * @enum {string}
+             */
+            no_height: "along" | "out" | "level";
+            /**
+             * No Height Level
+             * @default 0
+             */
+            no_height_level: number;
             /**
              * Storey
              * @default floor
@@ -2556,10 +2853,7 @@ export interface components {
             /** End Cut */
             end_cut: string;
             /** Footprint */
-            footprint: [
-                number,
-                number
-            ][][];
+            footprint: number[][];
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
         };
@@ -2668,7 +2962,7 @@ export interface components {
          * Problem
          * @description An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed.
          *
-         *     ``told`` is the detail in parts, its lengths as numbers.
+         *     ``told`` is the detail in parts, its lengths as numbers; ``request`` the id under which the log tells of it.
          */
         Problem: {
             /**
@@ -2701,6 +2995,11 @@ export interface components {
              * @default []
              */
             told: (string | components["schemas"]["ToldLength"])[];
+            /**
+             * Request
+             * @default
+             */
+            request: string;
         };
         /** PutAway */
         PutAway: {
@@ -2713,6 +3012,8 @@ export interface components {
              * @default {
              *       "sharp": 30,
              *       "order": "code",
+             *       "no_height": "along",
+             *       "no_height_level": 0,
              *       "storey": "floor"
              *     }
              */
@@ -3310,8 +3611,6 @@ export interface components {
             ];
             /** Beds */
             beds: number[];
-            /** Runs */
-            runs: number;
         };
         /**
          * SetClosed
@@ -3758,6 +4057,36 @@ export interface components {
             before: string | null;
         };
         /**
+         * TableFigures
+         * @description How a list of points was read: what its columns hold and are named, and its first rows of ``count``.
+         */
+        TableFigures: {
+            /** Encoding */
+            encoding: string;
+            /**
+             * Delimiter
+             * @enum {string}
+             */
+            delimiter: "tab" | ";" | "," | "|" | "space";
+            /**
+             * Decimal
+             * @enum {string}
+             */
+            decimal: "." | ",";
+            /** Header */
+            header: boolean;
+            /** Columns */
+            columns: ("number" | "east" | "north" | "height" | "code" | "leave")[];
+            /** Names */
+            names: string[];
+            /** Rows */
+            rows: string[][];
+            /** Count */
+            count: number;
+            /** Without Height */
+            without_height: number;
+        };
+        /**
          * TaskFigures
          * @description Long work: ``going`` tells whether it goes on, ``share`` how much is done where that is known.
          */
@@ -4031,73 +4360,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    health_api_health_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
-                };
-            };
-            /** @description A problem */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: never;
@@ -4117,11 +4379,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4131,6 +4424,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4140,6 +4434,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4149,6 +4464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4158,6 +4474,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4186,11 +4513,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4200,6 +4558,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4209,6 +4568,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4218,6 +4598,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4227,6 +4608,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4255,11 +4647,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4269,6 +4692,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4278,6 +4702,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4287,6 +4732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4296,6 +4742,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4322,11 +4779,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4336,6 +4824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4345,6 +4834,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4354,6 +4864,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4363,6 +4874,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4393,11 +4915,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4407,6 +4960,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4416,6 +4970,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4425,6 +5000,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4434,12 +5010,23 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    show_job_api_jobs__id__get: {
+    open_job_api_jobs__id__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4456,7 +5043,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobShown"];
+                    "application/json": components["schemas"]["JobOpened"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -4465,6 +5072,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4474,6 +5092,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4483,6 +5102,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4492,6 +5132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4501,6 +5142,285 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    figures_api_jobs__id__figures_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresPart"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changes_api_jobs__id__changes_get: {
+        parameters: {
+            query: {
+                since: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobChange"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4527,11 +5447,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4541,6 +5492,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4550,6 +5502,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4559,6 +5532,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4568,6 +5542,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4576,7 +5561,9 @@ export interface operations {
     edit_job_api_jobs__id__edits_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+            };
             path: {
                 id: string;
             };
@@ -4594,7 +5581,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobShown"];
+                    "application/json": components["schemas"]["JobChange"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -4603,6 +5610,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4612,6 +5630,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4621,6 +5640,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4630,6 +5670,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4639,6 +5680,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4665,7 +5717,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobShown"];
+                    "application/json": components["schemas"]["JobChange"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -4674,6 +5746,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4683,6 +5766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4692,6 +5776,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4701,6 +5806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4710,6 +5816,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4718,7 +5835,9 @@ export interface operations {
     undo_api_jobs__id__undo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+            };
             path: {
                 id: string;
             };
@@ -4736,7 +5855,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobShown"];
+                    "application/json": components["schemas"]["JobChange"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -4745,6 +5884,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4754,6 +5904,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4763,6 +5914,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4772,6 +5944,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4781,6 +5954,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4789,7 +5973,9 @@ export interface operations {
     redo_api_jobs__id__redo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+            };
             path: {
                 id: string;
             };
@@ -4807,7 +5993,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobShown"];
+                    "application/json": components["schemas"]["JobChange"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -4816,6 +6022,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4825,6 +6042,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4834,6 +6052,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4843,6 +6082,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4852,6 +6092,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4878,11 +6129,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4892,6 +6174,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4901,6 +6184,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4910,6 +6214,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4919,6 +6224,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4944,11 +6260,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4958,6 +6305,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4967,6 +6315,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4976,6 +6345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -4985,6 +6355,149 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meshes_api_jobs__id__meshes_get: {
+        parameters: {
+            query: {
+                keys: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5010,11 +6523,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5024,6 +6568,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5033,6 +6578,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5042,6 +6608,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5051,6 +6618,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5075,11 +6653,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5089,6 +6698,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5098,6 +6708,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5107,6 +6738,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5116,6 +6748,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5140,11 +6783,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5154,6 +6828,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5163,6 +6838,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5172,6 +6868,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5181,6 +6878,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5205,11 +6913,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5219,6 +6958,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5228,6 +6968,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5237,6 +6998,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5246,6 +7008,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5270,11 +7043,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5284,6 +7088,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5293,6 +7098,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5302,6 +7128,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5311,6 +7138,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5335,11 +7173,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5349,6 +7218,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5358,6 +7228,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5367,6 +7258,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5376,6 +7268,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5407,11 +7310,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5421,6 +7355,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5430,6 +7365,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5439,6 +7395,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5448,6 +7405,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5478,11 +7446,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5492,6 +7491,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5501,6 +7501,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5510,6 +7531,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5519,6 +7541,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5549,11 +7582,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5563,6 +7627,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5572,6 +7637,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5581,6 +7667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5590,6 +7677,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5598,7 +7696,9 @@ export interface operations {
     add_lines_api_jobs__id__imports__content__post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+            };
             path: {
                 id: string;
                 content: string;
@@ -5617,7 +7717,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobShown"];
+                    "application/json": components["schemas"]["JobChange"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -5626,6 +7746,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5635,6 +7766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5644,6 +7776,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5653,6 +7806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5662,6 +7816,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5688,11 +7853,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5702,6 +7898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5711,6 +7908,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5720,6 +7938,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5729,6 +7948,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5753,11 +7983,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5767,6 +8028,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5776,6 +8038,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5785,6 +8068,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5794,6 +8078,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5824,11 +8119,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5838,6 +8164,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5847,6 +8174,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5856,6 +8204,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5865,6 +8214,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5890,11 +8250,42 @@ export interface operations {
                 content?: never;
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5904,6 +8295,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5913,6 +8305,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5922,6 +8335,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5931,6 +8345,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5959,11 +8384,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5973,6 +8429,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5982,6 +8439,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -5991,6 +8469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6000,6 +8479,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6030,11 +8520,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6044,6 +8565,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6053,6 +8575,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6062,6 +8605,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6071,6 +8615,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6101,11 +8656,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6115,6 +8701,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6124,6 +8711,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6133,6 +8741,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6142,6 +8751,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6172,11 +8792,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6186,6 +8837,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6195,6 +8847,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6204,6 +8877,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6213,6 +8887,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6243,11 +8928,42 @@ export interface operations {
                 };
             };
             /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6257,6 +8973,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6266,6 +8983,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6275,6 +9013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };
@@ -6284,6 +9023,408 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    job_events_api_jobs__id__events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    all_events_api_events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not well */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
                     "application/json": components["schemas"]["Problem"];
                 };
             };

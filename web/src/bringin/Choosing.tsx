@@ -5,9 +5,10 @@ import {
   answer,
   api,
   type DrawingRead,
-  type JobShown,
+  type JobChange,
   type Joining,
   type LinesFound,
+  newName,
   type Options,
   type Problem,
   problemOf,
@@ -21,6 +22,7 @@ import { Going } from "./Going";
 import { HowRead } from "./HowRead";
 import { Preview } from "./Preview";
 import { findLines, newTask, type ReadOptions } from "./reading";
+import { TableOfPoints } from "./TableOfPoints";
 
 type Found = LinesFound["lines"][number];
 
@@ -92,14 +94,15 @@ export function Choosing({
     try {
       const body = {
         base: shown.revision,
+        request: newName(),
         options: options as Options,
         joining,
         lines: chosen.map((line) => line.number),
       };
-      const after = await answer<JobShown>(
+      const after = await answer<JobChange>(
         api.POST("/api/jobs/{id}/imports/{content}", { params: { path: { id, content: drawing.content } }, body }),
       );
-      take(after);
+      await take(after);
       // A few are selected, to be worked on at once; thousands are left to be chosen among.
       const made = after.made ?? [];
       select(made.length > 200 ? [] : made);
@@ -129,18 +132,25 @@ export function Choosing({
   const junctions = found?.junctions ?? [];
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_306px]">
-      <Preview
-        drawing={drawing}
-        found={found}
-        lines={lines}
-        left={left}
-        keyOf={keyOf}
-        pointed={pointed}
-        point={setPointed}
-        toggle={toggle}
-        busy={isFetching || Boolean(reading)}
-        choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
-      />
+      <div className="flex min-h-0 min-w-0 flex-col">
+        {drawing.table && (
+          <TableOfPoints table={drawing.table} question={drawing.question} options={options} read={read} />
+        )}
+        <div className="grid min-h-0 flex-1">
+          <Preview
+            drawing={drawing}
+            found={found}
+            lines={lines}
+            left={left}
+            keyOf={keyOf}
+            pointed={pointed}
+            point={setPointed}
+            toggle={toggle}
+            busy={isFetching || Boolean(reading)}
+            choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
+          />
+        </div>
+      </div>
       <div className="flex min-h-0 flex-col border-rule border-l bg-bench">
         <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
           <h2 className="truncate font-semibold text-lg" title={drawing.file}>
@@ -258,7 +268,13 @@ export function Choosing({
               … and {lines.length - 300} more; choose among them by layer or in the drawing.
             </p>
           )}
-          {layers.length === 0 && <p className="text-pencil text-sm">Choose a layer to see its lines.</p>}
+          {layers.length === 0 && (
+            <p className="text-pencil text-sm">
+              {drawing.question
+                ? "Nothing yet: answer the question above the list."
+                : "Choose a layer to see its lines."}
+            </p>
+          )}
         </div>
         <div className="border-rule border-t px-4 py-3">
           {busy && (

@@ -6,9 +6,14 @@ import type { ReadOptions } from "./reading";
 
 const meshes = ["obj", "ply", "stl", "glb", "gltf"];
 const lists = ["csv", "txt", "xyz", "pts", "asc"];
-const columns = ["number", "east", "north", "height", "code", "leave"] as const;
-type Column = (typeof columns)[number];
 type Unit = "mm" | "cm" | "m" | "in" | "ft" | "own";
+const units: [Exclude<Unit, "own">, string][] = [
+  ["mm", "millimetres"],
+  ["cm", "centimetres"],
+  ["m", "metres"],
+  ["in", "inches"],
+  ["ft", "feet"],
+];
 
 export function HowRead({
   drawing,
@@ -24,7 +29,7 @@ export function HowRead({
   const mesh = meshes.includes(kind);
   const list = lists.includes(kind);
   const ifc = kind === "ifc" || kind === "ifczip";
-  const asksUnit = mesh || list || kind === "geojson" || kind === "json" || kind === "svg";
+  const asksUnit = !ifc && (kind !== "dxf" || !drawing.unit_known || Boolean(options.unit));
   if (!asksUnit && !ifc) return null;
   return (
     <>
@@ -36,11 +41,7 @@ export function HowRead({
             value={options.unit ?? "own"}
             ways={[
               ["own", `as read: ${drawing.unit}`],
-              ["mm", "millimetres"],
-              ["cm", "centimetres"],
-              ["m", "metres"],
-              ["in", "inches"],
-              ["ft", "feet"],
+              ...units.map(([unit, words]): [Unit, string] => [unit, `${words}${across(drawing.sizes[unit])}`]),
             ]}
             choose={(unit) => change({ unit: unit === "own" ? null : unit })}
           />
@@ -86,63 +87,30 @@ export function HowRead({
           choose={(storey) => change({ storey })}
         />
       )}
-      {list && <Columns drawing={drawing} options={options} change={change} />}
+      {list && (
+        <Choice
+          label="Joined"
+          value={options.order ?? "code"}
+          ways={[
+            ["code", "By code"],
+            ["file", "All in order"],
+          ]}
+          choose={(order) => change({ order })}
+        />
+      )}
     </>
   );
+}
+
+/** How far across the drawing would be, in words. */
+function across(mm: number | undefined): string {
+  if (!mm) return "";
+  const [size, unit] = mm < 1000 ? [mm, "mm"] : mm < 1e6 ? [mm / 1000, "m"] : [mm / 1e6, "km"];
+  return ` · ${Number(size.toPrecision(3))} ${unit} across`;
 }
 
 /** The height a mesh was cut at, as its layer says. */
 function levelIn(drawing: DrawingRead): number {
   const found = drawing.layers.map((layer) => /^level cut at (-?\d+)/.exec(layer.name)).find(Boolean);
   return found ? Number(found[1]) : 0;
-}
-
-function Columns({
-  drawing,
-  options,
-  change,
-}: {
-  drawing: DrawingRead;
-  options: ReadOptions;
-  change: (part: ReadOptions) => void;
-}) {
-  const told = drawing.notes.map((note) => /set apart by (\w+): (.*)\.$/.exec(note.join(""))).find(Boolean);
-  const names = (options.columns ?? (told?.[2]?.split(", ") as Column[] | undefined) ?? []) as Column[];
-  const delimiter = { commas: ",", semicolons: ";", tabs: "tab", spaces: "space" }[told?.[1] ?? "commas"] ?? ",";
-  return (
-    <>
-      <Setting label="Columns set apart by">
-        <Pick
-          label="Delimiter"
-          value={(options.delimiter ?? delimiter) as "," | ";" | "tab" | "space"}
-          ways={[
-            [",", "commas"],
-            [";", "semicolons"],
-            ["tab", "tabs"],
-            ["space", "spaces"],
-          ]}
-          choose={(one) => change({ delimiter: one, columns: null })}
-        />
-      </Setting>
-      {names.map((name, index) => (
-        <Setting key={index} label={`Column ${index + 1}`}>
-          <Pick<Column>
-            label={`Column ${index + 1}`}
-            value={name}
-            ways={columns.map((one): [Column, string] => [one, one === "leave" ? "leave out" : one])}
-            choose={(one) => change({ columns: names.map((old, i) => (i === index ? one : old)) })}
-          />
-        </Setting>
-      ))}
-      <Choice
-        label="Joined"
-        value={options.order ?? "code"}
-        ways={[
-          ["code", "By code"],
-          ["file", "All in order"],
-        ]}
-        choose={(order) => change({ order })}
-      />
-    </>
-  );
 }

@@ -1,6 +1,7 @@
 /** The cutting list: a sheet for the saw, each row with the piece drawn as it lies on the table. */
 import { Fragment, useEffect, useRef } from "react";
-import type { CutRowFigures } from "../api/client";
+import type { CutRowFigures, JobShown } from "../api/client";
+import { outlineOf } from "../api/merging";
 import { centresOf } from "../card/RowCard";
 import { bendWords } from "../ui/bends";
 import { Words } from "../ui/choices";
@@ -16,12 +17,14 @@ const bedWords: Record<string, string> = {
   head: "head on the table",
 };
 
+const hasCuts = (shown: JobShown) => Object.values(shown.cutting).some((rows) => rows.length > 0);
+
 export function CuttingList() {
   const shown = useShown();
   const units = useUnits();
   const { set } = useWindow();
   const { totals } = shown;
-  if (!shown.cutting.length && !shown.rows.length) {
+  if (!hasCuts(shown) && !shown.rows.length) {
     return (
       <div className="p-6">
         <h2 className="font-semibold text-lg">Cutting list</h2>
@@ -71,7 +74,7 @@ function RunRows({ id }: { id: string }) {
   const units = useUnits();
   const run = runById(shown, id);
   const section = sectionById(shown, run?.section);
-  const rows = shown.cutting.filter((row) => row.run === id);
+  const rows = shown.cutting[id] ?? [];
   const total = shown.totals.runs[id];
   const { select, selected, piece, pointed, pointAt } = useWindow();
   const figures = runFigures(shown, id);
@@ -182,7 +185,8 @@ function saw(cut: CutRowFigures["begin"]): string {
 /** The piece as it lies on the saw, drawn to length within its run; its width is shown at the same scale, within bounds. */
 function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
   const [full, high] = [150, 18];
-  const all = [...row.under, ...row.upper] as [number, number][];
+  const [under, upper] = [outlineOf(row.under), outlineOf(row.upper)];
+  const all = [...under, ...upper];
   const [low, top] = [Math.min(...all.map((point) => point[1])), Math.max(...all.map((point) => point[1]))];
   const along = full / longest;
   const across = high / Math.max(top - low, 1);
@@ -221,14 +225,14 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
         </text>
       </g>
       <path
-        d={path(row.under as [number, number][])}
+        d={path(under)}
         fill={on ? "#cfe0f0" : "#e6d6b6"}
         stroke={on ? "#174a80" : "#22302e"}
         strokeWidth={0.9}
         strokeDasharray="2.5 2"
       />
       <path
-        d={path(row.upper as [number, number][])}
+        d={path(upper)}
         fill={on ? "#dceaf6" : "#f0e5cf"}
         fillOpacity={0.9}
         stroke={on ? "#174a80" : "#22302e"}
@@ -241,7 +245,7 @@ function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; 
 
 /** A piece that leaves the plane of the table, seen from the right of travel as it lies there. */
 function SideView({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
-  const points = (row.side_view ?? []) as [number, number][];
+  const points = outlineOf(row.side_view ?? []);
   const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
   const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
   const scale = Math.min(150 / longest, 150 / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
@@ -279,7 +283,7 @@ function Schedule() {
     <section aria-label="Schedule" className="mt-8">
       <h2 className="mb-2 font-semibold text-lg">Schedule</h2>
       <div className="grid gap-8 xl:grid-cols-2">
-        {shown.cutting.length > 0 && (
+        {hasCuts(shown) && (
           <table className="w-full border-collapse">
             <thead>
               <tr className="border-ink border-b text-pencil text-sm">

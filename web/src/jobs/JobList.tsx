@@ -1,14 +1,31 @@
 /** The list of jobs: open, start, copy, rename, put away, bring back, open a job file. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { answer, api, type JobSummary, type Problem, problemOf } from "../api/client";
 import { go } from "../ui/address";
 import { Button, Words } from "../ui/choices";
 import { count } from "../ui/figures";
 import { Wordmark } from "../ui/Wordmark";
+import { useEvents } from "../window/following";
 
+const LIST = { queryKey: ["jobs"] };
+let waiting = false;
+/** Ask for the list anew: what is on its way already may have been read before the change that is told of. */
+async function asked(client: QueryClient) {
+  if (waiting) return;
+  if (client.isFetching(LIST)) {
+    waiting = true;
+    await client.refetchQueries(LIST, { cancelRefetch: false });
+    waiting = false;
+  }
+  await client.invalidateQueries(LIST);
+}
 export function JobList() {
   const client = useQueryClient();
+  useEvents(
+    "/api/events",
+    useCallback(() => void asked(client), [client]),
+  );
   const jobs = useQuery({ queryKey: ["jobs"], queryFn: () => answer<JobSummary[]>(api.GET("/api/jobs")), retry: 1 });
   const [problem, setProblem] = useState<Problem | null>(null);
   const [away, setAway] = useState(false);
@@ -22,7 +39,7 @@ export function JobList() {
     try {
       setProblem(null);
       await work();
-      await client.invalidateQueries({ queryKey: ["jobs"] });
+      await asked(client);
     } catch (error) {
       setProblem(problemOf(error));
     }

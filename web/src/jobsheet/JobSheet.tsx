@@ -48,8 +48,8 @@ export function JobSheet() {
             key={line.id}
             id={line.id}
             name={line.name}
-            figure={formatLength(figures.get(line.id)?.length ?? 0, units)}
-            about={lineWords(line, figures.get(line.id))}
+            figure={figures.has(line.id) ? formatLength(figures.get(line.id)?.length ?? 0, units) : "…"}
+            about={figures.has(line.id) ? lineWords(line, figures.get(line.id)) : " "}
             doubt={doubtOf(figures.get(line.id))}
           />
         ))}
@@ -100,7 +100,9 @@ export function JobSheet() {
                   ? count(bad, "fault")
                   : found.length
                     ? count(found.length, "warning")
-                    : count(totals.runs[run.id]?.pieces ?? 0, "piece")
+                    : totals.runs[run.id]
+                      ? count(totals.runs[run.id]?.pieces ?? 0, "piece")
+                      : "…"
               }
               fault={bad > 0}
             />

@@ -1,6 +1,7 @@
 /** What lies on the plan: walls, runs with their pieces, lines, and items. */
 import { memo } from "react";
 import type { JobShown, Line } from "../api/client";
+import { outlineOf } from "../api/merging";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineOf, partOf, pathOf, runById } from "../window/things";
@@ -27,8 +28,8 @@ export function PlanThings({ frame, width, height }: Sheet) {
   );
 }
 
-const loops = (footprint: readonly (readonly (readonly number[])[])[]) =>
-  footprint.map((loop) => path(loop, true)).join("");
+const loops = (footprint: readonly (readonly number[])[]) =>
+  footprint.map((loop) => path(outlineOf(loop), true)).join("");
 
 const path = (points: readonly (readonly number[])[], closed: boolean) =>
   points.length ? `M${points.map((point) => `${point[0]} ${point[1]}`).join("L")}${closed ? "Z" : ""}` : "";

@@ -5,6 +5,7 @@ import { memo, useContext, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../api/client";
+import { outlineOf } from "../api/merging";
 import { JobId, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById, nearestOn, pathOf, runById, sectionById } from "../window/things";
@@ -17,9 +18,11 @@ const CHALK_DEEP = "#174a80";
 const loader = new GLTFLoader();
 
 /** Return a run's geometry from its binary glTF, and where its pieces begin among the faces. */
-function useMesh(key: string): { geometry: THREE.BufferGeometry; pieces: number[] } | null {
+function useMesh(key: string, origin: Point3): { geometry: THREE.BufferGeometry; pieces: number[] } | null {
   const job = useContext(JobId);
-  const { data } = useQuery(meshQuery(job, key));
+  const camera = useThree((state) => state.camera);
+  const far = Math.hypot(...camera.position.toArray().map((at, i) => at - (origin[i] ?? 0)));
+  const { data } = useQuery({ ...meshQuery(job, key, far), enabled: key !== "" });
   const [found, setFound] = useState<{ geometry: THREE.BufferGeometry; pieces: number[] } | null>(null);
   useEffect(() => {
     let wanted = true;
@@ -46,7 +49,7 @@ function pieceOf(pieces: number[], face: number): number {
 
 export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures }) {
   const shown = useShown();
-  const found = useMesh(figures.key);
+  const found = useMesh(figures.key, figures.origin as Point3);
   const { selected, piece, select, toggle, pointAt: point } = useWindow();
   const on = selected.includes(figures.id);
   const run = runById(shown, figures.id);
@@ -108,14 +111,14 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
 
 /** A backdrop wall. Parts that stand between the eye and the room are only hinted at. */
 export function Wall({ figures, side }: { figures: LineFigures; side: "left" | "right" }) {
-  const found = useMesh(figures.wall ?? "");
+  const found = useMesh(figures.wall ?? "", figures.origin as Point3);
   const origin = figures.origin as Point3;
   const parts = useMemo(() => {
     if (!found) return [];
     return figures.wall_footprints.flatMap((footprint, i) => {
       const part = slice(found.geometry, found.pieces[i], found.pieces[i + 1]);
-      const edge = footprint[0] as [number, number][] | undefined;
-      if (!part || !edge || edge.length < 4) return [];
+      const edge = outlineOf(footprint[0] ?? []);
+      if (!part || edge.length < 4) return [];
       // A footprint goes out along the wall's left side and back along its right; the line is on the side away from the wall.
       const half = edge.length / 2;
       const ends = side === "right" ? [edge[0], edge[half - 1]] : [edge.at(-1), edge[half]];

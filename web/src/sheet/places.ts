@@ -33,6 +33,87 @@ export function useOneRowPlaces(row: RowFigures | undefined): Float32Array | und
   return useQuery({ ...placesQuery(job, key), enabled: Boolean(row) }).data;
 }
 
-export function meshQuery(job: string, key: string) {
-  return { queryKey: ["mesh", key], queryFn: () => bytes(`/api/jobs/${job}/meshes/${key}.glb`), ...forEver };
+/** The mesh of a run; `far` tells how far it is from what is looked at: what is near comes first. */
+export function meshQuery(job: string, key: string, far: number) {
+  return { queryKey: ["mesh", key], queryFn: () => meshInTurn(job, key, far), ...forEver };
+}
+
+interface Wanted {
+  job: string;
+  key: string;
+  far: number;
+  take: (mesh: ArrayBuffer) => void;
+  fail: (error: unknown) => void;
+}
+
+/** Meshes in one answer, and answers at once: two keep both ends busy and leave the browser's connections to others. */
+const [TOGETHER, AT_ONCE] = [32, 2];
+let wanted: Wanted[] = [];
+let asking = 0;
+
+function meshInTurn(job: string, key: string, far: number): Promise<ArrayBuffer> {
+  return new Promise((take, fail) => {
+    wanted.push({ job, key, far, take, fail });
+    // All that one drawing of the view asks for goes together.
+    setTimeout(askNext, 0);
+  });
+}
+
+function askNext() {
+  if (asking >= AT_ONCE || !wanted.length) return;
+  wanted.sort((a, b) => a.far - b.far);
+  const { job } = wanted[0] as Wanted;
+  const now = wanted.filter((one) => one.job === job).slice(0, TOGETHER);
+  wanted = wanted.filter((one) => !now.includes(one));
+  asking++;
+  void ask(job, now).finally(() => {
+    asking--;
+    askNext();
+  });
+  askNext();
+}
+
+async function ask(job: string, meshes: Wanted[]) {
+  try {
+    const [one] = meshes;
+    if (one && meshes.length === 1) {
+      one.take(await bytes(`/api/jobs/${job}/meshes/${one.key}.glb`));
+      return;
+    }
+    const path = `/api/jobs/${job}/meshes?keys=${meshes.map((mesh) => mesh.key).join()}`;
+    const got = await fetch(path);
+    if (!got.ok || !got.body)
+      throw new Failed({ ...problemOf(new Error(`${path}: ${got.status}`)), status: got.status });
+    await inFrames(got.body.getReader(), (key, mesh) => {
+      for (const wanting of meshes.filter((each) => each.key === key)) {
+        if (mesh.byteLength) wanting.take(mesh);
+        else wanting.fail(new Error("This mesh belongs to another revision of the job."));
+      }
+    });
+    for (const mesh of meshes) mesh.fail(new Error("The answer broke off."));
+  } catch (error) {
+    for (const mesh of meshes) mesh.fail(error);
+  }
+}
+
+/** Read frames as they come: a key of 32 letters, a size, and as many bytes. */
+async function inFrames(
+  reader: ReadableStreamDefaultReader<Uint8Array>,
+  act: (key: string, mesh: ArrayBuffer) => void,
+) {
+  let rest = new Uint8Array(0);
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    const joined = new Uint8Array(rest.length + value.length);
+    joined.set(rest);
+    joined.set(value, rest.length);
+    rest = joined;
+    while (rest.length >= 36) {
+      const size = new DataView(rest.buffer, rest.byteOffset).getUint32(32, true);
+      if (rest.length < 36 + size) break;
+      act(new TextDecoder().decode(rest.subarray(0, 32)), rest.slice(36, 36 + size).buffer);
+      rest = rest.subarray(36 + size);
+    }
+  }
 }

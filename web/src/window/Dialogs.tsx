@@ -1,7 +1,7 @@
 /** Everything that is asked or told over the window. */
 import { useQuery } from "@tanstack/react-query";
 import { useContext } from "react";
-import { answer, api, type PastRevision } from "../api/client";
+import { answer, api, type PastRevision, problemOf } from "../api/client";
 import { NewRow } from "../card/NewRow";
 import { NewRuns } from "../card/NewRuns";
 import { WalkDialog } from "../drafting/WalkDialog";
@@ -11,7 +11,7 @@ import { Openings } from "../setting/Openings";
 import { Button, Tick } from "../ui/choices";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useShown } from "./job";
-import { keyGroups, newest } from "./keys";
+import { keyGroups } from "./keys";
 import { setLetters, useWindow } from "./store";
 
 export function Dialogs() {
@@ -54,16 +54,18 @@ export function Dialogs() {
 
 /** Another window has changed the job: say what, and let the person decide about their own edit. */
 function Behind() {
-  const id = useContext(JobId);
   const conflict = useWindow((state) => state.conflict);
   const set = useWindow((state) => state.set);
-  const { take, edit } = useChanges();
+  const { catchUp, edit } = useChanges();
   if (!conflict) return null;
   const settle = async (again: boolean) => {
-    const shown = await newest(id);
-    if (!shown) return;
+    try {
+      await catchUp();
+    } catch (error) {
+      set({ problem: problemOf(error) });
+      return;
+    }
     set({ conflict: null });
-    take(shown);
     if (again) await edit(conflict.edits);
   };
   return (

@@ -1,5 +1,5 @@
 /** The window of one job: job sheet, sheet, card and rod. */
-import { lazy, type ReactNode, Suspense, useEffect, useRef } from "react";
+import { lazy, type ReactNode, Suspense, useContext, useEffect, useRef } from "react";
 import { problemOf } from "../api/client";
 import { BringIn } from "../bringin/BringIn";
 import { Card } from "../card/Card";
@@ -14,6 +14,7 @@ import { Button, Words } from "../ui/choices";
 import { Trouble } from "../ui/Trouble";
 import { Wordmark } from "../ui/Wordmark";
 import { Dialogs } from "./Dialogs";
+import { useFigures, useFollow } from "./following";
 import { Header } from "./Header";
 import { JobId, useJobQuery, useShown } from "./job";
 import { pickPlane, useKeys } from "./keys";
@@ -22,8 +23,12 @@ import { useWindow } from "./store";
 // three.js is only fetched when the job is looked at in 3D.
 const Solid = lazy(() => import("../sheet/Solid").then((part) => ({ default: part.Solid })));
 
+/** Things from which on a job is shown before all its figures have come. */
+const LARGE = 100;
+
 export function JobWindow({ id }: { id: string }) {
   const { data, error, refetch } = useJobQuery(id);
+  useFigures(id, Boolean(data?.coming));
   useEffect(() => {
     useWindow.setState(useWindow.getInitialState());
     return () => useWindow.setState(useWindow.getInitialState());
@@ -42,7 +47,8 @@ export function JobWindow({ id }: { id: string }) {
       </div>
     );
   }
-  if (!data) return <p className="p-6 text-pencil">Laying out the job …</p>;
+  // A small job is shown when all of it has come; of a large one the plan is there first.
+  if (!data || (data.coming && data.coming.of < LARGE)) return <p className="p-6 text-pencil">Laying out the job …</p>;
   return (
     <JobId.Provider value={id}>
       <Laid />
@@ -55,6 +61,7 @@ function Laid() {
   const selected = useWindow((state) => state.selected);
   const shown = useShown();
   useKeys();
+  useFollow(useContext(JobId));
   useEffect(() => {
     document.title = `${shown.job.name} · Slow Ribbon`;
   }, [shown.job.name]);
@@ -82,7 +89,9 @@ function Laid() {
           </Kept>
           {view === "plan" && <Asked />}
         </Trouble>
+        <NotSaved />
         <Told />
+        <Coming />
       </main>
       {card && (
         <Trouble part="The card" about={selected.join()}>
@@ -143,6 +152,44 @@ function ViewSwitch() {
   );
 }
 
+/** How far a large job is laid out, while its figures come. */
+function Coming() {
+  const { coming } = useShown();
+  if (!coming) return null;
+  return (
+    <p role="status" className="absolute right-4 bottom-10 z-10 bg-paper/90 px-1 py-1 text-pencil text-sm">
+      Laying out <span className="figure">{coming.done}</span> of <span className="figure">{coming.of}</span> lines,
+      runs and rows …
+    </p>
+  );
+}
+
+const lowered = (words: string) => words.charAt(0).toLowerCase() + words.slice(1);
+
+/** A change that is not saved yet, because nothing could take it: it waits here and is sent again by itself. */
+function NotSaved() {
+  const waiting = useWindow((state) => state.waiting);
+  useEffect(() => {
+    if (!waiting) return;
+    const stay = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener("beforeunload", stay);
+    return () => window.removeEventListener("beforeunload", stay);
+  }, [waiting]);
+  if (!waiting) return null;
+  return (
+    <div
+      role="alert"
+      className="absolute top-12 left-1/2 z-20 flex w-max max-w-[90%] -translate-x-1/2 items-start gap-4 whitespace-nowrap border-red border-l-[3px] bg-red-wash px-3 py-2 text-sm shadow"
+    >
+      <span className="whitespace-normal">
+        Your last change is not saved yet: {lowered(waiting.problem.title)}. It is kept here and sent again by itself.
+      </span>
+      <Words onClick={waiting.again}>Send now</Words>
+      <Words onClick={waiting.discard}>Discard my change</Words>
+    </div>
+  );
+}
+
 /** What went wrong with the last edit, over the foot of the sheet, until it is put away or something works. */
 function Told() {
   const problem = useWindow((state) => state.problem);
@@ -152,7 +199,7 @@ function Told() {
   return (
     <div
       role={problem ? "alert" : "status"}
-      className={`absolute top-3 left-1/2 z-20 flex max-w-[70%] -translate-x-1/2 items-start gap-3 border-l-[3px] px-3 py-2 text-sm shadow ${
+      className={`absolute top-3 left-1/2 z-20 flex w-max max-w-[46%] -translate-x-1/2 items-start gap-3 border-l-[3px] px-3 py-2 text-sm shadow ${
         problem ? "border-red bg-red-wash" : "border-chalk bg-chalk-wash"
       }`}
     >

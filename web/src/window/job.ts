@@ -1,16 +1,20 @@
 /** The open job: what the service shows of it, and every way of changing it. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useCallback, useContext, useMemo, useRef } from "react";
 import {
   answer,
   api,
   type Edit,
+  Failed,
+  type JobChange,
   type JobShown,
+  newName,
   type Problem,
   problemOf,
   type Told,
   writeProblemsWith,
 } from "../api/client";
+import { changed, opened } from "../api/merging";
 import { writeTold } from "../ui/figures";
 import { useWindow } from "./store";
 
@@ -23,11 +27,12 @@ export function useJobQuery(id: string) {
   return useQuery({
     queryKey: ["job", id],
     queryFn: async () => {
-      const shown = await answer<JobShown>(api.GET("/api/jobs/{id}", { params: { path: { id } } }));
+      const shown = opened(await answer(api.GET("/api/jobs/{id}", { params: { path: { id } } })));
       writeProblemsWith((told) => writeTold(told, shown.job.units ?? {}));
       return shown;
     },
     refetchOnWindowFocus: false,
+    refetchOnReconnect: false,
     staleTime: Number.POSITIVE_INFINITY,
     retry: 1,
   });
@@ -63,10 +68,84 @@ export function useTold(): (told: Told) => string {
 
 // Edits follow one another: each is made against the revision the one before gave.
 let queue: Promise<unknown> = Promise.resolve();
-function inTurn<T>(work: () => Promise<T>): Promise<T> {
+export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const next = queue.then(work, work);
   queue = next.catch(() => undefined);
   return next;
+}
+
+/** Put an answer about a job into what the window holds of it; an answer about another revision is made up for. */
+export async function take(client: QueryClient, id: string, change: JobChange): Promise<void> {
+  const shown = client.getQueryData<JobShown>(["job", id]);
+  if (!shown) return;
+  if (change.since !== shown.revision) {
+    if (change.revision !== shown.revision) await catchUp(client, id);
+    return;
+  }
+  const after = changed(shown, change);
+  client.setQueryData(["job", id], after);
+  writeProblemsWith((told) => writeTold(told, after.job.units ?? {}));
+  const { job } = after;
+  const things = [...job.lines, ...job.sections, ...job.runs, ...job.rows, ...job.pictures];
+  const known = new Set(things.map((thing) => thing.id));
+  const state = useWindow.getState();
+  const selected = state.selected.filter((one) => known.has(one));
+  if (selected.length !== state.selected.length) state.set({ selected, piece: null, point: null });
+  const notices = change.notices.map((told) => writeTold(told as Told, after.job.units ?? {}));
+  state.set({ preview: null, problem: null, ...(notices.length ? { notice: notices.join(" ") } : {}) });
+}
+
+/** Fetch what changed since the revision the window holds. */
+export async function catchUp(client: QueryClient, id: string): Promise<JobChange | null> {
+  const shown = client.getQueryData<JobShown>(["job", id]);
+  if (!shown) return null;
+  const change = await answer<JobChange>(
+    api.GET("/api/jobs/{id}/changes", { params: { path: { id }, query: { since: shown.revision } } }),
+  );
+  await take(client, id, change);
+  return change;
+}
+
+/** Send edits until there is an answer: while the service or its database cannot, they wait here and nothing is lost. */
+async function sent(client: QueryClient, id: string, edits: Edit[], confirmed: boolean): Promise<JobChange> {
+  const request = newName();
+  const { set } = useWindow.getState();
+  for (let tries = 1; ; tries++) {
+    const base = client.getQueryData<JobShown>(["job", id])?.revision ?? 0;
+    try {
+      const change = await answer<JobChange>(
+        api.POST("/api/jobs/{id}/edits", { params: { path: { id } }, body: { base, edits, confirmed, request } }),
+      );
+      set({ waiting: null });
+      return change;
+    } catch (error) {
+      const problem = problemOf(error);
+      if (problem.again === null) {
+        set({ waiting: null });
+        throw error;
+      }
+      // The first try again comes soon: most of what fails so is a moment's.
+      const seconds =
+        tries === 1 ? Math.min(1, problem.again) : Math.min(15, problem.again * 1.5 ** Math.min(tries, 6));
+      const discarded = await new Promise<boolean>((done) => {
+        const timer = setTimeout(() => done(false), seconds * 1000);
+        const settle = (gone: boolean) => {
+          clearTimeout(timer);
+          done(gone);
+        };
+        // A hitch of a second is not worth a word.
+        if (tries > 1) set({ waiting: { problem, again: () => settle(false), discard: () => settle(true) } });
+      });
+      if (discarded) {
+        set({ waiting: null });
+        throw new Failed({
+          ...problem,
+          again: null,
+          detail: "Your change was discarded. What was saved before is safe.",
+        });
+      }
+    }
+  }
 }
 
 export interface Changes {
@@ -77,7 +156,8 @@ export interface Changes {
   step: (way: "undo" | "redo") => Promise<void>;
   /** Ask for a look at edits without making them; only the newest asked for is shown. */
   preview: (edits: Edit[] | null) => void;
-  take: (shown: JobShown) => void;
+  take: (change: JobChange) => Promise<void>;
+  catchUp: () => Promise<unknown>;
 }
 
 export function useChanges(): Changes {
@@ -88,25 +168,8 @@ export function useChanges(): Changes {
   // Looks asked for before an edit say nothing of what is dragged after it.
   const series = useRef(0);
 
-  const take = useCallback(
-    (shown: JobShown) => {
-      client.setQueryData(["job", id], shown);
-      writeProblemsWith((told) => writeTold(told, shown.job.units ?? {}));
-      const known = new Set(
-        [...shown.job.lines, ...shown.job.sections, ...shown.job.runs, ...shown.job.rows, ...shown.job.pictures].map(
-          (thing) => thing.id,
-        ),
-      );
-      const state = useWindow.getState();
-      const selected = state.selected.filter((one) => known.has(one));
-      if (selected.length !== state.selected.length) state.set({ selected, piece: null, point: null });
-      const notices = (shown.notices ?? []).map((told) => writeTold(told, shown.job.units ?? {}));
-      state.set({ preview: null, problem: null, ...(notices.length ? { notice: notices.join(" ") } : {}) });
-    },
-    [client, id],
-  );
-
-  const revision = useCallback(() => client.getQueryData<JobShown>(["job", id])?.revision ?? 0, [client, id]);
+  const held = useCallback(() => client.getQueryData<JobShown>(["job", id]), [client, id]);
+  const revision = useCallback(() => held()?.revision ?? 0, [held]);
 
   const send = useCallback(
     (edits: Edit[], confirmed: boolean): Promise<{ problem: Problem | null; made: string[] }> =>
@@ -114,14 +177,9 @@ export function useChanges(): Changes {
         wanted.current = null;
         series.current++;
         try {
-          const shown = await answer<JobShown>(
-            api.POST("/api/jobs/{id}/edits", {
-              params: { path: { id } },
-              body: { base: revision(), edits, confirmed },
-            }),
-          );
-          take(shown);
-          return { problem: null, made: shown.made ?? [] };
+          const change = await sent(client, id, edits, confirmed);
+          await take(client, id, change);
+          return { problem: null, made: change.made };
         } catch (error) {
           const problem = problemOf(error);
           const { set } = useWindow.getState();
@@ -136,7 +194,7 @@ export function useChanges(): Changes {
           return { problem, made: [] };
         }
       }),
-    [id, revision, take],
+    [client, id],
   );
   const edit = useCallback(async (edits: Edit[], confirmed = false) => (await send(edits, confirmed)).problem, [send]);
   const make = useCallback((edits: Edit[]) => send(edits, false), [send]);
@@ -144,11 +202,15 @@ export function useChanges(): Changes {
   const step = useCallback(
     (way: "undo" | "redo") =>
       inTurn(async () => {
-        const data = client.getQueryData<JobShown>(["job", id]);
+        const data = held();
         if (!data || !(way === "undo" ? data.undo : data.redo)) return;
         const path = way === "undo" ? ("/api/jobs/{id}/undo" as const) : ("/api/jobs/{id}/redo" as const);
         try {
-          take(await answer<JobShown>(api.POST(path, { params: { path: { id } }, body: { base: revision() } })));
+          await take(
+            client,
+            id,
+            await answer<JobChange>(api.POST(path, { params: { path: { id } }, body: { base: revision() } })),
+          );
         } catch (error) {
           const problem = problemOf(error);
           const { set } = useWindow.getState();
@@ -157,7 +219,7 @@ export function useChanges(): Changes {
           else set({ problem });
         }
       }),
-    [client, id, revision, take],
+    [client, held, id, revision],
   );
 
   const preview = useCallback(
@@ -173,13 +235,15 @@ export function useChanges(): Changes {
         while (wanted.current) {
           const [asked, now] = [wanted.current, series.current];
           try {
-            const shown = await answer<JobShown>(
+            const change = await answer<JobChange>(
               api.POST("/api/jobs/{id}/preview", {
                 params: { path: { id } },
                 body: { base: revision(), edits: asked },
               }),
             );
-            if (wanted.current && now === series.current) useWindow.getState().set({ preview: shown, problem: null });
+            const shown = held();
+            if (wanted.current && now === series.current && shown?.revision === change.since)
+              useWindow.getState().set({ preview: changed(shown, change), problem: null });
           } catch (error) {
             // A place that cannot be is told, and the last good picture stays.
             if (wanted.current && now === series.current) useWindow.getState().set({ problem: problemOf(error) });
@@ -190,8 +254,18 @@ export function useChanges(): Changes {
       };
       void ask();
     },
-    [id, revision],
+    [held, id, revision],
   );
 
-  return useMemo(() => ({ edit, make, step, preview, take }), [edit, make, step, preview, take]);
+  return useMemo(
+    () => ({
+      edit,
+      make,
+      step,
+      preview,
+      take: (change) => take(client, id, change),
+      catchUp: () => inTurn(() => catchUp(client, id)),
+    }),
+    [client, id, edit, make, step, preview],
+  );
 }

@@ -1,6 +1,6 @@
 /** Every key the window knows, in one list: the page that lists them is made from it. */
 import { useEffect } from "react";
-import { answer, api, type Edit, type JobShown, problemOf } from "../api/client";
+import type { Edit } from "../api/client";
 import { emptyDraft } from "../drafting/draft";
 import { type Changes, useChanges, useShown } from "./job";
 import { useWindow } from "./store";
@@ -260,15 +260,5 @@ export function remove(shown: Shown, { edit }: Changes) {
         act,
       },
     });
-  }
-}
-
-/** Fetch the newest revision, for a window that has fallen behind. */
-export async function newest(id: string) {
-  try {
-    return await answer<JobShown>(api.GET("/api/jobs/{id}", { params: { path: { id } } }));
-  } catch (error) {
-    useWindow.getState().set({ problem: problemOf(error) });
-    return null;
   }
 }

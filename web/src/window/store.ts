@@ -21,6 +21,13 @@ export interface Conflict {
   current: number;
 }
 
+/** A change that could not be sent yet: why, and what can be done with it. */
+export interface Waiting {
+  problem: Problem;
+  again: () => void;
+  discard: () => void;
+}
+
 interface Ask {
   what: string;
   yes: string;
@@ -76,6 +83,7 @@ interface WindowState {
   preview: JobShown | null;
   problem: Problem | null;
   notice: string | null;
+  waiting: Waiting | null;
   conflict: Conflict | null;
   ask: Ask | null;
   dialog: Dialog | null;
@@ -108,6 +116,7 @@ export const useWindow = create<WindowState>((set) => ({
   preview: null,
   problem: null,
   notice: null,
+  waiting: null,
   conflict: null,
   ask: null,
   dialog: null,

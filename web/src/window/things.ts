@@ -14,22 +14,35 @@ import type {
 } from "../api/client";
 
 export function lineById(shown: JobShown, id: string | undefined): Line | undefined {
-  return shown.job.lines?.find((line) => line.id === id);
+  return byId(shown.job.lines, id);
 }
 export function sectionById(shown: JobShown, id: string | undefined): Section | undefined {
-  return shown.job.sections?.find((section) => section.id === id);
+  return byId(shown.job.sections, id);
 }
 export function runById(shown: JobShown, id: string | undefined): Run | undefined {
-  return shown.job.runs?.find((run) => run.id === id);
+  return byId(shown.job.runs, id);
 }
 export function rowById(shown: JobShown, id: string | undefined): Row | undefined {
-  return shown.job.rows?.find((row) => row.id === id);
+  return byId(shown.job.rows, id);
 }
 export function runFigures(shown: JobShown, id: string): RunFigures | undefined {
-  return shown.runs.find((run) => run.id === id);
+  return byId(shown.runs, id);
 }
 export function rowFigures(shown: JobShown, id: string): RowFigures | undefined {
-  return shown.rows.find((row) => row.id === id);
+  return byId(shown.rows, id);
+}
+
+const indices = new WeakMap<readonly object[], Map<string, { id: string }>>();
+
+/** One of a list that does not change, found at once however long it is. */
+function byId<T extends { id: string }>(list: readonly T[] | undefined, id: string | undefined): T | undefined {
+  if (!list || id === undefined) return undefined;
+  let index = indices.get(list);
+  if (!index) {
+    index = new Map(list.map((one) => [one.id, one]));
+    indices.set(list, index);
+  }
+  return index.get(id) as T | undefined;
 }
 
 /** The line a selected thing stands on. */
@@ -70,7 +83,7 @@ export function shapedBy(leg: Leg, points: Point3[]): Leg {
 }
 
 export function checksOf(shown: JobShown, id: string): CheckFigures[] {
-  return shown.checks.filter((check) => check.thing === id);
+  return shown.checked[id] ?? [];
 }
 
 /** A line as it is drawn: its places in order, a closed one's start twice, each with its chainage. */
@@ -85,7 +98,7 @@ const paths = new WeakMap<Line, Path>();
 export function pathOf(shown: JobShown, line: Line): Path {
   const known = paths.get(line);
   if (known) return known;
-  const figures = shown.lines.find((one) => one.id === line.id);
+  const figures = byId(shown.lines, line.id);
   let path: Path;
   if (figures?.path && figures.chainages) {
     path = { points: figures.path as Point3[], chainages: figures.chainages };
@@ -100,7 +113,8 @@ export function pathOf(shown: JobShown, line: Line): Path {
     });
     path = { points, chainages };
   }
-  paths.set(line, path);
+  // A curve is drawn by its points only until its figures come.
+  if (figures || line.legs.every((leg) => leg.kind === "straight" && !leg.round)) paths.set(line, path);
   return path;
 }
 

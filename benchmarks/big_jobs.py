@@ -1,0 +1,101 @@
+"""Jobs of any size for the benchmarks, and a client that holds one as a window does."""
+
+from __future__ import annotations
+
+import json
+import math
+import time
+
+import httpx
+from opening import GROUPS
+
+from slow_ribbon.core.job import Job, job_to_text
+from slow_ribbon.core.library import rectangle
+from slow_ribbon.core.line import Line, line_body, with_id
+from slow_ribbon.core.run import Run
+from slow_ribbon.core.section import Section
+
+
+def tag(number: int) -> str:
+    """Return letters for a number."""
+    letters = ""
+    while True:
+        letters = chr(ord("A") + number % 26) + letters
+        number = number // 26 - 1
+        if number < 0:
+            return letters
+
+
+def loop(number: int, corners: int = 20) -> Line:
+    """Return a closed line, different from every other."""
+    angles = [2 * math.pi * i / corners for i in range(corners)]
+    x, y = number % 50 * 9000.0, number // 50 * 9000.0
+    points = [(x + (3000 + 500 * math.cos(3 * a)) * math.cos(a), y + (3000 + 7 * number % 400) * math.sin(a), 0.0) for a in angles]
+    return with_id(line_body(points, True, f"Loop {number + 1}"), f"L{number + 1}")
+
+
+def job_of(runs: int, lines: int | None = None) -> Job:
+    """Return a job of runs round loops of 20 corners, and of further lines of three legs without runs."""
+    loops = [loop(number) for number in range(runs)]
+    straight = [
+        with_id(
+            line_body([(i * 300.0, -5000, 0), (i * 300.0 + 200, -5000, 0), (i * 300.0 + 200, -7000, 0)], False, f"Line {i + 1}"),
+            f"L{i + 1}",
+        )
+        for i in range(runs, lines or 0)
+    ]
+    section = Section(id="S90001", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
+    made = tuple(Run(id=f"R{100_000 + i}", name=f"Run {i + 1}", tag=tag(i), line=f"L{i + 1}", section="S90001") for i in range(runs))
+    return Job(name="Big", lines=(*loops, *straight), sections=(section,), runs=made, last_number=900_000)
+
+
+def brought(client: httpx.Client, job: Job) -> str:
+    """Put a job into the service and return its id."""
+    made = client.post("/api/jobs/file", content=job_to_text(job), headers={"Content-Type": "application/json"}, timeout=300)
+    assert made.status_code == 201, made.text
+    return str(made.json()["id"])
+
+
+class Window:
+    """A client that knows the keys of the meshes of a job, and edits it."""
+
+    def __init__(self, client: httpx.Client, id: str) -> None:
+        self.client, self.id = client, id
+        self.times: list[float] = []
+        self.bytes: list[int] = []
+        self.revision = 0
+        self.runs: list[str] = []
+
+    def open(self) -> float:
+        """Fetch the first answer of opening the job; return how long it took, s."""
+        begin = time.perf_counter()
+        told = self.client.get(f"/api/jobs/{self.id}", timeout=300).json()
+        took = time.perf_counter() - begin
+        self.revision = told["revision"]
+        self.runs = [run["id"] for run in told["job"]["runs"]]
+        return took
+
+    def figures(self) -> float:
+        """Fetch everything else; return how long it took, s."""
+        begin = time.perf_counter()
+        with self.client.stream("GET", f"/api/jobs/{self.id}/figures", params={"revision": self.revision}, timeout=600) as parts:
+            for line in parts.iter_lines():
+                assert set(GROUPS) <= json.loads(line).keys()
+        return time.perf_counter() - begin
+
+    def edit(self) -> None:
+        """Change one placing and fetch the meshes that changed."""
+        number = len(self.times)
+        run = "R15" if "R15" in self.runs else self.runs[number % len(self.runs)]
+        changes = {"lift": float(number % 50 + 1), "stand_off": float(number % 7)}
+        edits = [{"kind": "set_placing", "runs": [run], "changes": changes}]
+        begin = time.perf_counter()
+        with self.client.stream("POST", f"/api/jobs/{self.id}/edits", json={"base": self.revision, "edits": edits}) as answer:
+            raw = b"".join(answer.iter_raw())
+            assert answer.status_code == 200, raw
+            told = httpx.Response(200, headers=answer.headers, content=raw).json()
+        for figures in told["runs"]:
+            assert self.client.get(f"/api/jobs/{self.id}/meshes/{figures['key']}.glb").content[:4] == b"glTF"
+        self.times.append(time.perf_counter() - begin)
+        self.bytes.append(len(raw))
+        self.revision = told["revision"]

@@ -1,0 +1,96 @@
+"""What one process has worked out of jobs: a desk for each job, and the desks used last kept."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Collection
+from typing import Final
+
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver
+from slow_ribbon.service.observing import SOLVE_TIME
+from slow_ribbon.service.turns import TURN
+
+#: Solved states of one job at hand; they share what they have in common.
+_STATES: Final = 8
+#: All desks together hold at most so many pieces, an item counting for a tenth; a piece takes about 4 kB with what is told of it.
+MOST: Final = 150_000
+
+
+class Desk:
+    """One job's solved states. Safe to use from several threads: one at a time works on a job, others on other jobs."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._solver = Solver()
+        self._states: OrderedDict[int, Solved] = OrderedDict()
+
+    def solved(self, job: Job, revision: int | None = None) -> Solved:
+        """Return a job solved, from the state solved last where it is the same; kept under a revision, once it has one."""
+        with self._lock:
+            known = self._states.get(revision) if revision is not None else None
+            if known is not None and known.job is job:
+                return known
+            last = next(reversed(self._states.values())) if self._states else None
+            with TURN, SOLVE_TIME.time():
+                found = self._solver.solve(job, last, TURN.pass_on)
+            if revision is not None:
+                self._keep(revision, found)
+            return found
+
+    def keep(self, revision: int, solved: Solved) -> None:
+        """Keep a solved state under its revision."""
+        with self._lock:
+            self._keep(revision, solved)
+
+    def _keep(self, revision: int, solved: Solved) -> None:
+        self._states[revision] = solved
+        self._states.move_to_end(revision)
+        while len(self._states) > _STATES:
+            self._states.popitem(last=False)
+
+    def some(self, job: Job, runs: Collection[str], rows: Collection[str]) -> Solved:
+        """Return a few runs and rows of a job solved; in between others have their turn at the desk."""
+        with self._lock, TURN:
+            return self._solver.some(job, runs, rows, TURN.pass_on)
+
+    def run_with_key(self, key: str) -> SolvedRun | None:
+        """Return a remembered run by its key."""
+        with self._lock:
+            return self._solver.run_with_key(key)
+
+    def row_with_key(self, key: str) -> SolvedRow | None:
+        """Return a remembered row by its key."""
+        with self._lock:
+            return self._solver.row_with_key(key)
+
+    @property
+    def weight(self) -> int:
+        """About how many pieces it holds."""
+        return self._solver.weight
+
+
+class Desks:
+    """The desks of jobs. Safe to use from several threads."""
+
+    def __init__(self, most: int = MOST) -> None:
+        self._lock = threading.Lock()
+        self._most = most
+        self._desks: OrderedDict[str, Desk] = OrderedDict()
+
+    def of(self, id: str) -> Desk:
+        """Return a job's desk; those of the jobs used longest ago go where all together hold too much."""
+        with self._lock:
+            desk = self._desks.get(id)
+            if desk is None:
+                desk = self._desks[id] = Desk()
+            self._desks.move_to_end(id)
+            while len(self._desks) > 1 and sum(1 + one.weight for one in self._desks.values()) > self._most:
+                self._desks.popitem(last=False)
+            return desk
+
+    def forget(self) -> None:
+        """Forget everything that was worked out."""
+        with self._lock:
+            self._desks.clear()

@@ -1,0 +1,123 @@
+"""Files that are brought in: read and joined a few at a time, by processes of their own, and remembered for the next step."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from collections.abc import Callable, Mapping
+from typing import Annotated, Any, Final, TypeVar
+
+from cachetools import LRUCache
+from pydantic import BaseModel, Field
+
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.model import Coordinate
+from slow_ribbon.formats.apart import find_lines_apart, kind_of, picture_data_apart, read_data_apart
+from slow_ribbon.formats.drawing import Drawing, Found
+from slow_ribbon.formats.options import Options
+from slow_ribbon.formats.picture import PictureRead
+from slow_ribbon.service.tasks import Task
+from slow_ribbon.store.jobs import Jobs
+
+#: Drawings, and lines found in them, that are remembered hold at most so many edges together.
+_MOST_EDGES: Final = 600_000
+#: Pictures that are remembered take at most so many bytes.
+_MOST_BYTES: Final = 40 * 1024**2
+
+Junction = Annotated[str, Field(pattern=r"^[0-9]{1,9}$")]
+Way = tuple[Annotated[int, Field(ge=0, le=10**6)], Annotated[int, Field(ge=0, le=10**6)]]
+
+
+class Joining(BaseModel):
+    """How edges are joined: ``layers`` left out are all; ``ways`` for junctions by number; ``level`` brings all to one height, mm."""
+
+    tolerance: float = 1.0
+    layers: Annotated[list[str], Field(max_length=100_000)] | None = None
+    ways: Annotated[dict[Junction, Annotated[list[Way], Field(max_length=1000)]], Field(max_length=100_000)] = {}
+    level: Coordinate | None = None
+
+
+_T = TypeVar("_T")
+
+
+class Drawings:
+    """The files of one server. Safe to use from several threads."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        self._jobs = jobs
+        self._lock = threading.Lock()
+        self._drawings: LRUCache[str, Drawing] = LRUCache(_MOST_EDGES, lambda drawing: 1 + len(drawing.begins))
+        self._found: LRUCache[str, Found] = LRUCache(_MOST_EDGES, lambda found: 1 + len(found.edges))
+        self._pictures: LRUCache[tuple[str, int], PictureRead] = LRUCache(_MOST_BYTES, lambda picture: len(picture.png))
+
+    def forget(self) -> None:
+        """Forget what was read; the originals are kept."""
+        with self._lock:
+            self._drawings.clear()
+            self._found.clear()
+            self._pictures.clear()
+
+    def take_in(self, file: str, data: bytes, options: Options, going: Task) -> tuple[str, Drawing]:
+        """Read a file that was sent, keep its original, and return its content hash and the drawing."""
+        content = hashlib.sha256(data).hexdigest()
+        drawing = self._read(content, file, data, options, going)
+        self._jobs.keep_original(content, file, data)
+        return content, drawing
+
+    def drawing(self, content: str, options: Options, going: Task) -> tuple[str, Drawing]:
+        """Return the file name and the drawing of an original. Raises ``Unknown``."""
+        file, data = self._jobs.original(content)
+        return file, self._read(content, file, data, options, going)
+
+    def found(self, content: str, options: Options, wanted: Joining, going: Task) -> tuple[str, Found]:
+        """Return the file name and the lines joining makes of an original, remembered for when they are added."""
+        key = f"{content} {options.model_dump_json()} {wanted.model_dump_json()}"
+        file, drawing = self.drawing(content, options, going)
+        if drawing.question is not None:
+            raise Refused(drawing.question.what, drawing.question.where, drawing.question.code)
+        ways: Mapping[int, Any] = {int(number): pairs for number, pairs in wanted.ways.items()}
+
+        def join() -> Found:
+            going.begin("joining the edges")
+            return find_lines_apart(drawing, wanted.layers, wanted.tolerance, ways, wanted.level, going.tell, going.is_stopped)
+
+        return file, self._remembered(self._found, key, join)
+
+    def take_picture(self, file: str, data: bytes, page: int, going: Task) -> tuple[str, PictureRead]:
+        """Read a picture that was sent, keep its original, and return its content hash and the picture."""
+        content = hashlib.sha256(data).hexdigest()
+        picture = self._remembered(self._pictures, (content, page), lambda: picture_data_apart(data, page, stopped=going.is_stopped))
+        self._jobs.keep_original(content, file, data)
+        return content, picture
+
+    def picture(self, content: str, page: int, going: Task) -> PictureRead:
+        """Return a page of a picture by its content. Raises ``Unknown``."""
+        return self._remembered(
+            self._pictures, (content, page), lambda: picture_data_apart(self._jobs.original(content)[1], page, stopped=going.is_stopped)
+        )
+
+    def known_picture(self, content: str, page: int) -> PictureRead | None:
+        """Return a picture that is remembered, which need not wait for a reader; else nothing."""
+        with self._lock:
+            return self._pictures.get((content, page))
+
+    def _read(self, content: str, file: str, data: bytes, options: Options, going: Task) -> Drawing:
+        ending = kind_of(file, data[:1000])
+
+        def read() -> Drawing:
+            going.begin("reading the file")
+            return read_data_apart(data, ending, options, stopped=going.is_stopped, asking=True)
+
+        return self._remembered(self._drawings, f"{content} {ending} {options.model_dump_json()}", read)
+
+    def _remembered(self, cache: LRUCache[Any, _T], key: Any, work: Callable[[], _T]) -> _T:
+        with self._lock:
+            known = cache.get(key)
+        if known is not None:
+            return known
+        made = work()
+        with self._lock:
+            # What is larger than all that is remembered is not: cachetools refuses it.
+            if cache.getsizeof(made) <= cache.maxsize:
+                cache[key] = made
+        return made

@@ -1,0 +1,51 @@
+"""A job as a window holds it: opened, and changed by what it is told; the tests' own merging, apart from the window's."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+GROUPS = ("lines", "sections", "runs", "rows")
+
+
+def opened(client: Any, id: str) -> dict[str, Any]:
+    """Return a job with all its figures, as it is when everything has come."""
+    answer = client.get(f"/api/jobs/{id}")
+    assert answer.status_code == 200, answer.text
+    shown: dict[str, Any] = {**answer.json(), **{group: [] for group in GROUPS}, "cutting": {}, "checks": {}}
+    parts = client.get(f"/api/jobs/{id}/figures", params={"revision": shown["revision"]}).text.splitlines()
+    for part in map(json.loads, parts):
+        for group in GROUPS:
+            shown[group] += part[group]
+        shown["cutting"] |= part["cutting"]
+        shown["checks"] |= part["checks"]
+        shown["totals"] = part["totals"]
+    for group in GROUPS:
+        order = [thing["id"] for thing in shown["job"][group]]
+        shown[group].sort(key=lambda figures: order.index(figures["id"]))
+    return shown
+
+
+def merged(shown: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
+    """Return the job after a change that was told of it."""
+    assert change["since"] == shown["revision"]
+    job = dict(shown["job"])
+    for name, value in change["job"].items():
+        if name not in (*GROUPS, "pictures"):
+            job[name] = value
+            continue
+        things = {thing["id"]: thing for thing in job[name]} | {thing["id"]: thing for thing in value.get("put", [])}
+        order = value.get("order") or [id for id in things if id not in value.get("gone", [])]
+        job[name] = [things[id] for id in order]
+    after = {**shown, **{name: change[name] for name in ("revision", "undo", "redo")}, "job": job}
+    for group in GROUPS:
+        figures = {one["id"]: one for one in shown[group]} | {one["id"]: one for one in change[group]}
+        after[group] = [figures[thing["id"]] for thing in job[group]]
+    there = {thing["id"] for group in ("runs", "rows") for thing in job[group]}
+    for name in ("cutting", "checks"):
+        after[name] = {id: rows for id, rows in (shown[name] | change[name]).items() if id in there}
+    totals = change["totals"]
+    runs = {id: total for id, total in (shown["totals"]["runs"] | totals["runs"]).items() if id in there}
+    sections = {id: total for id, total in (shown["totals"]["sections"] | totals["sections"]).items() if total["pieces"]}
+    after["totals"] = {**totals, "runs": runs, "sections": sections}
+    return after

@@ -1,0 +1,93 @@
+"""Documents kept as what changed: whatever was done, each revision reads as it was, whole or from deltas, here or in another process."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy import text
+from test_random_edits import edits, read
+
+from slow_ribbon.core.apply import apply
+from slow_ribbon.core.changes import PlacingChanges
+from slow_ribbon.core.delta import delta, put_on, with_delta, written
+from slow_ribbon.core.edits import SetPlacing
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.job import Job
+from slow_ribbon.demo import ferry_house
+from slow_ribbon.store.database import connect
+from slow_ribbon.store.jobs import Change, Changed, Jobs
+
+
+@settings(max_examples=60)
+@given(sequence=st.lists(edits, min_size=1, max_size=8))
+def test_a_delta_makes_one_state_of_another_and_back(sequence: list[dict[str, Any]]) -> None:
+    before = job = ferry_house()
+    for plain in sequence:
+        try:
+            job = apply(job, read(plain))
+        except Refused:
+            continue
+    for a, b in ((before, job), (job, before)):
+        change = delta(a, b)
+        assert with_delta(a, change) == b
+        plain = json.loads(json.dumps(written(change)))
+        assert Job.model_validate(put_on(a.model_dump(mode="json"), plain)) == b
+        assert not delta(b, b).model_fields_set
+
+
+def test_an_order_and_what_is_gone_are_told() -> None:
+    job = ferry_house()
+    other = job.model_copy(update={"lines": job.lines[::-1], "runs": job.runs[2:], "notes": "new"})
+    change = delta(job, other)
+    assert change.lines is not None
+    assert change.lines.put == ()
+    assert change.runs is not None
+    assert change.runs.gone == tuple(run.id for run in job.runs[:2])
+    assert written(change).keys() == {"lines", "runs", "notes"}
+    assert with_delta(job, change) == other
+
+
+def test_texts_with_the_character_nought_are_refused_and_others_that_look_like_it_kept(database: str) -> None:
+    engine = connect(database)
+    jobs = Jobs(engine)
+    for name in ("a\\u0000b", "back\\\\u0000", "\\"):
+        id = jobs.add(Job(name=name), "started")
+        assert Jobs(engine).open(id).job.name == name
+    with pytest.raises(Refused, match="nought"):
+        jobs.add(Job(name="a\x00b"), "started")
+    with pytest.raises(Refused, match="nought"):
+        jobs.add(Job(name="a", notes="\\\x00"), "started")
+    engine.dispose()
+
+
+def lifting(lift: float) -> Change:
+    edit = SetPlacing(runs=("R15",), changes=PlacingChanges(lift=lift))
+    return lambda job, _: Changed(apply(job, edit), [], ["lifted"])
+
+
+def test_a_long_history_reads_as_it_was_from_another_process_and_takes_little_room(database: str) -> None:
+    engine = connect(database)
+    jobs, states = Jobs(engine), [ferry_house()]
+    id = jobs.add(states[0], "loaded")
+    for number in range(1, 150):
+        base = jobs.current(id)
+        opened = jobs.change(id, base, lifting(float(number)))
+        states.append(opened.job)
+    fresh = Jobs(engine)
+    for revision in (150, 1, 64, 65, 66, 128, 129, 130, 149):
+        assert fresh.at(id, revision) == states[revision - 1]
+    # One that has some in memory and is told of more puts only those on.
+    behind = Jobs(engine)
+    behind.at(id, 140)
+    assert behind.open(id).job == states[-1]
+    with engine.connect() as connection:
+        whole, deltas = connection.execute(
+            text("SELECT count(document), avg(pg_column_size(delta)) FROM revisions WHERE job_id = :id"), {"id": id}
+        ).one()
+    assert whole == 3
+    assert deltas < 1000
+    engine.dispose()

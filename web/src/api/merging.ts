@@ -1,0 +1,163 @@
+/** The job as a window holds it: the document and its figures, put together from what the service tells of it. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+type Job = Schemas["Job"];
+type JobChange = Schemas["JobChange"];
+type FiguresPart = Schemas["FiguresPart"];
+
+/** A job as it stands at a revision and all that follows from it, as far as that has come. */
+export interface JobShown {
+  id: string;
+  revision: number;
+  undo: string | null;
+  redo: string | null;
+  job: Job;
+  lines: Schemas["LineFigures"][];
+  sections: Schemas["SectionFigures"][];
+  runs: Schemas["RunFigures"][];
+  rows: Schemas["RowFigures"][];
+  /** Rows of the cutting list, by run. */
+  cutting: Record<string, Schemas["CutRowFigures"][]>;
+  /** Checks by run or row; `checks` are all of them, faults first. */
+  checked: Record<string, Schemas["CheckFigures"][]>;
+  checks: Schemas["CheckFigures"][];
+  totals: Schemas["Totals"];
+  /** How many things are worked out, of how many, while figures are still to come. */
+  coming: { done: number; of: number } | null;
+}
+
+type Figures = Pick<FiguresPart, "lines" | "sections" | "runs" | "rows" | "cutting" | "checks">;
+
+/** A job just opened: the document, whose figures are to come. */
+export function opened(told: Schemas["JobOpened"]): JobShown {
+  const { job } = told;
+  const of = [job.lines, job.sections, job.runs, job.rows].reduce((sum, group) => sum + (group?.length ?? 0), 0);
+  return {
+    ...told,
+    lines: [],
+    sections: [],
+    runs: [],
+    rows: [],
+    cutting: {},
+    checked: {},
+    checks: [],
+    totals: { runs: {}, sections: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0 },
+    coming: { done: 0, of },
+  };
+}
+
+/** The job with a part of its figures; what an edit has told of meanwhile is newer and stays. */
+export function filled(shown: JobShown, part: FiguresPart): JobShown {
+  const current = part.revision === shown.revision;
+  const missing = <T extends { id: string }>(group: T[], known: { id: string }[]) => {
+    if (current) return group;
+    const there = new Set(known.map((one) => one.id));
+    return group.filter((one) => !there.has(one.id));
+  };
+  const last = part.totals;
+  return {
+    ...withFigures(shown, shown.job, {
+      ...part,
+      lines: missing(part.lines, shown.lines),
+      sections: missing(part.sections, shown.sections),
+      runs: missing(part.runs, shown.runs),
+      rows: missing(part.rows, shown.rows),
+      cutting: current ? part.cutting : { ...part.cutting, ...shown.cutting },
+      checks: current ? part.checks : { ...part.checks, ...shown.checked },
+    }),
+    totals: last && current ? last : last ? totalled(shown, { ...last, ...shown.totals }, last) : shown.totals,
+    coming: last ? null : { done: part.done, of: part.of },
+  };
+}
+
+/** The job after a change of it. */
+export function changed(shown: JobShown, change: JobChange): JobShown {
+  const job = withDelta(shown.job, change.job);
+  const after = withFigures({ ...shown, job }, job, change);
+  return {
+    ...after,
+    id: change.id,
+    revision: change.revision,
+    undo: change.undo,
+    redo: change.redo,
+    totals: totalled(after, change.totals, shown.totals),
+  };
+}
+
+/** Totals with those of some runs and sections new; of what is gone or has nothing there are none. */
+function totalled(shown: JobShown, now: Schemas["Totals"], before: Schemas["Totals"]): Schemas["Totals"] {
+  const runs = new Set(shown.job.runs?.map((run) => run.id));
+  return {
+    ...now,
+    runs: kept({ ...before.runs, ...now.runs }, (id) => runs.has(id)),
+    sections: kept({ ...before.sections, ...now.sections }, (_, total) => total.pieces > 0),
+  };
+}
+
+function kept<T>(record: Record<string, T>, when: (id: string, value: T) => boolean): Record<string, T> {
+  return Object.fromEntries(Object.entries(record).filter(([id, value]) => when(id, value)));
+}
+
+function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
+  const runs = inOrder(job.runs, shown.runs, now.runs);
+  const rows = inOrder(job.rows, shown.rows, now.rows);
+  const there = new Set([...(job.runs ?? []), ...(job.rows ?? [])].map((thing) => thing.id));
+  const has = (id: string) => there.has(id);
+  const checked = kept({ ...shown.checked, ...now.checks }, has);
+  const all = [...there].flatMap((id) => checked[id] ?? []);
+  return {
+    ...shown,
+    lines: inOrder(job.lines, shown.lines, now.lines),
+    sections: inOrder(job.sections, shown.sections, now.sections),
+    runs,
+    rows,
+    cutting: kept({ ...shown.cutting, ...now.cutting }, has),
+    checked,
+    checks: [...all.filter((one) => one.severity === "fault"), ...all.filter((one) => one.severity !== "fault")],
+  };
+}
+
+/** Figures in the order of their things, the new ones in place of the old. */
+function inOrder<T extends { id: string }>(things: readonly { id: string }[] | undefined, before: T[], now: T[]): T[] {
+  if (!now.length && before.length === (things?.length ?? 0) && before.every((one, i) => one.id === things?.[i]?.id))
+    return before;
+  const known = new Map([...before, ...now].map((one) => [one.id, one]));
+  return (things ?? []).flatMap((thing) => known.get(thing.id) ?? []);
+}
+
+const GROUPS = ["lines", "sections", "runs", "rows", "pictures"] as const;
+
+function withDelta(job: Job, { lines, sections, runs, rows, pictures, ...fields }: JobChange["job"]): Job {
+  const delta = { lines, sections, runs, rows, pictures };
+  const after = { ...job, ...(fields as Partial<Job>) };
+  for (const group of GROUPS) {
+    const part = delta[group];
+    if (!part) continue;
+    const things = new Map<string, { id: string }>((job[group] ?? []).map((thing) => [thing.id, thing]));
+    for (const thing of part.put ?? []) things.set(thing.id, thing);
+    for (const id of part.gone ?? []) things.delete(id);
+    const order = part.order ? part.order.flatMap((id) => things.get(id) ?? []) : [...things.values()];
+    (after as Record<string, unknown>)[group] = order;
+  }
+  return after;
+}
+
+const outlines = new WeakMap<readonly number[], [number, number][]>();
+
+/** The points of an outline that came as second differences, in tenths of a millimetre. */
+export function outlineOf(drawn: readonly number[]): [number, number][] {
+  const known = outlines.get(drawn);
+  if (known) return known;
+  const points: [number, number][] = [];
+  let [x, y, dx, dy] = [0, 0, 0, 0];
+  for (let i = 0; i + 1 < drawn.length; i += 2) {
+    dx += drawn[i] ?? 0;
+    dy += drawn[i + 1] ?? 0;
+    x += dx;
+    y += dy;
+    points.push([x / 10, y / 10]);
+  }
+  outlines.set(drawn, points);
+  return points;
+}
