@@ -214,7 +214,7 @@ def test_two_windows_on_one_job(page: Page) -> None:
     expect(dialog).to_contain_text("renamed the job Theirs")
     dialog.get_by_role("button", name="Make mine on top of it").click()
     expect(page.get_by_role("banner")).to_contain_text("2 changes")
-    assert page.get_by_label("Name of the job").input_value() == "Mine"
+    expect(page.get_by_label("Name of the job")).to_have_value("Mine")
 
 
 def test_a_fault_is_told_and_a_click_goes_there(demo: Page) -> None:

@@ -117,7 +117,8 @@ def test_a_line_is_drawn_closed_by_figures_alone(demo: Page) -> None:
     demo.get_by_role("button", name="Close", exact=True).click()
     expect(sheet(demo).get_by_role("button", name="Line 11")).to_contain_text("12\u2009000")
     expect(card(demo)).to_contain_text("closed · 3 corners")
-    assert [card(demo).get_by_label(axis, exact=True).input_value() for axis in ("East", "North")] == ["30000", "1000"]
+    for axis, value in (("East", "30000"), ("North", "1000")):
+        expect(card(demo).get_by_label(axis, exact=True)).to_have_value(value)
 
 
 def test_clicks_snap_to_points_and_square(demo: Page) -> None:
@@ -133,9 +134,12 @@ def test_clicks_snap_to_points_and_square(demo: Page) -> None:
     demo.mouse.click(x + 2, y - 120)
     demo.get_by_role("button", name="Finish").click()
     east = card(demo).get_by_label("East", exact=True)
-    assert east.input_value() == "-5200"
+    expect(east).to_have_value("-5200")
+    north = card(demo).get_by_label("North", exact=True)
+    was = north.input_value()
     card(demo).get_by_role("button", name="›").click()
-    assert east.input_value() == "-5200"
+    expect(north).not_to_have_value(was)
+    expect(east).to_have_value("-5200")
 
 
 def test_a_section_is_scaled_and_its_runs_follow(demo: Page) -> None:
