@@ -196,7 +196,7 @@ def test_blocks_that_unfold_without_end_are_stopped(tmp_path: Path) -> None:
     # Which limit is met first is the machine's affair; that one is, and is told, is ours.
     with pytest.raises(Refused) as caught:
         read_apart(path, seconds=3)
-    assert caught.value.code in ("too-slow", "reader-stopped", "too-large", "too-many"), caught.value.code
+    assert caught.value.code in ("reader-stopped", "too-large", "too-many"), caught.value.code
 
 
 def test_mutilated_files_are_read_or_refused_never_worse(tmp_path: Path) -> None:

@@ -22,11 +22,12 @@ from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line, LineBody
 from slow_ribbon.core.told import plain
-from slow_ribbon.formats.apart import Stopped, kind_of, read_apart, read_picture_apart
+from slow_ribbon.formats.apart import kind_of, read_apart, read_picture_apart
 from slow_ribbon.formats.drawing import Drawing, find_lines, line_bodies, site_origin
 from slow_ribbon.formats.dxf import read_dxf
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.pictures import MOST
+from slow_ribbon.sandbox import Stopped
 
 
 def saved(data: bytes, path: Path) -> Path:

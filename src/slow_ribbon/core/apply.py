@@ -36,6 +36,7 @@ from slow_ribbon.core.line import Line
 from slow_ribbon.core.line_apply import line_changed
 from slow_ribbon.core.line_said import line_said
 from slow_ribbon.core.model import Model
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.picture import Picture, scaled
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Placing, Run
@@ -61,6 +62,7 @@ def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
 
 
 def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
+    look_up()
     after, notices = followed(job, _changed(job, edit))
     _check_touched(job, after, confirmed)
     return Applied(after, notices)
@@ -101,6 +103,7 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
         ids = set(getattr(again, group))
         for thing in getattr(after, group) if ids else ():
             if thing.id in ids:
+                look_up()
                 # An old row whose spacing is as it was has been confirmed before.
                 was = old_rows.get(thing.id)
                 check_thing(after, thing, confirmed or (was is not None and was.spacing == thing.spacing))
@@ -134,6 +137,7 @@ def _changed(job: Job, edit: Edit) -> Job:
             return _add_runs(job, edit)
         case SetPlacing():
             for id in edit.runs:
+                look_up()
                 run = job.run(id)
                 placing = _placing_set(run.placing, edit.changes, job.section(run.section))
                 job = _replace(job, run.model_copy(update={"placing": placing}))

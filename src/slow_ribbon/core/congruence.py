@@ -18,6 +18,7 @@ import numpy as np
 
 from slow_ribbon.core.mitre import Cuts, fibre_lengths
 from slow_ribbon.core.path import Path
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.symmetry import Symmetry, symmetry_of
 from slow_ribbon.core.units import WELD
@@ -70,17 +71,19 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
     symmetry = symmetry_of(cuts.placed.section)
     groups: list[list[int]] = []
     # The ways of the first piece of a group, once another comes near it in length.
-    ways: dict[int, list[tuple[Array, Array]]] = {}
+    ways: dict[int, tuple[Array, Array]] = {}
     buckets: dict[tuple[int, int], list[int]] = {}
     all_forms = forms(cuts)
     for index, form in enumerate(all_forms):
+        look_up()
         place = round(float(form.lengths.sum()) / (10 * SAME_LENGTH))
         parts = len(form.lengths)
         near = [group for at in (place - 1, place, place + 1) for group in buckets.get((parts, at), ())]
         for group in near:
             if group not in ways:
                 first = all_forms[groups[group][0]]
-                ways[group] = [(one.lengths, one.numbers()) for one in _all_ways(first, symmetry, cuts)]
+                laid = _all_ways(first, symmetry, cuts)
+                ways[group] = np.array([one.lengths for one in laid]), np.array([one.numbers() for one in laid])
             if _is_one_of(form, ways[group], symmetry):
                 groups[group].append(index)
                 break
@@ -90,10 +93,12 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
     return groups
 
 
-def _is_one_of(form: Form, ways: list[tuple[Array, Array]], symmetry: Symmetry) -> bool:
+def _is_one_of(form: Form, ways: tuple[Array, Array], symmetry: Symmetry) -> bool:
     numbers = (_straightened(form) if symmetry.round else form).numbers()
     limit = SAME_SLOPE * max(1.0, float(np.abs(numbers).max(initial=0.0)))
-    return any(np.abs(lengths - form.lengths).max() < SAME_LENGTH and np.abs(other - numbers).max() < limit for lengths, other in ways)
+    lengths, others = ways
+    same = (np.abs(lengths - form.lengths) < SAME_LENGTH).all(axis=1) & (np.abs(others - numbers) < limit).all(axis=1)
+    return bool(same.any())
 
 
 def _all_ways(form: Form, symmetry: Symmetry, cuts: Cuts) -> list[Form]:

@@ -18,6 +18,7 @@ import numpy as np
 from slow_ribbon.core.bending import Bend, bends_of_path
 from slow_ribbon.core.congruence import equal_pieces
 from slow_ribbon.core.kept import kept_with
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.section import Section, bed_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun
@@ -116,6 +117,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
     left, right = left_and_right(run, section)
     rows = []
     for group in equal_pieces(cuts):
+        look_up()
         i = group[0]
         rows.append(
             CutRow(

@@ -20,6 +20,7 @@ from slow_ribbon.core.line import Line
 from slow_ribbon.core.line_work import halves, reverse, span_leg
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CurveSpan, ScrewSpan, Span, StraightSpan, flattening, run_on
 from slow_ribbon.core.told import figure
@@ -230,6 +231,7 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
     """
     flats, chords, owners, chainages = [], [], [], []
     for number, line in enumerate(lines):
+        look_up()
         at, points = course_of(line).flattened(0.001)
         flats.append(shapely.LineString(points[:, :2]) if len(points) > 1 else None)
         for i in range(len(points) - 1):
@@ -250,6 +252,7 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
     tree = shapely.STRtree(chords)
     pieces: list[tuple[int, float, float]] = []
     for a, b in pairwise(ring):
+        look_up()
         chord = int(tree.nearest(shapely.Point((a + b) / 2)))
         low, high = chainages[chord]
         begin, end = shapely.get_coordinates(chords[chord])[[0, -1]]

@@ -18,6 +18,7 @@ from slow_ribbon.core.line_moves import moved_point
 from slow_ribbon.core.made import Midway, Offset, Walk, stands_on
 from slow_ribbon.core.measures import Formula, Lengths, Measure, key
 from slow_ribbon.core.model import LENGTH, Point3
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.told import figure
 from slow_ribbon.core.walk import walk
 
@@ -322,6 +323,7 @@ def _lines_made(before: Job, after: Job, notices: list[str]) -> Job:
         done.add(id)
 
     for line in following:
+        look_up()
         remake(line.id)
     made = tuple(lines[line.id] for line in after.lines)
     return after if all(a is b for a, b in zip(made, after.lines, strict=True)) else after.model_copy(update={"lines": made})

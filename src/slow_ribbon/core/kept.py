@@ -25,6 +25,9 @@ class KeptWith(Protocol[_T_contra, _R_co]):
     def cache_clear(self) -> None:
         """Forget everything that is kept."""
 
+    def keep(self, thing: _T_contra, result: Any, /) -> None:
+        """Keep a result that was worked out elsewhere."""
+
 
 def kept_with(work: Callable[[_T_contra], _R_co]) -> KeptWith[_T_contra, _R_co]:
     """Return a function of one object that works each object's result out once.
@@ -50,8 +53,12 @@ def kept_with(work: Callable[[_T_contra], _R_co]) -> KeptWith[_T_contra, _R_co]:
         if kept is not None and kept[0]() is thing:
             return kept[1]
         made = work(thing)
-        results[id(thing)] = weakref.ref(thing, forgotten(id(thing))), made
+        keep(thing, made)
         return made
 
+    def keep(thing: Any, result: Any, /) -> None:
+        results[id(thing)] = weakref.ref(thing, forgotten(id(thing))), result
+
+    found.keep = keep  # type: ignore[attr-defined]  # a function may have attributes
     found.cache_clear = results.clear  # type: ignore[attr-defined]  # a function may have attributes
     return cast(KeptWith[_T_contra, _R_co], found)

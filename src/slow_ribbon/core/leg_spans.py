@@ -18,6 +18,7 @@ from scipy.optimize import brentq
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, ThroughLeg
 from slow_ribbon.core.model import Point3
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CordSpan, CurveSpan, Derivatives, ScrewSpan, Span, StraightSpan
 from slow_ribbon.core.splines import end_directions, halts, points_of, settled, sub_spline
@@ -226,9 +227,11 @@ def _derivatives(spline: BSpline) -> Derivatives:
     rates, changes = spline.derivative(1), spline.derivative(2) if spline.k > 1 else None
 
     def plain(t: Array) -> tuple[Array, Array, Array]:
+        look_up(9 * len(t))
         return spline(t), rates(t), changes(t) if changes is not None else np.zeros((len(t), 3))
 
     def rational(t: Array) -> tuple[Array, Array, Array]:
+        look_up(12 * len(t))
         # Quotient rule on p = A/w (Piegl and Tiller, The NURBS Book, section 4.3).
         a, b = spline(t), rates(t)
         c = changes(t) if changes is not None else np.zeros_like(a)

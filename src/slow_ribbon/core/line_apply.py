@@ -75,6 +75,7 @@ from slow_ribbon.core.line_edits import (
 from slow_ribbon.core.line_moves import Motion, mirroring, moved_point, turning
 from slow_ribbon.core.line_work import join_lines, moved_by, split, start_at, wall_over
 from slow_ribbon.core.made import Made, Midway, Offset, Walk
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run, stretches_between
 from slow_ribbon.core.simpler import simplified
@@ -154,6 +155,7 @@ def line_changed(job: Job, edit: LineEdit) -> Job:
 
 
 def _put(job: Job, line: Line, change: Callable[[Line], Line]) -> Job:
+    look_up()
     changed = change(line)
     return job.model_copy(update={"lines": tuple(changed if old.id == line.id else old for old in job.lines)})
 
@@ -328,12 +330,14 @@ def _copied(job: Job, ids: Sequence[str], motions: Sequence[Motion], copies: boo
     if not copies:
         motion = motions[0]
         for id in dict.fromkeys(ids):
+            look_up()
             job = put_line(job, _near(moved_by(job.line(id), motion)).model_copy(update={"made": None}))
             job = turned_over(job, id, motion.move) if motion.over else moved_with(job, id, motion.move)
         return job
     bodies = []
     for time, motion in enumerate(motions, 1):
         for id in ids:
+            look_up()
             line = job.line(id)
             name = f"{line.name}, copy" if len(motions) == 1 else f"{line.name}, copy {time}"
             changes = {"name": name[:120], "made": None, "source": None, **({"wall": wall_over(line)} if motion.over else {})}

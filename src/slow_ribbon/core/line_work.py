@@ -21,6 +21,7 @@ from slow_ribbon.core.line import Line, Mark, Opening, Wall, leg_begins
 from slow_ribbon.core.line_moves import Motion, carried_over, moved_point
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.parts import line_parts
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import CurveSpan, PartSpan, ScrewSpan, Span, StraightSpan
 from slow_ribbon.core.splines import sub_spline
@@ -308,6 +309,7 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> Joined:
     """
     order, turned_round = [lines[0].id], set()
     for line in lines:
+        look_up()
         if line.closed:
             raise Refused(f"{line.name} is closed: only open lines can be joined.", "lines", "line-closed")
     chain, rest = lines[0], list(lines[1:])

@@ -26,6 +26,7 @@ import numpy as np
 
 from slow_ribbon.core.course import FOLD, Course, Flags
 from slow_ribbon.core.path import Path
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.run import Placed
 from slow_ribbon.core.shape import Array
 
@@ -123,6 +124,7 @@ class Cuts:
         square, square_end = not begin.any(), bool((end == path.length).all())
         if (square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()):
             here = path.at_chords if shares is None else path.at(shares * path.length)
+            look_up(3 * len(points) * len(here.points))
             found = here.points[:, None] + here.rights[:, None] * points[:, :1] + here.ups[:, None] * points[:, 1:]
             found[0] += np.outer(begin, here.tangents[0])
             found[-1] += np.outer(end - path.length, here.tangents[-1])
@@ -288,6 +290,7 @@ def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bo
         total = path.length - points @ path.turning
     else:
         bends, twists, weights = path.bending
+        look_up(len(points) * len(bends))
         along = 1 - points @ bends.T
         total = along @ weights if swept else _with_twist(along, twists**2, points) @ weights
 

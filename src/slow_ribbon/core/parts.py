@@ -19,6 +19,7 @@ from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import ScrewSpan, Span, StraightSpan, part_of
 from slow_ribbon.core.told import figure
@@ -52,6 +53,7 @@ def line_parts(line: Line) -> tuple[Part, ...]:
     first_of: list[int] = []
     begin = line.start
     for index, leg in enumerate(line.legs):
+        look_up()
         first_of.append(len(parts))
         parts.extend(Part(span, index, order=order) for order, span in enumerate(spans_of(leg, begin, f"legs.{index}")))
         begin = leg.to

@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from slow_ribbon.core.frames import Rule, reflected
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.spans import STEP, ScrewSpan, Span, StraightSpan, flattening, quadrature, run_on
 from slow_ribbon.core.units import WELD
@@ -119,12 +120,14 @@ class Path:
         rights = np.empty_like(points)
         rights[0] = right = self.right
         for i in range(1, len(s)):
+            look_up()
             right = reflected(points[i - 1 : i], tangents[i - 1 : i], right[None], points[i : i + 1], tangents[i : i + 1])[0]
             rights[i] = right
         return s, points, tangents, rights
 
     def at(self, s: Array) -> Stations:
         """Return the stations at distances ``s`` (n,) from the piece's beginning; beyond its ends it runs on."""
+        look_up(16 * len(s))
         s = np.asarray(s, dtype=float) + self.low
         points, tangents, curvatures = self._plain(s)
         if self.rule == "upright":

@@ -13,16 +13,18 @@ bed
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Annotated, Final, Literal, get_args
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.model import Coordinate, Id, Model, Name, Size
 from slow_ribbon.core.outline import Outline, StraightEdge
-from slow_ribbon.core.shape import Array, Shape, Straight, loop_of, shape_of
+from slow_ribbon.core.shape import Array, Shape, loop_of, shape_of
 from slow_ribbon.core.told import figure
 
 Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone"]
@@ -149,30 +151,32 @@ def bed_up(section: SectionBody) -> Array:
     edges = section.outline.edges
     if section.bed.edge >= len(edges) or not isinstance(edges[section.bed.edge], StraightEdge):
         raise Refused("The section can only lie on a straight edge of its outline: choose another.", "bed.edge", "section-bed")
-    drawn = loop_of(section.outline)
-    box = shape_of(section.outline).box
-    scale = np.array([section.width / (box[2] - box[0]), section.height / (box[3] - box[1])])
-    edge = drawn[section.bed.edge]
-    assert isinstance(edge, Straight)
-    along = (edge.end - edge.begin) * scale
-    sense = math.copysign(1, sum(part.area() for part in drawn))
-    up: Array = sense * np.array([-along[1], along[0]]) / float(np.hypot(*along))
-    foot = (edge.begin - np.array(box[:2])) * scale
-    if -section_shape(section).furthest(-up[None])[0] < float(foot @ up) - 1e-6:
+    ups, steady = _lying_on(section, [section.bed.edge])
+    if not steady[0]:
         raise Refused("Part of the section lies under that edge, so it would rock on the saw: choose another.", "bed.edge", "section-bed")
+    up: Array = ups[0]
     return up
 
 
 @kept_with
 def beds(section: SectionBody) -> tuple[int, ...]:
     """Return the slanting straight edges on which a section can lie steadily."""
-    found = []
-    for index, edge in enumerate(section.outline.edges):
-        if isinstance(edge, StraightEdge):
-            try:
-                up = bed_up(section.model_copy(update={"bed": EdgeBed(edge=index)}))
-            except Refused:
-                continue
-            if min(abs(up[0]), abs(up[1])) > 1e-6:
-                found.append(index)
-    return tuple(found)
+    straight = [index for index, edge in enumerate(section.outline.edges) if isinstance(edge, StraightEdge)]
+    if not straight:
+        return ()
+    ups, steady = _lying_on(section, straight)
+    slanting = np.abs(ups).min(axis=1) > 1e-6
+    return tuple(np.array(straight)[steady & slanting].tolist())
+
+
+def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, NDArray[np.bool_]]:
+    """Return the units out of straight edges of a section's outline, (n, 2), and whether all of the section lies above each, (n,)."""
+    drawn = loop_of(section.outline)
+    box = shape_of(section.outline).box
+    scale = np.array([section.width / (box[2] - box[0]), section.height / (box[3] - box[1])])
+    begins, ends = (np.array([getattr(drawn[index], name) for index in edges]) for name in ("begin", "end"))
+    along = (ends - begins) * scale
+    sense = math.copysign(1, sum(part.area() for part in drawn))
+    ups = sense * np.column_stack([-along[:, 1], along[:, 0]]) / np.hypot(along[:, 0], along[:, 1])[:, None]
+    feet = np.einsum("ij,ij->i", (begins - np.array(box[:2])) * scale, ups)
+    return ups, -section_shape(section).furthest(-ups) >= feet - 1e-6

@@ -10,6 +10,7 @@ import numpy as np
 from slow_ribbon.core.legs import AnyLeg, StraightLeg, place
 from slow_ribbon.core.line import Line, leg_begins
 from slow_ribbon.core.model import Point3
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 
 
@@ -106,6 +107,7 @@ def simplified(line: Line, tolerance: float) -> tuple[Line, float]:
 def _deviation(points: Array, tidy: Array) -> float:
     most = 0.0
     for point in points:
+        look_up(3 * len(tidy))
         along = tidy[1:] - tidy[:-1]
         square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
         share = np.clip(np.einsum("ij,ij->i", point - tidy[:-1], along) / square, 0, 1)

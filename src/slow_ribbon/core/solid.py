@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from slow_ribbon.core.mitre import Cuts
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import CHORD_HEIGHT, Array, Flat, Indices
 
 
@@ -133,6 +134,8 @@ def _both_rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
 def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Surface:
     """Return a run's skin for drawing: every piece apart, so that mitres are crisp."""
     flat = cuts.placed.shape.flat(chord_height)
+    # Positions and normals at both ends of every piece, and two triangles between.
+    look_up(18 * cuts.course.count * len(flat.skin_points))
     both = _both_rings(cuts, flat, _origin(cuts, origin))
     course, placed = cuts.course, cuts.placed
     count, _, size, _ = both.shape
@@ -148,6 +151,7 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
     at = count * 2 * skin
     points = placed.points(flat.points)
     for i in course.paths:
+        look_up()
         rings, rights, ups = _path_rings(cuts, i, points, _origin(cuts, origin), chord_height)
         steps = (at + np.arange(len(rings) - 1) * skin)[:, None]
         around = (rings[:, flat.skin_points], rights[:, flat.skin_points], ups[:, flat.skin_points])
@@ -160,6 +164,7 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
     opens = cuts.open_begin()
     caps = flat.triangles[:, ::-1] if placed.mirrored else flat.triangles
     for index in range(count):
+        look_up()
         for which, shows in ((0, opens[index]), (1, opens[(index + 1) % count])):
             if shows:
                 plane = cuts.planes_end[index] if which else -cuts.planes_begin[index]

@@ -10,7 +10,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import OrderedDict
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from typing import Final, Generic, TypeVar
 
@@ -27,6 +27,7 @@ from slow_ribbon.core.line import Line
 from slow_ribbon.core.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.model import Model
 from slow_ribbon.core.outline import OutlinePen
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.row_checks import row_checks
 from slow_ribbon.core.run import FacingSide, Placed, Placing, Run, run_course
@@ -168,6 +169,11 @@ def _go_on() -> None:
     """Do nothing: nobody waits."""
 
 
+#: Runs and rows that were solved elsewhere, by key.
+Given = Mapping[str, SolvedRun | SolvedRow]
+NOTHING_GIVEN: Final[Given] = {}
+
+
 class Solver:
     """Solves jobs and remembers runs and rows; ``solved_runs`` and ``solved_rows`` count real work done."""
 
@@ -188,23 +194,26 @@ class Solver:
     def solved_rows(self) -> int:
         return self._rows.made
 
-    def solve(self, job: Job, before: Solved | None = None, between: Callable[[], None] = _go_on) -> Solved:
+    def solve(self, job: Job, before: Solved | None = None, between: Callable[[], None] = _go_on, given: Given = NOTHING_GIVEN) -> Solved:
         """Return the job solved; what is as it was in the state ``before`` is taken from there.
 
         ``between`` is called between one run or row and the next, for others to have their turn.
+        ``given`` are runs and rows that were solved elsewhere, by key.
         """
         if before is None:
-            return self.some(job, {run.id for run in job.runs}, {row.id for row in job.rows}, between)
+            return self.some(job, {run.id for run in job.runs}, {row.id for row in job.rows}, between, given)
         again = touched(before.job, job)
-        anew = self.some(job, set(again.runs), set(again.rows), between)
+        anew = self.some(job, set(again.runs), set(again.rows), between, given)
         return Solved(
             job,
             {run.id: anew.runs.get(run.id) or before.runs[run.id] for run in job.runs},
             {row.id: anew.rows.get(row.id) or before.rows[row.id] for row in job.rows},
         )
 
-    def some(self, job: Job, runs: Collection[str], rows: Collection[str], between: Callable[[], None] = _go_on) -> Solved:
-        """Return some runs and rows of a job solved; ``between`` as in ``solve``."""
+    def some(
+        self, job: Job, runs: Collection[str], rows: Collection[str], between: Callable[[], None] = _go_on, given: Given = NOTHING_GIVEN
+    ) -> Solved:
+        """Return some runs and rows of a job solved; ``between`` and ``given`` as in ``solve``."""
         found = Solved(job, {}, {})
         if not runs and not rows:
             return found
@@ -212,28 +221,52 @@ class Solver:
         sections = {section.id: section for section in job.sections}
         for run in job.runs:
             if run.id in runs:
-                found.runs[run.id] = self.run(run, lines[run.line], sections[run.section])
+                look_up()
+                found.runs[run.id] = self.run(run, lines[run.line], sections[run.section], given)
                 between()
         for row in job.rows:
             if row.id in rows:
-                found.rows[row.id] = self.row(row, lines[row.line])
+                look_up()
+                found.rows[row.id] = self.row(row, lines[row.line], given)
                 between()
         return found
 
-    def run(self, run: Run, line: Line, section: Section) -> SolvedRun:
-        """Return one run solved."""
-        key = key_of(run.id, run.tag, line, section, run)
-        return self._runs.get_or_make(key, lambda: solve_run(run, line, section, key))
+    def unsolved(self, job: Job, runs: Collection[str], rows: Collection[str], given: Given = NOTHING_GIVEN) -> Job:
+        """Return a job of those of some runs and rows that are neither remembered nor given, with what they stand on."""
+        lines = {line.id: line for line in job.lines}
+        sections = {section.id: section for section in job.sections}
 
-    def row(self, row: Row, line: Line) -> SolvedRow:
+        def unknown(key: str) -> bool:
+            return key not in given and not self._runs.get(key) and not self._rows.get(key)
+
+        left = [run for run in job.runs if run.id in runs and unknown(_run_key(run, lines[run.line], sections[run.section]))]
+        set_out = [row for row in job.rows if row.id in rows and unknown(_row_key(row, lines[row.line]))]
+        on = {run.line for run in left} | {row.line for row in set_out}
+        of = {run.section for run in left}
+        return job.model_copy(
+            update={
+                "lines": tuple(line for line in job.lines if line.id in on),
+                "sections": tuple(section for section in job.sections if section.id in of),
+                "runs": tuple(left), "rows": tuple(set_out), "pictures": (), "measures": (), "formulas": (),
+            }
+        )  # fmt: skip
+
+    def run(self, run: Run, line: Line, section: Section, given: Given = NOTHING_GIVEN) -> SolvedRun:
+        """Return one run solved."""
+        key = _run_key(run, line, section)
+        known = given.get(key)
+        return self._runs.get_or_make(key, lambda: known if isinstance(known, SolvedRun) else solve_run(run, line, section, key))
+
+    def row(self, row: Row, line: Line, given: Given = NOTHING_GIVEN) -> SolvedRow:
         """Return one row set out."""
-        key = key_of(row.id, line, row)
+        key = _row_key(row, line)
+        known = given.get(key)
 
         def work() -> SolvedRow:
             course, out = course_of(line), set_row_out(row, line)
             return SolvedRow(row.id, key, out, _origin(course), row_checks(row, out, course))
 
-        return self._rows.get_or_make(key, work)
+        return self._rows.get_or_make(key, lambda: known if isinstance(known, SolvedRow) else work())
 
     def run_with_key(self, key: str) -> SolvedRun | None:
         """Return a remembered run by its key."""
@@ -242,6 +275,14 @@ class Solver:
     def row_with_key(self, key: str) -> SolvedRow | None:
         """Return a remembered row by its key."""
         return self._rows.get(key)
+
+
+def _run_key(run: Run, line: Line, section: Section) -> str:
+    return key_of(run.id, run.tag, line, section, run)
+
+
+def _row_key(row: Row, line: Line) -> str:
+    return key_of(row.id, line, row)
 
 
 def solve(job: Job) -> Solved:

@@ -24,6 +24,7 @@ import numpy as np
 from scipy.interpolate import BSpline
 
 from slow_ribbon.core.frames import angle_between
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.shape import Array
 from slow_ribbon.core.units import WELD
 
@@ -376,6 +377,7 @@ def _flattened(span: Span, chord_height: float, reach: float) -> tuple[Array, bo
     active = np.ones(len(bounds) - 1, dtype=bool)
     whole = True
     for _ in range(48):
+        look_up(9 * len(bounds))
         which = np.flatnonzero(active)
         whole = not len(which)
         if whole or len(bounds) + len(which) > MOST_PARTS:

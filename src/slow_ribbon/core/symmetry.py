@@ -19,6 +19,7 @@ import numpy as np
 import shapely
 
 from slow_ribbon.core.kept import kept_with
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.section import SectionBody, section_shape
 from slow_ribbon.core.shape import Arc, Array, Loop, Straight
 
@@ -42,9 +43,8 @@ def symmetry_of(section: SectionBody) -> Symmetry:
     """Return the symmetries of a section about its centroid."""
     shape = section_shape(section)
     centre = shape.centroid
-    identity = np.eye(2)
     if all(_is_circle(loop, centre) for loop in shape.loops):
-        return Symmetry((identity,), (np.diag([1.0, -1.0]),), round=True)
+        return Symmetry((np.eye(2),), (np.diag([1.0, -1.0]),), round=True)
     features = np.array([feature for loop in shape.loops for feature in _features(loop)]) - centre
     radii = np.hypot(features[:, 0], features[:, 1])
     furthest = float(radii.max())
@@ -56,23 +56,32 @@ def symmetry_of(section: SectionBody) -> Symmetry:
     middles = [(edge.begin + edge.end) / 2 - centre for loop in shape.loops for edge in loop if isinstance(edge, Straight)]
     samples = np.concatenate([samples, np.array(middles).reshape(-1, 2)])
 
-    def holds(matrix: Array) -> bool:
-        away = shapely.distance(shapely.points(samples @ matrix.T), boundary)
-        return bool(np.all(away < _SAME))
+    # Most wrong guesses are seen in a few of them.
+    few = samples[:: max(1, len(samples) // 16)]
 
-    turns, reflections = [identity], []
-    for angle in np.unique(np.round(angles, 9)):
-        by = float(angle - angles[0])
-        if abs(math.remainder(by, 2 * math.pi)) > 1e-6:
-            turn = np.array([[math.cos(by), -math.sin(by)], [math.sin(by), math.cos(by)]])
-            if holds(turn):
-                turns.append(turn)
+    def holds(matrix: Array) -> bool:
+        look_up()
+        return all(bool(shapely.dwithin(boundary, shapely.points(some @ matrix.T), _SAME).all()) for some in (few, samples))
+
+    # The turns are the multiples of the least one, and the reflections one of them after every turn (a cyclic or dihedral group).
+    found = np.unique(np.round(angles, 9))
+    count = 1
+    for by in np.sort((found - found[0]) % (2 * math.pi)).tolist():
+        times = round(2 * math.pi / by) if by * furthest > 10 * _SAME else 0
+        if 1 < times <= len(found) and abs(by * times - 2 * math.pi) * furthest < times * _SAME and holds(_turn(2 * math.pi / times)):
+            count = times
+            break
+    turns = [_turn(2 * math.pi * number / count) for number in range(count)]
+    for angle in found.tolist():
         # The reflection that takes the first feature to this one is that in the line half way between.
-        both = float(angle + angles[0])
-        mirror = np.array([[math.cos(both), math.sin(both)], [math.sin(both), -math.cos(both)]])
+        mirror = _turn(angle + float(found[0])) @ np.diag([1.0, -1.0])
         if holds(mirror):
-            reflections.append(mirror)
-    return Symmetry(tuple(turns), tuple(reflections))
+            return Symmetry(tuple(turns), tuple(turn @ mirror for turn in turns))
+    return Symmetry(tuple(turns), ())
+
+
+def _turn(angle: float) -> Array:
+    return np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
 
 
 def _closed(loop: Loop) -> Array:

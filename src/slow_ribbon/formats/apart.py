@@ -1,25 +1,17 @@
-"""Heavy or doubtful work in a process of its own, so that nothing sent in can hang, fill or slow the server.
+"""Files read, and lines found in them, each in a process of its own with limits: see ``sandbox``.
 
-A process gets a time and a memory limit, and can be stopped; it ends when the server does, and
-leaves nothing on the disk. A drawing that was read comes back as arrays in an ``.npz``, a picture
-as PNG, lines that were found as they are.
+A drawing that was read comes back as arrays in an ``.npz``, a picture as PNG, lines that were
+found as they are.
 """
 
 from __future__ import annotations
 
-import ctypes
 import io
 import json
-import multiprocessing
 import os
 import pickle
-import resource
-import signal
-import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from multiprocessing import forkserver
-from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
@@ -31,12 +23,7 @@ from slow_ribbon.core.legs import AnyLeg, Leg
 from slow_ribbon.formats.drawing import Drawing, DrawnOpening, Found, Question, TableSeen, check_drawing, find_lines
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.picture import PictureRead
-
-#: Told how far work has come, as a share of one.
-Report = Callable[[float], None]
-
-#: Processes are forked from one that has no threads and, where it is kept warm, all libraries loaded.
-_context = multiprocessing.get_context("forkserver")
+from slow_ribbon.sandbox import Bounds, Report, work_apart
 
 SECONDS = 120
 MEMORY = 3 * 1024**3
@@ -52,10 +39,6 @@ KINDS: dict[str, str] = {
 
 _LEGS: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
 _TABLE: TypeAdapter[TableSeen | None] = TypeAdapter(TableSeen | None)
-
-
-class Stopped(Exception):
-    """The person stopped what was going on."""
 
 
 def kind_of(name: str, head: bytes) -> str:
@@ -77,12 +60,6 @@ def kind_of(name: str, head: bytes) -> str:
         "file",
         "unknown-kind",
     )
-
-
-def keep_warm() -> None:
-    """Start the process that readers are forked from, with their libraries loaded, so that none has to load them again."""
-    _context.set_forkserver_preload(["slow_ribbon.formats.warm"])
-    forkserver.ensure_running()
 
 
 def read_apart(
@@ -115,7 +92,7 @@ def read_data_apart(
     """Return the drawing in the bytes of a file of a kind, as ``read_apart`` does; ``asking``, also one with a question."""
     _check_size(len(data))
     told = (options or Options()).model_dump_json()
-    _, packed = _run("drawing", [KINDS[ending], ending, told], data, seconds, memory, stopped)
+    _, packed = work_apart(_drawing, [KINDS[ending], ending, told], data, _bounds(seconds, memory), stopped)
     with np.load(io.BytesIO(packed), allow_pickle=False) as found:
         about = json.loads(str(found["about"]))
         drawing = Drawing(
@@ -154,7 +131,7 @@ def picture_data_apart(
 ) -> PictureRead:
     """Return a picture in the bytes of a file, as ``read_picture_apart`` does."""
     _check_size(len(data))
-    about, png = _run("picture", [str(page)], data, seconds, memory, stopped)
+    about, png = work_apart(_picture, [str(page)], data, _bounds(seconds, memory), stopped)
     return PictureRead(png, **about)
 
 
@@ -169,10 +146,14 @@ def find_lines_apart(
 ) -> Found:
     """Return the lines that a drawing's edges make, found in a process of its own; ``report`` is told the share done."""
     asked = pickle.dumps((drawing, layers, tolerance, ways, level))
-    _, packed = _run("lines", [], asked, SECONDS, MEMORY, stopped, report)
+    _, packed = work_apart(_lines, [], asked, _bounds(SECONDS, MEMORY), stopped, report)
     # What comes back is of our own making: the process has read no file, only a drawing that was checked.
     edges, joined, names, named_layers = pickle.loads(packed)
     return Found(drawing, edges, joined, names, named_layers, level)
+
+
+def _bounds(seconds: int, memory: int) -> Bounds:
+    return Bounds(seconds, memory, "Reading the file", "bring in a part of it", "file", "reader-stopped")
 
 
 def _check_size(size: int) -> None:
@@ -182,57 +163,6 @@ def _check_size(size: int) -> None:
         )
     if size == 0:
         raise Refused("The file is empty.", "file", "damaged")
-
-
-def _run(
-    what: str,
-    arguments: list[str],
-    data: bytes,
-    seconds: int,
-    memory: int,
-    stopped: Callable[[], bool] | None,
-    report: Report | None = None,
-) -> tuple[Any, bytes]:
-    """Let a process of its own work on data, and return what it tells and makes. Raises ``Refused`` and ``Stopped``."""
-    here, there = _context.Pipe()
-    process = _context.Process(target=_work, args=(there, what, arguments, seconds, memory), daemon=True)
-    process.start()
-    there.close()
-    until = time.monotonic() + seconds + 10
-    try:
-        here.send_bytes(data)
-        while True:
-            if here.poll(0.1):
-                told = json.loads(here.recv_bytes())
-                if "share" in told:
-                    if report is not None:
-                        report(told["share"])
-                    continue
-                if "refused" in told:
-                    raise Refused(told["refused"], told["where"], told["code"])
-                if "failed" in told:
-                    raise _given_up("needed too much memory or failed", told["failed"])
-                return told["done"], here.recv_bytes()
-            if stopped is not None and stopped():
-                raise Stopped
-            if time.monotonic() > until:
-                raise Refused(f"Reading the file took longer than {seconds} s and was stopped: bring in a part of it.", "file", "too-slow")
-    except (EOFError, ConnectionError, BrokenPipeError):
-        # It ended without a word: stopped by a limit, or it fell over.
-        process.join(5)
-        late = process.exitcode in (-signal.SIGXCPU, -signal.SIGKILL)
-        raise _given_up("took too long" if late else "needed too much memory or failed", "") from None
-    finally:
-        here.close()
-        if process.is_alive():
-            process.kill()
-        process.join()
-        process.close()
-
-
-def _given_up(why: str, reason: str) -> Refused:
-    what = f"Reading the file {why} and was stopped: bring in a part of it. {reason[:200]}".strip()
-    return Refused(what, "file", "reader-stopped")
 
 
 def _read(kind: str, ending: str, path: Path, options: Options) -> Drawing:
@@ -262,33 +192,6 @@ def _read(kind: str, ending: str, path: Path, options: Options) -> Drawing:
     return read_ifc(path, options)
 
 
-def _work(connection: Connection, what: str, arguments: list[str], seconds: int, memory: int) -> None:
-    """Work on what comes, within limits; called in the process of its own."""
-    _end_with_parent()
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
-    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
-    # A reader writes its result and nothing like a flood of temporary files.
-    resource.setrlimit(resource.RLIMIT_FSIZE, (1024**3, 1024**3))
-
-    def tell(**told: Any) -> None:
-        connection.send_bytes(json.dumps(told).encode())
-
-    try:
-        done, packed = _TASKS[what](connection.recv_bytes(), arguments, lambda share: tell(share=share))
-    except Refused as refused:
-        tell(refused=refused.what, where=refused.where, code=refused.code)
-    except Exception as error:  # noqa: BLE001 - whatever a library meets a bad file with is told, in the other process
-        tell(failed=f"{type(error).__name__}: {error}")
-    else:
-        tell(done=done)
-        connection.send_bytes(packed)
-
-
-def _end_with_parent() -> None:
-    """Let this process be killed when the one it was forked from ends, which ends with the server."""
-    ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG, see prctl(2)
-
-
 @contextmanager
 def _in_memory(data: bytes) -> Iterator[Path]:
     """Give data a path without a file on the disk, so that nothing is left behind however this ends."""
@@ -301,7 +204,7 @@ def _in_memory(data: bytes) -> Iterator[Path]:
         os.close(descriptor)
 
 
-def _drawing(data: bytes, arguments: list[str], _: Report) -> tuple[None, bytes]:
+def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, bytes]:
     kind, ending, told = arguments
     with _in_memory(data) as path:
         drawing = _read(kind, ending, path, Options.model_validate_json(told))
@@ -318,7 +221,7 @@ def _drawing(data: bytes, arguments: list[str], _: Report) -> tuple[None, bytes]
     return None, out.getvalue()
 
 
-def _picture(data: bytes, arguments: list[str], _: Report) -> tuple[dict[str, Any], bytes]:
+def _picture(data: bytes, arguments: Sequence[str], _: Report) -> tuple[dict[str, Any], bytes]:
     from slow_ribbon.formats.pictures import read_picture
 
     with _in_memory(data) as path:
@@ -326,10 +229,7 @@ def _picture(data: bytes, arguments: list[str], _: Report) -> tuple[dict[str, An
     return {name: value for name, value in vars(picture).items() if name != "png"}, picture.png
 
 
-def _lines(data: bytes, _: list[str], report: Report) -> tuple[None, bytes]:
+def _lines(data: bytes, _: Sequence[str], report: Report) -> tuple[None, bytes]:
     drawing, layers, tolerance, ways, level = pickle.loads(data)
     found = find_lines(drawing, layers, tolerance, ways, level, report)
     return None, pickle.dumps((found.edges, found.joined, found.names, found.layers))
-
-
-_TASKS: dict[str, Callable[[bytes, list[str], Report], tuple[Any, bytes]]] = {"drawing": _drawing, "picture": _picture, "lines": _lines}

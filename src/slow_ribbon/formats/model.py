@@ -6,6 +6,7 @@ import numpy as np
 
 from slow_ribbon.core.library import rectangle
 from slow_ribbon.core.outline import circle
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.row import BoxItem, Row
 from slow_ribbon.core.shape import shape_of
 from slow_ribbon.core.solid import Surface
@@ -41,6 +42,7 @@ def job_glb(solved: Solved) -> bytes:
     job = solved.job
     writer = Writer(job.name)
     for run in job.runs:
+        look_up()
         found = solved.runs[run.id]
         writer.node(writer.mesh(found.surface(), run.name, job.section(run.section).material), run.name, found.origin)
     for row in job.rows:

@@ -13,7 +13,7 @@ from typing import TypeVar
 
 from pydantic_core import to_json
 
-from slow_ribbon.core.cutting import run_rows, schedule
+from slow_ribbon.core.cutting import schedule
 from slow_ribbon.core.delta import Touched, delta, touched, written
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.kept import kept_with
@@ -22,8 +22,8 @@ from slow_ribbon.core.row import Row
 from slow_ribbon.core.section import Section
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun
 from slow_ribbon.service.desk import Desk
-from slow_ribbon.service.shown import checks_shown, cut_rows_shown, row_shown, run_shown, section_shown, totals_shown
-from slow_ribbon.service.shown_lines import line_shown
+from slow_ribbon.service.figures import checks_told, cutting_told, line_told, row_told, run_told, section_told
+from slow_ribbon.service.shown import totals_shown
 from slow_ribbon.service.told import told_parts
 from slow_ribbon.service.turns import TURN
 from slow_ribbon.store.jobs import Opened
@@ -37,31 +37,6 @@ PART = 50
 @kept_with
 def _job(job: Job) -> bytes:
     return job.model_dump_json().encode()
-
-
-@kept_with
-def _line(line: Line) -> bytes:
-    return to_json(line_shown(line))
-
-
-@kept_with
-def _section(section: Section) -> bytes:
-    return to_json(section_shown(section))
-
-
-@kept_with
-def _run(run: SolvedRun) -> bytes:
-    return to_json(run_shown(run))
-
-
-@kept_with
-def _cutting(run: SolvedRun) -> bytes:
-    return to_json(cut_rows_shown(run_rows(run)))
-
-
-@kept_with
-def _checks(thing: SolvedRun | SolvedRow) -> bytes:
-    return to_json(checks_shown(thing.checks))
 
 
 def opened(found: Opened) -> bytes:
@@ -83,6 +58,12 @@ def opened_packed(found: Opened) -> bytes:
         packings.clear()
         packed = packings[standing] = gzip.compress(opened(found), 5)
     return packed
+
+
+def prepare(before: Job, solved: Solved) -> None:
+    """Work out, and keep, what is to be told of what changed: whatever is too heavy is refused before it is saved."""
+    with TURN:
+        _figures(solved, touched(before, solved.job))
 
 
 def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequence[str] = (), notices: Sequence[str] = ()) -> bytes:
@@ -155,12 +136,12 @@ def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
     checked: dict[str, SolvedRun | SolvedRow] = {id: solved.runs[id] for id in change.runs}
     checked.update((id, solved.rows[id]) for id in change.rows)
     return {
-        "lines": _array(_line(lines[id]) for id in _in_turns(change.lines)),
-        "sections": _array(_section(sections[id]) for id in change.sections),
-        "runs": _array(_run(solved.runs[id]) for id in _in_turns(change.runs)),
-        "rows": _array(to_json(row_shown(row, out, lines[row.line])) for row, out in _in_turns(solved_rows)),
-        "cutting": _object({id: _cutting(solved.runs[id]) for id in _in_turns(change.runs)}),
-        "checks": _object({id: _checks(thing) for id, thing in checked.items()}),
+        "lines": _array(line_told(lines[id]) for id in _in_turns(change.lines)),
+        "sections": _array(section_told(sections[id]) for id in change.sections),
+        "runs": _array(run_told(solved.runs[id]) for id in _in_turns(change.runs)),
+        "rows": _array(row_told(row, out, lines[row.line]) for row, out in _in_turns(solved_rows)),
+        "cutting": _object({id: cutting_told(solved.runs[id]) for id in _in_turns(change.runs)}),
+        "checks": _object({id: checks_told(thing) for id, thing in checked.items()}),
     }
 
 

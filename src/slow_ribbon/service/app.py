@@ -15,7 +15,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp
 
 from slow_ribbon import __version__
-from slow_ribbon.formats.apart import keep_warm
+from slow_ribbon.sandbox import keep_warm
 from slow_ribbon.service import asking, events, health, imports, jobs
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.events import Hub
@@ -67,8 +67,8 @@ def create_app(database: str, web: Path | None = None, hosts: Collection[str] = 
         nightly = Nightly(engine, backups) if backups is not None else None
         if nightly is not None:
             nightly.start()
-        # Before anything is frozen or asked: the process that readers are forked from.
-        keep_warm()
+        # Before anything is frozen or asked: the process that readers and heavy work are forked from.
+        keep_warm("slow_ribbon.formats.warm", "slow_ribbon.service.jobs")
         collecting.start()
         try:
             yield

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping, Sequence
 from typing import Annotated
 
 from fastapi import APIRouter
@@ -14,9 +15,11 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line, LineBody
 from slow_ribbon.core.measures import work_out
 from slow_ribbon.core.model import Distance, Id, Point3
+from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.simpler import simplified
 from slow_ribbon.core.units import System, parse_length
 from slow_ribbon.core.walk import walk
+from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.jobs import AtBench, JobId
 from slow_ribbon.service.shown_lines import LegFigures, Place, legs_shown, path_shown
 
@@ -118,7 +121,12 @@ def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
 def look_at_walk(id: JobId, wanted: WalkRequest, bench: AtBench) -> WalkShown:
     """Return where a walk goes, with the job's measures."""
     job = bench.jobs.open(id).job
-    walked = walk(wanted.text, wanted.start, job.lengths(), job.units.system)
+    return worked(walk_shown, wanted.text, wanted.start, job.lengths(), job.units.system)
+
+
+def walk_shown(text: str, start: Point3, lengths: Mapping[str, float], system: System) -> WalkShown:
+    """Return where a walk goes."""
+    walked = walk(text, start, lengths, system)
     body = LineBody(name="walk", start=walked.start, legs=walked.legs, closed=walked.closed)
     line = Line(id="L0", **{name: getattr(body, name) for name in LineBody.model_fields})
     chainages, path = path_shown(line)
@@ -137,13 +145,13 @@ def look_at_walk(id: JobId, wanted: WalkRequest, bench: AtBench) -> WalkShown:
 @router.post("/jobs/{id}/dimension")
 def ask_dimension(id: JobId, wanted: DimensionRequest, bench: AtBench) -> list[Figure]:
     """Return the figures between two places of a job."""
-    return dimensions(bench.jobs.open(id).job, wanted.a, wanted.b)
+    return worked(dimensions, bench.jobs.open(id).job, wanted.a, wanted.b)
 
 
 @router.post("/jobs/{id}/place")
 def find_place(id: JobId, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
     """Return a place on a line, for a point that was snapped to it as it is drawn."""
-    chainage, point = place_on(bench.jobs.open(id).job.line(wanted.line), wanted.chainage, wanted.touched_from)
+    chainage, point = worked(place_on, bench.jobs.open(id).job.line(wanted.line), wanted.chainage, wanted.touched_from)
     return PlaceFound(chainage=chainage, point=point)
 
 
@@ -151,10 +159,15 @@ def find_place(id: JobId, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
 def how_far_simpler(id: JobId, wanted: SimplerRequest, bench: AtBench) -> Simpler:
     """Return how far simpler lines would stray from the lines as they are."""
     job = bench.jobs.open(id).job
+    return worked(strays_of, [job.line(number) for number in wanted.lines], wanted.tolerance)
+
+
+def strays_of(lines: Sequence[Line], tolerance: float) -> Simpler:
+    """Return how far simpler lines would stray."""
     before = after = 0
     strays = 0.0
-    for number in wanted.lines:
-        line = job.line(number)
-        simpler, strayed = simplified(line, wanted.tolerance)
+    for line in lines:
+        look_up()
+        simpler, strayed = simplified(line, tolerance)
         before, after, strays = before + len(line.legs) + 1, after + len(simpler.legs) + 1, max(strays, strayed)
     return Simpler(before=before, after=after, strays=strays)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from slow_ribbon.core.apply import apply_all
 from slow_ribbon.core.conflicts import changed_fields, overlap
 from slow_ribbon.core.delta import new_ids
 from slow_ribbon.core.edits import Edit
@@ -15,6 +14,7 @@ from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, solve_wall
 from slow_ribbon.service import answers
 from slow_ribbon.service.desk import Desks
 from slow_ribbon.service.drawings import Drawings
+from slow_ribbon.service.heavy import applied, worked
 from slow_ribbon.service.observing import EDITS
 from slow_ribbon.service.shown_lines import wall_key
 from slow_ribbon.store.jobs import Changed, Jobs, Opened
@@ -57,11 +57,13 @@ class Bench:
         def change(job: Job, was: Job | None) -> Changed | None:
             nonlocal told
             if was is not None:
-                wanted = apply_all(was, edits, confirmed).job
+                wanted = applied(was, edits, confirmed).job
                 if overlap(changed_fields(was, wanted), changed_fields(was, job)):
                     return None
-            made = apply_all(job, edits, confirmed)
-            told = job, desk.solved(made.job), made.notices
+            made = applied(job, edits, confirmed)
+            solved = desk.solved(made.job)
+            answers.prepare(job, solved)
+            told = job, solved, made.notices
             return Changed(made.job, [edit.model_dump(mode="json", exclude_unset=True) for edit in edits], made.said)
 
         opened = self.jobs.change(id, base, change, request, by)
@@ -83,7 +85,7 @@ class Bench:
     def preview(self, id: str, base: int, edits: list[Edit]) -> bytes:
         """Return what edits would change of a revision, a ``JobChange``, saving nothing. Large rows are confirmed by nobody."""
         before = self.jobs.at(id, base)
-        made = apply_all(before, edits)
+        made = applied(before, edits)
         solved = self.desks.of(id).solved(made.job)
         return answers.changed(Opened(id, base, made.job, None, None), solved, before, base)
 
@@ -96,7 +98,7 @@ class Bench:
         opened = self.jobs.open(id)
         for line in opened.job.lines:
             if line.wall is not None and wall_key(line) == key:
-                return solve_wall(line)
+                return worked(solve_wall, line)
         self.solved(opened)
         found = desk.run_with_key(key)
         if found is None:

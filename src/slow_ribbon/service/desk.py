@@ -7,13 +7,23 @@ from collections import OrderedDict
 from collections.abc import Collection
 from typing import Final
 
+from slow_ribbon.core.delta import touched
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver
+from slow_ribbon.core.patience import TooLong
+from slow_ribbon.core.row import Row
+from slow_ribbon.core.run import Run
+from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver, solve
+from slow_ribbon.service.figures import cutting_told, keep_told, run_told
+from slow_ribbon.service.heavy import apart, at_hand
 from slow_ribbon.service.observing import SOLVE_TIME
 from slow_ribbon.service.turns import TURN
 
 #: Solved states of one job at hand; they share what they have in common.
 _STATES: Final = 8
+#: Legs of lines whose runs and rows are solved in one go apart; what comes back is taken in while others wait.
+_LEGS_APART: Final = 2000
+#: A solver that has solved nothing.
+_NOBODY: Final = Solver()
 #: All desks together hold at most so many pieces, an item counting for a tenth; a piece takes about 4 kB with what is told of it.
 MOST: Final = 150_000
 
@@ -27,17 +37,29 @@ class Desk:
         self._states: OrderedDict[int, Solved] = OrderedDict()
 
     def solved(self, job: Job, revision: int | None = None) -> Solved:
-        """Return a job solved, from the state solved last where it is the same; kept under a revision, once it has one."""
-        with self._lock:
-            known = self._states.get(revision) if revision is not None else None
-            if known is not None and known.job is job:
-                return known
-            last = next(reversed(self._states.values())) if self._states else None
-            with TURN, SOLVE_TIME.time():
-                found = self._solver.solve(job, last, TURN.pass_on)
-            if revision is not None:
-                self._keep(revision, found)
-            return found
+        """Return a job solved, from the state solved last where it is the same; kept under a revision, once it has one.
+
+        What turns out heavy is solved apart, while others may have the desk. Raises as ``heavy.apart``.
+        """
+        given: dict[str, SolvedRun | SolvedRow] = {}
+        hurry = True
+        while True:
+            with self._lock:
+                known = self._states.get(revision) if revision is not None else None
+                if known is not None and known.job is job:
+                    return known
+                last = next(reversed(self._states.values())) if self._states else None
+                try:
+                    with TURN, SOLVE_TIME.time(), at_hand(hurry):
+                        found = self._solver.solve(job, last, TURN.pass_on, given)
+                except TooLong:
+                    again = touched(last.job if last is not None else None, job)
+                    left = self._solver.unsolved(job, set(again.runs), set(again.rows), given)
+                else:
+                    if revision is not None:
+                        self._keep(revision, found)
+                    return found
+            hurry = _solve_apart(left, given)
 
     def keep(self, revision: int, solved: Solved) -> None:
         """Keep a solved state under its revision."""
@@ -51,9 +73,17 @@ class Desk:
             self._states.popitem(last=False)
 
     def some(self, job: Job, runs: Collection[str], rows: Collection[str]) -> Solved:
-        """Return a few runs and rows of a job solved; in between others have their turn at the desk."""
-        with self._lock, TURN:
-            return self._solver.some(job, runs, rows, TURN.pass_on)
+        """Return a few runs and rows of a job solved; in between others have their turn. Raises as ``solved``."""
+        given: dict[str, SolvedRun | SolvedRow] = {}
+        hurry = True
+        while True:
+            with self._lock:
+                try:
+                    with TURN, at_hand(hurry):
+                        return self._solver.some(job, runs, rows, TURN.pass_on, given)
+                except TooLong:
+                    left = self._solver.unsolved(job, runs, rows, given)
+            hurry = _solve_apart(left, given)
 
     def run_with_key(self, key: str) -> SolvedRun | None:
         """Return a remembered run by its key."""
@@ -69,6 +99,29 @@ class Desk:
     def weight(self) -> int:
         """About how many pieces it holds."""
         return self._solver.weight
+
+
+def _solve_apart(left: Job, given: dict[str, SolvedRun | SolvedRow]) -> bool:
+    """Solve the runs and rows of a job apart, some at a time, and put them in ``given``; tell whether there were any."""
+    lines = {line.id: len(line.legs) for line in left.lines}
+    things: list[Run | Row] = [*left.runs, *left.rows]
+    while things:
+        some, legs = [things.pop()], 0
+        while things and (legs := legs + lines[things[-1].line]) < _LEGS_APART:
+            some.append(things.pop())
+        runs, rows = ({one.id for one in some if isinstance(one, kind)} for kind in (Run, Row))
+        solved_runs, solved_rows = apart(_solved, _NOBODY.unsolved(left, runs, rows))
+        for run, told in solved_runs:
+            keep_told(run, told)
+            given[run.key] = run
+        given.update((row.key, row) for row in solved_rows)
+    return bool(left.runs or left.rows)
+
+
+def _solved(job: Job) -> tuple[list[tuple[SolvedRun, tuple[bytes, bytes]]], list[SolvedRow]]:
+    found = solve(job)
+    # What is told of a run is as heavy as the run: it comes along.
+    return [(run, (run_told(run), cutting_told(run))) for run in found.runs.values()], list(found.rows.values())
 
 
 class Desks:

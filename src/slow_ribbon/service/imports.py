@@ -20,6 +20,7 @@ from slow_ribbon.formats.drawing import Drawing, Found, line_bodies, site_origin
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.drawings import Joining
+from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.jobs import FOR_EVER, AtBench, JobId, Revision, Window, written
 from slow_ribbon.service.shown import JobChange
 from slow_ribbon.service.tasks import Tasks
@@ -246,10 +247,11 @@ def _sizes(drawing: Drawing) -> dict[str, float]:
 async def lines_found(request: Request, content: Content, wanted: LinesRequest, bench: AtBench, tasks: AtTasks) -> LinesFound:
     """Return the lines that joining makes of the chosen layers within a tolerance in mm."""
     _, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
-    return await run_in_threadpool(_lines_shown, found)
+    return await run_in_threadpool(worked, lines_shown, found)
 
 
-def _lines_shown(found: Found) -> LinesFound:
+def lines_shown(found: Found) -> LinesFound:
+    """Return the lines found, as they are looked at before they are added."""
     drawing, joined = found.drawing, found.joined
     origin = site_origin(drawing)
     lines = []

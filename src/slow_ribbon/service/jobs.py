@@ -20,12 +20,13 @@ from slow_ribbon.core.job import Job, files_from_text, job_from_text, job_to_tex
 from slow_ribbon.core.library import library
 from slow_ribbon.core.model import Name
 from slow_ribbon.core.section import section_shape
-from slow_ribbon.core.solve import SolvedRun
+from slow_ribbon.core.solve import Solved, SolvedRun
 from slow_ribbon.formats.gltf import surface_glb
 from slow_ribbon.formats.lists import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
 from slow_ribbon.formats.model import job_glb
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.guard import check_type
+from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.shown import FiguresPart, JobChange, JobOpened, LibraryEntry, row_numbers, svg_path
 from slow_ribbon.service.turns import TURN
 
@@ -138,11 +139,21 @@ async def whole_body(request: Request) -> bytes:
 _JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
+def job_and_files(data: bytes) -> tuple[Job, dict[str, bytes]]:
+    """Return the job in a job file, checked, and the files in it."""
+    return job_from_text(data), files_from_text(data)
+
+
+def cutting_list(solved: Solved) -> str:
+    """Return the cutting list as CSV."""
+    return to_csv(CUTTING_COLUMNS, cutting_rows(solved))
+
+
 @router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
 def open_job_file(bench: AtBench, data: Annotated[bytes, Depends(whole_body)]) -> JobMade:
     """Open a job file (``*.ribbon.json``) as a new job."""
-    job = job_from_text(data)
-    for content, file in files_from_text(data).items():
+    job, files = worked(job_and_files, data)
+    for content, file in files.items():
         name = next((picture.name for picture in job.pictures if picture.content == content), content)
         bench.jobs.keep_original(content, name, file)
     return JobMade(id=bench.jobs.add(job, "opened from a job file"))
@@ -233,9 +244,22 @@ def history(id: JobId, bench: AtBench) -> list[PastRevision]:
 _HURRY = 1
 
 
+#: Bytes of a mesh that a browser can be asked to draw.
+_MOST_OF_MESH = 100 * 1024**2
+
+
 def _mesh(run: SolvedRun) -> bytes:
     with TURN:
-        return surface_glb(run.surface(), run.id)
+        return worked(mesh_written, run)
+
+
+def mesh_written(run: SolvedRun) -> bytes:
+    """Return a run's mesh. Raises ``Refused`` where it is too large to be drawn."""
+    glb = surface_glb(run.surface(), run.id)
+    if len(glb) > _MOST_OF_MESH:
+        told = f"is {len(glb) / 1024**2:.0f} MB, and {_MOST_OF_MESH // 1024**2} MB is the most that is drawn"
+        raise Refused(f"What 3D would show of {run.tag} {told}: make the section or the line simpler.", "", "mesh-too-large")
+    return glb
 
 
 @router.get("/jobs/{id}/meshes/{key}.glb", response_class=Response)
@@ -286,7 +310,7 @@ def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
 def cutting_csv(id: JobId, bench: AtBench) -> Response:
     """Return the cutting list as CSV."""
     opened = bench.jobs.open(id)
-    text = to_csv(CUTTING_COLUMNS, cutting_rows(bench.solved(opened)))
+    text = worked(cutting_list, bench.solved(opened))
     return _download(text, "text/csv; charset=utf-8", opened.job.name, "cutting-list.csv")
 
 
@@ -302,7 +326,7 @@ def schedule_csv(id: JobId, bench: AtBench) -> Response:
 def model(id: JobId, bench: AtBench) -> Response:
     """Return the job in 3D as binary glTF, in metres, y up."""
     opened = bench.jobs.open(id)
-    return _download(job_glb(bench.solved(opened)), "model/gltf-binary", opened.job.name, "glb")
+    return _download(worked(job_glb, bench.solved(opened)), "model/gltf-binary", opened.job.name, "glb")
 
 
 @router.get("/jobs/{id}/job.ribbon.json", response_class=Response)

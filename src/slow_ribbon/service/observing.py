@@ -31,6 +31,7 @@ REQUEST_TIME: Final = Histogram(
 EDITS: Final = Counter("slow_ribbon_edits", "Edits saved, by kind.", ("kind",), registry=REGISTRY)
 SOLVE_TIME: Final = Histogram("slow_ribbon_solve_seconds", "Time to solve a job after a change.", registry=REGISTRY, buckets=_TIMES)
 READERS: Final = Gauge("slow_ribbon_readers", "Files being read, and waiting to be.", ("state",), registry=REGISTRY)
+HEAVY: Final = Gauge("slow_ribbon_heavy", "Heavy work in processes of its own, and waiting for one.", ("state",), registry=REGISTRY)
 POOL: Final = Gauge("slow_ribbon_database_connections", "Connections to the database.", ("state",), registry=REGISTRY)
 WINDOWS: Final = Gauge("slow_ribbon_windows", "Windows that listen to events.", registry=REGISTRY)
 

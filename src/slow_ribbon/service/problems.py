@@ -17,7 +17,7 @@ from starlette.exceptions import HTTPException
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.told import plain
-from slow_ribbon.formats.apart import Stopped
+from slow_ribbon.sandbox import Stopped
 from slow_ribbon.service.observing import request_id
 from slow_ribbon.service.tasks import TooMany
 from slow_ribbon.service.told import Told, told_parts

@@ -17,7 +17,7 @@ import anyio
 import anyio.to_thread
 from fastapi import Request
 
-from slow_ribbon.formats.apart import Stopped
+from slow_ribbon.sandbox import Stopped
 from slow_ribbon.service.observing import READERS
 
 #: A task nobody has asked about for this long, seconds, is forgotten.

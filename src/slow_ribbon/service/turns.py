@@ -10,6 +10,8 @@ from __future__ import annotations
 
 import threading
 from collections import deque
+from collections.abc import Iterator
+from contextlib import contextmanager
 from types import TracebackType
 from typing import Final
 
@@ -24,19 +26,23 @@ class Turns:
         self._lock = threading.Lock()
         self._taken = False
         self._waiting: deque[threading.Lock] = deque()
+        self._holder: int | None = None
 
     def __enter__(self) -> None:
         with self._lock:
             if not self._taken:
                 self._taken = True
+                self._holder = threading.get_ident()
                 return
             mine = threading.Lock()
             mine.acquire()
             self._waiting.append(mine)
         mine.acquire()
+        self._holder = threading.get_ident()
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         with self._lock:
+            self._holder = None
             if self._waiting:
                 self._waiting.popleft().release()
             else:
@@ -47,6 +53,18 @@ class Turns:
         if self._waiting:
             self.__exit__(None, None, None)
             self.__enter__()
+
+    @contextmanager
+    def left(self) -> Iterator[None]:
+        """Let others have their turns while this thread, whether it has the turn or not, waits for something else."""
+        mine = self._holder == threading.get_ident()
+        if mine:
+            self.__exit__(None, None, None)
+        try:
+            yield
+        finally:
+            if mine:
+                self.__enter__()
 
 
 #: The turn of this process.

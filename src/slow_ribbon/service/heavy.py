@@ -1,0 +1,105 @@
+"""Heavy work of one user: begun at hand, and done in a process of its own with limits where it turns out heavy.
+
+How heavy an edit, a run or a mesh is cannot be told before. A thread of the server has patience
+for ``AT_HAND`` seconds of it; what takes longer is given up and done anew apart, where it can
+take no more than ``BOUNDS`` and holds up nobody. Few are done apart at once, and few wait, since
+each keeps a thread of the server; who comes then is asked to come again.
+"""
+
+from __future__ import annotations
+
+import pickle
+import threading
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import AbstractContextManager, contextmanager, nullcontext
+from typing import Any, Final, ParamSpec, TypeVar
+
+from slow_ribbon.core.apply import Made, apply_all
+from slow_ribbon.core.delta import JobDelta, delta, with_delta
+from slow_ribbon.core.edits import Edit
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.patience import TooLong, patience
+from slow_ribbon.sandbox import Bounds, Report, work_apart
+from slow_ribbon.service.observing import HEAVY
+from slow_ribbon.service.tasks import TooMany
+from slow_ribbon.service.turns import TURN
+
+#: Processor time, s, that a thread of the server has patience for.
+AT_HAND: Final = 0.3
+#: How far work apart may go.
+BOUNDS: Final = Bounds(30, 2 * 1024**3, "Working this out", "nothing was changed. Make curves and sections simpler, or split what is long")
+#: Processes that work at once, and threads that wait for one; the server has eight threads.
+AT_ONCE: Final = 2
+MOST_WAITING: Final = 2
+
+_P = ParamSpec("_P")
+_R = TypeVar("_R")
+
+_places: Final = threading.BoundedSemaphore(AT_ONCE)
+_threads: Final = threading.BoundedSemaphore(AT_ONCE + MOST_WAITING)
+
+
+def at_hand(hurry: bool = True) -> AbstractContextManager[None]:
+    """Return what to work with at hand: ``TooLong`` is raised where it takes too long, unless there is no ``hurry``."""
+    return patience(AT_HAND) if hurry else nullcontext()
+
+
+def worked(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
+    """Return what a function of a module gives: at hand, or apart where it takes too long.
+
+    It is given up and begun anew, so that it must change nothing. Raises what it raises, and as ``apart``.
+    """
+    try:
+        with at_hand():
+            return work(*args, **more)
+    except TooLong:
+        return apart(work, *args, **more)
+
+
+def apart(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
+    """Return what a function of a module gives, worked out in a process of its own.
+
+    Raises ``Refused``, its own or that it went beyond its bounds, and ``TooMany`` where too many wait.
+    """
+    with TURN.left(), _place():
+        _, packed = work_apart(_call, [], pickle.dumps((work, args, more)), BOUNDS)
+    # What comes back is of our own making.
+    found: _R = pickle.loads(packed)
+    return found
+
+
+def applied(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
+    """Return a job after edits, as ``apply_all`` does, at hand or apart; it shares with the job given what is as it was."""
+    try:
+        with at_hand():
+            return apply_all(job, edits, confirmed)
+    except TooLong:
+        change, said, notices = apart(_applied, job, edits, confirmed)
+        return Made(with_delta(job, change), said, notices)
+
+
+def _applied(job: Job, edits: Sequence[Edit], confirmed: bool) -> tuple[JobDelta, list[str], tuple[str, ...]]:
+    made = apply_all(job, edits, confirmed)
+    return delta(job, made.job), made.said, made.notices
+
+
+def _call(data: bytes, _: Sequence[str], __: Report) -> tuple[None, bytes]:
+    work, args, more = pickle.loads(data)
+    found: Any = work(*args, **more)
+    return None, pickle.dumps(found, pickle.HIGHEST_PROTOCOL)
+
+
+@contextmanager
+def _place() -> Iterator[None]:
+    if not _threads.acquire(blocking=False):
+        raise TooMany
+    try:
+        with HEAVY.labels("waiting").track_inprogress():
+            _places.acquire()
+        try:
+            with HEAVY.labels("working").track_inprogress():
+                yield
+        finally:
+            _places.release()
+    finally:
+        _threads.release()
