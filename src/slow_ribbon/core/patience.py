@@ -9,6 +9,7 @@ what it takes.
 
 from __future__ import annotations
 
+import math
 import threading
 import time
 from collections.abc import Iterator
@@ -24,7 +25,9 @@ class TooLong(Exception):
 
 
 class _Patience(threading.local):
-    until: float | None = None
+    #: Processor time of the thread, s, up to which it has patience, and the time of day before which it cannot be used up.
+    until: float = math.inf
+    not_before: float = math.inf
 
 
 _here: Final = _Patience()
@@ -33,17 +36,19 @@ _here: Final = _Patience()
 @contextmanager
 def patience(seconds: float) -> Iterator[None]:
     """Let this thread's work take so much processor time, s, and no longer; ``TooLong`` is raised where it does."""
-    before = _here.until
-    until = time.thread_time() + seconds
-    _here.until = until if before is None else min(before, until)
+    before = _here.until, _here.not_before
+    _here.until = min(before[0], time.thread_time() + seconds)
+    _here.not_before = min(before[1], time.monotonic() + seconds)
     try:
         yield
     finally:
-        _here.until = before
+        _here.until, _here.not_before = before
 
 
 def look_up(numbers: int = 0) -> None:
     """Raise ``TooLong`` where this thread's patience is used up, or would be by an array of so many numbers."""
-    until = _here.until
-    if until is not None and (numbers > MOST_NUMBERS or time.thread_time() > until):
+    if numbers > MOST_NUMBERS and _here.until < math.inf:
+        raise TooLong
+    # Asking for the time of day is cheap, for a thread's own it is not.
+    if time.monotonic() > _here.not_before and time.thread_time() > _here.until:
         raise TooLong

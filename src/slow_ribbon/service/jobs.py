@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import datetime
-import gzip
 import re
 import struct
-import zlib
 from collections.abc import Iterator
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
 from fastapi.responses import StreamingResponse
+from isal import igzip, isal_zlib
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.edits import Edit
@@ -240,7 +239,7 @@ def history(id: JobId, bench: AtBench) -> list[PastRevision]:
     return [PastRevision(**vars(past)) for past in bench.jobs.history(id)]
 
 
-#: Meshes are compressed in a hurry: harder would take as long again as making them, for a twentieth less.
+#: Meshes are compressed in a hurry, by a library made for that: zlib at its fastest takes seven times as long, for a sixth less.
 _HURRY = 1
 
 
@@ -266,7 +265,7 @@ def mesh_written(run: SolvedRun) -> bytes:
 def mesh(id: JobId, key: MeshKey, bench: AtBench, request: Request) -> Response:
     """Return a run's mesh as binary glTF, in mm from the run's origin, z up."""
     packed, glb = _takes_gzip(request), _mesh(bench.run_mesh(id, key))
-    body = gzip.compress(glb, _HURRY) if packed else glb
+    body = igzip.compress(glb, _HURRY) if packed else glb
     return Response(body, media_type="model/gltf-binary", headers={**FOR_EVER, **_encoding(packed)})
 
 
@@ -294,9 +293,9 @@ def meshes(
 
 def _packed(parts: Iterator[bytes]) -> Iterator[bytes]:
     """Yield parts compressed with gzip, each so that it can be read when it comes."""
-    packing = zlib.compressobj(_HURRY, wbits=16 + zlib.MAX_WBITS)
+    packing = isal_zlib.compressobj(_HURRY, wbits=16 + isal_zlib.MAX_WBITS)
     for part in parts:
-        yield packing.compress(part) + packing.flush(zlib.Z_SYNC_FLUSH)
+        yield packing.compress(part) + packing.flush(isal_zlib.Z_SYNC_FLUSH)
     yield packing.flush()
 
 
