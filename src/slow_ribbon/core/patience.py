@@ -9,11 +9,11 @@ what it takes.
 
 from __future__ import annotations
 
-import math
 import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Final
 
 #: Numbers that work with patience may hold in one array, 8 bytes each.
@@ -24,31 +24,44 @@ class TooLong(Exception):
     """The work would take longer, or more memory, than the one who asked has patience for."""
 
 
-class _Patience(threading.local):
-    #: Processor time of the thread, s, up to which it has patience, and the time of day before which it cannot be used up.
-    until: float = math.inf
-    not_before: float = math.inf
+@dataclass
+class _Patience:
+    """Patience for so many seconds: until ``late`` by the time of day or, where others had the processor, ``until`` by the thread's own."""
+
+    seconds: float
+    late: float
+    until: float | None = None
+
+    def is_over(self) -> bool:
+        # The time of day is asked for at once; a thread's own takes ten times as long, and matters only to those who are late.
+        if time.monotonic() <= self.late:
+            return False
+        if self.until is None:
+            self.until = time.thread_time() + self.seconds / 2
+        return time.thread_time() > self.until
 
 
-_here: Final = _Patience()
+class _Here(threading.local):
+    patience: _Patience | None = None
+
+
+_here: Final = _Here()
 
 
 @contextmanager
 def patience(seconds: float) -> Iterator[None]:
-    """Let this thread's work take so much processor time, s, and no longer; ``TooLong`` is raised where it does."""
-    before = _here.until, _here.not_before
-    _here.until = min(before[0], time.thread_time() + seconds)
-    _here.not_before = min(before[1], time.monotonic() + seconds)
+    """Let this thread's work take about so much processor time, s, and no longer; ``TooLong`` is raised where it does."""
+    before = _here.patience
+    late = time.monotonic() + seconds
+    if before is None or late < before.late:
+        _here.patience = _Patience(seconds, late)
     try:
         yield
     finally:
-        _here.until, _here.not_before = before
+        _here.patience = before
 
 
 def look_up(numbers: int = 0) -> None:
     """Raise ``TooLong`` where this thread's patience is used up, or would be by an array of so many numbers."""
-    if numbers > MOST_NUMBERS and _here.until < math.inf:
-        raise TooLong
-    # Asking for the time of day is cheap, for a thread's own it is not.
-    if time.monotonic() > _here.not_before and time.thread_time() > _here.until:
+    if (now := _here.patience) is not None and (numbers > MOST_NUMBERS or now.is_over()):
         raise TooLong
