@@ -64,6 +64,9 @@ def _parser() -> argparse.ArgumentParser:
         bringing.add_argument("--layer", action="append", dest="layers", help="take only this layer; may be repeated")
         bringing.add_argument("--level", help="bring all to one height")
         bringing.add_argument("--unit", choices=("mm", "cm", "m", "in", "ft"), help="unit of a file that does not say")
+        bringing.add_argument(
+            "--degrees", action=argparse.BooleanOptionalAction, help="whether the coordinates of a map that does not say are degrees"
+        )
         bringing.add_argument("--sharp", type=float, default=30.0, help="least angle of a mesh's edges, degrees (default 30)")
         bringing.add_argument("--cut-at", help="height of a mesh's level cut (default half way up)")
         bringing.add_argument("--upright", choices=("y", "z"), help="axis of a mesh that points up")
@@ -162,8 +165,9 @@ def _import(wanted: argparse.Namespace) -> int:
     cut = parse_length(wanted.cut_at) if wanted.cut_at is not None else None
     try:
         options = Options(
-            unit=wanted.unit, sharp=wanted.sharp, level=cut, upright=wanted.upright, encoding=wanted.encoding, delimiter=wanted.delimiter,
-            decimal=wanted.decimal, columns=wanted.columns.split(",") if wanted.columns else None, header=wanted.header, order=wanted.order,
+            unit=wanted.unit, degrees=wanted.degrees, sharp=wanted.sharp, level=cut, upright=wanted.upright, encoding=wanted.encoding,
+            delimiter=wanted.delimiter, decimal=wanted.decimal,
+            columns=wanted.columns.split(",") if wanted.columns else None, header=wanted.header, order=wanted.order,
             no_height=wanted.no_height, no_height_level=parse_length(wanted.no_height_level), storey=wanted.storey,
         )  # fmt: skip
     except ValidationError as error:

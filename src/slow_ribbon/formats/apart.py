@@ -109,7 +109,7 @@ def read_data_apart(
             tuple(about["notes"]),
             tuple(DrawnOpening(one["name"], one["layer"], tuple(one["begin"]), tuple(one["end"])) for one in about["openings"]),
             tuple((float(x), float(y), float(z)) for x, y, z in found["points"]),
-            about["by_layer"],
+            found["parts"] if len(found["parts"]) else None,
             _TABLE.validate_python(about["table"]),
             Question(**about["question"]) if about["question"] else None,
         )
@@ -211,13 +211,16 @@ def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, by
     about: dict[str, Any] = {
         "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
         "curves": {number: leg.model_dump(mode="json") for number, leg in drawing.curves.items()},
-        "hidden": drawing.hidden, "colours": drawing.colours, "notes": drawing.notes, "by_layer": drawing.by_layer,
+        "hidden": drawing.hidden, "colours": drawing.colours, "notes": drawing.notes,
         "openings": [vars(one) for one in drawing.openings],
         "table": vars(drawing.table) if drawing.table else None, "question": vars(drawing.question) if drawing.question else None,
     }  # fmt: skip
     points = np.array(drawing.points, dtype=float).reshape(-1, 3)
+    parts = drawing.parts if drawing.parts is not None else np.zeros(0, dtype=np.int64)
     out = io.BytesIO()
-    np.savez(out, about=np.array(json.dumps(about)), begins=drawing.begins, ends=drawing.ends, layer=drawing.layer, points=points)
+    np.savez(
+        out, about=np.array(json.dumps(about)), begins=drawing.begins, ends=drawing.ends, layer=drawing.layer, points=points, parts=parts
+    )
     return None, out.getvalue()
 
 

@@ -12,15 +12,14 @@ import numpy as np
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.join import Chain, Joined, Junction, Report, join
-from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import AnyLeg, StraightLeg, mapped, place, reshaped, reversed_leg
 from slow_ribbon.core.line import Line, LineBody, Opening, Source, line_body
-from slow_ribbon.core.line_work import span_leg
 from slow_ribbon.core.model import Point3
 from slow_ribbon.core.net import Loose
 from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.simpler import straightened
-from slow_ribbon.core.units import FARTHEST, WELD
+from slow_ribbon.core.units import FARTHEST
+from slow_ribbon.formats.curves import looks_of
 from slow_ribbon.formats.options import Column, Decimal, Delimiter
 
 #: A drawing that lies further than this from its origin, mm, is brought near nought.
@@ -71,8 +70,8 @@ class Drawing:
     edge's beginning to its end. ``unread`` counts what was met and not read, by kind; ``unit``
     names the drawing's unit and ``unit_known`` tells whether the drawing said so itself.
     ``hidden`` are layers that are off or frozen there, ``colours`` their colours as a hint,
-    ``notes`` what the person should know about how it was read. ``points`` are surveyed points. With
-    ``by_layer`` every layer is joined by itself: the things of a model lie against one another.
+    ``notes`` what the person should know about how it was read. ``points`` are surveyed points. Edges
+    of different ``parts`` (n,) are not joined: the things of a model, or of a map, lie against one another.
     ``table`` is how a list of points was read; with a ``question`` there are no edges yet.
     """
 
@@ -89,7 +88,7 @@ class Drawing:
     notes: tuple[str, ...] = ()
     openings: tuple[DrawnOpening, ...] = ()
     points: tuple[Point3, ...] = ()
-    by_layer: bool = False
+    parts: Indices | None = None
     table: TableSeen | None = None
     question: Question | None = None
 
@@ -102,12 +101,8 @@ class Drawing:
         begins, ends = self.begins[edges], self.ends[edges]
         curved = np.isin(edges, np.fromiter(self.curves, dtype=np.int64, count=len(self.curves)))
         leaving, middles = np.zeros((len(edges), 2, 3)), np.zeros((len(edges), 3))
-        for row in np.flatnonzero(curved).tolist():
-            spans = spans_of(self.curves[int(edges[row])], place(begins[row]))
-            first, last = spans[0], spans[-1]
-            leaving[row, 0] = first.at(np.zeros(1))[1][0]
-            leaving[row, 1] = -last.at(np.array([last.length]))[1][0]
-            middles[row] = spans[len(spans) // 2].at(np.array([spans[len(spans) // 2].length / 2]))[0][0]
+        rows = np.flatnonzero(curved)
+        leaving[rows], middles[rows] = looks_of([(begins[row], self.curves[int(edges[row])]) for row in rows.tolist()])
         if level is not None:
             begins, ends = _levelled(begins, level), _levelled(ends, level)
             middles = _levelled(middles, level)
@@ -118,80 +113,6 @@ def _levelled(points: Array, level: float) -> Array:
     flat = points.copy()
     flat[:, 2] = level
     return flat
-
-
-class Edges:
-    """Edges met while a file is read, in mm."""
-
-    def __init__(self) -> None:
-        self.begins: list[Point3] = []
-        self.ends: list[Point3] = []
-        self.layer: list[int] = []
-        self.layers: dict[str, int] = {}
-        self.curves: dict[int, AnyLeg] = {}
-        self.unread: Counter[str] = Counter()
-        self.notes: list[str] = []
-        self.hidden: set[str] = set()
-        self.colours: dict[str, str] = {}
-        self.openings: list[DrawnOpening] = []
-        self.points: list[Point3] = []
-        self.by_layer = False
-        self.table: TableSeen | None = None
-        self.question: Question | None = None
-
-    def straight(self, begin: Sequence[float], end: Sequence[float], layer: str) -> None:
-        """Take a straight edge. Raises ``Refused`` where there are too many."""
-        if len(self.begins) >= MOST_EDGES:
-            raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
-        self.begins.append(place(begin))
-        self.ends.append(place(end))
-        self.layer.append(self.layers.setdefault(layer, len(self.layers)))
-
-    def curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
-        """Take a curve from ``begin``; one that comes back to its beginning is taken in two halves."""
-        try:
-            spans = spans_of(leg, place(begin))
-        except Refused as refused:
-            # A curve of no length, or that cannot be, is told of and left.
-            self.unread["curves that cannot be drawn" if refused.code != "leg-zero" else "curves of no length"] += 1
-            return
-        if math.dist(begin, leg.to) > WELD:
-            self._curve(begin, leg, layer)
-            return
-        for span in spans:
-            half = span.length / 2
-            middle = place(span.at(np.array([half]))[0][0])
-            self._curve(place(span.at(np.zeros(1))[0][0]), span_leg(span, 0.0, half).model_copy(update={"to": middle}), layer)
-            self._curve(middle, span_leg(span, half, span.length), layer)
-
-    def _curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
-        if isinstance(leg, StraightLeg):
-            self.straight(begin, leg.to, layer)
-            return
-        self.straight(begin, leg.to, layer)
-        self.curves[len(self.begins) - 1] = leg
-
-    def drawing(self, unit: str, unit_known: bool) -> Drawing:
-        """Return the drawing."""
-        shape = (len(self.begins), 3)
-        return Drawing(
-            np.array(self.begins, dtype=float).reshape(shape),
-            np.array(self.ends, dtype=float).reshape(shape),
-            np.array(self.layer, dtype=np.int64),
-            tuple(self.layers),
-            dict(self.unread),
-            unit,
-            unit_known,
-            self.curves,
-            tuple(name for name in self.layers if name in self.hidden),
-            {name: colour for name, colour in self.colours.items() if name in self.layers},
-            tuple(self.notes),
-            tuple(self.openings),
-            tuple(self.points),
-            self.by_layer,
-            self.table,
-            self.question,
-        )
 
 
 def check_drawing(drawing: Drawing) -> Drawing:
@@ -264,8 +185,8 @@ def find_lines(
 ) -> Found:
     """Return the lines that the edges on the chosen layers make; ``ways``, ``level`` and ``report`` as for joining."""
     edges = chosen_edges(drawing, layers)
-    if drawing.by_layer:
-        joined = _joined_by_layer(drawing, edges, tolerance, ways or {}, level, report)
+    if drawing.parts is not None:
+        joined = _joined_by_part(drawing, drawing.parts[edges], edges, tolerance, ways or {}, level, report)
     else:
         joined = join(drawing.loose(edges, level), tolerance, ways, report)
     chain_layers = tuple(drawing.layers[int(drawing.layer[edges[min(chain.edges)]])] for chain in joined.chains)
@@ -279,21 +200,21 @@ def find_lines(
     return Found(drawing, edges, joined, tuple(names), chain_layers, level)
 
 
-def _joined_by_layer(
+def _joined_by_part(
     drawing: Drawing,
+    of: Indices,
     edges: Indices,
     tolerance: float,
     ways: Mapping[int, Sequence[tuple[int, int]]],
     level: float | None,
     report: Report | None,
 ) -> Joined:
-    """Return what joining every layer by itself finds, as one; junctions are numbered through."""
-    layers = drawing.layer[edges]
+    """Return what joining every part of a drawing by itself finds, as one; junctions are numbered through."""
     chains: list[Chain] = []
     junctions: list[Junction] = []
     parts = []
-    for layer in np.unique(layers):
-        rows = np.flatnonzero(layers == layer)
+    order = np.argsort(of, kind="stable")
+    for rows in np.split(order, np.flatnonzero(np.diff(of[order])) + 1):
         here = {number - len(junctions): pairs for number, pairs in ways.items() if number >= len(junctions)}
         part = join(drawing.loose(edges[rows], level), tolerance, here, report)
         chains.extend(replace(chain, edges=tuple(int(rows[edge]) for edge in chain.edges)) for chain in part.chains)

@@ -36,7 +36,8 @@ from slow_ribbon.core.legs import PassPoint, ThroughLeg
 from slow_ribbon.core.line_work import spline_leg
 from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.conics import conic
-from slow_ribbon.formats.drawing import Drawing, Edges
+from slow_ribbon.formats.drawing import Drawing
+from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
 
 #: Blocks inside blocks deeper than this are a mistake or a trap.

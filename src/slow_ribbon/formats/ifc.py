@@ -20,7 +20,8 @@ import numpy as np
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import place
 from slow_ribbon.core.shape import Array, Indices
-from slow_ribbon.formats.drawing import Drawing, DrawnOpening, Edges
+from slow_ribbon.formats.drawing import Drawing, DrawnOpening
+from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import Options
 
 KINDS = {"IfcSpace": "space", "IfcWall": "wall", "IfcSlab": "slab"}

@@ -15,7 +15,8 @@ import trimesh
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.shape import Indices
 from slow_ribbon.core.told import figure
-from slow_ribbon.formats.drawing import Drawing, Edges
+from slow_ribbon.formats.drawing import Drawing
+from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
 
 #: More faces than this cannot be worked with.

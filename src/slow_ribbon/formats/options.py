@@ -32,7 +32,8 @@ NoHeight = Literal["along", "out", "level"]
 class Options(Model):
     """What is left out is recognised from the file, or is the common way.
 
-    unit: of a file that does not say, or says it wrong. sharp: the least angle between two faces
+    unit: of a file that does not say, or says it wrong. degrees: whether the coordinates of a map are
+    degrees, where it does not say. sharp: the least angle between two faces
     of a mesh, degrees, whose edge is taken. level: the height of a mesh's level cut, mm; half way
     up where left out. upright: the axis of a mesh that points up. encoding, delimiter, decimal,
     columns, header, order: of a list of points. no_height: a point without one takes it *along* the
@@ -41,6 +42,7 @@ class Options(Model):
     """
 
     unit: Unit | None = None
+    degrees: bool | None = None
     sharp: Annotated[float, Field(ge=0.5, le=179)] = 30.0
     level: Coordinate | None = None
     upright: Literal["y", "z"] | None = None

@@ -19,7 +19,8 @@ import numpy as np
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Point3
 from slow_ribbon.formats.column_names import column_of, unit_of
-from slow_ribbon.formats.drawing import Drawing, Edges, Question, TableSeen
+from slow_ribbon.formats.drawing import Drawing, Question, TableSeen
+from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import ENCODING_NAMES, UNIT_NAMES, UNITS, Column, Options
 from slow_ribbon.formats.text_table import TextTable, decoded, read_table
 

@@ -17,7 +17,8 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import CurveLeg
 from slow_ribbon.core.model import Point3
 from slow_ribbon.formats.conics import conic
-from slow_ribbon.formats.drawing import Drawing, Edges
+from slow_ribbon.formats.drawing import Drawing
+from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
 from slow_ribbon.formats.svg_tree import plain_tree
 

@@ -5,7 +5,7 @@ import { Button } from "../ui/choices";
 import { useWindow } from "../window/store";
 import { Choosing } from "./Choosing";
 import { Going } from "./Going";
-import { newTask, type ReadOptions, readAgain, sendFile } from "./reading";
+import { newTask, type ReadOptions, readAgain, rememberOf, saidOf, sendFile } from "./reading";
 
 export function BringIn() {
   const [drawing, setDrawing] = useState<DrawingRead | null>(null);
@@ -33,7 +33,14 @@ export function BringIn() {
   const read = (file: File | undefined) => {
     if (!file) return;
     setOptions({});
-    void going(file.name, (task, signal) => sendFile(file, {}, task, signal));
+    void going(file.name, async (task, signal) => {
+      const found = await sendFile(file, {}, task, signal);
+      const said = found.unit_known ? null : saidOf(found.kind);
+      if (!said || signal.aborted) return found;
+      const again = await readAgain(found.content, said, task);
+      setOptions(said);
+      return again;
+    });
   };
   const again = async (wanted: ReadOptions) => {
     if (!drawing) return;
@@ -41,6 +48,7 @@ export function BringIn() {
     setOptions(wanted);
     const name = drawing.file;
     if (!(await going(name, (task) => readAgain(drawing.content, wanted, task)))) setOptions(before);
+    else if (wanted.unit !== before.unit || wanted.degrees !== before.degrees) rememberOf(drawing.kind, wanted);
   };
   if (drawing)
     return (

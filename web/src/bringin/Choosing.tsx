@@ -157,9 +157,15 @@ export function Choosing({
             {drawing.file}
           </h2>
           <p className="text-pencil text-sm">
-            {count(drawing.edges, "edge")}
-            {drawing.curves > 0 && `, ${count(drawing.curves, "curve")} among them`} · drawn in {drawing.unit}
-            {!drawing.unit_known && " (the file does not say; taken as such)"}
+            {drawing.question ? (
+              "Not read yet"
+            ) : (
+              <>
+                {count(drawing.edges, "edge")}
+                {drawing.curves > 0 && `, ${count(drawing.curves, "curve")} among them`} · drawn in {drawing.unit}
+                {!drawing.unit_known && " (the file does not say; taken as such)"}
+              </>
+            )}
             {drawing.far_away && " · far from nought: its place on the site is kept in the job"}
           </p>
           {drawing.notes.map(tell).map((note) => (
@@ -271,7 +277,7 @@ export function Choosing({
           {layers.length === 0 && (
             <p className="text-pencil text-sm">
               {drawing.question
-                ? "Nothing yet: answer the question above the list."
+                ? `Nothing yet: answer the question ${drawing.table ? "above the list" : "above the unit"}.`
                 : "Choose a layer to see its lines."}
             </p>
           )}

@@ -6,8 +6,9 @@ import type { ReadOptions } from "./reading";
 
 const meshes = ["obj", "ply", "stl", "glb", "gltf"];
 const lists = ["csv", "txt", "xyz", "pts", "asc"];
-type Unit = "mm" | "cm" | "m" | "in" | "ft" | "own";
-const units: [Exclude<Unit, "own">, string][] = [
+const maps = ["geojson", "json"];
+type Unit = "mm" | "cm" | "m" | "in" | "ft" | "own" | "degrees";
+const units: [Exclude<Unit, "own" | "degrees">, string][] = [
   ["mm", "millimetres"],
   ["cm", "centimetres"],
   ["m", "metres"],
@@ -34,16 +35,27 @@ export function HowRead({
   return (
     <>
       <h3 className="mt-4 mb-1 font-semibold text-sm">How is it read?</h3>
+      {drawing.question && !drawing.table && (
+        <p role="alert" className="mb-2 text-red text-sm">
+          {drawing.question}
+        </p>
+      )}
       {asksUnit && (
         <Setting label="Its unit">
           <Pick<Unit>
             label="Unit of the file"
-            value={options.unit ?? "own"}
+            value={options.degrees ? "degrees" : (options.unit ?? "own")}
             ways={[
-              ["own", `as read: ${drawing.unit}`],
+              ["own", drawing.question ? "not said" : `as read: ${drawing.unit}`],
+              ...(maps.includes(kind) ? [["degrees", "degrees"] as [Unit, string]] : []),
               ...units.map(([unit, words]): [Unit, string] => [unit, `${words}${across(drawing.sizes[unit])}`]),
             ]}
-            choose={(unit) => change({ unit: unit === "own" ? null : unit })}
+            choose={(unit) =>
+              change({
+                unit: unit === "own" || unit === "degrees" ? null : unit,
+                degrees: unit === "degrees" || null,
+              })
+            }
           />
         </Setting>
       )}

@@ -12,6 +12,21 @@ import {
 
 export type ReadOptions = Partial<Options>;
 
+/** What was last said of files of a kind that do not say their unit: it is not asked twice. */
+const SAID = "slow-ribbon.unit-of.";
+
+export function saidOf(kind: string): ReadOptions | null {
+  const kept = localStorage.getItem(SAID + kind);
+  if (kept === "degrees") return { degrees: true };
+  return kept ? { unit: kept as ReadOptions["unit"] } : null;
+}
+
+export function rememberOf(kind: string, { unit, degrees }: ReadOptions) {
+  const said = degrees ? "degrees" : unit;
+  if (said) localStorage.setItem(SAID + kind, said);
+  else localStorage.removeItem(SAID + kind);
+}
+
 export const newTask = () => crypto.randomUUID?.() ?? `${Math.random()}`.slice(2);
 
 /** Read a file that is sent. */

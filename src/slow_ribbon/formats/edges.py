@@ -1,0 +1,101 @@
+"""Collecting the edges of a file while it is read."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+
+import numpy as np
+
+from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.leg_spans import spans_of
+from slow_ribbon.core.legs import AnyLeg, StraightLeg, place
+from slow_ribbon.core.line_work import span_leg
+from slow_ribbon.core.model import Point3
+from slow_ribbon.core.units import WELD
+from slow_ribbon.formats.curves import is_plain
+from slow_ribbon.formats.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
+
+
+class Edges:
+    """Edges met while a file is read, in mm."""
+
+    def __init__(self) -> None:
+        self.begins: list[Point3] = []
+        self.ends: list[Point3] = []
+        self.layer: list[int] = []
+        self.layers: dict[str, int] = {}
+        self.curves: dict[int, AnyLeg] = {}
+        self.unread: Counter[str] = Counter()
+        self.notes: list[str] = []
+        self.hidden: set[str] = set()
+        self.colours: dict[str, str] = {}
+        self.openings: list[DrawnOpening] = []
+        self.points: list[Point3] = []
+        self.by_layer = False
+        # The part of the file that what comes now belongs to, where parts are joined each by itself: a feature of a map.
+        self.part: int | None = None
+        self._parts: list[int] = []
+        self.table: TableSeen | None = None
+        self.question: Question | None = None
+
+    def straight(self, begin: Sequence[float], end: Sequence[float], layer: str) -> None:
+        """Take a straight edge. Raises ``Refused`` where there are too many."""
+        if len(self.begins) >= MOST_EDGES:
+            raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
+        self.begins.append(place(begin))
+        self.ends.append(place(end))
+        self.layer.append(self.layers.setdefault(layer, len(self.layers)))
+        if self.part is not None:
+            self._parts.append(self.part)
+
+    def curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
+        """Take a curve from ``begin``; one that comes back to its beginning is taken in two halves."""
+        if is_plain(leg) and math.dist(begin, leg.to) > WELD:
+            # As most curves are: it cannot but be drawn.
+            self._curve(begin, leg, layer)
+            return
+        try:
+            spans = spans_of(leg, place(begin))
+        except Refused as refused:
+            # A curve of no length, or that cannot be, is told of and left.
+            self.unread["curves that cannot be drawn" if refused.code != "leg-zero" else "curves of no length"] += 1
+            return
+        if math.dist(begin, leg.to) > WELD:
+            self._curve(begin, leg, layer)
+            return
+        for span in spans:
+            half = span.length / 2
+            middle = place(span.at(np.array([half]))[0][0])
+            self._curve(place(span.at(np.zeros(1))[0][0]), span_leg(span, 0.0, half).model_copy(update={"to": middle}), layer)
+            self._curve(middle, span_leg(span, half, span.length), layer)
+
+    def _curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
+        if isinstance(leg, StraightLeg):
+            self.straight(begin, leg.to, layer)
+            return
+        self.straight(begin, leg.to, layer)
+        self.curves[len(self.begins) - 1] = leg
+
+    def drawing(self, unit: str, unit_known: bool) -> Drawing:
+        """Return the drawing."""
+        shape, layer = (len(self.begins), 3), np.array(self.layer, dtype=np.int64)
+        return Drawing(
+            np.array(self.begins, dtype=float).reshape(shape),
+            np.array(self.ends, dtype=float).reshape(shape),
+            layer,
+            tuple(self.layers),
+            dict(self.unread),
+            unit,
+            unit_known,
+            self.curves,
+            tuple(name for name in self.layers if name in self.hidden),
+            {name: colour for name, colour in self.colours.items() if name in self.layers},
+            tuple(self.notes),
+            tuple(self.openings),
+            tuple(self.points),
+            np.array(self._parts, dtype=np.int64) if self.part is not None else (layer if self.by_layer else None),
+            self.table,
+            self.question,
+        )
