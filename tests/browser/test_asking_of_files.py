@@ -26,6 +26,7 @@ def test_a_map_that_does_not_say_what_its_coordinates_are_is_asked_about_once(de
     main.get_by_role("button", name="Add 2 lines").click()
     expect(sheet(demo).get_by_role("button", name="room 2")).to_be_visible()
     demo.reload()
+    expect(sheet(demo)).to_be_visible()
     demo.keyboard.press("b")
     demo.get_by_label("Drawing file").set_input_files(tmp_path / "rooms.geojson")
     expect(main.get_by_label("Unit of the file")).to_contain_text("metres")
