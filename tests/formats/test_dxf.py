@@ -126,6 +126,36 @@ def test_polylines_blocks_and_what_is_left_unread(tmp_path: Path) -> None:
     assert np.abs(placed[0]) == pytest.approx([0, 3000, 0], abs=1e-6)
 
 
+def test_what_is_left_and_where_it_lies_is_told(tmp_path: Path) -> None:
+    document = room()
+    space = document.modelspace()
+    space.add_line((0, 0), (9, 9), dxfattribs={"layer": "wall", "invisible": 1})
+    # DXF makes no difference between the cases of names: these are on the layer that the table calls WALL.
+    space.add_line((50, 0), (51, 0), dxfattribs={"layer": "wall"})
+    document.layers.add("OFF").off()
+    document.layers.add("Cold").freeze()
+    space.add_line((60, 0), (61, 0), dxfattribs={"layer": "off"})
+    space.add_line((70, 0), (71, 0), dxfattribs={"layer": "COLD"})
+    document.add_xref_def("plot of the quay.dxf", "QUAY")
+    space.add_blockref("QUAY", (0, 0))
+    document.paperspace().add_line((0, 0), (1, 1))
+    document.paperspace().add_circle((0, 0), 1)
+    drawing = read_dxf(saved(document, tmp_path))
+    assert dict(zip(drawing.layers, drawing.layer_counts(), strict=True)) == {"WALL": 5, "OFF": 1, "Cold": 1}
+    assert drawing.hidden == ("OFF", "Cold")
+    assert drawing.unread == {"invisible entities": 1, "external references": 1}
+    notes = " ".join(drawing.notes)
+    assert "plot of the quay.dxf" in notes
+    assert "2 things drawn on paper (Layout1) are not read" in notes
+    # Drawn on paper alone it is read from there.
+    sheet = ezdxf.new()
+    sheet.header["$INSUNITS"] = 4
+    sheet.paperspace().add_line((0, 0), (120, 0))
+    alone = read_dxf(saved(sheet, tmp_path))
+    assert np.abs(alone.ends - alone.begins).max() == pytest.approx(120)
+    assert "Layout1" in alone.notes[0]
+
+
 def test_a_site_far_away_keeps_its_place_and_its_precision(tmp_path: Path) -> None:
     document = ezdxf.new()
     document.header["$INSUNITS"] = 6

@@ -79,12 +79,19 @@ class _Reading:
 
     def __init__(self) -> None:
         self.edges = Edges()
+        #: Layers as they are written, by their names without regard to case, in which DXF makes no difference.
+        self.layers: dict[str, str] = {}
+        self.elsewhere: set[str] = set()
 
     def entity(self, entity: DXFEntity, place: Place) -> None:
         kind = entity.dxftype()
+        if entity.dxf.get("invisible", 0):
+            self.edges.unread["invisible entities"] += 1
+            return
         layer = str(entity.dxf.get("layer", "0"))
         if layer == "0" and place.depth:
             layer = place.layer
+        layer = self.layers.setdefault(layer.casefold(), layer)
         if isinstance(entity, Line):
             begin, end = place.points([entity.dxf.start, entity.dxf.end])
             self.straight(begin, end, layer)
@@ -245,6 +252,10 @@ class _Reading:
         if block is None:
             self.edges.unread["inserts of blocks that are not in the file"] += 1
             return
+        if block.block is not None and (block.block.is_xref or block.block.is_xref_overlay):
+            self.edges.unread["external references"] += 1
+            self.elsewhere.add(str(block.block.dxf.get("xref_path", "")) or str(insert.dxf.name))
+            return
         singles: Iterable[Insert] = insert.multi_insert() if insert.mcount > 1 else (insert,)
         for single in singles:
             # The matrices are multiplied rather than each insert re-expressed by angles and
@@ -277,12 +288,18 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
         factor, name = UNITS[said], UNIT_NAMES[said]
     whole = Place(Matrix44.scale(factor), "0", 0)
     try:
-        for entity in document.modelspace():
+        reading.layers.update((str(layer.dxf.name).casefold(), str(layer.dxf.name)) for layer in document.layers)
+        for entity in _drawn(document, reading.edges.notes):
             try:
                 reading.entity(entity, whole)
             except (ezdxf.DXFError, ArithmeticError, ValueError, IndexError, AttributeError, TypeError):
                 # One entity with wrong figures says nothing of the others.
                 reading.edges.unread[f"damaged {entity.dxftype().lower()} entities"] += 1
+        if reading.elsewhere:
+            names = sorted(reading.elsewhere)
+            more = f" and {len(names) - 5} more" if len(names) > 5 else ""
+            told = f"{', '.join(names[:5])}{more}"
+            reading.edges.notes.append(f"It refers to other files, which are not read: {told}. Bring them in by themselves.")
         for layer in document.layers:
             shown = str(layer.dxf.name)
             if layer.is_off() or layer.is_frozen():
@@ -296,6 +313,23 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     except Exception as error:  # see above
         raise Refused(f"The DXF file is damaged inside ({type(error).__name__}: {error}). Save it again.", "file", "damaged") from error
     return reading.edges.drawing(name, bool(units))
+
+
+def _drawn(document: Document, notes: list[str]) -> list[DXFEntity]:
+    """Return what is drawn: the model space, or the only sheets there are where that is empty; ``notes`` told of sheets left."""
+    papers = [layout for layout in document.layouts if not layout.is_modelspace]
+    sheets = {layout.name: [entity for entity in layout if entity.dxftype() != "VIEWPORT"] for layout in papers}
+    filled = {name: entities for name, entities in sheets.items() if entities}
+    model = list(document.modelspace())
+    if model or not filled:
+        if filled:
+            count = sum(len(entities) for entities in filled.values())
+            what = f"{count} {'thing' if count == 1 else 'things'} drawn on paper"
+            notes.append(f"{what} ({', '.join(filled)}) {'is' if count == 1 else 'are'} not read: only the model is.")
+        return model
+    name, entities = max(filled.items(), key=lambda one: len(one[1]))
+    notes.append(f"Its model is empty; what is drawn on the paper {name} is read, at the size it has there.")
+    return entities
 
 
 def _document(path: Path, notes: list[str]) -> Document:
