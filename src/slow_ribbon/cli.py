@@ -68,7 +68,7 @@ def _parser() -> argparse.ArgumentParser:
             "--degrees", action=argparse.BooleanOptionalAction, help="whether the coordinates of a map that does not say are degrees"
         )
         bringing.add_argument("--sharp", type=float, default=30.0, help="least angle of a mesh's edges, degrees (default 30)")
-        bringing.add_argument("--cut-at", help="height of a mesh's level cut (default half way up)")
+        bringing.add_argument("--cut-at", action="append", help="height of a mesh's level cut (default half way up); may be repeated")
         bringing.add_argument("--upright", choices=("y", "z"), help="axis of a mesh that points up")
         for said, ways, told in (
             ("--encoding", get_args(Encoding), "encoding of a list of points"),
@@ -162,10 +162,10 @@ def _import(wanted: argparse.Namespace) -> int:
     tolerance = parse_length(wanted.tolerance)
     level = parse_length(wanted.level) if wanted.level is not None else None
     data = _read(wanted.file)
-    cut = parse_length(wanted.cut_at) if wanted.cut_at is not None else None
+    cuts = tuple(parse_length(cut) for cut in wanted.cut_at) if wanted.cut_at else None
     try:
         options = Options(
-            unit=wanted.unit, degrees=wanted.degrees, sharp=wanted.sharp, level=cut, upright=wanted.upright, encoding=wanted.encoding,
+            unit=wanted.unit, degrees=wanted.degrees, sharp=wanted.sharp, levels=cuts, upright=wanted.upright, encoding=wanted.encoding,
             delimiter=wanted.delimiter, decimal=wanted.decimal,
             columns=wanted.columns.split(",") if wanted.columns else None, header=wanted.header, order=wanted.order,
             no_height=wanted.no_height, no_height_level=parse_length(wanted.no_height_level), storey=wanted.storey,

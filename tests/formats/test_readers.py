@@ -156,7 +156,7 @@ def test_meshes_give_the_edges_that_trimesh_finds(kind: str, tmp_path: Path) -> 
     assert counts["open boundaries"] == 64
     tube = [line for line in lines_of(drawing, ["open boundaries"]) if line.closed]
     section = theirs.section(plane_origin=(0, 0, 100), plane_normal=(0, 0, 1))
-    cut = read_apart(tmp_path / f"model.{kind}", Options(level=100))
+    cut = read_apart(tmp_path / f"model.{kind}", Options(levels=(100,)))
     ours = sum(course_of(line).length for line in lines_of(cut, ["level cut at 100 mm"]))
     # The wall between the boxes is cut twice there, and doubled edges count once here.
     assert ours == pytest.approx(section.length - 2000, rel=1e-6)
@@ -167,9 +167,31 @@ def test_meshes_give_the_edges_that_trimesh_finds(kind: str, tmp_path: Path) -> 
     )
 
 
+def test_meshes_with_remarks_of_any_kind_with_polylines_and_with_faces_that_meet_in_threes(tmp_path: Path) -> None:
+    # A wall on a slab on a wall: three faces meet along one edge; and a handrail as a polyline, counted from both ends.
+    text = """# Gel\xe4nder, \u00e9chelle 1:1\no Treppe \xfc\nv 0 0 0\nv 1000 0 0\nv 1000 1000 0\nv 0 0 1000\nv 0 -1000 0
+f 1 2 3\nf 1 2 4\nf 2 1 5\nv 0 0 900\nv 3000 0 900\nv 3000 4000 900\nl 6 7 8\nl -3 -1\n"""
+    drawing = read_apart(saved(text.encode("latin-1"), tmp_path / "stair.obj"))
+    lengths = dict.fromkeys(drawing.layers, 0.0)
+    for begin, end, layer in zip(drawing.begins, drawing.ends, drawing.layer, strict=True):
+        lengths[drawing.layers[layer]] += float(np.linalg.norm(end - begin))
+    assert lengths["edges of three faces and more"] == pytest.approx(1000)
+    assert lengths["polylines"] == pytest.approx(3000 + 4000 + 5000)
+    assert lengths["open boundaries"] == pytest.approx(4 * 1000 + 2 * 1000 * math.sqrt(2), rel=0.2)
+    alone = read_apart(saved(b"v 0 0 0\nv 1 0 0\nl 1 2\n", tmp_path / "lines.obj"), Options(unit="m"))
+    assert alone.layers == ("polylines",)
+    assert alone.ends[0] == pytest.approx([1000, 0, 0])
+    ply = mesh("ply")
+    head = ply.index(b"element")
+    remarked = saved(ply[:head] + b"comment Gel\xe4nder\n" + ply[head:], tmp_path / "remarked.ply")
+    assert read_apart(remarked).layer_counts() == read_apart(saved(ply, tmp_path / "plain.ply")).layer_counts()
+    cuts = read_apart(saved(mesh("stl"), tmp_path / "model.stl"), Options(levels=(-100, 100, 100, 1e6)))
+    assert [layer for layer in cuts.layers if layer.startswith("level")] == ["level cut at -100 mm", "level cut at 100 mm"]
+
+
 def test_meshes_without_edges_and_in_other_files_are_refused(tmp_path: Path) -> None:
     ball = trimesh.creation.icosphere(4)
-    assert refusal(saved(ball.export(file_type="stl"), tmp_path / "ball.stl"), Options(level=9)).code == "no-edges"
+    assert refusal(saved(ball.export(file_type="stl"), tmp_path / "ball.stl"), Options(levels=(9,))).code == "no-edges"
     assert refusal(saved(b"v 0 0 0\n", tmp_path / "none.obj")).code in ("no-edges", "damaged")
     secret = saved(b"\0" * 400, tmp_path / "secret.bin")
     gltf = {

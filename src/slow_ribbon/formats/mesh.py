@@ -1,19 +1,21 @@
 """Meshes (OBJ, PLY, STL, glTF), read with trimesh: the edges that lines could follow.
 
-Three groups of candidates, as layers: edges sharper than an angle, open boundaries, and a level
-cut at a height. Objects are welded together, so that their edges meet where they do.
+Candidates, as layers: edges sharper than an angle, open boundaries, edges of three faces and more,
+level cuts at heights, and the polylines that an OBJ file holds besides. Objects are welded
+together, so that their edges meet where they do.
 """
 
 from __future__ import annotations
 
 import io
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import trimesh
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.shape import Indices
+from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.told import figure
 from slow_ribbon.formats.drawing import Drawing
 from slow_ribbon.formats.edges import Edges
@@ -27,15 +29,21 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
     """Return candidate edges of a mesh file, in mm. ``kind`` is its ending. Raises ``Refused`` where it is none or has no faces."""
     try:
         # Read from memory and without a resolver, so that nothing beside the file is looked for.
-        loaded = trimesh.load(io.BytesIO(path.read_bytes()), file_type=kind, process=True)
-        scene = loaded if isinstance(loaded, trimesh.Scene) else trimesh.Scene(loaded)
-        objects = len(scene.geometry)
-        mesh = scene.to_mesh() if hasattr(scene, "to_mesh") else scene.dump(concatenate=True)
-        if not isinstance(mesh, trimesh.Trimesh) or len(mesh.faces) == 0:
+        data = path.read_bytes()
+        polylines = _polylines(data) if kind == "obj" else []
+        edges = Edges()
+        edges.by_layer = True
+        placing = _Placing(kind, options)
+        mesh, objects = _mesh(data, kind)
+        if mesh is not None:
+            _take_mesh(edges, mesh, objects, placing, options)
+        elif not polylines:
             raise Refused("The mesh holds no faces, so it has no edges.", "file", "no-edges")
-        if len(mesh.faces) > MOST_FACES:
-            raise Refused(f"The mesh has {len(mesh.faces):,} faces; {MOST_FACES:,} is the most.", "file", "too-many-edges")
-        return _edges(mesh, kind, objects, options)
+        for points in polylines:
+            for begin, end in pairwise(placing.placed(points).tolist()):
+                if begin != end:
+                    edges.straight(begin, end, "polylines")
+        return edges.drawing(UNIT_NAMES[placing.unit], placing.known)
     except Refused:
         raise
     except MemoryError:
@@ -49,36 +57,82 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
         ) from error
 
 
-def _edges(mesh: trimesh.Trimesh, kind: str, objects: int, options: Options) -> Drawing:
-    # glTF is in metres with y up (Khronos, glTF 2.0, section 3.4); the others do not say.
-    gltf = kind in ("glb", "gltf")
-    unit = options.unit or ("m" if gltf else "mm")
-    vertices = np.asarray(mesh.vertices, dtype=float) * UNITS[unit]
-    if (options.upright or ("y" if gltf else "z")) == "y":
-        vertices = np.column_stack([vertices[:, 0], -vertices[:, 2], vertices[:, 1]])
-    if not np.isfinite(vertices).all():
-        raise Refused("The mesh has coordinates that are no numbers.", "file", "coordinates")
+class _Placing:
+    """How the coordinates of a mesh become mm with z up."""
+
+    def __init__(self, kind: str, options: Options) -> None:
+        # glTF is in metres with y up (Khronos, glTF 2.0, section 3.4); the others do not say.
+        gltf = kind in ("glb", "gltf")
+        self.unit = options.unit or ("m" if gltf else "mm")
+        self.known = gltf or options.unit is not None
+        self.lies = (options.upright or ("y" if gltf else "z")) == "y"
+
+    def placed(self, vertices: Array) -> Array:
+        """Return vertices (n, 3) in mm, z up. Raises ``Refused`` where some are no numbers."""
+        found = np.asarray(vertices, dtype=float) * UNITS[self.unit]
+        if self.lies:
+            found = np.column_stack([found[:, 0], -found[:, 2], found[:, 1]])
+        if not np.isfinite(found).all():
+            raise Refused("The mesh has coordinates that are no numbers.", "file", "coordinates")
+        return found
+
+
+def _mesh(data: bytes, kind: str) -> tuple[trimesh.Trimesh | None, int]:
+    """Return all objects of a mesh file as one, and how many there are; nothing where it has no faces."""
+    if kind == "ply":
+        # What the remarks in a head are written in says nothing of the figures below it.
+        head, end, body = data.partition(b"end_header")
+        data = bytes(byte if byte < 128 else ord("?") for byte in head) + end + body
+    loaded = trimesh.load(io.BytesIO(data), file_type=kind, process=True)
+    scene = loaded if isinstance(loaded, trimesh.Scene) else trimesh.Scene(loaded)
+    if not any(isinstance(one, trimesh.Trimesh) and len(one.faces) for one in scene.geometry.values()):
+        return None, 0
+    mesh = scene.to_mesh() if hasattr(scene, "to_mesh") else scene.dump(concatenate=True)
+    if not isinstance(mesh, trimesh.Trimesh) or len(mesh.faces) == 0:
+        return None, 0
+    if len(mesh.faces) > MOST_FACES:
+        raise Refused(f"The mesh has {len(mesh.faces):,} faces; {MOST_FACES:,} is the most.", "file", "too-many-edges")
+    return mesh, len(scene.geometry)
+
+
+def _polylines(data: bytes) -> list[Array]:
+    """Return the points of each ``l`` element of an OBJ file, (n, 3), which trimesh passes over."""
+    vertices: list[tuple[float, ...]] = []
+    wanted: list[list[int]] = []
+    for line in data.replace(b"\\\n", b" ").decode("latin-1").splitlines():
+        word, _, rest = line.strip().partition(" ")
+        if word == "v":
+            vertices.append(tuple(float(part) for part in rest.split()[:3]))
+        elif word == "l":
+            # Numbers count from one, or backwards from the vertex last read.
+            numbers = [int(part.split("/")[0]) for part in rest.split()]
+            wanted.append([number - 1 if number > 0 else len(vertices) + number for number in numbers])
+    there = [numbers for numbers in wanted if numbers and 0 <= min(numbers) <= max(numbers) < len(vertices)]
+    return [np.array([vertices[number] for number in numbers], dtype=float).reshape(-1, 3) for numbers in there]
+
+
+def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Placing, options: Options) -> None:
+    vertices = placing.placed(np.asarray(mesh.vertices))
     mesh = trimesh.Trimesh(vertices, mesh.faces, process=False)
     mesh.merge_vertices(merge_tex=True, merge_norm=True)
     mesh.update_faces(mesh.nondegenerate_faces())
     mesh.remove_unreferenced_vertices()
-    edges = Edges()
-    edges.by_layer = True
     sharp = np.degrees(mesh.face_adjacency_angles) >= options.sharp if len(mesh.face_adjacency) else np.zeros(0, dtype=bool)
     _take(edges, mesh, mesh.face_adjacency_edges[sharp] if len(sharp) else np.zeros((0, 2), dtype=int), f"sharper than {options.sharp:g}°")
     open_edges = trimesh.grouping.group_rows(mesh.edges_sorted, require_count=1)
     _take(edges, mesh, mesh.edges[open_edges], "open boundaries")
+    met, times = np.unique(mesh.edges_sorted, axis=0, return_counts=True)
+    _take(edges, mesh, met[times > 2], "edges of three faces and more")
     low, high = float(vertices[:, 2].min()), float(vertices[:, 2].max())
-    level = (low + high) / 2 if options.level is None else options.level
-    cut = trimesh.intersections.mesh_plane(mesh, plane_normal=[0, 0, 1], plane_origin=[0, 0, level]) if low < level < high else []
-    for begin, end in cut:
-        if not np.array_equal(begin, end):
-            edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {level:.0f} mm")
+    for level in dict.fromkeys(options.levels if options.levels is not None else ((low + high) / 2,)):
+        cut = trimesh.intersections.mesh_plane(mesh, plane_normal=[0, 0, 1], plane_origin=[0, 0, level]) if low < level < high else []
+        for begin, end in cut:
+            if not np.array_equal(begin, end):
+                edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {level:.0f} mm")
     edges.notes.append(
         f"{len(mesh.faces):,} faces in {objects} {'object' if objects == 1 else 'objects'}, "
         f"from height {figure(low, 0)} to {figure(high, 0)}."
     )
-    return edges.drawing(UNIT_NAMES[unit], gltf or options.unit is not None)
 
 
 def _take(edges: Edges, mesh: trimesh.Trimesh, pairs: Indices, layer: str) -> None:

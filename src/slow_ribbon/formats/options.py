@@ -34,7 +34,7 @@ class Options(Model):
 
     unit: of a file that does not say, or says it wrong. degrees: whether the coordinates of a map are
     degrees, where it does not say. sharp: the least angle between two faces
-    of a mesh, degrees, whose edge is taken. level: the height of a mesh's level cut, mm; half way
+    of a mesh, degrees, whose edge is taken. levels: the heights of a mesh's level cuts, mm; one half way
     up where left out. upright: the axis of a mesh that points up. encoding, delimiter, decimal,
     columns, header, order: of a list of points. no_height: a point without one takes it *along* the
     line from its neighbours, is left *out*, or lies at no_height_level, mm. storey: an IFC model's
@@ -44,7 +44,7 @@ class Options(Model):
     unit: Unit | None = None
     degrees: bool | None = None
     sharp: Annotated[float, Field(ge=0.5, le=179)] = 30.0
-    level: Coordinate | None = None
+    levels: Annotated[tuple[Coordinate, ...], Field(max_length=20)] | None = None
     upright: Literal["y", "z"] | None = None
     encoding: Encoding | None = None
     delimiter: Delimiter | None = None

@@ -2588,7 +2588,7 @@ export interface components {
          *
          *     unit: of a file that does not say, or says it wrong. degrees: whether the coordinates of a map are
          *     degrees, where it does not say. sharp: the least angle between two faces
-         *     of a mesh, degrees, whose edge is taken. level: the height of a mesh's level cut, mm; half way
+         *     of a mesh, degrees, whose edge is taken. levels: the heights of a mesh's level cuts, mm; one half way
          *     up where left out. upright: the axis of a mesh that points up. encoding, delimiter, decimal,
          *     columns, header, order: of a list of points. no_height: a point without one takes it *along* the
          *     line from its neighbours, is left *out*, or lies at no_height_level, mm. storey: an IFC model's
@@ -2604,8 +2604,8 @@ export interface components {
              * @default 30
              */
             sharp: number;
-            /** Level */
-            level?: number | null;
+            /** Levels */
+            levels?: number[] | null;
             /** Upright */
             upright?: ("y" | "z") | null;
             /** Encoding */

@@ -1,6 +1,6 @@
 /** How the file is read, where it can be read in more ways than one: the questions its kind asks. */
 import type { DrawingRead } from "../api/client";
-import { Choice, Pick } from "../ui/choices";
+import { Choice, Pick, Words } from "../ui/choices";
 import { AngleField, LengthField, Setting } from "../ui/fields";
 import type { ReadOptions } from "./reading";
 
@@ -28,6 +28,7 @@ export function HowRead({
   const kind = drawing.kind;
   const change = (part: ReadOptions) => read({ ...options, ...part });
   const mesh = meshes.includes(kind);
+  const levels = options.levels ?? [levelIn(drawing)];
   const list = lists.includes(kind);
   const ifc = kind === "ifc" || kind === "ifczip";
   const asksUnit = !ifc && (kind !== "dxf" || !drawing.unit_known || Boolean(options.unit));
@@ -69,14 +70,25 @@ export function HowRead({
               return null;
             }}
           />
-          <LengthField
-            label="Level cut at height"
-            mm={options.level ?? levelIn(drawing)}
-            take={async (level) => {
-              change({ level });
-              return null;
-            }}
-          />
+          {levels.map((level, index) => (
+            <LengthField
+              key={index}
+              label={levels.length > 1 ? `Level cut ${index + 1} at height` : "Level cut at height"}
+              mm={level}
+              take={async (wanted) => {
+                change({ levels: levels.map((each, at) => (at === index ? wanted : each)) });
+                return null;
+              }}
+            />
+          ))}
+          <p className="mb-2 flex gap-3 text-sm">
+            {levels.length < 20 && (
+              <Words onClick={() => change({ levels: [...levels, next(levels)] })}>Cut at another height</Words>
+            )}
+            {levels.length > 1 && (
+              <Words onClick={() => change({ levels: levels.slice(0, -1) })}>Leave the last one out</Words>
+            )}
+          </p>
           <Choice
             label="Which way is up"
             value={options.upright ?? (kind === "glb" || kind === "gltf" ? "y" : "z")}
@@ -119,6 +131,12 @@ function across(mm: number | undefined): string {
   if (!mm) return "";
   const [size, unit] = mm < 1000 ? [mm, "mm"] : mm < 1e6 ? [mm / 1000, "m"] : [mm / 1e6, "km"];
   return ` · ${Number(size.toPrecision(3))} ${unit} across`;
+}
+
+/** A height for another cut: as far on as the last is from the one before, or a metre. */
+function next(levels: number[]): number {
+  const [last = 0, before = last - 1000] = [levels.at(-1), levels.at(-2)];
+  return last + (last - before || 1000);
 }
 
 /** The height a mesh was cut at, as its layer says. */
