@@ -125,8 +125,13 @@ def ifc(path: Path) -> bytes:
     room = prism("IfcSpace", "Hall", [(0.0, 0.0), (5.0, 0.0), (5.0, 4.0), (0.0, 4.0)], 0.0, 3.0)
     wall = prism("IfcWall", "South wall", [(-0.2, -0.2), (5.2, -0.2), (5.2, 0.0), (-0.2, 0.0)], 0.0, 3.0)
     slab = prism("IfcSlab", "Floor", [(-0.2, -0.2), (5.2, -0.2), (5.2, 4.2), (-0.2, 4.2)], -0.2, 0.2)
+    prism("IfcColumn", "C1", [(2.0, 2.0), (2.3, 2.0), (2.3, 2.3), (2.0, 2.3)], 0.0, 3.0)
+    for kind in ("IfcRailing", "IfcRailing", "IfcCurtainWall", "IfcStair"):
+        prism(kind, kind, [(9.0, 0.0), (9.1, 0.0), (9.1, 1.0)], 0.0, 1.0)
     api.aggregate.assign_object(file, products=[room], relating_object=storey)
     api.spatial.assign_container(file, products=[wall, slab], relating_structure=storey)
+    hatch = prism("IfcOpeningElement", "Hatch", [(4.4, -0.3), (5.0, -0.3), (5.0, -0.15), (4.4, -0.15)], 0.0, 0.5)
+    api.feature.add_feature(file, feature=hatch, element=wall)
     for kind, name, x, wide, low, height in (("IfcDoor", "D1", 1.0, 0.9, 0.0, 2.1), ("IfcWindow", "W1", 3.0, 1.2, 0.9, 1.2)):
         outline = [(x, -0.25), (x + wide, -0.25), (x + wide, 0.05), (x, 0.05)]
         gap = prism("IfcOpeningElement", name, outline, low, height)

@@ -23,7 +23,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line, LineBody
 from slow_ribbon.core.told import plain
 from slow_ribbon.formats.apart import kind_of, read_apart, read_picture_apart
-from slow_ribbon.formats.drawing import Drawing, find_lines, line_bodies, site_origin
+from slow_ribbon.formats.drawing import Drawing, find_lines, line_bodies, site_origin, unread_words
 from slow_ribbon.formats.dxf import read_dxf
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.pictures import MOST
@@ -219,9 +219,14 @@ def test_ifc_spaces_walls_and_slabs_with_their_doors(tmp_path: Path) -> None:
     assert door.width == pytest.approx(900, abs=0.1)
     place = course_of(lines["space Hall"]).points_at(np.array([door.at, door.at + door.width]))
     assert sorted(place[:, 0]) == pytest.approx([1000, 1900], abs=0.1)
-    # Both faces of the wall are broken.
-    assert {opening.name for opening in lines["wall South wall"].openings} == {"D1", "D1 2"}
-    assert any("1 doors and windows do not reach" in note for note in drawing.notes)
+    # Both faces of the wall are broken, by the hatch without a leaf too, which does not pass the room's edge.
+    assert {opening.name for opening in lines["wall South wall"].openings} == {"D1", "D1 2", "Hatch"}
+    assert any(note.endswith("break nothing: 1.") for note in drawing.notes)
+    # A floor lies at its top, what stands on it at its foot, and its edge is broken by nothing.
+    assert {leg.to[2] for leg in lines["slab Floor"].legs} == {0}
+    assert lines["slab Floor"].openings == ()
+    assert course_of(lines["column C1"]).length == pytest.approx(1200, abs=0.1)
+    assert unread_words(drawing) == "1 curtain wall, 2 railings, 1 stair"
     upper = read_apart(path, Options(storey="ceiling"))
     assert {round(z) for z in upper.begins[upper.layer == upper.layers.index("space Hall")][:, 2]} == {3000}
     packed = tmp_path / "slip.ifczip"

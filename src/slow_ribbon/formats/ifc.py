@@ -1,12 +1,14 @@
-"""IFC models (ISO 16739), read with ifcopenshell: the boundaries of spaces, walls and slabs at floor or ceiling level.
+"""IFC models (ISO 16739), read with ifcopenshell: the boundaries of spaces, walls, slabs and columns at floor or ceiling level.
 
-Each thing's outline is that of its level faces at the bottom or the top; what is round in the
-model comes as the short straights its geometry kernel makes of it. Doors and windows become
-openings of the lines they stand in, where they reach the level of the lines.
+Each thing's outline is that of its level faces at the bottom or the top, a floor's at its top;
+what is round in the model comes as the short straights its geometry kernel makes of it. Doors,
+windows and openings without either become openings of the lines they stand in, where they reach
+the level of the lines. What else the model holds is told by kind and number.
 """
 
 from __future__ import annotations
 
+import re
 import tempfile
 import zipfile
 from collections import Counter
@@ -24,7 +26,14 @@ from slow_ribbon.formats.drawing import Drawing, DrawnOpening
 from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import Options
 
-KINDS = {"IfcSpace": "space", "IfcWall": "wall", "IfcSlab": "slab"}
+KINDS = {
+    "IfcSpace": "space", "IfcWall": "wall", "IfcSlab": "slab", "IfcColumn": "column", "IfcBeam": "beam", "IfcCovering": "covering",
+    "IfcRoof": "roof",
+}  # fmt: skip
+#: What openings are broken out of.
+_BROKEN = ("IfcSpace", "IfcWall")
+#: What has its say as an opening, or as a part of something else, and is not told as left.
+_OTHERWISE = ("IfcFeatureElement", "IfcDoor", "IfcWindow", "IfcElementAssembly", "IfcVirtualElement", *KINDS)
 #: A door that ends nearer to the level of the lines than this, mm, breaks them.
 REACHES = 150.0
 #: A line nearer to an opening's body than this, mm, runs through it.
@@ -100,20 +109,36 @@ def _edges(model: Any, options: Options) -> Drawing:
             layer = named if named.lower().startswith(word) else f"{word} {named}"
             names[layer] += 1
             layer = layer if names[layer] == 1 else f"{layer} ({names[layer]})"
-            level, pairs = _outline(*shape, options.storey)
+            level, pairs = _outline(*shape, "ceiling" if _is_floor(thing) else options.storey)
             for begin, end in pairs:
                 edges.straight(begin, end, layer)
-            if len(pairs):
+            if not len(pairs):
+                edges.unread[f"{word}s without a level face there"] += 1
+            elif kind in _BROKEN:
                 outlines.append((layer, level, pairs))
     aside = 0
-    for filling in [*model.by_type("IfcDoor"), *model.by_type("IfcWindow")]:
+    plain = [one for one in model.by_type("IfcOpeningElement") if not getattr(one, "HasFillings", ())]
+    for filling in [*model.by_type("IfcDoor"), *model.by_type("IfcWindow"), *plain]:
         taken = _openings(settings, filling, outlines, options.storey, edges)
         aside += 1 - taken
+    for thing in model.by_type("IfcElement"):
+        if not any(thing.is_a(kind) for kind in _OTHERWISE):
+            edges.unread[_words(thing.is_a())] += 1
     reaches = "floor" if options.storey == "floor" else "ceiling"
-    edges.notes.append(f"Lines are at {reaches} level; {len(edges.openings)} openings of doors and windows are broken out.")
+    edges.notes.append(f"Lines are at {reaches} level; openings broken out of them: {len(edges.openings)}.")
     if aside:
-        edges.notes.append(f"{aside} doors and windows do not reach that level, or stand in no line, and break nothing.")
+        edges.notes.append(f"Doors, windows and openings that do not reach that level, or stand in no line, and break nothing: {aside}.")
     return edges.drawing("millimetres", True)
+
+
+def _is_floor(thing: Any) -> bool:
+    """Tell whether people walk on a thing, so that its edge is wanted at its top."""
+    return bool(thing.is_a("IfcSlab") or (thing.is_a("IfcCovering") and getattr(thing, "PredefinedType", None) == "FLOORING"))
+
+
+def _words(name: str) -> str:
+    """Return the plural, in words, of a kind's name: ``curtain walls`` for IfcCurtainWall."""
+    return re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name.removeprefix("Ifc")).lower() + "s"
 
 
 def _shape(settings: Any, thing: Any) -> tuple[Array, Indices] | None:

@@ -68,10 +68,10 @@ export function BringIn() {
 const kinds: [string, string][] = [
   ["DXF", "R12 to R2018, every kind of edge, in model space and in blocks"],
   ["SVG", "paths and shapes, with their transforms and units"],
-  ["GeoJSON", "lines and polygons, projected or in degrees"],
+  ["GeoJSON", "lines and polygons, in any coordinate system"],
   ["Points", "CSV or text: number, east, north, height, code"],
-  ["Meshes", "OBJ, PLY, STL, glTF: sharp edges, open boundaries, a level cut"],
-  ["IFC", "spaces, walls and slabs at floor or ceiling level, with their openings"],
+  ["Meshes", "OBJ, PLY, STL, glTF: sharp edges, open boundaries, level cuts, polylines"],
+  ["IFC", "spaces, walls, slabs, columns at floor or ceiling level, with their openings"],
 ];
 
 function Door({
