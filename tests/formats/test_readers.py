@@ -311,3 +311,27 @@ def test_pictures_are_read_and_large_ones_made_smaller(ending: str, tmp_path: Pa
 def test_a_file_of_every_kind_has_a_line(tmp_path: Path) -> None:
     for ending, data in every_kind(tmp_path).items():
         assert lines_of(read_apart(saved(data, tmp_path / f"file.{ending}"))), ending
+
+
+def test_names_that_cannot_be_kept_are_made_so(tmp_path: Path) -> None:
+    """Bytes that are no letters in the file's encoding, halves of characters, and NUL, in the names that files give."""
+    name = b"QXQ"
+    document = ezdxf.new("R2010")
+    for number, layer in enumerate(("QXQ1", "QXQ2")):
+        document.modelspace().add_line((0, number), (1000, number), dxfattribs={"layer": layer})
+    out = io.StringIO()
+    document.write(out)
+    text = out.getvalue().encode()
+    for odd, shown in ((b"Gel\xe4nder", "Geländer"), (b"a\xed\xa0\x80b", "aí\xa0€b"), (b"a\0b", "ab")):
+        drawing = read_apart(saved(text.replace(name, odd), tmp_path / "odd.dxf"))
+        assert drawing.layers == (f"{shown}1", f"{shown}2")
+    alike = read_apart(saved(text.replace(b"QXQ1", b"x\x01").replace(b"QXQ2", b"x\x02"), tmp_path / "alike.dxf"))
+    assert alike.layers == ("x", "x (2)")
+    assert alike.layer_counts() == [1, 1]
+    feature = {
+        "type": "Feature",
+        "properties": {"name": "a\ud800b\0"},
+        "geometry": {"type": "LineString", "coordinates": [[5e5, 0], [5e5, 9]]},
+    }
+    found = read_apart(saved(json.dumps(feature).encode(), tmp_path / "odd.geojson"))
+    assert found.layers == ("a\ufffdb",)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+import re
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -16,6 +18,30 @@ from slow_ribbon.core.model import Point3
 from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.curves import is_plain
 from slow_ribbon.formats.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
+
+
+#: What cannot be kept or sent: controls, and halves of characters that stand for bytes which are no letters in the file's encoding.
+_ODD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
+_BYTE = re.compile("[\udc80-\udcff]")
+
+
+def told(text: str) -> str:
+    """Return a file's text as it can be kept and shown: stray bytes as Windows writes them, halves of characters as �."""
+    text = _BYTE.sub(lambda found: bytes([ord(found[0]) - 0xDC00]).decode("cp1252", "replace"), text)
+    return _ODD.sub("", text).encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+
+
+def _apart(names: Sequence[str]) -> tuple[str, ...]:
+    """Return names with a number behind those that have become the same."""
+    taken: set[str] = set()
+    found = []
+    for name in names:
+        other, number = name, 2
+        while other in taken:
+            other, number = f"{name} ({number})", number + 1
+        taken.add(other)
+        found.append(other)
+    return tuple(found)
 
 
 class Edges:
@@ -81,19 +107,21 @@ class Edges:
     def drawing(self, unit: str, unit_known: bool) -> Drawing:
         """Return the drawing."""
         shape, layer = (len(self.begins), 3), np.array(self.layer, dtype=np.int64)
+        names = _apart([told(name) for name in self.layers])
+        shown = dict(zip(self.layers, names, strict=True))
         return Drawing(
             np.array(self.begins, dtype=float).reshape(shape),
             np.array(self.ends, dtype=float).reshape(shape),
             layer,
-            tuple(self.layers),
-            dict(self.unread),
+            names,
+            {told(kind): count for kind, count in self.unread.items()},
             unit,
             unit_known,
             self.curves,
-            tuple(name for name in self.layers if name in self.hidden),
-            {name: colour for name, colour in self.colours.items() if name in self.layers},
-            tuple(self.notes),
-            tuple(self.openings),
+            tuple(shown[name] for name in self.layers if name in self.hidden),
+            {shown[name]: colour for name, colour in self.colours.items() if name in shown},
+            tuple(told(note) for note in self.notes),
+            tuple(replace(one, name=told(one.name), layer=shown.get(one.layer, one.layer)) for one in self.openings),
             tuple(self.points),
             np.array(self._parts, dtype=np.int64) if self.part is not None else (layer if self.by_layer else None),
             self.table,
