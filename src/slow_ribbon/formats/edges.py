@@ -19,7 +19,6 @@ from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.curves import is_plain
 from slow_ribbon.formats.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
 
-
 #: What cannot be kept or sent: controls, and halves of characters that stand for bytes which are no letters in the file's encoding.
 _ODD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _BYTE = re.compile("[\udc80-\udcff]")
