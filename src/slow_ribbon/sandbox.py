@@ -7,15 +7,19 @@ server does, and leaves nothing on the disk.
 from __future__ import annotations
 
 import ctypes
+import gc
 import json
 import multiprocessing
+import os
 import resource
 import signal
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any, Final
 
 from slow_ribbon.core.faults import Refused
@@ -107,6 +111,8 @@ def work_apart(
 def _work(connection: Connection, work: Work, arguments: Sequence[str], seconds: int, memory: int) -> None:
     """Work on what comes, within limits; called in the process of its own."""
     _end_with_parent()
+    # It ends when its work is done: looking for cyclic garbage every few hundred objects only takes time.
+    gc.set_threshold(100_000, 50, 50)
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
     # Work hands over its result and writes nothing like a flood of temporary files.
@@ -129,3 +135,15 @@ def _work(connection: Connection, work: Work, arguments: Sequence[str], seconds:
 def _end_with_parent() -> None:
     """Let this process be killed when the one it was forked from ends, which ends with the server."""
     ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG, see prctl(2)
+
+
+@contextmanager
+def in_memory(data: bytes) -> Iterator[Path]:
+    """Give data a path without a file on the disk, so that nothing is left behind however this ends."""
+    descriptor = os.memfd_create("file")
+    try:
+        with open(descriptor, "wb", closefd=False) as file:
+            file.write(data)
+        yield Path(f"/proc/self/fd/{descriptor}")
+    finally:
+        os.close(descriptor)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import json
 import re
 from pathlib import Path
 
-from acting import sheet
+import ezdxf
+from acting import card, pick, sheet
 from playwright.sync_api import Page, expect
 
 
@@ -35,3 +37,30 @@ def test_a_map_that_does_not_say_what_its_coordinates_are_is_asked_about_once(de
     main.get_by_label("Unit of the file").click()
     demo.get_by_role("option", name=re.compile("^as read")).click()
     expect(main.get_by_role("alert")).to_contain_text("say which")
+
+
+def test_very_many_lines_are_there_at_once_and_their_figures_follow(demo: Page, tmp_path: Path) -> None:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    for number in range(700):
+        x, y = number % 30 * 3000, number // 30 * 3000 + 60_000
+        document.modelspace().add_lwpolyline([(x, y), (x + 2000, y), (x + 2000, y + 1000 + number)], close=False)
+    out = io.StringIO()
+    document.write(out)
+    (tmp_path / "many.dxf").write_text(out.getvalue())
+    demo.keyboard.press("b")
+    demo.get_by_label("Drawing file").set_input_files(tmp_path / "many.dxf")
+    with demo.expect_response("**/figures?revision=2"):
+        demo.get_by_role("main").get_by_role("button", name="Add 700 lines").click()
+    expect(demo.get_by_role("banner")).to_contain_text("saved · 1 change")
+    pick(demo, "0 200")
+    expect(card(demo)).to_contain_text("3\u2009199")
+    # They stay true when they are changed, and when that is taken back.
+    card(demo).get_by_role("button", name="›").first.click()
+    card(demo).get_by_label("East", exact=True).fill("90000")
+    demo.keyboard.press("Enter")
+    expect(demo.get_by_role("banner")).to_contain_text("saved · 2 changes")
+    demo.keyboard.press("Escape")
+    demo.get_by_role("button", name="Undo").click()
+    pick(demo, "0 200")
+    expect(card(demo)).to_contain_text("3\u2009199")

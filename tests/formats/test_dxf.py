@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from pathlib import Path
+from typing import Any
 
 import ezdxf
 import numpy as np
@@ -17,6 +19,7 @@ from slow_ribbon.core.line import with_id
 from slow_ribbon.formats.apart import LARGEST, read_apart
 from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin
 from slow_ribbon.formats.dxf import read_dxf
+from slow_ribbon.formats.dxf_lines import taken_out
 from slow_ribbon.formats.options import Options
 
 ROOM = [(0, 0), (4, 0), (4, 3), (0, 3)]
@@ -154,6 +157,57 @@ def test_what_is_left_and_where_it_lies_is_told(tmp_path: Path) -> None:
     alone = read_dxf(saved(sheet, tmp_path))
     assert np.abs(alone.ends - alone.begins).max() == pytest.approx(120)
     assert "Layout1" in alone.notes[0]
+
+
+@pytest.mark.parametrize("version", ["R2000", "R2010"])
+def test_plain_lines_read_past_the_library_are_those_it_reads(version: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    document = ezdxf.new(version)
+    document.header["$INSUNITS"] = 4
+    document.encoding = "cp1252"
+    space = document.modelspace()
+    rng = np.random.default_rng(7)
+    document.layers.add("Geländer")
+    unusual: list[dict[str, Any]] = [
+        {}, {"invisible": 1}, {"extrusion": (0, 0, -1)}, {"thickness": 5}, {"linetype": "DASHED"}, {"color": 3},
+    ]  # fmt: skip
+    for number, ends in enumerate(rng.uniform(-1e6, 1e6, (300, 2, 3)).round(4).tolist()):
+        more: dict[str, Any] = unusual[number % 6]
+        space.add_line(*ends, dxfattribs={"layer": ["Geländer", "GELÄNDER", "0", "wall"][number % 4], **more})
+        if number % 10 == 0:
+            space.add_circle(ends[0], 5)
+            space.add_line(ends[0], ends[0])
+    space.add_line((0, 0), (1, 1)).set_xdata("ACAD", [(1010, (9, 9, 9)), (1000, "LINE")])
+    document.paperspace().add_line((5, 5), (6, 6))
+    block = document.blocks.new("inside")
+    block.add_line((0, 0), (7, 0))
+    space.add_blockref("inside", (3, 3))
+    path = saved(document, tmp_path)
+
+    def edges() -> list[Any]:
+        found = read_dxf(path)
+        rows = zip(found.begins.tolist(), found.ends.tolist(), [found.layers[layer] for layer in found.layer], strict=True)
+        return [sorted(rows), found.unread, found.notes, found.unit, found.hidden]
+
+    past: list[int] = []
+    theirs = edges()
+    monkeypatch.setattr("slow_ribbon.formats.dxf.LARGE", 0)
+    monkeypatch.setattr("slow_ribbon.formats.dxf_lines.LARGE", 0)
+
+    def counted(data: bytes) -> Any:
+        found = taken_out(data)
+        past.append(len(found[1]) if found else 0)
+        return found
+
+    monkeypatch.setattr("slow_ribbon.formats.dxf.taken_out", counted)
+    assert edges() == theirs
+    path.write_bytes(path.read_bytes().replace(b"\n", b"\r\n"))
+    assert edges() == theirs
+    # All but the invisible ones and those of blocks and paper.
+    assert past == [300 - 50 + 30 + 1] * 2
+    # Cut off in the middle it is read as a whole, or refused, as before.
+    path.write_bytes(path.read_bytes()[: path.stat().st_size * 3 // 4])
+    with contextlib.suppress(Refused):
+        assert "damaged" in edges()[2][0]
 
 
 def test_a_site_far_away_keeps_its_place_and_its_precision(tmp_path: Path) -> None:

@@ -129,6 +129,9 @@ class Course:
 
     def flattened(self, chord_height: float) -> tuple[Array, Array]:
         """Return chainages (n,) and points (n, 3) of the line as a polyline, in order from its first piece, both ends included."""
+        if not self.paths:
+            ends = np.stack([self.starts, self.ends], axis=1).reshape(-1, 3)
+            return (self.begins[:, None] + np.stack([np.zeros(self.count), self.lengths], axis=1)).ravel(), ends
         places = []
         for i in range(self.count):
             path = self.paths.get(i)
@@ -237,16 +240,16 @@ def _straight_course(line: Line) -> Course:
     corners, chainages, length = _corners(points, line.closed)
     vertices = points[corners]
     if line.closed:
-        starts, ends = vertices, np.roll(vertices, -1, axis=0)
+        starts, ends = vertices, np.concatenate([vertices[1:], vertices[:1]])
         begins = chainages
     else:
         starts, ends = vertices[:-1], vertices[1:]
         begins = chainages[:-1]
     spans = ends - starts
     lengths = np.sqrt(np.einsum("ij,ij->i", spans, spans))
-    with np.errstate(invalid="ignore", divide="ignore"):
-        tangents = np.nan_to_num(spans / lengths[:, None])
-    before = np.roll(tangents, 1, axis=0)
+    # A closed line of one corner has a piece of no length.
+    tangents = spans / np.where(lengths > 0, lengths, 1.0)[:, None]
+    before = np.concatenate([tangents[-1:], tangents[:-1]])
     turns = angle_between(before, tangents)
     free = np.zeros(len(turns), dtype=bool)
     if not line.closed:
@@ -413,7 +416,7 @@ def _corners(points: Array, closed: bool) -> tuple[Indices, Array, float]:
     lengths = np.sqrt(np.einsum("ij,ij->i", spans, spans))
     chainages = np.concatenate([[0.0], np.cumsum(lengths)])
     tangents = spans / lengths[:, None]
-    turned = angle_between(np.roll(tangents, 1, axis=0), tangents) > STRAIGHT
+    turned = angle_between(np.concatenate([tangents[-1:], tangents[:-1]]), tangents) > STRAIGHT
     if not closed:
         turned[0] = False
     first = int(np.argmax(turned)) if closed and turned.any() else 0

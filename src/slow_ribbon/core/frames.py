@@ -30,8 +30,12 @@ def angle(first: Array, second: Array) -> float:
 
 def upright(tangents: Array) -> tuple[Array, Array, float]:
     flat = np.hypot(tangents[:, 0], tangents[:, 1])
-    rights = np.stack([tangents[:, 1] / flat, -tangents[:, 0] / flat, np.zeros(len(flat))], axis=1)
-    return rights, np.cross(rights, tangents), 0.0
+    rights, ups = np.zeros((len(flat), 3)), np.empty((len(flat), 3))
+    rights[:, 0], rights[:, 1] = tangents[:, 1] / flat, -tangents[:, 0] / flat
+    # r × t, written out.
+    ups[:, 0], ups[:, 1] = rights[:, 1] * tangents[:, 2], -rights[:, 0] * tangents[:, 2]
+    ups[:, 2] = rights[:, 0] * tangents[:, 1] - rights[:, 1] * tangents[:, 0]
+    return rights, ups, 0.0
 
 
 def carried(tangents: Array, closed: bool) -> tuple[Array, Array, float]:

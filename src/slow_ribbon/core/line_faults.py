@@ -80,7 +80,7 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFa
 
 def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
     first, last = _end_tangents(parts)
-    turns = np.degrees(angle_between(np.roll(last, 1, axis=0), first))
+    turns = np.degrees(angle_between(np.concatenate([last[-1:], last[:-1]]), first))
     for i in np.flatnonzero((turns > 0.01) & (turns < KINK)).tolist():
         before, after = parts[i - 1], parts[i]
         if (i == 0 and not line.closed) or before.rounding or after.rounding:

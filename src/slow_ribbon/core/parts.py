@@ -46,9 +46,23 @@ def only_straight(line: Line) -> bool:
     return all(isinstance(leg, StraightLeg) and leg.round is None for leg in line.legs)
 
 
+def _straights(line: Line) -> tuple[Part, ...] | None:
+    """Return the parts of a line of straights, worked out together; nothing where one has no length."""
+    points = np.array([line.start, *(leg.to for leg in line.legs)], dtype=float)
+    along = points[1:] - points[:-1]
+    lengths = np.sqrt(np.einsum("ij,ij->i", along, along))
+    if not lengths.min() > WELD:
+        return None
+    tangents = along / lengths[:, None]
+    spans = zip(points[:-1], tangents, lengths.tolist(), strict=True)
+    return tuple(Part(StraightSpan(begin, tangent, length), index) for index, (begin, tangent, length) in enumerate(spans))
+
+
 @kept_with
 def line_parts(line: Line) -> tuple[Part, ...]:
     """Return a line's smooth parts from its start on. Raises ``Refused`` for a leg or a radius that cannot be."""
+    if only_straight(line) and (plain := _straights(line)) is not None:
+        return plain
     parts: list[Part] = []
     first_of: list[int] = []
     begin = line.start

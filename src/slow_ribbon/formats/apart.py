@@ -8,10 +8,8 @@ from __future__ import annotations
 
 import io
 import json
-import os
 import pickle
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -23,7 +21,7 @@ from slow_ribbon.core.legs import AnyLeg, Leg
 from slow_ribbon.formats.drawing import Drawing, DrawnOpening, Found, Question, TableSeen, check_drawing, find_lines
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.picture import PictureRead
-from slow_ribbon.sandbox import Bounds, Report, work_apart
+from slow_ribbon.sandbox import Bounds, Report, in_memory, work_apart
 
 SECONDS = 120
 MEMORY = 3 * 1024**3
@@ -192,21 +190,9 @@ def _read(kind: str, ending: str, path: Path, options: Options) -> Drawing:
     return read_ifc(path, options)
 
 
-@contextmanager
-def _in_memory(data: bytes) -> Iterator[Path]:
-    """Give data a path without a file on the disk, so that nothing is left behind however this ends."""
-    descriptor = os.memfd_create("file")
-    try:
-        with open(descriptor, "wb", closefd=False) as file:
-            file.write(data)
-        yield Path(f"/proc/self/fd/{descriptor}")
-    finally:
-        os.close(descriptor)
-
-
 def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, bytes]:
     kind, ending, told = arguments
-    with _in_memory(data) as path:
+    with in_memory(data) as path:
         drawing = _read(kind, ending, path, Options.model_validate_json(told))
     about: dict[str, Any] = {
         "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
@@ -227,7 +213,7 @@ def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, by
 def _picture(data: bytes, arguments: Sequence[str], _: Report) -> tuple[dict[str, Any], bytes]:
     from slow_ribbon.formats.pictures import read_picture
 
-    with _in_memory(data) as path:
+    with in_memory(data) as path:
         picture = read_picture(path, int(arguments[0]))
     return {name: value for name, value in vars(picture).items() if name != "png"}, picture.png
 

@@ -7,6 +7,7 @@ the boundaries of HATCH. Content on layer 0 of a block lies on the layer of its 
 
 from __future__ import annotations
 
+import contextlib
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
@@ -17,7 +18,6 @@ from typing import Any
 import ezdxf
 import ezdxf.colors
 import ezdxf.recover
-import ezdxf.units
 import numpy as np
 from ezdxf.document import Drawing as Document
 from ezdxf.entities.dxfentity import DXFEntity
@@ -28,6 +28,7 @@ from ezdxf.entities.line import Line
 from ezdxf.entities.lwpolyline import LWPolyline
 from ezdxf.entities.polyline import Polyline
 from ezdxf.entities.spline import Spline
+from ezdxf.lldxf.encoding import decode_dxf_unicode
 from ezdxf.math import Matrix44, Vec3
 from scipy.interpolate import BSpline
 
@@ -37,26 +38,16 @@ from slow_ribbon.core.line_work import spline_leg
 from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.conics import conic
 from slow_ribbon.formats.drawing import Drawing
+from slow_ribbon.formats.dxf_lines import LARGE, PlainLine, taken_out
+from slow_ribbon.formats.dxf_units import unit_of
 from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
+from slow_ribbon.sandbox import in_memory
 
 #: Blocks inside blocks deeper than this are a mistake or a trap.
 DEEPEST = 24
 #: Flag of a POLYLINE's vertex that only frames a spline (DXF reference, VERTEX group code 70).
 SPLINE_FRAME = 16
-
-
-#: Units that ezdxf knows no length for, in mm (DXF reference, $INSUNITS). A US survey foot is 1200/3937 m (Mendenhall
-#: order, 1893; withdrawn by NIST at the end of 2022, and still in old drawings).
-_SURVEY_FOOT = 1_200_000 / 3937
-_SURVEY: dict[int, tuple[str, float]] = {
-    8: ("microinches", 25.4e-6),
-    9: ("mils", 0.0254),
-    21: ("US survey feet", _SURVEY_FOOT),
-    22: ("US survey inches", _SURVEY_FOOT / 12),
-    23: ("US survey yards", _SURVEY_FOOT * 3),
-    24: ("US survey miles", _SURVEY_FOOT * 5280),
-}
 
 
 @dataclass(frozen=True)
@@ -82,6 +73,7 @@ class _Reading:
         #: Layers as they are written, by their names without regard to case, in which DXF makes no difference.
         self.layers: dict[str, str] = {}
         self.elsewhere: set[str] = set()
+        self.written: dict[bytes, str] = {}
 
     def entity(self, entity: DXFEntity, place: Place) -> None:
         kind = entity.dxftype()
@@ -117,6 +109,19 @@ class _Reading:
             self.insert(entity, layer, place)
         else:
             self.edges.unread[f"{kind.lower().replace('_', ' ')} entities"] += 1
+
+    def plain(self, line: PlainLine, encoding: str, factor: float) -> None:
+        layer = self.named(line.layer, encoding)
+        if line.begin != line.end:
+            (a, b, c), (d, e, f) = line.begin, line.end
+            self.edges.straight((a * factor, b * factor, c * factor), (d * factor, e * factor, f * factor), layer)
+
+    def named(self, name: bytes, encoding: str) -> str:
+        found = self.written.get(name)
+        if found is None:
+            text = decode_dxf_unicode(name.decode(encoding, "surrogateescape"))
+            found = self.written[name] = self.layers.setdefault(text.casefold(), text)
+        return found
 
     def straight(self, begin: Vec3, end: Vec3, layer: str) -> None:
         if begin != end:
@@ -281,15 +286,18 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     Raises ``Refused`` where the file is no DXF, is damaged beyond mending, or unfolds without bound.
     """
     reading = _Reading()
-    document = _document(path, reading.edges.notes)
-    units, factor, name = _unit(int(document.header.get("$INSUNITS", 0)))
+    document, lines = _opened(path, reading.edges.notes)
+    units, factor, name = unit_of(int(document.header.get("$INSUNITS", 0)))
     said = options.unit if options is not None else None
     if said is not None and not units:
         factor, name = UNITS[said], UNIT_NAMES[said]
     whole = Place(Matrix44.scale(factor), "0", 0)
     try:
         reading.layers.update((str(layer.dxf.name).casefold(), str(layer.dxf.name)) for layer in document.layers)
-        for entity in _drawn(document, reading.edges.notes):
+        encoding = "utf-8" if document.dxfversion >= "AC1021" else document.encoding
+        for line in lines:
+            reading.plain(line, encoding, factor)
+        for entity in _drawn(document, reading.edges.notes, bool(lines)):
             try:
                 reading.entity(entity, whole)
             except (ezdxf.DXFError, ArithmeticError, ValueError, IndexError, AttributeError, TypeError):
@@ -315,13 +323,27 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     return reading.edges.drawing(name, bool(units))
 
 
-def _drawn(document: Document, notes: list[str]) -> list[DXFEntity]:
-    """Return what is drawn: the model space, or the only sheets there are where that is empty; ``notes`` told of sheets left."""
+def _opened(path: Path, notes: list[str]) -> tuple[Document, list[PlainLine]]:
+    """Return a DXF document and the lines that were read past it. Raises ``Refused`` as ``_document``."""
+    parted = taken_out(path.read_bytes()) if path.stat().st_size >= LARGE else None
+    if parted is not None and parted[1]:
+        rest, lines = parted
+        with in_memory(rest) as other, contextlib.suppress(Exception):
+            # Damaged in whatever way, it is read as a whole.
+            return ezdxf.readfile(other), lines
+    return _document(path, notes), []
+
+
+def _drawn(document: Document, notes: list[str], more: bool) -> list[DXFEntity]:
+    """Return what is drawn: the model space, or the only sheet there is where that is empty, unless there is ``more`` in the model.
+
+    ``notes`` are told of sheets that are left.
+    """
     papers = [layout for layout in document.layouts if not layout.is_modelspace]
     sheets = {layout.name: [entity for entity in layout if entity.dxftype() != "VIEWPORT"] for layout in papers}
     filled = {name: entities for name, entities in sheets.items() if entities}
     model = list(document.modelspace())
-    if model or not filled:
+    if model or more or not filled:
         if filled:
             count = sum(len(entities) for entities in filled.values())
             what = f"{count} {'thing' if count == 1 else 'things'} drawn on paper"
@@ -354,21 +376,3 @@ def _document(path: Path, notes: list[str]) -> Document:
             + ": look whether anything is missing."
         )
         return document
-
-
-def _unit(code: int) -> tuple[int, float, str]:
-    """Return the unit code, its length in mm and its name; code 0 and millimetres where a drawing does not say."""
-    try:
-        if code in _SURVEY:
-            name, size = _SURVEY[code]
-            return code, size, name
-        if code:
-            return (
-                code,
-                float(ezdxf.units.conversion_factor(code, ezdxf.units.MM)),
-                str(ezdxf.units.unit_name(code)).lower().replace("meter", "metre"),
-            )
-    except (TypeError, KeyError, IndexError):
-        # ezdxf knows no length for the rarest units, nor for codes that DXF does not have.
-        pass
-    return 0, 1.0, "millimetres"

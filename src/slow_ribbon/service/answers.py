@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import gzip
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from itertools import islice
 from typing import TypeVar
 
@@ -30,6 +31,8 @@ from slow_ribbon.store.jobs import Opened
 
 _T = TypeVar("_T")
 
+#: New lines whose figures come with the answer to what made them; of a line of straights they take a millisecond.
+_MOST_AT_ONCE = 500
 #: Things in one part of a stream of figures.
 PART = 50
 
@@ -63,16 +66,28 @@ def opened_packed(found: Opened) -> bytes:
 def prepare(before: Job, solved: Solved) -> None:
     """Work out, and keep, what is to be told of what changed: whatever is too heavy is refused before it is saved."""
     with TURN:
-        _figures(solved, touched(before, solved.job))
+        _figures(solved, _at_once(before, solved.job)[0])
+
+
+def _at_once(before: Job, after: Job) -> tuple[Touched, bool]:
+    """Return what is to be told of a change at once, and whether the figures of its many new lines come later."""
+    change = touched(before, after)
+    if len(change.lines) > _MOST_AT_ONCE:
+        known = {line.id for line in before.lines}
+        old = [id for id in change.lines if id in known]
+        if len(change.lines) - len(old) > _MOST_AT_ONCE:
+            return replace(change, lines=old), True
+    return change, False
 
 
 def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequence[str] = (), notices: Sequence[str] = ()) -> bytes:
     """Return what changed of a job since a revision, a ``JobChange``."""
     with TURN:
-        change = touched(before, solved.job)
+        change, later = _at_once(before, solved.job)
         return _object(
             {
                 **_standing(found),
+                "later": to_json(later),
                 "since": to_json(since),
                 "job": to_json(written(delta(before, solved.job))),
                 **_figures(solved, change),

@@ -214,10 +214,12 @@ class JobChange(Standing, Figures):
 
     In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be told
     of it: what no longer follows a measure, say. Runs and sections whose totals are as they were
-    are left out of ``totals``; a thing that is gone from the job has no figures any more.
+    are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
+    new lines the figures come ``later``, in parts, as when a job is opened.
     """
 
     since: int
+    later: bool
     job: JobDelta
     totals: Totals
     made: list[str]

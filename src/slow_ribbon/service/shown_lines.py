@@ -18,7 +18,7 @@ from slow_ribbon.core.parts import Part, line_parts, only_straight
 from slow_ribbon.core.run import stretches_between
 from slow_ribbon.core.shape import CHORD_HEIGHT, Array
 from slow_ribbon.core.solve import key_of, solve_wall
-from slow_ribbon.core.spans import ScrewSpan
+from slow_ribbon.core.spans import ScrewSpan, StraightSpan
 from slow_ribbon.service.told import Told, told_parts
 
 Place = tuple[float, float, float]
@@ -106,6 +106,7 @@ _MOST_LEGS = 3000
 def line_shown(line: Line) -> LineFigures:
     """Return a line's figures."""
     course = course_of(line)
+    bent = course.turns > 0
     path: list[Place] | None = None
     places: list[float] | None = None
     if course.paths:
@@ -113,14 +114,15 @@ def line_shown(line: Line) -> LineFigures:
         plan = np.array(path)
     else:
         plan = np.array([line.start, *(leg.to for leg in line.legs)])
-    plan_length = float(np.hypot(*np.diff(plan[:, :2], axis=0).T).sum())
+    steps = plan[1:, :2] - plan[:-1, :2]
+    plan_length = float(np.hypot(steps[:, 0], steps[:, 1]).sum())
     return LineFigures(
         id=line.id,
         length=figure(course.length),
         plan_length=figure(plan_length),
         bends=[
-            BendFigures(chainage=figure(course.begins[i]), angle=figure(180 - np.degrees(course.turns[i])))
-            for i in np.flatnonzero(course.turns > 0).tolist()
+            BendFigures(chainage=chainage, angle=angle)
+            for chainage, angle in zip(_rounded(course.begins[bent], 4), _rounded(180 - np.degrees(course.turns[bent]), 4), strict=True)
         ],
         legs=legs_shown(line),
         path=path,
@@ -175,7 +177,11 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
     found, at = [], 0.0
     for part in parts:
         span = part.span
-        ends = span.at(np.array([0.0, span.length]))[0]
+        if isinstance(span, StraightSpan):
+            rise = float(span.tangent[2]) * span.length
+        else:
+            ends = span.at(np.array([0.0, span.length]))[0]
+            rise = float(ends[1, 2] - ends[0, 2])
         radius = turn = None
         if isinstance(span, ScrewSpan):
             radius, turn = span.radius, float(np.degrees(span.turn))
@@ -188,7 +194,7 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
                 end=figure(at + span.length),
                 radius=None if radius is None else figure(radius),
                 turn=figure(turn or 0.0),
-                rise=figure(ends[1, 2] - ends[0, 2]),
+                rise=figure(rise),
             )
         )
         at += span.length

@@ -56,18 +56,21 @@ export function filled(shown: JobShown, part: FiguresPart): JobShown {
     return group.filter((one) => !there.has(one.id));
   };
   const last = part.totals;
+  const after = withFigures(shown, shown.job, {
+    ...part,
+    lines: missing(part.lines, shown.lines),
+    sections: missing(part.sections, shown.sections),
+    runs: missing(part.runs, shown.runs),
+    rows: missing(part.rows, shown.rows),
+    cutting: current ? part.cutting : { ...part.cutting, ...shown.cutting },
+    checks: current ? part.checks : { ...part.checks, ...shown.checked },
+  });
+  // An edit made meanwhile may have brought lines whose figures are still to come.
+  const whole = last && (current || after.lines.length === (after.job.lines?.length ?? 0));
   return {
-    ...withFigures(shown, shown.job, {
-      ...part,
-      lines: missing(part.lines, shown.lines),
-      sections: missing(part.sections, shown.sections),
-      runs: missing(part.runs, shown.runs),
-      rows: missing(part.rows, shown.rows),
-      cutting: current ? part.cutting : { ...part.cutting, ...shown.cutting },
-      checks: current ? part.checks : { ...part.checks, ...shown.checked },
-    }),
+    ...after,
     totals: last && current ? last : last ? totalled(shown, { ...last, ...shown.totals }, last) : shown.totals,
-    coming: last ? null : { done: part.done, of: part.of },
+    coming: whole ? null : { done: part.done, of: part.of },
   };
 }
 
@@ -81,6 +84,7 @@ export function changed(shown: JobShown, change: JobChange): JobShown {
     revision: change.revision,
     undo: change.undo,
     redo: change.redo,
+    coming: change.later ? { done: 0, of: job.lines?.length ?? 0 } : shown.coming,
     totals: totalled(after, change.totals, shown.totals),
   };
 }

@@ -1767,7 +1767,8 @@ export interface components {
          *
          *     In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be told
          *     of it: what no longer follows a measure, say. Runs and sections whose totals are as they were
-         *     are left out of ``totals``; a thing that is gone from the job has no figures any more.
+         *     are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
+         *     new lines the figures come ``later``, in parts, as when a job is opened.
          */
         JobChange: {
             /** Id */
@@ -1796,6 +1797,8 @@ export interface components {
             };
             /** Since */
             since: number;
+            /** Later */
+            later: boolean;
             job: components["schemas"]["JobDelta"];
             totals: components["schemas"]["Totals"];
             /** Made */

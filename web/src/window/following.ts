@@ -22,7 +22,7 @@ export function useFigures(id: string, coming: boolean) {
         const shown = held();
         if (shown) client.setQueryData(["job", id], filled(shown, JSON.parse(line) as FiguresPart));
       });
-      if (held()?.coming) throw new Error("The figures of the job broke off.");
+      if (held()?.coming && held()?.revision === revision) throw new Error("The figures of the job broke off.");
     };
     const keepOn = async () => {
       for (let tries = 1; !leaving.signal.aborted && held()?.coming; tries++) {
