@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 from making import bent_line, line
 from pydantic import TypeAdapter
@@ -189,6 +189,7 @@ def test_no_item_stands_in_an_opening_and_the_nearest_just_clears_it(
 
 
 @given(items, turns, st.floats(100, 900), st.floats(30, 150))
+@example({"kind": "box", "along": 20.0, "across": 145.0, "height": 900}, {"kind": "line"}, 125.0, 150.0)
 def test_beside_a_corner_items_keep_clear_of_an_opening_round_it(item: Any, turn: Any, gap: float, degrees: float) -> None:
     """An opening a little after a corner: what stands before the corner must not reach into it either."""
     angle = math.radians(degrees)

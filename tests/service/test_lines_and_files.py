@@ -81,8 +81,10 @@ def test_the_ways_on_at_a_junction_are_shown_and_chosen(client: TestClient) -> N
 
 def test_a_mesh_is_cut_at_another_height(client: TestClient) -> None:
     read = bring(client, "boxes.obj", mesh("obj"))
-    again = client.post(f"/api/imports/{read['content']}/read", json={"options": {"level": 100, "sharp": 80}}).json()
-    assert {"sharper than 80°", "open boundaries", "level cut at 100 mm"} == {layer["name"] for layer in again["layers"]}
+    again = client.post(f"/api/imports/{read['content']}/read", json={"options": {"levels": [100], "sharp": 80}}).json()
+    assert {"sharper than 80°", "open boundaries", "edges of three faces and more", "level cut at 100 mm"} == {
+        layer["name"] for layer in again["layers"]
+    }
 
 
 def many_edges(count: int) -> bytes:

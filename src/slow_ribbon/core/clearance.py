@@ -43,7 +43,45 @@ def blocked(row: RowBody, course: Course, at: float, width: float) -> tuple[floa
         stands_in = _stands_in(row, course, at, width)
         before = _searched(course, stands_in, at, -1.0, row) if before is None else before
         after = _searched(course, stands_in, at + width, 1.0, row) if after is None else after
+    elif _near_corner(course, at, -1.0, _size(row)) or _near_corner(course, at + width, 1.0, _size(row)):
+        # Round a sharp corner what stands on the other leg may reach into the opening, beyond places that are clear.
+        stands_in = _stands_in(row, course, at, width)
+        before = _beyond(course, stands_in, before, -1.0, _size(row))
+        after = _beyond(course, stands_in, after, 1.0, _size(row))
     return before, after
+
+
+def _size(row: RowBody) -> float:
+    """Return how far anything of an item lies from the line at most."""
+    item = row.item
+    size = math.hypot(item.along, item.across) if isinstance(item, BoxItem) else item.diameter
+    return size + abs(row.stand_off) + math.hypot(row.seat.along, row.seat.across)
+
+
+def _near_corner(course: Course, jamb: float, way: float, size: float) -> bool:
+    """Tell whether a corner lies so near to a jamb, outward, that an item beyond it could reach it."""
+    corners = course.begins[course.turns > 0]
+    away = (corners - jamb) * way
+    if course.closed:
+        away = away % course.length
+    return bool(((away >= 0) & (away < size)).any())
+
+
+def _beyond(course: Course, stands_in: Callable[[float], bool], place: float, way: float, size: float) -> float:
+    """Return a place outward from one that is clear, beyond the last of those near by that are not; that one itself where all are."""
+    step = size / 6
+    most = place if way < 0 else course.length - place
+    tried = [place + way * step * number for number in range(1, 25) if course.closed or step * number < most]
+    taken = next((one for one in reversed(tried) if stands_in(one)), None)
+    if taken is None:
+        return place
+    free = taken + way * step
+    if not course.closed and not 0.0 <= free <= course.length:
+        return min(max(free, 0.0), course.length)
+    for _ in range(50):
+        middle = (taken + free) / 2
+        taken, free = (middle, free) if stands_in(middle) else (taken, middle)
+    return free
 
 
 def _straight(row: RowBody, course: Course, at: float, width: float, forward: bool) -> float | None:
@@ -90,9 +128,7 @@ def _reach(row: RowBody, heading: float, along: Array) -> tuple[float, float]:
 
 def _stands_in(row: RowBody, course: Course, at: float, width: float) -> Callable[[float], bool]:
     """Return a test whether an item at a chainage stands in an opening: on the strip that it makes across the line."""
-    item = row.item
-    size = math.hypot(item.along, item.across) if isinstance(item, BoxItem) else item.diameter
-    reach = size + abs(row.stand_off) + math.hypot(row.seat.along, row.seat.across)
+    reach = _size(row)
     places = at + np.linspace(0, width, 65)
     corners = [float(begin) + turn for begin in course.begins for turn in (-course.length, 0.0, course.length)]
     places = np.unique(np.append(places, [corner for corner in corners if at < corner < at + width]))

@@ -61,6 +61,13 @@ def patience(seconds: float) -> Iterator[None]:
         _here.patience = before
 
 
+def renew() -> None:
+    """Begin another piece of work with patience of its own: what comes one after another is not heavy by being much."""
+    now = _here.patience
+    if now is not None:
+        now.late, now.until = time.monotonic() + now.seconds, None
+
+
 def look_up(numbers: int = 0) -> None:
     """Raise ``TooLong`` where this thread's patience is used up, or would be by an array of so many numbers."""
     if (now := _here.patience) is not None and (numbers > MOST_NUMBERS or now.is_over()):

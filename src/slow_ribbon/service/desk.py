@@ -9,7 +9,7 @@ from typing import Final
 
 from slow_ribbon.core.delta import touched
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.patience import TooLong
+from slow_ribbon.core.patience import TooLong, renew
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver, solve
@@ -51,7 +51,7 @@ class Desk:
                 last = next(reversed(self._states.values())) if self._states else None
                 try:
                     with TURN, SOLVE_TIME.time(), at_hand(hurry):
-                        found = self._solver.solve(job, last, TURN.pass_on, given)
+                        found = self._solver.solve(job, last, _next, given)
                 except TooLong:
                     again = touched(last.job if last is not None else None, job)
                     left = self._solver.unsolved(job, set(again.runs), set(again.rows), given)
@@ -80,7 +80,7 @@ class Desk:
             with self._lock:
                 try:
                     with TURN, at_hand(hurry):
-                        return self._solver.some(job, runs, rows, TURN.pass_on, given)
+                        return self._solver.some(job, runs, rows, _next, given)
                 except TooLong:
                     left = self._solver.unsolved(job, runs, rows, given)
             hurry = _solve_apart(left, given)
@@ -99,6 +99,12 @@ class Desk:
     def weight(self) -> int:
         """About how many pieces it holds."""
         return self._solver.weight
+
+
+def _next() -> None:
+    """Let others have their turns between one run or row and the next, which has patience of its own."""
+    TURN.pass_on()
+    renew()
 
 
 def _solve_apart(left: Job, given: dict[str, SolvedRun | SolvedRow]) -> bool:
