@@ -45,9 +45,12 @@ def blocked(row: RowBody, course: Course, at: float, width: float) -> tuple[floa
         after = _searched(course, stands_in, at + width, 1.0, row) if after is None else after
     elif _near_corner(course, at, -1.0, _size(row)) or _near_corner(course, at + width, 1.0, _size(row)):
         # Round a sharp corner what stands on the other leg may reach into the opening, beyond places that are clear.
-        stands_in = _stands_in(row, course, at, width)
-        before = _beyond(course, stands_in, before, -1.0, _size(row))
-        after = _beyond(course, stands_in, after, 1.0, _size(row))
+        across = _lies_across(row, course, at, width)
+        most = course.length - (after - before) if course.closed else math.inf
+        before, after = (
+            _beyond(course, across, before, -1.0, _size(row), most),
+            _beyond(course, across, after, 1.0, _size(row), most),
+        )
     return before, after
 
 
@@ -67,12 +70,15 @@ def _near_corner(course: Course, jamb: float, way: float, size: float) -> bool:
     return bool(((away >= 0) & (away < size)).any())
 
 
-def _beyond(course: Course, stands_in: Callable[[float], bool], place: float, way: float, size: float) -> float:
-    """Return a place outward from one that is clear, beyond the last of those near by that are not; that one itself where all are."""
+def _beyond(course: Course, across: Callable[[float], bool], place: float, way: float, size: float, most: float) -> float:
+    """Return a place outward from one that is clear, beyond the last of those near by that are not; that one itself where all are.
+
+    Nothing further than ``most`` is looked at: there a closed line comes back to the opening from the other side.
+    """
     step = size / 6
-    most = place if way < 0 else course.length - place
-    tried = [place + way * step * number for number in range(1, 25) if course.closed or step * number < most]
-    taken = next((one for one in reversed(tried) if stands_in(one)), None)
+    most = most if course.closed else place if way < 0 else course.length - place
+    tried = [place + way * step * number for number in range(1, 25) if step * number < most - WELD]
+    taken = next((one for one in reversed(tried) if across(one)), None)
     if taken is None:
         return place
     free = taken + way * step
@@ -80,7 +86,7 @@ def _beyond(course: Course, stands_in: Callable[[float], bool], place: float, wa
         return min(max(free, 0.0), course.length)
     for _ in range(50):
         middle = (taken + free) / 2
-        taken, free = (middle, free) if stands_in(middle) else (taken, middle)
+        taken, free = (middle, free) if across(middle) else (taken, middle)
     return free
 
 
@@ -124,6 +130,21 @@ def _reach(row: RowBody, heading: float, along: Array) -> tuple[float, float]:
     else:
         reach = row.item.diameter / 2
     return -reach, reach
+
+
+def _lies_across(row: RowBody, course: Course, at: float, width: float) -> Callable[[float], bool]:
+    """Return a test whether an item at a chainage covers anything of the line within an opening."""
+    inside = [float(begin) + turn for begin in course.begins for turn in (-course.length, 0.0, course.length)]
+    places = np.array([at, *sorted(place for place in inside if at < place < at + width), at + width])
+    if not course.closed:
+        places = np.clip(places, 0.0, course.length)
+    path = shapely.LineString(course.points_at(places)[:, :2])
+
+    def across(chainage: float) -> bool:
+        position, heading = stand(row, course, np.array([chainage]))
+        return float(path.intersection(footprint(row, position[0], float(heading[0]))).length) > WELD
+
+    return across
 
 
 def _stands_in(row: RowBody, course: Course, at: float, width: float) -> Callable[[float], bool]:

@@ -82,8 +82,8 @@ def _stopped(_: Request, error: Exception) -> JSONResponse:
 
 
 def _too_many(_: Request, error: Exception) -> JSONResponse:
-    told = "More files are waiting to be read than can be just now. Nothing was kept of this one; send it again in a minute."
-    return problem(503, "Too many files at once", told, "too-many-waiting", headers={"Retry-After": "30"})
+    told = "More files or heavy work are waiting than can be done just now. Nothing of this was done or kept; send it again in a minute."
+    return problem(503, "Too many at once", told, "too-many-waiting", headers={"Retry-After": "30"})
 
 
 def _unknown(_: Request, error: Exception) -> JSONResponse:
