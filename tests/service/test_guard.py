@@ -161,6 +161,15 @@ def test_slow_senders_are_cut_off_and_nonsense_answered(database: str) -> None:
             assert told.startswith(b"HTTP/1.1 400")
             for name in SECURITY_HEADERS:
                 assert name.lower().encode() in told.lower()
+        with connected() as endless:
+            endless.sendall(b"GET /api/jobs HTTP/1.1\r\n" + b"X-Endless: " + b"x" * 300_000)
+            assert b"at most 64 kB" in endless.recv(10_000)
+        # A client that offers another protocol is answered in this one, and one after another on one connection.
+        with connected() as offering:
+            ask = b"POST /api/jobs HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 12\r\n"
+            for other in (b"Connection: Upgrade\r\nUpgrade: h2c\r\n", b"Connection: Upgrade\r\nUpgrade: websocket\r\n", b""):
+                offering.sendall(ask + other + b'\r\n{"name":"A"}')
+                assert offering.recv(10_000).startswith(b"HTTP/1.1 201")
         # Meanwhile others are served.
         assert httpx.get(f"{address}/api/health", timeout=10).status_code == 200
         assert nothing.recv(100) == b""

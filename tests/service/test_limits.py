@@ -204,8 +204,16 @@ def test_a_client_that_leaves_and_a_server_that_is_killed_leave_nothing_behind(d
                 sender.join()
 
 
-def test_long_work_lets_others_have_their_turn_in_the_order_they_asked() -> None:
-    turns, told = Turns(), []
+@pytest.mark.parametrize(
+    ("slice", "order"),
+    [
+        (0.0, ["part 0", "short 0", "short 1", "short 2", "part 1", "part 2"]),
+        # What is short is done in one go.
+        (60.0, ["part 0", "part 1", "part 2", "short 0", "short 1", "short 2"]),
+    ],
+)
+def test_long_work_lets_others_have_their_turn_in_the_order_they_asked(slice: float, order: list[str]) -> None:
+    turns, told = Turns(slice), []
     begun = threading.Event()
 
     def long() -> None:
@@ -230,6 +238,6 @@ def test_long_work_lets_others_have_their_turn_in_the_order_they_asked() -> None
             pool.submit(short, number)
             while number < 2 and len(turns._waiting) <= number:
                 time.sleep(0.001)
-    assert told == ["part 0", "short 0", "short 1", "short 2", "part 1", "part 2"]
+    assert told == order
     with turns:
         assert not turns._waiting

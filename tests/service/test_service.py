@@ -111,6 +111,25 @@ def test_a_mesh_is_found_again_by_its_key_after_the_server_has_forgotten_it(clie
     check_problem(client.get(f"/api/jobs/{demo}/meshes/{'0' * 32}.glb"), 404, "unknown-id")
 
 
+def test_the_mesh_of_what_was_edited_is_made_ahead_for_a_window_that_looks_at_3d(client: TestClient, demo: str) -> None:
+    ahead = bench_of(client).meshes
+
+    def key_after(lift: int) -> str:
+        changed = edit(client, demo, {"kind": "set_placing", "runs": ["R12"], "changes": {"lift": lift}}).json()
+        return next(str(run["key"]) for run in changed["runs"] if run["id"] == "R12")
+
+    # Nobody has looked at 3D yet.
+    key = key_after(11)
+    assert not ahead.made(key)
+    alone = client.get(f"/api/jobs/{demo}/meshes/{key}.glb").content
+    other, again = key_after(12), key_after(11)
+    assert again == key
+    assert ahead.made(key)
+    assert ahead.made(other)
+    assert client.get(f"/api/jobs/{demo}/meshes/{key}.glb").content == alone
+    assert client.get(f"/api/jobs/{demo}/meshes/{other}.glb").content != alone
+
+
 def test_edits_undo_redo_and_history(client: TestClient, demo: str) -> None:
     before = opened(client, demo)
     after = merged(before, edit(client, demo, LIFT).json())

@@ -27,6 +27,9 @@ from slow_ribbon.core.outline import ArcEdge, Outline, check_closed, circle_thro
 Array = NDArray[np.float64]
 Indices = NDArray[np.int64]
 
+#: Directions in which arcs are looked at together.
+_DIRECTIONS: Final = 1000
+
 #: Chord height of flattened curves for drawing, mm (geometry section 1).
 CHORD_HEIGHT: Final = 0.2
 #: No flattened arc turns more than this in one step, so that small mouldings look round too.
@@ -131,15 +134,6 @@ class Arc:
         angles, weights = self._quadrature()
         return abs(float(weights @ np.hypot(*self.rates(angles).T)))
 
-    def furthest(self, directions: Array) -> Array:
-        """Return max p·d over the arc for directions (k, 2), the true extreme; shape (k,)."""
-        along_u, along_v = directions @ self.u, directions @ self.v
-        best = np.maximum(directions @ self.begin, directions @ self.end)
-        top = np.arctan2(along_v, along_u)
-        low, span = min(self.first, self.last), abs(self.last - self.first)
-        inside = np.mod(top - low, 2 * math.pi) <= span
-        return np.asarray(np.where(inside, np.maximum(best, directions @ self.centre + np.hypot(along_u, along_v)), best))
-
     def flattened(self, chord_height: float) -> tuple[Array, Array]:
         """Return points from begin to end no further than ``chord_height`` from the arc, and unit tangents."""
         radius = max(float(np.hypot(*self.u)), float(np.hypot(*self.v)))
@@ -154,6 +148,35 @@ class Arc:
 
     def reversed(self) -> Arc:
         return Arc(self.centre, self.u, self.v, self.last, self.first)
+
+
+@dataclass(frozen=True)
+class _Arcs:
+    """Arcs looked at together: both axes, their centres and ends, (2, n) each; where they begin and how far they go round, (n,)."""
+
+    u: Array
+    v: Array
+    centres: Array
+    begins: Array
+    ends: Array
+    lows: Array
+    spans: Array
+
+    @staticmethod
+    def of(arcs: Sequence[Arc]) -> _Arcs:
+        u, v, centres, begins, ends = (
+            np.array(ones).T for ones in zip(*((arc.u, arc.v, arc.centre, arc.begin, arc.end) for arc in arcs), strict=True)
+        )
+        around = np.array([(min(arc.first, arc.last), abs(arc.last - arc.first)) for arc in arcs])
+        return _Arcs(u, v, centres, begins, ends, around[:, 0], around[:, 1])
+
+    def furthest(self, directions: Array) -> Array:
+        """Return max p·d over all the arcs for directions (k, 2), the true extreme; shape (k,)."""
+        along_u, along_v = directions @ self.u, directions @ self.v
+        best = np.maximum(directions @ self.begins, directions @ self.ends)
+        inside = np.mod(np.arctan2(along_v, along_u) - self.lows, 2 * math.pi) <= self.spans
+        tops = np.where(inside, directions @ self.centres + np.hypot(along_u, along_v), best)
+        return np.asarray(np.maximum(best, tops).max(axis=1))
 
 
 Edge = Straight | Arc
@@ -206,8 +229,11 @@ class Shape:
         Holes lie inside, so only the outer loop counts.
         """
         best = np.max(directions @ self._corners, axis=1)
-        for arc in self._arcs:
-            best = np.maximum(best, arc.furthest(directions))
+        if self._arcs is not None:
+            # Some at a time: many arcs in many directions are many numbers.
+            for some in range(0, len(best), _DIRECTIONS):
+                part = slice(some, some + _DIRECTIONS)
+                best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
         return np.asarray(best)
 
     @cached_property
@@ -215,8 +241,9 @@ class Shape:
         return np.array([edge.end for edge in self.loops[0]]).T
 
     @cached_property
-    def _arcs(self) -> tuple[Arc, ...]:
-        return tuple(edge for edge in self.loops[0] if isinstance(edge, Arc))
+    def _arcs(self) -> _Arcs | None:
+        arcs = [edge for edge in self.loops[0] if isinstance(edge, Arc)]
+        return _Arcs.of(arcs) if arcs else None
 
     @cached_property
     def _looks(self) -> Array:

@@ -15,6 +15,7 @@ from slow_ribbon.service import answers
 from slow_ribbon.service.desk import Desks
 from slow_ribbon.service.drawings import Drawings
 from slow_ribbon.service.heavy import applied, worked
+from slow_ribbon.service.meshes import MeshesAhead
 from slow_ribbon.service.observing import EDITS
 from slow_ribbon.service.shown_lines import wall_key
 from slow_ribbon.store.jobs import Changed, Jobs, Opened
@@ -27,6 +28,7 @@ class Bench:
         self.jobs = jobs
         self.desks = Desks()
         self.drawings = Drawings(jobs)
+        self.meshes = MeshesAhead()
 
     def opened(self, id: str, packed: bool) -> bytes:
         """Return the first answer of opening a job, a ``JobOpened``, compressed with gzip where that is wanted."""
@@ -76,6 +78,8 @@ class Bench:
             return answers.changed(opened, self.solved(opened), before, base, self.jobs.new_in(id, opened.made or 0))
         job, solved, notices = told
         desk.keep(opened.revision, solved)
+        if self.meshes.expected(id):
+            self.meshes.plan(job, solved)
         return answers.changed(opened, solved, before, base, new_ids(job, opened.job), notices)
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"], by: str | None = None) -> bytes:

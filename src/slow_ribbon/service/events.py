@@ -87,7 +87,7 @@ def _put(queue: asyncio.Queue[Event | None], event: Event | None) -> None:
         queue.put_nowait(event)
 
 
-def the_hub(request: Request) -> Hub:
+async def the_hub(request: Request) -> Hub:
     """Return the server's hub."""
     hub: Hub = request.app.state.hub
     return hub

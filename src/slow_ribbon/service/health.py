@@ -24,7 +24,7 @@ metrics_router = APIRouter()
 _LEAST_ROOM = 500 * 1024**2
 
 
-def the_engine(request: Request) -> Engine:
+async def the_engine(request: Request) -> Engine:
     """Return the server's engine."""
     engine: Engine = request.app.state.engine
     return engine

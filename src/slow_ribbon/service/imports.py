@@ -39,7 +39,7 @@ TaskPath = Annotated[str, Path(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
 OptionsText = Annotated[str | None, Query(max_length=4000)]
 
 
-def the_tasks(request: Request) -> Tasks:
+async def the_tasks(request: Request) -> Tasks:
     """Return the server's tasks."""
     tasks: Tasks = request.app.state.tasks
     return tasks

@@ -10,8 +10,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
 from fastapi.responses import StreamingResponse
-from isal import igzip, isal_zlib
+from isal import isal_zlib
 from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
 
 from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
@@ -19,15 +20,15 @@ from slow_ribbon.core.job import Job, files_from_text, job_from_text, job_to_tex
 from slow_ribbon.core.library import library
 from slow_ribbon.core.model import Name
 from slow_ribbon.core.section import section_shape
-from slow_ribbon.core.solve import Solved, SolvedRun
-from slow_ribbon.formats.gltf import surface_glb
+from slow_ribbon.core.solve import Solved
 from slow_ribbon.formats.lists import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
 from slow_ribbon.formats.model import job_glb
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.guard import check_type
 from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.meshes import HURRY
+from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.shown import FiguresPart, JobChange, JobOpened, LibraryEntry, row_numbers, svg_path
-from slow_ribbon.service.turns import TURN
 
 router = APIRouter()
 
@@ -35,7 +36,7 @@ router = APIRouter()
 FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
-def the_bench(request: Request) -> Bench:
+async def the_bench(request: Request) -> Bench:
     """Return the server's bench."""
     bench: Bench = request.app.state.bench
     return bench
@@ -212,7 +213,10 @@ def revision(id: JobId, bench: AtBench) -> StepRequest:
 @router.post("/jobs/{id}/edits", response_model=JobChange)
 def edit_job(id: JobId, wanted: EditRequest, bench: AtBench, window: Window = None) -> Response:
     """Save edits as one revision."""
-    return written(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed, wanted.request, window))
+    answer = written(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed, wanted.request, window))
+    if bench.meshes.expected(id):
+        answer.background = BackgroundTask(bench.meshes.make)
+    return answer
 
 
 @router.post("/jobs/{id}/preview", response_model=JobChange)
@@ -239,33 +243,11 @@ def history(id: JobId, bench: AtBench) -> list[PastRevision]:
     return [PastRevision(**vars(past)) for past in bench.jobs.history(id)]
 
 
-#: Meshes are compressed in a hurry, by a library made for that: zlib at its fastest takes seven times as long, for a sixth less.
-_HURRY = 1
-
-
-#: Bytes of a mesh that a browser can be asked to draw.
-_MOST_OF_MESH = 100 * 1024**2
-
-
-def _mesh(run: SolvedRun) -> bytes:
-    with TURN:
-        return worked(mesh_written, run)
-
-
-def mesh_written(run: SolvedRun) -> bytes:
-    """Return a run's mesh. Raises ``Refused`` where it is too large to be drawn."""
-    glb = surface_glb(run.surface(), run.id)
-    if len(glb) > _MOST_OF_MESH:
-        told = f"is {len(glb) / 1024**2:.0f} MB, and {_MOST_OF_MESH // 1024**2} MB is the most that is drawn"
-        raise Refused(f"What 3D would show of {run.tag} {told}: make the section or the line simpler.", "", "mesh-too-large")
-    return glb
-
-
 @router.get("/jobs/{id}/meshes/{key}.glb", response_class=Response)
 def mesh(id: JobId, key: MeshKey, bench: AtBench, request: Request) -> Response:
     """Return a run's mesh as binary glTF, in mm from the run's origin, z up."""
-    packed, glb = _takes_gzip(request), _mesh(bench.run_mesh(id, key))
-    body = igzip.compress(glb, _HURRY) if packed else glb
+    packed, run = _takes_gzip(request), bench.run_mesh(id, key)
+    body = bench.meshes.packed(id, run) if packed else mesh_of(run)
     return Response(body, media_type="model/gltf-binary", headers={**FOR_EVER, **_encoding(packed)})
 
 
@@ -281,7 +263,7 @@ def meshes(
     def parts() -> Iterator[bytes]:
         for key in keys.split(","):
             try:
-                glb = _mesh(bench.run_mesh(id, key))
+                glb = mesh_of(bench.run_mesh(id, key))
             except Refused:
                 glb = b""
             yield key.encode() + struct.pack("<I", len(glb)) + glb
@@ -293,7 +275,7 @@ def meshes(
 
 def _packed(parts: Iterator[bytes]) -> Iterator[bytes]:
     """Yield parts compressed with gzip, each so that it can be read when it comes."""
-    packing = isal_zlib.compressobj(_HURRY, wbits=16 + isal_zlib.MAX_WBITS)
+    packing = isal_zlib.compressobj(HURRY, wbits=16 + isal_zlib.MAX_WBITS)
     for part in parts:
         yield packing.compress(part) + packing.flush(isal_zlib.Z_SYNC_FLUSH)
     yield packing.flush()

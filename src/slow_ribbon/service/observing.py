@@ -52,25 +52,28 @@ class Observed:
         given = next((value.decode("latin-1") for name, value in scope["headers"] if name == b"x-request-id"), "")
         id = given if _GIVEN.match(given) else uuid.uuid4().hex[:16]
         token = request_id.set(id)
-        begin, status, size = time.perf_counter(), 0, 0
+        begin, status, size, took = time.perf_counter(), 0, 0, 0.0
         collecting = self._state.collecting
         stream = scope["path"].endswith("/events")
         collecting.busy += not stream
 
         async def noted(message: Message) -> None:
-            nonlocal status, size
+            nonlocal status, size, took
             if message["type"] == "http.response.start":
                 status = message["status"]
                 MutableHeaders(scope=message)["X-Request-Id"] = id
             else:
                 size += len(message.get("body", b""))
+                if not message.get("more_body", False):
+                    # What is done after the answer is no part of it.
+                    took = time.perf_counter() - begin
             await send(message)
 
         try:
             await self._app(scope, receive, noted)
         finally:
             request_id.reset(token)
-            took = time.perf_counter() - begin
+            took = took or time.perf_counter() - begin
             collecting.busy -= not stream
             collecting.answered += 1
             route = scope.get("route")

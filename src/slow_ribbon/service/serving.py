@@ -10,14 +10,14 @@ import asyncio
 import gc
 import json
 import os
+import re
 import socket
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any, Final
 
-import h11
 import uvicorn
-from uvicorn.protocols.http.h11_impl import H11Protocol
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 from uvicorn.supervisors import Multiprocess
 
 from slow_ribbon.service.guard import SECURITY_HEADERS, SLOWEST
@@ -25,12 +25,20 @@ from slow_ribbon.service.observing import log_as_json
 
 #: Seconds without an answer after which the collector may work.
 _PAUSE: Final = 0.25
+#: Bytes of the head of a request that is not complete.
+_MOST_OF_HEAD: Final = 64 * 1024
+_END_OF_HEAD: Final = re.compile(rb"\r?\n\r?\n")
+_OFFER: Final = re.compile(rb"(?im)^upgrade[ \t]*:")
 
 
-class Protocol(H11Protocol):
-    """HTTP/1.1 that waits no longer than ``SLOWEST`` seconds for the head of a request."""
+class Protocol(HttpToolsProtocol):
+    """HTTP/1.1 that waits no longer than ``SLOWEST`` seconds for the head of a request, nor takes a larger one than ``_MOST_OF_HEAD``."""
 
     _late: asyncio.TimerHandle | None = None
+    #: What has come of a head.
+    _head = b""
+    _in_body = False
+    _begun = False
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]  # uvicorn narrows it too
         super().connection_made(transport)
@@ -41,12 +49,47 @@ class Protocol(H11Protocol):
         self._wait()
 
     def data_received(self, data: bytes) -> None:
-        if self._late is None and self.conn.their_state is h11.IDLE:
-            self._wait()
+        if not self._in_body:
+            whole = self._whole_head(data)
+            if whole is None:
+                return
+            data = whole
         super().data_received(data)
-        if self._late is not None and self.conn.their_state is not h11.IDLE:
+        if self._begun and self._late is None:
+            # Of the next request only a part came.
+            self._wait()
+
+    def _whole_head(self, data: bytes) -> bytes | None:
+        """Return what came once the head of a request is complete, without its offer of another protocol."""
+        if self._late is None:
+            self._wait()
+        self._unset_keepalive_if_required()
+        looked, self._head = max(0, len(self._head) - 3), self._head + data
+        end = _END_OF_HEAD.search(self._head, looked)
+        if (len(self._head) if end is None else end.start()) > _MOST_OF_HEAD:
+            if not self.transport.is_closing():
+                self.send_400_response(f"The head of a request has at most {_MOST_OF_HEAD // 1024} kB.")
+            return None
+        if end is None:
+            return None
+        if self._late is not None:
             self._late.cancel()
             self._late = None
+        # The parser would end with a request that offers another protocol and never look at its body.
+        whole, self._head = _OFFER.sub(b"X-Offered:", self._head[: end.end()]) + self._head[end.end() :], b""
+        return whole
+
+    def on_message_begin(self) -> None:
+        self._begun = True
+        super().on_message_begin()
+
+    def on_headers_complete(self) -> None:
+        self._begun, self._in_body = False, True
+        super().on_headers_complete()
+
+    def on_message_complete(self) -> None:
+        self._in_body = False
+        super().on_message_complete()
 
     def connection_lost(self, exc: Exception | None) -> None:
         if self._late is not None:
@@ -61,11 +104,10 @@ class Protocol(H11Protocol):
         super().shutdown()
 
     def send_400_response(self, msg: str) -> None:
-        headers = [(name.lower().encode(), value.encode()) for name, value in SECURITY_HEADERS.items()]
-        headers += [(b"content-type", b"text/plain; charset=utf-8"), (b"connection", b"close")]
-        response = h11.Response(status_code=400, headers=headers, reason=b"Bad Request")
-        for event in (response, h11.Data(data=msg.encode("ascii", "replace")), h11.EndOfMessage()):
-            self.transport.write(self.conn.send(event) or b"")
+        told = msg.encode("ascii", "replace")
+        headers = {**SECURITY_HEADERS, "content-type": "text/plain; charset=utf-8", "content-length": str(len(told)), "connection": "close"}
+        head = "".join(f"{name.lower()}: {value}\r\n" for name, value in headers.items())
+        self.transport.write(f"HTTP/1.1 400 Bad Request\r\n{head}\r\n".encode("ascii") + told)
         self.transport.close()
 
     def _wait(self) -> None:
@@ -73,7 +115,7 @@ class Protocol(H11Protocol):
 
     def _cut_off(self) -> None:
         self._late = None
-        if self.conn.their_state is h11.IDLE and not self.transport.is_closing():
+        if not self._in_body and not self.transport.is_closing():
             self.transport.abort()
 
 

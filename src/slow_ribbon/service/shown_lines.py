@@ -243,7 +243,8 @@ def drawn(outlines: Sequence[Array], share: float = 0.0) -> list[Drawn]:
     firsts = np.concatenate([[0], np.cumsum([len(points) for points in outlines])])
     steps = np.round(np.concatenate(outlines) * 10).astype(np.int64)
     for _ in range(2):
-        before = np.roll(steps, 1, axis=0)
+        before = np.zeros_like(steps)
+        before[1:] = steps[:-1]
         before[firsts[:-1]] = 0
         steps -= before
     numbers: list[int] = steps.ravel().tolist()

@@ -9,11 +9,15 @@ or for a window takes no turn.
 from __future__ import annotations
 
 import threading
+import time
 from collections import deque
 from collections.abc import Iterator
 from contextlib import contextmanager
 from types import TracebackType
 from typing import Final
+
+#: Seconds after which work passes its turn on.
+SLICE: Final = 0.03
 
 
 class Turns:
@@ -22,23 +26,27 @@ class Turns:
     A thread that has the turn asks for nothing that another may hold while it waits for its turn.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, slice: float = SLICE) -> None:
+        self._slice = slice
         self._lock = threading.Lock()
         self._taken = False
         self._waiting: deque[threading.Lock] = deque()
         self._holder: int | None = None
+        self._since = 0.0
 
     def __enter__(self) -> None:
         with self._lock:
             if not self._taken:
                 self._taken = True
                 self._holder = threading.get_ident()
+                self._since = time.perf_counter()
                 return
             mine = threading.Lock()
             mine.acquire()
             self._waiting.append(mine)
         mine.acquire()
         self._holder = threading.get_ident()
+        self._since = time.perf_counter()
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         with self._lock:
@@ -49,8 +57,11 @@ class Turns:
                 self._taken = False
 
     def pass_on(self) -> None:
-        """Let those who wait have their turns before the work goes on."""
-        if self._waiting:
+        """Let those who wait have their turns before the work goes on, once it has had the turn for a while.
+
+        What is short is done in one go: handed on at every step, many short ones would all end last.
+        """
+        if self._waiting and time.perf_counter() - self._since >= self._slice:
             self.__exit__(None, None, None)
             self.__enter__()
 
