@@ -258,23 +258,39 @@ def _no_answer(error: Any) -> Refused:
 
 
 def _load_demo(wanted: argparse.Namespace) -> int:
-    from slow_ribbon.demo import DEMO_ID, demo_files, ferry_house
+    from slow_ribbon.demo import DEMO_ID, HALL_ID, demo_files, ferry_house, hall_drawing, hall_file
     from slow_ribbon.store.database import connect
     from slow_ribbon.store.jobs import Changed, Jobs, Unknown
 
     jobs = Jobs(connect(_ready_database(wanted)))
-    for name, data in demo_files().items():
+    for name, data in {**demo_files(), hall_file(1): hall_drawing(1)}.items():
         jobs.keep_original(sha256(data).hexdigest(), name, data)
-    job = ferry_house()
-    try:
-        opened = jobs.open(DEMO_ID)
-    except Unknown:
-        jobs.add(job, "loaded the demo", id=DEMO_ID)
-        return 0
-    # A demo that nobody has changed grows with the program; a changed one is somebody's work.
-    if opened.revision == 1 and opened.job != job:
-        jobs.change(DEMO_ID, 1, lambda _, was: None if was else Changed(job, [], ["brought the demo up to date"]))
+    for id, job in ((HALL_ID, _hall()), (DEMO_ID, ferry_house())):
+        try:
+            opened = jobs.open(id)
+        except Unknown:
+            jobs.add(job, "loaded the demo", id=id)
+            continue
+        # A demo that nobody has changed grows with the program; a changed one is somebody's work.
+        if opened.revision == 1 and opened.job != job:
+            jobs.change(id, 1, lambda _, was, job=job: None if was else Changed(job, [], ["brought the demo up to date"]))  # type: ignore[misc]
     return 0
+
+
+def _hall() -> Job:
+    """Return the demo's second job, whose lines are read from the drawing as a person's would be."""
+    from tempfile import TemporaryDirectory
+
+    from slow_ribbon.demo import hall_drawing, hall_file, hall_job
+    from slow_ribbon.formats.drawing import find_lines, line_bodies
+    from slow_ribbon.formats.dxf import read_dxf
+
+    data = hall_drawing(1)
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "hall.dxf"
+        path.write_bytes(data)
+        found = find_lines(read_dxf(path), None, 1.0)
+    return hall_job(line_bodies(found, None, (0.0, 0.0, 0.0), hall_file(1), sha256(data).hexdigest()))
 
 
 def _serve(wanted: argparse.Namespace) -> int:

@@ -1,7 +1,7 @@
 """Writes the files that are generated from the code, or checks that they are up to date.
 
 ``python -m slow_ribbon.generate [--check]``: the JSON Schema of the job file, the OpenAPI
-document of the service, and the interface's types made from it.
+document of the service, the interface's types made from it, and the demo's drawings.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ import tempfile
 from pathlib import Path
 
 from slow_ribbon.core.job import Job
+from slow_ribbon.demo import hall_drawing, hall_file
 from slow_ribbon.service.app import create_app
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -32,7 +33,9 @@ def generated() -> dict[Path, str]:
         subprocess.run([str(tool), str(source), "-o", str(types)], check=True, capture_output=True, cwd=ROOT / "web")
         client = types.read_text()
     api = ROOT / "web" / "src" / "api"
-    return {ROOT / "docs" / "job.schema.json": schema, api / "openapi.json": openapi, api / "schema.ts": client}
+    examples = ROOT / "docs" / "examples"
+    drawings = {examples / hall_file(issue): hall_drawing(issue).decode("ascii") for issue in (1, 2)}
+    return {ROOT / "docs" / "job.schema.json": schema, api / "openapi.json": openapi, api / "schema.ts": client, **drawings}
 
 
 def main(arguments: list[str]) -> int:

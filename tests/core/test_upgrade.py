@@ -19,7 +19,7 @@ KEPT = Path(__file__).parent / "kept"
 def test_a_job_file_of_version_1_comes_out_as_before(name: str) -> None:
     """The figures beside each file were worked out by the program that wrote it: volumes, boxes and places, rolled runs included."""
     job = job_from_text((KEPT / f"{name}.ribbon.json").read_text())
-    assert job.version == 2
+    assert job.version == 3
     check_job(job)
     figures = json.loads((KEPT / f"{name}.figures.json").read_text())
     solved = solve(job)
@@ -51,7 +51,7 @@ def test_what_was_named_and_numbered_has_ids() -> None:
 
 
 @pytest.mark.parametrize(
-    ("version", "words"), [(3, "reads up to version 2"), (0, "which there is not"), ("1", "which there is not"), (True, "is not")]
+    ("version", "words"), [(4, "reads up to version 3"), (0, "which there is not"), ("1", "which there is not"), (True, "is not")]
 )
 def test_other_versions_are_refused_in_words(version: object, words: str) -> None:
     with pytest.raises(Refused, match=words) as caught:

@@ -134,6 +134,7 @@ class LineChanges(Changes):
     frame: FrameRule | None = None
     spread: bool | None = None
     wall: WallChanges | None = None
+    undrawn: Literal[""] | None = None
 
 
 class OpeningChanges(Changes):

@@ -28,7 +28,7 @@ _NOTHING: Final = 0.01
 SANDED: Final = 0.2
 
 
-CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends"]
+CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends", "undrawn", "unsettled"]
 Severity = Literal["fault", "warning"]
 
 

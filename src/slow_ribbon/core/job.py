@@ -39,7 +39,7 @@ class Job(Model):
     """One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out."""
 
     format: Literal["slow-ribbon-job"] = FORMAT
-    version: Literal[2] = VERSION
+    version: Literal[3] = VERSION
     name: Name
     units: Units = Units()
     origin: Point3 = (0.0, 0.0, 0.0)

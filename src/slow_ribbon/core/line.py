@@ -30,11 +30,18 @@ FrameRule = Literal["auto", "upright", "carried"]
 
 
 class Source(Model):
-    """Where a line came from: the file's name, the hash of its contents, and the layer in it."""
+    """Where a line came from: the file's name, the hash of its contents, and the layer in it.
+
+    ``keys`` name the edges it was made of where the file does (the first in order, as
+    ``again.keys_kept``), ``shape`` is a hash of what it came as (``again.shape_of``): by these it is
+    found again when the file is brought in anew.
+    """
 
     file: Annotated[str, Field(max_length=255)]
     content: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     layer: Annotated[str, Field(max_length=255)] = ""
+    keys: Annotated[tuple[Annotated[str, Field(max_length=64)], ...], Field(max_length=64)] = ()
+    shape: Annotated[str, Field(pattern=r"^([0-9a-f]{16})?$")] = ""
 
 
 class Wall(Model):
@@ -46,20 +53,25 @@ class Wall(Model):
 
 
 class Opening(Model):
-    """A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job."""
+    """A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job.
+
+    ``unsettled``: the line was drawn otherwise when it was brought in again, and nobody has said since that it is right there.
+    """
 
     id: Id | None = None
     name: Name
     at: Distance
     width: Annotated[Distance, Field(gt=0, le=1e9)]
+    unsettled: bool = False
 
 
 class Mark(Model):
-    """A named chainage, mm. Its id is given when it comes into a job."""
+    """A named chainage, mm. Its id is given when it comes into a job; ``unsettled`` as for openings."""
 
     id: Id | None = None
     name: Name
     at: Distance
+    unsettled: bool = False
 
 
 class LineBody(Model):
@@ -67,6 +79,7 @@ class LineBody(Model):
 
     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
     ``right`` is which way right is at the start where frames are carried; level where left out.
+    ``undrawn`` names the file that no longer has the line, where its drawing was brought in again.
     """
 
     name: Name
@@ -80,6 +93,7 @@ class LineBody(Model):
     marks: Annotated[tuple[Mark, ...], Field(max_length=10_000, fail_fast=True)] = ()
     wall: Wall | None = None
     source: Source | None = None
+    undrawn: Annotated[str, Field(max_length=255)] = ""
     made: Made | None = None
 
 

@@ -57,6 +57,7 @@ from slow_ribbon.core.line_edits import (
     RemoveMarks,
     RemoveOpenings,
     RemoveVertex,
+    RenewLines,
     ReverseLines,
     RoundCorners,
     SetClosed,
@@ -76,6 +77,7 @@ from slow_ribbon.core.line_moves import Motion, mirroring, moved_point, turning
 from slow_ribbon.core.line_work import join_lines, moved_by, split, start_at, wall_over
 from slow_ribbon.core.made import Made, Midway, Offset, Walk
 from slow_ribbon.core.patience import look_up
+from slow_ribbon.core.renewal import renewed
 from slow_ribbon.core.row import Row
 from slow_ribbon.core.run import Run, stretches_between
 from slow_ribbon.core.simpler import simplified
@@ -88,6 +90,8 @@ def line_changed(job: Job, edit: LineEdit) -> Job:
     match edit:
         case AddLines():
             return _added(job, edit)
+        case RenewLines():
+            return renewed(job, edit)
         case SetLine():
             return _put(job, job.line(edit.line), lambda line: changed(line, edit.changes))
         case MoveVertex():
@@ -203,7 +207,8 @@ def _part_set(job: Job, id: str, group: Literal["openings", "marks"], part: str,
     line = job.line(id)
     index = _part(line, group, part, group[:-1])
     parts = list(getattr(line, group))
-    parts[index] = changed(parts[index], changes)
+    # Whoever says anything of it has seen where it is.
+    parts[index] = changed(parts[index].model_copy(update={"unsettled": False}), changes)
     return put_line(job, line.model_copy(update={group: tuple(parts)}))
 
 

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from slow_ribbon.core.changes import LegChanges, LineChanges, MadeChanges, MarkChanges, OpeningChanges, PointChange
 from slow_ribbon.core.legs import Radius, Turn
-from slow_ribbon.core.line import LineBody, Mark, Opening
+from slow_ribbon.core.line import LineBody, Mark, Opening, Source
 from slow_ribbon.core.made import Made
 from slow_ribbon.core.model import Coordinate, Distance, Id, Model, Name, Point2, Point3
 
@@ -22,6 +22,27 @@ class AddLines(Model):
     kind: Literal["add_lines"] = "add_lines"
     lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000, fail_fast=True)]
     origin: Point3 | None = None
+
+
+class RenewedLine(Model):
+    """A line that a drawing has again: where it now comes from, and its new shape where it takes one."""
+
+    line: Id
+    source: Source
+    body: LineBody | None = None
+
+
+class RenewLines(Model):
+    """Let a drawing that is brought in again take the place of what came from it; ``added`` lines are added by another edit.
+
+    Lines keep their names and what stands on them. Of those ``gone`` from it, what something
+    stands on stays and is marked; the rest are removed.
+    """
+
+    kind: Literal["renew_lines"] = "renew_lines"
+    file: Annotated[str, Field(min_length=1, max_length=255)]
+    renewed: Annotated[tuple[RenewedLine, ...], Field(max_length=50_000, fail_fast=True)] = ()
+    gone: Annotated[tuple[Id, ...], Field(max_length=50_000, fail_fast=True)] = ()
 
 
 class SetLine(Model):
@@ -278,6 +299,7 @@ class AddRegion(Model):
 
 LineEdit = (
     AddLines
+    | RenewLines
     | SetLine
     | MoveVertex
     | InsertVertex

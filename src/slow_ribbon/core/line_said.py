@@ -23,6 +23,7 @@ from slow_ribbon.core.line_edits import (
     RemoveMarks,
     RemoveOpenings,
     RemoveVertex,
+    RenewLines,
     ReverseLines,
     RoundCorners,
     SetClosed,
@@ -52,6 +53,10 @@ def line_said(job: Job, edit: LineEdit) -> str:
     match edit:
         case AddLines():
             return f"added line {edit.lines[0].name}" if len(edit.lines) == 1 else f"added {len(edit.lines)} lines"
+        case RenewLines():
+            moved = sum(one.body is not None for one in edit.renewed)
+            told = [f"{number} {word}" for number, word in ((moved, "moved"), (len(edit.gone), "gone")) if number]
+            return f"brought in {edit.file} again: {', '.join(told) or 'nothing moved'}"[:200]
         case SetLine():
             fields = [field for field in type(edit.changes).model_fields if field in edit.changes.model_fields_set]
             return f"changed {' and '.join(fields) or 'nothing'} of {name(edit.line)}"

@@ -21,6 +21,7 @@ from slow_ribbon.core.checks import Check, run_checks
 from slow_ribbon.core.course import Course, course_of
 from slow_ribbon.core.delta import touched
 from slow_ribbon.core.faults import Refused
+from slow_ribbon.core.hanging import hanging_checks
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.kept import kept_with
 from slow_ribbon.core.line import Line
@@ -264,7 +265,7 @@ class Solver:
 
         def work() -> SolvedRow:
             course, out = course_of(line), set_row_out(row, line)
-            return SolvedRow(row.id, key, out, _origin(course), row_checks(row, out, course))
+            return SolvedRow(row.id, key, out, _origin(course), (*row_checks(row, out, course), *hanging_checks(row.id, line, course)))
 
         return self._rows.get_or_make(key, lambda: known if isinstance(known, SolvedRow) else work())
 
@@ -301,9 +302,8 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         Corner(float(course.begins[i]), _point(course.starts[i]), 180 - math.degrees(course.turns[i]), kinds[i], float(cuts.mismatches[i]))
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
-    return SolvedRun(
-        run.id, key, cuts, corners, run_checks(run, cuts), mitres, bevels, _footprints(cuts), _origin(course), run.tag, section
-    )
+    checks = (*run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line)))
+    return SolvedRun(run.id, key, cuts, corners, checks, mitres, bevels, _footprints(cuts), _origin(course), run.tag, section)
 
 
 @kept_with

@@ -2,7 +2,7 @@
 
 Version 2 gives openings and marks ids, by which rows, runs kept to stretches and formulas refer
 to them (by name and by number before), and lets roll follow the hand: a section seen mirrored
-tilts mirrored.
+tilts mirrored. Version 3 keeps of lines that were brought in what they are found again by.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.run import Placing, faces_right, stretches_between
 
-VERSION: Final = 2
+VERSION: Final = 3
 
 
 def brought_up_to_date(data: Mapping[str, Any]) -> Mapping[str, Any]:
@@ -120,4 +120,4 @@ def _formula(formula: dict[str, Any], order: Mapping[tuple[str, str, str], str])
     return {**formula, "field": f"{group}.{id}.{field}"} if id is not None else formula
 
 
-_STEPS: Mapping[int, Callable[[Mapping[str, Any]], dict[str, Any]]] = {1: _ids}
+_STEPS: Mapping[int, Callable[[Mapping[str, Any]], dict[str, Any]]] = {1: _ids, 2: lambda data: {**data, "version": 3}}

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from slow_ribbon.core.again import keys_kept, shape_of
 from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.join import Chain, Joined, Junction, Report, join
@@ -72,6 +73,8 @@ class Drawing:
     ``hidden`` are layers that are off or frozen there, ``colours`` their colours as a hint,
     ``notes`` what the person should know about how it was read. ``points`` are surveyed points. Edges
     of different ``parts`` (n,) are not joined: the things of a model, or of a map, lie against one another.
+    ``keys`` name what edges were drawn as where the file does, the handle of an entity say, and
+    ``key`` (n,) is the place of each edge's in them.
     ``table`` is how a list of points was read; with a ``question`` there are no edges yet.
     """
 
@@ -91,6 +94,8 @@ class Drawing:
     parts: Indices | None = None
     table: TableSeen | None = None
     question: Question | None = None
+    keys: tuple[str, ...] = ()
+    key: Indices | None = None
 
     def layer_counts(self) -> list[int]:
         """Return how many edges each layer holds."""
@@ -173,6 +178,14 @@ class Found:
     names: tuple[str, ...]
     layers: tuple[str, ...]
     level: float | None
+
+    def keys_of(self, number: int) -> tuple[str, ...]:
+        """Return the keys that a line found keeps of the edges it was made of."""
+        key = self.drawing.key
+        if key is None:
+            return ()
+        edges = self.edges[np.array(self.joined.chains[number].edges)]
+        return keys_kept(self.drawing.keys[int(one)] for one in np.unique(key[edges]).tolist())
 
 
 def find_lines(
@@ -309,8 +322,11 @@ def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: st
     for number in numbers:
         if not 0 <= number < len(found.joined.chains):
             raise Refused(f"There is no line {number + 1} among the {len(found.joined.chains)} found.", "lines", "unknown-line")
-        source = Source(file=file[-255:], content=content, layer=found.layers[number][:255])
-        body = chain_line(found, number, origin, found.names[number], source=source)
+        body = chain_line(found, number, origin, found.names[number])
+        source = Source(
+            file=file[-255:], content=content, layer=found.layers[number][:255], keys=found.keys_of(number), shape=shape_of(body)
+        )
+        body = body.model_copy(update={"source": source})
         openings = _openings_on(found.drawing, body, found.layers[number], origin) if found.drawing.openings else ()
         bodies.append(body.model_copy(update={"openings": openings}) if openings else body)
     return bodies

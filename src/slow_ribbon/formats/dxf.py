@@ -52,11 +52,12 @@ SPLINE_FRAME = 16
 
 @dataclass(frozen=True)
 class Place:
-    """Where content lies: the matrix to the drawing in mm, the layer it inherits, how many blocks deep it is."""
+    """Where content lies: the matrix to the drawing in mm, the layer it inherits, how many blocks deep it is, the handles of these."""
 
     matrix: Matrix44
     layer: str
     depth: int
+    key: str = ""
 
     def points(self, points: Iterable[Vec3]) -> list[Vec3]:
         return list(self.matrix.transform_vertices(points))
@@ -77,6 +78,7 @@ class _Reading:
 
     def entity(self, entity: DXFEntity, place: Place) -> None:
         kind = entity.dxftype()
+        self.edges.key = f"{place.key}{entity.dxf.get('handle') or ''}"
         if entity.dxf.get("invisible", 0):
             self.edges.unread["invisible entities"] += 1
             return
@@ -112,6 +114,7 @@ class _Reading:
 
     def plain(self, line: PlainLine, encoding: str, factor: float) -> None:
         layer = self.named(line.layer, encoding)
+        self.edges.key = line.handle
         if line.begin != line.end:
             (a, b, c), (d, e, f) = line.begin, line.end
             self.edges.straight((a * factor, b * factor, c * factor), (d * factor, e * factor, f * factor), layer)
@@ -265,7 +268,7 @@ class _Reading:
         for single in singles:
             # The matrices are multiplied rather than each insert re-expressed by angles and
             # scales, which cannot say every turned insert in an unevenly scaled one.
-            inner = Place(single.matrix44() @ place.matrix, layer, place.depth + 1)
+            inner = Place(single.matrix44() @ place.matrix, layer, place.depth + 1, f"{place.key}{insert.dxf.get('handle') or ''}/")
             for part in block:
                 self.entity(part, inner)
 

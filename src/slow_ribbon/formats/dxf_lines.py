@@ -14,11 +14,12 @@ LARGE: Final = 1024 * 1024
 
 
 class PlainLine(NamedTuple):
-    """A line: its layer's name as written, and its ends in the drawing's unit."""
+    """A line: its layer's name as written, its ends in the drawing's unit, and its handle where it has one."""
 
     layer: bytes
     begin: tuple[float, float, float]
     end: tuple[float, float, float]
+    handle: str
 
 
 def taken_out(data: bytes) -> tuple[bytes, list[PlainLine]] | None:
@@ -59,7 +60,7 @@ def _line(codes: list[bytes], values: list[bytes]) -> PlainLine | None:
         x, y, z, u, v, w = (float(said[code]) if code in said else _absent(code) for code in (b"10", b"20", b"30", b"11", b"21", b"31"))
     except ValueError:
         return None
-    return PlainLine(said.get(b"8", b"0").strip(b"\r"), (x, y, z), (u, v, w))
+    return PlainLine(said.get(b"8", b"0").strip(b"\r"), (x, y, z), (u, v, w), said.get(b"5", b"").strip().decode("ascii", "replace"))
 
 
 def _absent(code: bytes) -> float:

@@ -62,6 +62,10 @@ class Edges:
         # The part of the file that what comes now belongs to, where parts are joined each by itself: a feature of a map.
         self.part: int | None = None
         self._parts: list[int] = []
+        # What the file calls that which edges come from now: the handle of an entity, the number of a point, a global id.
+        self.key = ""
+        self._keys: dict[str, int] = {}
+        self._key: list[int] = []
         self.table: TableSeen | None = None
         self.question: Question | None = None
 
@@ -72,6 +76,7 @@ class Edges:
         self.begins.append(place(begin))
         self.ends.append(place(end))
         self.layer.append(self.layers.setdefault(layer, len(self.layers)))
+        self._key.append(self._keys.setdefault(self.key, len(self._keys)))
         if self.part is not None:
             self._parts.append(self.part)
 
@@ -125,4 +130,6 @@ class Edges:
             np.array(self._parts, dtype=np.int64) if self.part is not None else (layer if self.by_layer else None),
             self.table,
             self.question,
+            tuple(told(key) for key in self._keys),
+            np.array(self._key, dtype=np.int64) if any(self._keys) else None,
         )

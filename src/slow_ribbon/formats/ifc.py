@@ -109,6 +109,7 @@ def _edges(model: Any, options: Options) -> Drawing:
             layer = named if named.lower().startswith(word) else f"{word} {named}"
             names[layer] += 1
             layer = layer if names[layer] == 1 else f"{layer} ({names[layer]})"
+            edges.key = str(thing.GlobalId or "")
             level, pairs = _outline(*shape, "ceiling" if _is_floor(thing) else options.storey)
             for begin, end in pairs:
                 edges.straight(begin, end, layer)

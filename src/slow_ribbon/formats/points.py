@@ -37,6 +37,7 @@ _SET_APART: Final = {",": "commas", ";": "semicolons", "tab": "tabs", "space": "
 class Surveyed:
     """A point of a survey: mm, its height nothing where the row tells none."""
 
+    number: str
     code: str
     east: float
     north: float
@@ -108,10 +109,12 @@ def _points(table: TextTable, columns: Sequence[Column], units: dict[str, str]) 
 def _point(table: TextTable, row: int, cells: tuple[str, ...], columns: Sequence[Column], units: dict[str, str]) -> Surveyed:
     cells = _fitted(row, cells, columns)
     values: dict[str, float | None] = {"height": None if "height" in columns else 0.0}
-    code = ""
+    code = number = ""
     for index, (column, cell) in enumerate(zip(columns, cells, strict=True)):
         if column == "code":
             code = f"{code} {cell}".strip()
+        elif column == "number":
+            number = cell.strip()
         elif column == "height" and cell.strip().lower() in _NONE:
             values[column] = None
         elif column in units:
@@ -120,7 +123,7 @@ def _point(table: TextTable, row: int, cells: tuple[str, ...], columns: Sequence
                 where = f"row {row}, column {index + 1}"
                 raise Refused(f"{where.capitalize()} ({column}) holds {cell[:40]!r}, which is no number.", where, "cell")
             values[column] = value * UNITS[units[column]]
-    return Surveyed(code, values["east"] or 0.0, values["north"] or 0.0, values["height"])
+    return Surveyed(number, code, values["east"] or 0.0, values["north"] or 0.0, values["height"])
 
 
 def _fitted(row: int, cells: tuple[str, ...], columns: Sequence[Column]) -> tuple[str, ...]:
@@ -151,14 +154,16 @@ def _joined(points: Sequence[Surveyed], options: Options, edges: Edges) -> list[
     along = out = 0
     for code, group in groups.items():
         heights, missing = _heights(group, options)
+        numbers = [p.number for p, height in zip(group, heights, strict=True) if height is not None]
         line = [(p.east, p.north, height) for p, height in zip(group, heights, strict=True) if height is not None]
         along += missing - (len(group) - len(line))
         out += len(group) - len(line)
         kept.extend(line)
         if len(line) < 2:
             edges.unread["single points of their code"] += len(line)
-        for a, b in pairwise(line):
+        for number, (a, b) in zip(numbers, pairwise(line), strict=False):
             if math.dist(a, b) > 0:
+                edges.key = number
                 edges.straight(a, b, code or "no code")
     if along:
         lies = ("lies", "takes one", "its") if along == 1 else ("lie", "take one", "their")

@@ -16,7 +16,7 @@ from starlette.types import ASGIApp
 
 from slow_ribbon import __version__
 from slow_ribbon.sandbox import keep_warm
-from slow_ribbon.service import asking, events, health, imports, jobs
+from slow_ribbon.service import again, asking, events, health, imports, jobs
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.events import Hub
 from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
@@ -88,7 +88,7 @@ def create_app(database: str, web: Path | None = None, hosts: Collection[str] = 
         status: {"model": Problem, "description": "A problem", "content": {"application/problem+json": {}}}
         for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)
     }
-    for router in (jobs.router, imports.router, asking.router, events.router, health.router):
+    for router in (jobs.router, imports.router, again.router, asking.router, events.router, health.router):
         app.include_router(router, prefix="/api", responses=problems)
     app.include_router(health.metrics_router)
     if web is not None:

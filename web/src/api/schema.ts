@@ -574,6 +574,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/imports/{content}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Drawing
+         * @description Compare the lines that joining makes of a drawing with those of a job that came from a file.
+         */
+        post: operations["compare_drawing_api_jobs__id__imports__content__compare_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/imports/{content}/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew Lines
+         * @description Let a drawing take the place of what came from a file, in one edit.
+         */
+        post: operations["renew_lines_api_jobs__id__imports__content__renew_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lengths": {
         parameters: {
             query?: never;
@@ -1080,6 +1120,38 @@ export interface components {
             ];
         };
         /**
+         * CompareRequest
+         * @description ``instead``: the name of the file whose lines the drawing is compared with.
+         */
+        CompareRequest: {
+            /**
+             * @default {
+             *       "sharp": 30,
+             *       "order": "code",
+             *       "no_height": "along",
+             *       "no_height_level": 0,
+             *       "storey": "floor"
+             *     }
+             */
+            options: components["schemas"]["Options"];
+            /** Task */
+            task?: string | null;
+            /**
+             * @default {
+             *       "tolerance": 1,
+             *       "ways": {}
+             *     }
+             */
+            joining: components["schemas"]["Joining"];
+            /** Instead */
+            instead: string;
+        };
+        /** Comparison */
+        Comparison: {
+            /** Lines */
+            lines: components["schemas"]["LineMet"][];
+        };
+        /**
          * CopyLines
          * @description Copy lines ``times`` times, each copy turned and moved once more than the one before; without ``copies`` move them.
          *
@@ -1334,7 +1406,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["RenewLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -1689,10 +1761,10 @@ export interface components {
             format: "slow-ribbon-job";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Name */
             name: string;
             /**
@@ -2135,6 +2207,11 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Undrawn
+             * @default
+             */
+            undrawn: string;
             /** Made */
             made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
             /** Id */
@@ -2146,6 +2223,7 @@ export interface components {
          *
          *     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
          *     ``right`` is which way right is at the start where frames are carried; level where left out.
+         *     ``undrawn`` names the file that no longer has the line, where its drawing was brought in again.
          */
         LineBody: {
             /** Name */
@@ -2192,6 +2270,11 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Undrawn
+             * @default
+             */
+            undrawn: string;
             /** Made */
             made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
         };
@@ -2204,6 +2287,8 @@ export interface components {
             /** Spread */
             spread?: boolean | null;
             wall?: components["schemas"]["WallChanges"] | null;
+            /** Undrawn */
+            undrawn?: "" | null;
         };
         /**
          * LineFaultFigures
@@ -2225,7 +2310,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["RenewLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -2303,6 +2388,39 @@ export interface components {
             ];
             /** Points */
             points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * LineMet
+         * @description What has become of a line: ``line`` is its id in the job, ``number`` that among the lines found.
+         *
+         *     ``by`` is how far it has moved at most, mm; ``worked_on`` whether it was worked on in the job since it came. ``stands``
+         *     names what stands on it; ``drawn`` is how it lies in the job, on plan, where that is not as it is found.
+         */
+        LineMet: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "same" | "moved" | "new" | "gone";
+            /** Line */
+            line: string | null;
+            /** Number */
+            number: number | null;
+            /** Name */
+            name: string;
+            /** By */
+            by: number;
+            /** Worked On */
+            worked_on: boolean;
+            /** Stands */
+            stands: string[];
+            /** Closed */
+            closed: boolean;
+            /** Drawn */
+            drawn: [
                 number,
                 number
             ][];
@@ -2410,7 +2528,7 @@ export interface components {
         };
         /**
          * Mark
-         * @description A named chainage, mm. Its id is given when it comes into a job.
+         * @description A named chainage, mm. Its id is given when it comes into a job; ``unsettled`` as for openings.
          */
         Mark: {
             /** Id */
@@ -2419,6 +2537,11 @@ export interface components {
             name: string;
             /** At */
             at: number;
+            /**
+             * Unsettled
+             * @default false
+             */
+            unsettled: boolean;
         };
         /** MarkChanges */
         MarkChanges: {
@@ -2565,6 +2688,8 @@ export interface components {
         /**
          * Opening
          * @description A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job.
+         *
+         *     ``unsettled``: the line was drawn otherwise when it was brought in again, and nobody has said since that it is right there.
          */
         Opening: {
             /** Id */
@@ -2575,6 +2700,11 @@ export interface components {
             at: number;
             /** Width */
             width: number;
+            /**
+             * Unsettled
+             * @default false
+             */
+            unsettled: boolean;
         };
         /** OpeningChanges */
         OpeningChanges: {
@@ -2962,7 +3092,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["RenewLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -3102,6 +3232,85 @@ export interface components {
             kind: "rename_job";
             /** Name */
             name: string;
+        };
+        /**
+         * RenewLines
+         * @description Let a drawing that is brought in again take the place of what came from it; ``added`` lines are added by another edit.
+         *
+         *     Lines keep their names and what stands on them. Of those ``gone`` from it, what something
+         *     stands on stays and is marked; the rest are removed.
+         */
+        RenewLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "renew_lines";
+            /** File */
+            file: string;
+            /**
+             * Renewed
+             * @default []
+             */
+            renewed: components["schemas"]["RenewedLine"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+        };
+        /**
+         * RenewRequest
+         * @description ``left``: lines of the job that stay as they are though the drawing shows them otherwise, or no longer has them.
+         *
+         *     ``without``: lines found that are new and not wanted, by number.
+         */
+        RenewRequest: {
+            /**
+             * @default {
+             *       "sharp": 30,
+             *       "order": "code",
+             *       "no_height": "along",
+             *       "no_height_level": 0,
+             *       "storey": "floor"
+             *     }
+             */
+            options: components["schemas"]["Options"];
+            /** Task */
+            task?: string | null;
+            /**
+             * @default {
+             *       "tolerance": 1,
+             *       "ways": {}
+             *     }
+             */
+            joining: components["schemas"]["Joining"];
+            /** Instead */
+            instead: string;
+            /** Base */
+            base: number;
+            /**
+             * Left
+             * @default []
+             */
+            left: string[];
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
+            /** Request */
+            request?: string | null;
+        };
+        /**
+         * RenewedLine
+         * @description A line that a drawing has again: where it now comes from, and its new shape where it takes one.
+         */
+        RenewedLine: {
+            /** Line */
+            line: string;
+            source: components["schemas"]["Source"];
+            body?: components["schemas"]["LineBody"] | null;
         };
         /**
          * ReverseLines
@@ -3883,6 +4092,10 @@ export interface components {
         /**
          * Source
          * @description Where a line came from: the file's name, the hash of its contents, and the layer in it.
+         *
+         *     ``keys`` name the edges it was made of where the file does (the first in order, as
+         *     ``again.keys_kept``), ``shape`` is a hash of what it came as (``again.shape_of``): by these it is
+         *     found again when the file is brought in anew.
          */
         Source: {
             /** File */
@@ -3894,6 +4107,16 @@ export interface components {
              * @default
              */
             layer: string;
+            /**
+             * Keys
+             * @default []
+             */
+            keys: string[];
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
         };
         /**
          * Spacing
@@ -8254,6 +8477,282 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_drawing_api_jobs__id__imports__content__compare_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renew_lines_api_jobs__id__imports__content__renew_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Window"?: string | null;
+            };
+            path: {
+                id: string;
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobChange"];
+                };
             };
             /** @description A problem */
             400: {
