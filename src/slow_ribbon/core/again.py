@@ -26,7 +26,7 @@ SAME: Final = 0.01
 #: Lines of the same keys are the same line where they lie no further apart than this share of their length, on average.
 _FAR_WITH_KEYS: Final = 1.0
 #: Lines without keys in common, where they lie no further apart than this share of their length, and this, mm.
-_FAR: Final = 0.1
+_FAR: Final = 0.2
 _FARTHEST: Final = 2000.0
 #: Ids of this length are one thing's in the whole world (ISO 16739, IfcGloballyUniqueId).
 _GLOBAL: Final = 22

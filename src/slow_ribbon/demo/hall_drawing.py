@@ -46,27 +46,27 @@ def _box(handle: str, layer: str, low: Flat, high: Flat) -> Drawn:
 def _round(handle: str, centre: Flat, radius: float) -> Drawn:
     x, y = centre
     around = ((x + radius, y), (x, y + radius), (x - radius, y), (x, y - radius))
-    return Drawn(handle, "COLUMNS", around, True, dict.fromkeys(range(4), _QUARTER))
+    return Drawn(handle, "Column", around, True, dict.fromkeys(range(4), _QUARTER))
 
 
 _WALLS: Final = Drawn(
-    "5A", "WALLS",
+    "5A", "Walls",
     ((0, 0), (8600, 0), (8600, 1200), (12400, 1200), (12400, 8000), (2200, 8000), (0, 6600)), True, {3: 1.0},
 )  # fmt: skip
 
 _FIRST: Final = (
     _WALLS,
-    Drawn("5B", "PARTITIONS", ((8600, 5200), (5400, 5200), (5400, 8000)), False, {}),
-    Drawn("5C", "COUNTER", ((6200, 5200), (6200, 4300), (7800, 4300), (8600, 3500)), False, {}),
-    _box("5D", "BENCHES", (600, 1500), (1100, 4700)),
-    _box("5E", "BENCHES", (2600, 2300), (3100, 4700)),
+    Drawn("5B", "Partition", ((8600, 5200), (5400, 5200), (5400, 8000)), False, {}),
+    Drawn("5C", "Counter", ((6200, 5200), (6200, 4300), (7800, 4300), (8600, 3500)), False, {}),
+    _box("5D", "Bench", (600, 1500), (1100, 4700)),
+    _box("5E", "Bench", (2600, 2300), (3100, 4700)),
     _round("5F", (8600, 5200), 160),
 )
 _SECOND: Final = (
     _WALLS,
-    Drawn("5B", "PARTITIONS", ((8600, 4900), (5400, 4900), (5400, 8000)), False, {}),
-    Drawn("5C", "COUNTER", ((5800, 4900), (5800, 3900), (7900, 3900), (8600, 3200)), False, {}),
-    _box("5D", "BENCHES", (600, 1500), (1100, 4700)),
+    Drawn("5B", "Partition", ((8600, 4900), (5400, 4900), (5400, 8000)), False, {}),
+    Drawn("5C", "Counter", ((5800, 4900), (5800, 3900), (7900, 3900), (8600, 3200)), False, {}),
+    _box("5D", "Bench", (600, 1500), (1100, 4700)),
     _round("5F", (8600, 4900), 160),
     _round("63", (5400, 4900), 160),
 )

@@ -18,6 +18,7 @@ import { figuresTaken, LengthField } from "../ui/fields";
 import { count, fieldLength, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
+import { InsteadOf, inWords, overlay, useAgain, WhatChanged } from "./Again";
 import { Going } from "./Going";
 import { HowRead } from "./HowRead";
 import { Preview } from "./Preview";
@@ -49,15 +50,15 @@ export function Choosing({
   const { show, set, select } = useWindow();
   const names = drawing.layers.map((layer) => layer.name);
   // Layers that are off or frozen in the drawing are left out at first, and those chosen stay so when it is read again.
-  const [dropped, setDropped] = useState(
-    new Set(drawing.layers.filter((layer) => layer.hidden).map((layer) => layer.name)),
-  );
+  const hidden = drawing.layers.filter((layer) => layer.hidden).map((layer) => layer.name);
+  const [dropped, setDropped] = useState(new Set(hidden));
   const layers = names.filter((name) => !dropped.has(name));
   const [tolerance, setTolerance] = useState(1);
   const [level, setLevel] = useState<number | null>(null);
   const [ways, setWays] = useState<Joining["ways"]>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [pointed, setPointed] = useState<number | null>(null);
+  const [pointedMet, setPointedMet] = useState<string | null>(null);
   const [adding, setAdding] = useState(false);
   const [task, setTask] = useState<string | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -82,6 +83,10 @@ export function Choosing({
     enabled: layers.length > 0 && !reading,
     retry: 0,
   });
+  const again = useAgain(drawing.file, drawing.content, options, joining, layers.length > 0 && !reading, (of) =>
+    // Of a newer issue the layers are wanted that the lines came from.
+    setDropped(new Set(of ? names.filter((name) => !of.has(name)) : hidden)),
+  );
   const lines = layers.length ? (found?.lines ?? []) : [];
   // Lines keep their choice when the tolerance changes, by what they are made of: their first point and layer.
   const keyOf = (line: Found) => `${line.layer}:${line.points[0]?.join()}`;
@@ -92,24 +97,41 @@ export function Choosing({
     setAdding(true);
     setProblem(null);
     try {
-      const body = {
-        base: shown.revision,
-        request: newName(),
-        options: options as Options,
-        joining,
-        lines: chosen.map((line) => line.number),
-      };
-      const after = await answer<JobChange>(
-        api.POST("/api/jobs/{id}/imports/{content}", { params: { path: { id, content: drawing.content } }, body }),
-      );
+      const common = { base: shown.revision, request: newName(), options: options as Options, joining };
+      const params = { path: { id, content: drawing.content } };
+      const moved = again.met.filter((met) => met.way === "moved" && again.takes(met)).flatMap((met) => met.line ?? []);
+      const after = await (again.instead === null
+        ? answer<JobChange>(
+            api.POST("/api/jobs/{id}/imports/{content}", {
+              params,
+              body: { ...common, lines: chosen.map((line) => line.number) },
+            }),
+          )
+        : answer<JobChange>(
+            api.POST("/api/jobs/{id}/imports/{content}/renew", {
+              params,
+              body: {
+                ...common,
+                instead: again.instead,
+                left: again.met.filter((met) => !again.takes(met)).flatMap((met) => met.line ?? []),
+                without: again.met
+                  .filter((met) => met.way === "new" && !again.takes(met))
+                  .flatMap((met) => met.number ?? []),
+              },
+            }),
+          ));
       await take(after);
       // A few are selected, to be worked on at once; thousands are left to be chosen among.
-      const made = after.made ?? [];
+      const made = [...moved, ...(after.made ?? []).filter((one) => one.startsWith("L"))];
       select(made.length > 200 ? [] : made);
       // What has been added is done with; the door is open for another.
       other();
       show("plan");
-      set({ notice: `Added ${count(chosen.length, "line")} from ${drawing.file}.`, fit: useWindow.getState().fit + 1 });
+      const notice =
+        again.instead === null
+          ? `Added ${count(chosen.length, "line")} from ${drawing.file}.`
+          : `${drawing.file} has taken the place of ${again.instead}: ${inWords(again)}.`;
+      set({ notice, fit: useWindow.getState().fit + 1 });
     } catch (failed) {
       const told = problemOf(failed);
       setProblem(
@@ -127,7 +149,9 @@ export function Choosing({
     else next.add(keyOf(line));
     setLeft(next);
   };
-  const wrong = problem ?? unread ?? (error ? problemOf(error) : null);
+  const failed = error ?? again.error;
+  const wrong = problem ?? unread ?? (failed ? problemOf(failed) : null);
+  const newer = again.instead !== null;
   const busy = reading ?? (isFetching ? task : null);
   const junctions = found?.junctions ?? [];
   return (
@@ -148,6 +172,10 @@ export function Choosing({
             toggle={toggle}
             busy={isFetching || Boolean(reading)}
             choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
+            over={newer ? overlay(again, found, shown.job.origin ?? []) : null}
+            pointedMet={pointedMet}
+            pointMet={setPointedMet}
+            turn={again.toggle}
           />
         </div>
       </div>
@@ -178,6 +206,8 @@ export function Choosing({
               <b className="text-wax-deep">?</b> Not read: {drawing.unread}.
             </p>
           )}
+          <InsteadOf again={again} />
+          {newer && <WhatChanged again={again} pointed={pointedMet} point={setPointedMet} />}
           <HowRead drawing={drawing} options={options} read={read} />
           <h3 className="mt-4 mb-1 font-semibold text-sm">Which layers?</h3>
           <div className="max-h-44 overflow-auto">
@@ -247,29 +277,32 @@ export function Choosing({
               any is straight; click a ring in the drawing to send it another way.
             </p>
           )}
-          <h3 className="mt-4 mb-1 flex items-baseline font-semibold text-sm">
-            Which lines?
-            <span className="flex-1" />
-            <Words onClick={() => setLeft(chosen.length === lines.length ? new Set(lines.map(keyOf)) : new Set())}>
-              {chosen.length === lines.length ? "none" : "all"}
-            </Words>
-          </h3>
-          {lines.slice(0, 300).map((line) => (
-            <div
-              key={line.number}
-              className={`flex items-center justify-between gap-2 ${pointed === line.number ? "bg-chalk-wash" : ""}`}
-              onPointerEnter={() => setPointed(line.number)}
-              onPointerLeave={() => setPointed(null)}
-            >
-              <Tick label={line.name} checked={!left.has(keyOf(line))} set={(on) => toggle(line, on)} />
-              <span className="whitespace-nowrap text-pencil text-sm">
-                {line.curved && "curved · "}
-                {heightWords(line.heights)}
-                {line.closed ? "closed" : "open"} · <span className="figure">{formatLength(line.length, units)}</span>
-              </span>
-            </div>
-          ))}
-          {lines.length > 300 && (
+          {!newer && (
+            <h3 className="mt-4 mb-1 flex items-baseline font-semibold text-sm">
+              Which lines?
+              <span className="flex-1" />
+              <Words onClick={() => setLeft(chosen.length === lines.length ? new Set(lines.map(keyOf)) : new Set())}>
+                {chosen.length === lines.length ? "none" : "all"}
+              </Words>
+            </h3>
+          )}
+          {!newer &&
+            lines.slice(0, 300).map((line) => (
+              <div
+                key={line.number}
+                className={`flex items-center justify-between gap-2 ${pointed === line.number ? "bg-chalk-wash" : ""}`}
+                onPointerEnter={() => setPointed(line.number)}
+                onPointerLeave={() => setPointed(null)}
+              >
+                <Tick label={line.name} checked={!left.has(keyOf(line))} set={(on) => toggle(line, on)} />
+                <span className="whitespace-nowrap text-pencil text-sm">
+                  {line.curved && "curved · "}
+                  {heightWords(line.heights)}
+                  {line.closed ? "closed" : "open"} · <span className="figure">{formatLength(line.length, units)}</span>
+                </span>
+              </div>
+            ))}
+          {!newer && lines.length > 300 && (
             <p className="text-pencil text-sm">
               … and {lines.length - 300} more; choose among them by layer or in the drawing.
             </p>
@@ -292,10 +325,25 @@ export function Choosing({
             </p>
           )}
           <div className="mt-1 flex flex-wrap items-center gap-2">
-            <Button strong disabled={!chosen.length || adding || Boolean(busy)} onClick={() => void add()}>
-              {adding ? "Adding …" : `Add ${count(chosen.length, "line")}`}
-            </Button>
-            <span className="figure text-pencil text-sm">{formatLength(total, units)}</span>
+            {newer ? (
+              <>
+                <Button
+                  strong
+                  disabled={!again.met.length || adding || Boolean(busy) || again.busy}
+                  onClick={() => void add()}
+                >
+                  {adding ? "Taking its place …" : "Take its place"}
+                </Button>
+                <span className="text-pencil text-sm">{inWords(again)}</span>
+              </>
+            ) : (
+              <>
+                <Button strong disabled={!chosen.length || adding || Boolean(busy)} onClick={() => void add()}>
+                  {adding ? "Adding …" : `Add ${count(chosen.length, "line")}`}
+                </Button>
+                <span className="figure text-pencil text-sm">{formatLength(total, units)}</span>
+              </>
+            )}
             <span className="flex-1" />
             <Words onClick={other}>Another file</Words>
           </div>

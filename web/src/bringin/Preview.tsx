@@ -1,10 +1,11 @@
 /** The drawing as joining sees it: lines taken in or left out, gaps closed, places where edges part. */
 import { useMemo } from "react";
-import type { DrawingRead, LinesFound } from "../api/client";
+import type { DrawingRead, LineMet, LinesFound } from "../api/client";
 import { boxOf, fitted, toSheet } from "../sheet/frame";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { useUnits } from "../window/job";
+import { keyOfMet, type Overlay } from "./Again";
 
 interface PreviewProps {
   drawing: DrawingRead;
@@ -17,9 +18,15 @@ interface PreviewProps {
   toggle: (line: LinesFound["lines"][number], on: boolean) => void;
   busy: boolean;
   choose: (junction: number, pairs: [number, number][]) => void;
+  /** The lines of a newer issue over those of the one before; null where lines are only added. */
+  over: Overlay[] | null;
+  pointedMet: string | null;
+  pointMet: (met: string | null) => void;
+  turn: (met: LineMet) => void;
 }
 
-export function Preview({ drawing, found, lines, left, keyOf, pointed, point, toggle, busy, choose }: PreviewProps) {
+export function Preview(props: PreviewProps) {
+  const { drawing, found, lines, left, keyOf, pointed, point, toggle, busy, choose, over } = props;
   const [ref, { width, height }] = useSize<SVGSVGElement>();
   const units = useUnits();
   const box = useMemo(() => boxOf(lines.flatMap((line) => line.points as [number, number][])), [lines]);
@@ -33,7 +40,9 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
     <div className="relative min-w-0">
       <svg ref={ref} className="size-full" role="img" aria-label={`Drawing ${drawing.file}`}>
         <g transform={`matrix(${frame.scale} 0 0 ${-frame.scale} ${tx} ${ty})`} fill="none">
-          {many ? (
+          {over ? (
+            <Overlaid {...props} over={over} />
+          ) : many ? (
             <>
               <path
                 d={lines
@@ -82,7 +91,8 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
             })
           )}
         </g>
-        {lines.length < 400 &&
+        {!over &&
+          lines.length < 400 &&
           lines.flatMap((line) =>
             line.points.length < 400 && !line.curved
               ? (line.points as [number, number][]).map((place, i) => {
@@ -131,7 +141,16 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
         })}
       </svg>
       <p className="absolute top-3 left-4 max-w-[70%] text-pencil text-sm">
-        Click a line to leave it out or take it in. <span className="text-wax-deep">○ gap closed</span>
+        {over ? (
+          <>
+            The newer issue over the one before. <span className="text-wax-deep">— moved</span>, from{" "}
+            <span className="text-pencil">- - where it was</span> · <span className="text-chalk">— new</span> ·{" "}
+            <span className="text-red">- - gone</span>. Click a line to leave it as it is.
+          </>
+        ) : (
+          "Click a line to leave it out or take it in."
+        )}{" "}
+        <span className="text-wax-deep">○ gap closed</span>
         {found && found.junctions.length > 0 && (
           <span className="text-red"> ◎ three or more edges meet: click to choose the way on</span>
         )}
@@ -143,6 +162,38 @@ export function Preview({ drawing, found, lines, left, keyOf, pointed, point, to
       )}
     </div>
   );
+}
+
+function Overlaid({ over, pointedMet, pointMet, turn }: PreviewProps & { over: Overlay[] }) {
+  return over.map(({ key, d, tone, dashed, strong, faint, met }) => {
+    const can = met.way !== "same";
+    return (
+      <g
+        key={key}
+        className={can ? "cursor-pointer" : ""}
+        onClick={() => can && turn(met)}
+        onPointerEnter={() => can && pointMet(keyOfMet(met))}
+        onPointerLeave={() => pointMet(null)}
+      >
+        {can && (
+          <title>
+            {met.name}: {met.way}
+          </title>
+        )}
+        {can && (
+          <path d={d} stroke="transparent" strokeWidth={12} vectorEffect="non-scaling-stroke" pointerEvents="stroke" />
+        )}
+        <path
+          d={d}
+          stroke={tone}
+          strokeOpacity={faint && can ? 0.6 : 1}
+          strokeWidth={can && pointedMet === keyOfMet(met) ? 3.6 : strong ? 2.2 : 1.3}
+          strokeDasharray={dashed ? "5 4" : undefined}
+          vectorEffect="non-scaling-stroke"
+        />
+      </g>
+    );
+  });
 }
 
 /** Marks as they stand on the sheet; those that would lie on one another are one, with how many more it stands for. */

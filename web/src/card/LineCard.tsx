@@ -63,6 +63,12 @@ function OneLine({ line }: { line: Line }) {
         {lineWords(line, figures)}
         {line.source && ` · from ${line.source.file}`}
       </p>
+      {line.undrawn && (
+        <p className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
+          <b className="text-wax-deep">?</b> It is not in {line.undrawn}, which was brought in again.{" "}
+          <Words onClick={() => void change({ undrawn: "" })}>It stays</Words>
+        </p>
+      )}
       {figures?.faults.map((fault, index) => (
         <div key={index} className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
           <b className="text-wax-deep">?</b> {told(fault.what)}{" "}

@@ -58,6 +58,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
             bound={{ thing: line.id, field: `openings.${opening.id}.width` }}
             take={(width) => setOpening(opening, { width })}
           />
+          {opening.unsettled && <Unsettled name={opening.name} right={() => setOpening(opening, { at: opening.at })} />}
         </div>
       ))}
       <p className="text-sm">
@@ -101,11 +102,24 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
                 bound={{ thing: line.id, field: `marks.${mark.id}.at` }}
                 take={(at) => setMark(mark, { at })}
               />
+              {mark.unsettled && <Unsettled name={mark.name} right={() => setMark(mark, { at: mark.at })} />}
             </div>
           ))}
         </>
       )}
     </>
+  );
+}
+
+/** What a drawing that was brought in again has moved away from. */
+function Unsettled({ name, right }: { name: string; right: () => unknown }) {
+  return (
+    <p className="mt-1 border-wax border-l-[3px] bg-wax-wash px-2 py-1 text-sm">
+      <b className="text-wax-deep">?</b> The line was drawn otherwise when it was brought in again.{" "}
+      <Words title={`${name} is right there`} onClick={() => void right()}>
+        It is right there
+      </Words>
+    </p>
   );
 }
 

@@ -50,21 +50,23 @@ export function Pick<T extends string>({
   ways,
   choose,
   various,
+  wide,
 }: {
   label: string;
   value: T | null;
   ways: [T, string][];
   choose: (way: T) => void;
   various?: string;
+  wide?: boolean;
 }) {
   const words = ways.find(([way]) => way === value)?.[1] ?? various ?? "choose";
   return (
     <Listbox value={value} onChange={(way) => way !== null && choose(way)}>
       <ListboxButton
         aria-label={label}
-        className="h-7 max-w-[170px] truncate rounded-[3px] border border-edge bg-paper px-2 text-right text-sm hover:border-pencil"
+        className={`inline-flex h-7 items-center rounded-[3px] border border-edge bg-paper px-2 text-sm hover:border-pencil ${wide ? "w-full justify-between" : "max-w-[170px]"}`}
       >
-        {words} <span className="ml-0.5 text-pencil">▾</span>
+        <span className="truncate">{words}</span> <span className="ml-1 text-pencil">▾</span>
       </ListboxButton>
       <ListboxOptions
         anchor="bottom end"
