@@ -227,6 +227,8 @@ def test_ifc_spaces_walls_and_slabs_with_their_doors(tmp_path: Path) -> None:
     assert lines["slab Floor"].openings == ()
     assert course_of(lines["column C1"]).length == pytest.approx(1200, abs=0.1)
     assert unread_words(drawing) == "1 curtain wall, 2 railings, 1 stair"
+    storey = "BuildingStorey"
+    assert drawing.groups == {"space Hall": storey, "wall South wall": storey, "slab Floor": storey, "column C1": "in no storey"}
     upper = read_apart(path, Options(storey="ceiling"))
     assert {round(z) for z in upper.begins[upper.layer == upper.layers.index("space Hall")][:, 2]} == {3000}
     packed = tmp_path / "slip.ifczip"

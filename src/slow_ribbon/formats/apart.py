@@ -112,6 +112,7 @@ def read_data_apart(
             Question(**about["question"]) if about["question"] else None,
             tuple(about["keys"]),
             found["key"] if len(found["key"]) else None,
+            about["groups"],
         )
     if drawing.question is None:
         return check_drawing(drawing)
@@ -202,12 +203,13 @@ def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, by
         "hidden": drawing.hidden, "colours": drawing.colours, "notes": drawing.notes,
         "openings": [vars(one) for one in drawing.openings],
         "table": vars(drawing.table) if drawing.table else None, "question": vars(drawing.question) if drawing.question else None,
-        "keys": drawing.keys,
+        "keys": drawing.keys, "groups": drawing.groups,
     }  # fmt: skip
     points = np.array(drawing.points, dtype=float).reshape(-1, 3)
     parts = drawing.parts if drawing.parts is not None else np.zeros(0, dtype=np.int64)
     key = drawing.key if drawing.key is not None else np.zeros(0, dtype=np.int64)
-    arrays: dict[str, Any] = {"begins": drawing.begins, "ends": drawing.ends, "layer": drawing.layer, "points": points, "parts": parts, "key": key}
+    arrays: dict[str, Any] = {"begins": drawing.begins, "ends": drawing.ends, "layer": drawing.layer}
+    arrays |= {"points": points, "parts": parts, "key": key}
     out = io.BytesIO()
     np.savez(out, about=np.array(json.dumps(about)), **arrays)
     return None, out.getvalue()

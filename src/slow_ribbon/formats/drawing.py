@@ -75,6 +75,7 @@ class Drawing:
     of different ``parts`` (n,) are not joined: the things of a model, or of a map, lie against one another.
     ``keys`` name what edges were drawn as where the file does, the handle of an entity say, and
     ``key`` (n,) is the place of each edge's in them.
+    ``groups`` names what layers belong to, the storeys of a model, where there are several.
     ``table`` is how a list of points was read; with a ``question`` there are no edges yet.
     """
 
@@ -96,6 +97,7 @@ class Drawing:
     question: Question | None = None
     keys: tuple[str, ...] = ()
     key: Indices | None = None
+    groups: dict[str, str] = field(default_factory=dict)
 
     def layer_counts(self) -> list[int]:
         """Return how many edges each layer holds."""

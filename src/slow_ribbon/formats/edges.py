@@ -59,6 +59,8 @@ class Edges:
         self.openings: list[DrawnOpening] = []
         self.points: list[Point3] = []
         self.by_layer = False
+        #: The storey, say, that a layer is of.
+        self.groups: dict[str, str] = {}
         # The part of the file that what comes now belongs to, where parts are joined each by itself: a feature of a map.
         self.part: int | None = None
         self._parts: list[int] = []
@@ -132,4 +134,5 @@ class Edges:
             self.question,
             tuple(told(key) for key in self._keys),
             np.array(self._key, dtype=np.int64) if any(self._keys) else None,
+            {shown[name]: told(group) for name, group in self.groups.items() if name in shown},
         )

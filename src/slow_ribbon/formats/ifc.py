@@ -38,6 +38,8 @@ _OTHERWISE = ("IfcFeatureElement", "IfcDoor", "IfcWindow", "IfcElementAssembly",
 REACHES = 150.0
 #: A line nearer to an opening's body than this, mm, runs through it.
 THROUGH = 60.0
+#: A thing lies no deeper than this in wholes and storeys.
+_DEEPEST = 20
 #: An archive may not unfold to more than this.
 UNFOLDED = 300 * 1024**2
 
@@ -109,6 +111,7 @@ def _edges(model: Any, options: Options) -> Drawing:
             layer = named if named.lower().startswith(word) else f"{word} {named}"
             names[layer] += 1
             layer = layer if names[layer] == 1 else f"{layer} ({names[layer]})"
+            edges.groups[layer] = _storey(thing)
             edges.key = str(thing.GlobalId or "")
             level, pairs = _outline(*shape, "ceiling" if _is_floor(thing) else options.storey)
             for begin, end in pairs:
@@ -117,6 +120,8 @@ def _edges(model: Any, options: Options) -> Drawing:
                 edges.unread[f"{word}s without a level face there"] += 1
             elif kind in _BROKEN:
                 outlines.append((layer, level, pairs))
+    if len(set(edges.groups.values())) < 2:
+        edges.groups.clear()
     aside = 0
     plain = [one for one in model.by_type("IfcOpeningElement") if not getattr(one, "HasFillings", ())]
     for filling in [*model.by_type("IfcDoor"), *model.by_type("IfcWindow"), *plain]:
@@ -130,6 +135,22 @@ def _edges(model: Any, options: Options) -> Drawing:
     if aside:
         edges.notes.append(f"Doors, windows and openings that do not reach that level, or stand in no line, and break nothing: {aside}.")
     return edges.drawing("millimetres", True)
+
+
+def _storey(thing: Any) -> str:
+    """Return the name of the storey that a thing stands in, in words where it stands in none."""
+    for _ in range(_DEEPEST):
+        held = getattr(thing, "ContainedInStructure", None) or ()
+        whole = getattr(thing, "Decomposes", None) or ()
+        if thing.is_a("IfcBuildingStorey"):
+            return str(thing.LongName or thing.Name or "storey")
+        if held:
+            thing = held[0].RelatingStructure
+        elif whole:
+            thing = whole[0].RelatingObject
+        else:
+            break
+    return "in no storey"
 
 
 def _is_floor(thing: Any) -> bool:

@@ -49,13 +49,14 @@ AtTasks = Annotated[Tasks, Depends(the_tasks)]
 
 
 class LayerFigures(BaseModel):
-    """A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint."""
+    """A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint; ``group``: the storey it is of, say."""
 
     name: str
     edges: int
     curves: int
     hidden: bool
     colour: str | None
+    group: str | None
 
 
 class TableFigures(BaseModel):
@@ -211,7 +212,14 @@ def _read(content: Content, name: str, drawing: Drawing) -> DrawingRead:
     for number in drawing.curves:
         curved[drawing.layer[number]] += 1
     layers = [
-        LayerFigures(name=layer, edges=count, curves=int(curves), hidden=layer in drawing.hidden, colour=drawing.colours.get(layer))
+        LayerFigures(
+            name=layer,
+            edges=count,
+            curves=int(curves),
+            hidden=layer in drawing.hidden,
+            colour=drawing.colours.get(layer),
+            group=drawing.groups.get(layer),
+        )
         for layer, count, curves in zip(drawing.layers, drawing.layer_counts(), curved, strict=True)
     ]
     return DrawingRead(

@@ -2017,7 +2017,7 @@ export interface components {
         };
         /**
          * LayerFigures
-         * @description A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint.
+         * @description A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint; ``group``: the storey it is of, say.
          */
         LayerFigures: {
             /** Name */
@@ -2030,6 +2030,8 @@ export interface components {
             hidden: boolean;
             /** Colour */
             colour: string | null;
+            /** Group */
+            group: string | null;
         };
         /**
          * LegChanges

@@ -211,34 +211,14 @@ export function Choosing({
           <HowRead drawing={drawing} options={options} read={read} />
           <h3 className="mt-4 mb-1 font-semibold text-sm">Which layers?</h3>
           <div className="max-h-44 overflow-auto">
-            {drawing.layers.map((layer) => (
-              <div key={layer.name} className="flex items-center justify-between gap-2">
-                <span className="flex min-w-0 items-center gap-1.5">
-                  <Tick
-                    label={layer.name}
-                    checked={!dropped.has(layer.name)}
-                    set={(on) => {
-                      const next = new Set(dropped);
-                      if (on) next.delete(layer.name);
-                      else next.add(layer.name);
-                      setDropped(next);
-                      setWays({});
-                    }}
-                  />
-                  {layer.colour && (
-                    <span
-                      title={`drawn in ${layer.colour}`}
-                      className="size-2 shrink-0 rounded-full border border-edge"
-                      style={{ background: layer.colour }}
-                    />
-                  )}
-                </span>
-                <span className="figure whitespace-nowrap text-pencil text-sm">
-                  {layer.hidden && "off · "}
-                  {count(layer.edges, "edge")}
-                </span>
-              </div>
-            ))}
+            <Layers
+              drawing={drawing}
+              dropped={dropped}
+              drop={(next) => {
+                setDropped(next);
+                setWays({});
+              }}
+            />
           </div>
           <h3 className="mt-4 mb-1 font-semibold text-sm">How are edges joined?</h3>
           <LengthField
@@ -351,6 +331,61 @@ export function Choosing({
       </div>
     </div>
   );
+}
+
+/** The layers of a file, those of each storey together where it has several. */
+function Layers({
+  drawing,
+  dropped,
+  drop,
+}: {
+  drawing: DrawingRead;
+  dropped: ReadonlySet<string>;
+  drop: (dropped: Set<string>) => void;
+}) {
+  const groups = [...new Set(drawing.layers.map((layer) => layer.group))];
+  const turn = (names: string[], on: boolean) => {
+    const next = new Set(dropped);
+    for (const name of names) {
+      if (on) next.delete(name);
+      else next.add(name);
+    }
+    drop(next);
+  };
+  return groups.map((group) => {
+    const layers = drawing.layers.filter((layer) => layer.group === group);
+    const names = layers.map((layer) => layer.name);
+    return (
+      <div key={group ?? ""} className={group ? "mb-1.5" : ""}>
+        {group && (
+          <div className="flex items-center justify-between gap-2 font-medium">
+            <Tick label={group} checked={names.some((name) => !dropped.has(name))} set={(on) => turn(names, on)} />
+            <span className="figure whitespace-nowrap text-pencil text-sm">{count(layers.length, "thing")}</span>
+          </div>
+        )}
+        <div className={group ? "ml-4" : ""}>
+          {layers.map((layer) => (
+            <div key={layer.name} className="flex items-center justify-between gap-2">
+              <span className="flex min-w-0 items-center gap-1.5">
+                <Tick label={layer.name} checked={!dropped.has(layer.name)} set={(on) => turn([layer.name], on)} />
+                {layer.colour && (
+                  <span
+                    title={`drawn in ${layer.colour}`}
+                    className="size-2 shrink-0 rounded-full border border-edge"
+                    style={{ background: layer.colour }}
+                  />
+                )}
+              </span>
+              <span className="figure whitespace-nowrap text-pencil text-sm">
+                {layer.hidden && "off · "}
+                {count(layer.edges, "edge")}
+              </span>
+            </div>
+          ))}
+        </div>
+      </div>
+    );
+  });
 }
 
 /** At what height a line lies, where that is not nought. */

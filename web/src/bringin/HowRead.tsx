@@ -41,6 +41,14 @@ export function HowRead({
           {drawing.question}
         </p>
       )}
+      {asksUnit && !drawing.unit_known && !options.unit && !options.degrees && !drawing.question && (
+        <p className="mb-2 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
+          <b className="text-wax-deep">?</b> The file does not say its unit. Taken as {drawing.unit} it is
+          {across(drawing.sizes[unitOf(drawing) ?? "mm"]).replace("·", "")}.{" "}
+          <Words onClick={() => change({ unit: unitOf(drawing), degrees: null })}>That is right</Words> or choose
+          another below.
+        </p>
+      )}
       {asksUnit && (
         <Setting label="Its unit">
           <Pick<Unit>
@@ -125,6 +133,9 @@ export function HowRead({
     </>
   );
 }
+
+/** The unit a drawing was taken to be in. */
+const unitOf = (drawing: DrawingRead) => units.find(([, words]) => words === drawing.unit)?.[0];
 
 /** How far across the drawing would be, in words. */
 function across(mm: number | undefined): string {
