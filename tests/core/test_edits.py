@@ -180,7 +180,7 @@ def test_a_job_file_opens_to_the_same_job() -> None:
 @pytest.mark.parametrize(
     ("change", "where"),
     [
-        ({"version": 3}, "version"),
+        ({"version": 4}, "version"),
         ({"version": 0}, "version"),
         ({"format": "other"}, "format"),
         ({"colour": "blue"}, "colour"),

@@ -16,10 +16,10 @@ a stretch, a row between two marks, a formula) still means it after the line was
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Final, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
 from slow_ribbon.core.legs import Direction, Leg, StraightLeg
 from slow_ribbon.core.made import Made
@@ -108,6 +108,9 @@ class Line(LineBody):
         return np.array([self.start, *(leg.to for leg in ends)], dtype=float)
 
 
+_STRAIGHTS: Final = TypeAdapter(tuple[StraightLeg, ...])
+
+
 def leg_begins(line: LineBody) -> list[Point3]:
     """Return where each leg of a line begins."""
     return [line.start, *(leg.to for leg in line.legs[:-1])]
@@ -117,7 +120,9 @@ def line_body(points: Iterable[Sequence[float]], closed: bool, name: str, **more
     """Return a line through points (n, 3), each met once; a closed line goes back to the first."""
     places = [(float(x), float(y), float(z)) for x, y, z in points]
     ends = [*places[1:], places[0]] if closed else places[1:]
-    return LineBody(name=name, start=places[0], legs=tuple(StraightLeg(to=end) for end in ends), closed=closed, **more)
+    # All at once: there may be very many.
+    legs = _STRAIGHTS.validate_python([{"to": end} for end in ends])
+    return LineBody(name=name, start=places[0], legs=legs, closed=closed, **more)
 
 
 def with_id(body: LineBody, id: str) -> Line:

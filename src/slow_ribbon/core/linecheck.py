@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from itertools import pairwise
 from typing import Final
 
-from slow_ribbon.core.course import course_of
+from slow_ribbon.core.course import STRAIGHT, course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import StraightLeg
 from slow_ribbon.core.line import Line
@@ -16,6 +17,8 @@ from slow_ribbon.core.spans import MOST_PARTS, can_be_flattened, flattening
 from slow_ribbon.core.told import figure
 from slow_ribbon.core.units import WELD
 
+#: The sine squared of the least turn that is surely a corner: a fold back on itself is left to be looked at closely.
+_CORNER: Final = (2 * STRAIGHT) ** 2
 #: Parts that all legs of a line together may take to be drawn.
 MOST_OF_LINE: Final = 200_000
 
@@ -52,11 +55,28 @@ def check_line(line: Line) -> None:
         except Refused as refused:
             raise _of_leg(line, refused) from refused
         _check_parts(line)
+    if straight and line.frame != "upright" and not (line.openings or line.marks) and (not line.closed or _turns_thrice(line)):
+        # Nothing else can be wrong with it, and thousands of lines are not resolved only to be told so.
+        return
     course = course_of(line)
     if line.closed and straight and course.count < 3:
         raise Refused(f"{line.name} goes there and back without enclosing anything: move one of its corners.", "legs", "line-closed")
     _check_openings(line, course.length)
     _check_marks(line, course.length)
+
+
+def _turns_thrice(line: Line) -> bool:
+    """Tell whether a closed line of straights surely has three corners."""
+    turns = 0
+    points = [line.start, *(leg.to for leg in line.legs)]
+    legs = [(b[0] - a[0], b[1] - a[1], b[2] - a[2]) for a, b in pairwise(points)]
+    x, y, z = legs[-1]
+    for u, v, w in legs:
+        # Beyond rounding, |a × b|² = |a|²|b|² sin².
+        cross = (y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2
+        turns += cross > _CORNER * (x * x + y * y + z * z) * (u * u + v * v + w * w)
+        x, y, z = u, v, w
+    return turns >= 3
 
 
 def _check_parts(line: Line) -> None:

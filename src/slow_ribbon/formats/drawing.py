@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -181,13 +181,12 @@ class Found:
     layers: tuple[str, ...]
     level: float | None
 
-    def keys_of(self, number: int) -> tuple[str, ...]:
-        """Return the keys that a line found keeps of the edges it was made of."""
-        key = self.drawing.key
-        if key is None:
-            return ()
-        edges = self.edges[np.array(self.joined.chains[number].edges)]
-        return keys_kept(self.drawing.keys[int(one)] for one in np.unique(key[edges]).tolist())
+    def keys_of(self, numbers: Iterable[int]) -> list[tuple[str, ...]]:
+        """Return the keys that lines found keep of the edges they were made of."""
+        if self.drawing.key is None:
+            return [() for _ in numbers]
+        keys, key = self.drawing.keys, self.drawing.key[self.edges].tolist()
+        return [keys_kept(keys[key[edge]] for edge in self.joined.chains[number].edges) for number in numbers]
 
 
 def find_lines(
@@ -320,17 +319,17 @@ def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: st
     Raises ``Refused`` for a chain that is not there.
     """
     numbers = range(len(found.joined.chains)) if chosen is None else chosen
-    bodies = []
     for number in numbers:
         if not 0 <= number < len(found.joined.chains):
             raise Refused(f"There is no line {number + 1} among the {len(found.joined.chains)} found.", "lines", "unknown-line")
+    bodies = []
+    for number, keys in zip(numbers, found.keys_of(numbers), strict=True):
         body = chain_line(found, number, origin, found.names[number])
-        source = Source(
-            file=file[-255:], content=content, layer=found.layers[number][:255], keys=found.keys_of(number), shape=shape_of(body)
-        )
-        body = body.model_copy(update={"source": source})
-        openings = _openings_on(found.drawing, body, found.layers[number], origin) if found.drawing.openings else ()
-        bodies.append(body.model_copy(update={"openings": openings}) if openings else body)
+        layer = found.layers[number]
+        more: dict[str, object] = {"source": Source(file=file[-255:], content=content, layer=layer[:255], keys=keys, shape=shape_of(body))}
+        if found.drawing.openings:
+            more["openings"] = _openings_on(found.drawing, body, layer, origin)
+        bodies.append(body.model_copy(update=more))
     return bodies
 
 

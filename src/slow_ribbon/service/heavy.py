@@ -18,6 +18,7 @@ from slow_ribbon.core.apply import Made, apply_all
 from slow_ribbon.core.delta import JobDelta, delta, with_delta
 from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.core.patience import TooLong, patience
 from slow_ribbon.sandbox import Bounds, Report, work_apart
 from slow_ribbon.service.observing import HEAVY
@@ -26,6 +27,9 @@ from slow_ribbon.service.turns import TURN
 
 #: Processor time, s, that a thread of the server has patience for.
 AT_HAND: Final = 0.3
+#: What a line that is added may take of it besides, s, and all of them together.
+_A_LINE: Final = 3e-4
+_MOST_FOR_LINES: Final = 4.0
 #: How far work apart may go.
 BOUNDS: Final = Bounds(30, 2 * 1024**3, "Working this out", "nothing was changed. Make curves and sections simpler, or split what is long")
 #: Processes that work at once, and threads that wait for one; the server has eight threads.
@@ -70,8 +74,11 @@ def apart(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
 
 def applied(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
     """Return a job after edits, as ``apply_all`` does, at hand or apart; it shares with the job given what is as it was."""
+    # Plain lines are not heavy, only many: sent to another process and back they take longer, and hold up all others while
+    # they are packed.
+    many = sum(len(edit.lines) for edit in edits if isinstance(edit, AddLines))
     try:
-        with at_hand():
+        with patience(AT_HAND + min(many * _A_LINE, _MOST_FOR_LINES)):
             return apply_all(job, edits, confirmed)
     except TooLong:
         change, said, notices = apart(_applied, job, edits, confirmed)

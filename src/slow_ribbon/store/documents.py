@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 import threading
 from collections import OrderedDict
@@ -11,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 from cachetools import LRUCache
+from pydantic_core import PydanticSerializationError, to_json
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
@@ -146,7 +146,16 @@ def _way_to(session: Session, id: str, number: int, at_hand: list[int]) -> list[
 _NOUGHT: Final = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 
 
-def check_text(data: Any, where: str = "edits") -> None:
-    """Raise ``Refused`` where plain data holds the character nought, which no text can and no database keeps."""
-    if _NOUGHT.search(json.dumps(data)):
+def kept_text(data: Any, where: str = "edits") -> str:
+    """Return plain data as JSON that the database can keep.
+
+    Raises ``Refused`` where it holds the character nought, which no text can and no database keeps, or half a character.
+    """
+    try:
+        text = to_json(data).decode()
+    except (PydanticSerializationError, UnicodeError) as error:
+        raise Refused("A text has half a character in it (a lone surrogate), which cannot be kept: take it out.", where, "text") from error
+    # Most have none, and are not searched for which backslashes are meant.
+    if "\\u0000" in text and _NOUGHT.search(text):
         raise Refused("A text has the character nought (NUL) in it, which cannot be kept: take it out.", where, "text")
+    return text

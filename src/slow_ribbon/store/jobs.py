@@ -22,14 +22,14 @@ from dataclasses import dataclass
 from typing import Any, Final, Literal
 
 from sqlalchemy import Engine, Integer, Text, bindparam, func, select, text, update
-from sqlalchemy.dialects.postgresql import ARRAY, JSONB, insert
+from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from slow_ribbon.core.delta import delta, new_ids, written
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
-from slow_ribbon.store.documents import Document, Documents, check_text, whole
+from slow_ribbon.store.documents import Document, Documents, kept_text, whole
 from slow_ribbon.store.events import CHANNEL, tell
 from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow
 
@@ -127,7 +127,7 @@ class Jobs:
         """Keep a new job, under a given id or a new one, and return the id."""
         id = id or uuid.uuid4().hex[:12]
         document = job.model_dump(mode="json")
-        check_text(document, "job")
+        kept_text(document, "job")
         with Session(self._engine) as session, session.begin():
             session.add(JobRow(id=id, name=job.name, put_away=False, current=1, tip=1, last_revision=1, **_counts(job)))
             session.flush()
@@ -215,10 +215,10 @@ class Jobs:
         """Keep a new revision of the one that is current; return nothing where it is no longer."""
         after = document.followed_by(made.job)
         kept = made.job.model_dump(mode="json") if after.deltas == 0 else written(delta(document.job, made.job))
-        check_text([kept, made.edits])
-        whole_document, change = (kept, None) if after.deltas == 0 else (None, kept)
+        written_down = kept_text(kept)
+        whole_document, change = (written_down, None) if after.deltas == 0 else (None, written_down)
         job = {"job": id, "current": current, "name": made.job.name, **_counts(made.job)}
-        revision = {"document": whole_document, "delta": change, "edits": made.edits, "said": made.said, "request": request}
+        revision = {"document": whole_document, "delta": change, "edits": kept_text(made.edits), "said": made.said, "request": request}
         # One statement, which needs no transaction round it.
         with self._engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
             number = connection.execute(_SAVE, {**job, **revision, "by": by, "channel": CHANNEL}).scalar()
@@ -332,7 +332,7 @@ _SAVE: Final = text("""
         RETURNING last_revision AS number
     ), added AS (
         INSERT INTO revisions (job_id, number, parent, document, delta, edits, said, request)
-        SELECT :job, number, :current, :document, :delta, :edits, :said, :request FROM moved
+        SELECT :job, number, :current, CAST(:document AS jsonb), CAST(:delta AS jsonb), CAST(:edits AS jsonb), :said, :request FROM moved
         RETURNING number
     )
     SELECT number, pg_notify(:channel, json_build_object('job', :job, 'revision', number, 'by', :by)::text) FROM added
@@ -343,7 +343,7 @@ _SAVE: Final = text("""
     bindparam("channel", type_=Text),
     bindparam("request", type_=Text),
     bindparam("said", type_=ARRAY(Text)),
-    *(bindparam(name, type_=JSONB(none_as_null=True)) for name in ("document", "delta", "edits")),
+    *(bindparam(name, type_=Text) for name in ("document", "delta", "edits")),
 )
 
 
