@@ -265,7 +265,7 @@ def _load_demo(wanted: argparse.Namespace) -> int:
     jobs = Jobs(connect(_ready_database(wanted)))
     for name, data in {**demo_files(), hall_file(1): hall_drawing(1)}.items():
         jobs.keep_original(sha256(data).hexdigest(), name, data)
-    for id, job in ((HALL_ID, _hall()), (DEMO_ID, ferry_house())):
+    for id, job in ((HALL_ID, hall_from_drawing()), (DEMO_ID, ferry_house())):
         try:
             opened = jobs.open(id)
         except Unknown:
@@ -277,7 +277,7 @@ def _load_demo(wanted: argparse.Namespace) -> int:
     return 0
 
 
-def _hall() -> Job:
+def hall_from_drawing() -> Job:
     """Return the demo's second job, whose lines are read from the drawing as a person's would be."""
     from tempfile import TemporaryDirectory
 

@@ -188,6 +188,16 @@ def test_elevation(page: Page) -> None:
     shoot(page, "elevation", 800)
 
 
+def test_bringing_in_again(page: Page) -> None:
+    page.goto("/job/kestrel-slip-hall")
+    expect(sheet(page)).to_be_visible()
+    page.keyboard.press("b")
+    page.get_by_label("Drawing file").set_input_files(ROOT / "docs" / "examples" / "waiting-hall-issue-2.dxf")
+    expect(page.get_by_text("3 moved, 1 new, 1 gone")).to_be_visible()
+    page.get_by_role("group", name="Moved 3").get_by_text("Counter", exact=True).hover()
+    shoot(page, "bringing-in-again", 800)
+
+
 def test_saying_columns(page: Page) -> None:
     page.goto("/")
     page.get_by_placeholder("Name of a new job").fill("Quay survey")

@@ -132,7 +132,8 @@ class Edges:
             np.array(self._parts, dtype=np.int64) if self.part is not None else (layer if self.by_layer else None),
             self.table,
             self.question,
-            tuple(told(key) for key in self._keys),
+            # There may be as many as edges; most are plain.
+            tuple(key if key.isalnum() and key.isascii() else told(key) for key in self._keys),
             np.array(self._key, dtype=np.int64) if any(self._keys) else None,
             {shown[name]: told(group) for name, group in self.groups.items() if name in shown},
         )

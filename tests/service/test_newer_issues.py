@@ -16,14 +16,14 @@ from fastapi.testclient import TestClient
 from making_files import ifc
 from opening import opened
 
-from slow_ribbon.cli import _hall
+from slow_ribbon.cli import hall_from_drawing
 from slow_ribbon.core.job import job_to_text
 from slow_ribbon.demo import hall_drawing, hall_file
 
 
 @pytest.fixture
 def hall(client: TestClient) -> str:
-    made = client.post("/api/jobs/file", content=job_to_text(_hall()), headers={"Content-Type": "application/json"})
+    made = client.post("/api/jobs/file", content=job_to_text(hall_from_drawing()), headers={"Content-Type": "application/json"})
     return str(made.json()["id"])
 
 
@@ -89,8 +89,8 @@ def test_the_first_issue_over_itself_changes_nothing_whatever_unit_or_order_it_i
     again = ezdxf.new("R2010")
     again.header["$INSUNITS"] = 6
     for entity in reversed(list(document.modelspace().query("LWPOLYLINE"))):
-        points = [(x / 1000, y / 1000, bulge) for x, y, bulge in entity.get_points("xyb")]  # type: ignore[attr-defined]
-        again.modelspace().add_lwpolyline(points, "xyb", close=entity.closed, dxfattribs={"layer": entity.dxf.layer})  # type: ignore[attr-defined]
+        points = [(x / 1000, y / 1000, bulge) for x, y, bulge in entity.get_points("xyb")]
+        again.modelspace().add_lwpolyline(points, "xyb", close=entity.closed, dxfattribs={"layer": entity.dxf.layer})
     out = io.StringIO()
     again.write(out)
     lines = compared(client, hall, read(client, "hall.dxf", out.getvalue().encode()), hall_file(1))
