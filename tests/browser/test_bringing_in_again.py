@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import ezdxf
 from acting import card, pick, sheet
 from playwright.sync_api import Page, expect
 from served import ROOT
@@ -15,6 +16,23 @@ SECOND = ROOT / "docs" / "examples" / "waiting-hall-issue-2.dxf"
 def bring(page: Page, file: Path) -> None:
     page.keyboard.press("b")
     page.get_by_label("Drawing file").set_input_files(file)
+
+
+def test_of_a_newer_issue_the_layers_are_taken_that_lines_came_from(page: Page, tmp_path: Path) -> None:
+    page.goto("/job/kestrel-slip-hall")
+    expect(sheet(page)).to_be_visible()
+    document = ezdxf.readfile(SECOND)
+    document.modelspace().add_line((0, -5000), (4000, -5000), dxfattribs={"layer": "Notes"})
+    document.saveas(tmp_path / "waiting-hall-issue-3.dxf")
+    bring(page, tmp_path / "waiting-hall-issue-3.dxf")
+    main = page.get_by_role("main")
+    expect(main).to_contain_text("3 moved, 1 new, 1 gone")
+    expect(main.get_by_role("checkbox", name="Notes")).not_to_be_checked()
+    main.get_by_role("checkbox", name="Notes").check()
+    expect(main).to_contain_text("3 moved, 2 new, 1 gone")
+    main.get_by_label("Takes the place of").click()
+    page.get_by_role("option", name="No: add its lines").click()
+    expect(main.get_by_role("button", name="Add 7 lines")).to_be_enabled()
 
 
 def test_a_newer_issue_is_looked_at_over_the_first_and_takes_its_place(page: Page) -> None:

@@ -97,6 +97,23 @@ def test_the_first_issue_over_itself_changes_nothing_whatever_unit_or_order_it_i
     assert set(ways(lines).values()) == {"same"}
 
 
+def test_a_line_tells_all_the_layers_it_was_made_of(client: TestClient) -> None:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    corners = [(0, 0), (4000, 0), (4000, 2000), (0, 2000)]
+    for layer, begin, end in [*zip("BAB", corners, corners[1:], strict=False), ("C", (9000, 0), (9000, 5))]:
+        document.modelspace().add_line(begin, end, dxfattribs={"layer": layer})
+    out = io.StringIO()
+    document.write(out)
+    id = client.post("/api/jobs", json={"name": "Layers"}).json()["id"]
+    content = read(client, "layers.dxf", out.getvalue().encode())
+    assert client.post(f"/api/jobs/{id}/imports/{content}", json={"base": 1}).status_code == 200
+    sources = [line["source"] for line in opened(client, id)["job"]["lines"]]
+    assert [(source["layer"], source["also"]) for source in sources] == [("B", ["A"]), ("C", [])]
+    handles = [line.dxf.handle for line in document.modelspace().query("LINE")]
+    assert [source["keys"] for source in sources] == [sorted(handles[:3]), handles[3:]]
+
+
 def test_surveyed_points_are_known_by_their_numbers(client: TestClient) -> None:
     def survey(rows: Sequence[tuple[int, float, float, str]]) -> bytes:
         return "\n".join(["No;East;North;Height;Code", *(f"{n};{x};{y};0;{code}" for n, x, y, code in rows)]).encode()

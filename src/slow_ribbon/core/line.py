@@ -32,7 +32,7 @@ FrameRule = Literal["auto", "upright", "carried"]
 class Source(Model):
     """Where a line came from: the file's name, the hash of its contents, and the layer in it.
 
-    ``keys`` name the edges it was made of where the file does (the first in order, as
+    ``also`` are other layers that its edges lie on. ``keys`` name the edges it was made of where the file does (the first in order, as
     ``again.keys_kept``), ``shape`` is a hash of what it came as (``again.shape_of``): by these it is
     found again when the file is brought in anew.
     """
@@ -40,6 +40,7 @@ class Source(Model):
     file: Annotated[str, Field(max_length=255)]
     content: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     layer: Annotated[str, Field(max_length=255)] = ""
+    also: Annotated[tuple[Annotated[str, Field(max_length=255)], ...], Field(max_length=16)] = ()
     keys: Annotated[tuple[Annotated[str, Field(max_length=64)], ...], Field(max_length=64)] = ()
     shape: Annotated[str, Field(pattern=r"^([0-9a-f]{16})?$")] = ""
 

@@ -345,7 +345,9 @@ def _copied(job: Job, ids: Sequence[str], motions: Sequence[Motion], copies: boo
             look_up()
             line = job.line(id)
             name = f"{line.name}, copy" if len(motions) == 1 else f"{line.name}, copy {time}"
-            changes = {"name": name[:120], "made": None, "source": None, **({"wall": wall_over(line)} if motion.over else {})}
+            changes: dict[str, object] = {"name": name[:120], "made": None, "source": None, "undrawn": ""}
+            if motion.over:
+                changes["wall"] = wall_over(line)
             copy = _near(moved_by(line, motion)).model_copy(update=changes)
             bodies.append(LineBody(**{field: getattr(copy, field) for field in LineBody.model_fields}))
     return _added(job, AddLines(lines=tuple(bodies)))

@@ -188,6 +188,15 @@ class Found:
         keys, key = self.drawing.keys, self.drawing.key[self.edges].tolist()
         return [keys_kept(keys[key[edge]] for edge in self.joined.chains[number].edges) for number in numbers]
 
+    def also_on(self, numbers: Iterable[int]) -> list[tuple[str, ...]]:
+        """Return the layers, besides its own, that the edges of lines found lie on."""
+        layer, names = self.drawing.layer[self.edges].tolist(), self.drawing.layers
+        all_layers = [sorted({layer[edge] for edge in self.joined.chains[number].edges}) for number in numbers]
+        return [
+            tuple(names[one][:255] for one in layers if names[one] != self.layers[number])[:16]
+            for number, layers in zip(numbers, all_layers, strict=True)
+        ]
+
 
 def find_lines(
     drawing: Drawing,
@@ -323,10 +332,11 @@ def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: st
         if not 0 <= number < len(found.joined.chains):
             raise Refused(f"There is no line {number + 1} among the {len(found.joined.chains)} found.", "lines", "unknown-line")
     bodies = []
-    for number, keys in zip(numbers, found.keys_of(numbers), strict=True):
+    for number, keys, also in zip(numbers, found.keys_of(numbers), found.also_on(numbers), strict=True):
         body = chain_line(found, number, origin, found.names[number])
         layer = found.layers[number]
-        more: dict[str, object] = {"source": Source(file=file[-255:], content=content, layer=layer[:255], keys=keys, shape=shape_of(body))}
+        source = Source(file=file[-255:], content=content, layer=layer[:255], also=also, keys=keys, shape=shape_of(body))
+        more: dict[str, object] = {"source": source}
         if found.drawing.openings:
             more["openings"] = _openings_on(found.drawing, body, layer, origin)
         bodies.append(body.model_copy(update=more))

@@ -4095,7 +4095,7 @@ export interface components {
          * Source
          * @description Where a line came from: the file's name, the hash of its contents, and the layer in it.
          *
-         *     ``keys`` name the edges it was made of where the file does (the first in order, as
+         *     ``also`` are other layers that its edges lie on. ``keys`` name the edges it was made of where the file does (the first in order, as
          *     ``again.keys_kept``), ``shape`` is a hash of what it came as (``again.shape_of``): by these it is
          *     found again when the file is brought in anew.
          */
@@ -4109,6 +4109,11 @@ export interface components {
              * @default
              */
             layer: string;
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
             /**
              * Keys
              * @default []

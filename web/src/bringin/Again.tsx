@@ -28,14 +28,17 @@ export function filesOf(job: Job, file: string): { name: string; lines: number; 
       .replace(/[\d\s_()-]+/g, "");
   for (const line of job.lines ?? []) {
     if (!line.source) continue;
-    const { file: name, layer } = line.source;
+    const { file: name, layer, also } = line.source;
     const known = found.get(name) ?? { name, lines: 0, layers: new Set<string>(), like: stem(name) === stem(file) };
     known.lines++;
-    known.layers.add(layer ?? "");
+    for (const one of [layer ?? "", ...(also ?? [])]) known.layers.add(one);
     found.set(name, known);
   }
   return [...found.values()].sort((a, b) => Number(b.like) - Number(a.like) || b.lines - a.lines);
 }
+
+/** The file that a file is most likely a newer issue of, if of any. */
+export const likeliest = (job: Job, file: string) => filesOf(job, file).find((one) => one.like);
 
 export interface Again {
   /** The file whose lines are compared with; null where lines are only added. */
@@ -58,12 +61,12 @@ export function useAgain(
   options: ReadOptions,
   joining: Joining,
   ready: boolean,
-  changed: (layers: Set<string> | null) => void,
+  changed: (layers: ReadonlySet<string> | null) => void,
 ): Again {
   const id = useContext(JobId);
   const shown = useShown();
   const files = useMemo(() => filesOf(shown.job, file), [shown.job, file]);
-  const [instead, setInstead] = useState<string | null>(files[0]?.like ? files[0].name : null);
+  const [instead, setInstead] = useState<string | null>(() => likeliest(shown.job, file)?.name ?? null);
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const { data, error, isFetching } = useQuery({
     queryKey: ["compared", id, content, options, joining, instead, shown.revision],

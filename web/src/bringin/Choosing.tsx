@@ -18,7 +18,7 @@ import { figuresTaken, LengthField } from "../ui/fields";
 import { count, fieldLength, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { InsteadOf, inWords, overlay, useAgain, WhatChanged } from "./Again";
+import { InsteadOf, inWords, likeliest, overlay, useAgain, WhatChanged } from "./Again";
 import { Going } from "./Going";
 import { HowRead } from "./HowRead";
 import { Preview } from "./Preview";
@@ -51,7 +51,12 @@ export function Choosing({
   const names = drawing.layers.map((layer) => layer.name);
   // Layers that are off or frozen in the drawing are left out at first, and those chosen stay so when it is read again.
   const hidden = drawing.layers.filter((layer) => layer.hidden).map((layer) => layer.name);
-  const [dropped, setDropped] = useState(new Set(hidden));
+  // Of a newer issue of a drawing the layers are wanted that the lines came from; in a model each thing is one, new ones too.
+  const droppedFor = (of: ReadonlySet<string> | null) => {
+    const known = of && ["dxf", "svg"].includes(drawing.kind) ? names.filter((name) => of.has(name)) : [];
+    return new Set(known.length ? names.filter((name) => !known.includes(name)) : hidden);
+  };
+  const [dropped, setDropped] = useState(() => droppedFor(likeliest(shown.job, drawing.file)?.layers ?? null));
   const layers = names.filter((name) => !dropped.has(name));
   const [tolerance, setTolerance] = useState(1);
   const [level, setLevel] = useState<number | null>(null);
@@ -84,8 +89,7 @@ export function Choosing({
     retry: 0,
   });
   const again = useAgain(drawing.file, drawing.content, options, joining, layers.length > 0 && !reading, (of) =>
-    // Of a newer issue the layers are wanted that the lines came from.
-    setDropped(new Set(of ? names.filter((name) => !of.has(name)) : hidden)),
+    setDropped(droppedFor(of)),
   );
   const lines = layers.length ? (found?.lines ?? []) : [];
   // Lines keep their choice when the tolerance changes, by what they are made of: their first point and layer.
