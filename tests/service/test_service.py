@@ -226,7 +226,9 @@ def test_a_drawing_is_looked_at_and_added_in_one_edit(client: TestClient) -> Non
     assert [(line["closed"], line["length"]) for line in found["lines"]] == [(True, 14000)]
     after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, **joining, "lines": [0]}).json()
     assert after["revision"] == 2
-    assert after["job"]["lines"]["put"][0]["source"] == {"file": "room.dxf", "content": read["content"], "layer": "WALL"}
+    source = after["job"]["lines"]["put"][0]["source"]
+    assert (source["file"], source["content"], source["layer"]) == ("room.dxf", read["content"], "WALL")
+    assert len(set(source["keys"])) == 4
     bench = bench_of(client)
     # As after a restart: read again from the original.
     bench.drawings.forget()
