@@ -183,6 +183,13 @@ def test_what_is_left_hanging_is_checked_until_somebody_says_it_is_right() -> No
     assert solve(apply_all(made.job, edits).job).checks() == []
 
 
+def test_openings_that_a_shorter_line_pushes_together_lie_beside_one_another() -> None:
+    openings = tuple(Opening(name=name, at=at, width=900.0) for name, at in (("A", 500.0), ("B", 6000.0), ("C", 8000.0)))
+    line = with_id(drawn([(0, 0), (10_000, 0)]), "L1").model_copy(update={"openings": openings})
+    new = laid(line, drawn([(0, 0), (5000, 0)]))
+    assert [(one.name, one.at, one.unsettled) for one in new.openings] == [("A", 500, False), ("B", 3200, True), ("C", 4100, True)]
+
+
 @pytest.mark.parametrize("where", ["renewed", "gone"])
 def test_lines_that_are_not_there_are_refused(where: str) -> None:
     body = drawn([(0, 0), (1, 0)])

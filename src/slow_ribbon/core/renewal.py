@@ -88,11 +88,26 @@ def laid(line: Line, body: LineBody) -> Line:
     told = _told(body, laid)
     openings = [_as_told(opening, told.get(opening.name)) for opening in openings]
     openings += [opening for name, opening in told.items() if name not in known and _free(opening, openings)]
+    if not after.closed:
+        openings = _beside(openings, after.length)
     marks: list[Mark] = []
     for mark in line.marks:
         at, sure = _carried(before, after, mark.at)
         marks.append(mark.model_copy(update={"at": max(0.0, at), "unsettled": mark.unsettled or not sure}))
     return laid.model_copy(update={"openings": tuple(openings), "marks": tuple(marks)})
+
+
+def _beside(openings: Sequence[Opening], length: float) -> list[Opening]:
+    """Return the openings of an open line with none over another: those a shorter line has no room for are moved back, unsettled."""
+    found: list[Opening] = []
+    limit = length
+    # Those at one place stay in the order they had.
+    for opening in sorted(openings, key=lambda one: one.at)[::-1]:
+        at = min(opening.at, limit - opening.width)
+        # Where there is no room at all, checking the line says so, and nothing is changed.
+        found.append(opening if at > opening.at - 1e-6 or at < 0 else opening.model_copy(update={"at": at, "unsettled": True}))
+        limit = found[-1].at
+    return found[::-1]
 
 
 def _same_way(line: Line, shape: Line) -> Line:
