@@ -142,9 +142,9 @@ def loose_edges(loops_wanted: int, gaps: bool = True) -> tuple[Any, Any]:
     return first, second
 
 
-@pytest.mark.parametrize("loops", [1000, 5000])
+@pytest.mark.parametrize("loops", [1000, 5000, 50_000])
 def test_joining_loose_edges(benchmark: Any, loops: int) -> None:
-    """20,000 under 1 s and 100,000 under 4 s, for edges in random order and direction, a gap at every corner."""
+    """100,000 under 0.7 s and ten times as many in about ten times that, in random order and direction, a gap at every corner."""
     begins, ends = loose_edges(loops)
     found = benchmark.pedantic(join, args=(Loose(begins, ends), 1.0), rounds=3)
     print(f"\n{len(begins):,} edges: {benchmark.stats['min']:.3f} s, {len(found.chains)} lines, {len(found.gaps)} gaps closed")

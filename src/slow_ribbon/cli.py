@@ -156,7 +156,8 @@ def _solve(wanted: argparse.Namespace) -> int:
 
 def _import(wanted: argparse.Namespace) -> int:
     from slow_ribbon.formats.apart import read_apart
-    from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin, unread_words
+    from slow_ribbon.formats.drawing import site_origin, unread_words
+    from slow_ribbon.formats.lines_found import find_lines, line_bodies
     from slow_ribbon.formats.options import Options
 
     tolerance = parse_length(wanted.tolerance)
@@ -273,7 +274,7 @@ def _load_demo(wanted: argparse.Namespace) -> int:
             continue
         # A demo that nobody has changed grows with the program; a changed one is somebody's work.
         if opened.revision == 1 and opened.job != job:
-            jobs.change(id, 1, lambda _, was, job=job: None if was else Changed(job, [], ["brought the demo up to date"]))  # type: ignore[misc]
+            jobs.change(id, 1, lambda _, was, job=job: None if was else Changed(job, [], ["brought the demo up to date"]))  # type: ignore[misc]  # no type is inferred for it
     return 0
 
 
@@ -282,8 +283,8 @@ def hall_from_drawing() -> Job:
     from tempfile import TemporaryDirectory
 
     from slow_ribbon.demo import hall_drawing, hall_file, hall_job
-    from slow_ribbon.formats.drawing import find_lines, line_bodies
     from slow_ribbon.formats.dxf import read_dxf
+    from slow_ribbon.formats.lines_found import find_lines, line_bodies
 
     data = hall_drawing(1)
     with TemporaryDirectory() as folder:

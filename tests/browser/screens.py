@@ -146,6 +146,12 @@ def test_bringing_in_a_mesh(page: Page, tmp_path: Path) -> None:
     page.keyboard.press("b")
     page.get_by_label("Drawing file").set_input_files(tmp_path / "plinth.obj")
     expect(page.get_by_role("main")).to_contain_text("How is it read?")
+    # The plinth's top is taken and its drum pointed at.
+    page.get_by_text("By pointing at faces").click()
+    faces = page.get_by_role("region", name="Faces")
+    faces.get_by_label("Face 2", exact=True).check()
+    expect(page.get_by_role("button", name="Add 1 line")).to_be_enabled()
+    faces.get_by_label("Face 3", exact=True).hover()
     shoot(page, "bringing-in-a-mesh", 1500)
 
 

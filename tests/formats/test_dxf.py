@@ -17,9 +17,10 @@ from slow_ribbon.core.course import course_of
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import with_id
 from slow_ribbon.formats.apart import LARGEST, read_apart
-from slow_ribbon.formats.drawing import find_lines, line_bodies, site_origin
+from slow_ribbon.formats.drawing import site_origin
 from slow_ribbon.formats.dxf import read_dxf
 from slow_ribbon.formats.dxf_lines import taken_out
+from slow_ribbon.formats.lines_found import find_lines, line_bodies
 from slow_ribbon.formats.options import Options
 
 ROOM = [(0, 0), (4, 0), (4, 3), (0, 3)]

@@ -14,8 +14,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from slow_ribbon.core.faults import Refused
-from slow_ribbon.formats.drawing import Drawing, find_lines
+from slow_ribbon.formats.drawing import Drawing
 from slow_ribbon.formats.geojson import read_geojson
+from slow_ribbon.formats.lines_found import find_lines
 from slow_ribbon.formats.options import Options
 
 #: Systems of all kinds, each with a place in it (longitude, latitude): grid, web mercator, feet of two lengths, degrees of old

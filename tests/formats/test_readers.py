@@ -23,8 +23,9 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.line import Line, LineBody
 from slow_ribbon.core.told import plain
 from slow_ribbon.formats.apart import kind_of, read_apart, read_picture_apart
-from slow_ribbon.formats.drawing import Drawing, find_lines, line_bodies, site_origin, unread_words
+from slow_ribbon.formats.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.formats.dxf import read_dxf
+from slow_ribbon.formats.lines_found import find_lines, line_bodies
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.pictures import MOST
 from slow_ribbon.sandbox import Stopped

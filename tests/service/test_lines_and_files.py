@@ -9,7 +9,9 @@ import time
 from typing import Any
 
 import ezdxf
+import numpy as np
 import pytest
+import trimesh
 from fastapi.testclient import TestClient
 from making_files import POINTS, mesh
 from opening import opened
@@ -40,6 +42,64 @@ def bring(client: TestClient, name: str, data: bytes, **options: Any) -> dict[st
     assert answer.status_code == 201, answer.text
     found: dict[str, Any] = answer.json()
     return found
+
+
+def test_faces_of_a_mesh_are_sent_as_they_are_and_the_lines_around_them_are_added(client: TestClient) -> None:
+    id = client.post("/api/jobs", json={"name": "Plinth"}).json()["id"]
+    solid = trimesh.creation.annulus(400, 700, 300, sections=32)
+    read = bring(client, "ring.stl", bytes(solid.export(file_type="stl")))
+    faces = read["faces"]
+    assert (faces["count"], faces["can_be_shown"], [len(face["loops"]) for face in faces["largest"]]) == (4, True, [2] * 4)
+    sent = client.post(f"/api/imports/{read['content']}/faces", json={})
+    shown = trimesh.load(io.BytesIO(sent.content), file_type="glb", process=False, force="scene")
+    seen = next(one for one in shown.geometry.values() if isinstance(one, trimesh.Trimesh))
+    # The writer's nodes bring mm to metres; the mesh itself is in mm.
+    assert seen.area == pytest.approx(solid.area, rel=1e-5)
+    assert seen.metadata["pieces"][-1] == len(solid.faces)
+    (top,) = [face for face in faces["largest"] if face["heights"] == [150, 150]]
+    joining = {"layers": [], "loops": [loop for loop, _ in top["loops"]]}
+    found = client.post(f"/api/imports/{read['content']}/lines", json={"joining": joining}).json()["lines"]
+    assert [(line["closed"], line["heights"], line["rising"]) for line in found] == [(True, [150, 150], None)] * 2
+    after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "joining": joining}).json()
+    assert {leg["to"][2] for line in after["job"]["lines"]["put"] for leg in line["legs"]} == {150}
+    # A wall of it goes up and down, and is sent with its heights.
+    (side,) = [face for face in faces["largest"] if face["heights"] == [-150, 150] and face["area"] > 1e6]
+    both = client.post(
+        f"/api/imports/{read['content']}/lines",
+        json={"joining": {"layers": [], "loops": [loop for loop, _ in side["loops"]]}, "options": {"upright": "y"}},
+    ).json()["lines"]
+    assert all(line["rising"] and np.ptp(line["rising"]) == pytest.approx(1400, rel=1e-2) for line in both)
+    problem(client.post(f"/api/imports/{read['content']}/lines", json={"joining": {"layers": [], "loops": [77]}}), 422, "unknown-loop")
+    points = bring(client, "survey.csv", POINTS)
+    problem(client.post(f"/api/imports/{points['content']}/faces", json={}), 422, "no-faces")
+
+
+def test_very_many_lines_are_made_ready_while_they_are_looked_at_and_are_the_same(client: TestClient) -> None:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    for number in range(1100):
+        document.modelspace().add_lwpolyline([(number * 10, 0), (number * 10, 500 + number), (number * 10 + 5, 900 + number)])
+    out = io.StringIO()
+    document.write(out)
+    read = bring(client, "many.dxf", out.getvalue().encode())
+    bodies = client.app.state.bench.bodies  # type: ignore[attr-defined]  # the client knows its app as any that can be called
+    wanted = list(range(1050))
+
+    def added(ahead: bool) -> list[dict[str, Any]]:
+        id = client.post("/api/jobs", json={"name": "Site"}).json()["id"]
+        client.post(f"/api/imports/{read['content']}/lines", json={})
+        assert len(bodies._making.bodies) == 1100
+        if not ahead:
+            bodies._making = None
+        after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "lines": wanted}).json()
+        assert bodies._making is None
+        lines: list[dict[str, Any]] = after["job"]["lines"]["put"]
+        return lines
+
+    ahead = added(True)
+    assert ahead == added(False)
+    assert [line["legs"][0]["to"][1] for line in ahead] == [500 + number for number in wanted]
+    assert len({line["source"]["shape"] for line in ahead}) == len(wanted)
 
 
 def test_a_list_of_points_is_read_in_another_way_and_added_in_one_edit(client: TestClient) -> None:

@@ -67,10 +67,15 @@ def shape_of(line: LineBody) -> str:
 
     if all(type(leg) is StraightLeg and leg.round is None for leg in line.legs):
         # As most are.
-        points = np.array([line.start, *(leg.to for leg in line.legs)]).round(2) + 0.0
-        return hashlib.sha256(b"closed" * line.closed + points.astype("<f8").tobytes()).hexdigest()[:16]
+        return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
     said = [rounded(line.start), [rounded(leg.model_dump(exclude_defaults=True)) for leg in line.legs], line.closed]
     return hashlib.sha256(json.dumps(said).encode()).hexdigest()[:16]
+
+
+def shape_of_straights(points: Array, closed: bool) -> str:
+    """Return the hash, as ``shape_of`` does, of a line of straights from its start to its end through points (n, 3)."""
+    rounded = points.round(2) + 0.0
+    return hashlib.sha256(b"closed" * closed + rounded.astype("<f8").tobytes()).hexdigest()[:16]
 
 
 def keys_kept(keys: Iterable[str]) -> tuple[str, ...]:

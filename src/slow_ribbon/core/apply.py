@@ -35,6 +35,7 @@ from slow_ribbon.core.job import Job, Thing, check_thing
 from slow_ribbon.core.line import Line
 from slow_ribbon.core.line_apply import line_changed
 from slow_ribbon.core.line_said import line_said
+from slow_ribbon.core.linecheck import surely_sound
 from slow_ribbon.core.model import Model
 from slow_ribbon.core.patience import look_up
 from slow_ribbon.core.picture import Picture, scaled
@@ -101,6 +102,9 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
     old_rows = {row.id: row for row in before.rows} if again.rows else {}
     for group in ("lines", "sections", "runs", "rows"):
         ids = set(getattr(again, group))
+        if group == "lines" and ids:
+            # Thousands of lines are not resolved one by one only to be told that they are sound.
+            ids -= surely_sound([line for line in after.lines if line.id in ids])
         for thing in getattr(after, group) if ids else ():
             if thing.id in ids:
                 look_up()

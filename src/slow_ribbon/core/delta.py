@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Annotated, Any, Final, Generic, TypeVar
 
 from pydantic import Field
+from pydantic_core import to_json
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.line import Line
@@ -107,14 +108,18 @@ def with_delta(job: Job, change: JobDelta) -> Job:
     return job.model_copy(update=update)
 
 
-def written(change: JobDelta) -> dict[str, Any]:
-    """Return a delta as plain data, with nothing in it that is left out; what is put is whole."""
-    data = change.model_dump(mode="json", include=change.model_fields_set)
-    for group in GROUPS:
-        part: GroupDelta[Any] | None = getattr(change, group)
-        if part is not None:
-            data[group] = {name: value for name, value in data[group].items() if name in part.model_fields_set}
-    return data
+def written(change: JobDelta) -> bytes:
+    """Return a delta as JSON, with nothing in it that is left out; what is put is whole.
+
+    Raises ``PydanticSerializationError`` for half a character.
+    """
+    said: dict[str, Any] = {}
+    for name in (*FIELDS, *GROUPS):
+        if name in change.model_fields_set:
+            value = getattr(change, name)
+            said[name] = {part: getattr(value, part) for part in value.model_fields_set} if name in GROUPS and value is not None else value
+    # Written as it is read: thousands of lines are not made plain data first.
+    return to_json(said)
 
 
 def put_on(document: Mapping[str, Any], change: Mapping[str, Any]) -> dict[str, Any]:

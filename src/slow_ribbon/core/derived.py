@@ -28,6 +28,8 @@ from slow_ribbon.core.units import WELD
 
 #: An offset curve is drawn through points until it strays no more than this from the true one, mm.
 FINE = 0.005
+#: A region is bounded by at most so many stretches of lines.
+MOST_PIECES = 200
 
 
 def offset(line: Line, distance: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
@@ -270,10 +272,14 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
     if len(pieces) > 1 and pieces[0][0] == pieces[-1][0] and abs(pieces[0][1] - pieces[-1][2]) < 1e-3:
         first, last = pieces[0], pieces.pop()
         pieces[0] = (first[0], last[1], first[2])
+    if len(pieces) > MOST_PIECES:
+        what = f"The edge of that region goes {len(pieces):,} times from one line to another: lines lie along one another there. "
+        raise Refused(what + "Leave all but one of them out.", "lines", "lines-along")
     pieces = _met(lines, pieces)
     start: Point3 | None = None
     legs: list[AnyLeg] = []
     for number, s, t in pieces:
+        look_up()
         part = between(lines[number], min(s, t), max(s, t))
         part = reverse(part) if t < s else part
         start = start or part.start

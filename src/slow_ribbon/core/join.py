@@ -19,10 +19,12 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.net import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, ends_apart, net_of
-from slow_ribbon.core.shape import Array
+from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.simpler import straightened, stray
 from slow_ribbon.core.told import figure
 
@@ -119,7 +121,7 @@ def join(
     return Joined(tuple(chains), doubled, tiny, dropped, tuple(junctions), gaps, gap_places, overlaps, apart)
 
 
-def _links(net: Net, ways: Mapping[int, Sequence[tuple[int, int]]]) -> tuple[list[int], list[Junction]]:
+def _links(net: Net, ways: Mapping[int, Sequence[tuple[int, int]]]) -> tuple[Indices, list[Junction]]:
     """Return for every edge end (begin i, end n + i) the edge end it goes on into, or −1; and the junctions."""
     count = len(net.first)
     nodes = np.concatenate([net.first, net.second])
@@ -130,16 +132,30 @@ def _links(net: Net, ways: Mapping[int, Sequence[tuple[int, int]]]) -> tuple[lis
     two = low[sizes == 2]
     links[order[two]], links[order[two + 1]] = order[two + 1], order[two]
     junctions: list[Junction] = []
-    for begin, size in zip(low[sizes > 2].tolist(), sizes[sizes > 2].tolist(), strict=True):
+    # Junctions are numbered from west to east.
+    many = np.flatnonzero(sizes > 2)
+    many = many[np.lexsort(net.places[nodes[order[low[many]]]].T[::-1])]
+    for begin, size in zip(low[many].tolist(), sizes[many].tolist(), strict=True):
         ends = order[begin : begin + size]
         directions = net.leaving[ends % count, ends // count]
         chosen = ways.get(len(junctions))
-        pairs = _straightest(directions) if chosen is None else [pair for pair in chosen if max(pair) < size and pair[0] != pair[1]]
+        pairs = _straightest(directions) if chosen is None else _once(chosen, size)
         for i, j in pairs:
             links[ends[i]], links[ends[j]] = ends[j], ends[i]
         edges = tuple(int(net.numbers[end % count]) for end in ends)
         junctions.append(Junction(net.places[nodes[ends[0]]], directions, edges, tuple(pairs)))
-    return links.tolist(), junctions
+    return links, junctions
+
+
+def _once(chosen: Sequence[tuple[int, int]], size: int) -> list[tuple[int, int]]:
+    """Return the ways chosen at a junction of ``size``, each of which goes on into one other at most."""
+    taken: set[int] = set()
+    found = []
+    for i, j in chosen:
+        if max(i, j) < size and i != j and not taken & {i, j}:
+            taken |= {i, j}
+            found.append((i, j))
+    return found
 
 
 def _straightest(directions: Array) -> list[tuple[int, int]]:
@@ -165,81 +181,124 @@ def _straightest(directions: Array) -> list[tuple[int, int]]:
     return found
 
 
-def _chains(net: Net, links: list[int], limit: float, tell: Report) -> tuple[list[Chain], int]:
-    """Return the chains, in order of their first edges, and how many points on straights were dropped."""
+@dataclass(frozen=True)
+class _Walks:
+    """Chains as they are gone, one after another.
+
+    ends (e,): the edge ends left by, those of chain i from ``low[i]`` to ``low[i + 1]``; ``nodes`` are those gone
+    through, from ``at[i]`` to ``at[i + 1]``; ``closed`` (c,) tells which come back to their beginning.
+    """
+
+    ends: Indices
+    low: Indices
+    nodes: Indices
+    at: Indices
+    closed: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+
+
+def _walks(net: Net, links: Indices) -> _Walks:
+    """Return the chains that links make, each so that its edge with the least number is gone forward.
+
+    All at once: an edge that is left by one of its ends is followed by at most one other, so that edge ends
+    make paths and loops, each twice, there and back.
+    """
     count = len(net.first)
-    first, second = net.first.tolist(), net.second.tolist()
-    ends = first + second
-    used = [False] * count
+    if not count:
+        nothing = np.zeros(0, dtype=np.int64)
+        return _Walks(nothing, np.zeros(1, dtype=np.int64), nothing, np.zeros(1, dtype=np.int64), np.zeros(0, dtype=bool))
+    goes_on = np.flatnonzero(links >= 0)
+    # An edge entered by one end is left by the other.
+    after = np.full(2 * count, -1, dtype=np.int64)
+    after[goes_on] = (links[goes_on] + count) % (2 * count)
+    graph = coo_array((np.ones(len(goes_on), dtype=bool), (goes_on, after[goes_on])), shape=(2 * count, 2 * count))
+    number, orbit = connected_components(graph, directed=False)
+    edge = np.arange(2 * count) % count
+    least = np.full(number, count)
+    np.minimum.at(least, orbit, edge)
+    # Of there and back the one is gone on which the least edge is left by its end.
+    starts = np.flatnonzero(least[orbit[count:]] == np.arange(count)) + count
+    chain_of = np.full(number, -1, dtype=np.int64)
+    chain_of[orbit[starts]] = np.arange(len(starts))
+    gone = np.flatnonzero(chain_of[orbit] >= 0)
+    place = np.full(2 * count, -1, dtype=np.int64)
+    place[gone] = np.arange(len(gone))
+    before = np.full(len(gone), -1, dtype=np.int64)
+    has_after = np.flatnonzero(after[gone] >= 0)
+    before[place[after[gone[has_after]]]] = has_after
+    chain = chain_of[orbit[gone]]
+    heads = before < 0
+    round_about = np.ones(len(starts), dtype=bool)
+    round_about[chain[heads]] = False
+    # A loop begins with its least edge.
+    before[place[starts[round_about]]] = -1
+    rank = _ranks(before)
+    order = np.lexsort((rank, chain))
+    ends, sizes = gone[order], np.bincount(chain, minlength=len(starts))
+    low = np.concatenate([[0], np.cumsum(sizes)])
+    both = np.concatenate([net.first, net.second])
+    last = both[ends[low[1:] - 1]]
+    begin = both[(ends[low[:-1]] + count) % (2 * count)]
+    # A chain from a junction back to the same junction is a loop too.
+    closed = round_about | ((begin == last) & (sizes > 1))
+    at = np.concatenate([[0], np.cumsum(sizes + ~closed)])
+    nodes = np.empty(int(at[-1]), dtype=np.int64)
+    nodes[at[:-1]] = begin
+    inner = np.ones(len(ends), dtype=bool)
+    inner[low[1:][closed] - 1] = False
+    # What comes after the first node of each chain, in the order in which it is gone.
+    fill = np.ones(len(nodes), dtype=bool)
+    fill[at[:-1]] = False
+    nodes[fill] = both[ends[inner]]
+    return _Walks(ends, low, nodes, at, closed)
 
-    def follow(end: int) -> tuple[list[int], bool]:
-        """Return the edge ends left by, going on from an edge end until nothing goes on; and whether that was all the way round."""
-        met: list[int] = []
-        start = end
-        while True:
-            on = links[end]
-            if on < 0:
-                return met, False
-            if used[on % count]:
-                return met, on % count == start % count or (bool(met) and on % count == met[0] % count)
-            used[on % count] = True
-            end = on + count if on < count else on - count
-            met.append(end)
 
-    walks: list[tuple[list[int], list[int], bool]] = []
-    step = max(1, count // 20)
-    for edge in range(count):
-        if edge % step == 0:
-            tell(0.5 + 0.35 * edge / count)
-        if used[edge]:
-            continue
-        used[edge] = True
-        ahead, around = follow(edge + count)
-        if around:
-            walk = [edge + count, *ahead]
-            nodes = [first[edge], *(ends[end] for end in walk[:-1])]
-            walks.append((nodes, walk, True))
-            continue
-        back, _ = follow(edge)
-        # Gone the other way, an edge is left by its other end.
-        walk = [*(end + count if end < count else end - count for end in reversed(back)), edge + count, *ahead]
-        nodes = [ends[back[-1]] if back else first[edge], *(ends[end] for end in walk)]
-        # A chain from a junction back to the same junction is a loop too.
-        if nodes[0] == nodes[-1] and len(walk) > 1:
-            walks.append((nodes[:-1], walk, True))
-        else:
-            walks.append((nodes, walk, False))
-    tell(0.85)
-    chains = _tidied(net, walks, limit, count)
+def _ranks(before: Indices) -> Indices:
+    """Return how many come before each, where ``before`` is the one that does, or −1: by doubling the stride (Wyllie, 1979)."""
+    jump = np.where(before >= 0, before, np.arange(len(before)))
+    rank = (before >= 0).astype(np.int64)
+    while True:
+        on = jump[jump]
+        if np.array_equal(on, jump):
+            return rank
+        rank += rank[jump]
+        jump = on
+
+
+def _chains(net: Net, links: Indices, limit: float, tell: Report) -> tuple[list[Chain], int]:
+    """Return the chains, in order of their first edges, and how many points on straights were dropped."""
+    walks = _walks(net, links)
+    tell(0.8)
+    chains = _tidied(net, walks, limit)
     tell(0.98)
-    dropped = sum(len(nodes) for nodes, _, _ in walks) - sum(len(chain.points) for chain in chains)
-    chains.sort(key=lambda chain: min(chain.edges))
+    dropped = len(walks.nodes) - sum(len(chain.points) for chain in chains)
     return chains, dropped
 
 
-def _tidied(net: Net, walks: list[tuple[list[int], list[int], bool]], limit: float, count: int) -> list[Chain]:
+def _tidied(net: Net, walks: _Walks, limit: float) -> list[Chain]:
     """Return chains of walks, without points on straights."""
-    sizes = np.array([len(nodes) for nodes, _, _ in walks])
-    low = np.concatenate([[0], np.cumsum(sizes)])
-    points = net.places[np.array([node for nodes, _, _ in walks for node in nodes], dtype=np.int64)]
+    if not len(walks.closed):
+        return []
+    count, at = len(net.first), walks.at
+    points = net.places[walks.nodes]
     before, after = np.arange(len(points)) - 1, np.arange(len(points)) + 1
-    before[low[:-1]], after[low[1:] - 1] = low[1:] - 1, low[:-1]
+    before[at[:-1]], after[at[1:] - 1] = at[1:] - 1, at[:-1]
     doubtful = stray(points, points[before], points[after]) <= limit
-    open_ends = np.array([not closed for _, _, closed in walks])
-    doubtful[low[:-1][open_ends]] = doubtful[low[1:][open_ends] - 1] = False
-    some = np.add.reduceat(doubtful, low[:-1]) > 0 if len(walks) else np.zeros(0, dtype=bool)
-    bends = net.bent.any()
-    bent_list, numbers = net.bent.tolist(), net.numbers.tolist()
+    doubtful[at[:-1][~walks.closed]] = doubtful[at[1:][~walks.closed] - 1] = False
+    some = (np.add.reduceat(doubtful, at[:-1]) > 0).tolist()
+    edge = walks.ends % count
+    numbers = net.numbers[edge]
+    bent = np.logical_or.reduceat(net.bent[edge], walks.low[:-1]).tolist()
+    # Left by its end, an edge is gone forward.
+    all_numbers, all_forward = tuple(numbers.tolist()), tuple((walks.ends >= count).tolist())
+    low, from_node, all_closed = walks.low.tolist(), at.tolist(), walks.closed.tolist()
     found = []
-    for index, (_, walk, closed) in enumerate(walks):
-        own = points[low[index] : low[index + 1]]
-        bent = bool(bends) and any(bent_list[end % count] for end in walk)
-        if not bent:
+    for index in np.argsort(np.minimum.reduceat(numbers, walks.low[:-1]), kind="stable").tolist():
+        own, closed = points[from_node[index] : from_node[index + 1]], all_closed[index]
+        if not bent[index]:
             if closed and len(own) < 3:
                 own, closed = np.vstack([own, own[:1]])[: max(2, len(own))], False
             if some[index]:
                 own = straightened(own, closed, limit)
-        edges = tuple(numbers[end % count] for end in walk)
-        # Left by its end, an edge is gone forward.
-        found.append(Chain(own, closed, edges, tuple(end >= count for end in walk), bent))
+        part = slice(low[index], low[index + 1])
+        found.append(Chain(own, closed, all_numbers[part], all_forward[part], bent[index]))
     return found

@@ -15,7 +15,7 @@ a stretch, a row between two marks, a formula) still means it after the line was
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Annotated, Any, Final, Literal
 
 import numpy as np
@@ -119,7 +119,7 @@ def leg_begins(line: LineBody) -> list[Point3]:
 
 def line_body(points: Iterable[Sequence[float]], closed: bool, name: str, **more: Any) -> LineBody:
     """Return a line through points (n, 3), each met once; a closed line goes back to the first."""
-    places = [(float(x), float(y), float(z)) for x, y, z in points]
+    places = np.array(points if isinstance(points, np.ndarray) else list(points), dtype=float).tolist()
     ends = [*places[1:], places[0]] if closed else places[1:]
     # All at once: there may be very many.
     legs = _STRAIGHTS.validate_python([{"to": end} for end in ends])
@@ -129,3 +129,9 @@ def line_body(points: Iterable[Sequence[float]], closed: bool, name: str, **more
 def with_id(body: LineBody, id: str) -> Line:
     """Return a line with its id."""
     return Line(id=id, **{name: getattr(body, name) for name in LineBody.model_fields})
+
+
+def with_ids(bodies: Iterable[LineBody], first: int) -> Iterator[Line]:
+    """Yield lines with ids numbered from ``first`` on: of bodies that were checked when they were made, and are not again."""
+    for number, body in enumerate(bodies, start=first):
+        yield Line.model_construct(_fields_set={*body.model_fields_set, "id"}, id=f"L{number}", **vars(body))

@@ -39,7 +39,7 @@ from slow_ribbon.core.leg_apply import (
     unshaped,
 )  # fmt: skip
 from slow_ribbon.core.legs import place
-from slow_ribbon.core.line import Line, LineBody, Mark, Opening, with_id
+from slow_ribbon.core.line import Line, LineBody, Mark, Opening, with_ids
 from slow_ribbon.core.line_edits import (
     AddLines,
     AddMade,
@@ -231,7 +231,7 @@ def _added(job: Job, edit: AddLines) -> Job:
     first = job.last_number + 1
     named = job.model_copy(update={"last_number": job.last_number + len(edit.lines)})
     bodies, number = identified(named, edit.lines, anew=True)
-    lines = tuple(with_id(body, f"L{first + index}") for index, body in enumerate(bodies))
+    lines = tuple(with_ids(bodies, first))
     return job.model_copy(update={"lines": job.lines + lines, "last_number": number, "origin": origin})
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import Field
+from pydantic_core import to_json
 
 from slow_ribbon.core.changes import LegChanges, LineChanges, MadeChanges, MarkChanges, OpeningChanges, PointChange
 from slow_ribbon.core.legs import Radius, Turn
@@ -14,6 +15,8 @@ from slow_ribbon.core.model import Coordinate, Distance, Id, Model, Name, Point2
 
 Some = Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 Index = Annotated[int, Field(ge=0)]
+#: More lines than this are kept once, with what they make of the job, and not with the edit too.
+MOST_KEPT: Final = 200
 
 
 class AddLines(Model):
@@ -22,6 +25,12 @@ class AddLines(Model):
     kind: Literal["add_lines"] = "add_lines"
     lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000, fail_fast=True)]
     origin: Point3 | None = None
+
+    def kept(self) -> bytes:
+        """Return the edit as it is kept with what it led to, JSON: of very many lines how many, since they lie beside it."""
+        if len(self.lines) <= MOST_KEPT:
+            return self.model_dump_json(exclude_unset=True).encode()
+        return to_json({"kind": self.kind, "origin": self.origin, "added": len(self.lines)})
 
 
 class RenewedLine(Model):

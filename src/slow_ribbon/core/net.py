@@ -24,7 +24,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.overlaps import without_overlaps
+from slow_ribbon.core.overlaps import mixed, without_overlaps
 from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.units import WELD
 
@@ -115,22 +115,55 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
 def _weld(points: Array) -> tuple[Indices, Array]:
     """Return the node of every point and the places of the nodes."""
     # Equal points first, so that a thousand edges meeting in one do not make a million pairs.
-    order = np.lexsort(points.T[::-1])
-    ordered = points[order]
-    fresh = np.ones(len(points), dtype=bool)
-    fresh[1:] = (ordered[1:] != ordered[:-1]).any(axis=1)
-    inverse = np.empty(len(points), dtype=np.int64)
-    inverse[order] = np.cumsum(fresh) - 1
-    unique = ordered[fresh]
-    pairs = cKDTree(unique, balanced_tree=False, compact_nodes=False).query_pairs(WELD, output_type="ndarray")
+    inverse, unique = _distinct(points)
+    close = np.flatnonzero(may_be_near(unique, WELD))
+    pairs = cKDTree(unique[close], balanced_tree=False, compact_nodes=False).query_pairs(WELD, output_type="ndarray")
     if len(pairs) == 0:
         return inverse, unique
+    pairs = close[pairs]
     size = len(unique)
     graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(size, size))
     number, label = connected_components(graph, directed=False)
     firsts = np.full(number, size)
     np.minimum.at(firsts, label, np.arange(size))
     return label[inverse].astype(np.int64), unique[firsts]
+
+
+def _distinct(points: Array) -> tuple[Indices, Array]:
+    """Return the number of every point among those that are distinct, and these (u, 3)."""
+    # One number for three: equal points have equal ones. Minus nought is nought.
+    order = np.argsort(mixed((points + 0.0).view(np.int64)))
+    ordered = points[order]
+    other = np.zeros(len(points), dtype=bool)
+    for column in ordered.T:
+        other[1:] |= column[1:] != column[:-1]
+    other[:1] = True
+    inverse = np.empty(len(points), dtype=np.int64)
+    # Were two points to have the same number by chance, some might count twice: they are welded below.
+    inverse[order] = np.cumsum(other) - 1
+    return inverse, ordered[other]
+
+
+def may_be_near(points: Array, reach: float) -> np.ndarray[tuple[int, ...], np.dtype[np.bool_]]:
+    """Return which of distinct points (n, 3) may have another within ``reach``: those in a cell with another, or near its border.
+
+    Looking for neighbours among these alone finds the same, and they are mostly few.
+    """
+    # Coordinates are mostly whole: borders of cells lie where none are.
+    cell, found = 100 * reach, np.zeros(len(points), dtype=bool)
+    cells = np.empty(points.shape, dtype=np.int64)
+    for axis in range(3):
+        at = points[:, axis] / cell + 0.38196601125
+        whole = np.floor(at)
+        share = at - whole
+        # A little more than the reach, for rounding far from nought.
+        found |= (share < 0.0101) | (share > 0.9899)
+        cells[:, axis] = whole
+    number = mixed(cells)
+    order = np.argsort(number)
+    same = number[order][1:] == number[order][:-1]
+    found[order[1:][same]] = found[order[:-1][same]] = True
+    return found
 
 
 def _left(net: Net, kept: Indices) -> None:
@@ -150,9 +183,16 @@ def drop_drawn_again(net: Net, tolerance: float) -> int:
     alone = np.flatnonzero((degree[first] == 1) & (degree[second] == 1) & (np.einsum("ij,ij->i", chord, chord) > (4 * tolerance) ** 2))
     if not len(alone) or len(first) < 2:
         return 0
-    tree = cKDTree(net.middles, balanced_tree=False, compact_nodes=False)
+    # Middles may coincide, which those that are told apart by where they lie must not.
+    inverse, middles = _distinct(net.middles)
+    crowded = may_be_near(middles, tolerance) | (np.bincount(inverse, minlength=len(middles)) > 1)
+    close = np.flatnonzero(crowded[inverse])
+    alone = np.intersect1d(alone, close)
+    if not len(alone):
+        return 0
+    tree = cKDTree(net.middles[close], balanced_tree=False, compact_nodes=False)
     nearest = tree.query(net.middles[alone], k=min(4, len(first)), distance_upper_bound=tolerance)
-    found: Indices = np.asarray(nearest[1]).reshape(len(alone), -1)
+    found: Indices = np.append(close, len(first))[np.asarray(nearest[1]).reshape(len(alone), -1)]
     some = np.flatnonzero((found < len(first)).sum(axis=1) > 1)
     gone: set[int] = set()
     for edge, near in zip(alone[some].tolist(), found[some].tolist(), strict=True):
@@ -209,6 +249,10 @@ def close_gaps(net: Net, tolerance: float) -> tuple[Array, Array]:
     neighbour, edge_at = np.full(len(places), -1, dtype=np.int64), np.full(len(places), -1, dtype=np.int64)
     neighbour[net.first], neighbour[net.second] = net.second, net.first
     edge_at[net.first], edge_at[net.second] = np.arange(len(net.first)), np.arange(len(net.first))
+    close = may_be_near(places, tolerance * (1 + 1e-12))
+    used, free = used[close[used]], free[close[free]]
+    if not len(free):
+        return nothing
     tree = cKDTree(places[used], balanced_tree=False, compact_nodes=False)
     near = min(4, len(used))
     distances, found = tree.query(places[free], k=near, distance_upper_bound=tolerance * (1 + 1e-12))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from slow_ribbon.core.shape import Array, Indices
@@ -16,6 +18,14 @@ _MIX = np.array(
 _TURN = 2e-6
 #: … and they pass one another nearer than this, mm.
 _BESIDE = 0.01
+
+
+def mixed(keys: Indices) -> Indices:
+    """Return one number for each row of keys (n, k), k up to 6: equal rows have equal ones, others mostly others."""
+    found: Indices = keys[:, 0] * _MIX[0]
+    for column in range(1, keys.shape[1]):
+        found += keys[:, column] * _MIX[column]
+    return found
 
 
 def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array, Array, Indices, int]:
@@ -33,11 +43,12 @@ def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array
     overlapping: set[int] = set()
     made: list[tuple[Array, Array, int]] = []
     gone = np.zeros(len(begins), dtype=bool)
+    straights = _Straights.of(begins - middle, ends - middle, np.flatnonzero(straight))
     # Rounding to a grid parts some that belong together; a second grid, half a step off, finds those.
     for shift in (0.0, 0.5):
-        alive = np.flatnonzero(straight & ~gone)
-        for group in _overlapping(begins[alive] - middle, ends[alive] - middle, shift):
-            members = alive[group]
+        if made:
+            straights = straights.taken(~gone[straights.numbers])
+        for members in _overlapping(straights, begins, ends, shift):
             gone[members] = True
             overlapping.update(members.tolist())
             made.extend(_cut(begins, ends, members))
@@ -49,29 +60,53 @@ def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array
     return all_begins, all_ends, np.concatenate([kept, np.array([owner for _, _, owner in made], dtype=np.int64)]), len(overlapping)
 
 
-def _overlapping(begins: Array, ends: Array, shift: float) -> list[Indices]:
+@dataclass(frozen=True)
+class _Straights:
+    """Straights by the infinite straights they lie on: their ``numbers``, directions and feet (m, 3), and from where to where."""
+
+    numbers: Indices
+    unit: Array
+    foot: Array
+    low: Array
+    high: Array
+
+    @staticmethod
+    def of(begins: Array, ends: Array, numbers: Indices) -> _Straights:
+        """Return those of some of the edges that have a length."""
+        begins, ends = begins[numbers], ends[numbers]
+        along = ends - begins
+        sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
+        long = np.flatnonzero(sizes > WELD)
+        begins, ends, unit = begins[long], ends[long], along[long] / sizes[long][:, None]
+        # One direction for both ways of drawing: the first part that is not nought is positive.
+        lead = np.zeros(len(long))
+        for axis in (2, 1, 0):
+            lead = np.where(np.abs(unit[:, axis]) > 1e-9, unit[:, axis], lead)
+        unit = np.where((lead < 0)[:, None], -unit, unit)
+        a, b = np.einsum("ij,ij->i", begins, unit), np.einsum("ij,ij->i", ends, unit)
+        return _Straights(numbers[long], unit, begins - unit * a[:, None], np.minimum(a, b), np.maximum(a, b))
+
+    def taken(self, which: Flags) -> _Straights:
+        """Return some of them."""
+        return _Straights(self.numbers[which], self.unit[which], self.foot[which], self.low[which], self.high[which])
+
+
+def _overlapping(straights: _Straights, begins: Array, ends: Array, shift: float) -> list[Indices]:
     """Return groups of edges on one straight that lie over one another, by their numbers."""
-    along = ends - begins
-    sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
-    long = np.flatnonzero(sizes > WELD)
-    unit = along[long] / sizes[long][:, None]
-    # One direction for both ways of drawing: the first part that is not nought is positive.
-    lead = np.where(np.abs(unit) > 1e-9, np.sign(unit), 0.0) @ np.array([4.0, 2.0, 1.0])
-    flip = lead < 0
-    unit[flip] = -unit[flip]
-    foot = begins[long] - unit * np.einsum("ij,ij->i", begins[long], unit)[:, None]
-    keys = np.column_stack([np.floor(unit / _TURN + shift), np.floor(foot / _BESIDE + shift)]).astype(np.int64)
-    # A sum of products with odd numbers tells keys apart well enough; what falls together by chance does not overlap.
-    mixed = (keys * _MIX).sum(axis=1)
-    order = np.argsort(mixed, kind="stable")
+    keys = np.concatenate([np.floor(straights.unit / _TURN + shift), np.floor(straights.foot / _BESIDE + shift)], axis=1)
+    # What falls together by chance does not overlap.
+    key = mixed(keys.astype(np.int64))
+    order = np.argsort(key, kind="stable")
     fresh = np.ones(len(order), dtype=bool)
-    fresh[1:] = mixed[order][1:] != mixed[order][:-1]
-    group = np.cumsum(fresh) - 1
-    if len(order) == 0 or int(group[-1]) + 1 == len(order):
+    fresh[1:] = key[order][1:] != key[order][:-1]
+    # Straights on which a single edge lies have nothing over it.
+    shared = ~fresh
+    shared[:-1] |= ~fresh[1:]
+    order, fresh = order[shared], fresh[shared]
+    if not len(order):
         return []
-    a = np.einsum("ij,ij->i", begins[long], unit)[order]
-    b = np.einsum("ij,ij->i", ends[long], unit)[order]
-    low, high = np.minimum(a, b), np.maximum(a, b)
+    group = np.cumsum(fresh) - 1
+    low, high = straights.low[order], straights.high[order]
     inner = np.lexsort((low, group))
     low, high, group, order = low[inner], high[inner], group[inner], order[inner]
     # The furthest end so far on the same straight; groups are set apart so that one running maximum does for all.
@@ -87,7 +122,7 @@ def _overlapping(begins: Array, ends: Array, shift: float) -> list[Indices]:
         if len(part) < 2:
             continue
         exact = np.ptp(low[part]) <= WELD and np.ptp(high[part]) <= WELD
-        members = long[order[part]]
+        members = straights.numbers[order[part]]
         if not exact and _on_one_straight(begins, ends, members):
             found.append(members)
     return found

@@ -10,6 +10,7 @@ import io
 import json
 import pickle
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -18,9 +19,12 @@ from pydantic import TypeAdapter
 
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.legs import AnyLeg, Leg
-from slow_ribbon.formats.drawing import Drawing, DrawnOpening, Found, Question, TableSeen, check_drawing, find_lines
+from slow_ribbon.formats.drawing import Drawing, DrawnOpening, Question, TableSeen, check_drawing
+from slow_ribbon.formats.faces import Faces
+from slow_ribbon.formats.lines_found import Found, find_lines
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.picture import PictureRead
+from slow_ribbon.formats.progress import told_to
 from slow_ribbon.sandbox import Bounds, Report, in_memory, work_apart
 
 SECONDS = 120
@@ -36,6 +40,7 @@ KINDS: dict[str, str] = {
 }  # fmt: skip
 
 _LEGS: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
+_FACES = [each.name for each in fields(Faces)]
 _TABLE: TypeAdapter[TableSeen | None] = TypeAdapter(TableSeen | None)
 
 
@@ -86,11 +91,12 @@ def read_data_apart(
     memory: int = MEMORY,
     stopped: Callable[[], bool] | None = None,
     asking: bool = False,
+    report: Report | None = None,
 ) -> Drawing:
     """Return the drawing in the bytes of a file of a kind, as ``read_apart`` does; ``asking``, also one with a question."""
     _check_size(len(data))
     told = (options or Options()).model_dump_json()
-    _, packed = work_apart(_drawing, [KINDS[ending], ending, told], data, _bounds(seconds, memory), stopped)
+    _, packed = work_apart(_drawing, [KINDS[ending], ending, told], data, _bounds(seconds, memory), stopped, report)
     with np.load(io.BytesIO(packed), allow_pickle=False) as found:
         about = json.loads(str(found["about"]))
         drawing = Drawing(
@@ -113,6 +119,7 @@ def read_data_apart(
             tuple(about["keys"]),
             found["key"] if len(found["key"]) else None,
             about["groups"],
+            Faces(**{name: found[f"faces_{name}"] for name in _FACES}) if "faces_loops" in found else None,
         )
     if drawing.question is None:
         return check_drawing(drawing)
@@ -144,9 +151,15 @@ def find_lines_apart(
     level: float | None = None,
     report: Report | None = None,
     stopped: Callable[[], bool] | None = None,
+    loops: Sequence[int] = (),
 ) -> Found:
     """Return the lines that a drawing's edges make, found in a process of its own; ``report`` is told the share done."""
-    asked = pickle.dumps((drawing, layers, tolerance, ways, level))
+    # What faces look like, and what edges are called, is not needed for joining.
+    bare = replace(drawing, keys=(), key=None)
+    if drawing.faces is not None:
+        unseen = replace(drawing.faces, vertices=np.zeros((0, 3)), triangles=np.zeros((0, 3), dtype=np.int64))
+        bare = replace(bare, faces=unseen)
+    asked = pickle.dumps((bare, layers, tolerance, ways, level, loops))
     _, packed = work_apart(_lines, [], asked, _bounds(SECONDS, MEMORY), stopped, report)
     # What comes back is of our own making: the process has read no file, only a drawing that was checked.
     edges, joined, names, named_layers = pickle.loads(packed)
@@ -193,9 +206,9 @@ def _read(kind: str, ending: str, path: Path, options: Options) -> Drawing:
     return read_ifc(path, options)
 
 
-def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, bytes]:
+def _drawing(data: bytes, arguments: Sequence[str], report: Report) -> tuple[None, bytes]:
     kind, ending, told = arguments
-    with in_memory(data) as path:
+    with in_memory(data) as path, told_to(report):
         drawing = _read(kind, ending, path, Options.model_validate_json(told))
     about: dict[str, Any] = {
         "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
@@ -210,6 +223,8 @@ def _drawing(data: bytes, arguments: Sequence[str], _: Report) -> tuple[None, by
     key = drawing.key if drawing.key is not None else np.zeros(0, dtype=np.int64)
     arrays: dict[str, Any] = {"begins": drawing.begins, "ends": drawing.ends, "layer": drawing.layer}
     arrays |= {"points": points, "parts": parts, "key": key}
+    if drawing.faces is not None:
+        arrays |= {f"faces_{name}": getattr(drawing.faces, name) for name in _FACES}
     out = io.BytesIO()
     np.savez(out, about=np.array(json.dumps(about)), **arrays)
     return None, out.getvalue()
@@ -224,6 +239,6 @@ def _picture(data: bytes, arguments: Sequence[str], _: Report) -> tuple[dict[str
 
 
 def _lines(data: bytes, _: Sequence[str], report: Report) -> tuple[None, bytes]:
-    drawing, layers, tolerance, ways, level = pickle.loads(data)
-    found = find_lines(drawing, layers, tolerance, ways, level, report)
+    drawing, layers, tolerance, ways, level, loops = pickle.loads(data)
+    found = find_lines(drawing, layers, tolerance, ways, level, report, loops)
     return None, pickle.dumps((found.edges, found.joined, found.names, found.layers))

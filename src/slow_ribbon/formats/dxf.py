@@ -38,10 +38,11 @@ from slow_ribbon.core.line_work import spline_leg
 from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.conics import conic
 from slow_ribbon.formats.drawing import Drawing
-from slow_ribbon.formats.dxf_lines import LARGE, PlainLine, taken_out
+from slow_ribbon.formats.dxf_lines import LARGE, PlainLines, taken_out
 from slow_ribbon.formats.dxf_units import unit_of
 from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
+from slow_ribbon.formats.progress import in_shares
 from slow_ribbon.sandbox import in_memory
 
 #: Blocks inside blocks deeper than this are a mistake or a trap.
@@ -82,7 +83,7 @@ class _Reading:
         if entity.dxf.get("invisible", 0):
             self.edges.unread["invisible entities"] += 1
             return
-        layer = str(entity.dxf.get("layer", "0"))
+        layer = _name(entity.dxf.get("layer", "0"))
         if layer == "0" and place.depth:
             layer = place.layer
         layer = self.layers.setdefault(layer.casefold(), layer)
@@ -112,12 +113,12 @@ class _Reading:
         else:
             self.edges.unread[f"{kind.lower().replace('_', ' ')} entities"] += 1
 
-    def plain(self, line: PlainLine, encoding: str, factor: float) -> None:
-        layer = self.named(line.layer, encoding)
-        self.edges.key = line.handle
-        if line.begin != line.end:
-            (a, b, c), (d, e, f) = line.begin, line.end
-            self.edges.straight((a * factor, b * factor, c * factor), (d * factor, e * factor, f * factor), layer)
+    def plain(self, lines: PlainLines, encoding: str, factor: float) -> None:
+        ends = lines.places()
+        long = (ends[:, 0] != ends[:, 1]).any(axis=1)
+        layers = [self.named(name, encoding) for name in lines.names]
+        handles = lines.handles if long.all() else [handle for handle, has in zip(lines.handles, long.tolist(), strict=True) if has]
+        self.edges.straights(ends[long] * factor, layers, np.array(lines.layer, dtype=np.int64)[long], handles)
 
     def named(self, name: bytes, encoding: str) -> str:
         found = self.written.get(name)
@@ -296,11 +297,10 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
         factor, name = UNITS[said], UNIT_NAMES[said]
     whole = Place(Matrix44.scale(factor), "0", 0)
     try:
-        reading.layers.update((str(layer.dxf.name).casefold(), str(layer.dxf.name)) for layer in document.layers)
+        reading.layers.update((_name(layer.dxf.name).casefold(), _name(layer.dxf.name)) for layer in document.layers)
         encoding = "utf-8" if document.dxfversion >= "AC1021" else document.encoding
-        for line in lines:
-            reading.plain(line, encoding, factor)
-        for entity in _drawn(document, reading.edges.notes, bool(lines)):
+        reading.plain(lines, encoding, factor)
+        for entity in in_shares(_drawn(document, reading.edges.notes, len(lines) > 0), 0.75):
             try:
                 reading.entity(entity, whole)
             except (ezdxf.DXFError, ArithmeticError, ValueError, IndexError, AttributeError, TypeError):
@@ -312,7 +312,7 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
             told = f"{', '.join(names[:5])}{more}"
             reading.edges.notes.append(f"It refers to other files, which are not read: {told}. Bring them in by themselves.")
         for layer in document.layers:
-            shown = str(layer.dxf.name)
+            shown = _name(layer.dxf.name)
             if layer.is_off() or layer.is_frozen():
                 reading.edges.hidden.add(shown)
             rgb = tuple(layer.rgb or ezdxf.colors.aci2rgb(abs(int(layer.dxf.get("color", 7))) or 7))
@@ -326,15 +326,20 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     return reading.edges.drawing(name, bool(units))
 
 
-def _opened(path: Path, notes: list[str]) -> tuple[Document, list[PlainLine]]:
+def _name(written: Any) -> str:
+    r"""Return a layer's name: what an encoding has no letter for is written as \U+58C1, which ezdxf leaves so in binary files."""
+    return str(decode_dxf_unicode(str(written)))
+
+
+def _opened(path: Path, notes: list[str]) -> tuple[Document, PlainLines]:
     """Return a DXF document and the lines that were read past it. Raises ``Refused`` as ``_document``."""
     parted = taken_out(path.read_bytes()) if path.stat().st_size >= LARGE else None
-    if parted is not None and parted[1]:
+    if parted is not None and len(parted[1]):
         rest, lines = parted
         with in_memory(rest) as other, contextlib.suppress(Exception):
             # Damaged in whatever way, it is read as a whole.
             return ezdxf.readfile(other), lines
-    return _document(path, notes), []
+    return _document(path, notes), PlainLines()
 
 
 def _drawn(document: Document, notes: list[str], more: bool) -> list[DXFEntity]:

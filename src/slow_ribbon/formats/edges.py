@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from array import array
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
@@ -15,6 +16,7 @@ from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import AnyLeg, StraightLeg, place
 from slow_ribbon.core.line_work import span_leg
 from slow_ribbon.core.model import Point3
+from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.units import WELD
 from slow_ribbon.formats.curves import is_plain
 from slow_ribbon.formats.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
@@ -47,9 +49,9 @@ class Edges:
     """Edges met while a file is read, in mm."""
 
     def __init__(self) -> None:
-        self.begins: list[Point3] = []
-        self.ends: list[Point3] = []
-        self.layer: list[int] = []
+        # Of each edge its layer, and both ends one after another: there may be very many.
+        self._layer = array("q")
+        self._ends = array("d")
         self.layers: dict[str, int] = {}
         self.curves: dict[int, AnyLeg] = {}
         self.unread: Counter[str] = Counter()
@@ -63,21 +65,34 @@ class Edges:
         self.groups: dict[str, str] = {}
         # The part of the file that what comes now belongs to, where parts are joined each by itself: a feature of a map.
         self.part: int | None = None
-        self._parts: list[int] = []
+        self._parts = array("q")
         # What the file calls that which edges come from now: the handle of an entity, the number of a point, a global id.
         self.key = ""
         self._keys: dict[str, int] = {}
-        self._key: list[int] = []
+        self._key = array("q")
         self.table: TableSeen | None = None
         self.question: Question | None = None
 
+    def __len__(self) -> int:
+        return len(self._layer)
+
+    def straights(self, ends: Array, layers: Sequence[str], layer: Indices, keys: Sequence[str]) -> None:
+        """Take many straight edges, both ends of each (n, 2, 3), on ``layers`` by number. Raises ``Refused`` where there are too many."""
+        self._check(len(self) + len(ends))
+        self._ends.frombytes(np.ascontiguousarray(ends, dtype=float).tobytes())
+        numbers = np.array([self.layers.setdefault(name, len(self.layers)) for name in layers], dtype=np.int64)
+        self._layer.frombytes(numbers[layer].tobytes())
+        self._key.extend(self._keys.setdefault(key, len(self._keys)) for key in keys)
+
+    def _check(self, count: int) -> None:
+        if count > MOST_EDGES:
+            raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
+
     def straight(self, begin: Sequence[float], end: Sequence[float], layer: str) -> None:
         """Take a straight edge. Raises ``Refused`` where there are too many."""
-        if len(self.begins) >= MOST_EDGES:
-            raise Refused(f"The drawing unfolds into more than {MOST_EDGES:,} edges: bring in a part of it.", "file", "too-many-edges")
-        self.begins.append(place(begin))
-        self.ends.append(place(end))
-        self.layer.append(self.layers.setdefault(layer, len(self.layers)))
+        self._check(len(self) + 1)
+        self._ends.extend((float(begin[0]), float(begin[1]), float(begin[2]), float(end[0]), float(end[1]), float(end[2])))
+        self._layer.append(self.layers.setdefault(layer, len(self.layers)))
         self._key.append(self._keys.setdefault(self.key, len(self._keys)))
         if self.part is not None:
             self._parts.append(self.part)
@@ -108,16 +123,16 @@ class Edges:
             self.straight(begin, leg.to, layer)
             return
         self.straight(begin, leg.to, layer)
-        self.curves[len(self.begins) - 1] = leg
+        self.curves[len(self) - 1] = leg
 
     def drawing(self, unit: str, unit_known: bool) -> Drawing:
         """Return the drawing."""
-        shape, layer = (len(self.begins), 3), np.array(self.layer, dtype=np.int64)
+        ends, layer = np.array(self._ends, dtype=float).reshape(-1, 2, 3), np.array(self._layer, dtype=np.int64)
         names = _apart([told(name) for name in self.layers])
         shown = dict(zip(self.layers, names, strict=True))
         return Drawing(
-            np.array(self.begins, dtype=float).reshape(shape),
-            np.array(self.ends, dtype=float).reshape(shape),
+            np.ascontiguousarray(ends[:, 0]),
+            np.ascontiguousarray(ends[:, 1]),
             layer,
             names,
             {told(kind): count for kind, count in self.unread.items()},

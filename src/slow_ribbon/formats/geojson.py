@@ -25,6 +25,7 @@ from slow_ribbon.core.shape import Array
 from slow_ribbon.formats.drawing import Drawing, Question
 from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
+from slow_ribbon.formats.progress import in_shares
 
 #: Collections nested deeper than this are a mistake or a trap.
 DEEPEST: Final = 30
@@ -79,7 +80,7 @@ def read_geojson(path: Path, options: Options) -> Drawing:
         return edges.drawing("metres", False)
     way = _way(points, named, options)
     edges.notes.append(way.note)
-    for path_points, layer, feature in paths:
+    for path_points, layer, feature in in_shares(paths, 0.4):
         edges.part = feature
         placed = np.nan_to_num(way.placed(path_points), nan=np.inf)
         for a, b in pairwise(placed.tolist()):

@@ -15,7 +15,7 @@ from typing import Any
 
 import numpy as np
 
-from slow_ribbon.core.shape import Array
+from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.solid import Surface
 
 _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
@@ -57,6 +57,17 @@ class Writer:
         if pieces:
             mesh["extras"] = {"pieces": surface.pieces.tolist()}
         self._meshes.append(mesh)
+        return len(self._meshes) - 1
+
+    def bare(self, vertices: Array, triangles: Indices | None, name: str, extras: dict[str, list[int]]) -> int:
+        """Add a mesh without normals, which are those of its triangles, or segments between every two vertices; return its number."""
+        positions = self._accessor(vertices.astype("<f4"), "VEC3", _FLOAT, 34962, bounds=True)
+        primitive: dict[str, Any] = {"attributes": {"POSITION": positions}}
+        if triangles is None:
+            primitive["mode"] = 1
+        else:
+            primitive["indices"] = self._accessor(triangles.astype("<u4").reshape(-1), "SCALAR", _UINT, 34963)
+        self._meshes.append({"name": name, "primitives": [primitive], "extras": extras})
         return len(self._meshes) - 1
 
     def node(self, mesh: int, name: str, origin: Array | Sequence[float] = (0, 0, 0), heading: float = 0.0) -> None:
@@ -116,6 +127,15 @@ class Writer:
         if self._meshes:
             chunks += struct.pack("<II", len(self._data), 0x004E4942) + bytes(self._data)
         return struct.pack("<III", 0x46546C67, 2, 12 + len(chunks)) + chunks
+
+
+def faces_glb(vertices: Array, triangles: Indices, pieces: Indices, edges: Array, loops: dict[str, list[int]]) -> bytes:
+    """Return faces as a ``.glb`` in mm near their own origin, with the edges (k, 2, 3) of the loops around them as segments."""
+    writer = Writer("faces")
+    writer.node(writer.bare(vertices, triangles, "faces", {"pieces": pieces.tolist()}), "faces")
+    if len(edges):
+        writer.node(writer.bare(edges.reshape(-1, 3), None, "loops", loops), "loops")
+    return writer.bytes()
 
 
 def surface_glb(surface: Surface, name: str) -> bytes:

@@ -25,6 +25,7 @@ from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.formats.drawing import Drawing, DrawnOpening
 from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import Options
+from slow_ribbon.formats.progress import in_shares
 
 KINDS = {
     "IfcSpace": "space", "IfcWall": "wall", "IfcSlab": "slab", "IfcColumn": "column", "IfcBeam": "beam", "IfcCovering": "covering",
@@ -101,25 +102,25 @@ def _edges(model: Any, options: Options) -> Drawing:
     edges.by_layer = True
     names: Counter[str] = Counter()
     outlines: list[tuple[str, float, Array]] = []
-    for kind, word in KINDS.items():
-        for thing in model.by_type(kind):
-            shape = _shape(settings, thing)
-            if shape is None:
-                edges.unread[f"{word}s without geometry"] += 1
-                continue
-            named = str(getattr(thing, "LongName", None) or thing.Name or word)
-            layer = named if named.lower().startswith(word) else f"{word} {named}"
-            names[layer] += 1
-            layer = layer if names[layer] == 1 else f"{layer} ({names[layer]})"
-            edges.groups[layer] = _storey(thing)
-            edges.key = str(thing.GlobalId or "")
-            level, pairs = _outline(*shape, "ceiling" if _is_floor(thing) else options.storey)
-            for begin, end in pairs:
-                edges.straight(begin, end, layer)
-            if not len(pairs):
-                edges.unread[f"{word}s without a level face there"] += 1
-            elif kind in _BROKEN:
-                outlines.append((layer, level, pairs))
+    things = [(kind, word, thing) for kind, word in KINDS.items() for thing in model.by_type(kind)]
+    for kind, word, thing in in_shares(things, 0.2, 0.9):
+        shape = _shape(settings, thing)
+        if shape is None:
+            edges.unread[f"{word}s without geometry"] += 1
+            continue
+        named = str(getattr(thing, "LongName", None) or thing.Name or word)
+        layer = named if named.lower().startswith(word) else f"{word} {named}"
+        names[layer] += 1
+        layer = layer if names[layer] == 1 else f"{layer} ({names[layer]})"
+        edges.groups[layer] = _storey(thing)
+        edges.key = str(thing.GlobalId or "")
+        level, pairs = _outline(*shape, "ceiling" if _is_floor(thing) else options.storey)
+        for begin, end in pairs:
+            edges.straight(begin, end, layer)
+        if not len(pairs):
+            edges.unread[f"{word}s without a level face there"] += 1
+        elif kind in _BROKEN:
+            outlines.append((layer, level, pairs))
     if len(set(edges.groups.values())) < 2:
         edges.groups.clear()
     aside = 0

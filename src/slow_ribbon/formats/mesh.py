@@ -2,12 +2,13 @@
 
 Candidates, as layers: edges sharper than an angle, open boundaries, edges of three faces and more,
 level cuts at heights, and the polylines that an OBJ file holds besides. Objects are welded
-together, so that their edges meet where they do.
+together, so that their edges meet where they do. The faces between such edges can be pointed at.
 """
 
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -19,6 +20,7 @@ from slow_ribbon.core.shape import Array, Indices
 from slow_ribbon.core.told import figure
 from slow_ribbon.formats.drawing import Drawing
 from slow_ribbon.formats.edges import Edges
+from slow_ribbon.formats.faces import Faces, faces_of
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Options
 
 #: More faces than this cannot be worked with.
@@ -35,15 +37,16 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
         edges.by_layer = True
         placing = _Placing(kind, options)
         mesh, objects = _mesh(data, kind)
+        faces: Faces | None = None
         if mesh is not None:
-            _take_mesh(edges, mesh, objects, placing, options)
+            faces = _take_mesh(edges, mesh, objects, placing, options)
         elif not polylines:
             raise Refused("The mesh holds no faces, so it has no edges.", "file", "no-edges")
         for points in polylines:
             for begin, end in pairwise(placing.placed(points).tolist()):
                 if begin != end:
                     edges.straight(begin, end, "polylines")
-        return edges.drawing(UNIT_NAMES[placing.unit], placing.known)
+        return replace(edges.drawing(UNIT_NAMES[placing.unit], placing.known), faces=faces)
     except Refused:
         raise
     except MemoryError:
@@ -111,28 +114,58 @@ def _polylines(data: bytes) -> list[Array]:
     return [np.array([vertices[number] for number in numbers], dtype=float).reshape(-1, 3) for numbers in there]
 
 
-def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Placing, options: Options) -> None:
+def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Placing, options: Options) -> Faces:
     vertices = placing.placed(np.asarray(mesh.vertices))
     mesh = trimesh.Trimesh(vertices, mesh.faces, process=False)
     mesh.merge_vertices(merge_tex=True, merge_norm=True)
     mesh.update_faces(mesh.nondegenerate_faces())
     mesh.remove_unreferenced_vertices()
-    sharp = np.degrees(mesh.face_adjacency_angles) >= options.sharp if len(mesh.face_adjacency) else np.zeros(0, dtype=bool)
-    _take(edges, mesh, mesh.face_adjacency_edges[sharp] if len(sharp) else np.zeros((0, 2), dtype=int), f"sharper than {options.sharp:g}°")
-    open_edges = trimesh.grouping.group_rows(mesh.edges_sorted, require_count=1)
-    _take(edges, mesh, mesh.edges[open_edges], "open boundaries")
+    sharp = np.degrees(_bends(mesh)) >= options.sharp
     met, times = np.unique(mesh.edges_sorted, axis=0, return_counts=True)
-    _take(edges, mesh, met[times > 2], "edges of three faces and more")
+    kinds = {
+        f"sharper than {options.sharp:g}°": mesh.face_adjacency_edges[sharp].reshape(-1, 2),
+        "open boundaries": mesh.edges[trimesh.grouping.group_rows(mesh.edges_sorted, require_count=1)].reshape(-1, 2),
+        "edges of three faces and more": met[times > 2],
+    }
+    for kind, pairs in kinds.items():
+        _take(edges, mesh, pairs, kind)
+    smooth = mesh.face_adjacency[~sharp].reshape(-1, 2)
+    between = np.sort(np.concatenate(list(kinds.values())), axis=1)
+    faces = faces_of(
+        mesh.vertices.view(np.ndarray), mesh.faces.view(np.ndarray), mesh.area_faces, smooth, mesh.edges_sorted, mesh.edges_face, between
+    )  # fmt: skip
     low, high = float(vertices[:, 2].min()), float(vertices[:, 2].max())
     for level in dict.fromkeys(options.levels if options.levels is not None else ((low + high) / 2,)):
         cut = trimesh.intersections.mesh_plane(mesh, plane_normal=[0, 0, 1], plane_origin=[0, 0, level]) if low < level < high else []
         for begin, end in cut:
             if not np.array_equal(begin, end):
-                edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {level:.0f} mm")
+                edges.straight((begin[0], begin[1], level), (end[0], end[1], level), f"level cut at {_plain(level)} mm")
     edges.notes.append(
         f"{len(mesh.faces):,} faces in {objects} {'object' if objects == 1 else 'objects'}, "
         f"from height {figure(low, 0)} to {figure(high, 0)}."
     )
+    return faces
+
+
+def _bends(mesh: trimesh.Trimesh) -> Array:
+    """Return the angle, radians, by which each two faces that share an edge bend there, whichever way round their corners are told."""
+    if not len(mesh.face_adjacency):
+        return np.zeros(0)
+    corners = np.asarray(mesh.vertices)
+    begin, end = corners[mesh.face_adjacency_edges[:, 0]], corners[mesh.face_adjacency_edges[:, 1]]
+    along = end - begin
+    along /= np.maximum(np.linalg.norm(along, axis=1), 1e-300)[:, None]
+    # The corners across the edge, seen along it: on one straight through it the faces lie on without a bend.
+    across = corners[mesh.face_adjacency_unshared] - begin[:, None]
+    across -= np.einsum("ijk,ik->ij", across, along)[:, :, None] * along[:, None]
+    one, other = across[:, 0], across[:, 1]
+    return np.asarray(np.pi - np.arctan2(np.linalg.norm(np.cross(one, other), axis=1), np.einsum("ij,ij->i", one, other)))
+
+
+def _plain(level: float) -> str:
+    """Return a height as it is told in a layer's name."""
+    told = f"{level:.3f}".rstrip("0").rstrip(".")
+    return "0" if told == "-0" else told
 
 
 def _take(edges: Edges, mesh: trimesh.Trimesh, pairs: Indices, layer: str) -> None:

@@ -22,6 +22,7 @@ from slow_ribbon.formats.column_names import column_of, unit_of
 from slow_ribbon.formats.drawing import Drawing, Question, TableSeen
 from slow_ribbon.formats.edges import Edges
 from slow_ribbon.formats.options import ENCODING_NAMES, UNIT_NAMES, UNITS, Column, Options
+from slow_ribbon.formats.progress import in_shares
 from slow_ribbon.formats.text_table import TextTable, decoded, read_table
 
 #: More points than this are no survey that is worked with line by line.
@@ -103,7 +104,7 @@ def _points(table: TextTable, columns: Sequence[Column], units: dict[str, str]) 
             raise Refused(f"One column must be {word}: say which it is.", "columns", "columns")
     if len(table.rows) > MOST:
         raise Refused(f"The list holds {len(table.rows):,} points; {MOST:,} is the most.", "file", "too-many-edges")
-    return [_point(table, row, cells, columns, units) for row, cells in table.rows]
+    return [_point(table, row, cells, columns, units) for row, cells in in_shares(table.rows, 0.2, 0.8)]
 
 
 def _point(table: TextTable, row: int, cells: tuple[str, ...], columns: Sequence[Column], units: dict[str, str]) -> Surveyed:

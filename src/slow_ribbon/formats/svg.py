@@ -64,12 +64,32 @@ def _take(element: object, layer: str, edges: Edges, scale: tuple[float, float])
             edges.colours[layer] = str(stroke.hexrgb)
         # Arcs are taken where they are round or straight up, and carried over here: skewed, they are no arcs any more.
         path = svgelements.Path(element)
+        _smooth(path)
         for segment in path:
             _segment(segment, path.transform, layer, edges, scale)
     elif isinstance(element, svgelements.SVGText):
         edges.unread["texts"] += 1
     elif isinstance(element, svgelements.SVGImage):
         edges.unread["images"] += 1
+
+
+def _smooth(path: svgelements.Path) -> None:
+    """Let smooth curves go on from curves of their own kind alone: after another, their first handle lies on their beginning.
+
+    The library reflects the handle of whatever curve came before (SVG 2, sections 9.3.6 and 9.3.7, say otherwise).
+    """
+    before: Any = None
+    for segment in path:
+        if isinstance(segment, svgelements.CubicBezier):
+            if segment.smooth and isinstance(before, svgelements.QuadraticBezier):
+                segment.control1 = segment.start
+        elif isinstance(segment, svgelements.QuadraticBezier) and segment.smooth:
+            if isinstance(before, svgelements.CubicBezier):
+                segment.control = segment.start
+            elif isinstance(before, svgelements.QuadraticBezier):
+                # What came before may itself have been put right.
+                segment.control = before.control.reflected_across(segment.start)
+        before = segment
 
 
 def _segment(segment: Any, matrix: svgelements.Matrix, layer: str, edges: Edges, scale: tuple[float, float]) -> None:

@@ -17,7 +17,7 @@ from slow_ribbon.core.line import Line, LineBody
 from slow_ribbon.core.line_edits import AddLines, RenewedLine, RenewLines
 from slow_ribbon.core.model import Id
 from slow_ribbon.core.renewal import stood_on
-from slow_ribbon.formats.drawing import Found, line_bodies
+from slow_ribbon.formats.lines_found import Found, line_bodies
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.imports import AtTasks, Content, Flat, LinesRequest

@@ -89,7 +89,7 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
                 **_standing(found),
                 "later": to_json(later),
                 "since": to_json(since),
-                "job": to_json(written(delta(before, solved.job))),
+                "job": found.change if found.change is not None and before is found.parent else written(delta(before, solved.job)),
                 **_figures(solved, change),
                 "totals": to_json(totals_shown(schedule(solved), change.runs, _sections_of(change, before, solved.job))),
                 "made": to_json(made),

@@ -12,6 +12,7 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, solve_wall
 from slow_ribbon.service import answers
+from slow_ribbon.service.bodies_ahead import BodiesAhead
 from slow_ribbon.service.desk import Desks
 from slow_ribbon.service.drawings import Drawings
 from slow_ribbon.service.heavy import applied, worked
@@ -29,6 +30,7 @@ class Bench:
         self.desks = Desks()
         self.drawings = Drawings(jobs)
         self.meshes = MeshesAhead()
+        self.bodies = BodiesAhead()
 
     def opened(self, id: str, packed: bool) -> bytes:
         """Return the first answer of opening a job, a ``JobOpened``, compressed with gzip where that is wanted."""
@@ -66,7 +68,7 @@ class Bench:
             solved = desk.solved(made.job)
             answers.prepare(job, solved)
             told = job, solved, made.notices
-            return Changed(made.job, [edit.model_dump(mode="json", exclude_unset=True) for edit in edits], made.said)
+            return Changed(made.job, edits, made.said)
 
         opened = self.jobs.change(id, base, change, request, by)
         if told is not None and told[1].job is opened.job:

@@ -13,7 +13,8 @@ from pydantic import BaseModel, Field
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.model import Coordinate
 from slow_ribbon.formats.apart import find_lines_apart, kind_of, picture_data_apart, read_data_apart
-from slow_ribbon.formats.drawing import Drawing, Found
+from slow_ribbon.formats.drawing import Drawing
+from slow_ribbon.formats.lines_found import Found
 from slow_ribbon.formats.options import Options
 from slow_ribbon.formats.picture import PictureRead
 from slow_ribbon.service.tasks import Task
@@ -29,15 +30,24 @@ Way = tuple[Annotated[int, Field(ge=0, le=10**6)], Annotated[int, Field(ge=0, le
 
 
 class Joining(BaseModel):
-    """How edges are joined: ``layers`` left out are all; ``ways`` for junctions by number; ``level`` brings all to one height, mm."""
+    """How edges are joined: ``layers`` left out are all; ``ways`` for junctions by number; ``level`` brings all to one height, mm.
+
+    The edges along ``loops`` of a mesh's faces are taken with those on the layers.
+    """
 
     tolerance: float = 1.0
     layers: Annotated[list[str], Field(max_length=100_000)] | None = None
     ways: Annotated[dict[Junction, Annotated[list[Way], Field(max_length=1000)]], Field(max_length=100_000)] = {}
     level: Coordinate | None = None
+    loops: Annotated[list[Annotated[int, Field(ge=0, le=10**8)]], Field(max_length=100_000)] = []
 
 
 _T = TypeVar("_T")
+
+
+def _weight(drawing: Drawing) -> int:
+    """Return how much a drawing takes to be remembered, in edges."""
+    return 1 + len(drawing.begins) + (len(drawing.faces.triangles) // 2 if drawing.faces is not None else 0)
 
 
 class Drawings:
@@ -46,7 +56,7 @@ class Drawings:
     def __init__(self, jobs: Jobs) -> None:
         self._jobs = jobs
         self._lock = threading.Lock()
-        self._drawings: LRUCache[str, Drawing] = LRUCache(_MOST_EDGES, lambda drawing: 1 + len(drawing.begins))
+        self._drawings: LRUCache[str, Drawing] = LRUCache(_MOST_EDGES, _weight)
         self._found: LRUCache[str, Found] = LRUCache(_MOST_EDGES, lambda found: 1 + len(found.edges))
         self._pictures: LRUCache[tuple[str, int], PictureRead] = LRUCache(_MOST_BYTES, lambda picture: len(picture.png))
 
@@ -60,14 +70,15 @@ class Drawings:
     def take_in(self, file: str, data: bytes, options: Options, going: Task) -> tuple[str, Drawing]:
         """Read a file that was sent, keep its original, and return its content hash and the drawing."""
         content = hashlib.sha256(data).hexdigest()
-        drawing = self._read(content, file, data, options, going)
+        drawing = self._read(content, file, lambda: data, options, going)
         self._jobs.keep_original(content, file, data)
         return content, drawing
 
     def drawing(self, content: str, options: Options, going: Task) -> tuple[str, Drawing]:
         """Return the file name and the drawing of an original. Raises ``Unknown``."""
-        file, data = self._jobs.original(content)
-        return file, self._read(content, file, data, options, going)
+        # Its bytes are only fetched where it has to be read again.
+        file = self._jobs.original_name(content)
+        return file, self._read(content, file, lambda: self._jobs.original(content)[1], options, going)
 
     def found(self, content: str, options: Options, wanted: Joining, going: Task) -> tuple[str, Found]:
         """Return the file name and the lines joining makes of an original, remembered for when they are added."""
@@ -79,7 +90,9 @@ class Drawings:
 
         def join() -> Found:
             going.begin("joining the edges")
-            return find_lines_apart(drawing, wanted.layers, wanted.tolerance, ways, wanted.level, going.tell, going.is_stopped)
+            return find_lines_apart(
+                drawing, wanted.layers, wanted.tolerance, ways, wanted.level, going.tell, going.is_stopped, wanted.loops
+            )
 
         return file, self._remembered(self._found, key, join)
 
@@ -101,13 +114,14 @@ class Drawings:
         with self._lock:
             return self._pictures.get((content, page))
 
-    def _read(self, content: str, file: str, data: bytes, options: Options, going: Task) -> Drawing:
-        ending = kind_of(file, data[:1000])
-
+    def _read(self, content: str, file: str, data: Callable[[], bytes], options: Options, going: Task) -> Drawing:
         def read() -> Drawing:
             going.begin("reading the file")
-            return read_data_apart(data, ending, options, stopped=going.is_stopped, asking=True)
+            whole = data()
+            return read_data_apart(whole, kind_of(file, whole[:1000]), options, stopped=going.is_stopped, asking=True, report=going.tell)
 
+        # The same bytes may have been sent as a file of another kind.
+        ending = file.rsplit(".", 1)[-1].lower()
         return self._remembered(self._drawings, f"{content} {ending} {options.model_dump_json()}", read)
 
     def _remembered(self, cache: LRUCache[Any, _T], key: Any, work: Callable[[], _T]) -> _T:

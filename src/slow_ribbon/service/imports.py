@@ -7,6 +7,8 @@ from typing import Annotated, Any
 import numpy as np
 from fastapi import APIRouter, Depends, Path, Query, Request, Response, UploadFile
 from pydantic import BaseModel, Field, ValidationError
+from pydantic_core import to_json
+from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
 from slow_ribbon.core.edits import Edit
@@ -14,12 +16,15 @@ from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.leg_spans import spans_of
 from slow_ribbon.core.legs import place
 from slow_ribbon.core.line_edits import AddLines
+from slow_ribbon.core.shape import Array
 from slow_ribbon.core.spans import flattening
 from slow_ribbon.formats.apart import LARGEST
-from slow_ribbon.formats.drawing import Drawing, Found, line_bodies, site_origin, unread_words
+from slow_ribbon.formats.drawing import Drawing, site_origin, unread_words
+from slow_ribbon.formats.lines_found import Found, at_level
 from slow_ribbon.formats.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
 from slow_ribbon.service.bench import Bench
 from slow_ribbon.service.drawings import Joining
+from slow_ribbon.service.faces import FacesFigures, faces_told, faces_written
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.jobs import FOR_EVER, AtBench, JobId, Revision, Window, written
 from slow_ribbon.service.shown import JobChange
@@ -95,9 +100,13 @@ class DrawingRead(BaseModel):
     sizes: dict[str, float]
     table: TableFigures | None
     question: str | None
+    faces: FacesFigures | None
+    rises: bool
 
 
 class LineFound(BaseModel):
+    """A line that joining makes. ``points`` are on plan; ``rising`` are their heights where it is not level."""
+
     number: int
     name: str
     layer: str
@@ -106,6 +115,7 @@ class LineFound(BaseModel):
     length: float
     heights: tuple[float, float]
     points: list[Flat]
+    rising: list[float] | None
 
 
 class JunctionFound(BaseModel):
@@ -238,6 +248,8 @@ def _read(content: Content, name: str, drawing: Drawing) -> DrawingRead:
         sizes=_sizes(drawing),
         table=TableFigures(**vars(drawing.table)) if drawing.table else None,
         question=drawing.question.what if drawing.question else None,
+        faces=faces_told(drawing.faces) if drawing.faces else None,
+        rises=len(drawing.begins) > 0 and bool(np.ptp(np.concatenate([drawing.begins[:, 2], drawing.ends[:, 2]])) > 1),
     )
 
 
@@ -251,63 +263,58 @@ def _sizes(drawing: Drawing) -> dict[str, float]:
     return {unit: across / taken * factor for unit, factor in UNITS.items()}
 
 
-@router.post("/imports/{content}/lines")
-async def lines_found(request: Request, content: Content, wanted: LinesRequest, bench: AtBench, tasks: AtTasks) -> LinesFound:
+@router.post("/imports/{content}/lines", response_model=LinesFound)
+async def lines_found(request: Request, content: Content, wanted: LinesRequest, bench: AtBench, tasks: AtTasks) -> Response:
     """Return the lines that joining makes of the chosen layers within a tolerance in mm."""
-    _, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
-    return await run_in_threadpool(worked, lines_shown, found)
+    file, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
+    answer = written(await run_in_threadpool(worked, lines_shown, found))
+    # Very many lines are made ready while they are looked at.
+    answer.background = BackgroundTask(bench.bodies.make, found, file, content)
+    return answer
 
 
-def lines_shown(found: Found) -> LinesFound:
-    """Return the lines found, as they are looked at before they are added."""
+def lines_shown(found: Found) -> bytes:
+    """Return the lines found, a ``LinesFound``, written as they are gone through: there may be very many."""
     drawing, joined = found.drawing, found.joined
     origin = site_origin(drawing)
     lines = []
     for number, chain in enumerate(joined.chains):
         points, length = _drawn(found, number)
+        lowest, highest = float(points[:, 2].min()), float(points[:, 2].max())
         lines.append(
-            LineFound(
-                number=number,
-                name=found.names[number],
-                layer=found.layers[number],
-                closed=chain.closed,
-                curved=chain.bent,
-                length=length,
-                heights=(float(chain.points[:, 2].min()), float(chain.points[:, 2].max())),
-                points=[(float(x - origin[0]), float(y - origin[1])) for x, y in points],
+            to_json(
+                {
+                    "number": number,
+                    "name": found.names[number],
+                    "layer": found.layers[number],
+                    "closed": chain.closed,
+                    "curved": chain.bent,
+                    "length": length,
+                    "heights": (lowest, highest),
+                    "points": (points[:, :2] - origin[:2]).tolist(),
+                    "rising": (points[:, 2] - origin[2]).tolist() if highest - lowest > 1e-9 else None,
+                }
             )
         )
-    return LinesFound(
-        lines=lines,
-        origin=origin,
-        doubled=joined.doubled,
-        overlaps=joined.overlaps,
-        tiny=joined.tiny,
-        apart=joined.apart,
-        dropped_points=joined.dropped_points,
-        junctions=[
-            JunctionFound(
-                place=(float(one.place[0] - origin[0]), float(one.place[1] - origin[1])),
-                ways=[(float(x), float(y)) for x, y, _ in one.ways],
-                pairs=list(one.pairs),
-            )
-            for one in joined.junctions
-        ],
-        gaps=[
-            (float(place[0] - origin[0]), float(place[1] - origin[1]), float(gap))
-            for place, gap in zip(joined.gap_places, joined.gaps, strict=True)
-        ],
-        points=[(x - origin[0], y - origin[1]) for x, y, _ in drawing.points[:20_000]],
-    )
+    junctions = [{"place": _flat(one.place - origin), "ways": one.ways[:, :2].tolist(), "pairs": one.pairs} for one in joined.junctions]
+    gaps = [(*_flat(place - origin), float(gap)) for place, gap in zip(joined.gap_places, joined.gaps, strict=True)]
+    counts = {name: getattr(joined, name) for name in ("doubled", "overlaps", "tiny", "apart", "dropped_points")}
+    points = [_flat(np.subtract(point, origin)) for point in drawing.points[:20_000]]
+    rest = to_json({"origin": origin, "junctions": junctions, "gaps": gaps, "points": points, **counts})
+    return b'{"lines":[' + b",".join(lines) + b"]," + rest[1:]
+
+
+def _flat(point: Array) -> Flat:
+    return float(point[0]), float(point[1])
 
 
 def _drawn(found: Found, number: int) -> tuple[Any, float]:
-    """Return a chain's points on plan (n, 2) for drawing, and its length in mm."""
+    """Return a chain's points (n, 3) for drawing, and its length in mm."""
     chain = found.joined.chains[number]
     path = np.vstack([chain.points, chain.points[:1]]) if chain.closed else chain.points
     if not chain.bent:
-        return chain.points[:, :2], float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-    points, length = [path[:1, :2]], 0.0
+        return chain.points, float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+    points, length = [path[:1]], 0.0
     for index, (edge, forward) in enumerate(zip(chain.edges, chain.forward, strict=True)):
         at = int(found.edges[edge])
         leg = found.drawing.curves.get(at)
@@ -315,14 +322,25 @@ def _drawn(found: Found, number: int) -> tuple[Any, float]:
             length += float(np.linalg.norm(path[index + 1] - path[index]))
         else:
             flats = []
-            for span in spans_of(leg, place(found.drawing.begins[at])):
-                flats.append(span.at(flattening(span, 1.0))[0][:, :2])
+            begin = place(found.drawing.begins[at])
+            if found.level is not None:
+                leg, begin = at_level(leg, found.level), (begin[0], begin[1], found.level)
+            for span in spans_of(leg, begin):
+                flats.append(span.at(flattening(span, 1.0))[0])
                 length += span.length
             flat = np.concatenate(flats)
             points.append((flat if forward else flat[::-1])[1:-1])
-        points.append(path[index + 1 : index + 2, :2])
+        points.append(path[index + 1 : index + 2])
     drawn = np.concatenate(points)
     return drawn[:-1] if chain.closed else drawn, length
+
+
+@router.post("/imports/{content}/faces", response_class=Response)
+async def faces_seen(request: Request, content: Content, wanted: ReadRequest, bench: AtBench, tasks: AtTasks) -> Response:
+    """Return the faces of a mesh as binary glTF, mm from the lines' origin, each a stretch of triangles, with the edges around them."""
+    _, drawing = await tasks.work(request, wanted.task, lambda going: bench.drawings.drawing(content, wanted.options, going))
+    packed = await run_in_threadpool(faces_written, drawing)
+    return Response(packed, media_type="model/gltf-binary", headers={"Content-Encoding": "gzip"})
 
 
 @router.post("/jobs/{id}/imports/{content}", response_model=JobChange)
@@ -338,7 +356,7 @@ def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, window: str
     job = bench.jobs.open(id).job
     fresh = not job.lines
     origin = site_origin(found.drawing) if fresh else job.origin
-    bodies = line_bodies(found, wanted.lines, origin, file, content)
+    bodies = bench.bodies.take(found, wanted.lines, origin, file, content)
     if not bodies:
         raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
     edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]

@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
 from cachetools import LRUCache
-from pydantic_core import PydanticSerializationError, to_json
+from pydantic_core import PydanticSerializationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
@@ -146,13 +146,13 @@ def _way_to(session: Session, id: str, number: int, at_hand: list[int]) -> list[
 _NOUGHT: Final = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 
 
-def kept_text(data: Any, where: str = "edits") -> str:
-    """Return plain data as JSON that the database can keep.
+def kept_text(write: Callable[[], bytes], where: str = "edits") -> str:
+    """Return what is written as JSON so that the database can keep it.
 
     Raises ``Refused`` where it holds the character nought, which no text can and no database keeps, or half a character.
     """
     try:
-        text = to_json(data).decode()
+        text = write().decode()
     except (PydanticSerializationError, UnicodeError) as error:
         raise Refused("A text has half a character in it (a lone surrogate), which cannot be kept: take it out.", where, "text") from error
     # Most have none, and are not searched for which backslashes are meant.

@@ -16,10 +16,11 @@ base
 from __future__ import annotations
 
 import datetime
+import json
 import uuid
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, Final, Literal
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Final, Literal
 
 from sqlalchemy import Engine, Integer, Text, bindparam, func, select, text, update
 from sqlalchemy.dialects.postgresql import ARRAY, insert
@@ -27,8 +28,10 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from slow_ribbon.core.delta import delta, new_ids, written
+from slow_ribbon.core.edits import Edit
 from slow_ribbon.core.faults import Refused
 from slow_ribbon.core.job import Job
+from slow_ribbon.core.line_edits import AddLines
 from slow_ribbon.store.documents import Document, Documents, kept_text, whole
 from slow_ribbon.store.events import CHANNEL, tell
 from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow
@@ -69,7 +72,8 @@ class Summary:
 class Opened:
     """A job as it stands: ``undo`` and ``redo`` tell in words what each would take back or bring back.
 
-    ``made`` is the revision that a change made, or had made before where it came twice.
+    ``made`` is the revision that a change made, or had made before where it came twice. ``change`` is what it changed
+    of the document ``parent``, as it was written.
     """
 
     id: str
@@ -78,6 +82,8 @@ class Opened:
     undo: str | None
     redo: str | None
     made: int | None = None
+    parent: Job | None = field(default=None, compare=False, repr=False)
+    change: bytes | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -93,10 +99,10 @@ class Past:
 
 @dataclass(frozen=True)
 class Changed:
-    """What a change makes of a job: the document, the edits that led to it as plain data, and what they said."""
+    """What a change makes of a job: the document, the edits that led to it, and what they said."""
 
     job: Job
-    edits: list[Any]
+    edits: Sequence[Edit]
     said: list[str]
 
 
@@ -126,8 +132,7 @@ class Jobs:
     def add(self, job: Job, said: str, id: str | None = None) -> str:
         """Keep a new job, under a given id or a new one, and return the id."""
         id = id or uuid.uuid4().hex[:12]
-        document = job.model_dump(mode="json")
-        kept_text(document, "job")
+        document = json.loads(kept_text(lambda: job.model_dump_json().encode(), "job"))
         with Session(self._engine) as session, session.begin():
             session.add(JobRow(id=id, name=job.name, put_away=False, current=1, tip=1, last_revision=1, **_counts(job)))
             session.flush()
@@ -214,11 +219,17 @@ class Jobs:
     def _save(self, id: str, current: int, document: Document, made: Changed, request: str | None, by: str | None) -> Opened | None:
         """Keep a new revision of the one that is current; return nothing where it is no longer."""
         after = document.followed_by(made.job)
-        kept = made.job.model_dump(mode="json") if after.deltas == 0 else written(delta(document.job, made.job))
-        written_down = kept_text(kept)
-        whole_document, change = (written_down, None) if after.deltas == 0 else (None, written_down)
+        change = kept_text(lambda: written(delta(document.job, made.job)))
+        whole_document = kept_text(lambda: made.job.model_dump_json().encode()) if after.deltas == 0 else None
         job = {"job": id, "current": current, "name": made.job.name, **_counts(made.job)}
-        revision = {"document": whole_document, "delta": change, "edits": kept_text(made.edits), "said": made.said, "request": request}
+        edits = kept_text(lambda: b"[" + b",".join(_kept(edit) for edit in made.edits) + b"]")
+        revision = {
+            "document": whole_document,
+            "delta": None if whole_document else change,
+            "edits": edits,
+            "said": made.said,
+            "request": request,
+        }
         # One statement, which needs no transaction round it.
         with self._engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
             number = connection.execute(_SAVE, {**job, **revision, "by": by, "channel": CHANNEL}).scalar()
@@ -226,7 +237,7 @@ class Jobs:
             return None
         self.documents.keep(id, number, after)
         self.documents.stands(id, number)
-        return Opened(id, number, made.job, ", ".join(made.said), None, number)
+        return Opened(id, number, made.job, ", ".join(made.said), None, number, document.job, change.encode())
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"], by: str | None = None) -> Opened:
         """Undo or redo one revision. Raises ``Refused`` where there is nothing to undo or redo."""
@@ -297,6 +308,14 @@ class Jobs:
         with Session(self._engine) as session:
             return session.scalar(select(OriginalRow.content).where(OriginalRow.content == content)) is not None
 
+    def original_name(self, content: str) -> str:
+        """Return the name of a file that was brought in. Raises ``Unknown``."""
+        with Session(self._engine) as session:
+            name = session.scalar(select(OriginalRow.file).where(OriginalRow.content == content))
+            if name is None:
+                raise Unknown(content)
+            return name
+
     def original(self, content: str) -> tuple[str, bytes]:
         """Return the name and the bytes of a file that was brought in. Raises ``Unknown``."""
         with Session(self._engine) as session:
@@ -317,6 +336,10 @@ class Jobs:
         if found is None:
             raise Unknown(f"{id}/{number}")
         return found
+
+
+def _kept(edit: Edit) -> bytes:
+    return edit.kept() if isinstance(edit, AddLines) else edit.model_dump_json(exclude_unset=True).encode()
 
 
 def _counts(job: Job) -> dict[str, int]:

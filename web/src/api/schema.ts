@@ -490,6 +490,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports/{content}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Faces Seen
+         * @description Return the faces of a mesh as binary glTF, mm from the lines' origin, each a stretch of triangles, with the edges around them.
+         */
+        post: operations["faces_seen_api_imports__content__faces_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/imports/{content}": {
         parameters: {
             query?: never;
@@ -1139,7 +1159,8 @@ export interface components {
             /**
              * @default {
              *       "tolerance": 1,
-             *       "ways": {}
+             *       "ways": {},
+             *       "loops": []
              *     }
              */
             joining: components["schemas"]["Joining"];
@@ -1381,6 +1402,9 @@ export interface components {
             table: components["schemas"]["TableFigures"] | null;
             /** Question */
             question: string | null;
+            faces: components["schemas"]["FacesFigures"] | null;
+            /** Rises */
+            rises: boolean;
         };
         /**
          * EdgeBed
@@ -1427,6 +1451,38 @@ export interface components {
             kind: "equal-bays";
             /** Most */
             most: number;
+        };
+        /**
+         * FaceFigures
+         * @description A face of a mesh: its area, mm², its least and greatest height, mm, and the loops around it, each with how many edges it has.
+         */
+        FaceFigures: {
+            /** Number */
+            number: number;
+            /** Area */
+            area: number;
+            /** Heights */
+            heights: [
+                number,
+                number
+            ];
+            /** Loops */
+            loops: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * FacesFigures
+         * @description The faces of a mesh: ``count`` of them, those with the largest area, and whether there are few enough triangles to be shown.
+         */
+        FacesFigures: {
+            /** Count */
+            count: number;
+            /** Largest */
+            largest: components["schemas"]["FaceFigures"][];
+            /** Can Be Shown */
+            can_be_shown: boolean;
         };
         /** FacingChanges */
         FacingChanges: {
@@ -1703,7 +1759,8 @@ export interface components {
             /**
              * @default {
              *       "tolerance": 1,
-             *       "ways": {}
+             *       "ways": {},
+             *       "loops": []
              *     }
              */
             joining: components["schemas"]["Joining"];
@@ -1972,6 +2029,8 @@ export interface components {
         /**
          * Joining
          * @description How edges are joined: ``layers`` left out are all; ``ways`` for junctions by number; ``level`` brings all to one height, mm.
+         *
+         *     The edges along ``loops`` of a mesh's faces are taken with those on the layers.
          */
         Joining: {
             /**
@@ -1993,6 +2052,11 @@ export interface components {
             };
             /** Level */
             level?: number | null;
+            /**
+             * Loops
+             * @default []
+             */
+            loops: number[];
         };
         /**
          * JunctionFound
@@ -2369,7 +2433,10 @@ export interface components {
                 number
             ];
         };
-        /** LineFound */
+        /**
+         * LineFound
+         * @description A line that joining makes. ``points`` are on plan; ``rising`` are their heights where it is not level.
+         */
         LineFound: {
             /** Number */
             number: number;
@@ -2393,6 +2460,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Rising */
+            rising: number[] | null;
         };
         /**
          * LineMet
@@ -2481,7 +2550,8 @@ export interface components {
             /**
              * @default {
              *       "tolerance": 1,
-             *       "ways": {}
+             *       "ways": {},
+             *       "loops": []
              *     }
              */
             joining: components["schemas"]["Joining"];
@@ -3283,7 +3353,8 @@ export interface components {
             /**
              * @default {
              *       "tolerance": 1,
-             *       "ways": {}
+             *       "ways": {},
+             *       "loops": []
              *     }
              */
             joining: components["schemas"]["Joining"];
@@ -7816,6 +7887,140 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LinesFound"];
                 };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    faces_seen_api_imports__content__faces_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem */
             400: {

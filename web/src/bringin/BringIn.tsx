@@ -7,6 +7,9 @@ import { Choosing } from "./Choosing";
 import { Going } from "./Going";
 import { newTask, type ReadOptions, readAgain, rememberOf, saidOf, sendFile } from "./reading";
 
+/** The largest file that is read, bytes; the service has the same limit. */
+const LARGEST = 50 * 1024 ** 2;
+
 export function BringIn() {
   const [drawing, setDrawing] = useState<DrawingRead | null>(null);
   const [options, setOptions] = useState<ReadOptions>({});
@@ -32,6 +35,13 @@ export function BringIn() {
   };
   const read = (file: File | undefined) => {
     if (!file) return;
+    if (file.size > LARGEST) {
+      // Told before it is sent, which may take minutes.
+      const size = `${Math.round(file.size / 1024 ** 2)} MB`;
+      const detail = `${file.name} is ${size}; 50 MB is the most. Save the part you need as a file of its own.`;
+      setProblem({ ...problemOf(new Error("")), detail });
+      return;
+    }
     setOptions({});
     void going(file.name, async (task, signal) => {
       const found = await sendFile(file, {}, task, signal);

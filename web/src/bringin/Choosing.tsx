@@ -1,6 +1,6 @@
 /** Choosing among the lines that joining makes of a file: layers, tolerance, ways on at junctions, lines. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useContext, useState } from "react";
+import { lazy, Suspense, useContext, useState } from "react";
 import {
   answer,
   api,
@@ -12,8 +12,9 @@ import {
   type Options,
   type Problem,
   problemOf,
+  type Units,
 } from "../api/client";
-import { Button, Tick, Words } from "../ui/choices";
+import { Button, Choice, Tick, Words } from "../ui/choices";
 import { figuresTaken, LengthField } from "../ui/fields";
 import { count, fieldLength, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useTold, useUnits } from "../window/job";
@@ -21,9 +22,16 @@ import { useWindow } from "../window/store";
 import { InsteadOf, inWords, likeliest, overlay, useAgain, WhatChanged } from "./Again";
 import { Going } from "./Going";
 import { HowRead } from "./HowRead";
+import { Layers } from "./Layers";
+import { FacesList, PointingOrKind, usePointing } from "./Pointing";
 import { Preview } from "./Preview";
 import { findLines, newTask, type ReadOptions } from "./reading";
 import { TableOfPoints } from "./TableOfPoints";
+
+const PreviewSolid = lazy(() => import("./PreviewSolid").then((part) => ({ default: part.PreviewSolid })));
+
+/** Lines that one edit adds; the service has the same limit. */
+const MOST_LINES = 50_000;
 
 type Found = LinesFound["lines"][number];
 
@@ -57,17 +65,23 @@ export function Choosing({
     return new Set(known.length ? names.filter((name) => !known.includes(name)) : hidden);
   };
   const [dropped, setDropped] = useState(() => droppedFor(likeliest(shown.job, drawing.file)?.layers ?? null));
-  const layers = names.filter((name) => !dropped.has(name));
+  const [ways, setWays] = useState<Joining["ways"]>({});
+  const pointing = usePointing(drawing, options, () => setWays({}));
+  const { kinds, loops } = pointing;
+  const layers = kinds.filter((name) => !dropped.has(name));
+  const { faces } = drawing;
+  const canTurn = faces !== null || drawing.rises;
+  const [solid, setSolid] = useState(faces !== null);
   const [tolerance, setTolerance] = useState(1);
   const [level, setLevel] = useState<number | null>(null);
-  const [ways, setWays] = useState<Joining["ways"]>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [pointed, setPointed] = useState<number | null>(null);
   const [pointedMet, setPointedMet] = useState<string | null>(null);
   const [adding, setAdding] = useState(false);
   const [task, setTask] = useState<string | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const joining: Joining = { tolerance, layers, ways, level };
+  const joining: Joining = { tolerance, layers, ways, level, loops };
+  const some = layers.length > 0 || loops.length > 0;
   const {
     data: found,
     error,
@@ -85,13 +99,13 @@ export function Choosing({
       }
     },
     placeholderData: keepPreviousData,
-    enabled: layers.length > 0 && !reading,
+    enabled: some && !reading,
     retry: 0,
   });
-  const again = useAgain(drawing.file, drawing.content, options, joining, layers.length > 0 && !reading, (of) =>
+  const again = useAgain(drawing.file, drawing.content, options, joining, some && !reading, (of) =>
     setDropped(droppedFor(of)),
   );
-  const lines = layers.length ? (found?.lines ?? []) : [];
+  const lines = some ? (found?.lines ?? []) : [];
   // Lines keep their choice when the tolerance changes, by what they are made of: their first point and layer.
   const keyOf = (line: Found) => `${line.layer}:${line.points[0]?.join()}`;
   const chosen = lines.filter((line) => !left.has(keyOf(line)));
@@ -153,6 +167,8 @@ export function Choosing({
     else next.add(keyOf(line));
     setLeft(next);
   };
+  /** What both views of the drawing show, and do when they are pointed at. */
+  const seen = { lines, left, keyOf, pointed, point: setPointed, toggle };
   const failed = error ?? again.error;
   const wrong = problem ?? unread ?? (failed ? problemOf(failed) : null);
   const newer = again.instead !== null;
@@ -164,23 +180,45 @@ export function Choosing({
         {drawing.table && (
           <TableOfPoints table={drawing.table} question={drawing.question} options={options} read={read} />
         )}
-        <div className="grid min-h-0 flex-1">
-          <Preview
-            drawing={drawing}
-            found={found}
-            lines={lines}
-            left={left}
-            keyOf={keyOf}
-            pointed={pointed}
-            point={setPointed}
-            toggle={toggle}
-            busy={isFetching || Boolean(reading)}
-            choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
-            over={newer ? overlay(again, found, shown.job.origin ?? []) : null}
-            pointedMet={pointedMet}
-            pointMet={setPointedMet}
-            turn={again.toggle}
-          />
+        <div className="relative grid min-h-0 flex-1">
+          {canTurn && !newer && (
+            <div className="absolute top-2.5 right-3 z-10 w-32">
+              <Choice
+                label="How the drawing is seen"
+                value={solid ? "3d" : "plan"}
+                ways={[
+                  ["plan", "Plan"],
+                  ["3d", "3D"],
+                ]}
+                choose={(seen) => setSolid(seen === "3d")}
+              />
+            </div>
+          )}
+          {solid && canTurn && !newer ? (
+            <Suspense fallback={<p className="grid place-items-center text-pencil">Loading 3D …</p>}>
+              <PreviewSolid
+                drawing={drawing}
+                options={options}
+                {...seen}
+                loops={pointing.on ? loops : null}
+                turn={pointing.turn}
+                face={pointing.face}
+                reading={Boolean(reading)}
+              />
+            </Suspense>
+          ) : (
+            <Preview
+              drawing={drawing}
+              found={found}
+              {...seen}
+              busy={isFetching || Boolean(reading)}
+              choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
+              over={newer ? overlay(again, found, shown.job.origin ?? []) : null}
+              pointedMet={pointedMet}
+              pointMet={setPointedMet}
+              turn={again.toggle}
+            />
+          )}
         </div>
       </div>
       <div className="flex min-h-0 flex-col border-rule border-l bg-bench">
@@ -213,10 +251,15 @@ export function Choosing({
           <InsteadOf again={again} />
           {newer && <WhatChanged again={again} pointed={pointedMet} point={setPointedMet} />}
           <HowRead drawing={drawing} options={options} read={read} />
-          <h3 className="mt-4 mb-1 font-semibold text-sm">Which layers?</h3>
+          <h3 className="mt-4 mb-1 font-semibold text-sm">{faces ? "Which edges?" : "Which layers?"}</h3>
+          {faces && (
+            <PointingOrKind pointing={pointing} turned={(on) => setDropped(on ? new Set(names) : droppedFor(null))} />
+          )}
           <div className="max-h-44 overflow-auto">
+            {pointing.on && faces && <FacesList faces={faces} pointing={pointing} />}
             <Layers
               drawing={drawing}
+              of={kinds}
               dropped={dropped}
               drop={(next) => {
                 setDropped(next);
@@ -254,11 +297,11 @@ export function Choosing({
               }}
             />
           )}
-          {found && layers.length > 0 && <WhatJoiningDid found={found} levelled={level !== null} />}
+          {found && some && <WhatJoiningDid found={found} levelled={level !== null} />}
           {junctions.length > 0 && (
             <p className="mt-1 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
               {count(junctions.length, "place")} where three or more edges meet. A line goes on the straightest way, if
-              any is straight; click a ring in the drawing to send it another way.
+              any is straight; click a ring on plan to send it another way.
             </p>
           )}
           {!newer && (
@@ -281,7 +324,7 @@ export function Choosing({
                 <Tick label={line.name} checked={!left.has(keyOf(line))} set={(on) => toggle(line, on)} />
                 <span className="whitespace-nowrap text-pencil text-sm">
                   {line.curved && "curved · "}
-                  {heightWords(line.heights)}
+                  {heightWords(line.heights, units)}
                   {line.closed ? "closed" : "open"} · <span className="figure">{formatLength(line.length, units)}</span>
                 </span>
               </div>
@@ -291,11 +334,13 @@ export function Choosing({
               … and {lines.length - 300} more; choose among them by layer or in the drawing.
             </p>
           )}
-          {layers.length === 0 && (
+          {!some && (
             <p className="text-pencil text-sm">
               {drawing.question
                 ? `Nothing yet: answer the question ${drawing.table ? "above the list" : "above the unit"}.`
-                : "Choose a layer to see its lines."}
+                : pointing.on
+                  ? "Point at a face, or tick one above, to see its lines."
+                  : "Choose a layer to see its lines."}
             </p>
           )}
         </div>
@@ -306,6 +351,12 @@ export function Choosing({
           {wrong && !busy && (
             <p role="alert" className="mb-2 text-red text-sm">
               {wrong.detail} {wrong.code === "stopped" && <Words onClick={() => void refetch()}>Go on</Words>}
+            </p>
+          )}
+          {chosen.length > MOST_LINES && (
+            <p className="mb-1 text-sm text-wax-deep">
+              At most {MOST_LINES.toLocaleString("en")} lines are added at once: leave layers out, or join with a wider
+              tolerance.
             </p>
           )}
           <div className="mt-1 flex flex-wrap items-center gap-2">
@@ -322,7 +373,11 @@ export function Choosing({
               </>
             ) : (
               <>
-                <Button strong disabled={!chosen.length || adding || Boolean(busy)} onClick={() => void add()}>
+                <Button
+                  strong
+                  disabled={!chosen.length || chosen.length > MOST_LINES || adding || Boolean(busy)}
+                  onClick={() => void add()}
+                >
                   {adding ? "Adding …" : `Add ${count(chosen.length, "line")}`}
                 </Button>
                 <span className="figure text-pencil text-sm">{formatLength(total, units)}</span>
@@ -337,65 +392,10 @@ export function Choosing({
   );
 }
 
-/** The layers of a file, those of each storey together where it has several. */
-function Layers({
-  drawing,
-  dropped,
-  drop,
-}: {
-  drawing: DrawingRead;
-  dropped: ReadonlySet<string>;
-  drop: (dropped: Set<string>) => void;
-}) {
-  const groups = [...new Set(drawing.layers.map((layer) => layer.group))];
-  const turn = (names: string[], on: boolean) => {
-    const next = new Set(dropped);
-    for (const name of names) {
-      if (on) next.delete(name);
-      else next.add(name);
-    }
-    drop(next);
-  };
-  return groups.map((group) => {
-    const layers = drawing.layers.filter((layer) => layer.group === group);
-    const names = layers.map((layer) => layer.name);
-    return (
-      <div key={group ?? ""} className={group ? "mb-1.5" : ""}>
-        {group && (
-          <div className="flex items-center justify-between gap-2 font-medium">
-            <Tick label={group} checked={names.some((name) => !dropped.has(name))} set={(on) => turn(names, on)} />
-            <span className="figure whitespace-nowrap text-pencil text-sm">{count(layers.length, "thing")}</span>
-          </div>
-        )}
-        <div className={group ? "ml-4" : ""}>
-          {layers.map((layer) => (
-            <div key={layer.name} className="flex items-center justify-between gap-2">
-              <span className="flex min-w-0 items-center gap-1.5">
-                <Tick label={layer.name} checked={!dropped.has(layer.name)} set={(on) => turn([layer.name], on)} />
-                {layer.colour && (
-                  <span
-                    title={`drawn in ${layer.colour}`}
-                    className="size-2 shrink-0 rounded-full border border-edge"
-                    style={{ background: layer.colour }}
-                  />
-                )}
-              </span>
-              <span className="figure whitespace-nowrap text-pencil text-sm">
-                {layer.hidden && "off · "}
-                {count(layer.edges, "edge")}
-              </span>
-            </div>
-          ))}
-        </div>
-      </div>
-    );
-  });
-}
-
 /** At what height a line lies, where that is not nought. */
-function heightWords([low = 0, high = 0]: readonly number[]): string {
-  const [from, to] = [Math.round(low), Math.round(high)];
-  if (from === 0 && to === 0) return "";
+function heightWords([low, high]: readonly [number, number], units: Units): string {
+  const [from, to] = [formatLength(low, units), formatLength(high, units)];
+  if (Math.abs(low) < 0.5 && Math.abs(high) < 0.5) return "";
   return from === to ? `at ${from} · ` : `${from} to ${to} · `;
 }
 

@@ -152,6 +152,6 @@ function next(levels: number[]): number {
 
 /** The height a mesh was cut at, as its layer says. */
 function levelIn(drawing: DrawingRead): number {
-  const found = drawing.layers.map((layer) => /^level cut at (-?\d+)/.exec(layer.name)).find(Boolean);
+  const found = drawing.layers.map((layer) => /^level cut at (-?[\d.]+)/.exec(layer.name)).find(Boolean);
   return found ? Number(found[1]) : 0;
 }

@@ -1,0 +1,102 @@
+/** Turning a 3D view about what is looked at, by pointer and by keyboard, and where to stand so that all of it is seen. */
+import { useThree } from "@react-three/fiber";
+import { type RefObject, useEffect, useRef } from "react";
+import * as THREE from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+
+/** From where a view is first looked at: from the south-south-west and above. */
+export const FIRST = new THREE.Vector3(-0.34, -0.86, 0.6);
+
+/** Orbiting for the view this is drawn in; `changed` is told where the eye stands from what is looked at; `below`: it may go under it. */
+export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false): RefObject<OrbitControls | null> {
+  const { camera, gl, invalidate } = useThree();
+  const controls = useRef<OrbitControls | null>(null);
+  useEffect(() => {
+    const orbit = new OrbitControls(camera, gl.domElement);
+    orbit.maxPolarAngle = Math.PI * (below ? 1 : 0.495);
+    orbit.zoomToCursor = true;
+    controls.current = orbit;
+    const moved = () => {
+      changed?.(new THREE.Vector3().subVectors(camera.position, orbit.target));
+      invalidate();
+    };
+    orbit.addEventListener("change", moved);
+    return () => {
+      orbit.removeEventListener("change", moved);
+      orbit.dispose();
+    };
+  }, [camera, gl, invalidate, changed, below]);
+  useOrbitKeys(controls);
+  return controls;
+}
+
+function useOrbitKeys(controls: RefObject<OrbitControls | null>) {
+  const { camera, gl, invalidate } = useThree();
+  useEffect(() => {
+    // The keys are the sheet's own while it has the focus; elsewhere they mean something else, and with Ctrl the page's.
+    const sheetElement = gl.domElement;
+    sheetElement.tabIndex = 0;
+    sheetElement.setAttribute("aria-label", "3D: the arrow keys turn it, plus and minus bring it nearer and further");
+    const press = (event: KeyboardEvent) => {
+      const orbit = controls.current;
+      if (!orbit || event.ctrlKey || event.metaKey || event.altKey) return;
+      const from = new THREE.Vector3().subVectors(camera.position, orbit.target);
+      const turn = { ArrowLeft: -0.1, ArrowRight: 0.1 }[event.key];
+      const tilt = { ArrowUp: -0.08, ArrowDown: 0.08 }[event.key];
+      if (turn) from.applyAxisAngle(new THREE.Vector3(0, 0, 1), turn);
+      else if (tilt) {
+        const around = new THREE.Spherical().setFromVector3(new THREE.Vector3(from.y, from.z, from.x));
+        around.phi = Math.min(Math.PI * 0.49, Math.max(0.05, around.phi + tilt));
+        const moved = new THREE.Vector3().setFromSpherical(around);
+        from.set(moved.z, moved.x, moved.y);
+      } else if (event.key === "+" || event.key === "=") from.multiplyScalar(0.85);
+      else if (event.key === "-") from.multiplyScalar(1 / 0.85);
+      else return;
+      event.preventDefault();
+      camera.position.copy(orbit.target).add(from);
+      orbit.update();
+      invalidate();
+    };
+    const focus = () => sheetElement.focus({ preventScroll: true });
+    sheetElement.addEventListener("keydown", press);
+    sheetElement.addEventListener("pointerdown", focus);
+    return () => {
+      sheetElement.removeEventListener("keydown", press);
+      sheetElement.removeEventListener("pointerdown", focus);
+    };
+  }, [camera, gl, invalidate, controls]);
+}
+
+/** Stand the eye so near that every point stays in the picture, and the picture in the middle of the sheet. */
+export function standBack(
+  camera: THREE.PerspectiveCamera,
+  orbit: OrbitControls,
+  points: THREE.Vector3[],
+  from: THREE.Vector3,
+  aspect: number,
+  nearest: number,
+): number {
+  from.normalize();
+  const middle = new THREE.Box3().setFromPoints(points).getCenter(new THREE.Vector3());
+  const half = Math.tan((camera.fov * Math.PI) / 360);
+  const right = new THREE.Vector3().crossVectors(new THREE.Vector3(0, 0, 1), from).normalize();
+  const up = new THREE.Vector3().crossVectors(from, right);
+  let distance = nearest;
+  for (let round = 0; round < 4; round++) {
+    const seen = points.map((point) => point.clone().sub(middle));
+    distance = Math.max(
+      nearest,
+      ...seen.map(
+        (away) => away.dot(from) + Math.max(Math.abs(away.dot(right)) / aspect, Math.abs(away.dot(up))) * (1.14 / half),
+      ),
+    );
+    const place = (axis: THREE.Vector3) => {
+      const shares = seen.map((away) => away.dot(axis) / (distance - away.dot(from)));
+      return ((Math.min(...shares) + Math.max(...shares)) / 2) * distance;
+    };
+    middle.addScaledVector(right, place(right)).addScaledVector(up, place(up));
+  }
+  orbit.target.copy(middle);
+  camera.position.copy(middle).addScaledVector(from, distance);
+  return distance;
+}
