@@ -12,11 +12,11 @@ from typing import Any
 import httpx
 from opening import GROUPS
 
-from slow_ribbon.core.job import Job, job_to_text
-from slow_ribbon.core.library import rectangle
-from slow_ribbon.core.line import Line, line_body, with_id
-from slow_ribbon.core.run import Run
-from slow_ribbon.core.section import Section
+from slow_ribbon.core.job.document import Job, job_to_text
+from slow_ribbon.core.lines.model import Line, line_body, with_id
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.sections.model import Section
 
 
 def tag(number: int) -> str:

@@ -18,22 +18,22 @@ from ezdxf import edgeminer
 from ezdxf.math import Vec3
 from making import line
 
-from slow_ribbon.core.apply import apply, apply_all
-from slow_ribbon.core.changes import PlacingChanges
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.edits import AddRow, Bind, SetPlacing
-from slow_ribbon.core.join import join
-from slow_ribbon.core.library import rectangle
-from slow_ribbon.core.measures import Formula
-from slow_ribbon.core.mitre import cut
-from slow_ribbon.core.net import Loose
-from slow_ribbon.core.outline import OutlinePen
-from slow_ribbon.core.row import Row, RowBody
-from slow_ribbon.core.run import Placed, Placing, Run
-from slow_ribbon.core.section import Section
-from slow_ribbon.core.setting_out import set_row_out
-from slow_ribbon.core.solid import run_solid
-from slow_ribbon.core.solve import solve_run
+from slow_ribbon.core.geometry.chaining import join
+from slow_ribbon.core.geometry.edge_graph import Loose
+from slow_ribbon.core.job.edits.apply import apply, apply_all
+from slow_ribbon.core.job.edits.base import AddRow, Bind, SetPlacing
+from slow_ribbon.core.job.edits.changes import PlacingChanges
+from slow_ribbon.core.kernel.expressions import Formula
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.rows.model import Row, RowBody
+from slow_ribbon.core.rows.setting_out import set_row_out
+from slow_ribbon.core.runs.mitre import cut
+from slow_ribbon.core.runs.model import Placed, Placing, Run
+from slow_ribbon.core.runs.solids import run_solid
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.solve.solver import solve_run
 from slow_ribbon.demo import ferry_house
 
 

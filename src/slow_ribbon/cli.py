@@ -16,14 +16,14 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from slow_ribbon.core.apply import apply
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job, job_from_text, job_to_text
-from slow_ribbon.core.line_edits import AddLines
-from slow_ribbon.core.solve import solve
-from slow_ribbon.core.told import plain
-from slow_ribbon.core.units import parse_length
-from slow_ribbon.formats.options import Column, Decimal, Delimiter, Encoding, NoHeight
+from slow_ribbon.core.job.document import Job, job_from_text, job_to_text
+from slow_ribbon.core.job.edits.apply import apply
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.kernel.units import parse_length
+from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.imports.options import Column, Decimal, Delimiter, Encoding, NoHeight
 
 DATABASE = "SLOW_RIBBON_DATABASE"
 
@@ -142,7 +142,7 @@ def _read(path: Path) -> bytes:
 
 
 def _solve(wanted: argparse.Namespace) -> int:
-    from slow_ribbon.formats.lists import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, lists_data, schedule_rows, to_csv
+    from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, lists_data, schedule_rows, to_csv
 
     solved = solve(job_from_text(_read(wanted.job)))
     if wanted.form == "json":
@@ -155,10 +155,10 @@ def _solve(wanted: argparse.Namespace) -> int:
 
 
 def _import(wanted: argparse.Namespace) -> int:
-    from slow_ribbon.formats.apart import read_apart
-    from slow_ribbon.formats.drawing import site_origin, unread_words
-    from slow_ribbon.formats.lines_found import find_lines, line_bodies
-    from slow_ribbon.formats.options import Options
+    from slow_ribbon.imports.drawing import site_origin, unread_words
+    from slow_ribbon.imports.isolated import read_apart
+    from slow_ribbon.imports.line_finding import find_lines, line_bodies
+    from slow_ribbon.imports.options import Options
 
     tolerance = parse_length(wanted.tolerance)
     level = parse_length(wanted.level) if wanted.level is not None else None
@@ -283,8 +283,8 @@ def hall_from_drawing() -> Job:
     from tempfile import TemporaryDirectory
 
     from slow_ribbon.demo import hall_drawing, hall_file, hall_job
-    from slow_ribbon.formats.dxf import read_dxf
-    from slow_ribbon.formats.lines_found import find_lines, line_bodies
+    from slow_ribbon.imports.dxf import read_dxf
+    from slow_ribbon.imports.line_finding import find_lines, line_bodies
 
     data = hall_drawing(1)
     with TemporaryDirectory() as folder:

@@ -12,7 +12,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.document import Job
 from slow_ribbon.demo import hall_drawing, hall_file
 from slow_ribbon.service.app import create_app
 

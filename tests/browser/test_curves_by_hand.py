@@ -11,8 +11,8 @@ import pytest
 from acting import card, middle_of, pick, plan, saved, sheet
 from playwright.sync_api import Page, Route, expect
 
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.line import Line
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.model import Line
 
 
 def kind_of_leg(page: Page, kind: str) -> None:

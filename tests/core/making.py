@@ -10,15 +10,15 @@ import numpy as np
 import trimesh
 from hypothesis import strategies as st
 
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end
-from slow_ribbon.core.line import Line, line_body, with_id
-from slow_ribbon.core.mitre import Cuts, cut
-from slow_ribbon.core.outline import Outline, OutlinePen
-from slow_ribbon.core.run import Placed, Placing
-from slow_ribbon.core.section import Section
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.solid import Solid
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end
+from slow_ribbon.core.lines.model import Line, line_body, with_id
+from slow_ribbon.core.runs.mitre import Cuts, cut
+from slow_ribbon.core.runs.model import Placed, Placing
+from slow_ribbon.core.runs.solids import Solid
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.outline import Outline, OutlinePen
+from slow_ribbon.core.sections.profile import Array
 
 
 def line(points: object, closed: bool = False) -> Line:

@@ -10,22 +10,22 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines, line, mesh, placings, run_cuts, sections
 
-from slow_ribbon.core.checks import run_checks
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.cutting import cutting_list
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
-from slow_ribbon.core.library import rectangle
-from slow_ribbon.core.line import Line, Opening
-from slow_ribbon.core.linecheck import check_line
-from slow_ribbon.core.mitre import Cuts
-from slow_ribbon.core.run import Between, FacingPoint, Placing, Run, faces_right, run_course
-from slow_ribbon.core.section import Section, section_shape
-from slow_ribbon.core.solid import piece_solid, run_solid, run_surface
-from slow_ribbon.core.solve import solve_run
-from slow_ribbon.core.spans import run_on
-from slow_ribbon.core.told import plain
+from slow_ribbon.core.cutting.cutting_list import cutting_list
+from slow_ribbon.core.geometry.curves import run_on
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
+from slow_ribbon.core.lines.model import Line, Opening
+from slow_ribbon.core.lines.validate import check_line
+from slow_ribbon.core.runs.checks import run_checks
+from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.model import Between, FacingPoint, Placing, Run, faces_right, run_course
+from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.sections.model import Section, section_shape
+from slow_ribbon.core.solve.solver import solve_run
 
 SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
 LEFT = Placing.model_validate({"facing": {"kind": "left"}})
@@ -253,13 +253,13 @@ def test_a_run_parted_square_is_the_same_solid() -> None:
 
 
 def test_equal_bent_pieces_are_grouped_and_mirrored_ones_are_not() -> None:
-    from slow_ribbon.core.apply import apply_all
-    from slow_ribbon.core.edits import AddRuns, AddSection
-    from slow_ribbon.core.job import Job
-    from slow_ribbon.core.library import from_library
-    from slow_ribbon.core.line import LineBody
-    from slow_ribbon.core.line_edits import AddLines
-    from slow_ribbon.core.solve import solve
+    from slow_ribbon.core.job.document import Job
+    from slow_ribbon.core.job.edits.apply import apply_all
+    from slow_ribbon.core.job.edits.base import AddRuns, AddSection
+    from slow_ribbon.core.job.edits.lines import AddLines
+    from slow_ribbon.core.lines.model import LineBody
+    from slow_ribbon.core.sections.library import from_library
+    from slow_ribbon.core.solve.solver import solve
 
     # Bays of a fence, of which the second and third bend to opposite sides: turned end for end a
     # handrail, alike on both sides, fits either; a skirting, which is not, fits only its own.

@@ -12,18 +12,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.again import apart, compared, keys_kept, shape_of
-from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.edits import AddRuns, AddSection, Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.library import from_library
-from slow_ribbon.core.line import Line, LineBody, Mark, Opening, Source, line_body, with_id
-from slow_ribbon.core.line_edits import AddLines, AddMarks, AddOpenings, MoveVertex, RenewedLine, RenewLines
-from slow_ribbon.core.line_work import reverse, start_at
-from slow_ribbon.core.renewal import laid
-from slow_ribbon.core.solve import solve
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.base import AddRuns, AddSection, Edit
+from slow_ribbon.core.job.edits.lines import AddLines, AddMarks, AddOpenings, MoveVertex, RenewedLine, RenewLines
+from slow_ribbon.core.job.reissue import laid
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.matching import apart, compared, keys_kept, shape_of
+from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, line_body, with_id
+from slow_ribbon.core.lines.split_join import reverse, start_at
+from slow_ribbon.core.sections.library import from_library
+from slow_ribbon.core.solve.solver import solve
 
 CONTENT = "0" * 64
 

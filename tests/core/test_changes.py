@@ -10,17 +10,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.apply import apply, apply_all
-from slow_ribbon.core.conflicts import changed_fields, overlap
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.follow import length_at
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.legs import ArcLeg
-from slow_ribbon.core.row import RoundItem
-from slow_ribbon.core.section import PointDatum
-from slow_ribbon.core.spacing import FixedCentres
-from slow_ribbon.core.tags import free_tag
+from slow_ribbon.core.job.conflicts import changed_fields, overlap
+from slow_ribbon.core.job.dependencies import length_at
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.apply import apply, apply_all
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.legs import ArcLeg
+from slow_ribbon.core.rows.model import RoundItem
+from slow_ribbon.core.rows.spacing import FixedCentres
+from slow_ribbon.core.sections.model import PointDatum
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(Edit).validate_python
@@ -145,7 +145,7 @@ def test_what_stops_following_is_told() -> None:
 def test_tags_go_on_to_four_letters_and_end_in_words(monkeypatch: pytest.MonkeyPatch) -> None:
     import itertools
 
-    from slow_ribbon.core import tags
+    from slow_ribbon.core.job import labels
 
     letters = [chr(ord("A") + index) for index in range(26)]
     used = {"".join(tag) for size in (1, 2, 3) for tag in itertools.product(letters, repeat=size)}
@@ -154,9 +154,9 @@ def test_tags_go_on_to_four_letters_and_end_in_words(monkeypatch: pytest.MonkeyP
         def __init__(self, tag: str) -> None:
             self.tag = tag
 
-    monkeypatch.setattr(tags, "tagged_things", lambda _: [Thing(tag) for tag in used])
+    monkeypatch.setattr(labels, "tagged_things", lambda _: [Thing(tag) for tag in used])
     assert free_tag(Job(name="x"), "Rail") == "AAAA"
     used |= {"".join(tag) for tag in itertools.product(letters, repeat=4)}
-    monkeypatch.setattr(tags, "tagged_things", lambda _: [Thing(tag) for tag in used])
+    monkeypatch.setattr(labels, "tagged_things", lambda _: [Thing(tag) for tag in used])
     with pytest.raises(Refused, match="All tags"):
         free_tag(Job(name="x"), "Rail")

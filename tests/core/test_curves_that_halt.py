@@ -16,17 +16,17 @@ from making import bent_line
 from scipy.integrate import IntegrationWarning, quad
 from scipy.interpolate import BSpline
 
-from slow_ribbon.core.checks import run_checks
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.leg_spans import spans_of
-from slow_ribbon.core.legs import AnyLeg, CurveLeg, StraightLeg
-from slow_ribbon.core.library import rectangle
-from slow_ribbon.core.line_faults import line_faults
-from slow_ribbon.core.run import FacingSide, Placing, Run
-from slow_ribbon.core.section import NamedDatum, Section
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.solve import solve_run
-from slow_ribbon.core.spans import MOST_PARTS, flattening
+from slow_ribbon.core.geometry.curves import MOST_PARTS, flattening
+from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.leg_curves import spans_of
+from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
+from slow_ribbon.core.runs.checks import run_checks
+from slow_ribbon.core.runs.model import FacingSide, Placing, Run
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.sections.model import NamedDatum, Section
+from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.core.solve.solver import solve_run
 
 Point = tuple[float, float, float]
 MIDDLE = Section(id="S1", name="s", outline=rectangle(40, 60), width=40, height=60, datum=NamedDatum(name="middle"))
@@ -143,13 +143,13 @@ import resource, sys
 resource.setrlimit(resource.RLIMIT_AS, (2 * 1024**3, 2 * 1024**3))
 sys.path.insert(0, "tests/core")
 from making import bent_line
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.legs import CurveLeg
-from slow_ribbon.core.linecheck import check_line
-from slow_ribbon.core.library import rectangle
-from slow_ribbon.core.run import Run
-from slow_ribbon.core.section import Section
-from slow_ribbon.core.solve import solve_run
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.legs import CurveLeg
+from slow_ribbon.core.lines.validate import check_line
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.solve.solver import solve_run
 
 section = Section(id="S1", name="s", outline=rectangle(40, 60), width=40, height=60)
 run = Run(id="R1", name="r", tag="A", line="L1", section="S1")

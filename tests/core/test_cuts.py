@@ -11,16 +11,16 @@ from hypothesis import strategies as st
 from making import line, mesh, placings, polygons, run_cuts, sections
 from scipy.spatial.transform import Rotation
 
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.frames import carry
-from slow_ribbon.core.library import Entry, library
-from slow_ribbon.core.mitre import Cuts
-from slow_ribbon.core.run import Placing, Run
-from slow_ribbon.core.section import Section, SideBed, bed_up
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.solid import piece_solid
-from slow_ribbon.core.solve import solve_run
-from slow_ribbon.core.told import plain
+from slow_ribbon.core.geometry.frames import carry
+from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.model import Placing, Run
+from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.sections.library import Entry, library
+from slow_ribbon.core.sections.model import Section, SideBed, bed_up
+from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.core.solve.solver import solve_run
 
 
 def sound(cuts: Cuts) -> Cuts:

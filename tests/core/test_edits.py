@@ -10,13 +10,13 @@ from pathlib import Path
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.apply import apply, apply_all, said
-from slow_ribbon.core.cutting import cutting_list, schedule
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job, job_from_data, job_from_text, job_to_text
-from slow_ribbon.core.solve import Solver, solve
-from slow_ribbon.core.tags import free_tag, tagged_things
+from slow_ribbon.core.cutting.cutting_list import cutting_list, schedule
+from slow_ribbon.core.job.document import Job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.job.edits.apply import apply, apply_all, said
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.labels import free_tag, tagged_things
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
 ROOT = Path(__file__).parents[2]

@@ -12,19 +12,19 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, line
 
-from slow_ribbon.core.congruence import equal_pieces
-from slow_ribbon.core.cutting import cutting_list
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.legs import AnyLeg, ArcLeg, StraightLeg
-from slow_ribbon.core.library import from_library, rectangle
-from slow_ribbon.core.line import Line, Opening
-from slow_ribbon.core.mitre import Cuts
-from slow_ribbon.core.outline import OutlinePen
-from slow_ribbon.core.run import FacingSide, Placing, Run
-from slow_ribbon.core.section import NamedDatum, Section
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.solve import solve, solve_run
-from slow_ribbon.core.symmetry import symmetry_of
+from slow_ribbon.core.cutting.cutting_list import cutting_list
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
+from slow_ribbon.core.lines.model import Line, Opening
+from slow_ribbon.core.runs.congruence import equal_pieces
+from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.model import FacingSide, Placing, Run
+from slow_ribbon.core.sections.library import from_library, rectangle
+from slow_ribbon.core.sections.model import NamedDatum, Section
+from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.core.sections.symmetry import symmetry_of
+from slow_ribbon.core.solve.solver import solve, solve_run
 
 
 def section(key: str, **more: Any) -> Section:

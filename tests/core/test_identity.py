@@ -12,18 +12,18 @@ from hypothesis import strategies as st
 from making import bent_lines, line, polygons
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job, check_job
-from slow_ribbon.core.library import from_library
-from slow_ribbon.core.line import Line
-from slow_ribbon.core.mitre import Cuts
-from slow_ribbon.core.run import run_course
-from slow_ribbon.core.section import Section
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.solve import solve
+from slow_ribbon.core.job.document import Job, check_job
+from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.model import run_course
+from slow_ribbon.core.sections.library import from_library
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.core.solve.solver import solve
 
 read = TypeAdapter(Edit).validate_python
 
@@ -196,7 +196,7 @@ def test_a_run_kept_to_stretches_stays_there_whatever_is_done_to_its_line(data: 
     length = course_of(path).length
     doors = [{"name": f"D{n}", "at": length * share, "width": 700} for n, share in enumerate((0.12, 0.4, 0.66, 0.9 if closed else 0.85))]
     job = edited(job, {"kind": "add_openings", "line": "L1", "openings": doors})
-    from slow_ribbon.core.run import stretches_between
+    from slow_ribbon.core.runs.model import stretches_between
 
     stretches = [one.between.model_dump() for one in stretches_between(job.line("L1"), length)]
     kept = data.draw(st.lists(st.sampled_from(stretches), min_size=1, max_size=3, unique_by=str))

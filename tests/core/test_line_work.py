@@ -12,21 +12,21 @@ from hypothesis import strategies as st
 from making import bent_line, bent_lines, line, polygons
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.apply import apply, apply_all, said
-from slow_ribbon.core.ask import Spot, dimensions, place_on
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.derived import midway, offset, region
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job, check_job
-from slow_ribbon.core.legs import ArcLeg, StraightLeg
-from slow_ribbon.core.line import Line, Mark, Opening
-from slow_ribbon.core.line_faults import line_faults
-from slow_ribbon.core.line_moves import mirroring, moved_point, turning
-from slow_ribbon.core.line_work import halves, join_lines, moved_by, reverse, split, start_at
-from slow_ribbon.core.linecheck import check_line
-from slow_ribbon.core.shape import Array
-from slow_ribbon.core.simpler import simplified
+from slow_ribbon.core.job.dimensions import Spot, dimensions, place_on
+from slow_ribbon.core.job.document import Job, check_job
+from slow_ribbon.core.job.edits.apply import apply, apply_all, said
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
+from slow_ribbon.core.lines.model import Line, Mark, Opening
+from slow_ribbon.core.lines.offset import midway, offset, region
+from slow_ribbon.core.lines.simplify import simplified
+from slow_ribbon.core.lines.split_join import halves, join_lines, moved_by, reverse, split, start_at
+from slow_ribbon.core.lines.transform import mirroring, moved_point, turning
+from slow_ribbon.core.lines.validate import check_line
+from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(Edit).validate_python
@@ -165,13 +165,13 @@ def test_offsets_of_arcs_and_curves() -> None:
 
 
 def _wave() -> list[Any]:
-    from slow_ribbon.core.legs import PassPoint, ThroughLeg
+    from slow_ribbon.core.lines.legs import PassPoint, ThroughLeg
 
     return [ThroughLeg(to=(5000, 0, 0), points=(PassPoint(at=(2300, 700, 0)), PassPoint(at=(3700, -600, 0))), begin=(1, 0, 0))]
 
 
 def _arcs(path: Line) -> list[Any]:
-    from slow_ribbon.core.parts import line_parts
+    from slow_ribbon.core.lines.fillets import line_parts
 
     return [part for part in line_parts(path) if part.span.kind == "arc"]
 
@@ -255,7 +255,7 @@ def test_what_follows_a_split_or_joined_line_follows_on() -> None:
 
 
 def test_reversing_moves_nothing_that_stands_on_a_line() -> None:
-    from slow_ribbon.core.solve import solve
+    from slow_ribbon.core.solve.solver import solve
 
     job = ferry_house()
     back = edited(job, {"kind": "reverse_lines", "lines": ["L4", "L6"]})

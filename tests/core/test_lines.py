@@ -11,14 +11,14 @@ from hypothesis import strategies as st
 from making import line, polygons, run_cuts
 from shapely.geometry import Point, Polygon
 
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.frames import carry
-from slow_ribbon.core.linecheck import check_line
-from slow_ribbon.core.mitre import corner_kinds
-from slow_ribbon.core.run import FacingPoint, faces_right
-from slow_ribbon.core.section import Section
-from slow_ribbon.core.shape import Array
+from slow_ribbon.core.geometry.frames import carry
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.validate import check_line
+from slow_ribbon.core.runs.mitre import corner_kinds
+from slow_ribbon.core.runs.model import FacingPoint, faces_right
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.profile import Array
 
 
 @given(polygons(), st.lists(st.integers(5, 95).map(lambda part: part / 100), min_size=1, max_size=4), st.booleans())

@@ -14,13 +14,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job, check_job, job_from_text, job_to_text
-from slow_ribbon.core.measures import Measure, work_out, work_out_all
-from slow_ribbon.core.walk import walk
+from slow_ribbon.core.job.document import Job, check_job, job_from_text, job_to_text
+from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.expressions import Measure, work_out, work_out_all
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(Edit).validate_python
@@ -162,7 +162,7 @@ def test_lines_that_follow_others_do_and_circles_are_refused() -> None:
     moved = edited(job, {"kind": "move_vertex", "line": "L4", "index": 0, "to": (-6000, -7000, 0)})
     assert moved.line("L5").made == job.line("L5").made
     away = course_of(moved.line("L5")).points_at(np.array([500.0]))[0]
-    from slow_ribbon.core.ask import Spot, dimensions
+    from slow_ribbon.core.job.dimensions import Spot, dimensions
 
     figures = {one.name: one.value for one in dimensions(moved, Spot(line="L4", chainage=0.0), Spot(line="L5", chainage=500.0))}
     assert figures["lines apart at least"] == pytest.approx(1700, abs=1e-3)

@@ -12,13 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.apply import apply, said
-from slow_ribbon.core.cutting import cutting_list, schedule
-from slow_ribbon.core.edits import Edit
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job, check_job, job_from_text, job_to_text
-from slow_ribbon.core.library import library
-from slow_ribbon.core.solve import Solver, solve
+from slow_ribbon.core.cutting.cutting_list import cutting_list, schedule
+from slow_ribbon.core.job.document import Job, check_job, job_from_text, job_to_text
+from slow_ribbon.core.job.edits.apply import apply, said
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.library import library
+from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(Edit).validate_python

@@ -13,16 +13,16 @@ from hypothesis import strategies as st
 from making import bent_line, line
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.course import course_of
-from slow_ribbon.core.cutting import schedule
-from slow_ribbon.core.items import footprint
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.legs import AnyLeg, ArcLeg, StraightLeg
-from slow_ribbon.core.line import Line, Opening
-from slow_ribbon.core.row import Row
-from slow_ribbon.core.row_checks import row_checks
-from slow_ribbon.core.setting_out import SetOut, set_row_out
-from slow_ribbon.core.solve import solve
+from slow_ribbon.core.cutting.cutting_list import schedule
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
+from slow_ribbon.core.lines.model import Line, Opening
+from slow_ribbon.core.rows.checks import row_checks
+from slow_ribbon.core.rows.items import footprint
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
+from slow_ribbon.core.solve.solver import solve
 
 POST = {"kind": "round", "diameter": 60, "height": 900}
 

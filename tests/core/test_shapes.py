@@ -12,11 +12,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from making import outlines
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.library import Entry, from_library, library, rectangle
-from slow_ribbon.core.outline import ArcEdge, Outline, OutlinePen, StraightEdge, circle
-from slow_ribbon.core.section import EdgeBed, Section, SectionBody, bed_up, section_shape
-from slow_ribbon.core.shape import shape_of
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.library import Entry, from_library, library, rectangle
+from slow_ribbon.core.sections.model import EdgeBed, Section, SectionBody, bed_up, section_shape
+from slow_ribbon.core.sections.outline import ArcEdge, Outline, OutlinePen, StraightEdge, circle
+from slow_ribbon.core.sections.profile import shape_of
 
 
 @given(outlines())

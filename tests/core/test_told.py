@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.told import Length, figure, plain, told
-from slow_ribbon.core.units import Units, in_units, parse_length
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import Length, figure, plain, told
+from slow_ribbon.core.kernel.units import Units, in_units, parse_length
 
 FEET = Units(system="ft-in", fineness=1 / 16)
 

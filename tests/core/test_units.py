@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.units import Units, format_length, parse_length
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.units import Units, format_length, parse_length
 
 WEB = Path(__file__).parents[2] / "web"
 

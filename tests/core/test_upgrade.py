@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import check_job, job_from_data, job_from_text, job_to_text
-from slow_ribbon.core.solve import solve
+from slow_ribbon.core.job.document import check_job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.solve.solver import solve
 
 KEPT = Path(__file__).parent / "kept"
 

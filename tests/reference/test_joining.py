@@ -10,11 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from making import polygons
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.join import Joined
-from slow_ribbon.core.join import join as join_loose
-from slow_ribbon.core.net import Loose
-from slow_ribbon.core.shape import Array
+from slow_ribbon.core.geometry.chaining import Joined
+from slow_ribbon.core.geometry.chaining import join as join_loose
+from slow_ribbon.core.geometry.edge_graph import Loose
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.profile import Array
 
 
 def join(begins: Array, ends: Array, tolerance: float) -> Joined:

@@ -16,10 +16,10 @@ from fastapi.testclient import TestClient
 from opening import opened
 from served import served
 
-from slow_ribbon.core.edits import SetRun
-from slow_ribbon.core.job import Job, job_to_text
-from slow_ribbon.core.outline import OutlinePen
-from slow_ribbon.core.patience import TooLong, look_up, patience
+from slow_ribbon.core.job.document import Job, job_to_text
+from slow_ribbon.core.job.edits.base import SetRun
+from slow_ribbon.core.kernel.patience import TooLong, look_up, patience
+from slow_ribbon.core.sections.outline import OutlinePen
 from slow_ribbon.demo.ferry_house import ferry_house
 from slow_ribbon.sandbox import work_apart
 from slow_ribbon.service import heavy

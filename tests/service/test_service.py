@@ -13,9 +13,9 @@ import trimesh
 from fastapi.testclient import TestClient
 from opening import merged, opened
 
-from slow_ribbon.core.job import job_from_text, job_to_text
+from slow_ribbon.core.job.document import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
-from slow_ribbon.formats.apart import LARGEST
+from slow_ribbon.imports.isolated import LARGEST
 
 
 def bench_of(client: TestClient) -> Any:

@@ -13,8 +13,8 @@ from fresh import fresh_database
 from sqlalchemy import create_engine, text
 from sqlalchemy.engine import make_url
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.solve import solve
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.backup import DAYS, Nightly, back_up, restore
 from slow_ribbon.store.database import connect, migrate

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from sqlalchemy import text
 from test_random_edits import edits, read
 
-from slow_ribbon.core.apply import apply
-from slow_ribbon.core.changes import PlacingChanges
-from slow_ribbon.core.delta import delta, put_on, with_delta, written
-from slow_ribbon.core.edits import SetPlacing
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.delta import delta, put_on, with_delta, written
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.apply import apply
+from slow_ribbon.core.job.edits.base import SetPlacing
+from slow_ribbon.core.job.edits.changes import PlacingChanges
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Change, Changed, Jobs

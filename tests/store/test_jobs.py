@@ -9,8 +9,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Change, Changed, Conflict, Jobs, Unknown

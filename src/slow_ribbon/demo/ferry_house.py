@@ -7,20 +7,20 @@ from __future__ import annotations
 
 from typing import Final
 
-from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.changes import RunChanges
-from slow_ribbon.core.edits import AddPicture, AddRow, AddRuns, AddSection, Edit, MeasureChange, SetMeasures, SetRun
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg
-from slow_ribbon.core.library import from_library
-from slow_ribbon.core.line import LineBody, Mark, Opening, Wall, line_body
-from slow_ribbon.core.line_edits import AddLines, AddMade, AddMarks, AddOpenings, MakeTangent
-from slow_ribbon.core.made import Offset, Walk
-from slow_ribbon.core.model import Point3
-from slow_ribbon.core.picture import PictureBody
-from slow_ribbon.core.row import BoxItem, RoundItem, RowBody, Seat
-from slow_ribbon.core.run import Between, FacingPoint, FacingSide, Placing
-from slow_ribbon.core.spacing import EqualBays, FixedCentres, Spacing
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.base import AddPicture, AddRow, AddRuns, AddSection, Edit, MeasureChange, SetMeasures, SetRun
+from slow_ribbon.core.job.edits.changes import RunChanges
+from slow_ribbon.core.job.edits.lines import AddLines, AddMade, AddMarks, AddOpenings, MakeTangent
+from slow_ribbon.core.job.underlay import PictureBody
+from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.lines.construction import Offset, Walk
+from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg
+from slow_ribbon.core.lines.model import LineBody, Mark, Opening, Wall, line_body
+from slow_ribbon.core.rows.model import BoxItem, RoundItem, RowBody, Seat
+from slow_ribbon.core.rows.spacing import EqualBays, FixedCentres, Spacing
+from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing
+from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 
 #: The demo's id in the store, so that it is loaded once.

@@ -10,15 +10,15 @@ import math
 from collections.abc import Sequence
 from typing import Final, Literal, NamedTuple
 
-from slow_ribbon.core.apply import apply_all
-from slow_ribbon.core.edits import AddRow, AddRuns, AddSection, Edit
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.library import from_library
-from slow_ribbon.core.line import LineBody, Mark, Opening
-from slow_ribbon.core.line_edits import AddLines, AddMarks, AddOpenings
-from slow_ribbon.core.row import BoxItem, RowBody
-from slow_ribbon.core.run import FacingSide, Placing
-from slow_ribbon.core.spacing import FixedCentres, Spacing
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.base import AddRow, AddRuns, AddSection, Edit
+from slow_ribbon.core.job.edits.lines import AddLines, AddMarks, AddOpenings
+from slow_ribbon.core.lines.model import LineBody, Mark, Opening
+from slow_ribbon.core.rows.model import BoxItem, RowBody
+from slow_ribbon.core.rows.spacing import FixedCentres, Spacing
+from slow_ribbon.core.runs.model import FacingSide, Placing
+from slow_ribbon.core.sections.library import from_library
 
 #: The id in the store of the job of what the first issue holds.
 HALL_ID: Final = "kestrel-slip-hall"

@@ -16,14 +16,14 @@ from starlette.types import ASGIApp
 
 from slow_ribbon import __version__
 from slow_ribbon.sandbox import keep_warm
-from slow_ribbon.service import again, asking, events, health, imports, jobs
-from slow_ribbon.service.bench import Bench
-from slow_ribbon.service.events import Hub
 from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
 from slow_ribbon.service.observing import Observed
 from slow_ribbon.service.problems import Problem, add_problems
+from slow_ribbon.service.routes import events, health, imports, inspect, jobs, reissue
+from slow_ribbon.service.routes.events import Hub
 from slow_ribbon.service.serving import Collecting
 from slow_ribbon.service.tasks import Tasks
+from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.backup import Nightly
 from slow_ribbon.store.database import THREADS, connect
 from slow_ribbon.store.events import Event, Listening
@@ -68,7 +68,7 @@ def create_app(database: str, web: Path | None = None, hosts: Collection[str] = 
         if nightly is not None:
             nightly.start()
         # Before anything is frozen or asked: the process that readers and heavy work are forked from.
-        keep_warm("slow_ribbon.formats.warm", "slow_ribbon.service.jobs")
+        keep_warm("slow_ribbon.imports.preload", "slow_ribbon.service.routes.jobs")
         collecting.start()
         try:
             yield
@@ -88,7 +88,7 @@ def create_app(database: str, web: Path | None = None, hosts: Collection[str] = 
         status: {"model": Problem, "description": "A problem", "content": {"application/problem+json": {}}}
         for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)
     }
-    for router in (jobs.router, imports.router, again.router, asking.router, events.router, health.router):
+    for router in (jobs.router, imports.router, reissue.router, inspect.router, events.router, health.router):
         app.include_router(router, prefix="/api", responses=problems)
     app.include_router(health.metrics_router)
     if web is not None:

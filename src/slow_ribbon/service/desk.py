@@ -7,16 +7,16 @@ from collections import OrderedDict
 from collections.abc import Collection
 from typing import Final
 
-from slow_ribbon.core.delta import touched
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.patience import TooLong, renew
-from slow_ribbon.core.row import Row
-from slow_ribbon.core.run import Run
-from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, Solver, solve
-from slow_ribbon.service.figures import cutting_told, keep_told, run_told
+from slow_ribbon.core.job.delta import touched
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.patience import TooLong, renew
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun, Solver, solve
 from slow_ribbon.service.heavy import apart, at_hand
 from slow_ribbon.service.observing import SOLVE_TIME
 from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.views.kept import cutting_told, keep_told, run_told
 
 #: Solved states of one job at hand; they share what they have in common.
 _STATES: Final = 8

@@ -10,13 +10,13 @@ from typing import Annotated, Any, Final, TypeVar
 from cachetools import LRUCache
 from pydantic import BaseModel, Field
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.model import Coordinate
-from slow_ribbon.formats.apart import find_lines_apart, kind_of, picture_data_apart, read_data_apart
-from slow_ribbon.formats.drawing import Drawing
-from slow_ribbon.formats.lines_found import Found
-from slow_ribbon.formats.options import Options
-from slow_ribbon.formats.picture import PictureRead
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Coordinate
+from slow_ribbon.imports.drawing import Drawing
+from slow_ribbon.imports.isolated import find_lines_apart, kind_of, picture_data_apart, read_data_apart
+from slow_ribbon.imports.line_finding import Found
+from slow_ribbon.imports.options import Options
+from slow_ribbon.imports.picture import PictureRead
 from slow_ribbon.service.tasks import Task
 from slow_ribbon.store.jobs import Jobs
 

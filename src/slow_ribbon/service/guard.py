@@ -18,8 +18,8 @@ from urllib.parse import urlsplit
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.formats.apart import LARGEST
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.service.problems import problem
 
 #: Everything ships with the application; a page may load from nowhere else.

@@ -15,12 +15,12 @@ from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from slow_ribbon.core.faults import Refused
-from slow_ribbon.core.told import plain
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.sandbox import Stopped
 from slow_ribbon.service.observing import request_id
 from slow_ribbon.service.tasks import TooMany
-from slow_ribbon.service.told import Told, told_parts
+from slow_ribbon.service.views.sentences import Told, told_parts
 from slow_ribbon.store.jobs import Conflict, Unknown
 
 log = logging.getLogger("slow_ribbon")

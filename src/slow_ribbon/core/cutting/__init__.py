@@ -1,0 +1,1 @@
+"""All that is made of a solved job for the workshop."""

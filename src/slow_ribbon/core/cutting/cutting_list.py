@@ -1,0 +1,239 @@
+"""The cutting list and the schedule of a solved job.
+
+Terms
+-----
+group
+    pieces of one run that are equal: one can be laid on the other (see ``congruence``).
+cut
+    how an end is sawn: mitre (table turned) and bevel (blade tilted), degrees, for the
+    section's bed on the table. Signs are explained in ``docs/cutting-list.md``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.runs.bending import Bend, bends_of_path
+from slow_ribbon.core.runs.congruence import equal_pieces
+from slow_ribbon.core.sections.model import Section, bed_up
+from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun
+
+#: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.
+_OUT_OF_PLANE = 0.5
+
+
+@dataclass(frozen=True)
+class Cut:
+    """One end's saw setting in degrees."""
+
+    mitre: float
+    bevel: float
+
+    @property
+    def square(self) -> bool:
+        return abs(self.mitre) < 5e-3 and abs(self.bevel) < 5e-3
+
+
+@dataclass(frozen=True)
+class CutRow:
+    """A row of the cutting list: equal pieces of one run. Lengths in mm.
+
+    ``left`` and ``right`` are the edges of the section that lie to the left and right of travel
+    as the pieces lie on the saw. ``picture`` is the piece seen from above as it lies there:
+    polygons of the side on the table and of the upper side, (4, 2) each, or more where it
+    bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
+    plane of the table.
+    """
+
+    run: str
+    tags: tuple[str, ...]
+    pieces: tuple[int, ...]
+    long_point: float
+    short_point: float
+    line_length: float
+    begin: Cut
+    end: Cut
+    left: str
+    right: str
+    picture: tuple[Array, Array]
+    side_view: Array | None
+    bends: tuple[Bend, ...]
+
+    @property
+    def quantity(self) -> int:
+        return len(self.pieces)
+
+
+@dataclass(frozen=True)
+class Total:
+    """Totals over pieces, mm: ``bar`` is the sum of long points, what must be cut from stock before kerf."""
+
+    pieces: int
+    line_length: float
+    bar: float
+
+    def __add__(self, other: Total) -> Total:
+        return Total(self.pieces + other.pieces, self.line_length + other.line_length, self.bar + other.bar)
+
+
+NOTHING = Total(0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class RowCount:
+    """Items of a row: how many, at what actual centres, and what is left over at the ends of its stretches, mm."""
+
+    row: str
+    count: int
+    centres: tuple[float, ...]
+    left_over: float
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """Totals for each run, each section and the job, and item counts for each row."""
+
+    runs: dict[str, Total]
+    sections: dict[str, Total]
+    job: Total
+    rows: dict[str, RowCount]
+
+
+def cutting_list(solved: Solved) -> list[CutRow]:
+    """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel."""
+    return [row for run in solved.runs.values() for row in run_rows(run)]
+
+
+@kept_with
+def run_rows(run: SolvedRun) -> list[CutRow]:
+    """Return a run's rows of the cutting list."""
+    cuts, tag, section = run.cuts, run.tag, run.section
+    pictures, side_views = _pictures(run, section), _side_views(run, section)
+    left, right = left_and_right(run, section)
+    rows = []
+    for group in equal_pieces(cuts):
+        look_up()
+        i = group[0]
+        rows.append(
+            CutRow(
+                run.id,
+                tuple(f"{tag}{j + 1}" for j in group),
+                tuple(group),
+                float(cuts.long_points[i]),
+                float(cuts.short_points[i]),
+                float(cuts.line_lengths[i]),
+                Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
+                Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
+                left,
+                right,
+                pictures[i],
+                side_views.get(i),
+                bends_of(run, i),
+            )
+        )
+    return rows
+
+
+def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
+    """Return the parts of a piece that bends, in order of travel; nothing for a straight one."""
+    path = run.course.paths.get(index)
+    return () if path is None else bends_of_path(path, run.cuts.placed.matrix @ bed_up(run.section))
+
+
+def left_and_right(run: SolvedRun, section: Section) -> tuple[str, str]:
+    """Return which edges of the section lie to the left and to the right of travel as its pieces lie on the saw."""
+    matrix = run.cuts.placed.matrix
+    up = matrix @ bed_up(section)
+    x, y = np.array([-up[1], up[0]]) @ matrix
+    upright = abs(y) >= abs(x) - 1e-9
+    names = ("top", "bottom") if upright else ("front", "back")
+    return names if (y if upright else x) > 0 else names[::-1]
+
+
+def _side_views(run: SolvedRun, section: Section) -> dict[int, Array]:
+    """Return, for pieces that leave the plane of the table, what is seen from the side: a polygon, x along travel, y up from the table."""
+    placed, cuts = run.cuts.placed, run.cuts
+    up = placed.matrix @ bed_up(section)
+    left = np.array([-up[1], up[0]])
+    far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
+    edges = np.array([left * (far_left + far_right) / 2 + up * level for level in (foot, top)])
+    found = {}
+    for i, path in cuts.course.paths.items():
+        out = cuts.course.rights[i] * up[0] + cuts.course.ups[i] * up[1]
+        if np.ptp(path.at_chords.points @ out) <= _OUT_OF_PLANE:
+            continue
+        points = cuts.carried(i, edges).points - cuts.course.starts[i]
+        flat = points @ np.column_stack([cuts.course.tangents[i], out])
+        found[i] = np.concatenate([flat[:, 0], flat[::-1, 1]])
+    return found
+
+
+def _pictures(run: SolvedRun, section: Section) -> list[tuple[Array, Array]]:
+    """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (4, 2) each.
+
+    A piece that bends is seen in the plane of the table where it begins.
+    """
+    placed, cuts = run.cuts.placed, run.cuts
+    up = placed.matrix @ bed_up(section)
+    left = np.array([-up[1], up[0]])  # c = up × t, to the left of travel on the table
+    far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
+    # The right and the left edge below, and above.
+    edges = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
+    begin, end = cuts.fibres(edges)
+    corners = np.empty((2, cuts.course.count, 4, 2))
+    corners[..., 1] = [far_right, far_right, far_left, far_left]
+    for side, (right, other) in enumerate(((0, 1), (2, 3))):
+        corners[side, :, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
+    pictures = list(zip(*corners, strict=True))
+    for i in cuts.course.paths:
+        points = cuts.carried(i, edges).points - cuts.course.starts[i]
+        sideways = cuts.course.rights[i] * left[0] + cuts.course.ups[i] * left[1]
+        flat = points @ np.column_stack([cuts.course.tangents[i], sideways])
+        # Along the right edge and back along the left.
+        pictures[i] = np.concatenate([flat[:, 0], flat[::-1, 1]]), np.concatenate([flat[:, 2], flat[::-1, 3]])
+    return pictures
+
+
+def schedule(solved: Solved) -> Schedule:
+    """Return the totals of a job. Every total is the sum of unrounded values."""
+    runs: dict[str, Total] = {}
+    sections: dict[str, Total] = {}
+    for run in solved.job.runs:
+        total = run_total(solved.runs[run.id])
+        runs[run.id] = total
+        sections[run.section] = sections.get(run.section, NOTHING) + total
+    rows = {}
+    for row in solved.job.rows:
+        rows[row.id] = row_count(solved.rows[row.id])
+    return Schedule(runs, sections, sum(runs.values(), NOTHING), rows)
+
+
+@kept_with
+def run_total(run: SolvedRun) -> Total:
+    """Return the totals over a run's pieces."""
+    return Total(run.pieces, float(run.cuts.line_lengths.sum()), float(run.cuts.long_points.sum()))
+
+
+@kept_with
+def row_count(row: SolvedRow) -> RowCount:
+    """Return what is counted of a row."""
+    out = row.out
+    centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
+    left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
+    return RowCount(row.id, len(out.chainages), tuple(centres), left_over)
+
+
+def describe_cut(cut: Cut) -> str:
+    """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``."""
+    if cut.square:
+        return "square"
+    if abs(cut.bevel) < 5e-3:
+        return f"{abs(cut.mitre):.1f}°"
+    if abs(cut.mitre) < 5e-3:
+        return f"bevel {abs(cut.bevel):.1f}°"
+    return f"{abs(cut.mitre):.1f}° / {abs(cut.bevel):.1f}°"

@@ -1,0 +1,233 @@
+"""Pieces that bend: smooth spans end to end, with a frame at every place."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+
+from slow_ribbon.core.geometry.curves import STEP, ScrewSpan, Span, StraightSpan, flattening, quadrature, run_on
+from slow_ribbon.core.geometry.frames import Rule, reflected
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array
+
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
+
+
+@dataclass(frozen=True)
+class Stations:
+    """Places along a path; n rows each.
+
+    points, tangents, rights, ups (n, 3). bends (n, 2): the curvature's parts along right and up,
+    1/mm. twists (n,): how fast the frame turns about the tangent, radians a mm.
+    """
+
+    points: Array
+    tangents: Array
+    rights: Array
+    ups: Array
+    bends: Array
+    twists: Array
+
+
+@dataclass(frozen=True)
+class Path:
+    """A piece that bends. ``low`` is where on the whole path this piece begins, for a piece broken at an opening."""
+
+    spans: tuple[Span, ...]
+    rule: Rule
+    right: Array
+    length: float
+    low: float = 0.0
+    spin: float = 0.0
+    spun: float = 0.0
+
+    @cached_property
+    def _begins(self) -> Array:
+        return np.concatenate([[0.0], np.cumsum([span.length for span in self.spans])])
+
+    @cached_property
+    def straights(self) -> tuple[float, float]:
+        """The lengths of the straights that the piece begins and ends with, mm; nought where it bends or twists there."""
+        first, last = self.spans[0], self.spans[-1]
+        whole = self.low == 0.0 and abs(self.length - float(self._begins[-1])) <= 1e-9
+        if self.spin or not whole:
+            return 0.0, 0.0
+        return first.length if isinstance(first, StraightSpan) else 0.0, last.length if isinstance(last, StraightSpan) else 0.0
+
+    @cached_property
+    def _screws(self) -> Array | None:
+        """The spans as rows (k, 13) of numbers, all of straights and screws; nothing where a span is another curve.
+
+        Each is p(s) = base + along·s + u·cos(rate·s) + v·sin(rate·s), three numbers each and the rate.
+        """
+        rows = []
+        for span in self.spans:
+            if isinstance(span, StraightSpan):
+                rows.append(np.concatenate([span.begin, span.tangent, np.zeros(7)]))
+            elif isinstance(span, ScrewSpan):
+                u, v = span.radius * span.u, span.radius * span.v
+                rows.append(np.concatenate([span.centre, span.axis * (span.rise / span.length), u, v, [span.turn / span.length]]))
+            else:
+                return None
+        return np.array(rows)
+
+    def _runs_on_as_it_is(self, s: Array) -> bool:
+        """Tell whether places (n,) on the whole path lie where each span is as it is written: a helix runs on as an arc."""
+        first, last = self.spans[0], self.spans[-1]
+        if isinstance(first, ScrewSpan) and first.rise and s.min(initial=0.0) < 0:
+            return False
+        end = float(self._begins[-1])
+        return not (isinstance(last, ScrewSpan) and last.rise and s.max(initial=end) > end)
+
+    def _plain(self, s: Array) -> tuple[Array, Array, Array]:
+        """Return points, tangents and curvatures at distances on the whole path, running on beyond its ends."""
+        screws = self._screws
+        if screws is not None and self._runs_on_as_it_is(s):
+            which = np.searchsorted(self._begins[1:-1], s, side="right")
+            rows = screws[which]
+            s = (s - self._begins[which])[:, None]
+            along, u, v, rate = rows[:, 3:6], rows[:, 6:9], rows[:, 9:12], rows[:, 12:]
+            angle = rate * s
+            cosine, sine = np.cos(angle), np.sin(angle)
+            out = u * cosine + v * sine
+            return rows[:, :3] + along * s + out, along + rate * (v * cosine - u * sine), -rate * rate * out
+        if len(self.spans) == 1:
+            return run_on(self.spans[0], s)
+        index = np.searchsorted(self._begins[1:-1], s, side="right")
+        points, tangents, curvatures = (np.empty((len(s), 3)) for _ in range(3))
+        for number in sorted(set(index.tolist())):
+            here = np.flatnonzero(index == number)
+            if len(here) == len(s):
+                return run_on(self.spans[number], s - self._begins[number])
+            points[here], tangents[here], curvatures[here] = run_on(self.spans[number], s[here] - self._begins[number])
+        return points, tangents, curvatures
+
+    @cached_property
+    def _carried(self) -> tuple[Array, Array, Array, Array]:
+        """Return distances with the points, tangents and untwisted rights there, a degree of turning apart at most."""
+        places = []
+        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
+            parts = flattening(span, 1e9)
+            fine = [np.linspace(a, b, 7)[:-1] for a, b in pairwise(parts.tolist())]
+            places.append(begin + np.concatenate(fine))
+        s = np.append(np.concatenate(places), self._begins[-1])
+        points, tangents, _ = self._plain(s)
+        rights = np.empty_like(points)
+        rights[0] = right = self.right
+        for i in range(1, len(s)):
+            look_up()
+            right = reflected(points[i - 1 : i], tangents[i - 1 : i], right[None], points[i : i + 1], tangents[i : i + 1])[0]
+            rights[i] = right
+        return s, points, tangents, rights
+
+    def at(self, s: Array) -> Stations:
+        """Return the stations at distances ``s`` (n,) from the piece's beginning; beyond its ends it runs on."""
+        look_up(16 * len(s))
+        s = np.asarray(s, dtype=float) + self.low
+        points, tangents, curvatures = self._plain(s)
+        if self.rule == "upright":
+            flat = np.hypot(tangents[:, 0], tangents[:, 1])
+            rights, ups = np.zeros((len(s), 3)), np.empty((len(s), 3))
+            rights[:, 0], rights[:, 1] = tangents[:, 1] / flat, -tangents[:, 0] / flat
+            # r × t, written out.
+            ups[:, 0], ups[:, 1] = rights[:, 1] * tangents[:, 2], -rights[:, 0] * tangents[:, 2]
+            ups[:, 2] = rights[:, 0] * tangents[:, 1] - rights[:, 1] * tangents[:, 0]
+            # d/ds (t × Z) = k × Z; its part along n is how fast r leaves the plane square to t.
+            twists = (curvatures[:, 1] * ups[:, 0] - curvatures[:, 0] * ups[:, 1]) / flat
+        else:
+            known, at_points, at_tangents, at_rights = self._carried
+            index = np.clip(np.searchsorted(known, s, side="right") - 1, 0, len(known) - 1)
+            rights = reflected(at_points[index], at_tangents[index], at_rights[index], points, tangents)
+            twists = np.full(len(s), self.spin)
+            ups = np.cross(rights, tangents)
+            if self.spin or self.spun:
+                angle = (self.spun + self.spin * s)[:, None]
+                # Anticlockwise as seen along travel: right goes toward up.
+                rights, ups = rights * np.cos(angle) + ups * np.sin(angle), ups * np.cos(angle) - rights * np.sin(angle)
+        bends = np.empty((len(s), 2))
+        bends[:, 0], bends[:, 1] = np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)
+        return Stations(points, tangents, rights, ups, bends, twists)
+
+    def bounds(self) -> Array:
+        """Return the distances from this piece's beginning, both ends included, at which its spans meet."""
+        places = self._begins - self.low
+        return np.concatenate([[0.0], places[(places > WELD) & (places < self.length - WELD)], [self.length]])
+
+    def quadrature(self, low: float = 0.0, high: float | None = None) -> tuple[Array, Array]:
+        """Return distances along this piece and weights, mm, that sum what is asked there, from ``low`` to ``high`` or its end."""
+        first, last = self.low + low, self.low + (self.length if high is None else high)
+        places, weights = [], []
+        for number, (begin, span) in enumerate(zip(self._begins[:-1].tolist(), self.spans, strict=True)):
+            a, b = max(first - begin, 0.0), min(last - begin, span.length)
+            if b > a:
+                at, weight = quadrature(span, a, b)
+                places.append(at + begin - self.low)
+                weights.append(weight)
+            # Beyond its ends a piece runs on as it bends there.
+            for c, d, here in (
+                (first - begin, min(last - begin, 0.0), number == 0),
+                (max(first - begin, span.length), last - begin, number == len(self.spans) - 1),
+            ):
+                if here and d > c:
+                    count = 1 + int((d - c) * float(np.linalg.norm(run_on(span, np.array([c]))[2])) / STEP)
+                    for e, f in pairwise(np.linspace(c, d, min(count, 1000) + 1).tolist()):
+                        places.append(e + (f - e) * (1 + _NODES) / 2 + begin - self.low)
+                        weights.append((f - e) / 2 * _WEIGHTS)
+        return np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *weights])
+
+    @cached_property
+    def bending(self) -> tuple[Array, Array, Array]:
+        """Bends (n, 2), twists (n,) and weights (n,), mm, at places that sum what depends on them over the whole piece."""
+        places, weights = self.quadrature()
+        here = self.at(places)
+        return here.bends, here.twists, weights
+
+    @cached_property
+    def turning(self) -> Array | None:
+        """The bends of the whole piece summed up, (2,), by which a fibre at p is shorter: p·turning; nothing where it twists."""
+        bends, twists, weights = self.bending
+        return None if twists.any() else weights @ bends
+
+    def ranges(self) -> list[tuple[float, float, Span]]:
+        """Return the spans of this piece with the distances on each from and to which they belong to it."""
+        found = []
+        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
+            low, high = max(0.0, self.low - begin), min(span.length, self.low + self.length - begin)
+            if high - low > WELD:
+                found.append((low, high, span))
+        return found
+
+    def part(self, low: float, high: float) -> Path:
+        """Return the path between two distances from this one's beginning."""
+        return replace(self, low=self.low + low, length=high - low)
+
+    @cached_property
+    def chords(self) -> Array:
+        """Shares of the piece, from 0 to 1, for drawing it with chords within ``CHORD_HEIGHT``."""
+        return self.flattened(CHORD_HEIGHT) / self.length
+
+    @cached_property
+    def at_chords(self) -> Stations:
+        """The stations at ``chords``."""
+        return self.at(self.chords * self.length)
+
+    def flattened(self, chord_height: float, reach: float = 0.0) -> Array:
+        """Return distances, both ends included, for drawing it with chords within ``chord_height``."""
+        inside = []
+        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
+            if begin > self.low + self.length or begin + span.length < self.low:
+                continue
+            if self.spin and isinstance(span, StraightSpan):
+                parts = np.linspace(0, span.length, 2 + int(abs(self.spin) * span.length / math.radians(2)))
+            else:
+                parts = flattening(span, chord_height, reach)
+            inside.append(begin - self.low + parts)
+        found = np.concatenate(inside) if inside else np.zeros(0)
+        kept = found[(found > WELD) & (found < self.length - WELD)]
+        places = np.concatenate([[0.0], kept, [self.length]])
+        return np.asarray(places[np.concatenate([[True], np.diff(places) > 1e-9])])

@@ -1,0 +1,1 @@
+"""The job document, its edits, and what follows from what in it."""

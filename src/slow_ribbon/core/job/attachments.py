@@ -1,0 +1,307 @@
+"""What stands on a line when the line is worked on: runs, rows, walls, and lines that follow it.
+
+Terms
+-----
+turned round
+    left of a line is right of it and its end its start; what stands on it stays where it is.
+turned over
+    a line was mirrored; what stands on it is mirrored with it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
+
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.labels import tagged_things
+from slow_ribbon.core.kernel.expressions import Formula
+from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.construction import Midway, Offset, stands_on
+from slow_ribbon.core.lines.model import Line, LineBody
+from slow_ribbon.core.lines.split_join import reverse, wall_over
+from slow_ribbon.core.rows.model import Row, TurnBearing
+from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Run, extent, stretches_between
+
+
+def put_line(job: Job, line: Line) -> Job:
+    """Return the job with a line as it is now."""
+    return job.model_copy(update={"lines": tuple(line if old.id == line.id else old for old in job.lines)})
+
+
+def identified(job: Job, lines: Iterable[Line | LineBody], anew: bool = False) -> tuple[list[Any], int]:
+    """Return lines whose openings and marks have ids, new ones ``anew``, and the last number given out."""
+    number = job.last_number
+    found = []
+    for line in lines:
+        parts: dict[str, Any] = {}
+        for group, letter in (("openings", "O"), ("marks", "M")):
+            named = []
+            for part in getattr(line, group):
+                if anew or part.id is None:
+                    number += 1
+                    part = part.model_copy(update={"id": f"{letter}{number}"})
+                named.append(part)
+            if named:
+                parts[group] = tuple(named)
+        found.append(line.model_copy(update=parts) if parts else line)
+    return found, number
+
+
+def followers(job: Job, line: str) -> list[Line]:
+    """Return the lines whose direction is that of a line they are made from."""
+    return [other for other in job.lines if other.made is not None and stands_on(other.made)[:1] == (line,)]
+
+
+# --- turned round -----------------------------------------------------------------------------
+
+
+def turned_round(job: Job, ids: Sequence[str]) -> Job:
+    """Return the job with lines gone the other way, and those that follow them; nothing that stands on them moves."""
+    done: set[str] = set()
+
+    def turn(job: Job, id: str, follows: bool) -> Job:
+        if id in done:
+            return job
+        done.add(id)
+        line = job.line(id)
+        turned = reverse(line)
+        made = line.made
+        if not follows:
+            turned = turned.model_copy(update={"made": None})
+        elif isinstance(made, Offset):
+            turned = turned.model_copy(update={"made": made.model_copy(update={"distance": -made.distance})})
+        elif isinstance(made, Midway):
+            # It is made anew from the line it goes along with.
+            turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
+        job = put_line(job, turned)
+        job = _each(job, id, _run_round, _row_round)
+        job = _formulas_round(job, {row.id for row in job.rows if row.line == id})
+        for follower in followers(job, id):
+            job = turn(job, follower.id, True)
+        return job
+
+    for id in ids:
+        job = turn(job, id, False)
+    return job
+
+
+def _each(job: Job, line: str, run: Callable[[Run], Run], row: Callable[[Row], Row]) -> Job:
+    runs = tuple(run(one) if one.line == line else one for one in job.runs)
+    rows = tuple(row(one) if one.line == line else one for one in job.rows)
+    return job.model_copy(update={"runs": runs, "rows": rows})
+
+
+def _run_round(run: Run) -> Run:
+    run = _other_side(run)
+    if run.stretches is not None:
+        stretches = tuple(Between(after=one.before, before=one.after) for one in run.stretches)
+        run = run.model_copy(update={"stretches": stretches})
+    return run
+
+
+def _other_side(run: Run) -> Run:
+    facing = run.placing.facing
+    if not isinstance(facing, FacingSide):
+        return run
+    other = FacingSide(kind="left" if facing.kind == "right" else "right")
+    return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": other})})
+
+
+def _row_round(row: Row) -> Row:
+    spacing, rule, seat = row.spacing, row.spacing.rule, row.seat
+    if rule.kind == "fixed-centres" and rule.origin != "centred":
+        rule = rule.model_copy(update={"origin": "end" if rule.origin == "start" else "start"})
+    swapped = {
+        "rule": rule, "inset_start": spacing.inset_end, "inset_end": spacing.inset_start,
+        "first": spacing.last, "last": spacing.first,
+    }  # fmt: skip
+    if not isinstance(row.turn, TurnBearing):
+        # An item that turns with the line has turned by half a turn; its seat is measured in its own axes.
+        seat = seat.model_copy(update={"along": 0.0 - seat.along, "across": 0.0 - seat.across})
+    return row.model_copy(
+        update={
+            "spacing": spacing.model_copy(update=swapped), "seat": seat, "stand_off": 0.0 - row.stand_off,
+            "from_mark": row.to_mark, "to_mark": row.from_mark,
+        }
+    )  # fmt: skip
+
+
+def _formulas_round(job: Job, rows: set[str]) -> Job:
+    """Return the job whose formulas of rows say of the other end, and of the other side, what they said of this."""
+    if not any(formula.thing in rows for formula in job.formulas):
+        return job
+    ends = {"spacing.inset_start": "spacing.inset_end", "spacing.inset_end": "spacing.inset_start"}
+    bearing = {row.id for row in job.rows if isinstance(row.turn, TurnBearing)}
+
+    def other(formula: Formula) -> Formula:
+        if formula.thing not in rows:
+            return formula
+        if formula.field in ends:
+            return formula.model_copy(update={"field": ends[formula.field]})
+        negated = ("stand_off",) if formula.thing in bearing else ("stand_off", "seat.along", "seat.across")
+        return _negated(formula) if formula.field in negated else formula
+
+    return job.model_copy(update={"formulas": tuple(other(formula) for formula in job.formulas)})
+
+
+def _negated(formula: Formula) -> Formula:
+    text = formula.text
+    whole = text.startswith("-(") and text.endswith(")") and ")" not in text[2:-1]
+    return formula.model_copy(update={"text": text[2:-1] if whole else f"-({text})"})
+
+
+# --- mirrored and moved -----------------------------------------------------------------------
+
+
+def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
+    """Return the job, a line of which has been mirrored in place, with what stands on it mirrored too; ``move`` maps points."""
+    line = job.line(id)
+    if line.wall is not None:
+        job = put_line(job, line.model_copy(update={"wall": wall_over(line)}))
+    job = _each(job, id, lambda run: _carried(_other_side(run), move), _row_over)
+    negated = {row.id for row in job.rows if row.line == id}
+    formulas = tuple(_negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas)
+    job = job.model_copy(update={"formulas": formulas})
+    for follower in followers(job, id):
+        if isinstance(follower.made, Offset):
+            made = follower.made.model_copy(update={"distance": 0.0 - follower.made.distance})
+            job = put_line(job, follower.model_copy(update={"made": made}))
+            job = turned_over(job, follower.id, move)
+    return job
+
+
+def _row_over(row: Row) -> Row:
+    seat = row.seat.model_copy(update={"across": 0.0 - row.seat.across})
+    return row.model_copy(update={"seat": seat, "stand_off": 0.0 - row.stand_off})
+
+
+def moved_with(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
+    """Return the job, a line of which has been moved in place, with the points that its runs face moved too."""
+    job = _each(job, id, lambda run: _carried(run, move), lambda row: row)
+    for follower in followers(job, id):
+        job = moved_with(job, follower.id, move)
+    return job
+
+
+def _carried(run: Run, move: Callable[[Point3], Point3]) -> Run:
+    facing = run.placing.facing
+    if not isinstance(facing, FacingPoint):
+        return run
+    return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": FacingPoint(point=move(facing.point))})})
+
+
+# --- stretches when a line is split, joined, or loses an opening --------------------------------
+
+
+def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None, at: float) -> tuple[Run | Row | None, Run | Row | None]:
+    """Return a run or row on the first and on the second part of a line that was split at a chainage; nothing where it has no part.
+
+    A closed line that opens has only a first part; a row between marks there may still make two.
+    """
+    if isinstance(thing, Run):
+        return _split_run(thing, line, first, second, at)
+    return _split_row(thing, line, first, second, at)
+
+
+def _split_run(run: Run, line: Line, first: Line, second: Line | None, at: float) -> tuple[Run | None, Run | None]:
+    if run.stretches is None:
+        return run, run if second is not None else None
+    if second is None:
+        parts: list[Between] = []
+        length = course_of(line).length
+        for one in run.stretches:
+            begin, size = extent(line, one, length)
+            over = (at - begin) % length
+            parts.extend([Between(after=one.after), Between(before=one.before)] if 0 < over < size else [one])
+        return run.model_copy(update={"stretches": tuple(dict.fromkeys(parts))}), None
+    here, there = ({opening.id for opening in part.openings} for part in (first, second))
+    low = [
+        Between(after=one.after, before=one.before if one.before in here else None)
+        for one in run.stretches
+        if one.after is None or one.after in here
+    ]
+    high = [
+        Between(after=one.after if one.after in there else None, before=one.before)
+        for one in run.stretches
+        if one.before is None or one.before in there
+    ]
+    return (
+        run.model_copy(update={"stretches": tuple(low)}) if low else None,
+        run.model_copy(update={"stretches": tuple(high)}) if high else None,
+    )
+
+
+def _split_row(row: Row, line: Line, first: Line, second: Line | None, at: float) -> tuple[Row | None, Row | None]:
+    places = {mark.id: mark.at for mark in line.marks}
+    if second is None:
+        if row.from_mark is None or row.to_mark is None:
+            return row, None
+        length = course_of(line).length
+        size = (places[row.to_mark] - places[row.from_mark]) % length or length
+        if not 0 < (at - places[row.from_mark]) % length < size:
+            return row, None
+        return row.model_copy(update={"to_mark": None}), row.model_copy(update={"from_mark": None})
+    here = {mark.id for mark in first.marks}
+    low = row.model_copy(update={"to_mark": row.to_mark if row.to_mark in here else None})
+    high = row.model_copy(update={"from_mark": None if row.from_mark in here else row.from_mark})
+    return (
+        low if row.from_mark is None or row.from_mark in here else None,
+        high if row.to_mark is None or row.to_mark not in here else None,
+    )
+
+
+def joined_stretches(run: Run, lines: Sequence[Line], closed: bool) -> tuple[Between, ...]:
+    """Return a run's stretches on the line that ``lines``, laid end to end in this order, were joined into."""
+    number = next(i for i, line in enumerate(lines) if line.id == run.line)
+    line = lines[number]
+    own = run.stretches or tuple(one.between for one in stretches_between(line, course_of(line).length))
+    before = [opening.id for part in lines[:number] for opening in _in_order(part)]
+    after = [opening.id for part in lines[number + 1 :] for opening in _in_order(part)]
+    everything = [opening.id for part in lines for opening in _in_order(part)]
+    if closed and everything:
+        before, after = before or everything, after or everything
+    found = [
+        Between(
+            after=one.after if one.after is not None or not before else before[-1],
+            before=one.before if one.before is not None or not after else after[0],
+        )
+        for one in own
+    ]
+    return tuple(dict.fromkeys(found))
+
+
+def _in_order(line: Line) -> list[Any]:
+    return sorted(line.openings, key=lambda opening: opening.at)
+
+
+def without_openings(job: Job, line: Line, gone: set[str]) -> Job:
+    """Return the job, from a line of which openings are taken out; stretches beside them grow together."""
+    left = line.model_copy(update={"openings": tuple(one for one in line.openings if one.id not in gone)})
+    order: list[str | None] = [opening.id for opening in _in_order(line)]
+
+    def next_kept(id: str | None, step: int) -> str | None:
+        if id is None or id not in gone:
+            return id
+        at = order.index(id)
+        for away in range(1, len(order) + 1):
+            place = at + step * away
+            if not line.closed and not 0 <= place < len(order):
+                return None
+            if order[place % len(order)] not in gone:
+                return order[place % len(order)]
+        return None
+
+    runs = []
+    for run in job.runs:
+        if run.line == line.id and run.stretches is not None:
+            grown = tuple(dict.fromkeys(Between(after=next_kept(s.after, -1), before=next_kept(s.before, 1)) for s in run.stretches))
+            run = run.model_copy(update={"stretches": grown if left.openings else None})
+        runs.append(run)
+    return put_line(job, left).model_copy(update={"runs": tuple(runs)})
+
+
+def on_line(job: Job, line: str) -> list[Run | Row]:
+    """Return the runs and rows that stand on a line."""
+    return [thing for thing in tagged_things(job) if thing.line == line]

@@ -1,0 +1,86 @@
+"""What differs between two states of a job, field by field; and whether two edits touch the same."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from pydantic import BaseModel
+
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.expressions import Formula, key
+from slow_ribbon.core.lines.model import Line
+
+
+def changed_fields(before: Job, after: Job) -> set[str]:
+    """Return the paths of all fields that differ, ``R3.placing.lift`` say; a thing that is gone is its id alone.
+
+    Things that are new are left out: nobody else can have touched them. So is what only follows
+    something else: the geometry of a line that is made from others, a field with a formula.
+    """
+    found: set[str] = set()
+    for name in ("name", "units", "origin", "notes"):
+        _differences(name, getattr(before, name), getattr(after, name), found)
+    _by_name("measures", {key(one.name): one for one in before.measures}, {key(one.name): one for one in after.measures}, found)
+    _by_name("formulas", {f"{f.thing} {f.field}": f for f in before.formulas}, {f"{f.thing} {f.field}": f for f in after.formulas}, found)
+    there = {thing.id: thing for thing in after.things()}
+    for thing in before.things():
+        other = there.get(thing.id)
+        if other is None:
+            found.add(thing.id)
+        else:
+            _differences(thing.id, thing, other, found)
+            if isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None:
+                own = (f"{thing.id}.start", f"{thing.id}.legs", f"{thing.id}.closed")
+                found = {path for path in found if not path.startswith(own)}
+    return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
+
+
+def _path_of(formula: Formula) -> str:
+    """Return the path of the field that follows a formula."""
+    group, _, rest = formula.field.partition(".")
+    if group != "points":
+        return f"{formula.thing}.{formula.field}"
+    point, _, axis = rest.partition(".")
+    return f"{formula.thing}.start.{axis}" if point == "0" else f"{formula.thing}.legs.{int(point) - 1}.to.{axis}"
+
+
+def overlap(first: Iterable[str], second: Iterable[str]) -> bool:
+    """Tell whether two sets of paths have a field in common: the same path, or one within the other."""
+    firsts, seconds = set(first), set(second)
+    return bool(firsts & (seconds | _above(seconds)) or seconds & _above(firsts))
+
+
+def _above(paths: Iterable[str]) -> set[str]:
+    found: set[str] = set()
+    for path in paths:
+        steps = path.split(".")
+        found.update(".".join(steps[:count]) for count in range(1, len(steps)))
+    return found
+
+
+def _by_name(group: str, before: Mapping[str, Any], after: Mapping[str, Any], found: set[str]) -> None:
+    for name, one in before.items():
+        path = f"{group}.{name.replace('.', ':')}"
+        if name not in after:
+            found.add(path)
+        else:
+            _differences(path, one, after[name], found)
+
+
+def _differences(path: str, before: Any, after: Any, found: set[str]) -> None:
+    if before is after or before == after:
+        return
+    if isinstance(before, BaseModel) and type(before) is type(after):
+        for name in type(before).model_fields:
+            _differences(f"{path}.{name}", getattr(before, name), getattr(after, name), found)
+    elif isinstance(before, tuple) and isinstance(after, tuple):
+        if before and all(getattr(one, "id", None) is not None for one in (*before, *after)):
+            _by_name(path, {one.id: one for one in before}, {one.id: one for one in after}, found)
+        elif len(before) == len(after):
+            for index, (one, other) in enumerate(zip(before, after, strict=True)):
+                _differences(f"{path}.{index}", one, other, found)
+        else:
+            found.add(path)
+    else:
+        found.add(path)

@@ -1,0 +1,186 @@
+"""What differs between two states of a job, as plain data: what an edit is kept as, and what a window is told of it.
+
+A delta is in proportion to the change and not to the job: things that are new or other, whole;
+the ids of those that are gone; and the order only where it is not the one that follows of itself
+(what was there, in its order, and what is new at the end).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any, Final, Generic, TypeVar
+
+from pydantic import Field
+from pydantic_core import to_json
+
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.underlay import Picture
+from slow_ribbon.core.kernel.expressions import Formula, Measure
+from slow_ribbon.core.kernel.fields import Id, Model, Name, Point3
+from slow_ribbon.core.kernel.units import Units
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.sections.model import Section
+
+#: The groups of things that a job holds.
+GROUPS: Final = ("lines", "sections", "runs", "rows", "pictures")
+#: What else a job holds, besides its format and version.
+FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "last_number")
+
+_T = TypeVar("_T", Line, Section, Run, Row, Picture)
+
+
+class GroupDelta(Model, Generic[_T]):
+    """What changed in a group of things: ``put`` are new or changed, ``gone`` no longer there, ``order`` all ids where they moved."""
+
+    put: tuple[_T, ...] = ()
+    gone: tuple[Id, ...] = ()
+    order: tuple[Id, ...] | None = None
+
+
+class JobDelta(Model):
+    """What changed of a job; what is left out is as it was."""
+
+    name: Name | None = None
+    units: Units | None = None
+    origin: Point3 | None = None
+    notes: Annotated[str, Field(max_length=20_000)] | None = None
+    measures: tuple[Measure, ...] | None = None
+    formulas: tuple[Formula, ...] | None = None
+    last_number: int | None = None
+    lines: GroupDelta[Line] | None = None
+    sections: GroupDelta[Section] | None = None
+    runs: GroupDelta[Run] | None = None
+    rows: GroupDelta[Row] | None = None
+    pictures: GroupDelta[Picture] | None = None
+
+
+def delta(before: Job, after: Job) -> JobDelta:
+    """Return what makes one state of a job of another.
+
+    What is the same object is not looked into, so that for an edit this takes little more than
+    counting the things.
+    """
+    changed: dict[str, Any] = {}
+    for field in FIELDS:
+        was, now = getattr(before, field), getattr(after, field)
+        if was is not now and was != now:
+            changed[field] = now
+    for group in GROUPS:
+        was, now = getattr(before, group), getattr(after, group)
+        if was is not now and (found := _group_delta(was, now)) is not None:
+            changed[group] = found
+    return JobDelta.model_construct(_fields_set=set(changed), **changed)
+
+
+def _group_delta(before: tuple[_T, ...], after: tuple[_T, ...]) -> GroupDelta[Any] | None:
+    old = {thing.id: thing for thing in before}
+    put = [thing for thing in after if (was := old.get(thing.id)) is not thing and was != thing]
+    there = {thing.id for thing in after}
+    gone = [id for id in old if id not in there]
+    if not put and not gone and len(before) == len(after) and all(a.id == b.id for a, b in zip(before, after, strict=True)):
+        return None
+    order = [thing.id for thing in after]
+    follows = [id for id in old if id in there] + [thing.id for thing in put if thing.id not in old]
+    said: dict[str, Any] = {"put": tuple(put)} if put else {}
+    if gone:
+        said["gone"] = tuple(gone)
+    if order != follows:
+        said["order"] = tuple(order)
+    whole = {"put": (), "gone": (), "order": None, **said}
+    return GroupDelta.model_construct(_fields_set=set(said), **whole)
+
+
+def with_delta(job: Job, change: JobDelta) -> Job:
+    """Return the job that a delta makes of another; what it leaves out is shared."""
+    update: dict[str, Any] = {}
+    for field in FIELDS:
+        if field in change.model_fields_set:
+            update[field] = getattr(change, field)
+    for group in GROUPS:
+        part: GroupDelta[Any] | None = getattr(change, group)
+        if part is not None:
+            things = {thing.id: thing for thing in getattr(job, group)}
+            things.update((thing.id, thing) for thing in part.put)
+            update[group] = tuple(_in_order(things, part.gone, part.order))
+    return job.model_copy(update=update)
+
+
+def written(change: JobDelta) -> bytes:
+    """Return a delta as JSON, with nothing in it that is left out; what is put is whole.
+
+    Raises ``PydanticSerializationError`` for half a character.
+    """
+    said: dict[str, Any] = {}
+    for name in (*FIELDS, *GROUPS):
+        if name in change.model_fields_set:
+            value = getattr(change, name)
+            said[name] = {part: getattr(value, part) for part in value.model_fields_set} if name in GROUPS and value is not None else value
+    # Written as it is read: thousands of lines are not made plain data first.
+    return to_json(said)
+
+
+def put_on(document: Mapping[str, Any], change: Mapping[str, Any]) -> dict[str, Any]:
+    """Return the plain document that a delta, as plain data, makes of another: ``with_delta`` for documents of any version."""
+    after = dict(document)
+    for name, value in change.items():
+        if name not in GROUPS:
+            after[name] = value
+            continue
+        things = {thing["id"]: thing for thing in document.get(name, [])}
+        things.update((thing["id"], thing) for thing in value.get("put", []))
+        after[name] = _in_order(things, value.get("gone", []), value.get("order"))
+    return after
+
+
+def _in_order(things: dict[str, Any], gone: Iterable[str], order: Iterable[str] | None) -> list[Any]:
+    for id in gone:
+        things.pop(id, None)
+    return list(things.values()) if order is None else [things[id] for id in order]
+
+
+@dataclass(frozen=True)
+class Touched:
+    """The ids of the things whose figures differ between two states of a job, in the order of the later."""
+
+    lines: list[str]
+    sections: list[str]
+    runs: list[str]
+    rows: list[str]
+
+
+def touched(before: Job | None, after: Job) -> Touched:
+    """Return what is to be worked out anew between two states: everything where there is none before.
+
+    A run or row is touched where it changed itself, or the line or section it stands on.
+    """
+    if before is None:
+        return Touched(*([thing.id for thing in getattr(after, group)] for group in ("lines", "sections", "runs", "rows")))
+    lines, sections = _changed(before.lines, after.lines), _changed(before.sections, after.sections)
+    runs, rows = _changed(before.runs, after.runs), _changed(before.rows, after.rows)
+    return Touched(
+        list(lines),
+        list(sections),
+        [run.id for run in after.runs if run.id in runs or run.line in lines or run.section in sections],
+        [row.id for row in after.rows if row.id in rows or row.line in lines],
+    )
+
+
+def new_ids(before: Job | None, after: Job) -> list[str]:
+    """Return the ids of the things that are new."""
+    found: list[str] = []
+    for group in GROUPS:
+        was, now = getattr(before, group, ()), getattr(after, group)
+        if was is not now:
+            known = {thing.id for thing in was}
+            found.extend(thing.id for thing in now if thing.id not in known)
+    return found
+
+
+def _changed(before: tuple[_T, ...], after: tuple[_T, ...]) -> dict[str, None]:
+    if before is after:
+        return {}
+    old = {thing.id: thing for thing in before}
+    return {thing.id: None for thing in after if (was := old.get(thing.id)) is not thing and was != thing}

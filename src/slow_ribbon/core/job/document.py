@@ -1,0 +1,214 @@
+"""The job document: the whole state of a job as plain data, and its open file format.
+
+A job file (``*.ribbon.json``) is this model with ``format`` and ``version``; see
+``docs/job-format.md``. Everything measurable follows from it by ``solve``; nothing computed
+is kept in it.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import json
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
+from typing import Annotated, Any, Final, Literal, TypeVar
+
+from pydantic import Field, ValidationError
+
+from slow_ribbon.core.job.underlay import Picture
+from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
+from slow_ribbon.core.kernel.fields import Model, Name, Point3
+from slow_ribbon.core.kernel.units import System, Units
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.validate import check_line, surely_sound
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.setting_out import check_number, set_row_out
+from slow_ribbon.core.runs.model import Run, run_course
+from slow_ribbon.core.sections.model import Section, bed_up, section_shape
+
+FORMAT: Final = "slow-ribbon-job"
+
+Thing = Line | Section | Run | Row | Picture
+_Thing = TypeVar("_Thing", Line, Section, Run, Row, Picture)
+
+
+class Job(Model):
+    """One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out."""
+
+    format: Literal["slow-ribbon-job"] = FORMAT
+    version: Literal[3] = VERSION
+    name: Name
+    units: Units = Units()
+    origin: Point3 = (0.0, 0.0, 0.0)
+    notes: Annotated[str, Field(max_length=20_000)] = ""
+    lines: Annotated[tuple[Line, ...], Field(max_length=100_000, fail_fast=True)] = ()
+    sections: Annotated[tuple[Section, ...], Field(max_length=5000, fail_fast=True)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=50_000, fail_fast=True)] = ()
+    rows: Annotated[tuple[Row, ...], Field(max_length=50_000, fail_fast=True)] = ()
+    pictures: Annotated[tuple[Picture, ...], Field(max_length=100, fail_fast=True)] = ()
+    measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
+    formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
+    last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
+
+    def things(self) -> Iterator[Thing]:
+        """Yield every line, section, run, row and picture."""
+        yield from self.lines
+        yield from self.sections
+        yield from self.runs
+        yield from self.rows
+        yield from self.pictures
+
+    def line(self, id: str) -> Line:
+        """Return a line by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.lines, id, "line")
+
+    def section(self, id: str) -> Section:
+        """Return a section by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.sections, id, "section")
+
+    def run(self, id: str) -> Run:
+        """Return a run by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.runs, id, "run")
+
+    def row(self, id: str) -> Row:
+        """Return a row by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.rows, id, "row")
+
+    def picture(self, id: str) -> Picture:
+        """Return a picture by its id. Raises ``Refused`` where there is none."""
+        return _by_id(self.pictures, id, "picture")
+
+    def lengths(self) -> Lengths:
+        """Return the job's measures in mm by their keys. Raises ``Refused`` as ``work_out_all`` does."""
+        return _lengths(self.measures, self.units.system)
+
+
+@lru_cache(maxsize=64)
+def _lengths(measures: tuple[Measure, ...], system: System) -> Lengths:
+    return work_out_all(measures, system)
+
+
+def _by_id(things: tuple[_Thing, ...], id: str, kind: str) -> _Thing:
+    for thing in things:
+        if thing.id == id:
+            return thing
+    raise Refused(f"There is no {kind} {id} in this job: it may have been removed.", kind, "unknown-id")
+
+
+def check_thing(job: Job, thing: Thing, confirmed: bool = True) -> None:
+    """Raise ``Refused`` where one thing of a job does not hold together with what it uses."""
+    if isinstance(thing, Line):
+        check_line(thing)
+    elif isinstance(thing, Section):
+        section_shape(thing)
+        bed_up(thing)
+    elif isinstance(thing, Run):
+        job.section(thing.section)
+        run_course(thing, job.line(thing.line))
+    elif isinstance(thing, Row):
+        line = job.line(thing.line)
+        check_number(thing, line, confirmed)
+        set_row_out(thing, line)
+
+
+def check_job(job: Job) -> None:
+    """Raise ``Refused``, with the place, where a job as a whole does not hold together."""
+    seen: set[str] = set()
+    tags: set[str] = set()
+    job.lengths()
+    sound = surely_sound(job.lines)
+    for group in ("lines", "sections", "runs", "rows", "pictures"):
+        for index, thing in enumerate(getattr(job, group)):
+            where = f"{group}.{index}"
+            if thing.id in seen:
+                raise Refused(
+                    f"The id {thing.id} is used twice: every line, section, run, row and picture needs its own.", f"{where}.id", "id-twice"
+                )
+            if int(thing.id[1:]) > job.last_number:
+                raise Refused(f"The id {thing.id} is past last_number, {job.last_number}.", "last_number", "last-number")
+            if isinstance(thing, Run | Row):
+                if thing.tag in tags:
+                    raise Refused(f"The tag {thing.tag} is used twice: pieces could not be told apart.", f"{where}.tag", "tag-twice")
+                tags.add(thing.tag)
+            seen.add(thing.id)
+            if isinstance(thing, Line):
+                _check_parts(thing, where, seen, job.last_number)
+            try:
+                if thing.id not in sound:
+                    check_thing(job, thing)
+            except Refused as refused:
+                raise Refused(refused.what, ".".join(part for part in (where, refused.where) if part), refused.code) from refused
+
+
+def _check_parts(line: Line, where: str, seen: set[str], last_number: int) -> None:
+    for group in ("openings", "marks"):
+        for index, part in enumerate(getattr(line, group)):
+            if part.id is not None and int(part.id[1:]) > last_number:
+                raise Refused(f"The id {part.id} is past last_number, {last_number}.", "last_number", "last-number")
+            if part.id is None or part.id in seen:
+                what = f"{group[:-1].capitalize()} {part.name} of {line.name} needs an id of its own."
+                raise Refused(what, f"{where}.{group}.{index}.id", "id-twice")
+            seen.add(part.id)
+
+
+def job_from_data(data: Any) -> Job:
+    """Return the job that plain data describes, checked throughout.
+
+    Raises ``Refused`` for another format or version, unknown fields, wrong values or a job
+    that does not hold together; ``where`` is the place in the data.
+    """
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise Refused(f'This is not a job file: its "format" is not "{FORMAT}".', "format", "not-a-job")
+    # The files a job refers to, its pictures, may come along in it; they are no part of the job.
+    data = {name: value for name, value in data.items() if name != "files"}
+    try:
+        job = Job.model_validate(brought_up_to_date(data))
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = ".".join(str(part) for part in first["loc"])
+        more = f" ({error.error_count() - 1} more places)" if error.error_count() > 1 else ""
+        raise Refused(f"The job file is wrong at {where}: {first['msg']}{more}.", where, "job-field") from error
+    check_job(job)
+    return job
+
+
+def job_from_text(text: str | bytes) -> Job:
+    """Return the job written in a job file. Raises ``Refused`` as ``job_from_data`` does, or where it is no JSON."""
+    try:
+        data = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise Refused(f"This is not a job file: it is not valid JSON ({error}).", "", "not-a-job") from error
+    return job_from_data(data)
+
+
+def _no_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number")
+
+
+def files_from_text(text: str | bytes) -> dict[str, bytes]:
+    """Return the files that come along in a job file, by their SHA-256. Raises ``Refused`` where one is not what its name says."""
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        return {}
+    files = data.get("files") if isinstance(data, dict) else None
+    found: dict[str, bytes] = {}
+    for content, written in files.items() if isinstance(files, dict) else ():
+        try:
+            found[content] = base64.b64decode(written, validate=True)
+        except (ValueError, TypeError) as error:
+            raise Refused("A file carried in the job file is damaged.", f"files.{content}", "job-file-content") from error
+        if hashlib.sha256(found[content]).hexdigest() != content:
+            raise Refused("A file carried in the job file is not the one the job refers to.", f"files.{content}", "job-file-content")
+    return found
+
+
+def job_to_text(job: Job, files: Mapping[str, bytes] | None = None) -> str:
+    """Return the job file of a job: JSON, one space a level, fields in the model's order; ``files`` by SHA-256 go along."""
+    data = job.model_dump(mode="json")
+    if files:
+        data["files"] = {content: base64.b64encode(found).decode() for content, found in files.items()}
+    return json.dumps(data, indent=1, ensure_ascii=False) + "\n"

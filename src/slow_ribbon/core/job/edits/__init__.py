@@ -1,0 +1,1 @@
+"""Edits: the only way a job changes."""

@@ -1,0 +1,163 @@
+"""What is wrong with a line by itself, each with one action that mends it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import islice
+from typing import Final, Literal
+
+import numpy as np
+import shapely
+
+from slow_ribbon.core.geometry.curves import StraightSpan
+from slow_ribbon.core.geometry.frames import angle_between
+from slow_ribbon.core.job.edits.legs_apply import NEARLY
+from slow_ribbon.core.job.edits.lines import LineEdit, MakeTangent, RemoveVertex, SetClosed, SplitLine
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import FOLD, course_of
+from slow_ribbon.core.lines.fillets import Part, line_parts
+from slow_ribbon.core.lines.legs import StraightLeg
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.sections.profile import Array
+
+#: A leg shorter than this, mm, is a slip of the hand or of a drawing.
+TINY: Final = 2.0
+#: A corner of less than this, degrees, is meant to be straight.
+KINK: Final = 1.0
+#: So many faults of a kind are told one by one; the last says how many more there are.
+TOLD: Final = 10
+
+
+@dataclass(frozen=True)
+class LineFault:
+    """Something wrong with a line: what, where, and the edit that mends it, with its name."""
+
+    kind: Literal["crosses", "nearly-closed", "tiny-leg", "kink", "folds"]
+    what: str
+    chainage: float
+    point: tuple[float, float, float]
+    action: str
+    mend: LineEdit
+
+
+def line_faults(line: Line) -> list[LineFault]:
+    """Return the faults of a line, in order of chainage; of each kind the first ten, the last of which tells how many more there are."""
+    parts = line_parts(line)
+    begins = np.concatenate([[0.0], np.cumsum([part.span.length for part in parts])])
+    kinds = (_tiny(line, parts, begins), _kinks(line, parts, begins), iter(_nearly(line)), _folds(line), _crossings(line))
+    return sorted((fault for found in kinds for fault in _first(found)), key=lambda fault: fault.chainage)
+
+
+def _first(found: Iterator[LineFault]) -> list[LineFault]:
+    told = list(islice(found, TOLD))
+    more = sum(1 for _ in found)
+    if more:
+        told[-1] = replace(told[-1], what=f"{told[-1].what} There {'is 1 more' if more == 1 else f'are {more:,} more'} like it.")
+    return told
+
+
+def _place(values: Array) -> tuple[float, float, float]:
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
+    count = len(line.legs)
+    if count <= (3 if line.closed else 1):
+        return
+    for i in np.flatnonzero(np.diff(begins) < TINY).tolist():
+        part = parts[i]
+        if part.rounding:
+            continue
+        # The point between the leg and the next goes; of the last leg of an open line the one before it.
+        point = part.leg + 1 if part.leg + 1 < count else 0 if line.closed else part.leg
+        what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
+        place = _place(part.span.at(np.zeros(1))[0][0])
+        yield LineFault("tiny-leg", what, float(begins[i]), place, "Take it out", RemoveVertex(line=line.id, index=point))
+
+
+def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
+    first, last = _end_tangents(parts)
+    turns = np.degrees(angle_between(np.concatenate([last[-1:], last[:-1]]), first))
+    for i in np.flatnonzero((turns > 0.01) & (turns < KINK)).tolist():
+        before, after = parts[i - 1], parts[i]
+        if (i == 0 and not line.closed) or before.rounding or after.rounding:
+            continue
+        what = f"The line kinks by {turns[i]:.2f}° here."
+        mend: LineEdit = MakeTangent(line=line.id, leg=after.leg)
+        action = "Let it run on in line"
+        if isinstance(line.legs[before.leg], StraightLeg) and isinstance(line.legs[after.leg], StraightLeg):
+            mend, action = RemoveVertex(line=line.id, index=after.leg), "Take the point out"
+            if len(line.legs) <= (3 if line.closed else 1):
+                continue
+        yield LineFault("kink", what, float(begins[i]), _place(after.span.at(np.zeros(1))[0][0]), action, mend)
+
+
+def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
+    """Return the tangents at the beginnings and the ends of parts, (n, 3) each."""
+    first, last = np.empty((len(parts), 3)), np.empty((len(parts), 3))
+    for i, part in enumerate(parts):
+        if isinstance(part.span, StraightSpan):
+            first[i] = last[i] = part.span.tangent
+        else:
+            first[i], last[i] = part.span.at(np.array([0.0, part.span.length]))[1]
+    return first, last
+
+
+def _folds(line: Line) -> Iterator[LineFault]:
+    course = course_of(line)
+    for i in np.flatnonzero(course.turns > FOLD).tolist():
+        chainage = float(course.begins[i])
+        what = "The line goes back on itself here: a curve that is drawn so has a control beyond its end."
+        mend = SplitLine(line=line.id, at=chainage)
+        yield LineFault("folds", what, chainage, _place(course.starts[i]), "Split it there", mend)
+
+
+def _nearly(line: Line) -> list[LineFault]:
+    if line.closed or len(line.legs) < 3:
+        return []
+    gap = math.dist(line.start, line.legs[-1].to)
+    length = course_of(line).length
+    if gap > min(NEARLY, length / 10):
+        return []
+    what = f"The line ends {figure(gap, 2)} from its start without being closed."
+    return [LineFault("nearly-closed", what, length, line.legs[-1].to, "Close it", SetClosed(line=line.id, closed=True))]
+
+
+def _crossings(line: Line) -> Iterator[LineFault]:
+    course = course_of(line)
+    chainages, points = course.flattened(1.0)
+    kept = np.concatenate([[True], np.diff(chainages) > 1e-9])
+    chainages, points = chainages[kept], points[kept]
+    if len(points) < 4 or shapely.LineString(points[:, :2]).is_simple:
+        return
+    chords = shapely.linestrings(np.stack([points[:-1, :2], points[1:, :2]], axis=1))
+    first, second = shapely.STRtree(chords).query(chords, predicate="intersects")
+    apart = second > first + 1
+    if line.closed:
+        apart &= ~((first == 0) & (second == len(chords) - 1))
+    order = np.lexsort((second[apart], first[apart]))
+    for i, j in zip(first[apart][order].tolist(), second[apart][order].tolist(), strict=True):
+        met = shapely.get_coordinates(shapely.intersection(chords[i], chords[j]))
+        if not len(met):
+            continue
+        s, t = (_along(points, chainages, k, met[0]) for k in (i, j))
+        # Past one another at different heights, as a spiral stair does, is no crossing.
+        heights = course.points_at(np.array([s, t]))[:, 2]
+        if abs(float(heights[0] - heights[1])) > 1.0 or abs(s - t) < WELD:
+            continue
+        # A line that begins or ends on itself touches, and does not cross.
+        if not line.closed and (s < WELD * 10 or t > course.length - WELD * 10):
+            continue
+        what = f"The line crosses itself, at {figure(s)} and again at {figure(t)}."
+        split = SplitLine(line=line.id, at=s if s > WELD else t)
+        yield LineFault("crosses", what, s, _place(course.points_at(np.array([s]))[0]), "Split it there", split)
+
+
+def _along(points: Array, chainages: Array, chord: int, at: Array) -> float:
+    begin, end = points[chord, :2], points[chord + 1, :2]
+    size = float(np.hypot(*(end - begin)))
+    share = float(np.hypot(*(at - begin))) / size if size > 0 else 0.0
+    return float(chainages[chord] + (chainages[chord + 1] - chainages[chord]) * share)

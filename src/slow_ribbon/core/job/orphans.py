@@ -1,0 +1,33 @@
+"""What is left hanging when a drawing is brought in again.
+
+Runs and rows whose line it no longer has, openings and marks that it moved away from.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.checks import Check, CheckKind
+
+
+def hanging_checks(thing: str, line: Line, course: Course) -> tuple[Check, ...]:
+    """Return checks of a run or row, by its id, for what is left hanging of the line it stands on."""
+    found = []
+
+    def at(chainage: float, kind: CheckKind, what: str, remedy: str) -> Check:
+        inside = chainage % course.length if course.closed else min(chainage, course.length)
+        place = course.points_at(np.array([inside]))[0]
+        point = (float(place[0]), float(place[1]), float(place[2]))
+        return Check(kind, "warning", what, remedy, thing, None, inside, point)
+
+    if line.undrawn:
+        what = f"The drawing no longer has this line: it is not in {line.undrawn}, which was brought in again."
+        found.append(at(0.0, "undrawn", what, "Remove it with what stands on it, or say on the line card that it stays."))
+    for words, parts in (("Opening", line.openings), ("Mark", line.marks)):
+        for part in parts:
+            if part.unsettled:
+                what = f"{words} {part.name} may not be where it belongs: the line was drawn otherwise when it was brought in again."
+                found.append(at(part.at, "unsettled", what, "Put it where it belongs, or say on the line card that it is right there."))
+    return tuple(found)

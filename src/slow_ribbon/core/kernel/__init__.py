@@ -1,0 +1,1 @@
+"""What everything else stands on: errors, units, lengths in expressions, fields of documents."""

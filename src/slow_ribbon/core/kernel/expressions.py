@@ -1,0 +1,308 @@
+"""Measures: named lengths of a job, and lengths written as sums, factors and shares of them.
+
+Terms
+-----
+measure
+    a named length of the job, written as a text such as ``6 m``, ``hall width / 2 - 18``.
+formula
+    a field of a thing of the job that follows a text with measures in it.
+bare
+    a number without a unit: beside + and − it is a length in the job's own unit, beside × and ÷
+    a factor.
+
+Names are written as they are, spaces allowed, whatever their case. The arithmetic is parsed and
+kept safe by simpleeval; units are read by ``units.parse_length``'s own terms.
+"""
+
+from __future__ import annotations
+
+import ast
+import math
+import re
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Final
+
+import simpleeval
+from pydantic import Field, StringConstraints
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Id, Model
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.units import FARTHEST, System, length_terms, millimetres
+
+MeasureName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9 _]{0,59}$", strip_whitespace=True)]
+Written = Annotated[str, StringConstraints(min_length=1, max_length=400, strip_whitespace=True)]
+
+#: Words that stand for functions; no measure may have their name.
+FUNCTIONS: Final = ("min", "max", "abs", "sqrt", "round")
+
+
+class Measure(Model):
+    """A named length, as written. Bare numbers in it are in the units the job had then, ``system``."""
+
+    name: MeasureName
+    text: Written
+    system: System | None = None
+
+
+class Formula(Model):
+    """A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say, or ``openings.O7.width``."""
+
+    thing: Id
+    field: Annotated[str, Field(pattern=r"^[a-z_]+(\.([a-z_0-9]+|[OM][0-9]+)){0,6}$")]
+    text: Written
+    system: System | None = None
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A number of mm to the power ``power``; ``bare`` where it was written without a unit."""
+
+    value: float
+    power: int
+    bare: bool = False
+
+
+@dataclass(frozen=True)
+class Worked:
+    """A text worked out, mm, with the measures it uses."""
+
+    length: float
+    uses: frozenset[str]
+
+
+class Lengths(dict[str, float]):
+    """The lengths of a job's measures in mm by their ``key``; what was worked out with them is remembered."""
+
+    def __init__(self, *lengths: Any) -> None:
+        super().__init__(*lengths)
+        self._worked: dict[tuple[str, System], Worked] = {}
+
+    def work_out(self, text: str, system: System = "mm") -> Worked:
+        """Return what ``work_out`` does with these measures. Raises ``Refused`` as it does."""
+        known = self._worked.get((text, system))
+        if known is None:
+            known = self._worked[text, system] = work_out(text, self, system)
+        return known
+
+
+def key(name: str) -> str:
+    """Return a name as names are compared: lower case, one space between words."""
+    return re.sub(r"[\s_]+", " ", name.strip().lower())
+
+
+def work_out(text: str, measures: Mapping[str, float], system: System = "mm") -> Worked:
+    """Return the length that a text says, given measures in mm by their ``key``.
+
+    Raises ``Refused`` where it cannot be read, names a measure that is not there, or comes out
+    as something else than a length (an area, a plain ratio); ``where`` is the 1-based place.
+    """
+    source, values, uses = _named(text, measures, system)
+    unit = millimetres(1.0, system)
+    evaluator = simpleeval.SimpleEval(operators=_operators(unit), functions=_functions(unit), names=values)
+    evaluator.nodes = {kind: evaluator.nodes[kind] for kind in _NODES if kind in evaluator.nodes}
+    evaluator.nodes[ast.Constant] = _constant
+    try:
+        found = evaluator.eval(source)
+    except Refused:
+        raise
+    except ZeroDivisionError as error:
+        raise Refused(f"{text!r} divides by nought.", "1", "measure") from error
+    except (simpleeval.InvalidExpression, SyntaxError, ValueError, TypeError, OverflowError, RecursionError, MemoryError) as error:
+        raise Refused(f"{text!r} cannot be worked out: {_reason(error)}. {_ADVICE}", "1", "measure") from error
+    if not isinstance(found, Quantity):
+        raise Refused(f"{text!r} is no length. {_ADVICE}", "1", "measure")
+    length = found.value * unit if found.bare else found.value
+    if not found.bare and found.power != 1:
+        kind = {0: "a ratio", 2: "an area", 3: "a volume"}.get(found.power, "no length")
+        raise Refused(f"{text!r} comes out as {kind}, and a length is needed here.", "1", "measure-kind")
+    if not math.isfinite(length) or abs(length) > FARTHEST:
+        raise Refused(f"{text!r} is longer than ten thousand kilometres: check the figures.", "1", "length")
+    return Worked(length, uses)
+
+
+_ADVICE = "Write for example 1200, 1.2 m + 18, or hall width / 2 - 18."
+_NODES = (ast.Expression, ast.Expr, ast.Constant, ast.UnaryOp, ast.BinOp, ast.Name, ast.Call)
+
+
+def _named(text: str, measures: Mapping[str, float], system: System) -> tuple[str, dict[str, Quantity], frozenset[str]]:
+    """Return the text as an expression of plain names, with their values, and the measures used."""
+    values: dict[str, Quantity] = {}
+    uses: set[str] = set()
+    # Longer names first, so that "hall width" is not read as "hall".
+    names = sorted(measures, key=len, reverse=True)
+    patterns = [(name, re.compile(r"[\s_]+".join(map(re.escape, name.split(" "))) + r"(?![A-Za-z0-9_])", re.IGNORECASE)) for name in names]
+    parts: list[str] = []
+    position = 0
+
+    def put(quantity: Quantity) -> None:
+        values[f"q{len(values)}"] = quantity
+        parts.append(f" q{len(values) - 1} ")
+
+    while position < len(text):
+        character = text[position]
+        if character.isspace() or character in "+-*/()×÷·,−–":
+            parts.append({"×": "*", "·": "*", "÷": "/", "−": "-", "–": "-"}.get(character, character))
+            position += 1
+            continue
+        found = next(((name, match) for name, pattern in patterns if (match := pattern.match(text, position))), None)
+        if found:
+            put(Quantity(measures[found[0]], 1))
+            uses.add(found[0])
+            position = found[1].end()
+            continue
+        term = length_terms(text, position, system)
+        if term is not None:
+            value, with_unit, position = term
+            put(Quantity(value, 1) if with_unit else Quantity(value / millimetres(1.0, system), 0, bare=True))
+            continue
+        word = re.compile(r"[A-Za-z_][A-Za-z0-9_]*").match(text, position)
+        if word and word.group().lower() in FUNCTIONS:
+            parts.append(word.group().lower())
+            position = word.end()
+            continue
+        if word:
+            raise Refused(
+                f"There is no measure {word.group()!r} in this job, at place {position + 1} of {text!r}: add it, or choose another.",
+                str(position + 1),
+                "unknown-measure",
+            )
+        raise Refused(f"{text!r} cannot be read at place {position + 1}: {character!r}. {_ADVICE}", str(position + 1), "measure")
+    return "".join(parts).strip(), values, frozenset(uses)
+
+
+def _constant(node: ast.Constant) -> Quantity:
+    # Every number was given a name before; what is left is no number of ours.
+    raise Refused(f"{node.value!r} cannot stand here.", "1", "measure")
+
+
+def _settled(value: Quantity, unit: float) -> Quantity:
+    return Quantity(value.value * unit, 1) if value.bare else value
+
+
+def _alike(a: Quantity, b: Quantity, unit: float) -> tuple[Quantity, Quantity]:
+    if a.bare and b.bare:
+        return a, b
+    a, b = _settled(a, unit), _settled(b, unit)
+    if a.power != b.power:
+        kinds = {0: "a plain number", 1: "a length", 2: "an area"}
+        told = f"{kinds.get(a.power, 'something else')} and {kinds.get(b.power, 'something else')}"
+        raise Refused(f"Here {told} are added or compared: only like can be added to like.", "1", "measure-kind")
+    return a, b
+
+
+def _operators(unit: float) -> dict[type, Callable[..., Quantity]]:
+    def add(a: Quantity, b: Quantity) -> Quantity:
+        a, b = _alike(a, b, unit)
+        return Quantity(a.value + b.value, a.power, a.bare)
+
+    def subtract(a: Quantity, b: Quantity) -> Quantity:
+        a, b = _alike(a, b, unit)
+        return Quantity(a.value - b.value, a.power, a.bare)
+
+    def times(a: Quantity, b: Quantity) -> Quantity:
+        return Quantity(a.value * b.value, a.power + b.power, a.bare and b.bare)
+
+    def over(a: Quantity, b: Quantity) -> Quantity:
+        return Quantity(a.value / b.value, a.power - b.power, a.bare and b.bare)
+
+    return {
+        ast.Add: add,
+        ast.Sub: subtract,
+        ast.Mult: times,
+        ast.Div: over,
+        ast.UAdd: lambda a: a,
+        ast.USub: lambda a: Quantity(-a.value, a.power, a.bare),
+    }
+
+
+def _functions(unit: float) -> dict[str, Callable[..., Quantity]]:
+    def most(*all: Quantity) -> Quantity:
+        return max(_all_alike(all, unit), key=lambda one: one.value)
+
+    def least(*all: Quantity) -> Quantity:
+        return min(_all_alike(all, unit), key=lambda one: one.value)
+
+    def root(a: Quantity) -> Quantity:
+        if a.value < 0 or a.power % 2:
+            raise Refused("A root is taken of something that has none: only of numbers and areas above nought.", "1", "measure-kind")
+        return Quantity(math.sqrt(a.value), a.power // 2, a.bare)
+
+    def nearest(a: Quantity, step: Quantity | None = None) -> Quantity:
+        if step is None:
+            return Quantity(float(round(a.value)), a.power, a.bare)
+        a, step = _alike(a, step, unit)
+        return Quantity(round(a.value / step.value) * step.value, a.power, a.bare)
+
+    return {"min": least, "max": most, "sqrt": root, "round": nearest, "abs": lambda a: Quantity(abs(a.value), a.power, a.bare)}
+
+
+def _all_alike(all: Sequence[Quantity], unit: float) -> list[Quantity]:
+    if any(not one.bare for one in all):
+        all = [_settled(one, unit) for one in all]
+    for one in all[1:]:
+        _alike(all[0], one, unit)
+    return list(all)
+
+
+def _reason(error: BaseException) -> str:
+    if isinstance(error, SyntaxError):
+        return "something is missing or too much in it"
+    if isinstance(error, RecursionError | MemoryError):
+        return "it is nested too deeply"
+    return "it uses something that is not arithmetic"
+
+
+def work_out_all(measures: Iterable[Measure], system: System) -> Lengths:
+    """Return the length of every measure, mm, by its ``key``.
+
+    Raises ``Refused`` with the measure's place where two have one name, one cannot be worked
+    out, comes out negative, or depends on itself by way of others, which are named.
+    """
+    written: dict[str, tuple[int, Measure]] = {}
+    for index, measure in enumerate(measures):
+        name = key(measure.name)
+        if name in FUNCTIONS:
+            raise Refused(f"{measure.name} is the name of a function: choose another name.", f"measures.{index}.name", "measure-name")
+        if name in written:
+            raise Refused(f"Two measures are named {measure.name}: give each its own name.", f"measures.{index}.name", "name-twice")
+        written[name] = (index, measure)
+    found: dict[str, float] = {}
+    way: list[str] = []
+
+    def find(name: str) -> float:
+        if name in found:
+            return found[name]
+        index, measure = written[name]
+        where = f"measures.{index}.text"
+        if name in way:
+            circle = [written[one][1].name for one in [*way[way.index(name) :], name]]
+            raise Refused(f"{' depends on '.join(circle)}: measures cannot go in a circle.", where, "measure-circle")
+        way.append(name)
+        needed = used_names(measure.text, written)
+        known = {one: find(one) for one in needed}
+        try:
+            # A name that is there but not needed is not looked for, so all names are passed.
+            worked = work_out(measure.text, {**dict.fromkeys(written, 0.0), **known}, measure.system or system)
+        except Refused as refused:
+            raise Refused(f"Measure {measure.name}: {refused.what}", where, refused.code) from refused
+        if worked.length < 0:
+            raise Refused(
+                f"Measure {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative"
+            )
+        way.pop()
+        found[name] = worked.length
+        return found[name]
+
+    for name in written:
+        find(name)
+    return Lengths(found)
+
+
+def used_names(text: str, known: Iterable[str]) -> frozenset[str]:
+    """Return the keys of the measures that a text uses. What cannot be read in it is left to ``work_out``."""
+    try:
+        return _named(text, dict.fromkeys(known, 0.0), "mm")[2]
+    except Refused:
+        return frozenset()

@@ -1,0 +1,42 @@
+"""What every model of the job document has in common, and its plain numbers."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from slow_ribbon.core.kernel.units import FARTHEST
+
+
+class Model(BaseModel):
+    """A frozen piece of a document; unknown fields are an error, never dropped."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class Millimetres:
+    """Marks the type of a field as a length, which is in mm and can follow a measure."""
+
+
+LENGTH = Millimetres()
+
+Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=False), LENGTH]
+"""A coordinate or signed distance in mm."""
+
+Size = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False), LENGTH]
+"""A size in mm that must be more than nothing and at most a kilometre."""
+
+Distance = Annotated[float, Field(ge=0, le=FARTHEST, allow_inf_nan=False), LENGTH]
+"""A distance in mm, nought allowed."""
+
+Angle = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+"""An angle in degrees."""
+
+Point2 = tuple[Coordinate, Coordinate]
+Point3 = tuple[Coordinate, Coordinate, Coordinate]
+
+Id = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,9}$")]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+Tag = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,4}$")]
+"""The letters that begin the tags of a run's pieces or name a row's items."""

@@ -1,0 +1,1 @@
+"""Setting-out lines: their legs, the line resolved, and what can be done with them."""

@@ -1,0 +1,437 @@
+"""A line resolved: its pieces between corners, chainage, and the frames that sections stand in.
+
+Terms
+-----
+corner
+    a point where the direction changes by more than 0.01°.
+piece
+    what lies between two corners, or between a corner and a free end: a straight, or a path.
+path
+    a piece that bends: smooth spans end to end, with a frame at every place.
+free end
+    where a line begins or ends, or breaks at an opening.
+course
+    a line resolved into its pieces.
+chainage
+    distance along the line from its start, mm.
+
+See "Line and legs" and "Frames" in the geometry notes: with t the unit tangent, *upright*
+frames have r = t × Z / |t × Z| to the right of travel and n = r × t upward; *carried* frames
+turn at each corner by the smallest rotation that takes the old tangent to the new one, and
+along curves without twist.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from slow_ribbon.core.geometry.curves import Span, StraightSpan, flattening
+from slow_ribbon.core.geometry.framed_path import Path, Stations
+from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.sections.profile import Array, Indices
+
+#: Tangents that differ by less than this, in radians, make no corner.
+STRAIGHT: Final = math.radians(0.01)
+#: A corner that turns more than this, in radians, goes back on itself and has no mitre.
+FOLD: Final = math.radians(179.9)
+
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Course:
+    """A line resolved into m pieces between corners and free ends.
+
+    starts, ends (m, 3): where each piece begins and ends. tangents, rights, ups (m, 3): frames
+    at the beginnings, tangents_end, rights_end, ups_end at the ends. lengths (m,): along each
+    piece, mm. begins (m,): chainage where each piece begins. turns (m,): angle in radians at
+    the corner where each piece begins (nought at a free end). free (m,): a piece begins at a
+    free end, so that the one before, going round, ends at one. paths: those pieces that bend.
+    leftover: the angle in radians by which carried frames of a closed line come back turned.
+    ``length`` is the whole line's, openings included.
+    """
+
+    closed: bool
+    starts: Array
+    ends: Array
+    tangents: Array
+    rights: Array
+    ups: Array
+    tangents_end: Array
+    rights_end: Array
+    ups_end: Array
+    lengths: Array
+    begins: Array
+    turns: Array
+    free: Flags
+    rule: Rule
+    why: str
+    leftover: float
+    length: float
+    paths: dict[int, Path] = field(default_factory=dict)
+
+    @property
+    def count(self) -> int:
+        return len(self.lengths)
+
+    def leg_at(self, chainage: Array) -> tuple[Indices, Array]:
+        """Return the piece that holds each chainage, and the distance from that piece's beginning."""
+        places = np.asarray(chainage, dtype=float)
+        if self.closed:
+            places = np.mod(places, self.length)
+            index = np.searchsorted(self.begins, places, side="right") - 1
+            # Before the first corner of a closed line one is still on the last piece, come round.
+            along = np.where(index < 0, places - self.begins[-1] + self.length, places - self.begins[index])
+            return np.mod(index, self.count), along
+        index = np.clip(np.searchsorted(self.begins, places, side="right") - 1, 0, self.count - 1)
+        return index, places - self.begins[index]
+
+    def at(self, chainage: Array) -> Stations:
+        """Return the stations at chainages (n,)."""
+        index, along = self.leg_at(chainage)
+        points = self.starts[index] + self.tangents[index] * along[:, None]
+        tangents, rights, ups = self.tangents[index], self.rights[index], self.ups[index]
+        bends, twists = np.zeros((len(index), 2)), np.zeros(len(index))
+        for number, path in self.paths.items():
+            here = np.flatnonzero(index == number)
+            if len(here):
+                found = path.at(along[here])
+                points[here], tangents[here], rights[here], ups[here] = found.points, found.tangents, found.rights, found.ups
+                bends[here], twists[here] = found.bends, found.twists
+        return Stations(points, tangents, rights, ups, bends, twists)
+
+    def just_before(self, chainage: float) -> Stations:
+        """Return the station where one arrives at a chainage: at a corner still with the direction and frame of the piece before."""
+        index, along = self.leg_at(np.array([chainage - WELD]))
+        number, distance = int(index[0]), along + WELD
+        path = self.paths.get(number)
+        if path is not None:
+            return path.at(np.minimum(distance, path.length))
+        points = self.starts[number] + self.tangents[number] * distance[:, None]
+        frame = (self.tangents[number : number + 1], self.rights[number : number + 1], self.ups[number : number + 1])
+        return Stations(points, *frame, np.zeros((1, 2)), np.zeros(1))
+
+    def points_at(self, chainage: Array) -> Array:
+        """Return the points (n, 3) at chainages (n,)."""
+        return self.at(chainage).points
+
+    def flattened(self, chord_height: float) -> tuple[Array, Array]:
+        """Return chainages (n,) and points (n, 3) of the line as a polyline, in order from its first piece, both ends included."""
+        if not self.paths:
+            ends = np.stack([self.starts, self.ends], axis=1).reshape(-1, 3)
+            return (self.begins[:, None] + np.stack([np.zeros(self.count), self.lengths], axis=1)).ravel(), ends
+        places = []
+        for i in range(self.count):
+            path = self.paths.get(i)
+            parts = path.flattened(chord_height) if path else np.array([0.0, self.lengths[i]])
+            places.append((self.begins[i] + parts, path.at(parts).points if path else np.stack([self.starts[i], self.ends[i]])))
+        return np.concatenate([s for s, _ in places]), np.concatenate([points for _, points in places])
+
+    def broken(self, gaps: Sequence[tuple[float, float]]) -> Course:
+        """Return the course without the stretches (begin chainage, length) of ``gaps``: pieces end there with free ends."""
+        if not gaps:
+            return self
+        rows: list[tuple[int, float, float]] = []
+        for i in range(self.count):
+            begin, length = float(self.begins[i]), float(self.lengths[i])
+            cuts = []
+            for at, wide in gaps:
+                for turn in (-self.length, 0.0, self.length) if self.closed else (0.0,):
+                    low, high = at + turn - begin, at + turn + wide - begin
+                    if high > 0 and low < length:
+                        cuts.append((max(0.0, low), min(length, high)))
+            reached = 0.0
+            for low, high in [*sorted(cuts), (length, length)]:
+                if low - reached > WELD:
+                    rows.append((i, reached, low))
+                reached = max(reached, high)
+        if not rows:
+            raise Refused("The openings leave nothing of the line.", "openings", "nothing-left")
+        if self.closed:
+            rows.sort(key=lambda row: (self.begins[row[0]] + row[1]) % self.length)
+        return self._taken(rows)
+
+    def parted(self, chainages: Sequence[float]) -> Course:
+        """Return the course with its pieces cut square at chainages, where they still meet."""
+        rows: list[tuple[int, float, float]] = []
+        for i in range(self.count):
+            begin, length = float(self.begins[i]), float(self.lengths[i])
+            places = [(at - begin) % self.length if self.closed else at - begin for at in chainages]
+            cuts = sorted(at for at in places if WELD < at < length - WELD)
+            rows.extend((i, low, high) for low, high in pairwise([0.0, *cuts, length]))
+        if self.closed:
+            rows.sort(key=lambda row: (self.begins[row[0]] + row[1]) % self.length)
+        return self._taken(rows)
+
+    def _taken(self, rows: list[tuple[int, float, float]]) -> Course:
+        """Return the course of parts of pieces: (piece, from, to)."""
+        which = np.array([row[0] for row in rows])
+        low, high = np.array([row[1] for row in rows]), np.array([row[2] for row in rows])
+        # A piece begins at a corner where it and the one before it both reach there.
+        whole = np.abs(high - self.lengths[which]) <= WELD
+        at_corner = np.roll(whole, 1) & (low <= WELD) & (((np.roll(which, 1) + 1) % self.count) == which)
+        # … and on a piece where the part before it ends there.
+        inside = (np.roll(which, 1) == which) & (np.roll(high, 1) == low)
+        free = np.where(at_corner, self.free[which], ~inside)
+        begins = self.begins[which] + low
+        if self.closed:
+            begins = np.mod(begins, self.length)
+        starts = self.starts[which] + self.tangents[which] * low[:, None]
+        ends = self.starts[which] + self.tangents[which] * high[:, None]
+        frames = [values[which].copy() for values in (self.tangents, self.rights, self.ups)]
+        frames_end = [values[which].copy() for values in (self.tangents, self.rights, self.ups)]
+        paths = {}
+        for k, (i, a, b) in enumerate(rows):
+            path = self.paths.get(i)
+            if path is not None:
+                paths[k] = part = path.part(a, b)
+                both = part.at(np.array([0.0, b - a]))
+                starts[k], ends[k] = both.points
+                for values, found in zip(frames, (both.tangents, both.rights, both.ups), strict=True):
+                    values[k] = found[0]
+                for values, found in zip(frames_end, (both.tangents, both.rights, both.ups), strict=True):
+                    values[k] = found[1]
+        turns = np.where(free | ~at_corner, 0.0, self.turns[which])
+        return replace(
+            self, starts=starts, ends=ends, tangents=frames[0], rights=frames[1], ups=frames[2], tangents_end=frames_end[0],
+            rights_end=frames_end[1], ups_end=frames_end[2], lengths=high - low, begins=begins, turns=turns, free=free, paths=paths,
+        )  # fmt: skip
+
+
+def frame_rule(line: Line, tangents: Array) -> tuple[Rule, str]:
+    """Return the frame rule a line uses, and why, in words; ``tangents`` are the directions it takes."""
+    steep = bool(np.any(np.hypot(tangents[:, 0], tangents[:, 1]) < math.sin(UPRIGHT_LIMIT)))
+    if line.frame == "carried":
+        return "carried", "chosen for this line"
+    if line.frame == "upright" and not steep:
+        return "upright", "chosen for this line"
+    if line.frame == "upright":
+        raise Refused(
+            f"{line.name} has a leg within 1° of vertical, where upright has no meaning: use carried frames.", "frame", "frame-vertical"
+        )
+    if steep:
+        return "carried", "a leg is within 1° of vertical"
+    return "upright", "no leg is near vertical"
+
+
+@kept_with
+def course_of(line: Line) -> Course:
+    """Return the line resolved into pieces between corners, with their frames.
+
+    Points on a straight make no piece, wherever a closed line happens to start.
+    """
+    return _straight_course(line) if only_straight(line) and not line.spread else _bent_course(line)
+
+
+def _straight_course(line: Line) -> Course:
+    points = line.points()
+    corners, chainages, length = _corners(points, line.closed)
+    vertices = points[corners]
+    if line.closed:
+        starts, ends = vertices, np.concatenate([vertices[1:], vertices[:1]])
+        begins = chainages
+    else:
+        starts, ends = vertices[:-1], vertices[1:]
+        begins = chainages[:-1]
+    spans = ends - starts
+    lengths = np.sqrt(np.einsum("ij,ij->i", spans, spans))
+    # A closed line of one corner has a piece of no length.
+    tangents = spans / np.where(lengths > 0, lengths, 1.0)[:, None]
+    before = np.concatenate([tangents[-1:], tangents[:-1]])
+    turns = angle_between(before, tangents)
+    free = np.zeros(len(turns), dtype=bool)
+    if not line.closed:
+        turns[0] = 0.0
+        free[0] = True
+    rule, why = frame_rule(line, tangents)
+    rights, ups, leftover = carried(tangents, line.closed) if rule == "carried" else upright(tangents)
+    if rule == "carried" and line.right is not None:
+        # The piece that holds the line's start; before its first corner a closed line is on its last.
+        at = len(lengths) - 1 if line.closed and begins[0] > WELD else 0
+        angle_off = _angle_to(line.right, rights[at], ups[at])
+        rights, ups = rights * math.cos(angle_off) + ups * math.sin(angle_off), ups * math.cos(angle_off) - rights * math.sin(angle_off)
+    return Course(
+        line.closed, starts, ends, tangents, rights, ups, tangents, rights, ups, lengths, begins, turns, free, rule, why, leftover, length
+    )
+
+
+def _angle_to(wanted: Sequence[float], right: Array, up: Array) -> float:
+    """Return the angle, from right toward up, at which a direction lies as seen along travel; nought where it lies along travel."""
+    x, y = float(np.dot(wanted, right)), float(np.dot(wanted, up))
+    return math.atan2(y, x) if math.hypot(x, y) > 1e-9 * (float(np.linalg.norm(wanted)) or 1.0) else 0.0
+
+
+def _bent_course(line: Line) -> Course:
+    groups, chainages, length = _pieces(line_parts(line), line.closed)
+    count = len(groups)
+    tangents, tangents_end, starts, ends = (np.empty((count, 3)) for _ in range(4))
+    steep: list[Array] = []
+    for i, spans in enumerate(groups):
+        points, along, _ = spans[0].at(np.zeros(1))
+        starts[i], tangents[i] = points[0], along[0]
+        points, along, _ = spans[-1].at(np.array([spans[-1].length]))
+        ends[i], tangents_end[i] = points[0], along[0]
+        steep.extend(span.at(flattening(span, 1e9))[1] for span in spans)
+    rule, why = frame_rule(line, np.concatenate(steep))
+    turns = angle_between(np.roll(tangents_end, 1, axis=0), tangents)
+    # Round a loop without a corner there is nothing to mitre.
+    turns[turns <= STRAIGHT] = 0.0
+    free = np.zeros(count, dtype=bool)
+    if not line.closed:
+        turns[0] = 0.0
+        free[0] = True
+    lengths = np.array([sum(span.length for span in spans) for spans in groups])
+
+    def framed(first: Array, spread: float) -> Course:
+        return _framed(
+            line.closed, groups, starts, ends, tangents, tangents_end, lengths, chainages, turns, free, rule, why, length, spread, first
+        )
+
+    if rule == "upright":
+        return framed(np.zeros(3), 0.0)
+    first = first_right(_turning(groups, tangents))
+    course = framed(first, 0.0)
+    spread = course.leftover if line.spread else 0.0
+    course = framed(first, spread) if spread else course
+    if line.right is not None:
+        here = course.at(np.zeros(1))
+        angle_off = _angle_to(line.right, here.rights[0], here.ups[0])
+        up = np.cross(first, tangents[0])
+        course = framed(first * math.cos(angle_off) + up * math.sin(angle_off), spread)
+    return course
+
+
+def _framed(
+    closed: bool, groups: list[list[Span]], starts: Array, ends: Array, tangents: Array, tangents_end: Array, lengths: Array,
+    begins: Array, turns: Array, free: Flags, rule: Rule, why: str, length: float, spread: float, first: Array,
+) -> Course:  # fmt: skip
+    """Return the course with frames; ``spread`` is the left-over twist to turn back evenly along the length, ``first`` the first right."""
+    count = len(groups)
+    paths: dict[int, Path] = {}
+    rights, rights_end, ups, ups_end = (np.empty((count, 3)) for _ in range(4))
+    right = first
+    spin, walked = spread / length, 0.0
+    for i, spans in enumerate(groups):
+        if rule == "upright":
+            right = upright(tangents[i : i + 1])[0][0]
+        elif i:
+            right = carry(right, tangents_end[i - 1], tangents[i])
+        bent = spread != 0 or any(not isinstance(span, StraightSpan) for span in spans)
+        if bent:
+            paths[i] = path = Path(tuple(spans), rule, right, float(lengths[i]), spin=spin, spun=spin * walked)
+            both = path.at(np.array([0.0, lengths[i]]))
+            rights[i], rights_end[i] = both.rights
+            ups[i], ups_end[i] = both.ups
+            # The next piece starts from the untwisted frame; the spin is counted from the start.
+            right = replace(path, spin=0.0, spun=0.0).at(np.array([lengths[i]])).rights[0] if spread else rights_end[i]
+        else:
+            rights[i] = rights_end[i] = right
+            ups[i] = ups_end[i] = np.cross(right, tangents[i])
+        walked += float(lengths[i])
+    leftover = 0.0
+    if closed and rule == "carried" and not spread:
+        home = carry(right, tangents_end[-1], tangents[0])
+        leftover = math.atan2(float(np.cross(rights[0], home) @ tangents[0]), float(rights[0] @ home))
+        leftover = 0.0 if abs(leftover) < 1e-9 else leftover
+    return Course(
+        closed, starts, ends, tangents, rights, ups, tangents_end, rights_end, ups_end, lengths, begins, turns, free, rule, why,
+        leftover, length, paths,
+    )  # fmt: skip
+
+
+def _turning(groups: list[list[Span]], tangents: Array) -> Array:
+    """Return the directions a line takes one after another, from the first, for finding the plane it begins in."""
+    found = [tangents[:1]]
+    for spans in groups[:8]:
+        found.extend(span.at(np.linspace(0, span.length, 9))[1] for span in spans[:8])
+    return np.concatenate(found)
+
+
+def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Span]], Array, float]:
+    """Return the spans of each piece, the chainages where pieces begin, and the line's length.
+
+    Straights that go on in one direction are one span. Directions of straights are compared
+    with that of the first straight after a corner, so that a slow turn is not lost.
+    """
+    chainage, marks = 0.0, []
+    corner = np.zeros(len(parts), dtype=bool)
+    direction = None
+    for i, part in enumerate(parts):
+        marks.append(chainage)
+        chainage += part.span.length
+        begin = part.span.at(np.zeros(1))[1][0]
+        if i:
+            before = parts[i - 1].span
+            end = before.at(np.array([before.length]))[1][0]
+            corner[i] = angle(end, begin) > STRAIGHT or (direction is not None and angle(direction, begin) > STRAIGHT)
+        if not isinstance(part.span, StraightSpan):
+            direction = None
+        elif direction is None or corner[i]:
+            direction = part.span.tangent
+    if closed:
+        last = parts[-1].span
+        corner[0] = angle(last.at(np.array([last.length]))[1][0], parts[0].span.at(np.zeros(1))[1][0]) > STRAIGHT
+    first = int(np.argmax(corner)) if closed and corner.any() else 0
+    groups: list[list[Span]] = []
+    begins = []
+    for step in range(len(parts)):
+        i = (first + step) % len(parts)
+        span = parts[i].span
+        if step == 0 or corner[i]:
+            groups.append([span])
+            begins.append(marks[i])
+            continue
+        last = groups[-1][-1]
+        if isinstance(span, StraightSpan) and isinstance(last, StraightSpan):
+            end = span.begin + span.tangent * span.length
+            along = end - last.begin
+            size = math.sqrt(float(along @ along))
+            groups[-1][-1] = StraightSpan(last.begin, along / size, size)
+        else:
+            groups[-1].append(span)
+    order = sorted(range(len(begins)), key=begins.__getitem__)
+    return [groups[i] for i in order], np.array([begins[i] for i in order]), chainage
+
+
+def _corners(points: Array, closed: bool) -> tuple[Indices, Array, float]:
+    """Return the indices of the corner points, their chainages, and the line's length.
+
+    Directions are compared with that of the last leg after a corner, not of the last leg, so
+    that a slow turn by many small angles is not lost.
+    """
+    path = np.vstack([points, points[:1]]) if closed else points
+    spans = np.diff(path, axis=0)
+    lengths = np.sqrt(np.einsum("ij,ij->i", spans, spans))
+    chainages = np.concatenate([[0.0], np.cumsum(lengths)])
+    tangents = spans / lengths[:, None]
+    turned = angle_between(np.concatenate([tangents[-1:], tangents[:-1]]), tangents) > STRAIGHT
+    if not closed:
+        turned[0] = False
+    first = int(np.argmax(turned)) if closed and turned.any() else 0
+    kept = [first]
+    # Only at points that are straight within the limit can the slow turn build up.
+    doubtful = not bool(np.all(turned[1:] if not closed else turned))
+    direction = tangents[first]
+    order = [(first + i) % len(tangents) for i in range(1, len(tangents))]
+    for index in order:
+        if turned[index] or (doubtful and angle(direction, tangents[index]) > STRAIGHT):
+            kept.append(index)
+            direction = tangents[index]
+    if closed:
+        kept.sort()
+    else:
+        kept.append(len(points) - 1)
+    indices = np.array(kept, dtype=np.int64)
+    return indices, chainages[indices], float(chainages[-1])

@@ -1,0 +1,210 @@
+"""A drawing brought in again: which lines of a job come again in it, which have moved, which are gone, what is new.
+
+A line is known by what it was drawn as (its shape), by the keys of the edges it was made of (the
+handles of a drawing, the numbers of surveyed points, the global ids of a model), and else by
+where it lies.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final, Literal
+
+import numpy as np
+import shapely
+
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.legs import StraightLeg
+from slow_ribbon.core.lines.model import Line, LineBody, with_id
+from slow_ribbon.core.sections.profile import Array
+
+#: Lines that differ by less, mm, are the same.
+SAME: Final = 0.01
+#: Lines of the same keys are the same line where they lie no further apart than this share of their length, on average.
+_FAR_WITH_KEYS: Final = 1.0
+#: Lines without keys in common, where they lie no further apart than this share of their length, and this, mm.
+_FAR: Final = 0.2
+_FARTHEST: Final = 2000.0
+#: Ids of this length are one thing's in the whole world (ISO 16739, IfcGloballyUniqueId).
+_GLOBAL: Final = 22
+#: Places on a line at which it is compared.
+_LOOKS: Final = 33
+#: Keys that a line keeps: the first in order, so that what two lines have in common shows in them.
+MOST_KEYS: Final = 64
+
+Way = Literal["same", "moved", "new", "gone"]
+
+
+@dataclass(frozen=True)
+class Met:
+    """A line of the job (``line``, its id), of the drawing as it is now (``number``), or of both.
+
+    ``by`` is how far it has moved at most, mm; ``drawn_anew`` whether the drawing shows it otherwise
+    than before; ``worked_on`` whether it was worked on in the job since it came.
+    """
+
+    way: Way
+    line: str | None
+    number: int | None
+    by: float = 0.0
+    drawn_anew: bool = False
+    worked_on: bool = False
+
+
+def shape_of(line: LineBody) -> str:
+    """Return a hash of what a line is, 16 hexadecimal digits: its start, legs and whether it is closed, to 0.01 mm."""
+
+    def rounded(value: object) -> object:
+        if isinstance(value, float):
+            return round(value, 2) + 0.0
+        if isinstance(value, list | tuple):
+            return [rounded(one) for one in value]
+        return {name: rounded(one) for name, one in value.items()} if isinstance(value, dict) else value
+
+    if all(type(leg) is StraightLeg and leg.round is None for leg in line.legs):
+        # As most are.
+        return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
+    said = [rounded(line.start), [rounded(leg.model_dump(exclude_defaults=True)) for leg in line.legs], line.closed]
+    return hashlib.sha256(json.dumps(said).encode()).hexdigest()[:16]
+
+
+def shape_of_straights(points: Array, closed: bool) -> str:
+    """Return the hash, as ``shape_of`` does, of a line of straights from its start to its end through points (n, 3)."""
+    rounded = points.round(2) + 0.0
+    return hashlib.sha256(b"closed" * closed + rounded.astype("<f8").tobytes()).hexdigest()[:16]
+
+
+def keys_kept(keys: Iterable[str]) -> tuple[str, ...]:
+    """Return the keys that a line of edges of these keys keeps."""
+    return tuple(sorted({key[:64] for key in keys if key})[:MOST_KEYS])
+
+
+def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
+    """Return what has become of lines that came from a drawing: those of the job in their order, then what is new.
+
+    Every line is met once. Lines of the same shape are found first, then those with keys in
+    common, then those that lie nearest.
+    """
+    partner: dict[int, int] = {}
+    shapes: dict[str, list[int]] = {}
+    new_shapes = [shape_of(body) for body in new]
+    for number, shape in enumerate(new_shapes):
+        shapes.setdefault(shape, []).append(number)
+    now = [shape_of(line) for line in old]
+    for index, line in enumerate(old):
+        look_up()
+        for shape in (line.source.shape if line.source else "", now[index]):
+            if shapes.get(shape):
+                partner[index] = shapes[shape].pop(0)
+                break
+    left_old = [index for index in range(len(old)) if index not in partner]
+    taken = set(partner.values())
+    left_new = [number for number in range(len(new)) if number not in taken]
+    partner.update(_nearest(old, new, left_old, left_new, _numbered_alike(old, new, partner)))
+    found = []
+    for index, line in enumerate(old):
+        drawn = line.source.shape if line.source and line.source.shape else now[index]
+        worked_on = drawn != now[index]
+        if index not in partner:
+            found.append(Met("gone", line.id, None, worked_on=worked_on))
+            continue
+        number = partner[index]
+        by = 0.0 if now[index] == new_shapes[number] else apart(_looked_at(line), _looked_at(new[number]))[1]
+        anew = new_shapes[number] != drawn and (worked_on or by > SAME)
+        found.append(Met("moved" if anew and by > SAME else "same", line.id, number, by, anew, worked_on))
+    met = set(partner.values())
+    return [*found, *(Met("new", None, number) for number in range(len(new)) if number not in met)]
+
+
+def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
+    """Tell whether what has not changed still goes by the keys it had: many a program numbers all anew whenever it saves."""
+    known = [(_keys(old[i]), _keys(new[j])) for i, j in partner.items()]
+    told = [bool(a & b) for a, b in known if a and b]
+    return not told or sum(told) >= len(told) / 2
+
+
+def _nearest(old: Sequence[Line], new: Sequence[LineBody], left_old: Sequence[int], left_new: Sequence[int], alike: bool) -> dict[int, int]:
+    """Return which of the lines left are the same line, by keys where these are ``alike`` and by where they lie; the surest first."""
+    if not left_old or not left_new:
+        return {}
+    here, there = {i: _looked_at(old[i]) for i in left_old}, {j: _looked_at(new[j]) for j in left_new}
+    holders: dict[str, list[int]] = {}
+    for j in left_new:
+        for key in _keys(new[j]):
+            holders.setdefault(key, []).append(j)
+    boxes = shapely.STRtree([shapely.box(*_box(there[j])) for j in left_new])
+    costs: list[tuple[float, int, int]] = []
+    for i in left_old:
+        look_up(len(here[i][0]) * 10)
+        near = {left_new[k] for k in boxes.query(shapely.box(*_box(here[i], _FARTHEST))).tolist()}
+        own = _keys(old[i])
+        near |= {j for key in own for j in holders.get(key, ())}
+        for j in near:
+            common = own & _keys(new[j])
+            everywhere = any(len(key) == _GLOBAL for key in common)
+            share = len(common) / max(1, min(len(own), len(_keys(new[j])))) if alike or everywhere else 0.0
+            mean, _ = apart(here[i], there[j])
+            off = mean / max(1.0, min(here[i][1], there[j][1]))
+            if everywhere or (off <= (_FAR_WITH_KEYS if share >= 0.5 else _FAR) and (share >= 0.5 or mean <= _FARTHEST)):
+                other_layer = 0.0 if _layer(old[i]) == _layer(new[j]) else 0.5
+                costs.append((min(off, 5.0) + other_layer - 2 * share, i, j))
+    found: dict[int, int] = {}
+    taken: set[int] = set()
+    for _, i, j in sorted(costs):
+        if i not in found and j not in taken:
+            found[i] = j
+            taken.add(j)
+    return found
+
+
+def _keys(line: LineBody) -> set[str]:
+    return set(line.source.keys) if line.source else set()
+
+
+def _layer(line: LineBody) -> str:
+    return line.source.layer if line.source else ""
+
+
+Looks = tuple[Array, float]
+
+
+def _looked_at(line: LineBody) -> Looks:
+    """Return points (n, 3) of a line, its corners and places spread evenly, in order, and its length in mm."""
+    course = course_of(line if isinstance(line, Line) else with_id(line, "L1"))
+    chainages, points = course.flattened(1.0)
+    spread = course.points_at(np.linspace(0, course.length, _LOOKS) * (1 - 1e-12))
+    order = np.argsort(np.concatenate([chainages, np.linspace(0, course.length, _LOOKS)]), kind="stable")
+    return np.concatenate([points, spread])[order], course.length
+
+
+def _box(looks: Looks, more: float = 0.0) -> tuple[float, float, float, float]:
+    low, high = looks[0][:, :2].min(axis=0) - more, looks[0][:, :2].max(axis=0) + more
+    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def apart(one: Looks, other: Looks) -> tuple[float, float]:
+    """Return how far two lines lie apart, on average and at most, mm: from points of each to the other."""
+    there, back = distances(one[0], other[0]), distances(other[0], one[0])
+    return float(max(there.mean(), back.mean())), float(max(there.max(), back.max()))
+
+
+def distances(points: Array, line: Array) -> Array:
+    """Return how far points (n, 3) lie from a line through points (m, 3), mm, (n,)."""
+    best = np.full(len(points), np.inf)
+    # Some of the line at a time: many points far along many corners are many numbers.
+    step = max(1, 200_000 // max(1, len(points)))
+    for low in range(0, len(line) - 1, step):
+        begins = line[low : low + step + 1]
+        along = np.diff(begins, axis=0)
+        begins = begins[:-1]
+        look_up(len(points) * len(begins))
+        square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
+        from_begin = points[:, None] - begins[None]
+        share = np.clip(np.einsum("nij,ij->ni", from_begin, along) / square, 0, 1)
+        away = from_begin - share[..., None] * along
+        best = np.minimum(best, np.sqrt(np.einsum("nij,nij->ni", away, away).min(axis=1)))
+    return best

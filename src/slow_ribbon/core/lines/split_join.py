@@ -1,0 +1,365 @@
+"""Working on lines: split, join, reverse, another start.
+
+All are exact: an arc stays an arc, a part of a B-spline is a B-spline.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from scipy.interpolate import BSpline
+
+from slow_ribbon.core.geometry.curves import CurveSpan, PartSpan, ScrewSpan, Span, StraightSpan
+from slow_ribbon.core.geometry.splines import sub_spline
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.fillets import line_parts
+from slow_ribbon.core.lines.leg_curves import spans_of
+from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, place, reversed_leg
+from slow_ribbon.core.lines.model import Line, Mark, Opening, Wall, leg_begins
+from slow_ribbon.core.lines.transform import Motion, carried_over, moved_point
+from slow_ribbon.core.sections.profile import Array
+
+
+def span_leg(span: Span, low: float, high: float) -> AnyLeg:
+    """Return the leg that is a span from one distance along it to another."""
+    ends = np.array([low, (low + high) / 2, high])
+    if isinstance(span, CurveSpan):
+        return _curve_leg(span, low, high)
+    points = span.at(ends)[0]
+    end = place(points[2])
+    if isinstance(span, StraightSpan):
+        return StraightLeg(to=end)
+    if isinstance(span, ScrewSpan):
+        turn = math.degrees(span.turn * (high - low) / span.length)
+        if span.rise == 0 and turn < 359.999:
+            return ArcLeg(to=end, via=place(points[1]))
+        return HelixLeg(to=end, centre=place(span.centre), axis=place(np.cross(span.u, span.v)), turn=turn)
+    if span.kind == "cord":
+        return CordLeg(to=end, length=high - low)
+    if isinstance(span, PartSpan):
+        return span_leg(span.whole, low + span.low, high + span.low)
+    raise TypeError(f"there is no leg for a span of the kind {span.kind}")
+
+
+def _curve_leg(span: CurveSpan, low: float, high: float) -> CurveLeg:
+    first, last = (float(value) for value in span.parameters(np.array([low, high])))
+    return spline_leg(span.spline, first, last)[1]
+
+
+def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, CurveLeg]:
+    """Return where a B-spline is at one parameter, and the leg that is its part from there to another."""
+    part = sub_spline(spline, first, last)
+    degree, knots, controls = part.k, part.t, part.c
+    weights = None
+    if controls.shape[1] == 4:
+        weights = tuple(float(w) for w in controls[:, 3])
+        controls = controls[:, :3] / controls[:, 3:]
+    leg = CurveLeg(
+        to=place(controls[-1]),
+        controls=tuple(place(point) for point in controls[1:-1]) or (place((controls[0] + controls[-1]) / 2),),
+        degree=degree,
+        knots=tuple(float(knot) for knot in knots),
+        weights=weights,
+    )
+    if len(controls) == 2:
+        # A straight stretch of degree 1 still has one control between its ends.
+        leg = leg.model_copy(update={"degree": 2, "knots": None, "weights": None})
+    return place(controls[0]), leg
+
+
+@dataclass(frozen=True)
+class Halves:
+    """A line's legs before and after a place on it."""
+
+    before: tuple[AnyLeg, ...]
+    point: Point3
+    after: tuple[AnyLeg, ...]
+
+
+def halves(line: Line, chainage: float) -> Halves:
+    """Return a line's legs before and after a chainage. A rounding that is cut through becomes a leg of its own."""
+    at = 0.0
+    parts = line_parts(line)
+    for number, part in enumerate(parts):
+        if chainage <= at + part.span.length or number == len(parts) - 1:
+            break
+        at += part.span.length
+    distance = min(max(chainage - at, 0.0), part.span.length)
+    if part.rounding and WELD < distance < part.span.length - WELD:
+        return halves(unrounded(line, part.leg), chainage)
+    legs, begins = list(line.legs), leg_begins(line)
+    if part.rounding:
+        # At the end of a rounding: on the leg before or after it.
+        i = part.leg if distance <= WELD else (part.leg + 1) % len(legs)
+        near = part.span.at(np.array([distance]))[0][0]
+        span = spans_of(legs[i], begins[i])[-1 if distance <= WELD else 0]
+        order = len(spans_of(legs[i], begins[i])) - 1 if distance <= WELD else 0
+        distance = _distance_on(span, near)
+    else:
+        i, order, distance = part.leg, part.order, distance + part.low
+        span = spans_of(legs[i], begins[i])[order]
+    whole = spans_of(legs[i], begins[i])
+    first, second = _leg_halves(legs[i], whole, order, distance)
+    point = place(span.at(np.array([distance]))[0][0])
+    if first:
+        first[-1] = first[-1].model_copy(update={"to": point})
+    if second:
+        second[-1] = second[-1].model_copy(update={"to": legs[i].to, "round": legs[i].round})
+    elif first:
+        point = legs[i].to
+        first[-1] = first[-1].model_copy(update={"to": point})
+    else:
+        point = begins[i]
+    return Halves((*legs[:i], *first), point, (*second, *legs[i + 1 :]))
+
+
+def _distance_on(span: Span, near: Array) -> float:
+    low, high = 0.0, span.length
+    for _ in range(100):
+        a, b = low + (high - low) / 3, high - (high - low) / 3
+        p, q = span.at(np.array([a, b]))[0]
+        low, high = (low, b) if np.linalg.norm(p - near) < np.linalg.norm(q - near) else (a, high)
+    return (low + high) / 2
+
+
+def _leg_halves(leg: AnyLeg, spans: Sequence[Span], order: int, distance: float) -> tuple[list[AnyLeg], list[AnyLeg]]:
+    """Return a leg cut at a distance on one of its spans; a whole leg where the cut lies at its end."""
+    if order == 0 and distance <= WELD:
+        return [], [leg]
+    if order == len(spans) - 1 and distance >= spans[-1].length - WELD:
+        return [leg.model_copy(update={"round": None})], []
+    first: list[AnyLeg] = [span_leg(span, 0.0, span.length) for span in spans[:order]]
+    second: list[AnyLeg] = [span_leg(span, 0.0, span.length) for span in spans[order + 1 :]]
+    here = spans[order]
+    if distance > WELD:
+        first.append(span_leg(here, 0.0, distance))
+    if here.length - distance > WELD:
+        second.insert(0, span_leg(here, distance, here.length))
+    return first, second
+
+
+def unrounded(line: Line, leg: int) -> Line:
+    """Return a line whose rounding after leg ``leg`` is an arc leg of its own; nothing of it moves."""
+    parts = line_parts(line)
+    number = next(i for i, part in enumerate(parts) if part.rounding and part.leg == leg)
+    span = parts[number].span
+    ends = span.at(np.array([0.0, span.length]))[0]
+    legs, begins = list(line.legs), leg_begins(line)
+    after = (leg + 1) % len(legs)
+    first = _leg_halves(legs[leg], spans_of(legs[leg], begins[leg]), _last_order(line, leg), _cut(line, leg, ends[0]))[0]
+    second = _leg_halves(legs[after], spans_of(legs[after], begins[after]), 0, _cut(line, after, ends[1], first=True))[1]
+    arc = span_leg(span, 0.0, span.length)
+    second[-1] = second[-1].model_copy(update={"to": legs[after].to, "round": legs[after].round}) if second else arc
+    middle = [*first, arc, *second]
+    if after == 0:
+        return line.model_copy(update={"start": place(ends[1]), "legs": (*second, *legs[1:leg], *first, arc)})
+    return line.model_copy(update={"legs": (*legs[:leg], *middle, *legs[after + 1 :])})
+
+
+def _last_order(line: Line, leg: int) -> int:
+    return len(spans_of(line.legs[leg], leg_begins(line)[leg])) - 1
+
+
+def _cut(line: Line, leg: int, near: Array, first: bool = False) -> float:
+    spans = spans_of(line.legs[leg], leg_begins(line)[leg])
+    return _distance_on(spans[0] if first else spans[-1], near)
+
+
+def right_at(line: Line, chainage: float, right: Array) -> Line:
+    """Return a line whose carried frames stand so that right lies along ``right`` (3,) at a chainage."""
+    plain = line.model_copy(update={"right": None})
+    course = course_of(plain)
+    if course.rule != "carried":
+        return plain
+    here, start = course.at(np.array([chainage])), course.at(np.zeros(1))
+    off = math.atan2(float(right @ here.ups[0]), float(right @ here.rights[0]))
+    if abs(off) < 1e-12:
+        return plain
+    return line.model_copy(update={"right": place(start.rights[0] * math.cos(off) + start.ups[0] * math.sin(off))})
+
+
+def wall_over(line: Line) -> Wall | None:
+    """Return a line's wall on its other side; nothing where it has none."""
+    if line.wall is None:
+        return None
+    return line.wall.model_copy(update={"side": "left" if line.wall.side == "right" else "right"})
+
+
+def moved_by(line: Line, motion: Motion) -> Line:
+    """Return a line moved, turned or mirrored as it is, its carried frames with it."""
+    found = carried_over(line, motion)
+    course = course_of(line)
+    if course.rule == "upright":
+        return found
+    right = np.array(motion.direct(course.at(np.zeros(1)).rights[0]))
+    return right_at(found, 0.0, -right if motion.over else right)
+
+
+def reverse(line: Line) -> Line:
+    """Return a line gone the other way; openings, marks, wall and carried frames stay where they are on it."""
+    course = course_of(line)
+    length = course.length
+    begins = leg_begins(line)
+    legs = [reversed_leg(leg, begin) for leg, begin in zip(line.legs, begins, strict=True)][::-1]
+    # The radius at the end of a leg belongs to the corner there.
+    radii = [line.legs[i - 1].round for i in range(len(line.legs) - 1, 0, -1)] + [line.legs[-1].round if line.closed else None]
+    legs = [leg.model_copy(update={"round": radius}) for leg, radius in zip(legs, radii, strict=True)]
+    # Where the start of a closed line is rounded, its chainage begins after the rounding.
+    last = line_parts(line)[-1] if line.closed else None
+    before = last.span.length if last is not None and last.rounding else 0.0
+    openings = []
+    for opening in reversed(line.openings):
+        at = length - before - opening.at - opening.width
+        openings.append(opening.model_copy(update={"at": at % length if line.closed else max(0.0, at)}))
+    marks = []
+    for mark in reversed(line.marks):
+        at = length - before - mark.at
+        marks.append(mark.model_copy(update={"at": at % length if line.closed else max(0.0, at)}))
+    update = {"start": line.legs[-1].to, "legs": tuple(legs), "openings": tuple(openings), "marks": tuple(marks), "wall": wall_over(line)}
+    found = line.model_copy(update=update)
+    if course.rule == "upright":
+        return found.model_copy(update={"right": None}) if line.right is not None else found
+    return right_at(found, 0.0, -course.just_before(length - before).rights[0])
+
+
+def start_at(line: Line, chainage: float) -> Line:
+    """Return a closed line that starts at another place; openings and marks stay where they are. Raises ``Refused`` for an open one."""
+    if not line.closed:
+        raise Refused(f"{line.name} is open: it starts where it starts. Reverse it to go the other way.", "line", "line-open")
+    course = course_of(line)
+    length = course.length
+    parted = halves(line, chainage % length)
+    found = line.model_copy(
+        update={
+            "start": parted.point,
+            "legs": (*parted.after, *parted.before),
+            "openings": tuple(opening.model_copy(update={"at": (opening.at - chainage) % length}) for opening in line.openings),
+            "marks": tuple(mark.model_copy(update={"at": (mark.at - chainage) % length}) for mark in line.marks),
+        }
+    )
+    return right_at(found, 0.0, course.at(np.array([chainage % length])).rights[0]) if course.rule == "carried" else found
+
+
+def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
+    """Return the two lines that a line makes when split at a chainage; a closed one opens there and stays one.
+
+    Raises ``Refused`` at an end, or inside an opening.
+    """
+    course = course_of(line)
+    length = course.length
+    for opening in line.openings:
+        if opening.at + WELD < chainage < opening.at + opening.width - WELD:
+            raise Refused(f"Opening {opening.name} lies there: split beside it.", "at", "opening")
+    if line.closed:
+        opened = start_at(line, chainage)
+        last = opened.legs[-1].model_copy(update={"round": None})
+        return opened.model_copy(update={"legs": (*opened.legs[:-1], last), "closed": False}), None
+    if not WELD < chainage < length - WELD:
+        raise Refused(
+            f"There is nothing to split off at {figure(chainage)}: choose a place between the ends of {line.name}.", "at", "split"
+        )
+    parted = halves(line, chainage)
+    before = (*parted.before[:-1], parted.before[-1].model_copy(update={"round": None}))
+    first = line.model_copy(
+        update={
+            "legs": before,
+            "openings": tuple(opening for opening in line.openings if opening.at < chainage - WELD),
+            "marks": tuple(mark for mark in line.marks if mark.at <= chainage),
+        }
+    )
+    second = line.model_copy(
+        update={
+            "start": parted.point,
+            "legs": parted.after,
+            "openings": tuple(_moved(opening, -chainage) for opening in line.openings if opening.at >= chainage - WELD),
+            "marks": tuple(_moved(mark, -chainage) for mark in line.marks if mark.at > chainage),
+        }
+    )
+    if course.rule == "carried":
+        return right_at(first, 0.0, course.at(np.zeros(1)).rights[0]), right_at(second, 0.0, course.at(np.array([chainage])).rights[0])
+    return first, second
+
+
+def _moved(thing: Any, by: float) -> Any:
+    return thing.model_copy(update={"at": max(0.0, thing.at + by)})
+
+
+@dataclass(frozen=True)
+class Joined:
+    """Lines laid end to end: the line they make, their ids in order along it, and those that had to be reversed."""
+
+    line: Line
+    order: tuple[str, ...]
+    reversed: frozenset[str]
+
+
+def join_lines(lines: Sequence[Line], tolerance: float) -> Joined:
+    """Return several open lines laid end to end, from the first; those that lie the wrong way round are reversed.
+
+    Gaps up to ``tolerance`` mm are closed half way. Raises ``Refused`` where a line is closed or too far off.
+    """
+    order, turned_round = [lines[0].id], set()
+    for line in lines:
+        look_up()
+        if line.closed:
+            raise Refused(f"{line.name} is closed: only open lines can be joined.", "lines", "line-closed")
+    chain, rest = lines[0], list(lines[1:])
+    while rest:
+        ways = []
+        for index, line in enumerate(rest):
+            for at_end in (True, False):
+                for turned in (False, True):
+                    other = (line.legs[-1].to if turned else line.start) if at_end else (line.start if turned else line.legs[-1].to)
+                    own = chain.legs[-1].to if at_end else chain.start
+                    ways.append((math.dist(own, other), index, at_end, turned))
+        gap, index, at_end, turned = min(ways)
+        line = rest.pop(index)
+        if gap > tolerance:
+            raise Refused(
+                f"{line.name} ends {figure(gap)} from {lines[0].name}, more than the {figure(tolerance, 3)} that is closed: "
+                "move it nearer.",
+                "lines",
+                "gap",
+            )
+        if turned:
+            turned_round.add(line.id)
+            line = reverse(line)
+        order.insert(len(order) if at_end else 0, line.id)
+        chain = _chained(chain, line) if at_end else _chained(line, chain, chain)
+    if math.dist(chain.start, chain.legs[-1].to) <= tolerance and len(chain.legs) > 1:
+        chain = moved_point(chain, len(chain.legs), chain.start).model_copy(update={"closed": True})
+    return Joined(chain, tuple(order), frozenset(turned_round))
+
+
+def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:
+    middle = place((np.array(first.legs[-1].to) + np.array(second.start)) / 2)
+    if math.dist(first.legs[-1].to, second.start) > 0:
+        first = moved_point(first, len(first.legs), middle)
+        second = moved_point(second, 0, middle)
+    length = course_of(first).length
+    names = {opening.name for opening in first.openings}
+    openings = [*first.openings, *(_unique(_moved(opening, length), names) for opening in second.openings)]
+    names = {mark.name for mark in first.marks}
+    marks = [*first.marks, *(_unique(_moved(mark, length), names) for mark in second.marks)]
+    found = (keeps or first).model_copy(
+        update={"start": first.start, "legs": (*first.legs, *second.legs), "openings": tuple(openings), "marks": tuple(marks)}
+    )
+    # Carried frames stand as they did on the line that keeps its name.
+    kept = course_of(second if keeps else first)
+    return right_at(found, length if keeps else 0.0, kept.at(np.zeros(1)).rights[0])
+
+
+def _unique(thing: Opening | Mark, names: set[str]) -> Any:
+    name, number = thing.name, 2
+    while name in names:
+        name, number = f"{thing.name} {number}", number + 1
+    return thing.model_copy(update={"name": name})

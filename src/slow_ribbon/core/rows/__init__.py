@@ -1,0 +1,1 @@
+"""Rows: items set out along a line."""

@@ -1,0 +1,67 @@
+"""What can be wrong with a row: stretches that hold nothing, ends that a ring does not have."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.setting_out import SetOut
+from slow_ribbon.core.runs.checks import Check, CheckKind, Severity
+
+
+def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:
+    """Return what is wrong with a row, each at its place on the line."""
+    found = []
+    spacing = row.spacing
+
+    def at(chainage: float, kind: CheckKind, severity: Severity, what: str, remedy: str) -> Check:
+        place = course.points_at(np.array([chainage]))[0]
+        inside = chainage % course.length if course.closed else chainage
+        point = (float(place[0]), float(place[1]), float(place[2]))
+        return Check(kind, severity, what, remedy, row.id, None, inside, point)
+
+    if not out.stretches:
+        found.append(
+            at(
+                0.0,
+                kind="no-room",
+                severity="fault",
+                what="The openings leave no room for any item.",
+                remedy="Make the openings narrower, or let the row pass over them.",
+            )
+        )
+    for begin, length, stretch in zip(out.begins, out.lengths, out.stretches, strict=True):
+        if stretch.short:
+            insets = figure(spacing.inset_start + spacing.inset_end, 2)
+            found.append(
+                at(
+                    begin + length / 2,
+                    kind="no-room",
+                    severity="fault",
+                    what=f"This stretch is {figure(length, 2)} long, shorter than its insets, {insets} together: it holds no item.",
+                    remedy="Make the insets shorter, or the stretch longer.",
+                )
+            )
+    idle = [
+        words
+        for words, said in (
+            (f"the inset at the start ({figure(spacing.inset_start)})", spacing.inset_start > 0),
+            (f"the inset at the end ({figure(spacing.inset_end)})", spacing.inset_end > 0),
+            ("leaving the first item out", not spacing.first),
+            ("leaving the last item out", not spacing.last),
+        )
+        if said
+    ]
+    if out.ring and idle:
+        found.append(
+            at(
+                0.0,
+                kind="no-ends",
+                severity="warning",
+                what=f"The line is closed and carried round, so it has no first and no last: {', '.join(idle)} does nothing here.",
+                remedy="Take them out, restart the row at corners, or open the line.",
+            )
+        )
+    return tuple(found)

@@ -1,0 +1,1 @@
+"""Runs: a section along a line, cut into pieces."""

@@ -1,0 +1,170 @@
+"""What can be wrong with a run: pieces swallowed or pinched, corners that cannot be cut, sections that do not meet."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import partial
+from typing import Final, Literal
+
+import numpy as np
+from scipy.optimize import minimize_scalar
+
+from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.lines.alignment import FOLD
+from slow_ribbon.core.runs.mitre import MEETS, NEEDLE, Cuts
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.sections.profile import Array
+
+#: So near, mm, to a place where the curvature may jump it is what it is beside it.
+_NEXT_TO: Final = 1e-6
+#: How finely a piece is flattened to look for pinches, mm.
+_FINE: Final = 0.05
+#: A pinch over less of the line than this, mm, swallows nothing that could be cut.
+_NOTHING: Final = 0.01
+#: A step at a mitre of less than this, mm, is sanded flush (common practice, no source).
+SANDED: Final = 0.2
+
+
+CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends", "undrawn", "unsettled"]
+Severity = Literal["fault", "warning"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
+
+    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row.
+    """
+
+    kind: CheckKind
+    severity: Severity
+    what: str
+    remedy: str
+    thing: str
+    piece: int | None
+    chainage: float
+    point: tuple[float, float, float]
+
+
+def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
+    course = cuts.course
+    found: list[Check] = []
+    for i in np.flatnonzero(cuts.short_points <= 1e-9).tolist():
+        middle = float(course.begins[i] + course.lengths[i] / 2)
+        found.append(
+            Check(
+                "swallowed",
+                "fault",
+                f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
+                "Make the leg longer, the section narrower, or let it face the other way.",
+                run.id,
+                i,
+                middle % course.length,
+                _point(course.at(np.array([middle])).points[0]),
+            )
+        )
+    found.extend(_pinches(run, cuts))
+    for i in np.flatnonzero(course.turns > 0).tolist():
+        chainage, point, turn = float(course.begins[i]), _point(course.starts[i]), float(course.turns[i])
+        if turn > FOLD:
+            what, remedy = "The line goes back on itself here, so there is no mitre: both pieces are cut square.", "Move the corner."
+            found.append(Check("folded", "fault", what, remedy, run.id, i, chainage, point))
+        elif turn > NEEDLE:
+            what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {figure(_needle(cuts, i), 0)} long."
+            found.append(Check("needle", "warning", what, "Open the corner, or blunt it with a short leg.", run.id, i, chainage, point))
+        if cuts.mismatches[i] > MEETS:
+            what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
+            remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
+            if i in course.paths or (i - 1) % course.count in course.paths:
+                remedy = "A flat cut joins a curve to another leg only on the line itself: let them meet in line, or round the corner."
+            severity: Severity = "fault" if cuts.mismatches[i] > SANDED else "warning"
+            found.append(Check("mismatch", severity, what, remedy, run.id, i, chainage, point))
+    if course.leftover:
+        what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
+        found.append(
+            Check(
+                "twisted", "warning", what, "Keep the line upright, or let it start elsewhere.", run.id, None, 0.0, _point(course.starts[0])
+            )
+        )
+    return tuple(found)
+
+
+def _pinches(run: Run, cuts: Cuts) -> list[Check]:
+    """Return a check for every bent stretch whose radius is smaller than the section's reach on its inner side.
+
+    A fibre at p runs 1 − bend·p for each mm of the line; where that is nought or less it goes backward.
+    """
+    found: list[Check] = []
+    for i, path in cuts.course.paths.items():
+        places, bends = _looked_at(path)
+        reach = cuts.placed.furthest(bends)
+        # Where it is greatest between its neighbours, the true extreme is looked for.
+        peaks = np.flatnonzero((reach[1:-1] >= reach[:-2]) & (reach[1:-1] >= reach[2:]) & (reach[1:-1] > 0.5)) + 1
+        for peak in peaks.tolist():
+            low, high = float(places[peak - 1]), float(places[peak + 1])
+            if high - low > 2 * _NEXT_TO:
+                least = minimize_scalar(partial(_slack, cuts, path), bounds=(low, high), method="bounded")
+                places, reach = np.append(places, float(least.x)), np.append(reach, -float(least.fun))
+        if not (reach >= 1).any():
+            continue
+        order = np.argsort(places, kind="stable")
+        places, reach = places[order], reach[order]
+        here = path.at(places)
+        bad = np.flatnonzero(reach >= 1)
+        for group in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1):
+            begin = _boundary(cuts, path, float(places[group[0]]), float(places[max(group[0] - 1, 0)]))
+            end = _boundary(cuts, path, float(places[group[-1]]), float(places[min(group[-1] + 1, len(places) - 1)]))
+            if end - begin < _NOTHING:
+                # A curve that ends in a doubled control bends without bound over less than can be seen.
+                continue
+            worst = int(group[np.argmax(reach[group])])
+            radius = 1 / float(np.hypot(*here.bends[worst]))
+            what = (
+                f"Piece {run.tag}{i + 1} pinches: the line's radius is {figure(radius)} here, and the section reaches "
+                f"{figure(reach[worst] * radius)} to the inside."
+            )
+            remedy = f"Make the radius larger than {figure(reach[worst] * radius)}, the section narrower, or let it face outward."
+            chainage = float(cuts.course.begins[i] + places[worst]) % cuts.course.length
+            found.append(Check("pinched", "fault", what, remedy, run.id, i, chainage, _point(here.points[worst])))
+    return found
+
+
+def _slack(cuts: Cuts, path: Path, at: float) -> float:
+    return -float(cuts.placed.furthest(path.at(np.array([at])).bends)[0])
+
+
+def _boundary(cuts: Cuts, path: Path, inside: float, outside: float) -> float:
+    """Return where a pinch ends, between a place in it and one beside it."""
+    for _ in range(50):
+        middle = (inside + outside) / 2
+        inside, outside = (middle, outside) if -_slack(cuts, path, middle) >= 1 else (inside, middle)
+    return inside
+
+
+@kept_with
+def _looked_at(path: Path) -> tuple[Array, Array]:
+    """Return distances (n,) along a piece, close to both sides of every jump and between them, and its bends there (n, 2)."""
+    found = [path.flattened(_FINE), np.linspace(0, path.length, 65)]
+    begin = 0.0
+    for low, high, span in path.ranges():
+        jumps = span.breaks()
+        jumps = jumps[(jumps >= low) & (jumps <= high)] - low + begin
+        found.extend([jumps - _NEXT_TO, jumps + _NEXT_TO])
+        begin += high - low
+        found.append(np.array([begin - _NEXT_TO, begin + _NEXT_TO]))
+    places = np.unique(np.concatenate(found))
+    places = places[(places >= 0) & (places <= path.length)]
+    return places, path.at(places).bends
+
+
+def _needle(cuts: Cuts, index: int) -> float:
+    """Return how far along the leg the mitre at its beginning reaches, mm."""
+    slope = cuts.slopes_begin[index : index + 1]
+    return float((cuts.placed.furthest(slope) + cuts.placed.furthest(-slope))[0])
+
+
+def _point(values: Array) -> tuple[float, float, float]:
+    return float(values[0]), float(values[1]), float(values[2])

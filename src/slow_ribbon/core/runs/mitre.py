@@ -1,0 +1,384 @@
+"""How a run is cut into pieces: cutting planes, fibres, long and short points, saw settings.
+
+Terms
+-----
+cut
+    the plane that ends a piece: the mitre plane of a corner, or square to the piece.
+fibre
+    a straight through the piece along travel, at one point of its section.
+slope
+    how a cut leans: the fibre at section point p begins (or ends) slope·p further along
+    than the fibre on the line. Sections and slopes are in the line's (right, up) frame.
+mismatch
+    the greatest distance by which the sections of two pieces miss each other on their mitre.
+
+Formulas are those of sections 4 and 5 of the geometry notes.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Final, Literal
+
+import numpy as np
+
+from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.lines.alignment import FOLD, Course, Flags
+from slow_ribbon.core.runs.model import Placed
+from slow_ribbon.core.sections.profile import Array
+
+#: Sections that miss each other by less than this, mm, meet.
+MEETS: Final = 1e-3
+#: A corner that turns more than this, in radians, makes a needle mitre.
+NEEDLE: Final = math.radians(150)
+_HALVINGS: Final = 6
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
+
+Kind = Literal["internal", "external", "rising", "falling", "end"]
+
+
+@dataclass(frozen=True)
+class Carried:
+    """Section points carried along a piece, (r, k, 3): at each of r places from cut to cut, with the frame at each point."""
+
+    points: Array
+    rights: Array
+    ups: Array
+    tangents: Array
+
+
+@dataclass(frozen=True)
+class Cuts:
+    """A run cut into m pieces; all arrays have a row for each piece, in order of travel. Frames and slopes are those at each cut.
+
+    planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
+    slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
+    mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
+    line goes back on itself, so that there is no mitre.
+    """
+
+    course: Course
+    placed: Placed
+    planes_begin: Array
+    planes_end: Array
+    slopes_begin: Array
+    slopes_end: Array
+    long_points: Array
+    short_points: Array
+    mismatches: Array
+    square_begin: Flags
+
+    @property
+    def line_lengths(self) -> Array:
+        return self.course.lengths
+
+    def fibres(self, points: Array) -> tuple[Array, Array]:
+        """Return where fibres begin and end along their piece: (m, k) each, for section points (k, 2) in the line's frame."""
+        begin, end = self.slopes_begin @ points.T, self.course.lengths[:, None] + self.slopes_end @ points.T
+        for i in self.course.paths:
+            begin[i], end[i] = self.path_fibres(i, points)
+        return begin, end
+
+    def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
+        """Return where fibres of a piece that bends begin and end along it, (k,) each: where they meet its cutting planes."""
+        return self._path_end(index, points, False), self._path_end(index, points, True)
+
+    def _path_end(self, index: int, points: Array, end: bool) -> Array:
+        course, path = self.course, self.course.paths[index]
+        if end:
+            return _meets(path, path.length, course.ends[index], self.planes_end[index], points, self.slopes_end[index])
+        return _meets(path, 0.0, course.starts[index], self.planes_begin[index], points, self.slopes_begin[index])
+
+    def ends_straight(self, index: int, end: bool) -> bool:
+        """Tell whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
+        path = self.course.paths.get(index)
+        slope = (self.slopes_end if end else self.slopes_begin)[index]
+        if path is None or not slope.any():
+            return True
+        straight = path.straights[end]
+        return straight > 0 and float(self.placed.furthest((-slope if end else slope)[None])[0]) <= straight
+
+    def images(self, index: int, points: Array, end: bool) -> Array:
+        """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
+        course = self.course
+        path = course.paths.get(index)
+        if path is not None:
+            here = path.at(self._path_end(index, points, end))
+            return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
+        place, slopes = (course.ends, self.slopes_end) if end else (course.starts, self.slopes_begin)
+        across = points @ np.stack([course.rights[index], course.ups[index]])
+        return np.asarray(place[index] + across + np.outer(points @ slopes[index], course.tangents[index]))
+
+    def carried(self, index: int, points: Array, shares: Array | None = None) -> Carried:
+        """Return section points (k, 2) carried along a piece that bends, from cut to cut, at shares of it from 0 to 1 or its ``chords``.
+
+        Where all of them meet the cuts in straights, only what lies in the cuts leans. Else every
+        fibre is divided in these shares, so that it leans the less the further it is from a cut.
+        """
+        path = self.course.paths[index]
+        begin, end = self.path_fibres(index, points)
+        first, last = path.straights
+        square, square_end = not begin.any(), bool((end == path.length).all())
+        if (square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()):
+            here = path.at_chords if shares is None else path.at(shares * path.length)
+            look_up(3 * len(points) * len(here.points))
+            found = here.points[:, None] + here.rights[:, None] * points[:, :1] + here.ups[:, None] * points[:, 1:]
+            found[0] += np.outer(begin, here.tangents[0])
+            found[-1] += np.outer(end - path.length, here.tangents[-1])
+            rights, ups, tangents = (np.broadcast_to(one[:, None], found.shape) for one in (here.rights, here.ups, here.tangents))
+            return Carried(found, rights, ups, tangents)
+        places = begin + np.outer(path.chords if shares is None else shares, end - begin)
+        here = path.at(places.ravel())
+        shape = (*places.shape, 3)
+        rights, ups, tangents = (one.reshape(shape) for one in (here.rights, here.ups, here.tangents))
+        return Carried(here.points.reshape(shape) + rights * points[:, :1] + ups * points[:, 1:], rights, ups, tangents)
+
+    @cached_property
+    def volumes(self) -> Array:
+        """Volume of each piece in mm³: area × the fibre at the centroid.
+
+        Exact for a prism cut by planes and for a bent piece with square ends (Pappus–Guldin); for
+        a bent piece that ends in mitres the fibres are summed over the section.
+        """
+        begin, end = self.fibres(self.placed.centroid[None])
+        lengths = (end - begin)[:, 0]
+        volumes = np.asarray(self.placed.shape.area * lengths)
+        for i, path in self.course.paths.items():
+            if self.slopes_begin[i].any() or self.slopes_end[i].any():
+                volumes[i] = self._bent_volume(i, path)
+            else:
+                volumes[i] = self.placed.shape.area * fibre_lengths(path, self.placed.centroid[None], begin[i], end[i], swept=True)[0]
+        return volumes
+
+    def _bent_volume(self, index: int, path: Path) -> float:
+        """Return the volume of a bent piece that ends in mitres: its fibres summed over the section.
+
+        Midpoints of triangle edges integrate what is quadratic in the section exactly; triangles are
+        halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
+        """
+        flat = self.placed.shape.flat(0.02)
+        corners = self.placed.points(flat.points)[flat.triangles]
+        volume = math.nan
+        for _ in range(_HALVINGS):
+            sides = corners[:, 1:] - corners[:, :1]
+            areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
+            middles = (corners + np.roll(corners, -1, axis=1)) / 2
+            points = middles.reshape(-1, 2)
+            lengths = fibre_lengths(path, points, *self.path_fibres(index, points), swept=True).reshape(-1, 3)
+            before, volume = volume, float(areas @ lengths.mean(axis=1))
+            if abs(volume - before) <= 1e-7 * abs(volume):
+                break
+            ends = [np.stack([corners[:, i], middles[:, i], middles[:, i - 1]], axis=1) for i in range(3)]
+            corners = np.concatenate([*ends, middles])
+        return volume
+
+    def open_begin(self) -> Flags:
+        """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
+        return np.asarray(self.square_begin | self.course.free | (self.mismatches > MEETS))
+
+    def saw_settings(self, up: Array) -> tuple[Array, Array]:
+        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for the bed's ``up`` (2,) in the section.
+
+        μ = atan2(m·c, m·t) turns the table, β = asin(m·up) tilts the blade, with m the cut's normal
+        and c = up × t to the left of travel on the table. A positive mitre puts the left edge of
+        the cut further back along travel than the right; a positive bevel the upper edge further
+        back than the lower.
+        """
+        turned = self.placed.matrix @ up
+        course = self.course
+        mitres, bevels = [], []
+        for plane, right, above, tangent in (
+            (self.planes_begin, course.rights, course.ups, course.tangents),
+            (self.planes_end, course.rights_end, course.ups_end, course.tangents_end),
+        ):
+            out = right * turned[0] + above * turned[1]
+            across = np.cross(out, tangent)
+            along = np.einsum("ij,ij->i", plane, tangent)
+            mitres.append(np.degrees(np.arctan2(np.einsum("ij,ij->i", plane, across), along)))
+            bevels.append(np.degrees(np.arcsin(np.clip(np.einsum("ij,ij->i", plane, out), -1, 1))))
+        # No "-0.0" on a cutting list.
+        return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
+
+
+def cut(course: Course, placed: Placed) -> Cuts:
+    """Return a run's pieces: every corner mitred in the plane that halves it, free ends cut square."""
+    tangents = course.tangents
+    before = np.roll(course.tangents_end, 1, axis=0)
+    folded = course.turns > FOLD
+    square = folded | course.free
+    halves = np.where(square[:, None], tangents, before + tangents)
+    planes_begin = halves / np.sqrt(np.einsum("ij,ij->i", halves, halves))[:, None]
+    planes_end = np.where(np.roll(square, -1)[:, None], course.tangents_end, np.roll(planes_begin, -1, axis=0))
+    slopes_begin = _slopes(course.rights, course.ups, tangents, planes_begin)
+    slopes_end = _slopes(course.rights_end, course.ups_end, course.tangents_end, planes_end)
+    slopes = slopes_end - slopes_begin
+    long_points = course.lengths + placed.furthest(slopes)
+    short_points = course.lengths - placed.furthest(-slopes)
+    mismatches = _mismatches(course, placed, planes_begin, square)
+    cuts = Cuts(course, placed, planes_begin, planes_end, slopes_begin, slopes_end, long_points, short_points, mismatches, folded)
+    if course.paths:
+        _measure_paths(cuts, square)
+    return cuts
+
+
+def _measure_paths(cuts: Cuts, square: Flags) -> None:
+    """Put in the long and short points of pieces that bend, and the mismatches at their corners.
+
+    Where all fibres meet a cut in the straight that a piece ends with, they do so as those of a straight piece.
+    """
+    course, placed = cuts.course, cuts.placed
+    for i, path in course.paths.items():
+        if path.turning is not None and cuts.ends_straight(i, False) and cuts.ends_straight(i, True):
+            # So much longer is the fibre at p: more·p.
+            more = cuts.slopes_end[i] - cuts.slopes_begin[i] - path.turning
+            least, most = placed.furthest(np.array([-more, more])).tolist()
+            cuts.short_points[i], cuts.long_points[i] = path.length - least, path.length + most
+            continue
+
+        def fibre(points: Array, path: Path = path, i: int = i) -> Array:
+            inside = placed.points(points)
+            return fibre_lengths(path, inside, *cuts.path_fibres(i, inside))
+
+        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(fibre)
+    for i in np.flatnonzero(~square).tolist():
+        before = (i - 1) % course.count
+        if not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):
+
+            def apart(points: Array, i: int = i, before: int = before) -> Array:
+                inside = placed.points(points)
+                across = cuts.images(i, inside, end=False) - cuts.images(before, inside, end=True)
+                return np.asarray(np.sqrt(np.einsum("ij,ij->i", across, across)))
+
+            cuts.mismatches[i] = placed.shape.extremes(apart)[1]
+
+
+def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
+    """Return the distances along a path, near ``s``, where fibres at section points (k, 2) meet a plane through ``place``."""
+    found = np.full(len(points), s)
+    if not slope.any():
+        return found
+    found += points @ slope
+    begin, end = path.straights
+    if (begin > 0 and found.max(initial=0.0) <= begin) if s == 0.0 else (end > 0 and found.min(initial=s) >= path.length - end):
+        # Where the piece is straight that is where they meet.
+        return found
+    for _ in range(30):
+        here = path.at(found)
+        fibres = here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
+        off = (fibres - place) @ plane
+        if np.abs(off).max(initial=0.0) < 1e-9:
+            break
+        along = 1 - np.einsum("ij,ij->i", here.bends, points)
+        rate = here.tangents * along[:, None] + here.twists[:, None] * (here.ups * points[:, :1] - here.rights * points[:, 1:])
+        down = rate @ plane
+        # Where the section pinches a fibre stands still; small steps keep the search near the cut.
+        found -= np.clip(off / np.where(np.abs(down) > 0.05, down, np.copysign(0.05, down)), -path.length, path.length)
+    return found
+
+
+def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bool = False) -> Array:
+    """Return the lengths of fibres at section points (k, 2) from distances ``begin`` to ``end`` (k,) along a path.
+
+    A fibre at p runs (1 − bend·p) along and |p|·twist across for each mm of the line; where the
+    section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
+    sweeps no volume. Quadrature as ``spans.quadrature``.
+    """
+    if path.turning is not None:
+        total = path.length - points @ path.turning
+    else:
+        bends, twists, weights = path.bending
+        look_up(len(points) * len(bends))
+        along = 1 - points @ bends.T
+        total = along @ weights if swept else _with_twist(along, twists**2, points) @ weights
+
+    def over(low: Array, high: Array) -> Array:
+        # Nodes crowd toward the end of the line, where a curve may bend without bound.
+        shares = (1 + _NODES) / 2
+        at = low[:, None] + (high - low)[:, None] * shares**2
+        paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], swept).reshape(at.shape)
+        return np.asarray((high - low) * (paces @ (_WEIGHTS * shares)))
+
+    first, last = path.straights
+    if begin.any():
+        straight = first > 0 and begin.max() <= first
+        total = total - (begin if straight else over(np.zeros(len(points)), begin))
+    if (end != path.length).any():
+        straight = last > 0 and end.min() >= path.length - last
+        total = total + (end - path.length if straight else over(np.full(len(points), path.length), end))
+    return np.asarray(total)
+
+
+def _paces(path: Path, s: Array, points: Array, swept: bool) -> Array:
+    """Return how far fibres run for each mm of the line, (k, n), at distances (n,) for section points (k, n, 2)."""
+    here = path.at(s)
+    along = 1 - np.einsum("knj,nj->kn", points, here.bends)
+    if swept or not here.twists.any():
+        return np.asarray(along)
+    across = here.twists**2 * np.einsum("knj,knj->kn", points, points)
+    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+
+
+def _with_twist(along: Array, twists: Array, points: Array) -> Array:
+    """Return how far fibres (k,) run at each of n places, given how far along, and the squares of the twists there."""
+    across = np.einsum("kj,kj->k", points, points)[:, None] * twists
+    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+
+
+def _slopes(rights: Array, ups: Array, tangents: Array, planes: Array) -> Array:
+    """Return (m, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel."""
+    leaning = planes / np.einsum("ij,ij->i", planes, tangents)[:, None]
+    found = -np.stack([np.einsum("ij,ij->i", rights, leaning), np.einsum("ij,ij->i", ups, leaning)], axis=1)
+    # A square cut leans nowhere, not by the last bit.
+    return np.asarray(np.where(np.abs(found) > 1e-15, found, 0.0))
+
+
+def _mismatches(course: Course, placed: Placed, planes: Array, square: Flags) -> Array:
+    """Return the greatest distance between the two images of the section on each mitre plane, (m,) in mm, between straights."""
+    found = np.zeros(course.count)
+    mitred = np.flatnonzero(~square)
+    after = _images(course.rights[mitred], course.ups[mitred], course.tangents[mitred], planes[mitred])
+    before = _images(course.rights_end[mitred - 1], course.ups_end[mitred - 1], course.tangents_end[mitred - 1], planes[mitred])
+    apart = after - before
+    doubtful = np.flatnonzero(np.abs(apart).max(axis=(1, 2), initial=0.0, keepdims=False) > 1e-12) if len(mitred) else mitred
+    if len(doubtful):
+        for number in doubtful.tolist():
+            square_form = apart[number].T @ apart[number]
+
+            def away(points: Array, square_form: Array = square_form) -> Array:
+                inside = placed.points(points)
+                return np.asarray(np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", inside, square_form, inside), 0.0)))
+
+            found[mitred[number]] = placed.shape.extremes(away)[1]
+    return found
+
+
+def _images(rights: Array, ups: Array, tangents: Array, planes: Array) -> Array:
+    """Return matrices (m, 3, 2) that take a section point along the leg onto the mitre plane."""
+    frame = np.stack([rights, ups], axis=2)
+    lean = np.einsum("ij,ijk->ik", planes, frame) / np.einsum("ij,ij->i", planes, tangents)[:, None]
+    return np.asarray(frame - tangents[:, :, None] * lean[:, None, :])
+
+
+def corner_kinds(course: Course, right: bool) -> list[Kind]:
+    """Return for each leg the kind of corner it begins with, as seen from the side faced.
+
+    A corner that turns toward the face is internal. One that turns only up or down is rising
+    or falling.
+    """
+    change = course.tangents - np.roll(course.tangents_end, 1, axis=0)
+    rights = course.rights + np.roll(course.rights_end, 1, axis=0)
+    ups = course.ups + np.roll(course.ups_end, 1, axis=0)
+    across = np.einsum("ij,ij->i", change, rights) * (1 if right else -1)
+    upward = np.einsum("ij,ij->i", change, ups)
+    kinds: list[Kind] = []
+    for index in range(course.count):
+        if course.free[index]:
+            kinds.append("end")
+        elif abs(across[index]) < 1e-9 and abs(upward[index]) >= 1e-9:
+            kinds.append("rising" if upward[index] > 0 else "falling")
+        else:
+            kinds.append("internal" if across[index] > 0 else "external")
+    return kinds

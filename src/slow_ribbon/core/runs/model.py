@@ -1,0 +1,256 @@
+"""Runs: a section along a line, and how it is placed there.
+
+Terms
+-----
+facing
+    the side the section's front looks to: left or right of travel, or toward a point.
+hand
+    right is the section as drawn; left is the section mirrored before it is faced, for an
+    outline that was drawn looking the other way.
+roll, stand-off, lift
+    turn about the line, anticlockwise as drawn; distance toward the side faced; distance up.
+stretch
+    a part of a line between two of its openings, or between one and an end of the line.
+
+The section point q goes to the frame of the line by: subtract the datum, rotate by roll,
+mirror, add (stand-off, lift). So roll follows the hand, and stand-off the side faced: several
+stretches of one room tilt and stand off alike whichever way each was drawn.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Model, Name, Point3, Tag
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.sections.model import Datum, Section, datum_point, section_shape
+from slow_ribbon.core.sections.profile import Array, Shape
+
+Hand = Literal["right", "left"]
+
+
+class FacingSide(Model):
+    """The front looks to one side of travel."""
+
+    kind: Literal["left", "right"]
+
+
+class FacingPoint(Model):
+    """The front looks to the side a point is on, found for every line by itself."""
+
+    kind: Literal["toward"] = "toward"
+    point: Point3
+
+
+Facing = Annotated[FacingSide | FacingPoint, Field(discriminator="kind")]
+
+
+class Placing(Model):
+    """How a run's section is placed on its line. ``datum`` left out is the section's own."""
+
+    datum: Datum | None = None
+    hand: Hand = "right"
+    facing: Facing = FacingSide(kind="right")
+    roll: Angle = 0.0
+    stand_off: Coordinate = 0.0
+    lift: Coordinate = 0.0
+
+
+class Between(Model):
+    """A stretch by what bounds it: the opening it comes after and the one before which it ends; an end of the line where left out.
+
+    So it stays the same stretch when the line is worked on, and both parts of it when an
+    opening is put into it.
+    """
+
+    after: Id | None = None
+    before: Id | None = None
+
+
+Stretches = Annotated[tuple[Between, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
+
+
+class Run(Model):
+    """A section along a line. ``tag`` begins the tags of its pieces.
+
+    ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
+    does over a door. ``stretches`` keeps it to some of the stretches between openings; all
+    where left out.
+    """
+
+    id: Id
+    name: Name
+    tag: Tag
+    line: Id
+    section: Id
+    placing: Placing = Placing()
+    openings: Literal["break", "pass"] = "break"
+    stretches: Stretches | None = None
+
+
+def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
+    """Tell whether a facing is to the right of travel.
+
+    A point's side is that of the nearest place on the line; at a corner the frames of both
+    legs decide together, which is right for points beyond any sharp corner too.
+    """
+    if isinstance(facing, FacingSide):
+        return facing.kind == "right"
+    point = np.array(facing.point, dtype=float)
+    starts, ends, rights = _chords(course)
+    if course.rule == "upright":
+        point, starts, ends = point * (1, 1, 0), starts * (1, 1, 0), ends * (1, 1, 0)
+    spans = ends - starts
+    square = np.maximum(np.einsum("ij,ij->i", spans, spans), 1e-300)
+    share = np.clip(np.einsum("ij,ij->i", point - starts, spans) / square, 0, 1)
+    away = point - (starts + spans * share[:, None])
+    distances = np.einsum("ij,ij->i", away, away)
+    least = distances.min()
+    nearest = np.flatnonzero(distances <= least + 1e-9 * max(1.0, float(least)))
+    return float(np.sum(np.einsum("ij,ij->i", rights[nearest], away[nearest]))) >= 0
+
+
+@kept_with
+def _chords(course: Course) -> tuple[Array, Array, Array]:
+    """Return the course as straights: their beginnings, ends and rights, (k, 3) each."""
+    if not course.paths:
+        return course.starts, course.ends, course.rights
+    starts, ends, rights = [], [], []
+    for i in range(course.count):
+        path = course.paths.get(i)
+        if path is None:
+            starts.append(course.starts[i : i + 1])
+            ends.append(course.ends[i : i + 1])
+            rights.append(course.rights[i : i + 1])
+        else:
+            places = path.flattened(1.0)
+            points = path.at(places).points
+            starts.append(points[:-1])
+            ends.append(points[1:])
+            rights.append(path.at((places[:-1] + places[1:]) / 2).rights)
+    return np.concatenate(starts), np.concatenate(ends), np.concatenate(rights)
+
+
+class Placed:
+    """A section placed on a line: its shape in the line's (right, up) frame.
+
+    ``matrix`` (2, 2) and ``shift`` (2,) take the section's own points there; ``mirrored`` tells
+    whether the section is seen mirrored along travel, ``right`` whether it faces right.
+    """
+
+    def __init__(self, section: Section, placing: Placing, course: Course) -> None:
+        self.section = section
+        self.shape: Shape = section_shape(section)
+        self.right = faces_right(course, placing.facing)
+        self.mirrored = (not self.right) != (placing.hand == "left")
+        datum = datum_point(self.shape, placing.datum or section.datum)
+        roll = math.radians(placing.roll)
+        turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
+        self.matrix: Array = np.diag([-1.0 if self.mirrored else 1.0, 1.0]) @ turn
+        off = placing.stand_off if self.right else -placing.stand_off
+        self.shift: Array = np.array([off, placing.lift]) - self.matrix @ datum
+
+    def points(self, points: Array) -> Array:
+        """Return section points (n, 2) in the line's frame."""
+        return np.asarray(points @ self.matrix.T + self.shift)
+
+    def furthest(self, slopes: Array) -> Array:
+        """Return max slope·p over the placed section for slopes (k, 2); shape (k,)."""
+        return np.asarray(self.shape.furthest(slopes @ self.matrix) + slopes @ self.shift)
+
+    @property
+    def centroid(self) -> Array:
+        """Return the centroid in the line's frame, (2,)."""
+        return np.asarray(self.matrix @ self.shape.centroid + self.shift)
+
+
+def run_course(run: Run, line: Line) -> Course:
+    """Return the course a run follows: its line's, broken at openings and kept to its stretches.
+
+    Raises ``Refused`` where a stretch is asked for that the line does not have.
+    """
+    course = course_of(line)
+    gaps = [(opening.at, opening.width) for opening in line.openings] if run.openings == "break" else []
+    if run.stretches is not None:
+        gaps = [*_left_out(run, line, course.length), *gaps]
+    return course.broken(gaps)
+
+
+def _left_out(run: Run, line: Line, length: float) -> list[tuple[float, float]]:
+    """Return what of a line, (begin chainage, length), lies outside the stretches a run is kept to."""
+    kept = []
+    continued = {between.after for between in run.stretches or ()} - {None}
+    widths = {opening.id: opening.width for opening in line.openings}
+    for between in run.stretches or ():
+        begin, size = extent(line, between, length)
+        if run.openings == "pass" and between.before in continued and size < length:
+            # What passes over the opening goes on into the next stretch.
+            size = min(length, size + widths[between.before])
+        kept.append((begin, begin + size))
+    kept.sort()
+    gaps = []
+    reached = kept[-1][1] - length if line.closed else 0.0
+    for begin, end in kept:
+        if begin - reached > WELD:
+            gaps.append((reached, begin - reached))
+        reached = max(reached, end)
+    if not line.closed and length - reached > WELD:
+        gaps.append((reached, length - reached))
+    return gaps
+
+
+@dataclass(frozen=True)
+class Extent:
+    """A stretch of a line with where it begins and how long it is, mm."""
+
+    between: Between
+    begin: float
+    length: float
+
+
+def extent(line: Line, between: Between, length: float) -> tuple[float, float]:
+    """Return (begin chainage, length) of a stretch. Raises ``Refused`` where it is bounded by an opening that is not there."""
+    openings = {opening.id: opening for opening in line.openings}
+    for id in (between.after, between.before):
+        if id is not None and id not in openings:
+            raise Refused(
+                f"{line.name} has no such stretch any more: an opening that bounded it is gone. Choose the run's stretches again.",
+                "stretches",
+                "unknown-stretch",
+            )
+    after, before = openings.get(between.after), openings.get(between.before)
+    if line.closed:
+        if after is None or before is None:
+            return 0.0, length
+        begin = (after.at + after.width) % length
+        return begin, (length - after.width if after is before else (before.at - begin) % length)
+    if after is not None and before is not None and after.at > before.at:
+        after, before = before, after
+    begin = after.at + after.width if after is not None else 0.0
+    return begin, max(0.0, (before.at if before is not None else length) - begin)
+
+
+def stretches_between(line: Line, length: float) -> list[Extent]:
+    """Return the stretches between a line's openings in order; on a closed line the last goes over the start."""
+    taken = sorted(line.openings, key=lambda opening: opening.at)
+    if not taken:
+        return [Extent(Between(), 0.0, length)]
+    bounds = [opening.id for opening in taken]
+    found = [Between(after=a, before=b) for a, b in pairwise(bounds)]
+    found = (
+        [*found, Between(after=bounds[-1], before=bounds[0])]
+        if line.closed
+        else [Between(before=bounds[0]), *found, Between(after=bounds[-1])]
+    )
+    extents = [Extent(between, *extent(line, between, length)) for between in found]
+    return [one for one in extents if one.length > WELD]

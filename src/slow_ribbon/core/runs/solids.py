@@ -1,0 +1,205 @@
+"""Solids of runs and pieces: watertight, outward normals, corners mitred.
+
+Vertices are mm in float64, relative to a given origin so that a site far from nought loses
+nothing when a picture is made in float32.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array, Flat, Indices
+
+
+@dataclass(frozen=True)
+class Solid:
+    """A triangulated solid: ``vertices`` (n, 3) in mm and ``faces`` (f, 3), anticlockwise from outside."""
+
+    vertices: Array
+    faces: Indices
+
+
+@dataclass(frozen=True)
+class Surface:
+    """A solid's skin for drawing, with a normal at each vertex, smooth along curves and crisp at arrises.
+
+    ``pieces`` (p + 1,) are offsets into ``faces``: those of piece i are ``pieces[i]:pieces[i + 1]``.
+    """
+
+    vertices: Array
+    normals: Array
+    faces: Indices
+    pieces: Indices
+
+
+def _rings(places: Array, rights: Array, ups: Array, tangents: Array, slopes: Array, points: Array) -> Array:
+    """Return the outline as cut, (m, n, 3): at each of m places, section points (n, 2) pushed along by the cut's slope.
+
+    The point (x, y) lies at place + x·(r + t·slopeₓ) + y·(n + t·slope_y), which is one matrix a cut.
+    """
+    leaning = np.stack([rights + tangents * slopes[:, :1], ups + tangents * slopes[:, 1:]], axis=1)
+    found = np.matmul(points, leaning)
+    found += places[:, None, :]
+    return np.asarray(found)
+
+
+def _end_rings(cuts: Cuts, points: Array, origin: Array) -> Array:
+    course = cuts.course
+    return _rings(course.ends - origin, course.rights_end, course.ups_end, course.tangents_end, cuts.slopes_end, points)
+
+
+def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Array:
+    course = cuts.course
+    frames = (course.rights[which], course.ups[which], course.tangents[which])
+    return _rings(course.starts[which] - origin, *frames, cuts.slopes_begin[which], points)
+
+
+def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:
+    """Return the outline along a piece that bends, (r, n, 3), from cut to cut, with the rights and ups at each of its points."""
+    path = cuts.course.paths[index]
+    reach = float(np.abs(points).max())
+    found = cuts.carried(index, points, path.flattened(chord_height, reach) / path.length)
+    return found.points - origin, found.rights, found.ups
+
+
+def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
+    """Return the whole run as one solid; where sections do not meet, the pieces end in faces of their own.
+
+    Pieces that meet share one ring of vertices to the last bit, so that the solid is watertight.
+    """
+    flat = cuts.placed.shape.flat(chord_height)
+    points, at = cuts.placed.points(flat.points), _origin(cuts, origin)
+    size = len(points)
+    opens = cuts.open_begin()
+    paths = {i: _path_rings(cuts, i, points, at, chord_height)[0] for i in cuts.course.paths}
+    # Ring numbers: a piece that joins the one before uses that one's end ring.
+    own = opens.astype(np.int64) + 1
+    for i, rings in paths.items():
+        own[i] += len(rings) - 2
+    low = np.concatenate([[0], np.cumsum(own)])
+    ends = low[1:] - 1
+    begins = np.where(opens, low[:-1], np.roll(ends, 1))
+    vertices = np.empty((int(low[-1]), size, 3))
+    vertices[ends] = _end_rings(cuts, points, at)
+    vertices[begins[opens]] = _begin_rings(cuts, points, at, np.flatnonzero(opens))
+    firsts, seconds = [begins], [ends]
+    for i, rings in paths.items():
+        vertices[ends[i]] = rings[-1]
+        if opens[i]:
+            vertices[begins[i]] = rings[0]
+        if len(rings) > 2:
+            inside = ends[i] - np.arange(len(rings) - 2, 0, -1)
+            vertices[inside] = rings[1:-1]
+            # The piece's one pair of rings becomes a chain of them.
+            firsts.append(inside)
+            seconds.append(np.append(inside[1:], ends[i]))
+            seconds[0] = seconds[0].copy()
+            seconds[0][i] = inside[0]
+    faces = [_sides(flat, np.concatenate(firsts) * size, np.concatenate(seconds) * size, cuts.placed.mirrored)]
+    closing = np.roll(opens, -1)
+    caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
+    faces.append((begins[opens][:, None, None] * size + caps[None]).reshape(-1, 3))
+    faces.append((ends[closing][:, None, None] * size + caps[None, :, ::-1]).reshape(-1, 3))
+    return Solid(vertices.reshape(-1, 3), np.concatenate(faces))
+
+
+def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
+    """Return one piece of a run as a solid of its own."""
+    flat = cuts.placed.shape.flat(chord_height)
+    if index in cuts.course.paths:
+        rings = _path_rings(cuts, index, cuts.placed.points(flat.points), _origin(cuts, origin), chord_height)[0]
+    else:
+        rings = _both_rings(cuts, flat, _origin(cuts, origin))[index]
+    size = rings.shape[1]
+    steps = np.arange(len(rings) - 1) * size
+    caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
+    faces = [_sides(flat, steps, steps + size, cuts.placed.mirrored), caps, (len(rings) - 1) * size + caps[:, ::-1]]
+    return Solid(rings.reshape(-1, 3), np.concatenate(faces))
+
+
+def _both_rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
+    """Return the outline at both cuts of every piece, (m, 2, n, 3); where two pieces meet, the same to the last bit."""
+    points = cuts.placed.points(flat.points)
+    ends = _end_rings(cuts, points, origin)
+    begins = np.roll(ends, 1, axis=0)
+    opens = np.flatnonzero(cuts.open_begin())
+    begins[opens] = _begin_rings(cuts, points, origin, opens)
+    return np.stack([begins, ends], axis=1)
+
+
+def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Surface:
+    """Return a run's skin for drawing: every piece apart, so that mitres are crisp."""
+    flat = cuts.placed.shape.flat(chord_height)
+    # Positions and normals at both ends of every piece, and two triangles between.
+    look_up(18 * cuts.course.count * len(flat.skin_points))
+    both = _both_rings(cuts, flat, _origin(cuts, origin))
+    course, placed = cuts.course, cuts.placed
+    count, _, size, _ = both.shape
+    skin = len(flat.skin_points)
+    normals2 = flat.skin_normals @ placed.matrix.T
+    normals = course.rights[:, None, :] * normals2[None, :, :1] + course.ups[:, None, :] * normals2[None, :, 1:]
+    vertices = [both[:, :, flat.skin_points].reshape(-1, 3)]
+    all_normals = [np.repeat(normals[:, None], 2, axis=1).reshape(-1, 3)]
+    first, second = flat.segments[:, 0], flat.segments[:, 1]
+    bases = (np.arange(count) * 2 * skin)[:, None]
+    sides = _quads(bases + first, bases + second, bases + skin + first, bases + skin + second, placed.mirrored)
+    parts = [[block] for block in sides]
+    at = count * 2 * skin
+    points = placed.points(flat.points)
+    for i in course.paths:
+        look_up()
+        rings, rights, ups = _path_rings(cuts, i, points, _origin(cuts, origin), chord_height)
+        steps = (at + np.arange(len(rings) - 1) * skin)[:, None]
+        around = (rings[:, flat.skin_points], rights[:, flat.skin_points], ups[:, flat.skin_points])
+        vertices.append(around[0].reshape(-1, 3))
+        all_normals.append((around[1] * normals2[None, :, :1] + around[2] * normals2[None, :, 1:]).reshape(-1, 3))
+        bent = _quads(steps + first, steps + second, steps + skin + first, steps + skin + second, placed.mirrored)
+        parts[i] = [bent.reshape(-1, 3)]
+        at += len(rings) * skin
+        both[i, 0], both[i, 1] = rings[0], rings[-1]
+    opens = cuts.open_begin()
+    caps = flat.triangles[:, ::-1] if placed.mirrored else flat.triangles
+    for index in range(count):
+        look_up()
+        for which, shows in ((0, opens[index]), (1, opens[(index + 1) % count])):
+            if shows:
+                plane = cuts.planes_end[index] if which else -cuts.planes_begin[index]
+                vertices.append(both[index, which])
+                all_normals.append(np.broadcast_to(plane, (size, 3)))
+                parts[index].append(at + (caps[:, ::-1] if which else caps))
+                at += size
+    offsets = np.concatenate([[0], np.cumsum([sum(len(block) for block in part) for part in parts])])
+    faces = np.concatenate([block for part in parts for block in part])
+    return Surface(np.concatenate(vertices), np.concatenate(all_normals), faces, offsets)
+
+
+def _origin(cuts: Cuts, origin: Array | None) -> Array:
+    return np.zeros(3) if origin is None else origin
+
+
+def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool) -> Indices:
+    """Return two triangles for each side a→b at the beginning and c→d at the end, shape (m, 2s, 3)."""
+    count, sides = a.shape
+    quads = np.empty((count, 2 * sides, 3), dtype=np.int64)
+    # Seen along travel the outline runs anticlockwise; seen from outside, a → d → b turns so too.
+    second, third = (1, 2) if not mirrored else (2, 1)
+    quads[:, :sides, 0] = quads[:, sides:, 0] = a
+    quads[:, :sides, second] = quads[:, sides:, third] = d
+    quads[:, :sides, third] = b
+    quads[:, sides:, second] = c
+    return quads
+
+
+def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool) -> Indices:
+    first = np.arange(len(flat.points))
+    second = first + 1
+    low = 0
+    for size in flat.loop_sizes:
+        second[low + size - 1] = low
+        low += size
+    b, e = begins[:, None], ends[:, None]
+    return np.asarray(_quads(b + first, b + second, e + first, e + second, mirrored).reshape(-1, 3))

@@ -1,0 +1,1 @@
+"""Sections: outlines, their sizes and measures, and the starting library."""

@@ -1,0 +1,182 @@
+"""Sections: an outline at a size, with the point that sits on the line and the side that lies on the saw.
+
+Terms
+-----
+datum
+    the point of the section that sits on the line: one of nine named points of the outline's
+    bounding box, or any other point.
+bed
+    the side of the section that lies on the saw table: a side of its bounding box, or a
+    straight edge of the outline (the sprung back of a cornice).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Final, Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Size
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.sections.outline import Outline, StraightEdge
+from slow_ribbon.core.sections.profile import Array, Shape, loop_of, shape_of
+
+Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone"]
+
+NamedPoint = Literal[
+    "back-foot", "middle-foot", "front-foot", "back-middle", "middle", "front-middle", "back-head", "middle-head", "front-head"
+]
+_ACROSS: Final = {"back": 0.0, "middle": 0.5, "front": 1.0}
+_UP: Final = {"foot": 0.0, "middle": 0.5, "head": 1.0}
+
+Side = Literal["back", "foot", "front", "head"]
+_SIDE_UP: Final[dict[Side, tuple[float, float]]] = {"back": (1, 0), "foot": (0, 1), "front": (-1, 0), "head": (0, -1)}
+
+
+class NamedDatum(Model):
+    """One of the nine points of the bounding box: *back* is the left edge of the section, *foot* the lowest."""
+
+    kind: Literal["named"] = "named"
+    name: NamedPoint = "back-foot"
+
+
+class PointDatum(Model):
+    """Any point, measured from the back foot of the bounding box."""
+
+    kind: Literal["point"] = "point"
+    x: Coordinate
+    y: Coordinate
+
+
+Datum = Annotated[NamedDatum | PointDatum, Field(discriminator="kind")]
+
+
+class SideBed(Model):
+    """The section lies on a side of its bounding box."""
+
+    kind: Literal["side"] = "side"
+    side: Side = "back"
+
+
+class EdgeBed(Model):
+    """The section lies on a straight edge of its outline, counted from 0 as drawn."""
+
+    kind: Literal["edge"] = "edge"
+    edge: Annotated[int, Field(ge=0)]
+
+
+Bed = Annotated[SideBed | EdgeBed, Field(discriminator="kind")]
+
+
+class SectionBody(Model):
+    """What a section is, before it has an id.
+
+    ``outline`` and ``holes`` are as drawn; ``width`` and ``height`` are the size it is made at.
+    ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
+    and as high as the section less twice the wall.
+    """
+
+    name: Name
+    outline: Outline
+    holes: Annotated[tuple[Outline, ...], Field(max_length=50)] = ()
+    width: Size
+    height: Size
+    wall: Size | None = None
+    datum: Datum = NamedDatum()
+    material: Material = "softwood"
+    bed: Bed = SideBed()
+
+
+class Section(SectionBody):
+    """A section of a job."""
+
+    id: Id
+
+
+def datum_point(shape: Shape, datum: Datum) -> Array:
+    """Return where the datum is on a shape, (2,) in mm."""
+    left, low, right, high = shape.box
+    if isinstance(datum, PointDatum):
+        return np.array([left + datum.x, low + datum.y])
+    across, _, up = datum.name.partition("-")
+    return np.array([left + _ACROSS[across] * (right - left), low + _UP[up or "middle"] * (high - low)])
+
+
+def named_points() -> tuple[str, ...]:
+    """Return the names of the nine points, foot to head and back to front."""
+    return get_args(NamedPoint)
+
+
+@kept_with
+def section_shape(section: SectionBody) -> Shape:
+    """Return a section's shape at its size, its box starting at the origin; validated.
+
+    Raises ``Refused`` for an outline that is open, crosses itself or has its hole outside.
+    """
+    drawn = shape_of(section.outline, section.holes if section.wall is None else ())
+    placed = _scaled_to(drawn, drawn.box, (0.0, 0.0, section.width, section.height))
+    if section.wall is None:
+        return placed
+    if len(section.holes) != 1:
+        raise Refused("A wall thickness needs a section with exactly one hole.", "wall", "section-wall")
+    wall = section.wall
+    if 2 * wall >= min(section.width, section.height) - 1e-9:
+        most = min(section.width, section.height) / 2
+        raise Refused(f"A wall of {figure(wall, 3)} leaves no hole: it must be less than {figure(most, 3)}.", "wall", "section-wall")
+    hole = shape_of(section.holes[0])
+    inner = _scaled_to(hole, hole.box, (wall, wall, section.width - wall, section.height - wall))
+    loop = tuple(edge.reversed() for edge in reversed(inner.loops[0]))
+    return Shape((placed.loops[0], loop))
+
+
+def _scaled_to(shape: Shape, old: tuple[float, ...], new: tuple[float, ...]) -> Shape:
+    scale = np.array([(new[2] - new[0]) / (old[2] - old[0]), (new[3] - new[1]) / (old[3] - old[1])])
+    return shape.mapped(np.diag(scale), np.array(new[:2]) - scale * np.array(old[:2]))
+
+
+@kept_with
+def bed_up(section: SectionBody) -> Array:
+    """Return the unit vector out of the saw table, (2,) in the section's own x and y.
+
+    Raises ``Refused`` where the bed is no straight edge or the section would rock on it.
+    """
+    if isinstance(section.bed, SideBed):
+        return np.array(_SIDE_UP[section.bed.side], dtype=float)
+    edges = section.outline.edges
+    if section.bed.edge >= len(edges) or not isinstance(edges[section.bed.edge], StraightEdge):
+        raise Refused("The section can only lie on a straight edge of its outline: choose another.", "bed.edge", "section-bed")
+    ups, steady = _lying_on(section, [section.bed.edge])
+    if not steady[0]:
+        raise Refused("Part of the section lies under that edge, so it would rock on the saw: choose another.", "bed.edge", "section-bed")
+    up: Array = ups[0]
+    return up
+
+
+@kept_with
+def beds(section: SectionBody) -> tuple[int, ...]:
+    """Return the slanting straight edges on which a section can lie steadily."""
+    straight = [index for index, edge in enumerate(section.outline.edges) if isinstance(edge, StraightEdge)]
+    if not straight:
+        return ()
+    ups, steady = _lying_on(section, straight)
+    slanting = np.abs(ups).min(axis=1) > 1e-6
+    return tuple(np.array(straight)[steady & slanting].tolist())
+
+
+def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, NDArray[np.bool_]]:
+    """Return the units out of straight edges of a section's outline, (n, 2), and whether all of the section lies above each, (n,)."""
+    drawn = loop_of(section.outline)
+    box = shape_of(section.outline).box
+    scale = np.array([section.width / (box[2] - box[0]), section.height / (box[3] - box[1])])
+    begins, ends = (np.array([getattr(drawn[index], name) for index in edges]) for name in ("begin", "end"))
+    along = (ends - begins) * scale
+    sense = math.copysign(1, sum(part.area() for part in drawn))
+    ups = sense * np.column_stack([-along[:, 1], along[:, 0]]) / np.hypot(along[:, 0], along[:, 1])[:, None]
+    feet = np.einsum("ij,ij->i", (begins - np.array(box[:2])) * scale, ups)
+    return ups, -section_shape(section).furthest(-ups) >= feet - 1e-6

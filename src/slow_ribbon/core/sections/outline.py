@@ -1,0 +1,134 @@
+"""Outlines: closed plane figures of straights and arcs, as they stand in a document.
+
+Terms
+-----
+outline
+    a start point and edges, each going on from where the one before ends; the last ends
+    where the first began.
+straight, arc
+    an edge to a point; an arc also passes through a point *via* on its way.
+
+An outline is looked at along the direction of travel: x to the right, y up, in mm.
+What can be asked of an outline (area, extremes, flattening) is in ``shape``.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Model, Point2
+from slow_ribbon.core.kernel.units import WELD
+
+
+class StraightEdge(Model):
+    """A straight edge."""
+
+    kind: Literal["straight"] = "straight"
+    to: Point2
+
+
+class ArcEdge(Model):
+    """A circular arc that passes through ``via``."""
+
+    kind: Literal["arc"] = "arc"
+    to: Point2
+    via: Point2
+
+
+OutlineEdge = Annotated[StraightEdge | ArcEdge, Field(discriminator="kind")]
+
+
+class Outline(Model):
+    """A closed outline as drawn; closedness is checked by ``check_closed``, not assumed."""
+
+    start: Point2
+    edges: Annotated[tuple[OutlineEdge, ...], Field(min_length=1, max_length=2000, fail_fast=True)]
+
+    def corners(self) -> list[Point2]:
+        """Return the start of every edge, in order."""
+        return [self.start, *(edge.to for edge in self.edges[:-1])]
+
+
+def check_closed(outline: Outline, where: str = "outline") -> None:
+    """Raise ``Refused`` where an outline is open or has an edge of no length; the place is told."""
+    points = [outline.start, *(edge.to for edge in outline.edges)]
+    for index, edge in enumerate(outline.edges):
+        if math.dist(points[index], points[index + 1]) <= WELD:
+            at = _at(points[index])
+            raise Refused(f"Edge {index + 1} of the outline, at {at}, has no length: remove it.", f"{where}.edges.{index}", "outline-edge")
+        if isinstance(edge, ArcEdge) and circle_through(points[index], edge.via, edge.to) is None:
+            raise Refused(
+                f"Arc {index + 1} of the outline, at {_at(points[index])}, passes through three points on one straight: "
+                "make it a straight or move its middle point.",
+                f"{where}.edges.{index}.via",
+                "outline-arc",
+            )
+    gap = math.dist(points[0], points[-1])
+    if gap > WELD:
+        raise Refused(
+            f"The outline is open: a gap of {gap:.3g} mm between its end at {_at(points[-1])} and its start at {_at(points[0])}. "
+            "Let the last edge end at the start.",
+            f"{where}.edges.{len(outline.edges) - 1}.to",
+            "outline-open",
+        )
+
+
+def _at(point: Sequence[float]) -> str:
+    return f"({point[0]:g}, {point[1]:g})"
+
+
+def circle_through(first: Point2, second: Point2, third: Point2) -> tuple[float, float, float] | None:
+    """Return centre x, centre y and radius of the circle through three points, or ``None`` if they are in line."""
+    ax, ay = second[0] - first[0], second[1] - first[1]
+    bx, by = third[0] - first[0], third[1] - first[1]
+    cross = ax * by - ay * bx
+    if abs(cross) <= 1e-9 * (math.hypot(ax, ay) * math.hypot(bx, by) + 1e-300):
+        return None
+    a2, b2 = ax * ax + ay * ay, bx * bx + by * by
+    ux, uy = (by * a2 - ay * b2) / (2 * cross), (ax * b2 - bx * a2) / (2 * cross)
+    return first[0] + ux, first[1] + uy, math.hypot(ux, uy)
+
+
+class OutlinePen:
+    """Draws an ``Outline`` edge by edge: the way the library's and the tests' outlines are written."""
+
+    def __init__(self, x: float, y: float) -> None:
+        self._start: Point2 = (x, y)
+        self._at: Point2 = (x, y)
+        self._edges: list[OutlineEdge] = []
+
+    def line(self, x: float, y: float) -> OutlinePen:
+        """Go straight to (x, y)."""
+        self._edges.append(StraightEdge(to=(x, y)))
+        self._at = (x, y)
+        return self
+
+    def arc(self, x: float, y: float, bulge: float) -> OutlinePen:
+        """Go to (x, y) by an arc whose tangent of a quarter of its angle is ``bulge``.
+
+        Positive turns anticlockwise (so the arc lies right of the chord), as in DXF polylines;
+        0.41421356 (tan 22.5°) is a quarter circle.
+        """
+        (x0, y0) = self._at
+        middle = ((x0 + x) / 2 + bulge * (y - y0) / 2, (y0 + y) / 2 - bulge * (x - x0) / 2)
+        self._edges.append(ArcEdge(to=(x, y), via=middle))
+        self._at = (x, y)
+        return self
+
+    def close(self) -> Outline:
+        """Return the outline, with a straight back to the start if it is not there yet."""
+        if math.dist(self._at, self._start) > WELD:
+            self.line(*self._start)
+        last = self._edges[-1]
+        self._edges[-1] = last.model_copy(update={"to": self._start})
+        return Outline(start=self._start, edges=tuple(self._edges))
+
+
+def circle(radius: float) -> Outline:
+    """Return a whole circle about the origin, as two half circles."""
+    return OutlinePen(radius, 0).arc(-radius, 0, 1).arc(radius, 0, 1).close()

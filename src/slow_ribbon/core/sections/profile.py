@@ -1,0 +1,459 @@
+"""What can be asked of an outline: extremes, area, centroid, length, a flattened copy.
+
+A circular arc scaled apart in width and height becomes elliptical; so an edge of a shape is
+a straight or the affine image of a circular arc,
+
+    p(φ) = centre + u·cos φ + v·sin φ,   φ from ``begin`` to ``end`` (radians, either way round),
+
+for which area and extremes have closed forms. Shapes are in mm, x to the right and y up as
+seen along travel; outer loops run anticlockwise, holes clockwise.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Final
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.outline import ArcEdge, Outline, check_closed, circle_through
+
+Array = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
+#: Directions in which arcs are looked at together.
+_DIRECTIONS: Final = 1000
+
+#: Chord height of flattened curves for drawing, mm (geometry section 1).
+CHORD_HEIGHT: Final = 0.2
+#: No flattened arc turns more than this in one step, so that small mouldings look round too.
+_STEP: Final = math.radians(18)
+#: Places on an edge where the greatest value is looked for first.
+_LOOKS: Final = 13
+_SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
+#: How often the search for an extreme goes nearer, by four times each.
+_NEARER: Final = 7
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
+
+
+@dataclass(frozen=True)
+class Straight:
+    """A straight edge from ``begin`` to ``end``, each (2,)."""
+
+    begin: Array
+    end: Array
+
+    def area(self) -> float:
+        """Return ½∮(x dy − y dx) along the edge."""
+        return 0.5 * float(self.begin[0] * self.end[1] - self.begin[1] * self.end[0])
+
+    def first_moment(self) -> Array:
+        """Return the edge's share of (∬x dA, ∬y dA): ⅓∮ p (x dy − y dx), by Green's theorem."""
+        return np.asarray(self.area() * (self.begin + self.end) / 3)
+
+    def length(self) -> float:
+        return float(np.hypot(*(self.end - self.begin)))
+
+    def at_shares(self, shares: Array) -> Array:
+        """Return the points (n, 2) at shares of the edge from 0 to 1."""
+        return np.asarray(self.begin + np.outer(shares, self.end - self.begin))
+
+    def furthest(self, directions: Array) -> Array:
+        """Return max p·d over the edge's end for directions (k, 2); shape (k,)."""
+        return np.asarray(directions @ self.end)
+
+    def flattened(self, chord_height: float) -> tuple[Array, Array]:
+        """Return points (n + 1, 2) from begin to end and unit tangents there."""
+        along = (self.end - self.begin) / self.length()
+        return np.array([self.begin, self.end]), np.array([along, along])
+
+    def mapped(self, matrix: Array, shift: Array) -> Straight:
+        return Straight(matrix @ self.begin + shift, matrix @ self.end + shift)
+
+    def reversed(self) -> Straight:
+        return Straight(self.end, self.begin)
+
+
+@dataclass(frozen=True)
+class Arc:
+    """An arc of a circle or, scaled apart, of an ellipse."""
+
+    centre: Array
+    u: Array
+    v: Array
+    first: float
+    last: float
+
+    def at(self, angles: Array) -> Array:
+        return np.asarray(self.centre + np.outer(np.cos(angles), self.u) + np.outer(np.sin(angles), self.v))
+
+    def at_shares(self, shares: Array) -> Array:
+        """Return the points (n, 2) at shares of the edge from 0 to 1."""
+        return self.at(self.first + (self.last - self.first) * np.asarray(shares))
+
+    def rates(self, angles: Array) -> Array:
+        """Return dp/dφ, shape (n, 2)."""
+        return np.asarray(np.outer(-np.sin(angles), self.u) + np.outer(np.cos(angles), self.v))
+
+    @cached_property
+    def begin(self) -> Array:
+        return np.asarray(self.at(np.array([self.first]))[0])
+
+    @cached_property
+    def end(self) -> Array:
+        return np.asarray(self.at(np.array([self.last]))[0])
+
+    def area(self) -> float:
+        """Return ½∮(x dy − y dx): ½[c × (p₁ − p₀) + (u × v)(φ₁ − φ₀)]."""
+        chord = self.end - self.begin
+        swept = float(self.u[0] * self.v[1] - self.u[1] * self.v[0]) * (self.last - self.first)
+        return 0.5 * (float(self.centre[0] * chord[1] - self.centre[1] * chord[0]) + swept)
+
+    def _quadrature(self) -> tuple[Array, Array]:
+        # 24 Gauss points on at most a quarter turn are exact to rounding for these integrands.
+        parts = max(1, math.ceil(abs(self.last - self.first) / (math.pi / 2)))
+        bounds = np.linspace(self.first, self.last, parts + 1)
+        half = np.diff(bounds) / 2
+        angles = (bounds[:-1] + half)[:, None] + half[:, None] * _NODES
+        return angles.ravel(), (half[:, None] * _WEIGHTS).ravel()
+
+    def first_moment(self) -> Array:
+        """Return the edge's share of (∬x dA, ∬y dA): ⅓∮ p (x dy − y dx), by Green's theorem."""
+        angles, weights = self._quadrature()
+        points, rates = self.at(angles), self.rates(angles)
+        spin = points[:, 0] * rates[:, 1] - points[:, 1] * rates[:, 0]
+        return np.asarray((weights * spin) @ points) / 3
+
+    def length(self) -> float:
+        angles, weights = self._quadrature()
+        return abs(float(weights @ np.hypot(*self.rates(angles).T)))
+
+    def flattened(self, chord_height: float) -> tuple[Array, Array]:
+        """Return points from begin to end no further than ``chord_height`` from the arc, and unit tangents."""
+        radius = max(float(np.hypot(*self.u)), float(np.hypot(*self.v)))
+        step = 2 * math.acos(max(-1.0, 1 - chord_height / radius)) if chord_height < radius else math.pi / 2
+        count = max(2, math.ceil(abs(self.last - self.first) / min(step, _STEP) - 1e-9))
+        angles = np.linspace(self.first, self.last, count + 1)
+        rates = self.rates(angles) * math.copysign(1, self.last - self.first)
+        return self.at(angles), rates / np.hypot(*rates.T)[:, None]
+
+    def mapped(self, matrix: Array, shift: Array) -> Arc:
+        return Arc(matrix @ self.centre + shift, matrix @ self.u, matrix @ self.v, self.first, self.last)
+
+    def reversed(self) -> Arc:
+        return Arc(self.centre, self.u, self.v, self.last, self.first)
+
+
+@dataclass(frozen=True)
+class _Arcs:
+    """Arcs looked at together: both axes, their centres and ends, (2, n) each; where they begin and how far they go round, (n,)."""
+
+    u: Array
+    v: Array
+    centres: Array
+    begins: Array
+    ends: Array
+    lows: Array
+    spans: Array
+
+    @staticmethod
+    def of(arcs: Sequence[Arc]) -> _Arcs:
+        u, v, centres, begins, ends = (
+            np.array(ones).T for ones in zip(*((arc.u, arc.v, arc.centre, arc.begin, arc.end) for arc in arcs), strict=True)
+        )
+        around = np.array([(min(arc.first, arc.last), abs(arc.last - arc.first)) for arc in arcs])
+        return _Arcs(u, v, centres, begins, ends, around[:, 0], around[:, 1])
+
+    def furthest(self, directions: Array) -> Array:
+        """Return max p·d over all the arcs for directions (k, 2), the true extreme; shape (k,)."""
+        along_u, along_v = directions @ self.u, directions @ self.v
+        best = np.maximum(directions @ self.begins, directions @ self.ends)
+        inside = np.mod(np.arctan2(along_v, along_u) - self.lows, 2 * math.pi) <= self.spans
+        tops = np.where(inside, directions @ self.centres + np.hypot(along_u, along_v), best)
+        return np.asarray(np.maximum(best, tops).max(axis=1))
+
+
+Edge = Straight | Arc
+Loop = tuple[Edge, ...]
+
+
+@dataclass(frozen=True)
+class Flat:
+    """A flattened shape for drawing.
+
+    ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``); ``skin`` holds
+    (m, 3) rows of (point index, normal x, normal y) as used for shading, and ``segments`` (s, 2)
+    pairs of skin rows: neighbours share a row where the outline is smooth, not at an arris.
+    ``triangles`` (t, 3) fill the shape, anticlockwise, using the points.
+    """
+
+    points: Array
+    loop_sizes: tuple[int, ...]
+    skin_points: Indices
+    skin_normals: Array
+    segments: Indices
+    triangles: Indices
+
+
+@dataclass(frozen=True)
+class Shape:
+    """An outer loop (anticlockwise) and holes (clockwise)."""
+
+    loops: tuple[Loop, ...]
+
+    @cached_property
+    def area(self) -> float:
+        """Area in mm², exact."""
+        return sum(edge.area() for loop in self.loops for edge in loop)
+
+    @cached_property
+    def centroid(self) -> Array:
+        """Centroid (2,), exact to rounding."""
+        total: Array = np.sum([edge.first_moment() for loop in self.loops for edge in loop], axis=0)
+        return total / self.area
+
+    @cached_property
+    def perimeter(self) -> float:
+        """Length round the outer loop in mm."""
+        return sum(edge.length() for edge in self.loops[0])
+
+    def furthest(self, directions: Array) -> Array:
+        """Return max p·d over the shape for each of directions (k, 2); shape (k,).
+
+        Holes lie inside, so only the outer loop counts.
+        """
+        best = np.max(directions @ self._corners, axis=1)
+        if self._arcs is not None:
+            # Some at a time: many arcs in many directions are many numbers.
+            for some in range(0, len(best), _DIRECTIONS):
+                part = slice(some, some + _DIRECTIONS)
+                best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
+        return np.asarray(best)
+
+    @cached_property
+    def _corners(self) -> Array:
+        return np.array([edge.end for edge in self.loops[0]]).T
+
+    @cached_property
+    def _arcs(self) -> _Arcs | None:
+        arcs = [edge for edge in self.loops[0] if isinstance(edge, Arc)]
+        return _Arcs.of(arcs) if arcs else None
+
+    @cached_property
+    def _looks(self) -> Array:
+        return np.concatenate([edge.at_shares(_SHARES) for edge in self.loops[0]])
+
+    def extremes(self, value: Callable[[Array], Array]) -> tuple[float, float]:
+        """Return the least and the greatest value over the outer loop of a function of points (n, 2), smooth along each edge.
+
+        Every edge is looked at in many places, and where a value comes near the extreme nearer and
+        nearer: to 1e-5 of the edge, so that an extreme between the ends of an edge is true to 1e-10 of its bulge.
+        """
+        edges = self.loops[0]
+        looks = value(self._looks).reshape(len(edges), -1)
+        low, high = float(looks.min()), float(looks.max())
+        spread = high - low
+        if spread < 1e-9:
+            return low, high
+        # Only next to a look that comes near an extreme can there be a further one: (edge, sense, from, to).
+        near = [
+            (number, sense)
+            for sense in (1, -1)
+            for number in np.flatnonzero((sense * looks).max(axis=1) > max(sense * low, sense * high) - 0.05 * spread).tolist()
+        ]
+        tops = [int(np.argmax(sense * looks[number])) for number, sense in near]
+        bounds = np.array([(_SHARES[max(top - 1, 0)], _SHARES[min(top + 1, _LOOKS - 1)]) for top in tops])
+        senses = np.array([sense for _, sense in near])[:, None]
+        for _ in range(_NEARER):
+            here = bounds[:, :1] + (bounds[:, 1:] - bounds[:, :1]) * np.linspace(0.0, 1.0, 9)
+            points = np.concatenate([edges[number].at_shares(row) for (number, _), row in zip(near, here, strict=True)])
+            values = value(points).reshape(here.shape)
+            low, high = min(low, float(values.min())), max(high, float(values.max()))
+            top = np.argmax(senses * values, axis=1)
+            rows = np.arange(len(near))
+            bounds = np.stack([here[rows, np.maximum(top - 1, 0)], here[rows, np.minimum(top + 1, 8)]], axis=1)
+        return low, high
+
+    @cached_property
+    def box(self) -> tuple[float, float, float, float]:
+        """Least x, least y, greatest x, greatest y; true extremes of curves included."""
+        reach = self.furthest(np.array([[-1.0, 0], [0, -1], [1, 0], [0, 1]]))
+        return -float(reach[0]), -float(reach[1]), float(reach[2]), float(reach[3])
+
+    def mapped(self, matrix: Array, shift: Array) -> Shape:
+        """Return the shape under p → matrix·p + shift; a mirroring keeps outer loops anticlockwise."""
+        loops = tuple(tuple(edge.mapped(matrix, shift) for edge in loop) for loop in self.loops)
+        if float(np.linalg.det(matrix)) < 0:
+            loops = tuple(_reversed(loop) for loop in loops)
+        return Shape(loops)
+
+    def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
+        """Return the flattened shape, every chord within ``chord_height`` mm of its arc; made once."""
+        if chord_height not in self._flats:
+            self._flats[chord_height] = _flatten(self.loops, chord_height)
+        return self._flats[chord_height]
+
+    @cached_property
+    def _flats(self) -> dict[float, Flat]:
+        return {}
+
+    def polygon(self, chord_height: float = CHORD_HEIGHT) -> shapely.Polygon:
+        """Return the flattened shape as a shapely polygon."""
+        rings = [_ring(loop, chord_height) for loop in self.loops]
+        return shapely.Polygon(rings[0], rings[1:])
+
+
+def loop_of(outline: Outline) -> Loop:
+    """Return the edges of a closed outline in its own direction. Raises ``Refused`` if it is open."""
+    check_closed(outline)
+    points = [outline.start, *(edge.to for edge in outline.edges)]
+    points[-1] = outline.start
+    edges: list[Edge] = []
+    for index, edge in enumerate(outline.edges):
+        begin, end = points[index], points[index + 1]
+        if isinstance(edge, ArcEdge):
+            edges.append(_arc(begin, edge.via, end))
+        else:
+            edges.append(Straight(np.array(begin, dtype=float), np.array(end, dtype=float)))
+    return tuple(edges)
+
+
+def _arc(begin: Sequence[float], via: Sequence[float], end: Sequence[float]) -> Arc:
+    found = circle_through((begin[0], begin[1]), (via[0], via[1]), (end[0], end[1]))
+    assert found is not None  # check_closed has looked
+    x, y, radius = found
+    first, middle, last = (math.atan2(p[1] - y, p[0] - x) for p in (begin, via, end))
+    turn = (last - first) % (2 * math.pi)
+    if (middle - first) % (2 * math.pi) > turn:
+        turn -= 2 * math.pi
+    return Arc(np.array([x, y]), np.array([radius, 0.0]), np.array([0.0, radius]), first, first + turn)
+
+
+def _reversed(loop: Loop) -> Loop:
+    return tuple(edge.reversed() for edge in reversed(loop))
+
+
+def _oriented(loop: Loop, anticlockwise: bool) -> Loop:
+    return loop if (sum(edge.area() for edge in loop) > 0) == anticlockwise else _reversed(loop)
+
+
+def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
+    """Return the shape of an outline with holes, validated.
+
+    Raises ``Refused`` with the place where an outline is open, has no area, crosses itself,
+    or where a hole is not inside the outline or meets another hole.
+    """
+    outer = _oriented(loop_of(outline), True)
+    inner = tuple(_oriented(loop_of(hole), False) for hole in holes)
+    for where, loop in [("outline", outer), *((f"holes.{i}", loop) for i, loop in enumerate(inner))]:
+        _check_simple(loop, where)
+    shape = Shape((outer, *inner))
+    left, low, right, high = shape.box
+    fine = max(right - left, high - low) / 5000
+    outside = shapely.Polygon(_ring(outer, fine))
+    regions = [shapely.Polygon(_ring(loop, fine)) for loop in inner]
+    for index, region in enumerate(regions):
+        if not outside.contains_properly(region):
+            raise Refused(
+                f"Hole {index + 1} is not wholly inside the outline: move it or make it smaller.", f"holes.{index}", "hole-outside"
+            )
+        for other in range(index):
+            if region.intersects(regions[other]):
+                raise Refused(
+                    f"Holes {other + 1} and {index + 1} meet: join them into one or move them apart.", f"holes.{index}", "holes-meet"
+                )
+    return shape
+
+
+def _check_simple(loop: Loop, where: str) -> None:
+    size = max(float(np.max(np.abs(edge.end - loop[0].begin))) for edge in loop) or 1.0
+    points = _ring(loop, size / 5000)
+    if len(points) < 3:
+        raise Refused("The outline encloses no area: it needs a width and a height.", where, "outline-flat")
+    ring = shapely.LinearRing(points)
+    if not ring.is_simple:
+        crossing = _crossing(ring)
+        at = f" at ({crossing[0]:.1f}, {crossing[1]:.1f})" if crossing else ""
+        raise Refused(f"The outline crosses or touches itself{at}: move the edges apart there.", where, "outline-crosses")
+    if abs(sum(edge.area() for edge in loop)) < 1e-3:
+        raise Refused("The outline encloses no area: it needs a width and a height.", where, "outline-flat")
+
+
+def _crossing(ring: shapely.LinearRing) -> tuple[float, float] | None:
+    """Return where a ring first crosses or touches itself."""
+    points = shapely.get_coordinates(ring)
+    sides = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    tree = shapely.STRtree(sides)
+    first, second = tree.query(sides, predicate="intersects")
+    count = len(sides)
+    for a, b in zip(first, second, strict=True):
+        if a < b and (b - a) % (count - 1) > 1:
+            point = shapely.get_coordinates(shapely.intersection(sides[a], sides[b]))
+            if len(point):
+                return float(point[0, 0]), float(point[0, 1])
+    return None
+
+
+def _ring(loop: Loop, chord_height: float) -> Array:
+    return np.concatenate([edge.flattened(chord_height)[0][:-1] for edge in loop])
+
+
+def _flatten(loops: tuple[Loop, ...], chord_height: float) -> Flat:
+    points: list[Array] = []
+    skin_points: list[int] = []
+    skin_normals: list[Array] = []
+    segments: list[tuple[int, int]] = []
+    sizes: list[int] = []
+    base = 0
+    for loop in loops:
+        runs = [edge.flattened(chord_height) for edge in loop]
+        size = sum(len(run[0]) - 1 for run in runs)
+        at, first_row = 0, len(skin_points)
+        for run_points, tangents in runs:
+            normals = np.stack([tangents[:, 1], -tangents[:, 0]], axis=1)
+            points.extend(run_points[:-1])
+            for index in range(len(run_points)):
+                smooth = index > 0 or (at > 0 and float(np.abs(skin_normals[-1] - normals[0]).max()) < 1e-6)
+                if index == 0 and smooth:
+                    continue
+                skin_points.append(base + (at + index) % size)
+                skin_normals.append(normals[index])
+                if index > 0:
+                    segments.append((len(skin_points) - 2, len(skin_points) - 1))
+            at += len(run_points) - 1
+        # The loop's last row is its first again where the outline is smooth there.
+        if float(np.abs(skin_normals[-1] - skin_normals[first_row]).max()) < 1e-6:
+            skin_points.pop()
+            skin_normals.pop()
+            segments[-1] = (segments[-1][0], first_row)
+        sizes.append(size)
+        base += size
+    vertices = np.array(points)
+    return Flat(
+        vertices,
+        tuple(sizes),
+        np.array(skin_points, dtype=np.int64),
+        np.array(skin_normals),
+        np.array(segments, dtype=np.int64),
+        _triangulated(vertices, sizes),
+    )
+
+
+def _triangulated(points: Array, sizes: Sequence[int]) -> Indices:
+    """Return triangles (t, 3) that fill the rings, using their vertices and no others."""
+    ends = np.cumsum(sizes)
+    rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
+    filled = shapely.constrained_delaunay_triangles(shapely.Polygon(rings[0], rings[1:]))
+    corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
+    index_of = {(float(x), float(y)): i for i, (x, y) in enumerate(points)}
+    triangles = np.array([[index_of[(float(x), float(y))] for x, y in triangle] for triangle in corners], dtype=np.int64)
+    a, b, c = (points[triangles[:, i]] for i in range(3))
+    clockwise = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
+    triangles[clockwise] = triangles[clockwise][:, ::-1]
+    return triangles

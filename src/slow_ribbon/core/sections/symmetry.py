@@ -1,0 +1,130 @@
+"""The turns and reflections that lay a section on itself.
+
+Terms
+-----
+turn, reflection
+    an isometry of the plane about the section's centroid that maps the section onto itself; a
+    turn keeps its sense, a reflection reverses it.
+round
+    a section that every turn and every reflection lays on itself: a rod, a tube.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import shapely
+
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.sections.model import SectionBody, section_shape
+from slow_ribbon.core.sections.profile import Arc, Array, Loop, Straight
+
+#: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
+_SAME: Final = 1e-3
+#: How finely curves are flattened to see that, mm.
+_FINE: Final = 1e-4
+
+
+@dataclass(frozen=True)
+class Symmetry:
+    """The symmetries of a section: matrices (2, 2) of its ``turns``, the first by nothing, and ``reflections``; ``round`` for all."""
+
+    turns: tuple[Array, ...]
+    reflections: tuple[Array, ...]
+    round: bool = False
+
+
+@kept_with
+def symmetry_of(section: SectionBody) -> Symmetry:
+    """Return the symmetries of a section about its centroid."""
+    shape = section_shape(section)
+    centre = shape.centroid
+    if all(_is_circle(loop, centre) for loop in shape.loops):
+        return Symmetry((np.eye(2),), (np.diag([1.0, -1.0]),), round=True)
+    features = np.array([feature for loop in shape.loops for feature in _features(loop)]) - centre
+    radii = np.hypot(features[:, 0], features[:, 1])
+    furthest = float(radii.max())
+    outer = features[radii > furthest - _SAME]
+    angles = np.arctan2(outer[:, 1], outer[:, 0])
+    boundary = shapely.MultiLineString([_closed(loop) - centre for loop in shape.loops])
+    shapely.prepare(boundary)
+    samples = np.concatenate([edge.flattened(0.05)[0] for loop in shape.loops for edge in loop]) - centre
+    middles = [(edge.begin + edge.end) / 2 - centre for loop in shape.loops for edge in loop if isinstance(edge, Straight)]
+    samples = np.concatenate([samples, np.array(middles).reshape(-1, 2)])
+
+    # Most wrong guesses are seen in a few of them.
+    few = samples[:: max(1, len(samples) // 16)]
+
+    def holds(matrix: Array) -> bool:
+        look_up()
+        return all(bool(shapely.dwithin(boundary, shapely.points(some @ matrix.T), _SAME).all()) for some in (few, samples))
+
+    # The turns are the multiples of the least one, and the reflections one of them after every turn (a cyclic or dihedral group).
+    found = np.unique(np.round(angles, 9))
+    count = 1
+    for by in np.sort((found - found[0]) % (2 * math.pi)).tolist():
+        times = round(2 * math.pi / by) if by * furthest > 10 * _SAME else 0
+        if 1 < times <= len(found) and abs(by * times - 2 * math.pi) * furthest < times * _SAME and holds(_turn(2 * math.pi / times)):
+            count = times
+            break
+    turns = [_turn(2 * math.pi * number / count) for number in range(count)]
+    for angle in found.tolist():
+        # The reflection that takes the first feature to this one is that in the line half way between.
+        mirror = _turn(angle + float(found[0])) @ np.diag([1.0, -1.0])
+        if holds(mirror):
+            return Symmetry(tuple(turns), tuple(turn @ mirror for turn in turns))
+    return Symmetry(tuple(turns), ())
+
+
+def _turn(angle: float) -> Array:
+    return np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
+
+
+def _closed(loop: Loop) -> Array:
+    points = np.concatenate([edge.flattened(_FINE)[0][:-1] for edge in loop])
+    return np.vstack([points, points[:1]])
+
+
+def _is_circle(loop: Loop, centre: Array) -> bool:
+    radii = []
+    for edge in loop:
+        if not isinstance(edge, Arc) or np.abs(edge.centre - centre).max() > _SAME / 10:
+            return False
+        square = float(edge.u @ edge.u), float(edge.v @ edge.v)
+        if abs(float(edge.u @ edge.v)) > 1e-9 * square[0] or abs(square[0] - square[1]) > 1e-9 * square[0]:
+            return False
+        radii.append(math.sqrt(square[0]))
+    return max(radii) - min(radii) < _SAME / 10
+
+
+def _features(loop: Loop) -> list[Array]:
+    """Return points of a loop that any symmetry takes to such points: its true corners, and of curves their middles and axes."""
+    found: list[Array] = []
+    for index, edge in enumerate(loop):
+        before = loop[index - 1]
+        if not _runs_on(before, edge):
+            found.append(edge.begin)
+        if isinstance(edge, Arc):
+            # The axes of the ellipse that the arc is of: of a circle any two, and then they say nothing.
+            matrix = np.column_stack([edge.u, edge.v])
+            left, sizes, _ = np.linalg.svd(matrix)
+            if sizes[0] - sizes[1] > 1e-6 * sizes[0]:
+                found.extend([edge.centre + left[:, 0] * sizes[0], edge.centre - left[:, 0] * sizes[0]])
+            else:
+                found.append(edge.centre)
+    return found
+
+
+def _runs_on(before: Straight | Arc, after: Straight | Arc) -> bool:
+    """Tell whether an edge only goes on along the same straight or the same circle or ellipse."""
+    if isinstance(before, Straight) and isinstance(after, Straight):
+        a, b = before.end - before.begin, after.end - after.begin
+        return abs(float(a[0] * b[1] - a[1] * b[0])) < 1e-9 * float(np.hypot(*a) * np.hypot(*b)) and float(a @ b) > 0
+    if isinstance(before, Arc) and isinstance(after, Arc):
+        same = np.abs(before.centre - after.centre).max() < 1e-6
+        return bool(same) and abs(float(np.hypot(*before.u)) - float(np.hypot(*after.u))) < 1e-6
+    return False

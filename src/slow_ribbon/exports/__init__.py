@@ -1,0 +1,1 @@
+"""Writers of open formats, one module each."""

@@ -1,0 +1,127 @@
+"""The cutting list and the schedule as CSV (RFC 4180, UTF-8) and as plain data.
+
+Columns are documented in ``docs/cutting-list.md`` and stable: new ones are only added at the
+end. Lengths are millimetres with three decimals and angles degrees with three, unrounded to
+any workshop step, with a point whatever the machine's language.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+
+from slow_ribbon.core.cutting.cutting_list import CutRow, cutting_list, schedule
+from slow_ribbon.core.kernel.units import in_units
+from slow_ribbon.core.solve.solver import Solved
+
+CUTTING_COLUMNS = (
+    "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
+    "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
+)  # fmt: skip
+SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
+
+#: Columns of names that people give.
+_GIVEN = frozenset({"run", "section", "name"})
+#: What a formula begins with, in one spreadsheet or another; nothing at all does not.
+_RUN = tuple("=+-@|%\t\r\n＝＋－＠")
+
+
+def _number(value: float) -> str:
+    return f"{value + 0.0:.3f}".replace("-0.000", "0.000")
+
+
+def cutting_rows(solved: Solved) -> list[dict[str, str]]:
+    """Return the cutting list as rows of text, a column for each of ``CUTTING_COLUMNS``."""
+    runs = {run.id: run for run in solved.job.runs}
+    sections = {section.id: section for section in solved.job.sections}
+    rows = []
+    for row in cutting_list(solved):
+        run = runs[row.run]
+        section = sections[run.section]
+        values = (
+            run.name, " ".join(row.tags), section.name, _number(section.width), _number(section.height), str(row.quantity),
+            _number(row.long_point), _number(row.short_point), _number(row.line_length),
+            _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
+            _bend(row), f"{row.left} left",
+        )  # fmt: skip
+        rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
+    return rows
+
+
+def _bend(row: CutRow) -> str:
+    """Return what a piece is bent to, part after part in order of travel; nothing for a straight one."""
+    parts = []
+    for part in row.bends:
+        words = [part.kind, _number(part.length)]
+        if part.side:
+            words += [part.side.replace("°", ""), "turn", _number(part.turn)]
+        if part.radius is not None:
+            words += ["radius", _number(part.radius)]
+        if part.plane is not None:
+            words += ["plane", _number(part.plane)]
+        parts.append(" ".join(words))
+    return "; ".join(parts)
+
+
+def schedule_rows(solved: Solved) -> list[dict[str, str]]:
+    """Return the schedule as rows of text: each run, each section, each row of items, the job."""
+    job, totals = solved.job, schedule(solved)
+    rows = []
+
+    def add(kind: str, name: str, *values: str) -> None:
+        rows.append(dict(zip(SCHEDULE_COLUMNS, (kind, name, *values, *[""] * (6 - len(values))), strict=True)))
+
+    for run in job.runs:
+        total = totals.runs[run.id]
+        add("run", run.name, str(total.pieces), _number(total.line_length), _number(total.bar))
+    for section in job.sections:
+        if section.id in totals.sections:
+            total = totals.sections[section.id]
+            add("section", section.name, str(total.pieces), _number(total.line_length), _number(total.bar))
+    for row in job.rows:
+        count = totals.rows[row.id]
+        centres = " ".join(_number(value) for value in count.centres)
+        add("row", row.name, "", "", "", str(count.count), centres, _number(count.left_over))
+    items = sum(count.count for count in totals.rows.values())
+    add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items))
+    return rows
+
+
+def to_csv(columns: tuple[str, ...], rows: list[dict[str, str]]) -> str:
+    """Return rows as CSV with a header, lines ended as RFC 4180 says.
+
+    In a column of names that people give, text that a spreadsheet might run as a formula is led by
+    an apostrophe; the other columns hold figures and words of our own.
+    """
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(columns)
+    for row in rows:
+        writer.writerow([_inert(column, row[column]) for column in columns])
+    return out.getvalue()
+
+
+def _inert(column: str, value: str) -> str:
+    if column in _GIVEN and value.lstrip()[:1] in _RUN:
+        return "'" + value
+    return value
+
+
+def lists_data(solved: Solved) -> dict[str, Any]:
+    """Return the cutting list, the schedule and the checks as plain data for JSON."""
+    return {
+        "job": solved.job.name,
+        "cutting_list": cutting_rows(solved),
+        "schedule": schedule_rows(solved),
+        "checks": [
+            {
+                "kind": check.kind,
+                "severity": check.severity,
+                "thing": check.thing,
+                "what": in_units(check.what, solved.job.units),
+                "chainage_mm": check.chainage,
+            }
+            for check in solved.checks()
+        ],
+    }

@@ -1,1 +1,0 @@
-"""Readers and writers of open formats, one module each."""

@@ -1,0 +1,244 @@
+"""Files read, and lines found in them, each in a process of its own with limits: see ``sandbox``.
+
+A drawing that was read comes back as arrays in an ``.npz``, a picture as PNG, lines that were
+found as they are.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import pickle
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import fields, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from pydantic import TypeAdapter
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.legs import AnyLeg, Leg
+from slow_ribbon.imports.drawing import Drawing, DrawnOpening, Question, TableSeen, check_drawing
+from slow_ribbon.imports.line_finding import Found, find_lines
+from slow_ribbon.imports.mesh_faces import Faces
+from slow_ribbon.imports.options import Options
+from slow_ribbon.imports.picture import PictureRead
+from slow_ribbon.imports.progress import told_to
+from slow_ribbon.sandbox import Bounds, Report, in_memory, work_apart
+
+SECONDS = 120
+MEMORY = 3 * 1024**3
+#: Files larger than this are refused before they are read.
+LARGEST = 50 * 1024 * 1024
+
+#: Which reader reads files of which ending.
+KINDS: dict[str, str] = {
+    "dxf": "dxf", "svg": "svg", "geojson": "geojson", "json": "geojson", "csv": "points", "txt": "points", "xyz": "points",
+    "pts": "points", "asc": "points", "obj": "mesh", "ply": "mesh", "stl": "mesh", "glb": "mesh", "gltf": "mesh", "ifc": "ifc",
+    "ifczip": "ifc",
+}  # fmt: skip
+
+_LEGS: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
+_FACES = [each.name for each in fields(Faces)]
+_TABLE: TypeAdapter[TableSeen | None] = TypeAdapter(TableSeen | None)
+
+
+def kind_of(name: str, head: bytes) -> str:
+    """Return the ending that a file should have, from its name or else its first bytes. Raises ``Refused`` for one that is not read."""
+    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
+    if ending in KINDS:
+        return ending
+    start = head.lstrip()[:400].lower()
+    for mark, found in ((b"iso-10303-21", "ifc"), (b"gltf", "glb"), (b"ply", "ply"), (b"{", "geojson")):
+        if start.startswith(mark):
+            return found
+    if b"<svg" in start:
+        return "svg"
+    if start.startswith((b"0\nsection", b"0\r\nsection", b"999")) or b" binary dxf\r\n\x1a\0" in start[:24]:
+        return "dxf"
+    shown = f"of the kind .{ending}" if ending else "without an ending"
+    raise Refused(
+        f"A file {shown} cannot be brought in. DXF, SVG, GeoJSON, lists of points (CSV, TXT), meshes (OBJ, PLY, STL, glTF) and IFC can.",
+        "file",
+        "unknown-kind",
+    )
+
+
+def read_apart(
+    path: Path,
+    options: Options | None = None,
+    ending: str | None = None,
+    seconds: int = SECONDS,
+    memory: int = MEMORY,
+    stopped: Callable[[], bool] | None = None,
+) -> Drawing:
+    """Return the drawing in a file, read in a process of its own and checked.
+
+    Raises ``Refused`` where the file is too large, of an unknown kind, damaged, empty of edges,
+    or takes longer or more memory than the limits allow; ``Stopped`` where it is to stop.
+    """
+    _check_size(path.stat().st_size)
+    data = path.read_bytes()
+    return read_data_apart(data, ending or kind_of(path.name, data[:1000]), options, seconds, memory, stopped)
+
+
+def read_data_apart(
+    data: bytes,
+    ending: str,
+    options: Options | None = None,
+    seconds: int = SECONDS,
+    memory: int = MEMORY,
+    stopped: Callable[[], bool] | None = None,
+    asking: bool = False,
+    report: Report | None = None,
+) -> Drawing:
+    """Return the drawing in the bytes of a file of a kind, as ``read_apart`` does; ``asking``, also one with a question."""
+    _check_size(len(data))
+    told = (options or Options()).model_dump_json()
+    _, packed = work_apart(_drawing, [KINDS[ending], ending, told], data, _bounds(seconds, memory), stopped, report)
+    with np.load(io.BytesIO(packed), allow_pickle=False) as found:
+        about = json.loads(str(found["about"]))
+        drawing = Drawing(
+            found["begins"],
+            found["ends"],
+            found["layer"],
+            tuple(about["layers"]),
+            about["unread"],
+            about["unit"],
+            about["unit_known"],
+            {int(number): _LEGS.validate_python(leg) for number, leg in about["curves"].items()},
+            tuple(about["hidden"]),
+            about["colours"],
+            tuple(about["notes"]),
+            tuple(DrawnOpening(one["name"], one["layer"], tuple(one["begin"]), tuple(one["end"])) for one in about["openings"]),
+            tuple((float(x), float(y), float(z)) for x, y, z in found["points"]),
+            found["parts"] if len(found["parts"]) else None,
+            _TABLE.validate_python(about["table"]),
+            Question(**about["question"]) if about["question"] else None,
+            tuple(about["keys"]),
+            found["key"] if len(found["key"]) else None,
+            about["groups"],
+            Faces(**{name: found[f"faces_{name}"] for name in _FACES}) if "faces_loops" in found else None,
+        )
+    if drawing.question is None:
+        return check_drawing(drawing)
+    if asking:
+        return drawing
+    raise Refused(drawing.question.what, drawing.question.where, drawing.question.code)
+
+
+def read_picture_apart(path: Path, page: int = 0, seconds: int = SECONDS, memory: int = MEMORY) -> PictureRead:
+    """Return a picture file read in a process of its own. Raises ``Refused`` as ``read_apart`` does."""
+    _check_size(path.stat().st_size)
+    return picture_data_apart(path.read_bytes(), page, seconds, memory)
+
+
+def picture_data_apart(
+    data: bytes, page: int = 0, seconds: int = SECONDS, memory: int = MEMORY, stopped: Callable[[], bool] | None = None
+) -> PictureRead:
+    """Return a picture in the bytes of a file, as ``read_picture_apart`` does."""
+    _check_size(len(data))
+    about, png = work_apart(_picture, [str(page)], data, _bounds(seconds, memory), stopped)
+    return PictureRead(png, **about)
+
+
+def find_lines_apart(
+    drawing: Drawing,
+    layers: list[str] | None,
+    tolerance: float,
+    ways: Mapping[int, Sequence[tuple[int, int]]] | None = None,
+    level: float | None = None,
+    report: Report | None = None,
+    stopped: Callable[[], bool] | None = None,
+    loops: Sequence[int] = (),
+) -> Found:
+    """Return the lines that a drawing's edges make, found in a process of its own; ``report`` is told the share done."""
+    # What faces look like, and what edges are called, is not needed for joining.
+    bare = replace(drawing, keys=(), key=None)
+    if drawing.faces is not None:
+        unseen = replace(drawing.faces, vertices=np.zeros((0, 3)), triangles=np.zeros((0, 3), dtype=np.int64))
+        bare = replace(bare, faces=unseen)
+    asked = pickle.dumps((bare, layers, tolerance, ways, level, loops))
+    _, packed = work_apart(_lines, [], asked, _bounds(SECONDS, MEMORY), stopped, report)
+    # What comes back is of our own making: the process has read no file, only a drawing that was checked.
+    edges, joined, names, named_layers = pickle.loads(packed)
+    return Found(drawing, edges, joined, names, named_layers, level)
+
+
+def _bounds(seconds: int, memory: int) -> Bounds:
+    return Bounds(seconds, memory, "Reading the file", "bring in a part of it", "file", "reader-stopped")
+
+
+def _check_size(size: int) -> None:
+    if size > LARGEST:
+        raise Refused(
+            f"The file is {size / 1024**2:.0f} MB; 50 MB is the most. Save the part you need as a file of its own.", "file", "too-large"
+        )
+    if size == 0:
+        raise Refused("The file is empty.", "file", "damaged")
+
+
+def _read(kind: str, ending: str, path: Path, options: Options) -> Drawing:
+    # Each reader brings a library of its own, which only its own process loads.
+    if kind == "dxf":
+        from slow_ribbon.imports.dxf import read_dxf
+
+        return read_dxf(path, options)
+    if kind == "svg":
+        from slow_ribbon.imports.svg import read_svg
+
+        return read_svg(path, options)
+    if kind == "geojson":
+        from slow_ribbon.imports.geojson import read_geojson
+
+        return read_geojson(path, options)
+    if kind == "points":
+        from slow_ribbon.imports.points import read_points
+
+        return read_points(path, options)
+    if kind == "mesh":
+        from slow_ribbon.imports.mesh import read_mesh
+
+        return read_mesh(path, ending, options)
+    from slow_ribbon.imports.ifc import read_ifc
+
+    return read_ifc(path, options)
+
+
+def _drawing(data: bytes, arguments: Sequence[str], report: Report) -> tuple[None, bytes]:
+    kind, ending, told = arguments
+    with in_memory(data) as path, told_to(report):
+        drawing = _read(kind, ending, path, Options.model_validate_json(told))
+    about: dict[str, Any] = {
+        "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
+        "curves": {number: leg.model_dump(mode="json") for number, leg in drawing.curves.items()},
+        "hidden": drawing.hidden, "colours": drawing.colours, "notes": drawing.notes,
+        "openings": [vars(one) for one in drawing.openings],
+        "table": vars(drawing.table) if drawing.table else None, "question": vars(drawing.question) if drawing.question else None,
+        "keys": drawing.keys, "groups": drawing.groups,
+    }  # fmt: skip
+    points = np.array(drawing.points, dtype=float).reshape(-1, 3)
+    parts = drawing.parts if drawing.parts is not None else np.zeros(0, dtype=np.int64)
+    key = drawing.key if drawing.key is not None else np.zeros(0, dtype=np.int64)
+    arrays: dict[str, Any] = {"begins": drawing.begins, "ends": drawing.ends, "layer": drawing.layer}
+    arrays |= {"points": points, "parts": parts, "key": key}
+    if drawing.faces is not None:
+        arrays |= {f"faces_{name}": getattr(drawing.faces, name) for name in _FACES}
+    out = io.BytesIO()
+    np.savez(out, about=np.array(json.dumps(about)), **arrays)
+    return None, out.getvalue()
+
+
+def _picture(data: bytes, arguments: Sequence[str], _: Report) -> tuple[dict[str, Any], bytes]:
+    from slow_ribbon.imports.pictures import read_picture
+
+    with in_memory(data) as path:
+        picture = read_picture(path, int(arguments[0]))
+    return {name: value for name, value in vars(picture).items() if name != "png"}, picture.png
+
+
+def _lines(data: bytes, _: Sequence[str], report: Report) -> tuple[None, bytes]:
+    drawing, layers, tolerance, ways, level, loops = pickle.loads(data)
+    found = find_lines(drawing, layers, tolerance, ways, level, report, loops)
+    return None, pickle.dumps((found.edges, found.joined, found.names, found.layers))

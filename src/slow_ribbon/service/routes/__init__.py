@@ -1,0 +1,1 @@
+"""Routes: what can be asked of the service."""

@@ -1,0 +1,410 @@
+"""Routes of files brought in: reading, looking at the lines joining makes, adding them to a job; pictures."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Depends, Path, Query, Request, Response, UploadFile
+from pydantic import BaseModel, Field, ValidationError
+from pydantic_core import to_json
+from starlette.background import BackgroundTask
+from starlette.concurrency import run_in_threadpool
+
+from slow_ribbon.core.geometry.curves import flattening
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.leg_curves import spans_of
+from slow_ribbon.core.lines.legs import place
+from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
+from slow_ribbon.imports.isolated import LARGEST
+from slow_ribbon.imports.line_finding import Found, at_level
+from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
+from slow_ribbon.service.drawings import Joining
+from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.routes.jobs import FOR_EVER, AtBench, JobId, Revision, Window, written
+from slow_ribbon.service.tasks import Tasks
+from slow_ribbon.service.views.faces import FacesFigures, faces_told, faces_written
+from slow_ribbon.service.views.job import JobChange
+from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.workspace import Bench
+from slow_ribbon.store.events import tell_to_stop
+
+router = APIRouter()
+
+Flat = tuple[float, float]
+TaskName = Annotated[str | None, Query(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
+Content = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
+"""The SHA-256 of a file that was brought in."""
+
+
+TaskPath = Annotated[str, Path(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
+OptionsText = Annotated[str | None, Query(max_length=4000)]
+
+
+async def the_tasks(request: Request) -> Tasks:
+    """Return the server's tasks."""
+    tasks: Tasks = request.app.state.tasks
+    return tasks
+
+
+AtTasks = Annotated[Tasks, Depends(the_tasks)]
+
+
+class LayerFigures(BaseModel):
+    """A layer or group of the file. ``hidden``: off or frozen there; ``colour`` is only a hint; ``group``: the storey it is of, say."""
+
+    name: str
+    edges: int
+    curves: int
+    hidden: bool
+    colour: str | None
+    group: str | None
+
+
+class TableFigures(BaseModel):
+    """How a list of points was read: what its columns hold and are named, and its first rows of ``count``."""
+
+    encoding: str
+    delimiter: Delimiter
+    decimal: Decimal
+    header: bool
+    columns: list[Column]
+    names: list[str]
+    rows: list[list[str]]
+    count: int
+    without_height: int
+
+
+class DrawingRead(BaseModel):
+    """A file that was read; ``content`` names it from here on.
+
+    ``sizes`` tells how far across it is, mm, if its figures are in a unit or another. With a
+    ``question`` something must be said before anything comes of it.
+    """
+
+    content: str
+    file: str
+    kind: str
+    unit: str
+    unit_known: bool
+    edges: int
+    curves: int
+    layers: list[LayerFigures]
+    unread: str
+    notes: list[Told]
+    openings: int
+    far_away: bool
+    sizes: dict[str, float]
+    table: TableFigures | None
+    question: str | None
+    faces: FacesFigures | None
+    rises: bool
+
+
+class LineFound(BaseModel):
+    """A line that joining makes. ``points`` are on plan; ``rising`` are their heights where it is not level."""
+
+    number: int
+    name: str
+    layer: str
+    closed: bool
+    curved: bool
+    length: float
+    heights: tuple[float, float]
+    points: list[Flat]
+    rising: list[float] | None
+
+
+class JunctionFound(BaseModel):
+    """A place where three or more edges meet: the directions on plan of the ways on, and which go on into which."""
+
+    place: Flat
+    ways: list[Flat]
+    pairs: list[tuple[int, int]]
+
+
+class LinesFound(BaseModel):
+    """What joining makes of the chosen layers. Points are on plan, mm, from ``origin``; heights the least and greatest."""
+
+    lines: list[LineFound]
+    origin: tuple[float, float, float]
+    doubled: int
+    overlaps: int
+    tiny: int
+    apart: int
+    dropped_points: int
+    junctions: list[JunctionFound]
+    gaps: list[tuple[float, float, float]]
+    points: list[Flat]
+
+
+class ReadRequest(BaseModel):
+    options: Options = Options()
+    task: Annotated[str, Field(pattern=r"^[A-Za-z0-9._-]{1,64}$")] | None = None
+
+
+class LinesRequest(ReadRequest):
+    joining: Joining = Joining()
+
+
+class ImportRequest(LinesRequest):
+    """Which lines of a file to add: ``lines`` are numbers from the list of lines found; all where left out."""
+
+    base: Revision
+    lines: Annotated[list[int], Field(max_length=100_000)] | None = None
+    request: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")] | None = None
+
+
+class TaskFigures(BaseModel):
+    """Long work: ``going`` tells whether it goes on, ``share`` how much is done where that is known."""
+
+    going: bool
+    doing: str
+    share: float | None
+
+
+class PictureFigures(BaseModel):
+    """A picture that was read. ``scale`` is mm a pixel where the file says so."""
+
+    content: str
+    file: str
+    page: int
+    pages: int
+    across: int
+    high: int
+    scale: float | None
+    note: str
+
+
+@router.post("/imports", status_code=201)
+async def read_drawing(
+    request: Request, file: UploadFile, bench: AtBench, tasks: AtTasks, task: TaskName = None, options: OptionsText = None
+) -> DrawingRead:
+    """Read a drawing, a model or a list of points that is sent, and keep the original. ``options`` are JSON."""
+    data = await run_in_threadpool(_data, file)
+    name = _name(file, "drawing.dxf")
+    try:
+        how = Options() if options is None else Options.model_validate_json(options)
+    except ValidationError as error:
+        raise Refused(f"The options are wrong: {error.errors()[0]['msg']}.", "options", "invalid") from error
+    content, drawing = await tasks.work(request, task, lambda going: bench.drawings.take_in(name, data, how, going))
+    return await run_in_threadpool(_read, content, name, drawing)
+
+
+@router.post("/imports/{content}/read")
+async def read_again(request: Request, content: Content, wanted: ReadRequest, bench: AtBench, tasks: AtTasks) -> DrawingRead:
+    """Read an original again, in another way."""
+    file, drawing = await tasks.work(request, wanted.task, lambda going: bench.drawings.drawing(content, wanted.options, going))
+    return await run_in_threadpool(_read, content, file, drawing)
+
+
+def _name(file: UploadFile, otherwise: str) -> str:
+    """Return a file's name as it can be kept."""
+    return "".join(letter for letter in file.filename or "" if letter.isprintable())[-255:] or otherwise
+
+
+def _data(file: UploadFile) -> bytes:
+    data = file.file.read(LARGEST + 1)
+    if len(data) > LARGEST:
+        raise Refused(
+            "The file is over 50 MB, the most that can be brought in. Save the part you need as a file of its own.", "file", "too-large"
+        )
+    if not data:
+        raise Refused("The file is empty.", "file", "damaged")
+    return data
+
+
+def _read(content: Content, name: str, drawing: Drawing) -> DrawingRead:
+    curved = np.zeros(len(drawing.layers), dtype=int)
+    for number in drawing.curves:
+        curved[drawing.layer[number]] += 1
+    layers = [
+        LayerFigures(
+            name=layer,
+            edges=count,
+            curves=int(curves),
+            hidden=layer in drawing.hidden,
+            colour=drawing.colours.get(layer),
+            group=drawing.groups.get(layer),
+        )
+        for layer, count, curves in zip(drawing.layers, drawing.layer_counts(), curved, strict=True)
+    ]
+    return DrawingRead(
+        content=content,
+        file=name,
+        kind=name.rsplit(".", 1)[-1].lower() if "." in name else "",
+        unit=drawing.unit,
+        unit_known=drawing.unit_known,
+        edges=len(drawing.begins),
+        curves=len(drawing.curves),
+        layers=layers,
+        unread=unread_words(drawing),
+        notes=[told_parts(note) for note in drawing.notes],
+        openings=len(drawing.openings),
+        far_away=site_origin(drawing) != (0.0, 0.0, 0.0),
+        sizes=_sizes(drawing),
+        table=TableFigures(**vars(drawing.table)) if drawing.table else None,
+        question=drawing.question.what if drawing.question else None,
+        faces=faces_told(drawing.faces) if drawing.faces else None,
+        rises=len(drawing.begins) > 0 and bool(np.ptp(np.concatenate([drawing.begins[:, 2], drawing.ends[:, 2]])) > 1),
+    )
+
+
+def _sizes(drawing: Drawing) -> dict[str, float]:
+    """Return how far across a drawing is, mm, if its figures were in each unit; nothing where they are in none of them."""
+    taken = next((UNITS[unit] for unit, name in UNIT_NAMES.items() if name == drawing.unit), None)
+    if taken is None or not len(drawing.begins):
+        return {}
+    points = np.concatenate([drawing.begins, drawing.ends])[:, :2]
+    across = float(np.ptp(points, axis=0).max())
+    return {unit: across / taken * factor for unit, factor in UNITS.items()}
+
+
+@router.post("/imports/{content}/lines", response_model=LinesFound)
+async def lines_found(request: Request, content: Content, wanted: LinesRequest, bench: AtBench, tasks: AtTasks) -> Response:
+    """Return the lines that joining makes of the chosen layers within a tolerance in mm."""
+    file, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
+    answer = written(await run_in_threadpool(worked, lines_shown, found))
+    # Very many lines are made ready while they are looked at.
+    answer.background = BackgroundTask(bench.bodies.make, found, file, content)
+    return answer
+
+
+def lines_shown(found: Found) -> bytes:
+    """Return the lines found, a ``LinesFound``, written as they are gone through: there may be very many."""
+    drawing, joined = found.drawing, found.joined
+    origin = site_origin(drawing)
+    lines = []
+    for number, chain in enumerate(joined.chains):
+        points, length = _drawn(found, number)
+        lowest, highest = float(points[:, 2].min()), float(points[:, 2].max())
+        lines.append(
+            to_json(
+                {
+                    "number": number,
+                    "name": found.names[number],
+                    "layer": found.layers[number],
+                    "closed": chain.closed,
+                    "curved": chain.bent,
+                    "length": length,
+                    "heights": (lowest, highest),
+                    "points": (points[:, :2] - origin[:2]).tolist(),
+                    "rising": (points[:, 2] - origin[2]).tolist() if highest - lowest > 1e-9 else None,
+                }
+            )
+        )
+    junctions = [{"place": _flat(one.place - origin), "ways": one.ways[:, :2].tolist(), "pairs": one.pairs} for one in joined.junctions]
+    gaps = [(*_flat(place - origin), float(gap)) for place, gap in zip(joined.gap_places, joined.gaps, strict=True)]
+    counts = {name: getattr(joined, name) for name in ("doubled", "overlaps", "tiny", "apart", "dropped_points")}
+    points = [_flat(np.subtract(point, origin)) for point in drawing.points[:20_000]]
+    rest = to_json({"origin": origin, "junctions": junctions, "gaps": gaps, "points": points, **counts})
+    return b'{"lines":[' + b",".join(lines) + b"]," + rest[1:]
+
+
+def _flat(point: Array) -> Flat:
+    return float(point[0]), float(point[1])
+
+
+def _drawn(found: Found, number: int) -> tuple[Any, float]:
+    """Return a chain's points (n, 3) for drawing, and its length in mm."""
+    chain = found.joined.chains[number]
+    path = np.vstack([chain.points, chain.points[:1]]) if chain.closed else chain.points
+    if not chain.bent:
+        return chain.points, float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+    points, length = [path[:1]], 0.0
+    for index, (edge, forward) in enumerate(zip(chain.edges, chain.forward, strict=True)):
+        at = int(found.edges[edge])
+        leg = found.drawing.curves.get(at)
+        if leg is None:
+            length += float(np.linalg.norm(path[index + 1] - path[index]))
+        else:
+            flats = []
+            begin = place(found.drawing.begins[at])
+            if found.level is not None:
+                leg, begin = at_level(leg, found.level), (begin[0], begin[1], found.level)
+            for span in spans_of(leg, begin):
+                flats.append(span.at(flattening(span, 1.0))[0])
+                length += span.length
+            flat = np.concatenate(flats)
+            points.append((flat if forward else flat[::-1])[1:-1])
+        points.append(path[index + 1 : index + 2])
+    drawn = np.concatenate(points)
+    return drawn[:-1] if chain.closed else drawn, length
+
+
+@router.post("/imports/{content}/faces", response_class=Response)
+async def faces_seen(request: Request, content: Content, wanted: ReadRequest, bench: AtBench, tasks: AtTasks) -> Response:
+    """Return the faces of a mesh as binary glTF, mm from the lines' origin, each a stretch of triangles, with the edges around them."""
+    _, drawing = await tasks.work(request, wanted.task, lambda going: bench.drawings.drawing(content, wanted.options, going))
+    packed = await run_in_threadpool(faces_written, drawing)
+    return Response(packed, media_type="model/gltf-binary", headers={"Content-Encoding": "gzip"})
+
+
+@router.post("/jobs/{id}/imports/{content}", response_model=JobChange)
+async def add_lines(
+    request: Request, id: JobId, content: Content, wanted: ImportRequest, bench: AtBench, tasks: AtTasks, window: Window = None
+) -> Response:
+    """Add chosen lines of a file to a job, in one edit."""
+    file, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
+    return await run_in_threadpool(_add, id, content, wanted, bench, window, file, found)
+
+
+def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, window: str | None, file: str, found: Found) -> Response:
+    job = bench.jobs.open(id).job
+    fresh = not job.lines
+    origin = site_origin(found.drawing) if fresh else job.origin
+    bodies = bench.bodies.take(found, wanted.lines, origin, file, content)
+    if not bodies:
+        raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
+    edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]
+    return written(bench.edit(id, wanted.base, edits, False, wanted.request, window))
+
+
+@router.get("/tasks/{task}")
+def task_figures(task: TaskPath, tasks: AtTasks) -> TaskFigures:
+    """Tell how far long work has come."""
+    known = tasks.get(task)
+    if known is None:
+        return TaskFigures(going=False, doing="", share=None)
+    return TaskFigures(going=not known.stopped, doing=known.doing, share=known.share)
+
+
+@router.delete("/tasks/{task}", status_code=204)
+def stop_task(task: TaskPath, tasks: AtTasks, request: Request) -> None:
+    """Stop long work, whichever process does it."""
+    tasks.stop(task)
+    tell_to_stop(request.app.state.engine, task)
+
+
+@router.post("/pictures", status_code=201)
+async def read_picture(
+    request: Request, file: UploadFile, bench: AtBench, tasks: AtTasks, page: Annotated[int, Query(ge=0, le=10_000)] = 0
+) -> PictureFigures:
+    """Read a picture to lie under the plan, PNG, JPEG or a page of a PDF, and keep the original."""
+    name = _name(file, "picture")
+    data = await run_in_threadpool(_data, file)
+    content, picture = await tasks.work(request, None, lambda going: bench.drawings.take_picture(name, data, page, going))
+    return PictureFigures(
+        content=content,
+        file=name,
+        page=page,
+        pages=picture.pages,
+        across=picture.across,
+        high=picture.high,
+        scale=picture.scale,
+        note=picture.note,
+    )
+
+
+@router.get("/pictures/{content}/{page}.png", response_class=Response)
+async def picture_png(
+    request: Request, content: Content, page: Annotated[int, Path(ge=0, le=10_000)], bench: AtBench, tasks: AtTasks
+) -> Response:
+    """Return a picture as it is drawn."""
+    picture = bench.drawings.known_picture(content, page)
+    if picture is None:
+        picture = await tasks.work(request, None, lambda going: bench.drawings.picture(content, page, going))
+    return Response(picture.png, media_type="image/png", headers=FOR_EVER)

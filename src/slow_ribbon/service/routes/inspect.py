@@ -1,0 +1,173 @@
+"""Routes that only answer: what a typed length says, where a walk goes, dimensions, how far a simpler line would stray."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.expressions import work_out
+from slow_ribbon.core.kernel.fields import Distance, Id, Point3
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.units import System, parse_length
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.model import Line, LineBody
+from slow_ribbon.core.lines.simplify import simplified
+from slow_ribbon.core.lines.walk import walk
+from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.routes.jobs import AtBench, JobId
+from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
+
+router = APIRouter()
+
+
+class LengthRequest(BaseModel):
+    """A typed length. In a job its measures are known."""
+
+    text: Annotated[str, Field(max_length=400)]
+    system: System = "mm"
+    job: Annotated[str, Field(max_length=64)] | None = None
+
+
+class Length(BaseModel):
+    """What a text says, mm, and the measures it uses."""
+
+    mm: float
+    uses: list[str]
+
+
+class WalkRequest(BaseModel):
+    """A walk to look at, from ``start``."""
+
+    text: Annotated[str, Field(max_length=20_000)]
+    start: Point3 = (0.0, 0.0, 0.0)
+
+
+class WalkShown(BaseModel):
+    """Where a walk goes: the line it makes, drawn, its end and its heading there, degrees clockwise from north."""
+
+    line: LineBody
+    length: float
+    path: list[Place]
+    chainages: list[float]
+    legs: list[LegFigures]
+    end: Point3
+    heading: float
+    uses: list[str]
+
+
+class DimensionRequest(BaseModel):
+    a: Spot
+    b: Spot
+
+
+class PlaceRequest(BaseModel):
+    """A place on a line: at a chainage, or near it where a straight from a point touches the line on plan."""
+
+    line: Id
+    chainage: Distance
+    touched_from: Point3 | None = None
+
+
+class PlaceFound(BaseModel):
+    """A place on a line, exact, with its chainage."""
+
+    chainage: float
+    point: Point3
+
+
+class SimplerRequest(BaseModel):
+    lines: Annotated[list[Id], Field(min_length=1, max_length=10_000)]
+    tolerance: Annotated[float, Field(gt=0, le=10_000)]
+
+
+class Simpler(BaseModel):
+    """What simplifying would leave: points before and after, and how far the lines would stray at most, mm."""
+
+    before: int
+    after: int
+    strays: float
+
+
+@router.post("/lengths")
+def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
+    """Return the length that a typed text says."""
+    if wanted.job is None:
+        return Length(mm=parse_length(wanted.text, wanted.system), uses=[])
+    lengths = bench.jobs.open(wanted.job).job.lengths()
+    try:
+        return Length(mm=parse_length(wanted.text, wanted.system), uses=[])
+    except Refused as refused:
+        # What is no plain length may be worked out with measures; an empty field is only empty.
+        if not wanted.text.strip():
+            raise
+        try:
+            worked = work_out(wanted.text, lengths, wanted.system)
+        except Refused as other:
+            if other.code == "unknown-measure":
+                found = re.search(r"no measure ('[^']*')", str(other))
+                also = f" Nor is there a measure {found.group(1)} in this job." if found else ""
+                raise Refused(refused.what + also, other.where, refused.code) from None
+            raise other if any(letter.isalpha() or letter in "*(" for letter in wanted.text) else refused from None
+    return Length(mm=worked.length, uses=sorted(worked.uses))
+
+
+@router.post("/jobs/{id}/walk")
+def look_at_walk(id: JobId, wanted: WalkRequest, bench: AtBench) -> WalkShown:
+    """Return where a walk goes, with the job's measures."""
+    job = bench.jobs.open(id).job
+    return worked(walk_shown, wanted.text, wanted.start, job.lengths(), job.units.system)
+
+
+def walk_shown(text: str, start: Point3, lengths: Mapping[str, float], system: System) -> WalkShown:
+    """Return where a walk goes."""
+    walked = walk(text, start, lengths, system)
+    body = LineBody(name="walk", start=walked.start, legs=walked.legs, closed=walked.closed)
+    line = Line(id="L0", **{name: getattr(body, name) for name in LineBody.model_fields})
+    chainages, path = path_shown(line)
+    return WalkShown(
+        line=body,
+        length=course_of(line).length,
+        path=path,
+        chainages=chainages,
+        legs=legs_shown(line),
+        end=walked.end,
+        heading=walked.bearing,
+        uses=sorted(walked.uses),
+    )
+
+
+@router.post("/jobs/{id}/dimension")
+def ask_dimension(id: JobId, wanted: DimensionRequest, bench: AtBench) -> list[Figure]:
+    """Return the figures between two places of a job."""
+    return worked(dimensions, bench.jobs.open(id).job, wanted.a, wanted.b)
+
+
+@router.post("/jobs/{id}/place")
+def find_place(id: JobId, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
+    """Return a place on a line, for a point that was snapped to it as it is drawn."""
+    chainage, point = worked(place_on, bench.jobs.open(id).job.line(wanted.line), wanted.chainage, wanted.touched_from)
+    return PlaceFound(chainage=chainage, point=point)
+
+
+@router.post("/jobs/{id}/simpler")
+def how_far_simpler(id: JobId, wanted: SimplerRequest, bench: AtBench) -> Simpler:
+    """Return how far simpler lines would stray from the lines as they are."""
+    job = bench.jobs.open(id).job
+    return worked(strays_of, [job.line(number) for number in wanted.lines], wanted.tolerance)
+
+
+def strays_of(lines: Sequence[Line], tolerance: float) -> Simpler:
+    """Return how far simpler lines would stray."""
+    before = after = 0
+    strays = 0.0
+    for line in lines:
+        look_up()
+        simpler, strayed = simplified(line, tolerance)
+        before, after, strays = before + len(line.legs) + 1, after + len(simpler.legs) + 1, max(strays, strayed)
+    return Simpler(before=before, after=after, strays=strays)

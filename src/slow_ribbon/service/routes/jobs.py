@@ -1,0 +1,334 @@
+"""Routes of jobs: the list, a job as it stands, edits, undo and redo, meshes, and what is handed over."""
+
+from __future__ import annotations
+
+import datetime
+import re
+import struct
+from collections.abc import Iterator
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
+from fastapi.responses import StreamingResponse
+from isal import isal_zlib
+from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
+
+from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Name
+from slow_ribbon.core.sections.library import library
+from slow_ribbon.core.sections.model import section_shape
+from slow_ribbon.core.solve.solver import Solved
+from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
+from slow_ribbon.exports.glb import job_glb
+from slow_ribbon.service.guard import check_type
+from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.meshes import HURRY
+from slow_ribbon.service.meshes import mesh as mesh_of
+from slow_ribbon.service.views.job import FiguresPart, JobChange, JobOpened, LibraryEntry, row_numbers, svg_path
+from slow_ribbon.service.workspace import Bench
+
+router = APIRouter()
+
+#: A mesh is named by the hash of what it is made from, so it never changes.
+FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+
+
+async def the_bench(request: Request) -> Bench:
+    """Return the server's bench."""
+    bench: Bench = request.app.state.bench
+    return bench
+
+
+AtBench = Annotated[Bench, Depends(the_bench)]
+
+
+Revision = Annotated[int, Field(ge=0, lt=2**31)]
+"""The number of a revision."""
+
+JobId = Annotated[str, Path(pattern=r"^[A-Za-z0-9-]{1,64}$")]
+"""The id of a job in an address."""
+
+MeshKey = Annotated[str, Path(pattern=r"^[0-9a-f]{32}$")]
+"""The key of a mesh, or of a row's places."""
+
+Window = Annotated[str | None, Header(alias="X-Window", pattern=r"^[A-Za-z0-9-]{1,64}$")]
+"""The name a window gives itself, so that it is not told of its own changes."""
+
+
+class JobSummary(BaseModel):
+    """A line of the list of jobs."""
+
+    id: str
+    name: str
+    put_away: bool
+    changes: int
+    lines: int
+    runs: int
+    rows: int
+    changed_at: datetime.datetime
+
+
+class NewJob(BaseModel):
+    name: Name
+
+
+class JobMade(BaseModel):
+    id: str
+
+
+class PutAway(BaseModel):
+    put_away: bool
+
+
+class EditRequest(BaseModel):
+    """Edits made against revision ``base``; ``confirmed`` allows rows of 100,000 items or more.
+
+    ``request`` is a name of the window's own, under which edits that are sent again, because no
+    answer came, are made only once.
+    """
+
+    base: Revision
+    edits: Annotated[list[Edit], Field(min_length=1, max_length=1000)]
+    confirmed: bool = False
+    request: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")] | None = None
+
+
+class PreviewRequest(BaseModel):
+    base: Revision
+    edits: Annotated[list[Edit], Field(min_length=1, max_length=1000)]
+
+
+class StepRequest(BaseModel):
+    base: Revision
+
+
+class PastRevision(BaseModel):
+    number: int
+    said: str
+    made_at: datetime.datetime
+    current: bool
+    undone: bool
+
+
+def written(answer: bytes) -> Response:
+    """Return an answer that is written already; FastAPI's own check would read and write it again."""
+    return Response(answer, media_type="application/json", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/jobs")
+def list_jobs(bench: AtBench) -> list[JobSummary]:
+    """Return all jobs, the one changed last first."""
+    return [JobSummary(**vars(summary)) for summary in bench.jobs.summaries()]
+
+
+@router.post("/jobs", status_code=201)
+def new_job(new: NewJob, bench: AtBench) -> JobMade:
+    """Start an empty job."""
+    return JobMade(id=bench.jobs.add(Job(name=new.name), "started the job"))
+
+
+async def whole_body(request: Request) -> bytes:
+    """Return the body as it came: a job file is checked as a whole by the core, not field by field here."""
+    check_type(request.headers.get("content-type"), "application/json")
+    return await request.body()
+
+
+_JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
+
+
+def job_and_files(data: bytes) -> tuple[Job, dict[str, bytes]]:
+    """Return the job in a job file, checked, and the files in it."""
+    return job_from_text(data), files_from_text(data)
+
+
+def cutting_list(solved: Solved) -> str:
+    """Return the cutting list as CSV."""
+    return to_csv(CUTTING_COLUMNS, cutting_rows(solved))
+
+
+@router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
+def open_job_file(bench: AtBench, data: Annotated[bytes, Depends(whole_body)]) -> JobMade:
+    """Open a job file (``*.ribbon.json``) as a new job."""
+    job, files = worked(job_and_files, data)
+    for content, file in files.items():
+        name = next((picture.name for picture in job.pictures if picture.content == content), content)
+        bench.jobs.keep_original(content, name, file)
+    return JobMade(id=bench.jobs.add(job, "opened from a job file"))
+
+
+@router.post("/jobs/{id}/copy", status_code=201)
+def copy_job(id: JobId, bench: AtBench) -> JobMade:
+    """Copy a job as it stands."""
+    job = bench.jobs.open(id).job
+    copied = job.model_copy(update={"name": f"{job.name[:110]}, copy"})
+    return JobMade(id=bench.jobs.add(copied, f"copied from {job.name}"))
+
+
+@router.put("/jobs/{id}/put-away")
+def put_away(id: JobId, wanted: PutAway, bench: AtBench) -> PutAway:
+    """Put a job away, or bring it back."""
+    bench.jobs.set_put_away(id, wanted.put_away)
+    return wanted
+
+
+@router.get("/jobs/{id}", response_model=JobOpened)
+def open_job(id: JobId, bench: AtBench, request: Request) -> Response:
+    """Return a job as it stands; the figures that follow from it come from ``figures``."""
+    packed = _takes_gzip(request)
+    answer = written(bench.opened(id, packed))
+    answer.headers.update(_encoding(packed))
+    return answer
+
+
+def _takes_gzip(request: Request) -> bool:
+    return "gzip" in request.headers.get("accept-encoding", "")
+
+
+def _encoding(packed: bool) -> dict[str, str]:
+    return {"Vary": "Accept-Encoding", **({"Content-Encoding": "gzip"} if packed else {})}
+
+
+@router.get("/jobs/{id}/figures", response_model=FiguresPart)
+def figures(id: JobId, bench: AtBench, revision: Annotated[Revision, Query()]) -> Response:
+    """Return the figures of a revision in parts, a line of JSON each (``application/x-ndjson``)."""
+    parts = bench.figures(id, revision)
+    return StreamingResponse(parts, media_type="application/x-ndjson", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/jobs/{id}/changes", response_model=JobChange)
+def changes(id: JobId, bench: AtBench, since: Annotated[Revision, Query()]) -> Response:
+    """Return what changed since a revision, for a window that is behind."""
+    return written(bench.changed(bench.jobs.open(id), since))
+
+
+@router.get("/jobs/{id}/revision")
+def revision(id: JobId, bench: AtBench) -> StepRequest:
+    """Return the number of the current revision, for a window that wants to know whether it is behind."""
+    return StepRequest(base=bench.jobs.current(id))
+
+
+@router.post("/jobs/{id}/edits", response_model=JobChange)
+def edit_job(id: JobId, wanted: EditRequest, bench: AtBench, window: Window = None) -> Response:
+    """Save edits as one revision."""
+    answer = written(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed, wanted.request, window))
+    if bench.meshes.expected(id):
+        answer.background = BackgroundTask(bench.meshes.make)
+    return answer
+
+
+@router.post("/jobs/{id}/preview", response_model=JobChange)
+def preview(id: JobId, wanted: PreviewRequest, bench: AtBench) -> Response:
+    """Return what edits would change of a revision, saving nothing."""
+    return written(bench.preview(id, wanted.base, wanted.edits))
+
+
+@router.post("/jobs/{id}/undo", response_model=JobChange)
+def undo(id: JobId, wanted: StepRequest, bench: AtBench, window: Window = None) -> Response:
+    """Undo the last edit."""
+    return written(bench.step(id, wanted.base, "undo", window))
+
+
+@router.post("/jobs/{id}/redo", response_model=JobChange)
+def redo(id: JobId, wanted: StepRequest, bench: AtBench, window: Window = None) -> Response:
+    """Redo the edit undone last."""
+    return written(bench.step(id, wanted.base, "redo", window))
+
+
+@router.get("/jobs/{id}/history")
+def history(id: JobId, bench: AtBench) -> list[PastRevision]:
+    """Return the newest revisions, newest first."""
+    return [PastRevision(**vars(past)) for past in bench.jobs.history(id)]
+
+
+@router.get("/jobs/{id}/meshes/{key}.glb", response_class=Response)
+def mesh(id: JobId, key: MeshKey, bench: AtBench, request: Request) -> Response:
+    """Return a run's mesh as binary glTF, in mm from the run's origin, z up."""
+    packed, run = _takes_gzip(request), bench.run_mesh(id, key)
+    body = bench.meshes.packed(id, run) if packed else mesh_of(run)
+    return Response(body, media_type="model/gltf-binary", headers={**FOR_EVER, **_encoding(packed)})
+
+
+@router.get("/jobs/{id}/meshes", response_class=Response)
+def meshes(
+    id: JobId, bench: AtBench, request: Request, keys: Annotated[str, Query(pattern=r"^[0-9a-f]{32}(,[0-9a-f]{32}){0,63}$")]
+) -> Response:
+    """Return several meshes in one answer, in the order asked for: each its key (32 letters), its size (uint32, little-endian), itself.
+
+    A mesh of another revision of the job comes with size 0. Each is sent as it is made.
+    """
+
+    def parts() -> Iterator[bytes]:
+        for key in keys.split(","):
+            try:
+                glb = mesh_of(bench.run_mesh(id, key))
+            except Refused:
+                glb = b""
+            yield key.encode() + struct.pack("<I", len(glb)) + glb
+
+    packed = _takes_gzip(request)
+    sent = _packed(parts()) if packed else parts()
+    return StreamingResponse(sent, media_type="application/octet-stream", headers={**FOR_EVER, **_encoding(packed)})
+
+
+def _packed(parts: Iterator[bytes]) -> Iterator[bytes]:
+    """Yield parts compressed with gzip, each so that it can be read when it comes."""
+    packing = isal_zlib.compressobj(HURRY, wbits=16 + isal_zlib.MAX_WBITS)
+    for part in parts:
+        yield packing.compress(part) + packing.flush(isal_zlib.Z_SYNC_FLUSH)
+    yield packing.flush()
+
+
+@router.get("/jobs/{id}/places/{key}", response_class=Response)
+def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
+    """Return a row's places as little-endian float32, five numbers each: x, y, z, heading, chainage."""
+    return Response(row_numbers(bench.row_places(id, key)), media_type="application/octet-stream", headers=FOR_EVER)
+
+
+@router.get("/jobs/{id}/cutting-list.csv", response_class=Response)
+def cutting_csv(id: JobId, bench: AtBench) -> Response:
+    """Return the cutting list as CSV."""
+    opened = bench.jobs.open(id)
+    text = worked(cutting_list, bench.solved(opened))
+    return _download(text, "text/csv; charset=utf-8", opened.job.name, "cutting-list.csv")
+
+
+@router.get("/jobs/{id}/schedule.csv", response_class=Response)
+def schedule_csv(id: JobId, bench: AtBench) -> Response:
+    """Return the schedule as CSV."""
+    opened = bench.jobs.open(id)
+    text = to_csv(SCHEDULE_COLUMNS, schedule_rows(bench.solved(opened)))
+    return _download(text, "text/csv; charset=utf-8", opened.job.name, "schedule.csv")
+
+
+@router.get("/jobs/{id}/model.glb", response_class=Response)
+def model(id: JobId, bench: AtBench) -> Response:
+    """Return the job in 3D as binary glTF, in metres, y up."""
+    opened = bench.jobs.open(id)
+    return _download(worked(job_glb, bench.solved(opened)), "model/gltf-binary", opened.job.name, "glb")
+
+
+@router.get("/jobs/{id}/job.ribbon.json", response_class=Response)
+def job_file(id: JobId, bench: AtBench) -> Response:
+    """Return the job file, with the pictures under the job in it."""
+    job = bench.jobs.open(id).job
+    pictures = {picture.content: bench.jobs.original(picture.content)[1] for picture in job.pictures if bench.jobs.has(picture.content)}
+    return _download(job_to_text(job, pictures), "application/json", job.name, "ribbon.json")
+
+
+def _download(content: str | bytes, kind: str, name: str, ending: str) -> Response:
+    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "job"
+    return Response(
+        content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{plain}.{ending}"', "Cache-Control": "no-store"}
+    )
+
+
+@router.get("/library")
+def show_library() -> list[LibraryEntry]:
+    """Return the starting library of sections."""
+    return [
+        LibraryEntry(key=entry.key, family=entry.family, section=entry.section, path=svg_path(section_shape(entry.section)))
+        for entry in library()
+    ]

@@ -1,0 +1,1 @@
+"""What the window is told of a job."""

@@ -1,0 +1,181 @@
+"""Answers about jobs, written from figures that are kept as they are sent.
+
+What is told of a line, section, run or row is worked out and written once, for as long as it
+stays as it is; an answer is put together from those parts.
+"""
+
+from __future__ import annotations
+
+import gzip
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from itertools import islice
+from typing import TypeVar
+
+from pydantic_core import to_json
+
+from slow_ribbon.core.cutting.cutting_list import schedule
+from slow_ribbon.core.job.delta import Touched, delta, touched, written
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun
+from slow_ribbon.service.desk import Desk
+from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.views.job import totals_shown
+from slow_ribbon.service.views.kept import checks_told, cutting_told, line_told, row_told, run_told, section_told
+from slow_ribbon.service.views.sentences import told_parts
+from slow_ribbon.store.jobs import Opened
+
+_T = TypeVar("_T")
+
+#: New lines whose figures come with the answer to what made them; of a line of straights they take a millisecond.
+_MOST_AT_ONCE = 500
+#: Things in one part of a stream of figures.
+PART = 50
+
+
+@kept_with
+def _job(job: Job) -> bytes:
+    return job.model_dump_json().encode()
+
+
+def opened(found: Opened) -> bytes:
+    """Return the first answer of opening a job, a ``JobOpened``: the document, from which the plan can be drawn."""
+    return _object({**_standing(found), "job": _job(found.job)})
+
+
+@kept_with
+def _packings(_: Job) -> dict[bytes, bytes]:
+    return {}
+
+
+def opened_packed(found: Opened) -> bytes:
+    """Return the first answer of opening a job compressed with gzip, once for as long as the job stands there."""
+    standing = _object(_standing(found))
+    packings = _packings(found.job)
+    packed = packings.get(standing)
+    if packed is None:
+        packings.clear()
+        packed = packings[standing] = gzip.compress(opened(found), 5)
+    return packed
+
+
+def prepare(before: Job, solved: Solved) -> None:
+    """Work out, and keep, what is to be told of what changed: whatever is too heavy is refused before it is saved."""
+    with TURN:
+        _figures(solved, _at_once(before, solved.job)[0])
+
+
+def _at_once(before: Job, after: Job) -> tuple[Touched, bool]:
+    """Return what is to be told of a change at once, and whether the figures of its many new lines come later."""
+    change = touched(before, after)
+    if len(change.lines) > _MOST_AT_ONCE:
+        known = {line.id for line in before.lines}
+        old = [id for id in change.lines if id in known]
+        if len(change.lines) - len(old) > _MOST_AT_ONCE:
+            return replace(change, lines=old), True
+    return change, False
+
+
+def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequence[str] = (), notices: Sequence[str] = ()) -> bytes:
+    """Return what changed of a job since a revision, a ``JobChange``."""
+    with TURN:
+        change, later = _at_once(before, solved.job)
+        return _object(
+            {
+                **_standing(found),
+                "later": to_json(later),
+                "since": to_json(since),
+                "job": found.change if found.change is not None and before is found.parent else written(delta(before, solved.job)),
+                **_figures(solved, change),
+                "totals": to_json(totals_shown(schedule(solved), change.runs, _sections_of(change, before, solved.job))),
+                "made": to_json(made),
+                "notices": to_json([told_parts(notice) for notice in notices]),
+            }
+        )
+
+
+def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
+    """Yield the figures of a whole job in parts, ``FiguresPart``, a line each.
+
+    Lines come first, the curved ones of them before all others, since without their figures they
+    cannot be drawn; then sections, runs and rows, each part solved as it is asked for.
+    """
+    curved = [line.id for line in job.lines if any(leg.kind != "straight" or leg.round is not None for leg in line.legs)]
+    known = set(curved)
+    lines = [*curved, *(line.id for line in job.lines if line.id not in known)]
+    of = len(lines) + len(job.sections) + len(job.runs) + len(job.rows)
+    done = 0
+
+    def part(change: Touched, solved: Solved, totals: bytes = b"null") -> bytes:
+        nonlocal done
+        done += len(change.lines) + len(change.sections) + len(change.runs) + len(change.rows)
+        head = {"revision": to_json(revision), "done": to_json(done), "of": to_json(of)}
+        with TURN:
+            return _object({**head, **_figures(solved, change), "totals": totals}) + b"\n"
+
+    nothing = Solved(job, {}, {})
+    for some in _batched(lines, 2 * PART):
+        yield part(Touched(some, [], [], []), nothing)
+    yield part(Touched([], [section.id for section in job.sections], [], []), nothing)
+    for ids in _batched([run.id for run in job.runs], PART):
+        yield part(Touched([], [], ids, []), desk.some(job, ids, []))
+    for ids in _batched([row.id for row in job.rows], PART):
+        yield part(Touched([], [], [], ids), desk.some(job, [], ids))
+    solved = desk.solved(job, revision)
+    yield part(Touched([], [], [], []), solved, to_json(totals_shown(totals := schedule(solved), totals.runs, totals.sections)))
+
+
+def _sections_of(change: Touched, before: Job, after: Job) -> set[str]:
+    """Return the sections whose totals may have changed: those of touched runs, now and before, and of runs that are gone."""
+    runs = set(change.runs)
+    there = {run.id for run in after.runs}
+    return {run.section for run in after.runs if run.id in runs} | {
+        run.section for run in before.runs if run.id in runs or run.id not in there
+    }
+
+
+def _standing(found: Opened) -> dict[str, bytes]:
+    return {"id": to_json(found.id), "revision": to_json(found.revision), "undo": to_json(found.undo), "redo": to_json(found.redo)}
+
+
+def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
+    job = solved.job
+    lines: Mapping[str, Line] = {line.id: line for line in job.lines} if change.lines or change.rows else {}
+    sections: Mapping[str, Section] = {section.id: section for section in job.sections} if change.sections else {}
+    rows: Mapping[str, Row] = {row.id: row for row in job.rows} if change.rows else {}
+    solved_rows = [(rows[id], solved.rows[id]) for id in change.rows]
+    checked: dict[str, SolvedRun | SolvedRow] = {id: solved.runs[id] for id in change.runs}
+    checked.update((id, solved.rows[id]) for id in change.rows)
+    return {
+        "lines": _array(line_told(lines[id]) for id in _in_turns(change.lines)),
+        "sections": _array(section_told(sections[id]) for id in change.sections),
+        "runs": _array(run_told(solved.runs[id]) for id in _in_turns(change.runs)),
+        "rows": _array(row_told(row, out, lines[row.line]) for row, out in _in_turns(solved_rows)),
+        "cutting": _object({id: cutting_told(solved.runs[id]) for id in _in_turns(change.runs)}),
+        "checks": _object({id: checks_told(thing) for id, thing in checked.items()}),
+    }
+
+
+def _in_turns(things: Sequence[_T]) -> Iterator[_T]:
+    """Yield things one by one, and let others have their turn in between."""
+    for thing in things:
+        yield thing
+        TURN.pass_on()
+
+
+def _array(parts: Iterable[bytes]) -> bytes:
+    return b"[" + b",".join(parts) + b"]"
+
+
+def _object(parts: Mapping[str, bytes]) -> bytes:
+    return b"{" + b",".join(to_json(name) + b":" + part for name, part in parts.items()) + b"}"
+
+
+def _batched(ids: Sequence[str], size: int) -> Iterator[list[str]]:
+    rest = iter(ids)
+    while some := list(islice(rest, size)):
+        yield some

@@ -1,0 +1,64 @@
+"""The faces of a mesh that is brought in: told of, and sent to be seen and pointed at."""
+
+from __future__ import annotations
+
+import numpy as np
+from isal import igzip
+from pydantic import BaseModel
+
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.exports.gltf import faces_glb
+from slow_ribbon.imports.drawing import Drawing, site_origin
+from slow_ribbon.imports.mesh_faces import Faces
+from slow_ribbon.service.meshes import HURRY
+
+#: Triangles of a mesh that a browser can be asked to draw, and faces that are told of one by one.
+_MOST_SHOWN = 1_000_000
+_MOST_TOLD = 60
+
+
+class FaceFigures(BaseModel):
+    """A face of a mesh: its area, mm², its least and greatest height, mm, and the loops around it, each with how many edges it has."""
+
+    number: int
+    area: float
+    heights: tuple[float, float]
+    loops: list[tuple[int, int]]
+
+
+class FacesFigures(BaseModel):
+    """The faces of a mesh: ``count`` of them, those with the largest area, and whether there are few enough triangles to be shown."""
+
+    count: int
+    largest: list[FaceFigures]
+    can_be_shown: bool
+
+
+def faces_told(faces: Faces) -> FacesFigures:
+    """Return what is told of the faces of a mesh."""
+    largest = []
+    for number in range(min(len(faces.areas), _MOST_TOLD)):
+        loops = np.flatnonzero(faces.of == number).tolist()
+        largest.append(
+            FaceFigures(
+                number=number,
+                area=float(faces.areas[number]),
+                heights=faces.heights(number),
+                loops=[(loop, int(faces.loops[loop + 1] - faces.loops[loop])) for loop in loops],
+            )
+        )
+    return FacesFigures(count=len(faces.areas), largest=largest, can_be_shown=len(faces.triangles) <= _MOST_SHOWN)
+
+
+def faces_written(drawing: Drawing) -> bytes:
+    """Return faces as compressed binary glTF. Raises ``Refused`` where there are none, or too many."""
+    faces = drawing.faces
+    if faces is None:
+        raise Refused("The file holds no mesh, so there are no faces to be seen.", "file", "no-faces")
+    if len(faces.triangles) > _MOST_SHOWN:
+        told = f"The mesh has {len(faces.triangles):,} faces; up to {_MOST_SHOWN:,} are shown. Choose its edges by kind."
+        raise Refused(told, "file", "too-many-faces")
+    origin = np.array(site_origin(drawing))
+    edges = np.stack([drawing.begins[faces.edges], drawing.ends[faces.edges]], axis=1) - origin
+    loops = {"begins": faces.loops.tolist(), "of": faces.of.tolist()}
+    return igzip.compress(faces_glb(faces.vertices - origin, faces.triangles, faces.begins, edges, loops), HURRY)

@@ -1,0 +1,430 @@
+"""What the interface is shown of a job: the document and everything that follows from it.
+
+Figures are plain data, written as they are. Lengths go out to a ten-thousandth of a millimetre and
+what is only drawn to a tenth: finer than any saw or screen, and a fraction of what else would travel.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel
+from typing_extensions import TypedDict
+
+from slow_ribbon.core.cutting.cutting_list import NOTHING, Cut, CutRow, Schedule, Total, bends_of, describe_cut
+from slow_ribbon.core.job.delta import JobDelta
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.model import BoxItem, Row
+from slow_ribbon.core.runs.bending import Bend
+from slow_ribbon.core.runs.checks import Check
+from slow_ribbon.core.runs.mitre import Kind
+from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
+from slow_ribbon.core.sections.profile import Arc, Shape
+from slow_ribbon.core.solve.solver import SolvedRow, SolvedRun
+from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
+from slow_ribbon.service.views.sentences import Told, told_parts
+
+#: Pictures of pieces, a few hundred pixels wide, stray from what they draw by so much of their size.
+_OF_PICTURE = 1 / 2000
+
+
+class SectionFigures(TypedDict):
+    """A section's figures. ``path`` is its outline as an SVG path, y up, its box from the origin."""
+
+    id: str
+    path: str
+    area: float
+    perimeter: float
+    datums: dict[str, Flat]
+    datum: Flat
+    beds: list[int]
+
+
+class BendOfPiece(TypedDict):
+    """A part of a piece that bends. ``radius`` where it is an arc; ``turn`` in degrees.
+
+    ``side`` is the way it bends as the piece lies on the saw, in words; ``plane`` the turn of its
+    plane against the bend before, degrees anticlockwise along travel.
+    """
+
+    kind: str
+    length: float
+    radius: float | None
+    turn: float
+    side: str
+    plane: float | None
+
+
+class PieceFigures(TypedDict):
+    tag: str
+    begin: float
+    end: float
+    length: float
+    long_point: float
+    short_point: float
+    begin_cut: str
+    end_cut: str
+    footprint: list[Drawn]
+    bends: list[BendOfPiece]
+
+
+class CornerFigures(TypedDict):
+    chainage: float
+    point: Place
+    angle: float
+    kind: Kind
+    mismatch: float
+
+
+class RunFigures(TypedDict):
+    """A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line."""
+
+    id: str
+    key: str
+    origin: Place
+    length: float
+    closed: bool
+    right: bool
+    mirrored: bool
+    matrix: tuple[Flat, Flat]
+    shift: Flat
+    pieces: list[PieceFigures]
+    corners: list[CornerFigures]
+
+
+class StretchFigures(TypedDict):
+    length: float
+    bays: int
+    centres: float
+    left_start: float
+    left_end: float
+    closing: float | None
+
+
+class RowFigures(TypedDict):
+    """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last."""
+
+    id: str
+    key: str
+    origin: Place
+    length: float
+    closed: bool
+    ring: bool
+    count: int
+    left_over: float
+    stretches: list[StretchFigures]
+    footprint: list[Flat]
+    height: float
+
+
+class CutFigures(TypedDict):
+    mitre: float
+    bevel: float
+    words: str
+
+
+class CutRowFigures(TypedDict):
+    run: str
+    tags: list[str]
+    pieces: list[int]
+    quantity: int
+    long_point: float
+    short_point: float
+    line_length: float
+    begin: CutFigures
+    end: CutFigures
+    left: str
+    right: str
+    under: Drawn
+    upper: Drawn
+    side_view: Drawn | None
+    bends: list[BendOfPiece]
+
+
+class TotalFigures(TypedDict):
+    pieces: int
+    line_length: float
+    bar: float
+
+
+class Totals(TypedDict):
+    runs: dict[str, TotalFigures]
+    sections: dict[str, TotalFigures]
+    job: TotalFigures
+    items: int
+
+
+class CheckFigures(TypedDict):
+    kind: str
+    severity: Literal["fault", "warning"]
+    what: Told
+    remedy: Told
+    thing: str
+    piece: int | None
+    chainage: float
+    point: Place
+
+
+class Standing(TypedDict):
+    """Where a job stands: its revision, and in words what undo would take back and redo bring back."""
+
+    id: str
+    revision: int
+    undo: str | None
+    redo: str | None
+
+
+class JobOpened(Standing):
+    """A job as it stands at a revision; the figures of its things follow in a stream."""
+
+    job: Job
+
+
+class Figures(TypedDict):
+    """What follows from a job, of some of its things. Lengths in mm, angles in degrees.
+
+    ``cutting`` are the rows of the cutting list and ``checks`` the checks, by run or row.
+    """
+
+    lines: list[LineFigures]
+    sections: list[SectionFigures]
+    runs: list[RunFigures]
+    rows: list[RowFigures]
+    cutting: dict[str, list[CutRowFigures]]
+    checks: dict[str, list[CheckFigures]]
+
+
+class FiguresPart(Figures):
+    """A part of the figures of a whole job: ``done`` things of ``of`` with this one; ``totals`` come with the last."""
+
+    revision: int
+    done: int
+    of: int
+    totals: Totals | None
+
+
+class JobChange(Standing, Figures):
+    """What changed of a job since revision ``since``, and of the figures that follow from it.
+
+    In the answer to an edit ``made`` are the ids of new things, and ``notices`` what is to be told
+    of it: what no longer follows a measure, say. Runs and sections whose totals are as they were
+    are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
+    new lines the figures come ``later``, in parts, as when a job is opened.
+    """
+
+    since: int
+    later: bool
+    job: JobDelta
+    totals: Totals
+    made: list[str]
+    notices: list[Told]
+
+
+class LibraryEntry(BaseModel):
+    """A section of the starting library."""
+
+    key: str
+    family: str
+    section: SectionBody
+    path: str
+
+
+@kept_with
+def section_shown(section: Section) -> SectionFigures:
+    """Return a section's figures."""
+    shape = section_shape(section)
+
+    def flat(datum: NamedDatum | PointDatum) -> Flat:
+        at = datum_point(shape, datum)
+        return figure(at[0]), figure(at[1])
+
+    return SectionFigures(
+        id=section.id,
+        path=svg_path(shape),
+        area=shape.area,
+        perimeter=shape.perimeter,
+        datums={name: flat(NamedDatum.model_validate({"name": name})) for name in named_points()},
+        datum=flat(section.datum),
+        beds=list(beds(section)),
+    )
+
+
+def svg_path(shape: Shape) -> str:
+    """Return a shape as the ``d`` of an SVG path, y up; arcs of circles as arcs, others finely flattened."""
+    parts = []
+    for loop in shape.loops:
+        start = loop[0].begin
+        parts.append(f"M{start[0]:.4f} {start[1]:.4f}")
+        for edge in loop:
+            if isinstance(edge, Arc):
+                points, _ = edge.flattened(0.01)
+                parts.extend(f"L{point[0]:.4f} {point[1]:.4f}" for point in points[1:])
+            else:
+                parts.append(f"L{edge.end[0]:.4f} {edge.end[1]:.4f}")
+        parts.append("Z")
+    return "".join(parts)
+
+
+def run_shown(run: SolvedRun) -> RunFigures:
+    """Return a run's figures."""
+    course, cuts, tag = run.course, run.cuts, run.tag
+    ends = course.begins + course.lengths
+    if course.closed:
+        ends = np.where(ends > course.length + WELD, ends - course.length, ends)
+    footprints = drawn_together(run.footprints)
+    pieces = [
+        PieceFigures(
+            tag=f"{tag}{i + 1}",
+            begin=figure(course.begins[i]),
+            end=figure(ends[i]),
+            length=figure(course.lengths[i]),
+            long_point=figure(cuts.long_points[i]),
+            short_point=figure(cuts.short_points[i]),
+            begin_cut=describe_cut(Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0]))),
+            end_cut=describe_cut(Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1]))),
+            footprint=footprints[i],
+            bends=_bends(bends_of(run, i)),
+        )
+        for i in range(course.count)
+    ]
+    matrix, shift = cuts.placed.matrix, cuts.placed.shift
+    return RunFigures(
+        id=run.id,
+        key=run.key,
+        origin=place(run.origin),
+        length=figure(course.length),
+        closed=course.closed,
+        right=cuts.placed.right,
+        mirrored=cuts.placed.mirrored,
+        matrix=((float(matrix[0, 0]), float(matrix[0, 1])), (float(matrix[1, 0]), float(matrix[1, 1]))),
+        shift=(float(shift[0]), float(shift[1])),
+        pieces=pieces,
+        corners=[
+            CornerFigures(
+                chainage=figure(c.chainage), point=place(c.point), angle=figure(c.angle), kind=c.kind, mismatch=figure(c.mismatch)
+            )
+            for c in run.corners
+        ],
+    )
+
+
+def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
+    """Return a row's figures."""
+    out = solved.out
+    item = row.item
+    if isinstance(item, BoxItem):
+        a, b = item.along / 2, item.across / 2
+        footprint: list[Flat] = [(-a, -b), (a, -b), (a, b), (-a, b)]
+    else:
+        angles = np.linspace(0, 2 * np.pi, 25)[:-1]
+        footprint = flats(np.column_stack([np.cos(angles), np.sin(angles)]) * item.diameter / 2)
+    return RowFigures(
+        id=row.id,
+        key=solved.key,
+        origin=place(solved.origin),
+        length=figure(course_of(line).length),
+        closed=line.closed,
+        ring=out.ring,
+        count=len(out.chainages),
+        left_over=figure(sum(stretch.left_start + stretch.left_end for stretch in out.stretches)),
+        stretches=[
+            StretchFigures(
+                length=figure(length),
+                bays=s.bays,
+                centres=figure(s.centres),
+                left_start=figure(s.left_start),
+                left_end=figure(s.left_end),
+                closing=None if s.closing is None else figure(s.closing),
+            )
+            for s, length in zip(out.stretches, out.lengths, strict=True)
+        ],
+        footprint=footprint,
+        height=item.height,
+    )
+
+
+def row_numbers(row: SolvedRow) -> bytes:
+    """Return a row's places as little-endian float32: x, y, z from the row's origin (mm), heading (rad), chainage (mm)."""
+    out = row.out
+    return np.column_stack([out.positions - row.origin, out.headings, out.chainages]).astype("<f4").tobytes()
+
+
+def cut_rows_shown(rows: Sequence[CutRow]) -> list[CutRowFigures]:
+    """Return rows of the cutting list."""
+    sides = iter(drawn([side for row in rows for side in row.picture], _OF_PICTURE))
+    views = iter(drawn([row.side_view for row in rows if row.side_view is not None], _OF_PICTURE))
+    return [_cut_row(row, next(sides), next(sides), None if row.side_view is None else next(views)) for row in rows]
+
+
+def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -> CutRowFigures:
+    def cut(end: Cut) -> CutFigures:
+        return CutFigures(mitre=figure(end.mitre), bevel=figure(end.bevel), words=describe_cut(end))
+
+    return CutRowFigures(
+        run=row.run,
+        tags=list(row.tags),
+        pieces=list(row.pieces),
+        quantity=row.quantity,
+        long_point=figure(row.long_point),
+        short_point=figure(row.short_point),
+        line_length=figure(row.line_length),
+        begin=cut(row.begin),
+        end=cut(row.end),
+        left=row.left,
+        right=row.right,
+        under=under,
+        upper=upper,
+        side_view=side_view,
+        bends=_bends(row.bends),
+    )
+
+
+def _bends(bends: tuple[Bend, ...]) -> list[BendOfPiece]:
+    return [
+        BendOfPiece(
+            kind=bend.kind,
+            length=figure(bend.length),
+            radius=None if bend.radius is None else figure(bend.radius),
+            turn=figure(bend.turn),
+            side=bend.side,
+            plane=None if bend.plane is None else figure(bend.plane),
+        )
+        for bend in bends
+    ]
+
+
+def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
+    """Return the checks of a run or row."""
+    return [
+        CheckFigures(
+            kind=check.kind,
+            severity=check.severity,
+            what=told_parts(check.what),
+            remedy=told_parts(check.remedy),
+            thing=check.thing,
+            piece=check.piece,
+            chainage=figure(check.chainage),
+            point=place(check.point),
+        )
+        for check in checks
+    ]
+
+
+def _total(total: Total) -> TotalFigures:
+    return TotalFigures(pieces=total.pieces, line_length=figure(total.line_length), bar=figure(total.bar))
+
+
+def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[str]) -> Totals:
+    """Return totals of the job, and of some of its runs and sections."""
+    return Totals(
+        runs={id: _total(totals.runs[id]) for id in runs},
+        sections={id: _total(totals.sections.get(id, NOTHING)) for id in sections},
+        job=_total(totals.job),
+        items=sum(row.count for row in totals.rows.values()),
+    )

@@ -1,0 +1,80 @@
+"""Figures as they are sent, worked out and written once for as long as what they are of stays as it is.
+
+They are as heavy as what they are of, a line of many curves or a section of two thousand edges,
+and are worked out at hand or apart as ``heavy`` says.
+"""
+
+from __future__ import annotations
+
+from pydantic_core import to_json
+
+from slow_ribbon.core.cutting.cutting_list import run_rows
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.solve.solver import SolvedRow, SolvedRun
+from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.views.job import checks_shown, cut_rows_shown, row_shown, run_shown, section_shown
+from slow_ribbon.service.views.lines import line_shown
+
+
+@kept_with
+def line_told(line: Line) -> bytes:
+    """Return a line's figures."""
+    return worked(_line, line)
+
+
+@kept_with
+def section_told(section: Section) -> bytes:
+    """Return a section's figures."""
+    return worked(_section, section)
+
+
+@kept_with
+def run_told(run: SolvedRun) -> bytes:
+    """Return a run's figures."""
+    return worked(_run, run)
+
+
+@kept_with
+def cutting_told(run: SolvedRun) -> bytes:
+    """Return a run's rows of the cutting list."""
+    return worked(_cutting, run)
+
+
+@kept_with
+def checks_told(thing: SolvedRun | SolvedRow) -> bytes:
+    """Return the checks of a run or row."""
+    return to_json(checks_shown(thing.checks))
+
+
+def row_told(row: Row, solved: SolvedRow, line: Line) -> bytes:
+    """Return a row's figures."""
+    return worked(_row, row, solved, line)
+
+
+def keep_told(run: SolvedRun, told: tuple[bytes, bytes]) -> None:
+    """Keep a run's figures and rows of the cutting list that were worked out elsewhere."""
+    run_told.keep(run, told[0])
+    cutting_told.keep(run, told[1])
+
+
+def _line(line: Line) -> bytes:
+    return to_json(line_shown(line))
+
+
+def _section(section: Section) -> bytes:
+    return to_json(section_shown(section))
+
+
+def _run(run: SolvedRun) -> bytes:
+    return to_json(run_shown(run))
+
+
+def _cutting(run: SolvedRun) -> bytes:
+    return to_json(cut_rows_shown(run_rows(run)))
+
+
+def _row(row: Row, solved: SolvedRow, line: Line) -> bytes:
+    return to_json(row_shown(row, solved, line))

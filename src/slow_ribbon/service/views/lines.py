@@ -1,0 +1,267 @@
+"""What the interface is shown of lines."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import islice, pairwise
+from typing import Any, Literal
+
+import numpy as np
+import shapely
+from typing_extensions import TypedDict
+
+from slow_ribbon.core.geometry.curves import ScrewSpan, StraightSpan
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.model import stretches_between
+from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array
+from slow_ribbon.core.solve.solver import key_of, solve_wall
+from slow_ribbon.service.views.sentences import Told, told_parts
+
+Place = tuple[float, float, float]
+Flat = tuple[float, float]
+Drawn = list[int]
+"""An outline as it travels: see ``drawn``."""
+
+
+class BendFigures(TypedDict):
+    """A corner of a line by itself: no face, so neither internal nor external."""
+
+    chainage: float
+    angle: float
+
+
+class LegFigures(TypedDict):
+    """A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next."""
+
+    kind: str
+    leg: int
+    rounding: bool
+    begin: float
+    end: float
+    radius: float | None
+    turn: float
+    rise: float
+
+
+class StretchOfLine(TypedDict):
+    """A stretch between openings, with the ids of those that bound it."""
+
+    begin: float
+    length: float
+    after: str | None
+    before: str | None
+
+
+class LineFaultFigures(TypedDict):
+    """Something wrong with a line by itself, and the edit that mends it, under the name of the action."""
+
+    kind: str
+    what: Told
+    chainage: float
+    point: Place
+    action: str
+    mend: Edit
+
+
+class LineFigures(TypedDict):
+    """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
+
+    ``path`` and ``chainages`` draw a line that has curves, within 0.2 mm; a straight-legged one
+    is drawn through its points. ``heights`` are (chainage, height) of a line that is not level.
+    """
+
+    id: str
+    length: float
+    plan_length: float
+    bends: list[BendFigures]
+    legs: list[LegFigures]
+    path: list[Place] | None
+    chainages: list[float] | None
+    heights: list[Flat]
+    stretches: list[StretchOfLine]
+    rule: Literal["upright", "carried"]
+    why: str
+    leftover: float
+    faults: list[LineFaultFigures]
+    wall: str | None
+    wall_footprints: list[list[Drawn]]
+    origin: Place
+
+
+def wall_key(line: Line) -> str:
+    """Return the key of a line's backdrop mesh."""
+    return key_of("wall", line)
+
+
+#: Places of a profile that is drawn on the rod.
+_MOST_HEIGHTS = 5000
+#: A line with more legs than this, a brought-in contour say, is not told leg by leg.
+_MOST_LEGS = 3000
+
+
+def line_shown(line: Line) -> LineFigures:
+    """Return a line's figures."""
+    course = course_of(line)
+    bent = course.turns > 0
+    path: list[Place] | None = None
+    places: list[float] | None = None
+    if course.paths:
+        places, path = path_shown(line)
+        plan = np.array(path)
+    else:
+        plan = np.array([line.start, *(leg.to for leg in line.legs)])
+    steps = plan[1:, :2] - plan[:-1, :2]
+    plan_length = float(np.hypot(steps[:, 0], steps[:, 1]).sum())
+    return LineFigures(
+        id=line.id,
+        length=figure(course.length),
+        plan_length=figure(plan_length),
+        bends=[
+            BendFigures(chainage=chainage, angle=angle)
+            for chainage, angle in zip(_rounded(course.begins[bent], 4), _rounded(180 - np.degrees(course.turns[bent]), 4), strict=True)
+        ],
+        legs=legs_shown(line),
+        path=path,
+        chainages=places,
+        heights=_heights(course, line),
+        stretches=[
+            StretchOfLine(begin=figure(one.begin), length=figure(one.length), after=one.between.after, before=one.between.before)
+            for one in stretches_between(line, course.length)
+        ],
+        rule=course.rule,
+        why=course.why,
+        leftover=figure(np.degrees(course.leftover)),
+        faults=[
+            LineFaultFigures(
+                kind=fault.kind,
+                what=told_parts(fault.what),
+                chainage=figure(fault.chainage),
+                point=place(fault.point),
+                action=fault.action,
+                mend=fault.mend,
+            )
+            for fault in line_faults(line)
+        ],
+        wall=wall_key(line) if line.wall else None,
+        wall_footprints=drawn_together(solve_wall(line).footprints) if line.wall else [],
+        origin=place(course.starts[0]),
+    )
+
+
+def path_shown(line: Line) -> tuple[list[float], list[Place]]:
+    """Return a line's polyline for drawing: chainages and places from its start on."""
+    course = course_of(line)
+    return _from_start(course, *course.flattened(CHORD_HEIGHT))
+
+
+def legs_shown(line: Line) -> list[LegFigures]:
+    """Return the smooth parts of a line; none for a brought-in contour of thousands of straights."""
+    return _legs(line_parts(line)) if len(line.legs) <= _MOST_LEGS or not only_straight(line) else []
+
+
+def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[float], list[Place]]:
+    """Return a course's polyline from chainage 0 on; a closed line's first corner may lie further along."""
+    if course.closed and chainages[0] > 0:
+        over = int(np.searchsorted(chainages, course.length))
+        start = course.points_at(np.zeros(1))
+        chainages = np.concatenate([[0.0], chainages[over:] - course.length, chainages[:over], [course.length]])
+        points = np.concatenate([start, points[over:], points[:over], start])
+    return _rounded(chainages, 4), _rounded(points, 4)
+
+
+def _legs(parts: Sequence[Part]) -> list[LegFigures]:
+    found, at = [], 0.0
+    for part in parts:
+        span = part.span
+        if isinstance(span, StraightSpan):
+            rise = float(span.tangent[2]) * span.length
+        else:
+            ends = span.at(np.array([0.0, span.length]))[0]
+            rise = float(ends[1, 2] - ends[0, 2])
+        radius = turn = None
+        if isinstance(span, ScrewSpan):
+            radius, turn = span.radius, float(np.degrees(span.turn))
+        found.append(
+            LegFigures(
+                kind=span.kind,
+                leg=part.leg,
+                rounding=part.rounding,
+                begin=figure(at),
+                end=figure(at + span.length),
+                radius=None if radius is None else figure(radius),
+                turn=figure(turn or 0.0),
+                rise=figure(rise),
+            )
+        )
+        at += span.length
+    return found
+
+
+def _heights(course: Course, line: Line) -> list[Flat]:
+    """Return (chainage, height) along a line that is not level, for its profile."""
+    chainages, points = course.flattened(1.0)
+    if np.ptp(points[:, 2]) < 1e-6:
+        return []
+    at, places = _from_start(course, chainages, points)
+    profile = [(chainage, point[2]) for chainage, point in zip(at, places, strict=True)]
+    # A profile of more places than the rod has pixels is thinned, its ends kept.
+    step = 1 + len(profile) // _MOST_HEIGHTS
+    return profile if step == 1 else [*profile[:-1:step], profile[-1]]
+
+
+def figure(value: float) -> float:
+    """Return a number as it is told: to a ten-thousandth of its unit."""
+    return round(float(value), 4) + 0.0
+
+
+def place(values: Sequence[float] | Array) -> Place:
+    """Return three numbers as a place, to a ten-thousandth of a millimetre."""
+    return round(float(values[0]), 4), round(float(values[1]), 4), round(float(values[2]), 4)
+
+
+def flats(points: Array) -> list[Flat]:
+    """Return points (n, 2) that are only drawn as a list, to a hundredth of a millimetre."""
+    return _rounded(points, 2)
+
+
+def drawn(outlines: Sequence[Array], share: float = 0.0) -> list[Drawn]:
+    """Return outlines (n, 2) as they travel: second differences along each, in tenths of a millimetre, x and y in turn.
+
+    Along a curve these are small and alike, so that an outline takes a third of what its
+    coordinates would; adding them up twice gives the outline back. Points are left out where
+    what is drawn strays by no more than a ``share`` of its size.
+    """
+    if not outlines:
+        return []
+    if share:
+        outlines = [_simpler(points, share) if len(points) > 8 else points for points in outlines]
+    # All at once: most are of four points, and there are many.
+    firsts = np.concatenate([[0], np.cumsum([len(points) for points in outlines])])
+    steps = np.round(np.concatenate(outlines) * 10).astype(np.int64)
+    for _ in range(2):
+        before = np.zeros_like(steps)
+        before[1:] = steps[:-1]
+        before[firsts[:-1]] = 0
+        steps -= before
+    numbers: list[int] = steps.ravel().tolist()
+    return [numbers[2 * low : 2 * high] for low, high in pairwise(firsts.tolist())]
+
+
+def drawn_together(groups: Sequence[Sequence[Array]]) -> list[list[Drawn]]:
+    """Return groups of outlines as they travel."""
+    all_drawn = iter(drawn([outline for group in groups for outline in group]))
+    return [list(islice(all_drawn, len(group))) for group in groups]
+
+
+def _simpler(points: Array, share: float) -> Array:
+    path = shapely.simplify(shapely.linestrings(points), float(np.ptp(points, axis=0).max()) * share, preserve_topology=False)
+    return np.asarray(shapely.get_coordinates(path))
+
+
+def _rounded(values: Array, places: int) -> list[Any]:
+    found: list[Any] = (np.round(values, places) + 0.0).tolist()
+    return found

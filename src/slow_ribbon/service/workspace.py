@@ -1,0 +1,123 @@
+"""What the service keeps at hand between requests: the store, the solver, drawings just read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+from slow_ribbon.core.job.conflicts import changed_fields, overlap
+from slow_ribbon.core.job.delta import new_ids
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun, solve_wall
+from slow_ribbon.service.bodies_ahead import BodiesAhead
+from slow_ribbon.service.desk import Desks
+from slow_ribbon.service.drawings import Drawings
+from slow_ribbon.service.heavy import applied, worked
+from slow_ribbon.service.meshes import MeshesAhead
+from slow_ribbon.service.observing import EDITS
+from slow_ribbon.service.views import answers
+from slow_ribbon.service.views.lines import wall_key
+from slow_ribbon.store.jobs import Changed, Jobs, Opened
+
+
+class Bench:
+    """One server's working state. Safe to use from several threads."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        self.jobs = jobs
+        self.desks = Desks()
+        self.drawings = Drawings(jobs)
+        self.meshes = MeshesAhead()
+        self.bodies = BodiesAhead()
+
+    def opened(self, id: str, packed: bool) -> bytes:
+        """Return the first answer of opening a job, a ``JobOpened``, compressed with gzip where that is wanted."""
+        found = self.jobs.open(id)
+        return answers.opened_packed(found) if packed else answers.opened(found)
+
+    def figures(self, id: str, revision: int) -> Iterator[bytes]:
+        """Return the figures of a revision in parts, ``FiguresPart``, a line each."""
+        return answers.figures_in_parts(self.jobs.at(id, revision), revision, self.desks.of(id))
+
+    def solved(self, opened: Opened) -> Solved:
+        """Return a job solved as it stands."""
+        return self.desks.of(opened.id).solved(opened.job, opened.revision)
+
+    def changed(self, opened: Opened, since: int, notices: Sequence[str] = ()) -> bytes:
+        """Return what changed of a job since a revision, a ``JobChange``."""
+        return answers.changed(opened, self.solved(opened), self.jobs.at(opened.id, since), since, (), notices)
+
+    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: str | None = None) -> bytes:
+        """Save edits as one revision and return what changed since ``base``, a ``JobChange``.
+
+        Edits of an older revision are carried on to the current one where what has changed
+        since is other fields. Raises as ``Jobs.change`` and ``apply`` do.
+        """
+        desk = self.desks.of(id)
+        told: tuple[Job, Solved, tuple[str, ...]] | None = None
+
+        def change(job: Job, was: Job | None) -> Changed | None:
+            nonlocal told
+            if was is not None:
+                wanted = applied(was, edits, confirmed).job
+                if overlap(changed_fields(was, wanted), changed_fields(was, job)):
+                    return None
+            made = applied(job, edits, confirmed)
+            solved = desk.solved(made.job)
+            answers.prepare(job, solved)
+            told = job, solved, made.notices
+            return Changed(made.job, edits, made.said)
+
+        opened = self.jobs.change(id, base, change, request, by)
+        if told is not None and told[1].job is opened.job:
+            for edit in edits:
+                EDITS.labels(edit.kind).inc()
+        before = self.jobs.at(id, base)
+        if told is None or told[1].job is not opened.job:
+            # It had been saved before: what was new is what that revision has and its parent has not.
+            return answers.changed(opened, self.solved(opened), before, base, self.jobs.new_in(id, opened.made or 0))
+        job, solved, notices = told
+        desk.keep(opened.revision, solved)
+        if self.meshes.expected(id):
+            self.meshes.plan(job, solved)
+        return answers.changed(opened, solved, before, base, new_ids(job, opened.job), notices)
+
+    def step(self, id: str, base: int, way: Literal["undo", "redo"], by: str | None = None) -> bytes:
+        """Undo or redo one revision and return what changed, a ``JobChange``."""
+        return self.changed(self.jobs.step(id, base, way, by), base)
+
+    def preview(self, id: str, base: int, edits: list[Edit]) -> bytes:
+        """Return what edits would change of a revision, a ``JobChange``, saving nothing. Large rows are confirmed by nobody."""
+        before = self.jobs.at(id, base)
+        made = applied(before, edits)
+        solved = self.desks.of(id).solved(made.job)
+        return answers.changed(Opened(id, base, made.job, None, None), solved, before, base)
+
+    def run_mesh(self, id: str, key: str) -> SolvedRun:
+        """Return the run, or the backdrop wall, whose mesh has this key. Raises ``Refused`` where it is of another time."""
+        desk = self.desks.of(id)
+        found = desk.run_with_key(key)
+        if found is not None:
+            return found
+        opened = self.jobs.open(id)
+        for line in opened.job.lines:
+            if line.wall is not None and wall_key(line) == key:
+                return worked(solve_wall, line)
+        self.solved(opened)
+        found = desk.run_with_key(key)
+        if found is None:
+            raise Refused("This mesh belongs to another revision of the job: look at the job again.", "key", "unknown-id")
+        return found
+
+    def row_places(self, id: str, key: str) -> SolvedRow:
+        """Return the row whose places have this key. Raises ``Refused`` where it is of another time."""
+        desk = self.desks.of(id)
+        found = desk.row_with_key(key)
+        if found is None:
+            self.solved(self.jobs.open(id))
+            found = desk.row_with_key(key)
+        if found is None:
+            raise Refused("These items belong to another revision of the job: look at the job again.", "key", "unknown-id")
+        return found

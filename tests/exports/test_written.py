@@ -1,0 +1,101 @@
+"""What is written: CSV, glTF."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import struct
+
+import numpy as np
+import pytest
+import trimesh
+
+from slow_ribbon.core.job.edits.apply import apply, apply_all
+from slow_ribbon.core.job.edits.base import SetPlacing, SetRun
+from slow_ribbon.core.job.edits.changes import PlacingChanges, RunChanges
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.split_join import moved_by
+from slow_ribbon.core.lines.transform import turning
+from slow_ribbon.core.runs.model import FacingSide
+from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.demo import ferry_house
+from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
+from slow_ribbon.exports.glb import item_surface, job_glb
+from slow_ribbon.exports.gltf import surface_glb
+
+
+def read_csv(text: str) -> list[dict[str, str]]:
+    return list(csv.DictReader(io.StringIO(text)))
+
+
+def test_the_cutting_list_as_csv() -> None:
+    rows = read_csv(to_csv(CUTTING_COLUMNS, cutting_rows(solve(ferry_house()))))
+    assert tuple(rows[0]) == CUTTING_COLUMNS
+    cornice = next(row for row in rows if row["tags"] == "C1")
+    assert cornice["section"] == "Cornice, sprung 38°"
+    assert (cornice["long_point_mm"], cornice["short_point_mm"]) == ("5900.000", "5736.000")
+    assert (cornice["begin_mitre_deg"], cornice["begin_bevel_deg"]) == ("31.619", "-33.863")
+    assert sum(int(row["quantity"]) for row in rows) == 73
+    rail = next(row for row in rows if row["tags"] == "SE7")
+    assert cornice["bend"] == ""
+    assert rail["bend"] == "straight 3800.000; arc 10681.415 up turn 180.000 radius 3400.000; straight 2400.000"
+    assert sum(float(part.split()[1]) for part in rail["bend"].split("; ")) == pytest.approx(float(rail["line_length_mm"]), abs=0.002)
+
+
+def test_the_schedule_as_csv_adds_up() -> None:
+    rows = read_csv(to_csv(SCHEDULE_COLUMNS, schedule_rows(solve(ferry_house()))))
+    total = next(row for row in rows if row["kind"] == "job")
+    for kind in ("run", "section"):
+        parts = [row for row in rows if row["kind"] == kind]
+        assert sum(float(row["bar_length_mm"]) for row in parts) == pytest.approx(float(total["bar_length_mm"]), abs=0.01)
+    assert int(total["items"]) == sum(int(row["items"]) for row in rows if row["kind"] == "row")
+
+
+def test_names_cannot_run_as_formulas_in_a_spreadsheet() -> None:
+    job = apply(ferry_house(), SetRun(run="R12", changes=RunChanges(name="=1+1")))
+    assert read_csv(to_csv(CUTTING_COLUMNS, cutting_rows(solve(job))))[0]["run"] == "'=1+1"
+
+
+def test_the_model_is_glTF_that_trimesh_reads_true_to_size() -> None:  # noqa: N802  # glTF is written so
+    solved = solve(ferry_house())
+    data = job_glb(solved)
+    magic, version, length = struct.unpack("<4sII", data[:12])
+    assert (magic, version, length) == (b"glTF", 2, len(data))
+    scene = trimesh.load(io.BytesIO(data), file_type="glb")
+    # Metres, y up: the highest thing is the head of the east mast, 60 mm over the end of the cord.
+    assert scene.bounds[1][1] == pytest.approx(4.56, abs=1e-4)
+    assert len(scene.graph.nodes_geometry) == len(solved.runs) + sum(len(row.out.chainages) for row in solved.rows.values())
+    skirting = solved.runs["R12"]
+    found = next(part for name, part in scene.geometry.items() if name.startswith("Skirting, door to door"))
+    found.merge_vertices(merge_norm=True)
+    assert found.is_watertight
+    assert found.volume == pytest.approx(skirting.cuts.volumes.sum(), rel=1e-4)
+
+
+def test_meshes_for_the_interface_keep_millimetres_near_their_origin() -> None:
+    job = ferry_house()
+    left = [SetPlacing(runs=(run.id,), changes=PlacingChanges(facing=FacingSide(kind="left"))) for run in job.runs]
+    job = apply_all(job, left).job
+    far = job.model_copy(update={"lines": tuple(_moved(line, 5e8) for line in job.lines)})
+    for one, other in zip(solve(job).runs.values(), solve(far).runs.values(), strict=True):
+        near, away = one.surface(), other.surface()
+        assert away.vertices == pytest.approx(near.vertices, abs=1e-5)
+        assert np.abs(away.vertices).max() < 40_000
+    data = surface_glb(solve(job).runs["R12"].surface(), "R12")
+    document = json.loads(data[20 : 20 + struct.unpack("<I", data[12:16])[0]])
+    assert document["meshes"][0]["extras"]["pieces"][0] == 0
+
+
+def _moved(line: Line, by: float) -> Line:
+    return moved_by(line, turning(0.0, (0, 0, 0), (by, by, 0)))
+
+
+def test_items_are_sound_solids_standing_on_their_foot() -> None:
+    for row in ferry_house().rows:
+        surface = item_surface(row)
+        solid = trimesh.Trimesh(surface.vertices, surface.faces, process=False)
+        solid.merge_vertices(merge_norm=True)
+        assert solid.is_watertight
+        assert solid.volume > 0
+        assert solid.bounds[:, 2].tolist() == [0, row.item.height]
