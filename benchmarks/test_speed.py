@@ -21,8 +21,9 @@ from making import line
 from slow_ribbon.core.geometry.chaining import join
 from slow_ribbon.core.geometry.edge_graph import Loose
 from slow_ribbon.core.job.edits.apply import apply, apply_all
-from slow_ribbon.core.job.edits.base import AddRow, Bind, SetPlacing
-from slow_ribbon.core.job.edits.changes import PlacingChanges
+from slow_ribbon.core.job.edits.measures import Bind
+from slow_ribbon.core.job.edits.rows import AddRow
+from slow_ribbon.core.job.edits.runs import PlacingChanges, SetPlacing
 from slow_ribbon.core.kernel.expressions import Formula
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.rows.model import Row, RowBody

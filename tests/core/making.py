@@ -10,6 +10,7 @@ import numpy as np
 import trimesh
 from hypothesis import strategies as st
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end
 from slow_ribbon.core.lines.model import Line, line_body, with_id
@@ -18,7 +19,6 @@ from slow_ribbon.core.runs.model import Placed, Placing
 from slow_ribbon.core.runs.solids import Solid
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import Outline, OutlinePen
-from slow_ribbon.core.sections.profile import Array
 
 
 def line(points: object, closed: bool = False) -> Line:

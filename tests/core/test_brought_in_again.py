@@ -14,9 +14,14 @@ from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import AddRuns, AddSection, Edit
-from slow_ribbon.core.job.edits.lines import AddLines, AddMarks, AddOpenings, MoveVertex, RenewedLine, RenewLines
-from slow_ribbon.core.job.reissue import laid
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.points import MoveVertex
+from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.edits.reissue import RenewLines
+from slow_ribbon.core.job.edits.runs import AddRuns
+from slow_ribbon.core.job.edits.sections import AddSection
+from slow_ribbon.core.job.reissue import RenewedLine, laid
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.matching import apart, compared, keys_kept, shape_of
@@ -167,7 +172,7 @@ def test_what_is_left_hanging_is_checked_until_somebody_says_it_is_right() -> No
     assert after.source is not None
     renew = RenewLines(file="hall 2.dxf", renewed=(RenewedLine(line="L1", source=after.source, body=after),), gone=("L2", "L3"))
     made = apply_all(job, [renew])
-    assert made.said == ["brought in hall 2.dxf again: 1 moved, 2 gone"]
+    assert made.said == ["imported hall 2.dxf again: 1 moved, 2 gone"]
     # What nothing stands on is gone; runs keep their ids, names and tags.
     assert [line.id for line in made.job.lines] == ["L1", "L2"]
     assert [(run.id, run.name, run.tag, run.line) for run in made.job.runs] == [(run.id, run.name, run.tag, run.line) for run in job.runs]
@@ -179,7 +184,7 @@ def test_what_is_left_hanging_is_checked_until_somebody_says_it_is_right() -> No
     # As a window says it.
     said = {"kind": "set_opening", "line": "L1", "opening": line.openings[0].id, "changes": {"at": line.openings[0].at}}
     kept = {"kind": "set_line", "line": "L2", "changes": {"undrawn": ""}}
-    edits = TypeAdapter(list[Edit]).validate_python([said, kept])
+    edits = TypeAdapter(list[AnyEdit]).validate_python([said, kept])
     assert solve(apply_all(made.job, edits).job).checks() == []
 
 

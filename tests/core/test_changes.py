@@ -14,7 +14,7 @@ from slow_ribbon.core.job.conflicts import changed_fields, overlap
 from slow_ribbon.core.job.dependencies import length_at
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg
@@ -23,7 +23,7 @@ from slow_ribbon.core.rows.spacing import FixedCentres
 from slow_ribbon.core.sections.model import PointDatum
 from slow_ribbon.demo import ferry_house
 
-read = TypeAdapter(Edit).validate_python
+read = TypeAdapter(AnyEdit).validate_python
 DEMO = ferry_house()
 
 

@@ -18,6 +18,7 @@ from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.curves import MOST_PARTS, flattening
 from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
@@ -25,7 +26,6 @@ from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.core.solve.solver import solve_run
 
 Point = tuple[float, float, float]

@@ -12,6 +12,7 @@ from making import line, mesh, placings, polygons, run_cuts, sections
 from scipy.spatial.transform import Rotation
 
 from slow_ribbon.core.geometry.frames import carry
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.runs.mitre import Cuts
@@ -19,7 +20,6 @@ from slow_ribbon.core.runs.model import Placing, Run
 from slow_ribbon.core.runs.solids import piece_solid
 from slow_ribbon.core.sections.library import Entry, library
 from slow_ribbon.core.sections.model import Section, SideBed, bed_up
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.core.solve.solver import solve_run
 
 

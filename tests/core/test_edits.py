@@ -12,15 +12,15 @@ from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting.cutting_list import cutting_list, schedule
 from slow_ribbon.core.job.document import Job, job_from_data, job_from_text, job_to_text
-from slow_ribbon.core.job.edits.apply import apply, apply_all, said
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.apply import apply, apply_all
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.labels import free_tag, tagged_things
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
 ROOT = Path(__file__).parents[2]
-read = TypeAdapter(Edit).validate_python
+read = TypeAdapter(AnyEdit).validate_python
 
 
 def edited(job: Job, *edits: Mapping[str, object], confirmed: bool = False) -> Job:
@@ -109,8 +109,8 @@ def test_tags_are_letters_of_the_name_and_never_used_twice() -> None:
 
 def test_every_edit_says_what_it_does() -> None:
     job = ferry_house()
-    assert said(job, read({"kind": "move_vertex", "line": "L4", "index": 1, "to": (0, 0, 0)})) == "moved point 2 of Quay edge"
-    assert said(job, read({"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 5}})) == "changed lift of Skirting, door to door"
+    assert read({"kind": "move_vertex", "line": "L4", "index": 1, "to": (0, 0, 0)}).describe(job) == "moved point 2 of Quay edge"
+    assert read({"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 5}}).describe(job) == "changed lift of Skirting, door to door"
 
 
 def test_only_what_an_edit_touches_is_solved_again() -> None:

@@ -14,6 +14,7 @@ from making import bent_line, line
 
 from slow_ribbon.core.cutting.cutting_list import cutting_list
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.runs.congruence import equal_pieces
@@ -22,7 +23,6 @@ from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.sections.outline import OutlinePen
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.core.sections.symmetry import symmetry_of
 from slow_ribbon.core.solve.solver import solve, solve_run
 

@@ -12,6 +12,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line
@@ -19,7 +20,6 @@ from slow_ribbon.core.runs.mitre import Cuts, fibre_lengths
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import NamedDatum, Section
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.core.solve.solver import solve_run
 
 

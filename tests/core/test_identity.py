@@ -14,7 +14,8 @@ from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.document import Job, check_job
 from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
@@ -22,10 +23,9 @@ from slow_ribbon.core.runs.mitre import Cuts
 from slow_ribbon.core.runs.model import run_course
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.core.solve.solver import solve
 
-read = TypeAdapter(Edit).validate_python
+read = TypeAdapter(AnyEdit).validate_python
 
 
 def edited(job: Job, *edits: dict[str, Any]) -> Job:

@@ -14,9 +14,10 @@ from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.dimensions import Spot, dimensions, place_on
 from slow_ribbon.core.job.document import Job, check_job
-from slow_ribbon.core.job.edits.apply import apply, apply_all, said
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.apply import apply, apply_all
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
@@ -26,10 +27,9 @@ from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.split_join import halves, join_lines, moved_by, reverse, split, start_at
 from slow_ribbon.core.lines.transform import mirroring, moved_point, turning
 from slow_ribbon.core.lines.validate import check_line
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.demo import ferry_house
 
-read = TypeAdapter(Edit).validate_python
+read = TypeAdapter(AnyEdit).validate_python
 shares = st.floats(0.02, 0.98)
 
 
@@ -230,7 +230,7 @@ def test_every_fault_of_a_line_is_told_and_mended_by_its_action() -> None:
         assert found[0].action
         mended = apply(job, found[0].mend)
         assert not [fault for fault in line_faults(mended.lines[0]) if fault.kind == kind], kind
-        assert len(said(job, found[0].mend)) > 5
+        assert len(found[0].mend.describe(job)) > 5
 
 
 def test_a_kink_at_a_curve_is_mended_by_leaving_in_line() -> None:

@@ -12,13 +12,13 @@ from making import line, polygons, run_cuts
 from shapely.geometry import Point, Polygon
 
 from slow_ribbon.core.geometry.frames import carry
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.mitre import corner_kinds
 from slow_ribbon.core.runs.model import FacingPoint, faces_right
 from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.profile import Array
 
 
 @given(polygons(), st.lists(st.integers(5, 95).map(lambda part: part / 100), min_size=1, max_size=4), st.booleans())

@@ -16,14 +16,14 @@ from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.document import Job, check_job, job_from_text, job_to_text
 from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, work_out, work_out_all
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.demo import ferry_house
 
-read = TypeAdapter(Edit).validate_python
+read = TypeAdapter(AnyEdit).validate_python
 KNOWN = {"hall width": 6000.0, "upstand": 150.0, "rise": 175.0}
 
 

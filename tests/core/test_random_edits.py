@@ -14,14 +14,14 @@ from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting.cutting_list import cutting_list, schedule
 from slow_ribbon.core.job.document import Job, check_job, job_from_text, job_to_text
-from slow_ribbon.core.job.edits.apply import apply, said
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.apply import apply
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.library import library
 from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
-read = TypeAdapter(Edit).validate_python
+read = TypeAdapter(AnyEdit).validate_python
 
 places = st.integers(-20, 20).map(lambda step: step * 250.0)
 points = st.tuples(places, places, st.sampled_from([0.0, 0.0, 0.0, 900.0]))
@@ -155,12 +155,14 @@ def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[di
         wanted = read(plain)
         before = job.model_dump_json()
         try:
-            told, changed = said(job, wanted), apply(job, wanted)
+            told, changed = wanted.describe(job), apply(job, wanted)
         except Refused as refused:
             tell(refused)
             assert job.model_dump_json() == before
             continue
         assert told
+        by_itself = wanted.apply(job)
+        assert {name for name in Job.model_fields if getattr(by_itself, name) != getattr(job, name)} <= {*wanted.touches, "last_number"}
         job = changed
         check_job(job)
         solved = solver.solve(job, solved)

@@ -10,11 +10,11 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import line, polygons
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.rows.spacing import Spacing, set_out
-from slow_ribbon.core.sections.profile import Array
 
 
 def spacing(**fields: object) -> Spacing:

@@ -12,8 +12,7 @@ import pytest
 import trimesh
 
 from slow_ribbon.core.job.edits.apply import apply, apply_all
-from slow_ribbon.core.job.edits.base import SetPlacing, SetRun
-from slow_ribbon.core.job.edits.changes import PlacingChanges, RunChanges
+from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import moved_by
 from slow_ribbon.core.lines.transform import turning

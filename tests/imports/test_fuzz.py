@@ -21,7 +21,7 @@ WORKER = """
 import json, math, random, resource, sys, time
 from pathlib import Path
 from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import AddRuns
+from slow_ribbon.core.job.edits.runs import AddRuns
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.lines import AddLines

@@ -17,10 +17,10 @@ from scipy.interpolate import CubicSpline, splev
 
 from slow_ribbon.core.geometry.curves import CordSpan, CurveSpan, ScrewSpan
 from slow_ribbon.core.geometry.framed_path import Stations
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, ThroughLeg, helix_end
-from slow_ribbon.core.sections.profile import Array
 
 angles = st.floats(0.05, 1.95 * math.pi)
 

@@ -13,8 +13,8 @@ from making import polygons
 from slow_ribbon.core.geometry.chaining import Joined
 from slow_ribbon.core.geometry.chaining import join as join_loose
 from slow_ribbon.core.geometry.edge_graph import Loose
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.sections.profile import Array
 
 
 def join(begins: Array, ends: Array, tolerance: float) -> Joined:

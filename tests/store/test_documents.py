@@ -14,8 +14,7 @@ from test_random_edits import edits, read
 from slow_ribbon.core.job.delta import delta, put_on, with_delta, written
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply
-from slow_ribbon.core.job.edits.base import SetPlacing
-from slow_ribbon.core.job.edits.changes import PlacingChanges
+from slow_ribbon.core.job.edits.runs import PlacingChanges, SetPlacing
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect

@@ -9,10 +9,18 @@ from typing import Final
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import AddPicture, AddRow, AddRuns, AddSection, Edit, MeasureChange, SetMeasures, SetRun
-from slow_ribbon.core.job.edits.changes import RunChanges
-from slow_ribbon.core.job.edits.lines import AddLines, AddMade, AddMarks, AddOpenings, MakeTangent
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.construction import AddMade
+from slow_ribbon.core.job.edits.legs import MakeTangent
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.measures import SetMeasures
+from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.rows import AddRow
+from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
+from slow_ribbon.core.job.edits.sections import AddSection
+from slow_ribbon.core.job.edits.underlays import AddPicture
 from slow_ribbon.core.job.underlay import PictureBody
+from slow_ribbon.core.kernel.expressions import MeasureChange
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.construction import Offset, Walk
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg

@@ -12,8 +12,12 @@ from typing import Final, Literal, NamedTuple
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import AddRow, AddRuns, AddSection, Edit
-from slow_ribbon.core.job.edits.lines import AddLines, AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.rows import AddRow
+from slow_ribbon.core.job.edits.runs import AddRuns
+from slow_ribbon.core.job.edits.sections import AddSection
 from slow_ribbon.core.lines.model import LineBody, Mark, Opening
 from slow_ribbon.core.rows.model import BoxItem, RowBody
 from slow_ribbon.core.rows.spacing import FixedCentres, Spacing

@@ -15,8 +15,8 @@ from typing import Any
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.runs.solids import Surface
-from slow_ribbon.core.sections.profile import Array, Indices
 
 _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
 #: Colours of materials, linear RGB, for programs that show the exported model.

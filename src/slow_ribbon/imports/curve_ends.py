@@ -8,10 +8,10 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.curves import CurveSpan, Span
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, place
-from slow_ribbon.core.sections.profile import Array
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 #: Parts of a Bézier curve over which its length is summed.

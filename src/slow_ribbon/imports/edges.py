@@ -11,13 +11,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg, place
 from slow_ribbon.core.lines.split_join import span_leg
-from slow_ribbon.core.sections.profile import Array, Indices
 from slow_ribbon.imports.curve_ends import is_plain
 from slow_ribbon.imports.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
 

@@ -9,14 +9,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from slow_ribbon.core.geometry.chaining import Chain, Joined, Junction, Report, join
+from slow_ribbon.core.geometry.polylines import straightened
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg, mapped, place, reshaped, reversed_leg
 from slow_ribbon.core.lines.matching import keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.model import Line, LineBody, Opening, Source, line_body
-from slow_ribbon.core.lines.simplify import straightened
-from slow_ribbon.core.sections.profile import Array, Indices
 from slow_ribbon.imports.drawing import Drawing, chosen_edges
 
 

@@ -16,12 +16,12 @@ from starlette.types import ASGIApp
 
 from slow_ribbon import __version__
 from slow_ribbon.sandbox import keep_warm
+from slow_ribbon.service.collecting import Collecting
 from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
 from slow_ribbon.service.observing import Observed
 from slow_ribbon.service.problems import Problem, add_problems
 from slow_ribbon.service.routes import events, health, imports, inspect, jobs, reissue
 from slow_ribbon.service.routes.events import Hub
-from slow_ribbon.service.serving import Collecting
 from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.backup import Nightly

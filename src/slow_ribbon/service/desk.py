@@ -54,7 +54,7 @@ class Desk:
                         found = self._solver.solve(job, last, _next, given)
                 except TooLong:
                     again = touched(last.job if last is not None else None, job)
-                    left = self._solver.unsolved(job, set(again.runs), set(again.rows), given)
+                    left = self._solver.unsolved(job, set(again["runs"]), set(again["rows"]), given)
                 else:
                     if revision is not None:
                         self._keep(revision, found)

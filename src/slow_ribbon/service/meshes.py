@@ -92,7 +92,7 @@ class MeshesAhead:
                 before, after = self._planned.popleft()
             except IndexError:  # another thread took it
                 return
-            self._make([after.runs[id] for id in touched(before, after.job).runs[:_AHEAD]])
+            self._make([after.runs[id] for id in touched(before, after.job)["runs"][:_AHEAD]])
 
     def _make(self, runs: Sequence[SolvedRun]) -> None:
         for run in runs:

@@ -1,13 +1,11 @@
 """The server process: uvicorn with what a service that many rely on needs besides.
 
-A request whose head does not come is cut off; small answers go out at once; the collector of
-cyclic garbage works between answers, not in them.
+A request whose head does not come is cut off; small answers go out at once.
 """
 
 from __future__ import annotations
 
 import asyncio
-import gc
 import json
 import os
 import re
@@ -23,8 +21,6 @@ from uvicorn.supervisors import Multiprocess
 from slow_ribbon.service.guard import SECURITY_HEADERS, SLOWEST
 from slow_ribbon.service.observing import log_as_json
 
-#: Seconds without an answer after which the collector may work.
-_PAUSE: Final = 0.25
 #: Bytes of the head of a request that is not complete.
 _MOST_OF_HEAD: Final = 64 * 1024
 _END_OF_HEAD: Final = re.compile(rb"\r?\n\r?\n")
@@ -162,36 +158,3 @@ def application() -> Any:
     served = Served(**json.loads(os.environ[_SERVED]))
     log_as_json(served.log_requests)
     return create_app(served.database, Path(served.web), served.hosts, Path(served.backups) if served.backups else None)
-
-
-class Collecting:
-    """Cyclic garbage collected while nothing is answered; what is there at the start is never looked at again."""
-
-    def __init__(self) -> None:
-        self._task: asyncio.Task[None] | None = None
-        self.busy = 0
-        self.answered = 0
-
-    def start(self) -> None:
-        """Leave collecting to pauses; called in the event loop."""
-        gc.collect()
-        gc.freeze()
-        # What piles up without a pause is still collected, late and all at once.
-        gc.set_threshold(50_000, 20, 1000)
-        self._task = asyncio.get_running_loop().create_task(self._in_pauses())
-
-    def stop(self) -> None:
-        """Go back to collecting at any time."""
-        if self._task is not None:
-            self._task.cancel()
-        gc.set_threshold(700, 10, 10)
-        gc.unfreeze()
-
-    async def _in_pauses(self) -> None:
-        last, collected = 0, 0
-        while True:
-            await asyncio.sleep(_PAUSE)
-            if self.busy == 0 and self.answered == last and self.answered != collected:
-                collected = self.answered
-                gc.collect()
-            last = self.answered

@@ -11,13 +11,13 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun, solve_wall
+from slow_ribbon.service import answers
 from slow_ribbon.service.bodies_ahead import BodiesAhead
 from slow_ribbon.service.desk import Desks
 from slow_ribbon.service.drawings import Drawings
 from slow_ribbon.service.heavy import applied, worked
 from slow_ribbon.service.meshes import MeshesAhead
 from slow_ribbon.service.observing import EDITS
-from slow_ribbon.service.views import answers
 from slow_ribbon.service.views.lines import wall_key
 from slow_ribbon.store.jobs import Changed, Jobs, Opened
 

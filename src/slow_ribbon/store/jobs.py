@@ -30,7 +30,6 @@ from sqlalchemy.orm import Session
 from slow_ribbon.core.job.delta import delta, new_ids, written
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.store.documents import Document, Documents, kept_text, whole
 from slow_ribbon.store.events import CHANNEL, tell
@@ -222,7 +221,7 @@ class Jobs:
         change = kept_text(lambda: written(delta(document.job, made.job)))
         whole_document = kept_text(lambda: made.job.model_dump_json().encode()) if after.deltas == 0 else None
         job = {"job": id, "current": current, "name": made.job.name, **_counts(made.job)}
-        edits = kept_text(lambda: b"[" + b",".join(_kept(edit) for edit in made.edits) + b"]")
+        edits = kept_text(lambda: b"[" + b",".join(edit.kept() for edit in made.edits) + b"]")
         revision = {
             "document": whole_document,
             "delta": None if whole_document else change,
@@ -336,10 +335,6 @@ class Jobs:
         if found is None:
             raise Unknown(f"{id}/{number}")
         return found
-
-
-def _kept(edit: Edit) -> bytes:
-    return edit.kept() if isinstance(edit, AddLines) else edit.model_dump_json(exclude_unset=True).encode()
 
 
 def _counts(job: Job) -> dict[str, int]:

@@ -800,7 +800,7 @@ export interface components {
     schemas: {
         /**
          * AddLines
-         * @description Add lines; ``origin`` sets where the job's nought lies on the site, while the job has no lines yet.
+         * @description Add lines; ``origin`` sets where the job's origin lies on the site, while the job has no lines yet.
          */
         AddLines: {
             /**
@@ -881,7 +881,7 @@ export interface components {
         };
         /**
          * AddRegion
-         * @description Add the closed edge of the region that holds a point on plan, made of the lines round it; all lines where left out.
+         * @description Add the boundary of the region that holds a point on plan, made of the lines round it; all lines where left out.
          */
         AddRegion: {
             /**
@@ -1036,7 +1036,7 @@ export interface components {
             /** Radius */
             radius?: number | null;
             /** Side */
-            side?: ("right" | "left") | null;
+            side?: ("left" | "right") | null;
             /** Long */
             long?: boolean | null;
         };
@@ -1430,7 +1430,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["RenewLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2376,7 +2376,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["RenewLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -3135,7 +3135,7 @@ export interface components {
         PlacingChanges: {
             datum?: components["schemas"]["DatumChanges"] | null;
             /** Hand */
-            hand?: ("right" | "left") | null;
+            hand?: ("left" | "right") | null;
             facing?: components["schemas"]["FacingChanges"] | null;
             /** Roll */
             roll?: number | null;
@@ -3164,7 +3164,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["RenewLines"] | components["schemas"]["SetLine"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["RoundCorners"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddRegion"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -3249,7 +3249,7 @@ export interface components {
         };
         /**
          * RemoveMarks
-         * @description Take named places out.
+         * @description Remove named places.
          */
         RemoveMarks: {
             /**
@@ -3264,7 +3264,7 @@ export interface components {
         };
         /**
          * RemoveOpenings
-         * @description Take openings out; the stretches beside each grow together.
+         * @description Remove openings; the stretches beside each grow together.
          */
         RemoveOpenings: {
             /**
@@ -3307,7 +3307,7 @@ export interface components {
         };
         /**
          * RenewLines
-         * @description Let a drawing that is brought in again take the place of what came from it; ``added`` lines are added by another edit.
+         * @description Let a drawing that is imported again take the place of what came from it; ``added`` lines are added by another edit.
          *
          *     Lines keep their names and what stands on them. Of those ``gone`` from it, what something
          *     stands on stays and is marked; the rest are removed.
@@ -4541,7 +4541,7 @@ export interface components {
         };
         /**
          * UnshapeLeg
-         * @description Take out a point that shapes a smooth curve or a curve by controls.
+         * @description Remove a point that shapes a smooth curve or a curve by controls.
          */
         UnshapeLeg: {
             /**
@@ -4656,7 +4656,7 @@ export interface components {
             /** Thickness */
             thickness?: number | null;
             /** Side */
-            side?: ("right" | "left") | null;
+            side?: ("left" | "right") | null;
         };
     };
     responses: never;

@@ -23,10 +23,10 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from slow_ribbon.core.geometry.edge_graph import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, ends_apart, net_of
+from slow_ribbon.core.geometry.polylines import straightened, stray
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.lines.simplify import straightened, stray
-from slow_ribbon.core.sections.profile import Array, Indices
 
 #: Points of a drawing that stray less than this from a straight, mm, are its drafting noise.
 NOISE = 0.1

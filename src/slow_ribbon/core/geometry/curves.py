@@ -24,9 +24,9 @@ import numpy as np
 from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.frames import angle_between
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.profile import Array
 
 #: No step of a flattened span turns more than this, so that small curves look round too.
 STEP: Final = math.radians(6)

@@ -25,8 +25,8 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.overlaps import mixed, without_overlaps
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.profile import Array, Indices
 
 
 @dataclass(frozen=True)

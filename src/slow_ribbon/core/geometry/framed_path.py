@@ -11,9 +11,9 @@ import numpy as np
 
 from slow_ribbon.core.geometry.curves import STEP, ScrewSpan, Span, StraightSpan, flattening, quadrature, run_on
 from slow_ribbon.core.geometry.frames import Rule, reflected
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 

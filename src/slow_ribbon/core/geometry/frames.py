@@ -7,7 +7,7 @@ from typing import Final, Literal
 
 import numpy as np
 
-from slow_ribbon.core.sections.profile import Array
+from slow_ribbon.core.kernel.arrays import Array
 
 #: A leg nearer to vertical than this, in radians, makes a line choose carried frames.
 UPRIGHT_LIMIT: Final = math.radians(1.0)

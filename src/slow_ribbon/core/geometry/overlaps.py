@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.profile import Array, Indices
 
 Flags = np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
 #: Odd numbers that a key's parts are mixed with.

@@ -12,8 +12,8 @@ import numpy as np
 from scipy.interpolate import BSpline
 from scipy.optimize import minimize_scalar
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.profile import Array
 
 #: A curve stands still where its speed falls below this share of its greatest.
 _STILL: Final = 1e-7

@@ -14,6 +14,7 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.job.labels import tagged_things
 from slow_ribbon.core.kernel.expressions import Formula
 from slow_ribbon.core.kernel.fields import Point3
@@ -25,18 +26,13 @@ from slow_ribbon.core.rows.model import Row, TurnBearing
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Run, extent, stretches_between
 
 
-def put_line(job: Job, line: Line) -> Job:
-    """Return the job with a line as it is now."""
-    return job.model_copy(update={"lines": tuple(line if old.id == line.id else old for old in job.lines)})
-
-
 def identified(job: Job, lines: Iterable[Line | LineBody], anew: bool = False) -> tuple[list[Any], int]:
     """Return lines whose openings and marks have ids, new ones ``anew``, and the last number given out."""
     number = job.last_number
     found = []
     for line in lines:
         parts: dict[str, Any] = {}
-        for group, letter in (("openings", "O"), ("marks", "M")):
+        for group, letter in LINES.parts.items():
             named = []
             for part in getattr(line, group):
                 if anew or part.id is None:
@@ -75,7 +71,7 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
         elif isinstance(made, Midway):
             # It is made anew from the line it goes along with.
             turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
-        job = put_line(job, turned)
+        job = job.put(turned)
         job = _each(job, id, _run_round, _row_round)
         job = _formulas_round(job, {row.id for row in job.rows if row.line == id})
         for follower in followers(job, id):
@@ -159,7 +155,7 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     """Return the job, a line of which has been mirrored in place, with what stands on it mirrored too; ``move`` maps points."""
     line = job.line(id)
     if line.wall is not None:
-        job = put_line(job, line.model_copy(update={"wall": wall_over(line)}))
+        job = job.put(line.model_copy(update={"wall": wall_over(line)}))
     job = _each(job, id, lambda run: _carried(_other_side(run), move), _row_over)
     negated = {row.id for row in job.rows if row.line == id}
     formulas = tuple(_negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas)
@@ -167,7 +163,7 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     for follower in followers(job, id):
         if isinstance(follower.made, Offset):
             made = follower.made.model_copy(update={"distance": 0.0 - follower.made.distance})
-            job = put_line(job, follower.model_copy(update={"made": made}))
+            job = job.put(follower.model_copy(update={"made": made}))
             job = turned_over(job, follower.id, move)
     return job
 
@@ -299,7 +295,7 @@ def without_openings(job: Job, line: Line, gone: set[str]) -> Job:
             grown = tuple(dict.fromkeys(Between(after=next_kept(s.after, -1), before=next_kept(s.before, 1)) for s in run.stretches))
             run = run.model_copy(update={"stretches": grown if left.openings else None})
         runs.append(run)
-    return put_line(job, left).model_copy(update={"runs": tuple(runs)})
+    return job.put(left).model_copy(update={"runs": tuple(runs)})
 
 
 def on_line(job: Job, line: str) -> list[Run | Row]:

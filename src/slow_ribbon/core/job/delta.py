@@ -8,13 +8,13 @@ the ids of those that are gone; and the order only where it is not the one that 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Annotated, Any, Final, Generic, TypeVar
 
 from pydantic import Field
 from pydantic_core import to_json
 
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.kinds import GROUPS, KINDS
 from slow_ribbon.core.job.underlay import Picture
 from slow_ribbon.core.kernel.expressions import Formula, Measure
 from slow_ribbon.core.kernel.fields import Id, Model, Name, Point3
@@ -24,8 +24,6 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
 from slow_ribbon.core.sections.model import Section
 
-#: The groups of things that a job holds.
-GROUPS: Final = ("lines", "sections", "runs", "rows", "pictures")
 #: What else a job holds, besides its format and version.
 FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "last_number")
 
@@ -141,31 +139,31 @@ def _in_order(things: dict[str, Any], gone: Iterable[str], order: Iterable[str] 
     return list(things.values()) if order is None else [things[id] for id in order]
 
 
-@dataclass(frozen=True)
-class Touched:
-    """The ids of the things whose figures differ between two states of a job, in the order of the later."""
+class Touched(dict[str, list[str]]):
+    """The ids of things by their group, in the order of the later state; none of a group that is not named."""
 
-    lines: list[str]
-    sections: list[str]
-    runs: list[str]
-    rows: list[str]
+    def __missing__(self, group: str) -> list[str]:
+        return []
 
 
 def touched(before: Job | None, after: Job) -> Touched:
-    """Return what is to be worked out anew between two states: everything where there is none before.
+    """Return the things whose figures differ between two states of a job: everything where there is none before.
 
-    A run or row is touched where it changed itself, or the line or section it stands on.
+    A thing is touched where it changed itself, or one it refers to is touched.
     """
     if before is None:
-        return Touched(*([thing.id for thing in getattr(after, group)] for group in ("lines", "sections", "runs", "rows")))
-    lines, sections = _changed(before.lines, after.lines), _changed(before.sections, after.sections)
-    runs, rows = _changed(before.runs, after.runs), _changed(before.rows, after.rows)
-    return Touched(
-        list(lines),
-        list(sections),
-        [run.id for run in after.runs if run.id in runs or run.line in lines or run.section in sections],
-        [row.id for row in after.rows if row.id in rows or row.line in lines],
-    )
+        return Touched({group: [thing.id for thing in getattr(after, group)] for group in GROUPS})
+    found = Touched()
+    every: set[str] = set()
+    for kind in KINDS:
+        things = getattr(after, kind.group)
+        own = _changed(getattr(before, kind.group), things)
+        if every:
+            found[kind.group] = [thing.id for thing in things if thing.id in own or not every.isdisjoint(kind.references(thing))]
+        else:
+            found[kind.group] = list(own)
+        every.update(found[kind.group])
+    return found
 
 
 def new_ids(before: Job | None, after: Job) -> list[str]:

@@ -8,10 +8,10 @@ from typing import Any, get_args, get_type_hints
 
 from pydantic import BaseModel, ValidationError
 
-from slow_ribbon.core.job.document import Job, Thing
-from slow_ribbon.core.job.edits.base import MeasureChange
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.kinds import Thing
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, key
+from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, MeasureChange, key
 from slow_ribbon.core.kernel.fields import LENGTH, Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
@@ -93,13 +93,6 @@ def bound(job: Job, formula: Formula) -> Job:
     return job.model_copy(update={"formulas": (*others, formula) if worked.uses else others})
 
 
-def _thing(job: Job, id: str) -> Thing:
-    for thing in job.things():
-        if thing.id == id:
-            return thing
-    raise Refused(f"There is nothing with the id {id} in this job: it may have been removed.", "thing", "unknown-id")
-
-
 def length_at(thing: Thing, path: str) -> float:
     """Return a length of a thing by its path. Raises ``Refused`` where there is none, or what is there is no length.
 
@@ -154,7 +147,7 @@ def _point_of(line: Line, steps: list[str]) -> Point3:
 
 def with_length(job: Job, formula: Formula, length: float) -> Job:
     """Return the job with one length of a thing set, checked as the field's own kind. Raises ``Refused``."""
-    thing = _thing(job, formula.thing)
+    thing = job.thing(formula.thing)
     length_at(thing, formula.field)
     steps = formula.field.split(".")
     changed: Any
@@ -173,9 +166,7 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
                 formula.field,
                 "measure-unfit",
             ) from error
-    group = {"L": "lines", "S": "sections", "R": "runs", "I": "rows", "P": "pictures"}[thing.id[0]]
-    things = tuple(changed if old.id == thing.id else old for old in getattr(job, group))
-    return job.model_copy(update={group: things})
+    return job.put(changed)
 
 
 def _set(data: Any, steps: list[str], value: float) -> Any:

@@ -11,12 +11,12 @@ from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Model, Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.sections.profile import Array
 
 
 class Spot(Model):

@@ -12,10 +12,23 @@ import hashlib
 import json
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
-from typing import Annotated, Any, Final, Literal, TypeVar
+from typing import Annotated, Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
+from slow_ribbon.core.job.kinds import (
+    GROUPS,
+    KINDS,
+    LINES,
+    PICTURES,
+    ROWS,
+    RUNS,
+    SECTIONS,
+    AnyThing,
+    Kind,
+    Thing,
+    kind_of,
+)  # fmt: skip
 from slow_ribbon.core.job.underlay import Picture
 from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
 from slow_ribbon.core.kernel.errors import Refused
@@ -23,16 +36,11 @@ from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_
 from slow_ribbon.core.kernel.fields import Model, Name, Point3
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.setting_out import check_number, set_row_out
-from slow_ribbon.core.runs.model import Run, run_course
-from slow_ribbon.core.sections.model import Section, bed_up, section_shape
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.sections.model import Section
 
 FORMAT: Final = "slow-ribbon-job"
-
-Thing = Line | Section | Run | Row | Picture
-_Thing = TypeVar("_Thing", Line, Section, Run, Row, Picture)
 
 
 class Job(Model):
@@ -55,31 +63,53 @@ class Job(Model):
 
     def things(self) -> Iterator[Thing]:
         """Yield every line, section, run, row and picture."""
-        yield from self.lines
-        yield from self.sections
-        yield from self.runs
-        yield from self.rows
-        yield from self.pictures
+        for group in GROUPS:
+            yield from getattr(self, group)
+
+    def thing(self, id: str) -> Thing:
+        """Return a thing of any kind by its id. Raises ``Refused`` where there is none."""
+        for thing in self.things():
+            if thing.id == id:
+                return thing
+        raise Refused(f"There is nothing with the id {id} in this job: it may have been removed.", "thing", "unknown-id")
 
     def line(self, id: str) -> Line:
         """Return a line by its id. Raises ``Refused`` where there is none."""
-        return _by_id(self.lines, id, "line")
+        return self._one(LINES, id)
 
     def section(self, id: str) -> Section:
         """Return a section by its id. Raises ``Refused`` where there is none."""
-        return _by_id(self.sections, id, "section")
+        return self._one(SECTIONS, id)
 
     def run(self, id: str) -> Run:
         """Return a run by its id. Raises ``Refused`` where there is none."""
-        return _by_id(self.runs, id, "run")
+        return self._one(RUNS, id)
 
     def row(self, id: str) -> Row:
         """Return a row by its id. Raises ``Refused`` where there is none."""
-        return _by_id(self.rows, id, "row")
+        return self._one(ROWS, id)
 
     def picture(self, id: str) -> Picture:
         """Return a picture by its id. Raises ``Refused`` where there is none."""
-        return _by_id(self.pictures, id, "picture")
+        return self._one(PICTURES, id)
+
+    def _one(self, kind: Kind[AnyThing], id: str) -> AnyThing:
+        things: tuple[AnyThing, ...] = getattr(self, kind.group)
+        for thing in things:
+            if thing.id == id:
+                return thing
+        raise Refused(f"There is no {kind.word} {id} in this job: it may have been removed.", kind.word, "unknown-id")
+
+    def put(self, thing: Thing) -> Job:
+        """Return the job with a thing as it is now in place of the one with its id."""
+        group = kind_of(thing).group
+        return self.model_copy(update={group: tuple(thing if old.id == thing.id else old for old in getattr(self, group))})
+
+    def added(self, kind: Kind[Any], fields: Mapping[str, Any]) -> Job:
+        """Return the job with a new thing of a kind, at the end of its group and with the next id."""
+        number = self.last_number + 1
+        thing = kind.model(id=f"{kind.letter}{number}", **fields)
+        return self.model_copy(update={kind.group: (*getattr(self, kind.group), thing), "last_number": number})
 
     def lengths(self) -> Lengths:
         """Return the job's measures in mm by their keys. Raises ``Refused`` as ``work_out_all`` does."""
@@ -91,27 +121,9 @@ def _lengths(measures: tuple[Measure, ...], system: System) -> Lengths:
     return work_out_all(measures, system)
 
 
-def _by_id(things: tuple[_Thing, ...], id: str, kind: str) -> _Thing:
-    for thing in things:
-        if thing.id == id:
-            return thing
-    raise Refused(f"There is no {kind} {id} in this job: it may have been removed.", kind, "unknown-id")
-
-
 def check_thing(job: Job, thing: Thing, confirmed: bool = True) -> None:
     """Raise ``Refused`` where one thing of a job does not hold together with what it uses."""
-    if isinstance(thing, Line):
-        check_line(thing)
-    elif isinstance(thing, Section):
-        section_shape(thing)
-        bed_up(thing)
-    elif isinstance(thing, Run):
-        job.section(thing.section)
-        run_course(thing, job.line(thing.line))
-    elif isinstance(thing, Row):
-        line = job.line(thing.line)
-        check_number(thing, line, confirmed)
-        set_row_out(thing, line)
+    kind_of(thing).check(job, thing, confirmed)
 
 
 def check_job(job: Job) -> None:
@@ -119,23 +131,24 @@ def check_job(job: Job) -> None:
     seen: set[str] = set()
     tags: set[str] = set()
     job.lengths()
-    sound = surely_sound(job.lines)
-    for group in ("lines", "sections", "runs", "rows", "pictures"):
-        for index, thing in enumerate(getattr(job, group)):
-            where = f"{group}.{index}"
+    for kind in KINDS:
+        things = getattr(job, kind.group)
+        sound = kind.sound(things)
+        for index, thing in enumerate(things):
+            where = f"{kind.group}.{index}"
             if thing.id in seen:
-                raise Refused(
-                    f"The id {thing.id} is used twice: every line, section, run, row and picture needs its own.", f"{where}.id", "id-twice"
-                )
+                words = ", ".join(kind.word for kind in KINDS[:-1])
+                what = f"The id {thing.id} is used twice: every {words} and {KINDS[-1].word} needs its own."
+                raise Refused(what, f"{where}.id", "id-twice")
             if int(thing.id[1:]) > job.last_number:
                 raise Refused(f"The id {thing.id} is past last_number, {job.last_number}.", "last_number", "last-number")
-            if isinstance(thing, Run | Row):
+            if kind.tagged:
                 if thing.tag in tags:
                     raise Refused(f"The tag {thing.tag} is used twice: pieces could not be told apart.", f"{where}.tag", "tag-twice")
                 tags.add(thing.tag)
             seen.add(thing.id)
-            if isinstance(thing, Line):
-                _check_parts(thing, where, seen, job.last_number)
+            for group in kind.parts:
+                _check_parts(thing, group, where, seen, job.last_number)
             try:
                 if thing.id not in sound:
                     check_thing(job, thing)
@@ -143,15 +156,14 @@ def check_job(job: Job) -> None:
                 raise Refused(refused.what, ".".join(part for part in (where, refused.where) if part), refused.code) from refused
 
 
-def _check_parts(line: Line, where: str, seen: set[str], last_number: int) -> None:
-    for group in ("openings", "marks"):
-        for index, part in enumerate(getattr(line, group)):
-            if part.id is not None and int(part.id[1:]) > last_number:
-                raise Refused(f"The id {part.id} is past last_number, {last_number}.", "last_number", "last-number")
-            if part.id is None or part.id in seen:
-                what = f"{group[:-1].capitalize()} {part.name} of {line.name} needs an id of its own."
-                raise Refused(what, f"{where}.{group}.{index}.id", "id-twice")
-            seen.add(part.id)
+def _check_parts(thing: Thing, group: str, where: str, seen: set[str], last_number: int) -> None:
+    for index, part in enumerate(getattr(thing, group)):
+        if part.id is not None and int(part.id[1:]) > last_number:
+            raise Refused(f"The id {part.id} is past last_number, {last_number}.", "last_number", "last-number")
+        if part.id is None or part.id in seen:
+            what = f"{group[:-1].capitalize()} {part.name} of {thing.name} needs an id of its own."
+            raise Refused(what, f"{where}.{group}.{index}.id", "id-twice")
+        seen.add(part.id)
 
 
 def job_from_data(data: Any) -> Job:

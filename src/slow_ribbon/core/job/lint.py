@@ -13,15 +13,17 @@ import shapely
 
 from slow_ribbon.core.geometry.curves import StraightSpan
 from slow_ribbon.core.geometry.frames import angle_between
-from slow_ribbon.core.job.edits.legs_apply import NEARLY
-from slow_ribbon.core.job.edits.lines import LineEdit, MakeTangent, RemoveVertex, SetClosed, SplitLine
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.legs import MakeTangent
+from slow_ribbon.core.job.edits.points import NEARLY, RemoveVertex, SetClosed
+from slow_ribbon.core.job.edits.split_join import SplitLine
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD, course_of
 from slow_ribbon.core.lines.fillets import Part, line_parts
 from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.sections.profile import Array
 
 #: A leg shorter than this, mm, is a slip of the hand or of a drawing.
 TINY: Final = 2.0
@@ -40,7 +42,7 @@ class LineFault:
     chainage: float
     point: tuple[float, float, float]
     action: str
-    mend: LineEdit
+    mend: Edit
 
 
 def line_faults(line: Line) -> list[LineFault]:
@@ -86,7 +88,7 @@ def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineF
         if (i == 0 and not line.closed) or before.rounding or after.rounding:
             continue
         what = f"The line kinks by {turns[i]:.2f}° here."
-        mend: LineEdit = MakeTangent(line=line.id, leg=after.leg)
+        mend: Edit = MakeTangent(line=line.id, leg=after.leg)
         action = "Let it run on in line"
         if isinstance(line.legs[before.leg], StraightLeg) and isinstance(line.legs[after.leg], StraightLeg):
             mend, action = RemoveVertex(line=line.id, index=after.leg), "Take the point out"

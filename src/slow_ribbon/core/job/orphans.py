@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from slow_ribbon.core.kernel.check import Check, CheckKind
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.checks import Check, CheckKind
 
 
 def hanging_checks(thing: str, line: Line, course: Course) -> tuple[Check, ...]:

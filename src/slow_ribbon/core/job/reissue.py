@@ -9,15 +9,15 @@ import numpy as np
 
 from slow_ribbon.core.job.attachments import identified
 from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.lines import RenewLines
 from slow_ribbon.core.job.labels import tagged_things
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.construction import stands_on
-from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, with_id
+from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, with_id
 from slow_ribbon.core.lines.split_join import reverse, start_at
-from slow_ribbon.core.sections.profile import Array
 
 #: An opening or a mark that would come to lie further than this from where it was, mm, is not known to belong there.
 UNSURE: Final = 500.0
@@ -25,20 +25,28 @@ UNSURE: Final = 500.0
 _TURNED: Final = 0.966
 
 
-def renewed(job: Job, edit: RenewLines) -> Job:
-    """Return the job after lines were brought in again."""
+class RenewedLine(Model):
+    """A line that a drawing has again: where it now comes from, and its new shape where it takes one."""
+
+    line: Id
+    source: Source
+    body: LineBody | None = None
+
+
+def renewed(job: Job, file: str, again: Sequence[RenewedLine], gone: Sequence[str]) -> Job:
+    """Return the job after a file was imported again: lines that it has again, and those that are gone from it."""
     lines = {line.id: line for line in job.lines}
     in_use = {id for id, names in stood_on(job).items() if names}
-    for index, one in enumerate(edit.renewed):
+    for index, one in enumerate(again):
         look_up()
         line = _known(lines, one.line, f"renewed.{index}.line")
         if one.body is not None:
             line = laid(line, one.body)
         lines[line.id] = line.model_copy(update={"source": one.source, "undrawn": ""})
-    for index, id in enumerate(edit.gone):
+    for index, id in enumerate(gone):
         line = _known(lines, id, f"gone.{index}")
         if id in in_use:
-            lines[id] = line.model_copy(update={"undrawn": edit.file})
+            lines[id] = line.model_copy(update={"undrawn": file})
         else:
             del lines[id]
     # Openings that came with a line and are new have no ids yet.

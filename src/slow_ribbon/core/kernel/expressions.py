@@ -46,6 +46,16 @@ class Measure(Model):
     system: System | None = None
 
 
+class MeasureChange(Model):
+    """A measure added or changed. ``was`` is the name of the one to be changed; left out, that of ``name``, or a new one."""
+
+    was: MeasureName | None = None
+    name: MeasureName | None = None
+    text: Written | None = None
+    system: System | None = None
+    remove: bool = False
+
+
 class Formula(Model):
     """A field that follows a text: ``field`` is its path in the thing, ``placing.lift`` say, or ``openings.O7.width``."""
 

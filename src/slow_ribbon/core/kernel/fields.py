@@ -38,5 +38,11 @@ Point3 = tuple[Coordinate, Coordinate, Coordinate]
 
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,9}$")]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+Some = Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
+"""Ids of some things, one at least."""
+
+Index = Annotated[int, Field(ge=0)]
+"""A place in a list, counted from 0."""
+
 Tag = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,4}$")]
 """The letters that begin the tags of a run's pieces or name a row's items."""

@@ -35,12 +35,12 @@ from numpy.typing import NDArray
 from slow_ribbon.core.geometry.curves import Span, StraightSpan, flattening
 from slow_ribbon.core.geometry.framed_path import Path, Stations
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.sections.profile import Array, Indices
 
 #: Tangents that differ by less than this, in radians, make no corner.
 STRAIGHT: Final = math.radians(0.01)

@@ -15,6 +15,7 @@ import numpy as np
 from scipy.optimize import fsolve
 
 from slow_ribbon.core.geometry.curves import ScrewSpan, Span, StraightSpan, part_of
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
@@ -23,7 +24,6 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.sections.profile import Array
 
 
 @dataclass(frozen=True)

@@ -17,13 +17,13 @@ from scipy.optimize import brentq
 
 from slow_ribbon.core.geometry.curves import CordSpan, CurveSpan, Derivatives, ScrewSpan, Span, StraightSpan
 from slow_ribbon.core.geometry.splines import end_directions, halts, points_of, settled, sub_spline
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, ThroughLeg
-from slow_ribbon.core.sections.profile import Array
 
 #: Weights further apart than this pull a curve together into points and leave nothing of its arithmetic.
 _MOST_WEIGHT: Final = 1e6

@@ -21,8 +21,8 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model, Point3, Size
-from slow_ribbon.core.sections.profile import Array
 
 Turn = Annotated[float, Field(ge=-360_000, le=360_000, allow_inf_nan=False)]
 """An angle in degrees that may go round many times."""

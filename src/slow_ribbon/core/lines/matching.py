@@ -16,11 +16,11 @@ from typing import Final, Literal
 import numpy as np
 import shapely
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line, LineBody, with_id
-from slow_ribbon.core.sections.profile import Array
 
 #: Lines that differ by less, mm, are the same.
 SAME: Final = 0.01

@@ -21,10 +21,10 @@ from typing import Annotated, Any, Final, Literal
 import numpy as np
 from pydantic import Field, TypeAdapter
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Id, Model, Name, Point3, Size
 from slow_ribbon.core.lines.construction import Made
 from slow_ribbon.core.lines.legs import Direction, Leg, StraightLeg
-from slow_ribbon.core.sections.profile import Array
 
 FrameRule = Literal["auto", "upright", "carried"]
 

@@ -13,6 +13,7 @@ from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.curves import CurveSpan, ScrewSpan, Span, StraightSpan, flattening, run_on
 from slow_ribbon.core.geometry.frames import angle
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
@@ -24,7 +25,6 @@ from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, PassPoint, StraightLeg, ThroughLeg, place
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import halves, reverse, span_leg
-from slow_ribbon.core.sections.profile import Array
 
 #: An offset curve is drawn through points until it strays no more than this from the true one, mm.
 FINE = 0.005

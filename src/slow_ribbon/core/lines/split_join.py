@@ -15,6 +15,7 @@ from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.curves import CurveSpan, PartSpan, ScrewSpan, Span, StraightSpan
 from slow_ribbon.core.geometry.splines import sub_spline
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
@@ -26,7 +27,6 @@ from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, place, reversed_leg
 from slow_ribbon.core.lines.model import Line, Mark, Opening, Wall, leg_begins
 from slow_ribbon.core.lines.transform import Motion, carried_over, moved_point
-from slow_ribbon.core.sections.profile import Array
 
 
 def span_leg(span: Span, low: float, high: float) -> AnyLeg:

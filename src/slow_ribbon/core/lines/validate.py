@@ -10,6 +10,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.curves import MOST_PARTS, can_be_flattened, flattening
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
@@ -17,7 +18,6 @@ from slow_ribbon.core.lines.alignment import STRAIGHT, course_of
 from slow_ribbon.core.lines.fillets import line_parts, only_straight
 from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.sections.profile import CHORD_HEIGHT
 
 #: The sine squared of the least turn that is surely a corner: a fold back on itself is left to be looked at closely.
 _CORNER: Final = (2 * STRAIGHT) ** 2

@@ -28,6 +28,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import work_out
 from slow_ribbon.core.kernel.fields import Point3
@@ -35,7 +36,6 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD, System
 from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end, place, reshaped
-from slow_ribbon.core.sections.profile import Array
 
 #: A walk that says it closes may miss its start by this much, mm, for the rounding of its figures.
 CLOSES = 0.5

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import SetOut
-from slow_ribbon.core.runs.checks import Check, CheckKind, Severity
 
 
 def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:

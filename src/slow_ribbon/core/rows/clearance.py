@@ -22,11 +22,11 @@ import numpy as np
 import shapely
 
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.items import footprint, stand
 from slow_ribbon.core.rows.model import BoxItem, RowBody
-from slow_ribbon.core.sections.profile import Array
 
 #: A footprint reaches into an opening where it covers more of it than this, mm².
 _TOUCHES: Final = 1e-4

@@ -7,10 +7,10 @@ import math
 import numpy as np
 import shapely
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.model import BoxItem, RowBody, TurnBearing
-from slow_ribbon.core.sections.profile import Array
 
 
 def stand(row: RowBody, course: Course, chainages: Array) -> tuple[Array, Array]:

@@ -9,6 +9,7 @@ from typing import Final
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
@@ -17,7 +18,6 @@ from slow_ribbon.core.rows.clearance import blocked as blocked_by
 from slow_ribbon.core.rows.items import stand
 from slow_ribbon.core.rows.model import Row, RowBody
 from slow_ribbon.core.rows.spacing import Stretch, count_of, set_out
-from slow_ribbon.core.sections.profile import Array
 
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
 MANY: Final = 100_000

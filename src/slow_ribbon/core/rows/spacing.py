@@ -23,8 +23,8 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model, Size
-from slow_ribbon.core.sections.profile import Array
 
 #: Lets 2400 / 600 be four bays although it is 4.0000000000000001 in floating point.
 NUDGE = 1e-9

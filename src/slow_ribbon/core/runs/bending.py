@@ -24,8 +24,8 @@ import numpy as np
 from slow_ribbon.core.geometry.curves import ScrewSpan, Span
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.geometry.frames import angle_between
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.sections.profile import Array
 
 #: Directions nearer to left, right, up or down than this, degrees, are told as such.
 _SQUARE: Final = 0.05

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import partial
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
 from scipy.optimize import minimize_scalar
 
 from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.check import Check, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.runs.mitre import MEETS, NEEDLE, Cuts
 from slow_ribbon.core.runs.model import Run
-from slow_ribbon.core.sections.profile import Array
 
 #: So near, mm, to a place where the curvature may jump it is what it is beside it.
 _NEXT_TO: Final = 1e-6
@@ -26,27 +26,6 @@ _FINE: Final = 0.05
 _NOTHING: Final = 0.01
 #: A step at a mitre of less than this, mm, is sanded flush (common practice, no source).
 SANDED: Final = 0.2
-
-
-CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends", "undrawn", "unsettled"]
-Severity = Literal["fault", "warning"]
-
-
-@dataclass(frozen=True)
-class Check:
-    """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
-
-    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row.
-    """
-
-    kind: CheckKind
-    severity: Severity
-    what: str
-    remedy: str
-    thing: str
-    piece: int | None
-    chainage: float
-    point: tuple[float, float, float]
 
 
 def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:

@@ -17,10 +17,10 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.runs.mitre import Cuts, fibre_lengths
-from slow_ribbon.core.sections.profile import Array
 from slow_ribbon.core.sections.symmetry import Symmetry, symmetry_of
 
 #: Pieces whose lengths differ by less, mm, and whose slopes and bends by less, are equal.

@@ -25,10 +25,10 @@ from typing import Final, Literal
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import FOLD, Course, Flags
 from slow_ribbon.core.runs.model import Placed
-from slow_ribbon.core.sections.profile import Array
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3

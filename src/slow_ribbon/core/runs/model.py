@@ -27,6 +27,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Model, Name, Point3, Tag
 from slow_ribbon.core.kernel.memo import kept_with
@@ -34,7 +35,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.sections.model import Datum, Section, datum_point, section_shape
-from slow_ribbon.core.sections.profile import Array, Shape
+from slow_ribbon.core.sections.profile import Shape
 
 Hand = Literal["right", "left"]
 

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.mitre import Cuts
-from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array, Flat, Indices
+from slow_ribbon.core.sections.profile import Flat
 
 
 @dataclass(frozen=True)

@@ -20,12 +20,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
-from slow_ribbon.core.sections.profile import Array, Shape, loop_of, shape_of
+from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
 
 Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone"]
 

@@ -19,19 +19,14 @@ from typing import Final
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.outline import ArcEdge, Outline, check_closed, circle_through
-
-Array = NDArray[np.float64]
-Indices = NDArray[np.int64]
 
 #: Directions in which arcs are looked at together.
 _DIRECTIONS: Final = 1000
 
-#: Chord height of flattened curves for drawing, mm (geometry section 1).
-CHORD_HEIGHT: Final = 0.2
 #: No flattened arc turns more than this in one step, so that small mouldings look round too.
 _STEP: Final = math.radians(18)
 #: Places on an edge where the greatest value is looked for first.

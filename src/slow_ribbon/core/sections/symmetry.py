@@ -18,10 +18,11 @@ from typing import Final
 import numpy as np
 import shapely
 
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.sections.model import SectionBody, section_shape
-from slow_ribbon.core.sections.profile import Arc, Array, Loop, Straight
+from slow_ribbon.core.sections.profile import Arc, Loop, Straight
 
 #: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
 _SAME: Final = 1e-3

@@ -20,6 +20,8 @@ import shapely
 from slow_ribbon.core.job.delta import touched
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.orphans import hanging_checks
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
+from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.kernel.memo import kept_with
@@ -29,13 +31,12 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
-from slow_ribbon.core.runs.checks import Check, run_checks
+from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, run_course
 from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
 from slow_ribbon.core.sections.model import Section, bed_up
 from slow_ribbon.core.sections.outline import OutlinePen
-from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array
 
 
 @dataclass(frozen=True)
@@ -204,7 +205,7 @@ class Solver:
         if before is None:
             return self.some(job, {run.id for run in job.runs}, {row.id for row in job.rows}, between, given)
         again = touched(before.job, job)
-        anew = self.some(job, set(again.runs), set(again.rows), between, given)
+        anew = self.some(job, set(again["runs"]), set(again["rows"]), between, given)
         return Solved(
             job,
             {run.id: anew.runs.get(run.id) or before.runs[run.id] for run in job.runs},

@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Name
 from slow_ribbon.core.sections.library import library
@@ -91,14 +91,14 @@ class EditRequest(BaseModel):
     """
 
     base: Revision
-    edits: Annotated[list[Edit], Field(min_length=1, max_length=1000)]
+    edits: Annotated[list[AnyEdit], Field(min_length=1, max_length=1000)]
     confirmed: bool = False
     request: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")] | None = None
 
 
 class PreviewRequest(BaseModel):
     base: Revision
-    edits: Annotated[list[Edit], Field(min_length=1, max_length=1000)]
+    edits: Annotated[list[AnyEdit], Field(min_length=1, max_length=1000)]
 
 
 class StepRequest(BaseModel):

@@ -10,8 +10,9 @@ from starlette.concurrency import run_in_threadpool
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.lines import AddLines, RenewedLine, RenewLines
-from slow_ribbon.core.job.reissue import stood_on
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.reissue import RenewLines
+from slow_ribbon.core.job.reissue import RenewedLine, stood_on
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
 from slow_ribbon.core.lines.alignment import course_of

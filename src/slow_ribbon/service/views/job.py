@@ -16,13 +16,13 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.cutting.cutting_list import NOTHING, Cut, CutRow, Schedule, Total, bends_of, describe_cut
 from slow_ribbon.core.job.delta import JobDelta
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import BoxItem, Row
 from slow_ribbon.core.runs.bending import Bend
-from slow_ribbon.core.runs.checks import Check
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
 from slow_ribbon.core.sections.profile import Arc, Shape

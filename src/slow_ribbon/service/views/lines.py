@@ -11,13 +11,13 @@ import shapely
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.geometry.curves import ScrewSpan, StraightSpan
-from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.model import stretches_between
-from slow_ribbon.core.sections.profile import CHORD_HEIGHT, Array
 from slow_ribbon.core.solve.solver import key_of, solve_wall
 from slow_ribbon.service.views.sentences import Told, told_parts
 
@@ -64,7 +64,7 @@ class LineFaultFigures(TypedDict):
     chainage: float
     point: Place
     action: str
-    mend: Edit
+    mend: AnyEdit
 
 
 class LineFigures(TypedDict):

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import gzip
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from itertools import islice
 from typing import TypeVar
 
@@ -72,11 +71,11 @@ def prepare(before: Job, solved: Solved) -> None:
 def _at_once(before: Job, after: Job) -> tuple[Touched, bool]:
     """Return what is to be told of a change at once, and whether the figures of its many new lines come later."""
     change = touched(before, after)
-    if len(change.lines) > _MOST_AT_ONCE:
+    if len(change["lines"]) > _MOST_AT_ONCE:
         known = {line.id for line in before.lines}
-        old = [id for id in change.lines if id in known]
-        if len(change.lines) - len(old) > _MOST_AT_ONCE:
-            return replace(change, lines=old), True
+        old = [id for id in change["lines"] if id in known]
+        if len(change["lines"]) - len(old) > _MOST_AT_ONCE:
+            return Touched({**change, "lines": old}), True
     return change, False
 
 
@@ -91,7 +90,7 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
                 "since": to_json(since),
                 "job": found.change if found.change is not None and before is found.parent else written(delta(before, solved.job)),
                 **_figures(solved, change),
-                "totals": to_json(totals_shown(schedule(solved), change.runs, _sections_of(change, before, solved.job))),
+                "totals": to_json(totals_shown(schedule(solved), change["runs"], _sections_of(change, before, solved.job))),
                 "made": to_json(made),
                 "notices": to_json([told_parts(notice) for notice in notices]),
             }
@@ -112,26 +111,26 @@ def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
 
     def part(change: Touched, solved: Solved, totals: bytes = b"null") -> bytes:
         nonlocal done
-        done += len(change.lines) + len(change.sections) + len(change.runs) + len(change.rows)
+        done += sum(len(ids) for ids in change.values())
         head = {"revision": to_json(revision), "done": to_json(done), "of": to_json(of)}
         with TURN:
             return _object({**head, **_figures(solved, change), "totals": totals}) + b"\n"
 
     nothing = Solved(job, {}, {})
     for some in _batched(lines, 2 * PART):
-        yield part(Touched(some, [], [], []), nothing)
-    yield part(Touched([], [section.id for section in job.sections], [], []), nothing)
+        yield part(Touched(lines=some), nothing)
+    yield part(Touched(sections=[section.id for section in job.sections]), nothing)
     for ids in _batched([run.id for run in job.runs], PART):
-        yield part(Touched([], [], ids, []), desk.some(job, ids, []))
+        yield part(Touched(runs=ids), desk.some(job, ids, []))
     for ids in _batched([row.id for row in job.rows], PART):
-        yield part(Touched([], [], [], ids), desk.some(job, [], ids))
+        yield part(Touched(rows=ids), desk.some(job, [], ids))
     solved = desk.solved(job, revision)
-    yield part(Touched([], [], [], []), solved, to_json(totals_shown(totals := schedule(solved), totals.runs, totals.sections)))
+    yield part(Touched(), solved, to_json(totals_shown(totals := schedule(solved), totals.runs, totals.sections)))
 
 
 def _sections_of(change: Touched, before: Job, after: Job) -> set[str]:
     """Return the sections whose totals may have changed: those of touched runs, now and before, and of runs that are gone."""
-    runs = set(change.runs)
+    runs = set(change["runs"])
     there = {run.id for run in after.runs}
     return {run.section for run in after.runs if run.id in runs} | {
         run.section for run in before.runs if run.id in runs or run.id not in there
@@ -144,18 +143,18 @@ def _standing(found: Opened) -> dict[str, bytes]:
 
 def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
     job = solved.job
-    lines: Mapping[str, Line] = {line.id: line for line in job.lines} if change.lines or change.rows else {}
-    sections: Mapping[str, Section] = {section.id: section for section in job.sections} if change.sections else {}
-    rows: Mapping[str, Row] = {row.id: row for row in job.rows} if change.rows else {}
-    solved_rows = [(rows[id], solved.rows[id]) for id in change.rows]
-    checked: dict[str, SolvedRun | SolvedRow] = {id: solved.runs[id] for id in change.runs}
-    checked.update((id, solved.rows[id]) for id in change.rows)
+    lines: Mapping[str, Line] = {line.id: line for line in job.lines} if change["lines"] or change["rows"] else {}
+    sections: Mapping[str, Section] = {section.id: section for section in job.sections} if change["sections"] else {}
+    rows: Mapping[str, Row] = {row.id: row for row in job.rows} if change["rows"] else {}
+    solved_rows = [(rows[id], solved.rows[id]) for id in change["rows"]]
+    checked: dict[str, SolvedRun | SolvedRow] = {id: solved.runs[id] for id in change["runs"]}
+    checked.update((id, solved.rows[id]) for id in change["rows"])
     return {
-        "lines": _array(line_told(lines[id]) for id in _in_turns(change.lines)),
-        "sections": _array(section_told(sections[id]) for id in change.sections),
-        "runs": _array(run_told(solved.runs[id]) for id in _in_turns(change.runs)),
+        "lines": _array(line_told(lines[id]) for id in _in_turns(change["lines"])),
+        "sections": _array(section_told(sections[id]) for id in change["sections"]),
+        "runs": _array(run_told(solved.runs[id]) for id in _in_turns(change["runs"])),
         "rows": _array(row_told(row, out, lines[row.line]) for row, out in _in_turns(solved_rows)),
-        "cutting": _object({id: cutting_told(solved.runs[id]) for id in _in_turns(change.runs)}),
+        "cutting": _object({id: cutting_told(solved.runs[id]) for id in _in_turns(change["runs"])}),
         "checks": _object({id: checks_told(thing) for id, thing in checked.items()}),
     }
 

@@ -1,0 +1,110 @@
+"""Edits of lines that are made from something: walked, offset, midway; the boundary of a region."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from slow_ribbon.core.job.dependencies import made_geometry, with_system
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.changes import Changes, PointChange, changed
+from slow_ribbon.core.job.edits.lines import lines_added
+from slow_ribbon.core.job.kinds import LINES
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Point2, Some
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.units import System
+from slow_ribbon.core.lines.construction import Made, Midway, Offset, Walk
+from slow_ribbon.core.lines.model import Line, LineBody
+from slow_ribbon.core.lines.offset import region
+
+_TOUCHES = frozenset({LINES.group})
+_MADE: TypeAdapter[Walk | Offset | Midway] = TypeAdapter(Made)
+
+
+class AddMade(Edit):
+    """Add a line that is walked, lies beside another or midway between two; it ``follows`` or is made once."""
+
+    touches = _TOUCHES
+
+    kind: Literal["add_made"] = "add_made"
+    name: Name
+    made: Made
+    follows: bool = True
+
+    def apply(self, job: Job) -> Job:
+        made = with_system(job, self.made)
+        assert made is not None  # an edit that adds a line says how
+        start, legs, closed = made_geometry(job, made)
+        keeps: Made | None = made if self.follows else None
+        return lines_added(job, [LineBody(name=self.name, start=start, legs=legs, closed=closed, made=keeps)])
+
+    def describe(self, job: Job) -> str:
+        return f"added line {self.name}"
+
+
+class MadeChanges(Changes):
+    """What is changed of how a line is made; with another ``kind`` all of that kind."""
+
+    kind: Literal["walk", "offset", "midway"] | None = None
+    text: Annotated[str, Field(min_length=1, max_length=20_000)] | None = None
+    system: System | None = None
+    start: PointChange | None = None
+    line: Id | None = None
+    distance: Coordinate | None = None
+    lines: tuple[Id, Id] | None = None
+
+
+class SetMade(Edit):
+    """Change how a line is made, or with nothing let it follow no more."""
+
+    touches = _TOUCHES
+
+    kind: Literal["set_made"] = "set_made"
+    line: Id
+    changes: MadeChanges | None = None
+
+    def apply(self, job: Job) -> Job:
+        look_up()
+        return job.put(_made_otherwise(job, job.line(self.line), self.changes))
+
+    def describe(self, job: Job) -> str:
+        name = job.line(self.line).name
+        return f"{name} no longer follows what it was made from" if self.changes is None else f"changed how {name} is made"
+
+
+def _made_otherwise(job: Job, line: Line, changes: MadeChanges | None) -> Line:
+    if changes is None:
+        return line.model_copy(update={"made": None})
+    if line.made is None or changes.kind not in (None, line.made.kind):
+        try:
+            made = _MADE.validate_python(changes.model_dump(exclude_unset=True))
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            raise Refused(f"{line.name} cannot be made so: {first['msg'].lower()}.", "changes", "invalid") from error
+        return line.model_copy(update={"made": with_system(job, made)})
+    if "text" in changes.model_fields_set and "system" not in changes.model_fields_set:
+        # What is written anew is written in the units the job has now.
+        changes = MadeChanges.model_validate({**changes.model_dump(exclude_unset=True), "system": job.units.system})
+    return line.model_copy(update={"made": changed(line.made, changes)})
+
+
+class AddRegion(Edit):
+    """Add the boundary of the region that holds a point on plan, made of the lines round it; all lines where left out."""
+
+    touches = _TOUCHES
+
+    kind: Literal["add_region"] = "add_region"
+    name: Name
+    point: Point2
+    lines: Some | None = None
+
+    def apply(self, job: Job) -> Job:
+        lines = job.lines if self.lines is None else [job.line(id) for id in self.lines]
+        start, legs = region(lines, self.point)
+        return lines_added(job, [LineBody(name=self.name, start=start, legs=legs, closed=True)])
+
+    def describe(self, job: Job) -> str:
+        return f"added line {self.name}"

@@ -1,0 +1,307 @@
+"""Edits of the legs of a line: their kinds, the points that shape them, how they leave."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field, TypeAdapter, ValidationError
+
+from slow_ribbon.core.geometry.curves import ScrewSpan
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.base import LineEdit
+from slow_ribbon.core.job.edits.changes import Changes, PointChange, merged_point
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Distance, Index, Point3, Size
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.leg_curves import spans_of
+from slow_ribbon.core.lines.legs import (
+    AnyLeg,
+    ArcLeg,
+    CurveLeg,
+    Direction,
+    HelixLeg,
+    Leg,
+    PassPoint,
+    Radius,
+    StraightLeg,
+    ThroughLeg,
+    Turn,
+    helix_end,
+    place,
+)  # fmt: skip
+from slow_ribbon.core.lines.model import Line, leg_begins
+from slow_ribbon.core.lines.transform import moved_point
+from slow_ribbon.core.lines.walk import tangent_arc
+
+_LEG: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
+
+
+class LegEdit(LineEdit):
+    """Something that can be done to one leg of a line, counted from 0."""
+
+    leg: Index
+
+    def known(self, line: Line) -> int:
+        """Return which leg it is. Raises ``Refused`` where the line has no such leg."""
+        if self.leg >= len(line.legs):
+            raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {self.leg + 1}.", "leg", "unknown-leg")
+        return self.leg
+
+    def name(self, job: Job) -> str:
+        return f"leg {self.leg + 1} of {super().name(job)}"
+
+
+class LegChanges(Changes):
+    """What is changed of a leg; with another ``kind`` it becomes another leg with the same ends and rounding."""
+
+    kind: Literal["straight", "arc", "curve", "through", "helix", "cord"] | None = None
+    to: PointChange | None = None
+    via: PointChange | None = None
+    controls: Annotated[tuple[Point3, ...], Field(min_length=1, max_length=5000)] | None = None
+    degree: Annotated[int, Field(ge=1, le=15)] | None = None
+    knots: Annotated[tuple[float, ...], Field(max_length=5100)] | None = None
+    weights: Annotated[tuple[float, ...], Field(max_length=5002)] | None = None
+    points: Annotated[tuple[PassPoint, ...], Field(max_length=5000)] | None = None
+    begin: Direction | None = None
+    end: Direction | None = None
+    centre: PointChange | None = None
+    axis: Direction | None = None
+    turn: Turn | None = None
+    sag: Size | None = None
+    length: Size | None = None
+    round: Annotated[Distance, Field(gt=0, le=1e9)] | None = None
+
+
+class SetLeg(LegEdit):
+    """Change a leg, or make it another one: straight, an arc, a curve, a helix, a cord. It may end elsewhere than before."""
+
+    kind: Literal["set_leg"] = "set_leg"
+    changes: LegChanges
+
+    def reshape(self, line: Line) -> Line:
+        """Return the line with what is said of the leg: of another kind it keeps its end and its rounding."""
+        index, changes = self.known(line), self.changes
+        old = line.legs[index]
+        said = {name: getattr(changes, name) for name in changes.model_fields_set}
+        to = said.pop("to", None)
+        kind = said.pop("kind", None) or old.kind
+        end = old.to if to is None else place(merged_point(old.to, to))
+        known = {name: getattr(old, name) for name in (type(old).model_fields if kind == old.kind else ("round",))}
+        for name, value in said.items():
+            before = known.get(name)
+            if isinstance(value, tuple) and None in value and isinstance(before, tuple):
+                value = merged_point(before, value)
+            known[name] = value
+        try:
+            leg = _LEG.validate_python({**known, "kind": kind, "to": end})
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            where = ".".join(["changes", *(str(part) for part in first["loc"][1:])])
+            raise Refused(f"Leg {index + 1} of {line.name} cannot be that: {first['msg'].lower()}.", where, "invalid") from error
+        return _with_leg(line, index, leg)
+
+    def describe(self, job: Job) -> str:
+        kind = self.changes.kind
+        return f"changed {self.name(job)}" if kind is None else f"made {self.name(job)} {_KIND_WORDS[kind]}"
+
+
+_KIND_WORDS = {
+    "straight": "straight", "arc": "an arc", "curve": "a curve by control points", "through": "a curve through points", "helix": "a helix",
+    "cord": "a catenary",
+}  # fmt: skip
+
+
+class ShapeLeg(LegEdit):
+    """Move a point that shapes a leg, counted from 0 along it: where an arc or a smooth curve passes, a control; sharp or smooth there."""
+
+    kind: Literal["shape_leg"] = "shape_leg"
+    point: Index
+    to: PointChange | None = None
+    sharp: bool | None = None
+
+    def reshape(self, line: Line) -> Line:
+        index = self.known(line)
+        leg = line.legs[index]
+        points = _shape_points(line, index, self.point)
+        if self.to is not None:
+            points[self.point] = place(merged_point(points[self.point], self.to))
+        if isinstance(leg, ArcLeg):
+            return _with_leg(line, index, leg.model_copy(update={"via": points[0]}))
+        if isinstance(leg, CurveLeg):
+            return _with_leg(line, index, leg.model_copy(update={"controls": tuple(points)}))
+        assert isinstance(leg, ThroughLeg)  # no other leg has points that shape it
+        sharp = [one.sharp for one in leg.points]
+        if self.sharp is not None:
+            sharp[self.point] = self.sharp
+        passed = tuple(PassPoint(at=at, sharp=one) for at, one in zip(points, sharp, strict=True))
+        return _with_leg(line, index, leg.model_copy(update={"points": passed}))
+
+    def describe(self, job: Job) -> str:
+        return f"shaped {self.name(job)}"
+
+
+class UnshapeLeg(LegEdit):
+    """Remove a point that shapes a smooth curve or a curve by controls."""
+
+    kind: Literal["unshape_leg"] = "unshape_leg"
+    point: Index
+
+    def reshape(self, line: Line) -> Line:
+        index = self.known(line)
+        leg = line.legs[index]
+        points = _shape_points(line, index, self.point)
+        del points[self.point]
+        if isinstance(leg, ThroughLeg):
+            return _with_leg(line, index, leg.model_copy(update={"points": leg.points[: self.point] + leg.points[self.point + 1 :]}))
+        if isinstance(leg, CurveLeg) and leg.knots is None and leg.weights is None and points:
+            degree = None if leg.degree is None else min(leg.degree, len(points) + 1)
+            return _with_leg(line, index, leg.model_copy(update={"controls": tuple(points), "degree": degree}))
+        raise Refused(f"Leg {index + 1} of {line.name} needs that point: make the leg another kind instead.", "point", "leg-point")
+
+    def describe(self, job: Job) -> str:
+        return f"removed a point of {self.name(job)}"
+
+
+def _shape_points(line: Line, index: int, point: int) -> list[Point3]:
+    leg = line.legs[index]
+    points: list[Point3] = []
+    if isinstance(leg, ArcLeg):
+        points = [leg.via]
+    elif isinstance(leg, CurveLeg):
+        points = list(leg.controls)
+    elif isinstance(leg, ThroughLeg):
+        points = [one.at for one in leg.points]
+    if point >= len(points):
+        raise Refused(f"Leg {index + 1} of {line.name} has {len(points)} points that shape it.", "point", "unknown-point")
+    return points
+
+
+class BendLeg(LegEdit):
+    """Make a leg an arc of a radius, bulging left or right of its straight, the short way or the long way round.
+
+    Of a leg that is an arc already, what is left out stays; another becomes a short arc bulging
+    left, of three quarters of the distance between its ends.
+    """
+
+    kind: Literal["bend_leg"] = "bend_leg"
+    radius: Radius | None = None
+    side: Literal["left", "right"] | None = None
+    long: bool | None = None
+
+    def reshape(self, line: Line) -> Line:
+        index = self.known(line)
+        begin, end = np.array(leg_begins(line)[index]), np.array(line.legs[index].to)
+        chord = end - begin
+        size = float(np.linalg.norm(chord))
+        radius, side, long = self._completed(line.legs[index], begin, size)
+        if radius * 2 < size * (1 - 1e-12):
+            raise Refused(
+                f"Leg {self.leg + 1} of {line.name} is {figure(size)} from end to end: no arc of radius {figure(radius, 3)} spans it. "
+                f"The smallest that does is {figure(size / 2, 2)}.",
+                "radius",
+                "radius-small",
+            )
+        flat = math.hypot(chord[0], chord[1])
+        # Upright legs bulge in the plane of east and height.
+        across = np.array([-chord[1], chord[0], 0.0]) / flat if flat > WELD else np.array([-1.0, 0.0, 0.0])
+        if side == "right":
+            across = -across
+        depth = math.sqrt(max(0.0, radius**2 - size**2 / 4))
+        sagitta = radius + depth if long else radius - depth
+        via = (begin + end) / 2 + across * sagitta
+        return _with_leg(line, index, ArcLeg(to=line.legs[index].to, via=place(via), round=line.legs[index].round))
+
+    def describe(self, job: Job) -> str:
+        return f"bent {self.name(job)}"
+
+    def _completed(self, leg: AnyLeg, begin: Array, size: float) -> tuple[float, str, bool]:
+        """Return the radius, side and way round, what is not said being that of the arc there is, or of a short one bulging left."""
+        radius, side, long = 0.75 * size, "left", False
+        if isinstance(leg, ArcLeg):
+            span = spans_of(leg, place(begin))[0]
+            assert isinstance(span, ScrewSpan)  # an arc is one
+            radius, long = span.radius, span.turn > math.pi
+            chord, out = np.subtract(leg.to, begin), np.subtract(leg.via, begin)
+            flat = math.hypot(chord[0], chord[1]) > WELD
+            side = "left" if (float(chord[0] * out[1] - chord[1] * out[0]) if flat else -float(out[0])) >= 0 else "right"
+            if self.long is not None and self.long != long and self.radius is None:
+                # Half a circle has no long way round.
+                radius = max(radius, size / 2 + 0.01)
+        return (
+            radius if self.radius is None else self.radius,
+            side if self.side is None else self.side,
+            long if self.long is None else self.long,
+        )
+
+
+class TurnLeg(LegEdit):
+    """Make a leg a screw line: ``turn`` degrees (to the right with a minus) about an upright axis, between its ends."""
+
+    kind: Literal["turn_leg"] = "turn_leg"
+    turn: Turn
+
+    def reshape(self, line: Line) -> Line:
+        index = self.known(line)
+        begin, end = leg_begins(line)[index], line.legs[index].to
+        half = math.radians(self.turn) / 2
+        chord = np.subtract(end, begin)[:2]
+        if abs(math.sin(half)) < 1e-9 or float(np.linalg.norm(chord)) < WELD:
+            raise Refused(
+                "A whole turn comes back over its beginning: give a turn that is not a multiple of 360°, or draw it as a walk.",
+                "turn",
+                "turn",
+            )
+        # The axis lies on the bisector of the chord, at half the chord over tan of half the turn.
+        left = np.array([-chord[1], chord[0]])
+        middle = np.add(begin[:2], end[:2]) / 2 + left / (2 * math.tan(half))
+        centre = (float(middle[0]), float(middle[1]), begin[2])
+        reached = helix_end(begin, centre, (0.0, 0.0, 1.0), self.turn, end[2] - begin[2])
+        return _with_leg(line, index, HelixLeg(to=end if math.dist(end, reached) < WELD else reached, centre=centre, turn=self.turn))
+
+    def describe(self, job: Job) -> str:
+        return f"made {self.name(job)} a helix"
+
+
+class MakeTangent(LegEdit):
+    """Make the leg after a point leave in the direction in which the leg before comes in, as an arc to its own end."""
+
+    kind: Literal["make_tangent"] = "make_tangent"
+
+    def reshape(self, line: Line) -> Line:
+        index = self.known(line)
+        if index == 0 and not line.closed:
+            raise Refused("The first leg of an open line has no leg before it to leave in line with.", "leg", "unknown-leg")
+        begin = leg_begins(line)[index]
+        before = spans_of(line.legs[index - 1], leg_begins(line)[index - 1])[-1]
+        along = before.at(np.array([before.length]))[1][0]
+        old = line.legs[index]
+        found = tangent_arc(begin, along, old.to) or StraightLeg(to=old.to)
+        legs = list(line.legs)
+        legs[index] = found.model_copy(update={"round": old.round})
+        # Where it now leaves in line there is no corner to round.
+        legs[index - 1] = legs[index - 1].model_copy(update={"round": None})
+        return line.model_copy(update={"legs": tuple(legs)})
+
+    def describe(self, job: Job) -> str:
+        return f"made {self.name(job)} tangent"
+
+
+def _with_leg(line: Line, index: int, leg: AnyLeg) -> Line:
+    legs = list(line.legs)
+    begin = leg_begins(line)[index]
+    try:
+        spans_of(leg, begin, "changes")
+    except Refused as refused:
+        raise Refused(f"Leg {index + 1} of {line.name}: {refused.what}", refused.where, refused.code) from refused
+    end = leg.to
+    if math.dist(end, legs[index].to) <= WELD:
+        legs[index] = leg.model_copy(update={"to": legs[index].to})
+        return line.model_copy(update={"legs": tuple(legs)})
+    moved = moved_point(line, (index + 1) % len(legs) if line.closed else index + 1, end)
+    legs = list(moved.legs)
+    legs[index] = leg
+    return moved.model_copy(update={"legs": tuple(legs)})

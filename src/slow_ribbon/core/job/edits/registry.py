@@ -1,0 +1,43 @@
+"""All edits there are, and the type that reads any of them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Final, Union
+
+from pydantic import Field
+
+from slow_ribbon.core.job.edits import (
+    construction,
+    job,
+    legs,
+    lines,
+    measures,
+    openings,
+    points,
+    reissue,
+    removal,
+    rows,
+    runs,
+    sections,
+    split_join,
+    transform,
+    underlays,
+)  # fmt: skip
+from slow_ribbon.core.job.edits.base import Edit
+
+EDITS: Final[tuple[type[Edit], ...]] = (
+    lines.AddLines, lines.SetLine, reissue.RenewLines,
+    points.MoveVertex, points.InsertVertex, points.RemoveVertex, points.SetClosed, points.RoundCorners,
+    legs.SetLeg, legs.ShapeLeg, legs.UnshapeLeg, legs.BendLeg, legs.TurnLeg, legs.MakeTangent,
+    openings.AddOpenings, openings.SetOpening, openings.RemoveOpenings, openings.AddMarks, openings.SetMark, openings.RemoveMarks,
+    split_join.SplitLine, split_join.JoinLines, split_join.ReverseLines, split_join.StartLineAt, split_join.SimplifyLines,
+    construction.AddMade, construction.SetMade, construction.AddRegion, transform.MirrorLines, transform.CopyLines,
+    job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
+    sections.AddSection, sections.SetSection, runs.AddRuns, runs.SetPlacing, runs.SetRun, rows.AddRow, rows.SetRow,
+    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, removal.Remove,
+)  # fmt: skip
+
+if TYPE_CHECKING:
+    AnyEdit = Edit
+else:
+    AnyEdit = Annotated[Union[EDITS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry

@@ -1,0 +1,97 @@
+"""Edits of rows."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
+from slow_ribbon.core.job.edits.changes import Changes, changed
+from slow_ribbon.core.job.kinds import ROWS
+from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Size, Tag
+from slow_ribbon.core.rows.model import RowBody
+from slow_ribbon.core.sections.model import Material
+
+_TOUCHES = frozenset({ROWS.group})
+
+
+class AddRow(Edit):
+    """Set items out along a line."""
+
+    touches = _TOUCHES
+
+    kind: Literal["add_row"] = "add_row"
+    row: RowBody
+
+    def apply(self, job: Job) -> Job:
+        return job.added(ROWS, {"tag": free_tag(job, self.row.name), **fields_of(self.row)})
+
+    def describe(self, job: Job) -> str:
+        return f"set out {self.row.name}"
+
+
+class ItemChanges(Changes):
+    kind: Literal["box", "round"] | None = None
+    along: Size | None = None
+    across: Size | None = None
+    diameter: Size | None = None
+    height: Size | None = None
+
+
+class SeatChanges(Changes):
+    along: Coordinate | None = None
+    across: Coordinate | None = None
+    up: Coordinate | None = None
+
+
+class TurnChanges(Changes):
+    kind: Literal["line", "bearing"] | None = None
+    bearing: Angle | None = None
+
+
+class RuleChanges(Changes):
+    kind: Literal["equal-bays", "fixed-centres"] | None = None
+    most: Size | None = None
+    centres: Size | None = None
+    origin: Literal["start", "centred", "end"] | None = None
+
+
+class SpacingChanges(Changes):
+    rule: RuleChanges | None = None
+    inset_start: Distance | None = None
+    inset_end: Distance | None = None
+    first: bool | None = None
+    last: bool | None = None
+    corners: Literal["carry", "restart"] | None = None
+
+
+class RowChanges(Changes):
+    name: Name | None = None
+    tag: Tag | None = None
+    item: ItemChanges | None = None
+    seat: SeatChanges | None = None
+    spacing: SpacingChanges | None = None
+    turn: TurnChanges | None = None
+    stand_off: Coordinate | None = None
+    lift: Coordinate | None = None
+    openings: Literal["clear", "pass"] | None = None
+    from_mark: Id | None = None
+    to_mark: Id | None = None
+    material: Material | None = None
+
+
+class SetRow(Edit):
+    """Change a row."""
+
+    touches = _TOUCHES
+
+    kind: Literal["set_row"] = "set_row"
+    row: Id
+    changes: RowChanges
+
+    def apply(self, job: Job) -> Job:
+        return job.put(changed(job.row(self.row), self.changes))
+
+    def describe(self, job: Job) -> str:
+        return f"changed {changed_words(self.changes)} of {job.row(self.row).name}"

@@ -1,0 +1,87 @@
+"""Edits of sections."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
+from slow_ribbon.core.job.edits.changes import Changes, changed
+from slow_ribbon.core.job.kinds import SECTIONS
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
+from slow_ribbon.core.sections.model import (
+    Bed,
+    Material,
+    NamedDatum,
+    NamedPoint,
+    PointDatum,
+    Section,
+    SectionBody,
+    datum_point,
+    section_shape,
+)  # fmt: skip
+
+_TOUCHES = frozenset({SECTIONS.group})
+
+
+class AddSection(Edit):
+    """Add a section."""
+
+    touches = _TOUCHES
+
+    kind: Literal["add_section"] = "add_section"
+    section: SectionBody
+
+    def apply(self, job: Job) -> Job:
+        return job.added(SECTIONS, fields_of(self.section))
+
+    def describe(self, job: Job) -> str:
+        return f"added section {self.section.name}"
+
+
+class DatumChanges(Changes):
+    kind: Literal["named", "point"] | None = None
+    name: NamedPoint | None = None
+    x: Coordinate | None = None
+    y: Coordinate | None = None
+
+
+class SectionChanges(Changes):
+    name: Name | None = None
+    width: Size | None = None
+    height: Size | None = None
+    wall: Size | None = None
+    datum: DatumChanges | None = None
+    material: Material | None = None
+    bed: Bed | None = None
+
+
+class SetSection(Edit):
+    """Change a section's size or settings; every run of it follows."""
+
+    touches = _TOUCHES
+
+    kind: Literal["set_section"] = "set_section"
+    section: Id
+    changes: SectionChanges
+
+    def apply(self, job: Job) -> Job:
+        section, changes = job.section(self.section), self.changes
+        if changes.datum is not None:
+            changes = changes.model_copy(update={"datum": whole_datum(changes.datum, section.datum, section)})
+        return job.put(changed(section, changes))
+
+    def describe(self, job: Job) -> str:
+        return f"changed {changed_words(self.changes)} of {job.section(self.section).name}"
+
+
+def whole_datum(datum: DatumChanges, current: NamedDatum | PointDatum, section: Section) -> DatumChanges:
+    """Return a change of a datum that has both coordinates where it becomes a point: what is not said stays where the datum was."""
+    if datum.kind != "point" or isinstance(current, PointDatum):
+        return datum
+    shape = section_shape(section)
+    left, low, _, _ = shape.box
+    at = datum_point(shape, current)
+    x = datum.x if datum.x is not None else float(at[0]) - left
+    y = datum.y if datum.y is not None else float(at[1]) - low
+    return DatumChanges(kind="point", x=x, y=y)

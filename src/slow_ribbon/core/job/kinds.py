@@ -1,0 +1,120 @@
+"""The kinds of thing that a job holds, one entry each.
+
+Terms
+-----
+group
+    the field of the job that holds the things of a kind, and the name it goes by wherever things are told by kind.
+reference
+    the id of a thing that another cannot be without: a run's line and section.
+tagged
+    things whose pieces or items are told apart by letters of their own.
+part
+    something within a thing that has an id too: a line's openings and marks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Final, Generic, Protocol, TypeVar
+
+from slow_ribbon.core.job.underlay import Picture
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.validate import check_line, surely_sound
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.setting_out import check_number, set_row_out
+from slow_ribbon.core.runs.model import Run, run_course
+from slow_ribbon.core.sections.model import Section, bed_up, section_shape
+
+Thing = Line | Section | Run | Row | Picture
+AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture)
+
+
+class Holder(Protocol):
+    """What holds the things that a check may look up."""
+
+    def line(self, id: str) -> Line: ...
+
+    def section(self, id: str) -> Section: ...
+
+
+def _nothing(_: object) -> tuple[str, ...]:
+    return ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Kind(Generic[AnyThing]):
+    """A kind of thing.
+
+    ``letter`` begins the ids of new things, and means nothing afterwards. ``check`` raises ``Refused`` where a
+    thing does not hold together with what it refers to; its last argument says whether very many items were
+    confirmed. ``sound`` tells quickly, of many, which need no check.
+    """
+
+    word: str
+    group: str
+    letter: str
+    model: type[AnyThing]
+    check: Callable[[Holder, AnyThing, bool], None]
+    references: Callable[[AnyThing], Iterable[str]] = _nothing
+    sound: Callable[[Iterable[AnyThing]], set[str]] = lambda _: set()
+    parts: Mapping[str, str] = field(default_factory=dict)
+    tagged: bool = False
+
+
+def _check_line(_: Holder, line: Line, confirmed: bool) -> None:
+    check_line(line)
+
+
+def _check_section(_: Holder, section: Section, confirmed: bool) -> None:
+    section_shape(section)
+    bed_up(section)
+
+
+def _check_run(job: Holder, run: Run, confirmed: bool) -> None:
+    job.section(run.section)
+    run_course(run, job.line(run.line))
+
+
+def _check_row(job: Holder, row: Row, confirmed: bool) -> None:
+    line = job.line(row.line)
+    check_number(row, line, confirmed)
+    set_row_out(row, line)
+
+
+def _check_picture(_: Holder, picture: Picture, confirmed: bool) -> None:
+    """A picture stands by itself: what its fields say is all there is to it."""
+
+
+LINES: Final = Kind(
+    word="line",
+    group="lines",
+    letter="L",
+    model=Line,
+    check=_check_line,
+    # Thousands of lines are not resolved one by one only to be told that they are sound.
+    sound=lambda lines: surely_sound(list(lines)),
+    parts={"openings": "O", "marks": "M"},
+)
+SECTIONS: Final = Kind(word="section", group="sections", letter="S", model=Section, check=_check_section)
+RUNS: Final = Kind(
+    word="run",
+    group="runs",
+    letter="R",
+    model=Run,
+    check=_check_run,
+    references=lambda run: (run.line, run.section),
+    tagged=True,
+)
+ROWS: Final = Kind(word="row", group="rows", letter="I", model=Row, check=_check_row, references=lambda row: (row.line,), tagged=True)
+PICTURES: Final = Kind(word="picture", group="pictures", letter="P", model=Picture, check=_check_picture)
+
+#: Every kind of thing; one that is referred to comes before those that refer to it.
+KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES)
+GROUPS: Final = tuple(kind.group for kind in KINDS)
+_KIND_OF: Final[Mapping[type, Kind[Any]]] = {kind.model: kind for kind in KINDS}
+
+
+def kind_of(thing: Thing) -> Kind[Any]:
+    """Return the kind of a thing."""
+    return _KIND_OF[type(thing)]

@@ -1,0 +1,14 @@
+"""Arrays as they are handed about, and how finely curves are drawn."""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
+#: Chord height of flattened curves for drawing, mm (geometry section 1).
+CHORD_HEIGHT: Final = 0.2

@@ -1,0 +1,26 @@
+"""What is found wrong with something of a job, told with its place and what mends it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends", "undrawn", "unsettled"]
+Severity = Literal["fault", "warning"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
+
+    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row.
+    """
+
+    kind: CheckKind
+    severity: Severity
+    what: str
+    remedy: str
+    thing: str
+    piece: int | None
+    chainage: float
+    point: tuple[float, float, float]
