@@ -12,6 +12,7 @@ from acting import card, middle_of, pick, plan, saved, sheet
 from playwright.sync_api import Page, Route, expect
 
 from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.model import Line
 
 
@@ -42,7 +43,7 @@ def test_the_points_that_shape_a_curve_are_dragged_and_typed(demo: Page) -> None
     demo.keyboard.press("Enter")
     saved(demo, 3)
     leg = line_of(demo, "L6").legs[0]
-    assert leg.kind == "curve"
+    assert isinstance(leg, CurveLeg)
     assert leg.controls[0][0] == 18_000
     assert leg.controls[0][1] > 5700
     # As a smooth curve it passes the point, and has a corner there where it is made sharp.

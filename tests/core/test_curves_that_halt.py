@@ -20,7 +20,6 @@ from slow_ribbon.core.geometry.curves import MOST_PARTS, flattening
 from slow_ribbon.core.job.lint import line_faults
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
@@ -77,7 +76,7 @@ def test_their_lengths_are_those_of_quadrature_and_their_tangents_limits(control
     assume(max(chords) > 100 and math.dist(controls[0], controls[-1]) > 1)
     # A handle of a few millimetres turns the curve within micrometres, which a chord does not show.
     assume(all(chord < 0.1 or chord > 20 for chord in chords))
-    spans = spans_of(CurveLeg(to=controls[-1], controls=tuple(controls[1:-1])), controls[0])
+    spans = CurveLeg(to=controls[-1], controls=tuple(controls[1:-1])).spans(controls[0])
     assert sum(span.length for span in spans) == pytest.approx(length_of(controls), abs=3e-3, rel=1e-9)
     at: Array = np.array(controls[0])
     for span in spans:
@@ -128,7 +127,7 @@ def test_a_pinch_where_the_curvature_jumps_at_a_knot_is_told() -> None:
     """Degree 2 with an inner knot: the curvature jumps there, and is greatest just beside it."""
     controls: list[Point] = [(0, 0, 0), (1000, 0, 0), (1030, 30, 0), (1030, 1000, 0)]
     leg = CurveLeg(to=controls[-1], controls=tuple(controls[1:-1]), degree=2)
-    span = spans_of(leg, controls[0])[0]
+    span = leg.spans(controls[0])[0]
     s = np.linspace(0, span.length, 400_001)
     tightest = 1 / float(np.linalg.norm(span.at(s)[2], axis=1).max())
     for wide, pinched in ((1.9 * tightest, False), (2.1 * tightest, True)):

@@ -30,7 +30,6 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.isolated import KINDS, _read
@@ -54,7 +53,7 @@ def by_layer(drawing: Drawing) -> dict[str, float]:
     for number, layer in enumerate(drawing.layer.tolist()):
         leg = drawing.curves.get(number)
         begin = place(drawing.begins[number])
-        length = math.dist(begin, drawing.ends[number]) if leg is None else sum(span.length for span in spans_of(leg, begin))
+        length = math.dist(begin, drawing.ends[number]) if leg is None else sum(span.length for span in leg.spans(begin))
         found[drawing.layers[layer]] += length
     return found
 

@@ -11,7 +11,6 @@ from svgpathtools.document import flattened_paths
 
 import slow_ribbon
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing, check_drawing
 from slow_ribbon.imports.isolated import KINDS, LARGEST, _read
@@ -46,7 +45,7 @@ def length(drawing: Drawing) -> float:
         total += (
             float(((drawing.ends[number] - drawing.begins[number]) ** 2).sum() ** 0.5)
             if leg is None
-            else sum(s.length for s in spans_of(leg, begin))
+            else sum(s.length for s in leg.spans(begin))
         )
     return total
 

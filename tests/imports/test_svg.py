@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.options import Options
@@ -28,7 +27,7 @@ def lengths(drawing: Drawing) -> list[float]:
     """Return the length of every edge in mm; of curves, of all their spans."""
     found = np.linalg.norm(drawing.ends - drawing.begins, axis=1).tolist()
     for number, leg in drawing.curves.items():
-        found[number] = sum(span.length for span in spans_of(leg, place(drawing.begins[number])))
+        found[number] = sum(span.length for span in leg.spans(place(drawing.begins[number])))
     return [float(one) for one in found]
 
 

@@ -15,11 +15,12 @@ from making import bent_line
 from scipy.integrate import quad
 from scipy.interpolate import CubicSpline, splev
 
-from slow_ribbon.core.geometry.curves import CordSpan, CurveSpan, ScrewSpan
+from slow_ribbon.core.geometry.catenary import CordSpan
+from slow_ribbon.core.geometry.curves import ScrewSpan
 from slow_ribbon.core.geometry.framed_path import Stations
+from slow_ribbon.core.geometry.parametric import ParametricSpan
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, ThroughLeg, helix_end
 
 angles = st.floats(0.05, 1.95 * math.pi)
@@ -29,7 +30,7 @@ angles = st.floats(0.05, 1.95 * math.pi)
 def test_an_arc_by_plane_geometry(radius: float, turn: float) -> None:
     """Length Rφ, sagitta R(1 − cos(φ/2)), chord 2R sin(φ/2): plane geometry."""
     via, end = ((radius * math.cos(a), radius * math.sin(a), 0.0) for a in (turn / 2, turn))
-    (arc,) = spans_of(ArcLeg(to=end, via=via), (radius, 0, 0))
+    (arc,) = ArcLeg(to=end, via=via).spans((radius, 0, 0))
     assert isinstance(arc, ScrewSpan)
     assert arc.length == pytest.approx(radius * turn, rel=1e-8)
     ends = arc.at(np.array([0, arc.length / 2, arc.length]))[0]
@@ -42,7 +43,7 @@ def test_a_helix_turn() -> None:
     """√((2πR)² + H²) a turn: any calculus text."""
     start = (700.0, 0.0, 0.0)
     end = helix_end(start, (0, 0, 0), (0, 0, 1), 360, 250)
-    (screw,) = spans_of(HelixLeg(to=end, centre=(0, 0, 0), turn=360), start)
+    (screw,) = HelixLeg(to=end, centre=(0, 0, 0), turn=360).spans(start)
     assert screw.length == pytest.approx(math.hypot(2 * math.pi * 700, 250), rel=1e-12)
 
 
@@ -56,7 +57,7 @@ def test_a_helix_turn() -> None:
     ],
 )
 def test_catenaries(leg: CordLeg, parameter: float, length: float) -> None:
-    (cord,) = spans_of(leg, (0, 0, 0))
+    (cord,) = leg.spans((0, 0, 0))
     assert isinstance(cord, CordSpan)
     assert cord.parameter == pytest.approx(parameter, abs=1e-3)
     assert cord.length == pytest.approx(length, abs=1e-3)
@@ -66,7 +67,7 @@ def test_catenaries(leg: CordLeg, parameter: float, length: float) -> None:
 @given(st.floats(500, 20_000), st.floats(-0.6, 0.6), st.floats(0.002, 0.8))
 def test_a_cord_is_the_closed_form_of_the_catenary(across: float, slope: float, sag: float) -> None:
     end = (across, 0.0, slope * across)
-    (cord,) = spans_of(CordLeg(to=end, sag=sag * across), (0, 0, 0))
+    (cord,) = CordLeg(to=end, sag=sag * across).spans((0, 0, 0))
     assert isinstance(cord, CordSpan)
     s = np.linspace(0, cord.length, 200)
     points, tangents, _ = cord.at(s)
@@ -76,7 +77,7 @@ def test_a_cord_is_the_closed_form_of_the_catenary(across: float, slope: float, 
     assert np.max(points[:, 0] * slope - points[:, 2]) == pytest.approx(sag * across, rel=2e-4)
     # The tension of a cord is level everywhere the same: ds/dx·dz/ds grows as s.
     assert np.diff(tangents[:, 2] / tangents[:, 0]) == pytest.approx(np.diff(s) / a, rel=1e-6, abs=1e-12)
-    again = spans_of(CordLeg(to=end, length=cord.length), (0, 0, 0))[0]
+    again = CordLeg(to=end, length=cord.length).spans((0, 0, 0))[0]
     assert again.at(np.array([cord.length / 3]))[0][0] == pytest.approx(cord.at(np.array([cord.length / 3]))[0][0], abs=1e-4)
 
 
@@ -96,11 +97,11 @@ def test_rational_curves_against_geomdl(points: list[tuple[float, float, float]]
     inner = len(points) - degree
     theirs.knotvector = [0.0] * (degree + 1) + [i / inner for i in range(1, inner)] + [1.0] * (degree + 1)
     leg = CurveLeg(to=points[-1], controls=tuple(points[1:-1]), degree=degree, weights=tuple(weights))
-    spans = spans_of(leg, points[0])
+    spans = leg.spans(points[0])
     # A curve that stands still and turns back comes in parts; those are held to scipy elsewhere.
     assume(len(spans) == 1)
     ours = spans[0]
-    assert isinstance(ours, CurveSpan)
+    assert isinstance(ours, ParametricSpan)
     parameters = np.linspace(0, 1, 23)
     assert ours.curve(parameters)[0] == pytest.approx(np.array(theirs.evaluate_list(parameters.tolist())), abs=1e-6)
     first = np.array([operations.tangent(theirs, u, normalize=True)[1] for u in (0.1, 0.45, 0.9)])
@@ -118,8 +119,8 @@ def test_a_plain_b_spline_against_geomdl_and_scipy() -> None:
     theirs.ctrlpts = [list(point) for point in points]
     theirs.knotvector = [0, 0, 0, 0, 0.4, 1, 1, 1, 1]
     leg = CurveLeg(to=points[-1], controls=tuple(points[1:-1]), degree=3, knots=tuple(theirs.knotvector))
-    (ours,) = spans_of(leg, points[0])
-    assert isinstance(ours, CurveSpan)
+    (ours,) = leg.spans(points[0])
+    assert isinstance(ours, ParametricSpan)
     exact, _ = quad(lambda u: float(np.linalg.norm(theirs.derivatives(u, 1)[1])), 0, 1, points=[0.4], epsabs=1e-9, limit=200)
     assert ours.length == pytest.approx(exact, abs=1e-6)
 
@@ -129,8 +130,8 @@ def test_smooth_curves_against_scipy(offsets: list[tuple[float, float]]) -> None
     points = np.array([(1000.0 * i + x, y, 0.0) for i, (x, y) in enumerate(offsets)])
     assume(len(points) >= 3 and np.linalg.norm(np.diff(points, axis=0), axis=1).min() >= 20)
     leg = ThroughLeg(to=tuple(points[-1]), points=tuple(PassPoint(at=tuple(point)) for point in points[1:-1]))
-    (ours,) = spans_of(leg, tuple(points[0]))
-    assert isinstance(ours, CurveSpan)
+    (ours,) = leg.spans(tuple(points[0]))
+    assert isinstance(ours, ParametricSpan)
     theirs = CubicSpline(ours.knots, points, bc_type="natural")
     u = np.linspace(ours.knots[0], ours.knots[-1], 60)
     assert ours.curve(u)[0] == pytest.approx(theirs(u), abs=1e-6)

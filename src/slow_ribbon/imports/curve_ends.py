@@ -7,20 +7,13 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import CurveSpan, Span
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, place
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 #: Parts of a Bézier curve over which its length is summed.
 _PARTS: Final = 16
-
-
-def is_plain(leg: AnyLeg) -> bool:
-    """Tell whether a leg is a cubic Bézier curve with nothing more said, as nearly all curves of drawings are."""
-    return isinstance(leg, CurveLeg) and len(leg.controls) == 2 and leg.degree is None and leg.knots is None and leg.weights is None
 
 
 def looks_of(curves: Sequence[tuple[Array, AnyLeg]]) -> tuple[Array, Array]:
@@ -29,7 +22,7 @@ def looks_of(curves: Sequence[tuple[Array, AnyLeg]]) -> tuple[Array, Array]:
     A curve is given by where it begins and its leg. Cubic Bézier curves are looked at all at once.
     """
     leaving, middles = np.zeros((len(curves), 2, 3)), np.zeros((len(curves), 3))
-    plain = [row for row, (_, leg) in enumerate(curves) if is_plain(leg)]
+    plain = [row for row, (_, leg) in enumerate(curves) if isinstance(leg, CurveLeg) and leg.plain]
     if plain:
         legs = [(curves[row][0], curves[row][1]) for row in plain]
         controls = np.array([[begin, *leg.controls, leg.to] for begin, leg in legs if isinstance(leg, CurveLeg)], dtype=float)
@@ -38,18 +31,11 @@ def looks_of(curves: Sequence[tuple[Array, AnyLeg]]) -> tuple[Array, Array]:
     known = set(plain)
     for row, (begin, leg) in enumerate(curves):
         if row not in known:
-            spans = spans_of(leg, place(begin))
-            leaving[row, 0], leaving[row, 1] = _end(spans[0], False), -_end(spans[-1], True)
+            spans = leg.spans(place(begin))
+            leaving[row, 0], leaving[row, 1] = spans[0].direction(last=False), -spans[-1].direction(last=True)
             half = spans[len(spans) // 2]
             middles[row] = half.at(np.array([half.length / 2]))[0][0]
     return leaving, middles
-
-
-def _end(span: Span, last: bool) -> Array:
-    """Return a span's direction at an end; of a curve by its parameter, for which no distance has to be found."""
-    if isinstance(span, CurveSpan):
-        return np.asarray(span.at_parameters(span.knots[-1:] if last else span.knots[:1])[1][0])
-    return np.asarray(span.at(np.array([span.length if last else 0.0]))[1][0])
 
 
 def _leaving(controls: Array) -> Array:

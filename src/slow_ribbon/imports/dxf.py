@@ -34,8 +34,7 @@ from scipy.interpolate import BSpline
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.legs import PassPoint, ThroughLeg
-from slow_ribbon.core.lines.split_join import spline_leg
+from slow_ribbon.core.lines.legs import PassPoint, ThroughLeg, spline_leg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.dxf_lines import LARGE, PlainLines, taken_out

@@ -15,10 +15,7 @@ from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.leg_curves import spans_of
-from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg, place
-from slow_ribbon.core.lines.split_join import span_leg
-from slow_ribbon.imports.curve_ends import is_plain
+from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, leg_of, place
 from slow_ribbon.imports.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
 
 #: What cannot be kept or sent: controls, and halves of characters that stand for bytes which are no letters in the file's encoding.
@@ -99,12 +96,12 @@ class Edges:
 
     def curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
         """Take a curve from ``begin``; one that comes back to its beginning is taken in two halves."""
-        if is_plain(leg) and math.dist(begin, leg.to) > WELD:
+        if isinstance(leg, CurveLeg) and leg.plain and math.dist(begin, leg.to) > WELD:
             # As most curves are: it cannot but be drawn.
             self._curve(begin, leg, layer)
             return
         try:
-            spans = spans_of(leg, place(begin))
+            spans = leg.spans(place(begin))
         except Refused as refused:
             # A curve of no length, or that cannot be, is told of and left.
             self.unread["curves that cannot be drawn" if refused.code != "leg-zero" else "curves of no length"] += 1
@@ -115,11 +112,11 @@ class Edges:
         for span in spans:
             half = span.length / 2
             middle = place(span.at(np.array([half]))[0][0])
-            self._curve(place(span.at(np.zeros(1))[0][0]), span_leg(span, 0.0, half).model_copy(update={"to": middle}), layer)
-            self._curve(middle, span_leg(span, half, span.length), layer)
+            self._curve(place(span.at(np.zeros(1))[0][0]), leg_of(span, 0.0, half).model_copy(update={"to": middle}), layer)
+            self._curve(middle, leg_of(span, half, span.length), layer)
 
     def _curve(self, begin: Sequence[float], leg: AnyLeg, layer: str) -> None:
-        if isinstance(leg, StraightLeg):
+        if leg.straight:
             self.straight(begin, leg.to, layer)
             return
         self.straight(begin, leg.to, layer)

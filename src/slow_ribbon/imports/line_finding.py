@@ -14,7 +14,7 @@ from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg, mapped, place, reshaped, reversed_leg
+from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg, place
 from slow_ribbon.core.lines.matching import keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.model import Line, LineBody, Opening, Source, line_body
 from slow_ribbon.imports.drawing import Drawing, chosen_edges
@@ -144,11 +144,11 @@ def _bent_legs(found: Found, chain: Chain, origin: Point3) -> tuple[Point3, tupl
         old_begin = place(drawing.begins[number] - np.array(origin))
         leg = _shifted(leg, origin)
         if not forward:
-            leg, old_begin = reversed_leg(leg, old_begin), leg.to
+            leg, old_begin = leg.reversed(old_begin), leg.to
         if found.level is not None:
             leg, old_begin = at_level(leg, found.level), (old_begin[0], old_begin[1], found.level)
         # Over a gap the curve is drawn to where it meets its neighbour, in proportion.
-        legs.append(reshaped(leg, old_begin, begin, end) if old_begin != begin or leg.to != end else leg)
+        legs.append(leg.reshaped(old_begin, begin, end) if old_begin != begin or leg.to != end else leg)
     settle()
     return nodes[0], tuple(legs)
 
@@ -157,7 +157,7 @@ def _shifted(leg: AnyLeg, origin: Point3) -> AnyLeg:
     def move(point: Sequence[float]) -> Point3:
         return place(np.subtract(point, origin))
 
-    return mapped(leg, move(leg.to), move, place, 1.0)
+    return leg.mapped(move(leg.to), move, place, 1.0)
 
 
 def at_level(leg: AnyLeg, level: float) -> AnyLeg:
@@ -169,7 +169,7 @@ def at_level(leg: AnyLeg, level: float) -> AnyLeg:
     def direct(value: Sequence[float]) -> Point3:
         return float(value[0]), float(value[1]), 0.0
 
-    return mapped(leg, move(leg.to), move, direct, 1.0)
+    return leg.mapped(move(leg.to), move, direct, 1.0)
 
 
 def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: str, content: str) -> list[LineBody]:

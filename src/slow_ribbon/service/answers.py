@@ -17,6 +17,7 @@ from slow_ribbon.core.cutting.cutting_list import schedule
 from slow_ribbon.core.job.delta import Touched, delta, touched, written
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.lines.fillets import only_straight
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.sections.model import Section
@@ -103,7 +104,7 @@ def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
     Lines come first, the curved ones of them before all others, since without their figures they
     cannot be drawn; then sections, runs and rows, each part solved as it is asked for.
     """
-    curved = [line.id for line in job.lines if any(leg.kind != "straight" or leg.round is not None for leg in line.legs)]
+    curved = [line.id for line in job.lines if not only_straight(line)]
     known = set(curved)
     lines = [*curved, *(line.id for line in job.lines if line.id not in known)]
     of = len(lines) + len(job.sections) + len(job.runs) + len(job.rows)

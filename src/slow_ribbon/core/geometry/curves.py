@@ -1,4 +1,4 @@
-"""What legs measure: exact lengths, points, tangents and curvatures along them.
+"""Curves: what can be asked of a smooth part of a line, exactly.
 
 Terms
 -----
@@ -8,20 +8,22 @@ span
 curvature
     the vector dt/ds in 1/mm; its length is one over the radius, and it points to the centre.
 
-A span runs on beyond its ends, when it is asked for places there, with the curvature it ends
-with: that is how a mitre cut reaches past the end of a curved leg.
+Every span is a ``Curve``. What a kind of curve knows better than it can be found from its
+points (a straight that it is straight, an arc its radius) it says itself, so that nobody
+need ask which kind it is. A span runs on beyond its ends, when it is asked for places there,
+with the curvature it ends with: that is how a mitre cut reaches past the end of a curved leg.
 """
 
 from __future__ import annotations
 
 import math
+from abc import ABC, abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Final, Protocol
+from typing import TYPE_CHECKING, ClassVar, Final
 
 import numpy as np
-from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.kernel.arrays import Array
@@ -35,36 +37,145 @@ MOST_PARTS: Final = 20_000
 #: A curve that ends with a smaller radius than this, mm, runs on beyond its end as it bends over its last ``_LAST`` mm.
 _HOOK: Final = 1.0
 _LAST: Final = 0.1
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
+#: Directions along a curve from which it is summed how far it turns.
+_DIRECTIONS: Final = 129
 _FEW_NODES, _FEW_WEIGHTS = np.polynomial.legendre.leggauss(8)
 
+Looks = Callable[[Array], tuple[Array, Array, Array]]
 
-class Span(Protocol):
-    """A smooth part of a line. ``length`` is in mm."""
 
-    @property
-    def kind(self) -> str: ...
+class Curve(ABC):
+    """A smooth part of a line. ``kind`` is what it is called in a document, ``length`` is in mm."""
 
-    @property
-    def length(self) -> float: ...
+    if TYPE_CHECKING:
 
+        @property
+        def kind(self) -> str: ...
+
+        @property
+        def length(self) -> float: ...
+
+    #: Whether it has no bend anywhere.
+    straight: ClassVar[bool] = False
+    #: Whether it bends to one side only, wherever it bends.
+    one_sided: ClassVar[bool] = False
+
+    @abstractmethod
     def at(self, s: Array) -> tuple[Array, Array, Array]:
         """Return points, unit tangents and curvatures, (n, 3) each, at distances ``s`` (n,) within the span."""
-        ...
 
+    @abstractmethod
     def breaks(self) -> Array:
         """Return distances, both ends included, between which the curvature changes smoothly."""
-        ...
+
+    def part(self, low: float, high: float) -> Curve:
+        """Return the part between two distances along it."""
+        return self if low == 0.0 and high == self.length else PartSpan(self, low, high)
+
+    def direction(self, last: bool) -> Array:
+        """Return the unit tangent (3,) at the beginning, or at the end."""
+        return np.asarray(self.at(np.array([self.length if last else 0.0]))[1][0])
+
+    @property
+    def radius_of_arc(self) -> float | None:
+        """The radius where it is a circular arc, in a plane."""
+        return None
+
+    @property
+    def winding(self) -> tuple[float, float] | None:
+        """The radius and the turn, in radians, where it winds evenly about an axis."""
+        return None
+
+    @property
+    def rise(self) -> float:
+        """How much higher its end lies than its beginning, mm."""
+        ends = self.at(np.array([0.0, self.length]))[0]
+        return float(ends[1, 2] - ends[0, 2])
+
+    def turned(self, low: float, high: float) -> float:
+        """Return by how much it turns, in radians, between two distances."""
+        directions = self.at(np.linspace(low, high, _DIRECTIONS))[1]
+        return float(angle_between(directions[:-1], directions[1:]).sum())
+
+    def beside(self, distance: float) -> Curve | None:
+        """Return the same kind of curve at a distance to the right on plan where there is one, exactly. Raises ``Vanishes``."""
+        return None
+
+    def rotating(self) -> Array | None:
+        """Return thirteen numbers where it is p(s) = base + along·s + u·cos(rate·s) + v·sin(rate·s): three each, and the rate."""
+        return None
+
+    #: Whether those numbers hold beyond its ends too.
+    rotates_on: bool = True
+    #: Whether it stands still, and its curvature grows without bound, toward an end.
+    halts: bool = False
+
+    def looked_at(self) -> tuple[Looks, Array, Callable[[Array], Array]]:
+        """Return how it is looked at where distances cost much: by what parameter, where its breaks are, and how those become distances."""
+        return self.at, self.breaks(), np.asarray
+
+    def weighted(self, low: float, high: float) -> tuple[Array, Array]:
+        """Return distances along it and weights, in mm, that sum what is asked there over the stretch from ``low`` to ``high``.
+
+        Gauss–Legendre with 8 points on parts of 6° at most.
+        """
+        bounds = flattening(self, 1e9)
+        return gauss(np.concatenate([[low], bounds[(bounds > low) & (bounds < high)], [high]]))
+
+    def flattened(self, chord_height: float, reach: float) -> tuple[Array, bool]:
+        """Return what ``flattening`` does, and whether ``MOST_PARTS`` parts were enough."""
+        look, bounds, distances = self.looked_at()
+        places, directions, _ = look(bounds)
+        active = np.ones(len(bounds) - 1, dtype=bool)
+        whole = True
+        for _ in range(48):
+            look_up(9 * len(bounds))
+            which = np.flatnonzero(active)
+            whole = not len(which)
+            if whole or len(bounds) + len(which) > MOST_PARTS:
+                break
+            middles = (bounds[which] + bounds[which + 1]) / 2
+            met, between, _ = look(middles)
+            turns = angle_between(directions[which], between) + angle_between(between, directions[which + 1])
+            halves = (met - places[which], places[which + 1] - met)
+            sizes = sum((np.sqrt(np.einsum("ij,ij->i", half, half)) for half in halves), np.zeros(len(which)))
+            radii = sizes / np.maximum(turns, 1e-12)
+            heights = (radii + reach) * (1 - np.cos(np.minimum(turns, math.pi) / 2))
+            rough = ((turns > STEP) | (heights > chord_height)) & (sizes > WELD)
+            split = which[rough]
+            bounds = np.insert(bounds, split + 1, middles[rough])
+            directions = np.insert(directions, split + 1, between[rough], axis=0)
+            places = np.insert(places, split + 1, met[rough], axis=0)
+            active = np.zeros(len(bounds) - 1, dtype=bool)
+            moved = split + np.arange(len(split))
+            active[moved] = active[moved + 1] = True
+        return distances(bounds), whole
+
+
+class Vanishes(Exception):
+    """A curve has nothing left of it at a distance: its ``radius``, mm, is used up."""
+
+    def __init__(self, radius: float) -> None:
+        super().__init__(f"a radius of {radius} mm is used up")
+        self.radius = radius
+
+
+def gauss(bounds: Array) -> tuple[Array, Array]:
+    """Return places and weights of Gauss–Legendre quadrature with 8 points between every two of some bounds (n,)."""
+    half = np.diff(bounds)[:, None] / 2
+    return ((bounds[:-1, None] + half) + half * _FEW_NODES).ravel(), (half * _FEW_WEIGHTS).ravel()
 
 
 @dataclass(frozen=True)
-class StraightSpan:
+class StraightSpan(Curve):
     """A straight from ``begin`` along the unit vector ``tangent``."""
 
     begin: Array
     tangent: Array
     length: float
     kind: str = "straight"
+
+    straight = one_sided = True
 
     def at(self, s: Array) -> tuple[Array, Array, Array]:
         shape = (len(s), 3)
@@ -73,10 +184,35 @@ class StraightSpan:
     def breaks(self) -> Array:
         return np.array([0.0, self.length])
 
+    def part(self, low: float, high: float) -> Curve:
+        if low == 0.0 and high == self.length:
+            return self
+        return StraightSpan(self.begin + self.tangent * low, self.tangent, high - low)
+
+    def direction(self, last: bool) -> Array:
+        return self.tangent
+
+    @property
+    def rise(self) -> float:
+        return float(self.tangent[2]) * self.length
+
+    def turned(self, low: float, high: float) -> float:
+        return 0.0
+
+    def beside(self, distance: float) -> Curve:
+        right = np.array([self.tangent[1], -self.tangent[0], 0.0]) / math.hypot(self.tangent[0], self.tangent[1])
+        return StraightSpan(self.begin + right * distance, self.tangent, self.length)
+
+    def rotating(self) -> Array:
+        return np.concatenate([self.begin, self.tangent, np.zeros(7)])
+
+    def flattened(self, chord_height: float, reach: float) -> tuple[Array, bool]:
+        return self.breaks(), True
+
 
 @dataclass(frozen=True)
-class ScrewSpan:
-    """An arc, or with a rise a helix: p(φ) = centre + radius·(u cos φ + v sin φ) + axis·rise·φ/turn, φ from 0 to ``turn`` > 0.
+class ScrewSpan(Curve):
+    """An arc, or with a rise a helix: p(φ) = centre + radius·(u cos φ + v sin φ) + axis·climb·φ/turn, φ from 0 to ``turn`` > 0.
 
     Length Rφ for an arc; √((2πR)² + H²) a turn for a helix that rises H a turn.
     """
@@ -87,19 +223,21 @@ class ScrewSpan:
     axis: Array
     radius: float
     turn: float
-    rise: float
+    climb: float
     kind: str = "arc"
+
+    one_sided = True
 
     @cached_property
     def length(self) -> float:
-        return math.hypot(self.radius * self.turn, self.rise)
+        return math.hypot(self.radius * self.turn, self.climb)
 
     def at(self, s: Array) -> tuple[Array, Array, Array]:
         rate = self.turn / self.length
         angles = np.asarray(s, dtype=float) * rate
         cosine, sine = np.cos(angles)[:, None], np.sin(angles)[:, None]
         out = self.u * cosine + self.v * sine
-        climb = self.rise / self.length
+        climb = self.climb / self.length
         points = self.centre + self.radius * out + self.axis * (climb * np.asarray(s))[:, None]
         tangents = self.radius * rate * (self.v * cosine - self.u * sine) + self.axis * climb
         return points, tangents, -self.radius * rate**2 * out
@@ -107,155 +245,47 @@ class ScrewSpan:
     def breaks(self) -> Array:
         return np.array([0.0, self.length])
 
-
-@dataclass(frozen=True)
-class CordSpan:
-    """A hanging cord, a catenary: in its upright plane z = low + a·(cosh((x − x₀)/a) − 1), x along ``level``.
-
-    Distance along it from its lowest point is a·sinh((x − x₀)/a), which is inverted in closed form.
-    """
-
-    begin: Array
-    level: Array
-    parameter: float
-    lowest: float
-    length: float
-    kind: str = "cord"
-
-    def at(self, s: Array) -> tuple[Array, Array, Array]:
-        a = self.parameter
-        first = a * math.sinh(-self.lowest / a)
-        along = (first + np.asarray(s, dtype=float)) / a
-        x = a * np.arcsinh(along) + self.lowest
-        root = np.sqrt(1 + along**2)
-        z = a * (root - math.cosh(-self.lowest / a))
-        up = np.array([0.0, 0.0, 1.0])
-        points = self.begin + np.outer(x, self.level) + np.outer(z, up)
-        tangents = np.outer(1 / root, self.level) + np.outer(along / root, up)
-        size = 1 / (a * root**2)
-        return points, tangents, np.outer(-along / root * size, self.level) + np.outer(size / root, up)
-
-    def breaks(self) -> Array:
-        # A cord that hangs steeply is bent almost only near its lowest point.
-        a = self.parameter
-        first = a * math.sinh(-self.lowest / a)
-        places = a * np.sinh(np.linspace(-8, 8, 33)) - first
-        inside = places[(places > 0) & (places < self.length)]
-        return np.concatenate([[0.0], inside, [self.length]])
-
-
-Derivatives = Callable[[Array], tuple[Array, Array, Array]]
-
-
-@dataclass(frozen=True)
-class CurveSpan:
-    """A curve given by a parameter: ``curve`` returns points and first and second derivatives, (n, 3) each.
-
-    Arc length is Gauss–Legendre quadrature of |p'| with 16 points on parts small enough that
-    halving them changes it by less than 1e-9 mm; the parameter at a distance is found
-    by Newton's method on that quadrature. ``spline`` is the curve itself, rational where it has
-    a fourth coordinate. ``directions`` are its tangents at both ends, for a curve that stands
-    still there; only there may it, and its curvature then grows without bound toward that end.
-    """
-
-    curve: Derivatives
-    knots: Array
-    spline: BSpline
-    kind: str = "curve"
-    directions: tuple[Array, Array] | None = None
-
-    @cached_property
-    def _table(self) -> tuple[Array, Array]:
-        """Return parameters and the distances there, fine enough for quadrature between neighbours."""
-        bounds = self.knots
-        sizes = self._lengths(bounds[:-1], bounds[1:])
-        for _ in range(16):
-            middle = (bounds[:-1] + bounds[1:]) / 2
-            first, second = self._lengths(bounds[:-1], middle), self._lengths(middle, bounds[1:])
-            rough = np.abs(first + second - sizes) > max(1e-9, 1e-13 * float(sizes.sum()))
-            if not rough.any() or len(bounds) + int(rough.sum()) > MOST_PARTS + len(self.knots):
-                break
-            parts = [[a, m] if bad else [a] for a, m, bad in zip(bounds[:-1].tolist(), middle.tolist(), rough.tolist(), strict=True)]
-            bounds = np.array([value for part in parts for value in part] + [float(bounds[-1])])
-            sizes = self._lengths(bounds[:-1], bounds[1:])
-        return bounds, np.concatenate([[0.0], np.cumsum(sizes)])
-
-    def _lengths(self, begin: Array, end: Array) -> Array:
-        half = (end - begin) / 2
-        places = (begin + half)[:, None] + half[:, None] * _NODES
-        rates = self.curve(places.ravel())[1]
-        speeds = np.sqrt(np.einsum("ij,ij->i", rates, rates)).reshape(places.shape)
-        return np.asarray(half * (speeds @ _WEIGHTS))
-
-    @cached_property
-    def length(self) -> float:
-        return float(self._table[1][-1])
-
-    def parameters(self, s: Array) -> Array:
-        """Return the curve's parameters at distances ``s`` (n,)."""
-        bounds, places = self._table
-        s = np.clip(np.asarray(s, dtype=float), 0.0, places[-1])
-        part = np.clip(np.searchsorted(places, s, side="right") - 1, 0, len(places) - 2)
-        begin, end = bounds[part], bounds[part + 1]
-        left, wide = s - places[part], places[part + 1] - places[part]
-        found = begin + (end - begin) * left / np.where(wide > 0, wide, 1.0)
-        low, high = begin.copy(), end.copy()
-        for _ in range(100):
-            off = self._lengths(begin, found) - left
-            low, high = np.where(off <= 0, found, low), np.where(off >= 0, found, high)
-            rates = self.curve(found)[1]
-            step = found - off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), 1e-300)
-            # Where the curve stands still Newton's step leads astray; halving does not.
-            found = np.where((step >= low) & (step <= high), step, (low + high) / 2)
-            if np.abs(off).max(initial=0.0) < 1e-10 * max(1.0, float(places[-1])):
-                break
-        return np.asarray(found)
-
-    def distances(self, parameters: Array) -> Array:
-        """Return the distances along the curve of parameters (n,)."""
-        bounds, places = self._table
-        part = np.clip(np.searchsorted(bounds, parameters, side="right") - 1, 0, len(bounds) - 2)
-        return np.asarray(places[part] + self._lengths(bounds[part], parameters))
-
-    def at(self, s: Array) -> tuple[Array, Array, Array]:
-        return self.at_parameters(self.parameters(s))
-
-    def at_parameters(self, parameters: Array) -> tuple[Array, Array, Array]:
-        """Return what ``at`` does, at parameters (n,) of the curve."""
-        points, first, second = self.curve(parameters)
-        speed = np.sqrt(np.einsum("ij,ij->i", first, first))[:, None]
-        still = None
-        if self.directions is not None:
-            still = speed[:, 0] <= 1e-9 * self._pace
-            speed[still] = 1.0
-        tangents = first / speed
-        along = np.einsum("ij,ij->i", second, tangents)[:, None]
-        curvatures = (second - tangents * along) / speed**2
-        if still is not None and self.directions is not None and still.any():
-            nearer_begin = parameters[still] < (self.knots[0] + self.knots[-1]) / 2
-            tangents[still] = np.where(nearer_begin[:, None], self.directions[0], self.directions[1])
-            curvatures[still] = 0.0
-        return points, tangents, curvatures
-
-    @cached_property
-    def _pace(self) -> float:
-        """The mean speed, mm for each unit of the parameter."""
-        return self.length / float(self.knots[-1] - self.knots[0])
-
-    def breaks(self) -> Array:
-        return self._table[1]
+    @property
+    def radius_of_arc(self) -> float | None:
+        return self.radius if self.climb == 0 else None
 
     @property
-    def bounds(self) -> Array:
-        """The parameters at the distances that ``breaks`` returns."""
-        return self._table[0]
+    def winding(self) -> tuple[float, float]:
+        return self.radius, self.turn
+
+    def turned(self, low: float, high: float) -> float:
+        return (high - low) * self.radius * self.turn**2 / self.length**2
+
+    def beside(self, distance: float) -> Curve | None:
+        axis = float(np.cross(self.u, self.v)[2])
+        if self.climb != 0 or abs(abs(axis) - 1) >= 1e-12:
+            return None
+        # The right of travel is outward where the arc turns left.
+        radius = self.radius + distance * (1 if axis > 0 else -1)
+        if radius <= WELD:
+            raise Vanishes(self.radius)
+        return ScrewSpan(self.centre, self.u, self.v, self.axis, radius, self.turn, 0.0)
+
+    def rotating(self) -> Array:
+        u, v = self.radius * self.u, self.radius * self.v
+        return np.concatenate([self.centre, self.axis * (self.climb / self.length), u, v, [self.turn / self.length]])
+
+    @property
+    def rotates_on(self) -> bool:  # type: ignore[override]  # of most curves it is a fact, of this one it follows
+        # A helix runs on as an arc, with the curvature it ends with.
+        return self.climb == 0
+
+    def flattened(self, chord_height: float, reach: float) -> tuple[Array, bool]:
+        bend = self.radius * (self.turn / self.length) ** 2
+        count = _chords(self.length * bend, 1 / bend, chord_height, reach)
+        return np.linspace(0.0, self.length, count + 1), count < MOST_PARTS
 
 
 @dataclass(frozen=True)
-class PartSpan:
+class PartSpan(Curve):
     """A part of a span, from ``low`` to ``high`` along it."""
 
-    whole: Span
+    whole: Curve
     low: float
     high: float
 
@@ -275,17 +305,16 @@ class PartSpan:
         inside = whole[(whole > self.low + WELD) & (whole < self.high - WELD)]
         return np.concatenate([[0.0], inside - self.low, [self.length]])
 
+    @property
+    def one_sided(self) -> bool:  # type: ignore[override]  # as of the whole
+        return self.whole.one_sided
 
-def part_of(span: Span, low: float, high: float) -> Span:
-    """Return the part of a span between two distances along it."""
-    if low == 0.0 and high == span.length:
-        return span
-    if isinstance(span, StraightSpan):
-        return StraightSpan(span.begin + span.tangent * low, span.tangent, high - low)
-    return PartSpan(span, low, high)
+    def weighted(self, low: float, high: float) -> tuple[Array, Array]:
+        places, weights = self.whole.weighted(low + self.low, high + self.low)
+        return places - self.low, weights
 
 
-def run_on(span: Span, s: Array) -> tuple[Array, Array, Array]:
+def run_on(span: Curve, s: Array) -> tuple[Array, Array, Array]:
     """Return what ``span.at`` does, for places beyond the ends too: there the span keeps the curvature it ends with."""
     s = np.asarray(s, dtype=float)
     inside = np.clip(s, 0.0, span.length)
@@ -309,10 +338,10 @@ def run_on(span: Span, s: Array) -> tuple[Array, Array, Array]:
     )
 
 
-def _calm(span: Span, over: Array, tangents: Array, curvatures: Array) -> Array:
+def _calm(span: Curve, over: Array, tangents: Array, curvatures: Array) -> Array:
     """Return curvatures; beyond the ends (``over`` not nought) those of the last bit of a span that ends in a hook."""
     hooked = (over != 0) & (np.einsum("ij,ij->i", curvatures, curvatures) > 1 / _HOOK**2)
-    still = isinstance(span, CurveSpan) and span.directions is not None
+    still = span.halts
     for before, at in ((over < 0, 0.0), (over > 0, span.length)):
         ends = before & (hooked | (still & ~curvatures.any(axis=1)))
         if ends.any():
@@ -325,79 +354,18 @@ def _calm(span: Span, over: Array, tangents: Array, curvatures: Array) -> Array:
     return curvatures
 
 
-def quadrature(span: Span, low: float, high: float) -> tuple[Array, Array]:
-    """Return distances along a span and weights, in mm, that sum what is asked there over the stretch from ``low`` to ``high``.
-
-    Gauss–Legendre with 8 points on parts of 6° at most. Of a curve it goes by the curve's own
-    parameter, in which what grows without bound where the curve stands still is smooth.
-    """
-    if isinstance(span, PartSpan):
-        places, weights = quadrature(span.whole, low + span.low, high + span.low)
-        return places - span.low, weights
-    bounds = flattening(span, 1e9)
-    bounds = np.concatenate([[low], bounds[(bounds > low) & (bounds < high)], [high]])
-    if isinstance(span, CurveSpan):
-        bounds = span.parameters(bounds)
-    half = np.diff(bounds)[:, None] / 2
-    places = ((bounds[:-1, None] + half) + half * _FEW_NODES).ravel()
-    weights = (half * _FEW_WEIGHTS).ravel()
-    if isinstance(span, CurveSpan):
-        rates = span.curve(places)[1]
-        return span.distances(places), weights * np.sqrt(np.einsum("ij,ij->i", rates, rates))
-    return places, weights
-
-
-def flattening(span: Span, chord_height: float, reach: float = 0.0) -> Array:
+def flattening(span: Curve, chord_height: float, reach: float = 0.0) -> Array:
     """Return distances, both ends included, whose chords stay within ``chord_height`` of the span and turn by 6° at most.
 
     ``reach`` is how far outside the line something lies that is flattened with it. Parts are
     halved until that holds, or until they are points, and never into more than ``MOST_PARTS``.
     """
-    return _flattened(span, chord_height, reach)[0]
+    return span.flattened(chord_height, reach)[0]
 
 
-def can_be_flattened(span: Span, chord_height: float) -> bool:
+def can_be_flattened(span: Curve, chord_height: float) -> bool:
     """Tell whether a span can be flattened within a chord height by ``MOST_PARTS`` parts."""
-    return _flattened(span, chord_height, 0.0)[1]
-
-
-def _flattened(span: Span, chord_height: float, reach: float) -> tuple[Array, bool]:
-    bounds = np.asarray(span.breaks(), dtype=float)
-    if isinstance(span, StraightSpan):
-        return bounds, True
-    if isinstance(span, ScrewSpan):
-        bend = span.radius * (span.turn / span.length) ** 2
-        count = _chords(span.length * bend, 1 / bend, chord_height, reach)
-        return np.linspace(0.0, span.length, count + 1), count < MOST_PARTS
-    # A curve is halved by its parameter, which is at hand, and told in distances in the end.
-    curve = span if isinstance(span, CurveSpan) else None
-    look = curve.at_parameters if curve is not None else span.at
-    bounds = curve.bounds if curve is not None else bounds
-    places, directions, _ = look(bounds)
-    active = np.ones(len(bounds) - 1, dtype=bool)
-    whole = True
-    for _ in range(48):
-        look_up(9 * len(bounds))
-        which = np.flatnonzero(active)
-        whole = not len(which)
-        if whole or len(bounds) + len(which) > MOST_PARTS:
-            break
-        middles = (bounds[which] + bounds[which + 1]) / 2
-        met, between, _ = look(middles)
-        turns = angle_between(directions[which], between) + angle_between(between, directions[which + 1])
-        halves = (met - places[which], places[which + 1] - met)
-        sizes = sum((np.sqrt(np.einsum("ij,ij->i", half, half)) for half in halves), np.zeros(len(which)))
-        radii = sizes / np.maximum(turns, 1e-12)
-        heights = (radii + reach) * (1 - np.cos(np.minimum(turns, math.pi) / 2))
-        rough = ((turns > STEP) | (heights > chord_height)) & (sizes > WELD)
-        split = which[rough]
-        bounds = np.insert(bounds, split + 1, middles[rough])
-        directions = np.insert(directions, split + 1, between[rough], axis=0)
-        places = np.insert(places, split + 1, met[rough], axis=0)
-        active = np.zeros(len(bounds) - 1, dtype=bool)
-        moved = split + np.arange(len(split))
-        active[moved] = active[moved + 1] = True
-    return (bounds if curve is None else curve.distances(bounds)), whole
+    return span.flattened(chord_height, 0.0)[1]
 
 
 def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:

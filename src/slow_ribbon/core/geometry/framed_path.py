@@ -9,7 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import STEP, ScrewSpan, Span, StraightSpan, flattening, quadrature, run_on
+from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
 from slow_ribbon.core.geometry.frames import Rule, reflected
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.patience import look_up
@@ -38,7 +38,7 @@ class Stations:
 class Path:
     """A piece that bends. ``low`` is where on the whole path this piece begins, for a piece broken at an opening."""
 
-    spans: tuple[Span, ...]
+    spans: tuple[Curve, ...]
     rule: Rule
     right: Array
     length: float
@@ -57,7 +57,7 @@ class Path:
         whole = self.low == 0.0 and abs(self.length - float(self._begins[-1])) <= 1e-9
         if self.spin or not whole:
             return 0.0, 0.0
-        return first.length if isinstance(first, StraightSpan) else 0.0, last.length if isinstance(last, StraightSpan) else 0.0
+        return first.length if first.straight else 0.0, last.length if last.straight else 0.0
 
     @cached_property
     def _screws(self) -> Array | None:
@@ -67,22 +67,19 @@ class Path:
         """
         rows = []
         for span in self.spans:
-            if isinstance(span, StraightSpan):
-                rows.append(np.concatenate([span.begin, span.tangent, np.zeros(7)]))
-            elif isinstance(span, ScrewSpan):
-                u, v = span.radius * span.u, span.radius * span.v
-                rows.append(np.concatenate([span.centre, span.axis * (span.rise / span.length), u, v, [span.turn / span.length]]))
-            else:
+            row = span.rotating()
+            if row is None:
                 return None
+            rows.append(row)
         return np.array(rows)
 
     def _runs_on_as_it_is(self, s: Array) -> bool:
         """Tell whether places (n,) on the whole path lie where each span is as it is written: a helix runs on as an arc."""
         first, last = self.spans[0], self.spans[-1]
-        if isinstance(first, ScrewSpan) and first.rise and s.min(initial=0.0) < 0:
+        if not first.rotates_on and s.min(initial=0.0) < 0:
             return False
         end = float(self._begins[-1])
-        return not (isinstance(last, ScrewSpan) and last.rise and s.max(initial=end) > end)
+        return last.rotates_on or not s.max(initial=end) > end
 
     def _plain(self, s: Array) -> tuple[Array, Array, Array]:
         """Return points, tangents and curvatures at distances on the whole path, running on beyond its ends."""
@@ -165,7 +162,7 @@ class Path:
         for number, (begin, span) in enumerate(zip(self._begins[:-1].tolist(), self.spans, strict=True)):
             a, b = max(first - begin, 0.0), min(last - begin, span.length)
             if b > a:
-                at, weight = quadrature(span, a, b)
+                at, weight = span.weighted(a, b)
                 places.append(at + begin - self.low)
                 weights.append(weight)
             # Beyond its ends a piece runs on as it bends there.
@@ -193,7 +190,7 @@ class Path:
         bends, twists, weights = self.bending
         return None if twists.any() else weights @ bends
 
-    def ranges(self) -> list[tuple[float, float, Span]]:
+    def ranges(self) -> list[tuple[float, float, Curve]]:
         """Return the spans of this piece with the distances on each from and to which they belong to it."""
         found = []
         for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
@@ -222,7 +219,7 @@ class Path:
         for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
             if begin > self.low + self.length or begin + span.length < self.low:
                 continue
-            if self.spin and isinstance(span, StraightSpan):
+            if self.spin and span.straight:
                 parts = np.linspace(0, span.length, 2 + int(abs(self.spin) * span.length / math.radians(2)))
             else:
                 parts = flattening(span, chord_height, reach)

@@ -11,7 +11,6 @@ from typing import Final, Literal
 import numpy as np
 import shapely
 
-from slow_ribbon.core.geometry.curves import StraightSpan
 from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.legs import MakeTangent
@@ -101,8 +100,8 @@ def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
     """Return the tangents at the beginnings and the ends of parts, (n, 3) each."""
     first, last = np.empty((len(parts), 3)), np.empty((len(parts), 3))
     for i, part in enumerate(parts):
-        if isinstance(part.span, StraightSpan):
-            first[i] = last[i] = part.span.tangent
+        if part.span.straight:
+            first[i] = last[i] = part.span.direction(last=False)
         else:
             first[i], last[i] = part.span.at(np.array([0.0, part.span.length]))[1]
     return first, last

@@ -32,7 +32,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from slow_ribbon.core.geometry.curves import Span, StraightSpan, flattening
+from slow_ribbon.core.geometry.curves import Curve, StraightSpan, flattening
 from slow_ribbon.core.geometry.framed_path import Path, Stations
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
 from slow_ribbon.core.kernel.arrays import Array, Indices
@@ -314,7 +314,7 @@ def _bent_course(line: Line) -> Course:
 
 
 def _framed(
-    closed: bool, groups: list[list[Span]], starts: Array, ends: Array, tangents: Array, tangents_end: Array, lengths: Array,
+    closed: bool, groups: list[list[Curve]], starts: Array, ends: Array, tangents: Array, tangents_end: Array, lengths: Array,
     begins: Array, turns: Array, free: Flags, rule: Rule, why: str, length: float, spread: float, first: Array,
 ) -> Course:  # fmt: skip
     """Return the course with frames; ``spread`` is the left-over twist to turn back evenly along the length, ``first`` the first right."""
@@ -328,7 +328,7 @@ def _framed(
             right = upright(tangents[i : i + 1])[0][0]
         elif i:
             right = carry(right, tangents_end[i - 1], tangents[i])
-        bent = spread != 0 or any(not isinstance(span, StraightSpan) for span in spans)
+        bent = spread != 0 or any(not span.straight for span in spans)
         if bent:
             paths[i] = path = Path(tuple(spans), rule, right, float(lengths[i]), spin=spin, spun=spin * walked)
             both = path.at(np.array([0.0, lengths[i]]))
@@ -351,7 +351,7 @@ def _framed(
     )  # fmt: skip
 
 
-def _turning(groups: list[list[Span]], tangents: Array) -> Array:
+def _turning(groups: list[list[Curve]], tangents: Array) -> Array:
     """Return the directions a line takes one after another, from the first, for finding the plane it begins in."""
     found = [tangents[:1]]
     for spans in groups[:8]:
@@ -359,7 +359,7 @@ def _turning(groups: list[list[Span]], tangents: Array) -> Array:
     return np.concatenate(found)
 
 
-def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Span]], Array, float]:
+def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Curve]], Array, float]:
     """Return the spans of each piece, the chainages where pieces begin, and the line's length.
 
     Straights that go on in one direction are one span. Directions of straights are compared
@@ -376,15 +376,15 @@ def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Span]], Arra
             before = parts[i - 1].span
             end = before.at(np.array([before.length]))[1][0]
             corner[i] = angle(end, begin) > STRAIGHT or (direction is not None and angle(direction, begin) > STRAIGHT)
-        if not isinstance(part.span, StraightSpan):
+        if not part.span.straight:
             direction = None
         elif direction is None or corner[i]:
-            direction = part.span.tangent
+            direction = part.span.direction(last=False)
     if closed:
         last = parts[-1].span
         corner[0] = angle(last.at(np.array([last.length]))[1][0], parts[0].span.at(np.zeros(1))[1][0]) > STRAIGHT
     first = int(np.argmax(corner)) if closed and corner.any() else 0
-    groups: list[list[Span]] = []
+    groups: list[list[Curve]] = []
     begins = []
     for step in range(len(parts)):
         i = (first + step) % len(parts)
@@ -394,11 +394,11 @@ def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Span]], Arra
             begins.append(marks[i])
             continue
         last = groups[-1][-1]
-        if isinstance(span, StraightSpan) and isinstance(last, StraightSpan):
-            end = span.begin + span.tangent * span.length
-            along = end - last.begin
+        if span.straight and last.straight:
+            begin, end = last.at(np.zeros(1))[0][0], span.at(np.array([span.length]))[0][0]
+            along = end - begin
             size = math.sqrt(float(along @ along))
-            groups[-1][-1] = StraightSpan(last.begin, along / size, size)
+            groups[-1][-1] = StraightSpan(begin, along / size, size)
         else:
             groups[-1].append(span)
     order = sorted(range(len(begins)), key=begins.__getitem__)

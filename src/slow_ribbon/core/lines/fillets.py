@@ -14,15 +14,13 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import fsolve
 
-from slow_ribbon.core.geometry.curves import ScrewSpan, Span, StraightSpan, part_of
+from slow_ribbon.core.geometry.curves import Curve, ScrewSpan, StraightSpan
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.leg_curves import spans_of
-from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line
 
 
@@ -34,7 +32,7 @@ class Part:
     place among the spans of a leg that has several; ``low`` what a rounding took from its beginning.
     """
 
-    span: Span
+    span: Curve
     leg: int
     rounding: bool = False
     order: int = 0
@@ -43,7 +41,7 @@ class Part:
 
 def only_straight(line: Line) -> bool:
     """Tell whether a line has nothing but straight legs and sharp corners."""
-    return all(isinstance(leg, StraightLeg) and leg.round is None for leg in line.legs)
+    return all(leg.straight and leg.round is None for leg in line.legs)
 
 
 def _straights(line: Line) -> tuple[Part, ...] | None:
@@ -69,7 +67,7 @@ def line_parts(line: Line) -> tuple[Part, ...]:
     for index, leg in enumerate(line.legs):
         look_up()
         first_of.append(len(parts))
-        parts.extend(Part(span, index, order=order) for order, span in enumerate(spans_of(leg, begin, f"legs.{index}")))
+        parts.extend(Part(span, index, order=order) for order, span in enumerate(leg.spans(begin, f"legs.{index}")))
         begin = leg.to
     if all(leg.round is None for leg in line.legs):
         return tuple(parts)
@@ -106,19 +104,19 @@ def line_parts(line: Line) -> tuple[Part, ...]:
     found_parts: list[Part] = []
     for i, part in enumerate(parts):
         if part.span.length - cut_begin[i] - cut_end[i] > WELD:
-            span = part_of(part.span, cut_begin[i], part.span.length - cut_end[i])
+            span = part.span.part(cut_begin[i], part.span.length - cut_end[i])
             found_parts.append(Part(span, part.leg, order=part.order, low=cut_begin[i]))
         if i in fillets:
             found_parts.append(Part(fillets[i], part.leg, rounding=True))
     return tuple(found_parts)
 
 
-def _runs_on(before: Span, after: Span) -> bool:
+def _runs_on(before: Curve, after: Curve) -> bool:
     end, begin = before.at(np.array([before.length]))[1][0], after.at(np.zeros(1))[1][0]
     return float(np.linalg.norm(end - begin)) < math.radians(0.01)
 
 
-def fillet(before: Span, after: Span, radius: float) -> tuple[float, float, ScrewSpan] | None:
+def fillet(before: Curve, after: Curve, radius: float) -> tuple[float, float, ScrewSpan] | None:
     """Return how much of each span a rounding of their common corner takes, and its arc; ``None`` where it does not fit.
 
     The centre lies at ``radius`` from both: for straights at r·tan(θ/2) along each, for curves
@@ -134,7 +132,7 @@ def fillet(before: Span, after: Span, radius: float) -> tuple[float, float, Scre
         return None
     axis /= size
     guess = radius * math.tan(turn / 2)
-    if isinstance(before, StraightSpan) and isinstance(after, StraightSpan):
+    if before.straight and after.straight:
         x = y = guess
     else:
 
@@ -165,7 +163,7 @@ def _turned(begin: Array, tangent: Array, axis: Array, radius: float, angle: flo
     return ScrewSpan(begin - radius * u, u, tangent, axis, radius, angle, 0.0)
 
 
-def _largest(before: Span, after: Span, too_large: float, taken_before: float, taken_after: float) -> float:
+def _largest(before: Curve, after: Curve, too_large: float, taken_before: float, taken_after: float) -> float:
     """Return the largest radius that fits a corner whose spans have lost something at their other ends."""
     low, high = 0.0, too_large
     for _ in range(60):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -11,7 +11,7 @@ import shapely
 from scipy.optimize import fsolve
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.geometry.curves import CurveSpan, ScrewSpan, Span, StraightSpan, flattening, run_on
+from slow_ribbon.core.geometry.curves import Curve, Vanishes, flattening, run_on
 from slow_ribbon.core.geometry.frames import angle
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
@@ -21,10 +21,9 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import STRAIGHT, course_of
 from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.leg_curves import spans_of
-from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, PassPoint, StraightLeg, ThroughLeg, place
+from slow_ribbon.core.lines.legs import AnyLeg, PassPoint, StraightLeg, ThroughLeg, leg_of, place
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.split_join import halves, reverse, span_leg
+from slow_ribbon.core.lines.split_join import halves, reverse
 
 #: An offset curve is drawn through points until it strays no more than this from the true one, mm.
 FINE = 0.005
@@ -60,42 +59,37 @@ def offset(line: Line, distance: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
                 "offset-large",
             )
         start = start or place(run_on(span, np.array([a]))[0][0])
-        legs.extend(_leg_of(span, a, b))
+        legs.extend(_legs_of(span, a, b))
     assert start is not None
     if line.closed:
         legs[-1] = legs[-1].model_copy(update={"to": start})
     return start, tuple(legs)
 
 
-def _moved(span: Span, distance: float, name: str, leg: int) -> Span:
+def _moved(span: Curve, distance: float, name: str, leg: int) -> Curve:
     ends = span.at(np.array([0.0, span.length / 2, span.length]))
     flat = np.hypot(ends[1][:, 0], ends[1][:, 1])
     if flat.min() < 1e-6:
         raise Refused(f"Leg {leg + 1} of {name} is upright: it has no side on plan to go to.", "line", "offset-upright")
-    if isinstance(span, StraightSpan):
-        right = np.array([span.tangent[1], -span.tangent[0], 0.0]) / flat[0]
-        return StraightSpan(span.begin + right * distance, span.tangent, span.length)
-    if isinstance(span, ScrewSpan) and span.rise == 0 and abs(abs(float(np.cross(span.u, span.v)[2])) - 1) < 1e-12:
-        # The right of travel is outward where the arc turns left.
-        radius = span.radius + distance * (1 if np.cross(span.u, span.v)[2] > 0 else -1)
-        if radius <= WELD:
-            raise Refused(
-                f"At {figure(abs(distance), 3)} the arc of leg {leg + 1} of {name}, of radius {figure(span.radius)}, has vanished: "
-                "choose a smaller distance.",
-                "distance",
-                "offset-large",
-            )
-        return ScrewSpan(span.centre, span.u, span.v, span.axis, radius, span.turn, 0.0)
-    return _moved_curve(span, distance, name, leg)
+    try:
+        exact = span.beside(distance)
+    except Vanishes as vanished:
+        raise Refused(
+            f"At {figure(abs(distance), 3)} the arc of leg {leg + 1} of {name}, of radius {figure(vanished.radius)}, has vanished: "
+            "choose a smaller distance.",
+            "distance",
+            "offset-large",
+        ) from vanished
+    return exact if exact is not None else _moved_curve(span, distance, name, leg)
 
 
-def _beside(span: Span, s: Array, distance: float) -> Array:
+def _beside(span: Curve, s: Array, distance: float) -> Array:
     points, tangents, _ = span.at(s)
     flat = np.hypot(tangents[:, 0], tangents[:, 1])
     return points + distance * np.stack([tangents[:, 1] / flat, -tangents[:, 0] / flat, np.zeros(len(s))], axis=1)
 
 
-def _moved_curve(span: Span, distance: float, name: str, leg: int) -> Span:
+def _moved_curve(span: Curve, distance: float, name: str, leg: int) -> Curve:
     _, _, bends = span.at(np.unique(np.concatenate([flattening(span, 0.05), np.linspace(0, span.length, 65)])))
     if float(np.linalg.norm(bends, axis=1).max()) * abs(distance) >= 1:
         raise Refused(
@@ -114,7 +108,7 @@ def _moved_curve(span: Span, distance: float, name: str, leg: int) -> Span:
             begin=place(ends[0]),
             end=place(ends[1]),
         )
-        found = spans_of(leg_through, place(points[0]))[0]
+        found = leg_through.spans(place(points[0]))[0]
         probe = _beside(span, (s[:-1] + s[1:]) / 2, distance)
         # The places of the drawn curve square to the true ones, by a few steps along it from the nearest sample.
         samples = np.linspace(0, found.length, 20 * count)
@@ -127,7 +121,7 @@ def _moved_curve(span: Span, distance: float, name: str, leg: int) -> Span:
         count = 2 * count - 1
 
 
-def _crossing(before: Span, after: Span, distance: float, turn: float, name: str, leg: int) -> tuple[float, float]:
+def _crossing(before: Curve, after: Curve, distance: float, turn: float, name: str, leg: int) -> tuple[float, float]:
     """Return where two moved spans cross on plan, near the end of one and the beginning of the other."""
     guess = abs(distance) * math.tan(min(turn, 3.0) / 2)
     inward = -guess
@@ -152,18 +146,33 @@ def _crossing(before: Span, after: Span, distance: float, turn: float, name: str
     return before.length + float(best[1][0]), -float(best[1][1])
 
 
-def _leg_of(span: Span, low: float, high: float) -> list[AnyLeg]:
-    if isinstance(span, CurveSpan):
-        # Beyond its ends a free curve goes on straight to where it meets its neighbour.
+def _legs_of(span: Curve, low: float, high: float) -> list[AnyLeg]:
+    if span.rotating() is None:
+        # Beyond its ends a curve that is no straight or arc goes on straight to where it meets its neighbour.
         points = run_on(span, np.array([low, high]))[0]
         legs: list[AnyLeg] = []
         if low < -WELD:
             legs.append(StraightLeg(to=place(span.at(np.zeros(1))[0][0])))
-        legs.append(span_leg(span, max(low, 0.0), min(high, span.length)))
+        legs.append(leg_of(span, max(low, 0.0), min(high, span.length)))
         if high > span.length + WELD:
             legs.append(StraightLeg(to=place(points[1])))
         return legs
-    return [span_leg(span, low, high)]
+    return [leg_of(span, low, high)]
+
+
+def _legs_halfway(first: Line, second: Line, half: Callable[[Point3, Point3], Point3]) -> tuple[AnyLeg, ...] | None:
+    """Return the legs midway between those of two lines; nothing where they are not of the same kinds, or their kind has no such leg."""
+    if len(first.legs) != len(second.legs):
+        return None
+    legs: list[AnyLeg] = []
+    for leg, other in zip(first.legs, second.legs, strict=True):
+        changes = leg.halfway(other, half)
+        if changes is None:
+            return None
+        if leg.round and other.round:
+            changes = {**changes, "round": (leg.round + other.round) / 2}
+        legs.append(leg.model_copy(update={"to": half(leg.to, other.to), **changes}))
+    return tuple(legs)
 
 
 def midway(first: Line, second: Line) -> tuple[Point3, tuple[AnyLeg, ...], bool]:
@@ -182,29 +191,9 @@ def midway(first: Line, second: Line) -> tuple[Point3, tuple[AnyLeg, ...], bool]
     def half(p: Point3, q: Point3) -> Point3:
         return place((np.array(p) + np.array(q)) / 2)
 
-    if len(first.legs) == len(second.legs) and all(
-        type(one) is type(other) and isinstance(one, StraightLeg | ArcLeg | CurveLeg)
-        for one, other in zip(first.legs, second.legs, strict=True)
-    ):
-        legs: list[AnyLeg] = []
-        for one, other in zip(first.legs, second.legs, strict=True):
-            changes: dict[str, object] = {"to": half(one.to, other.to)}
-            if one.round and other.round:
-                changes["round"] = (one.round + other.round) / 2
-            if isinstance(one, ArcLeg) and isinstance(other, ArcLeg):
-                changes["via"] = half(one.via, other.via)
-            if isinstance(one, CurveLeg) and isinstance(other, CurveLeg):
-                if (one.knots, one.weights, one.degree, len(one.controls)) != (
-                    other.knots,
-                    other.weights,
-                    other.degree,
-                    len(other.controls),
-                ):
-                    break
-                changes["controls"] = tuple(half(p, q) for p, q in zip(one.controls, other.controls, strict=True))
-            legs.append(one.model_copy(update=changes))
-        else:
-            return half(first.start, second.start), tuple(legs), first.closed
+    legs = _legs_halfway(first, second, half)
+    if legs is not None:
+        return half(first.start, second.start), legs, first.closed
     one_course, other_course = course_of(first), course_of(second)
     sharp = {0.0, 1.0}
     shares = set(np.linspace(0, 1, 65).tolist()) if one_course.paths or other_course.paths else set()
@@ -220,10 +209,6 @@ def midway(first: Line, second: Line) -> tuple[Point3, tuple[AnyLeg, ...], bool]
     if not shares:
         return place(places[0]), tuple(StraightLeg(to=place(point)) for point in places[1:]), first.closed
     return place(places[0]), (ThroughLeg(to=place(places[-1]), points=tuple(through)),), first.closed
-
-
-def _form(leg: CurveLeg) -> tuple[object, ...]:
-    return leg.knots, leg.weights, leg.degree, len(leg.controls)
 
 
 def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, tuple[AnyLeg, ...]]:

@@ -41,7 +41,7 @@ def simplified(line: Line, tolerance: float) -> tuple[Line, float]:
         run = []
 
     for leg, begin in zip(line.legs, begins, strict=True):
-        if not isinstance(leg, StraightLeg):
+        if not leg.straight:
             settle()
             out.append(leg)
             continue

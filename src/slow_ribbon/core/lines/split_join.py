@@ -11,10 +11,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.interpolate import BSpline
 
-from slow_ribbon.core.geometry.curves import CurveSpan, PartSpan, ScrewSpan, Span, StraightSpan
-from slow_ribbon.core.geometry.splines import sub_spline
+from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
@@ -23,57 +21,9 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.leg_curves import spans_of
-from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, StraightLeg, place, reversed_leg
+from slow_ribbon.core.lines.legs import AnyLeg, leg_of, place
 from slow_ribbon.core.lines.model import Line, Mark, Opening, Wall, leg_begins
 from slow_ribbon.core.lines.transform import Motion, carried_over, moved_point
-
-
-def span_leg(span: Span, low: float, high: float) -> AnyLeg:
-    """Return the leg that is a span from one distance along it to another."""
-    ends = np.array([low, (low + high) / 2, high])
-    if isinstance(span, CurveSpan):
-        return _curve_leg(span, low, high)
-    points = span.at(ends)[0]
-    end = place(points[2])
-    if isinstance(span, StraightSpan):
-        return StraightLeg(to=end)
-    if isinstance(span, ScrewSpan):
-        turn = math.degrees(span.turn * (high - low) / span.length)
-        if span.rise == 0 and turn < 359.999:
-            return ArcLeg(to=end, via=place(points[1]))
-        return HelixLeg(to=end, centre=place(span.centre), axis=place(np.cross(span.u, span.v)), turn=turn)
-    if span.kind == "cord":
-        return CordLeg(to=end, length=high - low)
-    if isinstance(span, PartSpan):
-        return span_leg(span.whole, low + span.low, high + span.low)
-    raise TypeError(f"there is no leg for a span of the kind {span.kind}")
-
-
-def _curve_leg(span: CurveSpan, low: float, high: float) -> CurveLeg:
-    first, last = (float(value) for value in span.parameters(np.array([low, high])))
-    return spline_leg(span.spline, first, last)[1]
-
-
-def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, CurveLeg]:
-    """Return where a B-spline is at one parameter, and the leg that is its part from there to another."""
-    part = sub_spline(spline, first, last)
-    degree, knots, controls = part.k, part.t, part.c
-    weights = None
-    if controls.shape[1] == 4:
-        weights = tuple(float(w) for w in controls[:, 3])
-        controls = controls[:, :3] / controls[:, 3:]
-    leg = CurveLeg(
-        to=place(controls[-1]),
-        controls=tuple(place(point) for point in controls[1:-1]) or (place((controls[0] + controls[-1]) / 2),),
-        degree=degree,
-        knots=tuple(float(knot) for knot in knots),
-        weights=weights,
-    )
-    if len(controls) == 2:
-        # A straight stretch of degree 1 still has one control between its ends.
-        leg = leg.model_copy(update={"degree": 2, "knots": None, "weights": None})
-    return place(controls[0]), leg
 
 
 @dataclass(frozen=True)
@@ -101,13 +51,13 @@ def halves(line: Line, chainage: float) -> Halves:
         # At the end of a rounding: on the leg before or after it.
         i = part.leg if distance <= WELD else (part.leg + 1) % len(legs)
         near = part.span.at(np.array([distance]))[0][0]
-        span = spans_of(legs[i], begins[i])[-1 if distance <= WELD else 0]
-        order = len(spans_of(legs[i], begins[i])) - 1 if distance <= WELD else 0
+        span = legs[i].spans(begins[i])[-1 if distance <= WELD else 0]
+        order = len(legs[i].spans(begins[i])) - 1 if distance <= WELD else 0
         distance = _distance_on(span, near)
     else:
         i, order, distance = part.leg, part.order, distance + part.low
-        span = spans_of(legs[i], begins[i])[order]
-    whole = spans_of(legs[i], begins[i])
+        span = legs[i].spans(begins[i])[order]
+    whole = legs[i].spans(begins[i])
     first, second = _leg_halves(legs[i], whole, order, distance)
     point = place(span.at(np.array([distance]))[0][0])
     if first:
@@ -122,7 +72,7 @@ def halves(line: Line, chainage: float) -> Halves:
     return Halves((*legs[:i], *first), point, (*second, *legs[i + 1 :]))
 
 
-def _distance_on(span: Span, near: Array) -> float:
+def _distance_on(span: Curve, near: Array) -> float:
     low, high = 0.0, span.length
     for _ in range(100):
         a, b = low + (high - low) / 3, high - (high - low) / 3
@@ -131,19 +81,19 @@ def _distance_on(span: Span, near: Array) -> float:
     return (low + high) / 2
 
 
-def _leg_halves(leg: AnyLeg, spans: Sequence[Span], order: int, distance: float) -> tuple[list[AnyLeg], list[AnyLeg]]:
+def _leg_halves(leg: AnyLeg, spans: Sequence[Curve], order: int, distance: float) -> tuple[list[AnyLeg], list[AnyLeg]]:
     """Return a leg cut at a distance on one of its spans; a whole leg where the cut lies at its end."""
     if order == 0 and distance <= WELD:
         return [], [leg]
     if order == len(spans) - 1 and distance >= spans[-1].length - WELD:
         return [leg.model_copy(update={"round": None})], []
-    first: list[AnyLeg] = [span_leg(span, 0.0, span.length) for span in spans[:order]]
-    second: list[AnyLeg] = [span_leg(span, 0.0, span.length) for span in spans[order + 1 :]]
+    first: list[AnyLeg] = [leg_of(span, 0.0, span.length) for span in spans[:order]]
+    second: list[AnyLeg] = [leg_of(span, 0.0, span.length) for span in spans[order + 1 :]]
     here = spans[order]
     if distance > WELD:
-        first.append(span_leg(here, 0.0, distance))
+        first.append(leg_of(here, 0.0, distance))
     if here.length - distance > WELD:
-        second.insert(0, span_leg(here, distance, here.length))
+        second.insert(0, leg_of(here, distance, here.length))
     return first, second
 
 
@@ -155,9 +105,9 @@ def unrounded(line: Line, leg: int) -> Line:
     ends = span.at(np.array([0.0, span.length]))[0]
     legs, begins = list(line.legs), leg_begins(line)
     after = (leg + 1) % len(legs)
-    first = _leg_halves(legs[leg], spans_of(legs[leg], begins[leg]), _last_order(line, leg), _cut(line, leg, ends[0]))[0]
-    second = _leg_halves(legs[after], spans_of(legs[after], begins[after]), 0, _cut(line, after, ends[1], first=True))[1]
-    arc = span_leg(span, 0.0, span.length)
+    first = _leg_halves(legs[leg], legs[leg].spans(begins[leg]), _last_order(line, leg), _cut(line, leg, ends[0]))[0]
+    second = _leg_halves(legs[after], legs[after].spans(begins[after]), 0, _cut(line, after, ends[1], first=True))[1]
+    arc = leg_of(span, 0.0, span.length)
     second[-1] = second[-1].model_copy(update={"to": legs[after].to, "round": legs[after].round}) if second else arc
     middle = [*first, arc, *second]
     if after == 0:
@@ -166,11 +116,11 @@ def unrounded(line: Line, leg: int) -> Line:
 
 
 def _last_order(line: Line, leg: int) -> int:
-    return len(spans_of(line.legs[leg], leg_begins(line)[leg])) - 1
+    return len(line.legs[leg].spans(leg_begins(line)[leg])) - 1
 
 
 def _cut(line: Line, leg: int, near: Array, first: bool = False) -> float:
-    spans = spans_of(line.legs[leg], leg_begins(line)[leg])
+    spans = line.legs[leg].spans(leg_begins(line)[leg])
     return _distance_on(spans[0] if first else spans[-1], near)
 
 
@@ -209,7 +159,7 @@ def reverse(line: Line) -> Line:
     course = course_of(line)
     length = course.length
     begins = leg_begins(line)
-    legs = [reversed_leg(leg, begin) for leg, begin in zip(line.legs, begins, strict=True)][::-1]
+    legs = [leg.reversed(begin) for leg, begin in zip(line.legs, begins, strict=True)][::-1]
     # The radius at the end of a leg belongs to the corner there.
     radii = [line.legs[i - 1].round for i in range(len(line.legs) - 1, 0, -1)] + [line.legs[-1].round if line.closed else None]
     legs = [leg.model_copy(update={"round": radius}) for leg, radius in zip(legs, radii, strict=True)]

@@ -12,7 +12,7 @@ import numpy as np
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.legs import HelixLeg, mapped, place, reshaped
+from slow_ribbon.core.lines.legs import place
 from slow_ribbon.core.lines.model import Line, leg_begins
 
 
@@ -22,16 +22,16 @@ def moved_point(line: Line, index: int, to: Point3) -> Line:
     legs = list(line.legs)
     start = line.start
     if index == 0:
-        legs[0] = reshaped(legs[0], start, to, legs[0].to if len(legs) > 1 or not line.closed else to)
+        legs[0] = legs[0].reshaped(start, to, legs[0].to if len(legs) > 1 or not line.closed else to)
         start = to
         if line.closed:
             last = len(legs) - 1
             begin = to if last == 0 else begins[last]
-            legs[last] = reshaped(legs[last], begins[last], begin, to) if last else legs[last].model_copy(update={"to": to})
+            legs[last] = legs[last].reshaped(begins[last], begin, to) if last else legs[last].model_copy(update={"to": to})
     else:
-        legs[index - 1] = reshaped(legs[index - 1], begins[index - 1], begins[index - 1], to)
+        legs[index - 1] = legs[index - 1].reshaped(begins[index - 1], begins[index - 1], to)
         if index < len(legs):
-            legs[index] = reshaped(legs[index], begins[index], to, legs[index].to)
+            legs[index] = legs[index].reshaped(begins[index], to, legs[index].to)
     return line.model_copy(update={"start": start, "legs": tuple(legs)})
 
 
@@ -83,9 +83,7 @@ def carried_over(line: Line, motion: Motion) -> Line:
     """Return a line's geometry moved by a motion; its curves keep their kind."""
     move, direct = motion.move, motion.direct
     start = move(line.start)
-    legs = [mapped(leg, move(leg.to), move, direct, 1.0) for leg in line.legs]
+    legs = [leg.mapped(move(leg.to), move, direct, 1.0, motion.over) for leg in line.legs]
     if line.closed:
         legs[-1] = legs[-1].model_copy(update={"to": start})
-    if motion.over:
-        legs = [leg.model_copy(update={"turn": -leg.turn}) if isinstance(leg, HelixLeg) else leg for leg in legs]
     return line.model_copy(update={"start": start, "legs": tuple(legs)})

@@ -16,7 +16,6 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import STRAIGHT, course_of
 from slow_ribbon.core.lines.fillets import line_parts, only_straight
-from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line
 
 #: The sine squared of the least turn that is surely a corner: a fold back on itself is left to be looked at closely.
@@ -40,7 +39,7 @@ def check_line(line: Line) -> None:
         )
     before = line.start
     for index, leg in enumerate(line.legs):
-        if isinstance(leg, StraightLeg) and math.dist(before, leg.to) <= WELD:
+        if leg.straight and math.dist(before, leg.to) <= WELD:
             raise Refused(
                 f"Leg {index + 1} of {line.name} has no length: both its ends are at "
                 f"({figure(leg.to[0])}, {figure(leg.to[1])}, {figure(leg.to[2])}). Remove one of them or move it.",

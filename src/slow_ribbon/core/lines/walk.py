@@ -34,8 +34,7 @@ from slow_ribbon.core.kernel.expressions import work_out
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD, System
-from slow_ribbon.core.lines.leg_curves import spans_of
-from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end, place, reshaped
+from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end, place
 
 #: A walk that says it closes may miss its start by this much, mm, for the rounding of its figures.
 CLOSES = 0.5
@@ -112,7 +111,7 @@ class _Walker:
     def go(self, leg: AnyLeg) -> None:
         """Take a leg, and turn to the direction it ends in; upright legs keep the heading."""
         try:
-            spans = spans_of(leg, self.at)
+            spans = leg.spans(self.at)
         except Refused as refused:
             raise self.refuse(refused.what, 0, refused.code) from refused
         along = spans[-1].at(np.array([spans[-1].length]))[1][0]
@@ -327,5 +326,5 @@ def _close(walker: _Walker) -> None:
     last = walker.legs[-1]
     before = walker.legs[-2].to if len(walker.legs) > 1 else walker.start
     if gap > 0:
-        walker.legs[-1] = reshaped(last, before, before, walker.start)
+        walker.legs[-1] = last.reshaped(before, before, walker.start)
     walker.closed = True

@@ -21,9 +21,8 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import ScrewSpan, Span
+from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 
@@ -101,17 +100,13 @@ def _bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
             places = at + (begin - low) + (end - begin) * np.array([1e-6, 0.5, 1 - 1e-6])
             # Sideways and upward on the table: to the right, and out of it.
             ways = path.at(places).bends @ np.stack([-left, up], axis=1)
-            if span.kind == "straight" or np.hypot(*ways[1]) * (end - begin) < 1e-9:
+            if span.straight or np.hypot(*ways[1]) * (end - begin) < 1e-9:
                 found.append(Bend("straight", end - begin))
                 continue
             plane = None if last is None else _turn(last, ways[0])
             toward = math.degrees(math.atan2(ways[0][1], ways[0][0])) % 360
-            radius = span.radius if isinstance(span, ScrewSpan) and span.rise == 0 else None
-            directions = span.at(np.linspace(begin, end, 129))[1]
-            turn = math.degrees(float(angle_between(directions[:-1], directions[1:]).sum()))
-            if isinstance(span, ScrewSpan):
-                turn = math.degrees((end - begin) * span.radius * span.turn**2 / span.length**2)
-            found.append(Bend(span.kind, end - begin, radius, turn, round(toward, 6) % 360, plane))
+            turn = math.degrees(span.turned(begin, end))
+            found.append(Bend(span.kind, end - begin, span.radius_of_arc, turn, round(toward, 6) % 360, plane))
             last = ways[2]
         at += size
     return tuple(found) if any(bend.toward is not None for bend in found) else ()
@@ -124,9 +119,9 @@ def _turn(before: Array, after: Array) -> float:
     return 180.0 if angle == -180.0 else angle
 
 
-def _one_sided(span: Span, low: float, high: float) -> list[tuple[float, float]]:
+def _one_sided(span: Curve, low: float, high: float) -> list[tuple[float, float]]:
     """Return the parts of a span, by distances along it, on each of which it bends to one side only."""
-    if span.kind in ("straight", "arc", "helix", "cord"):
+    if span.one_sided:
         return [(low, high)]
     places = np.linspace(low, high, 257)
     curvatures = span.at(places)[2]
@@ -142,7 +137,7 @@ def _one_sided(span: Span, low: float, high: float) -> list[tuple[float, float]]
     return [(a, b) for a, b in pairwise(bounds) if b - a > 1e-6]
 
 
-def _inflection(span: Span, low: float, high: float, side: Array) -> float:
+def _inflection(span: Curve, low: float, high: float, side: Array) -> float:
     """Return where between two distances a span stops bending to a side."""
     for _ in range(60):
         middle = (low + high) / 2

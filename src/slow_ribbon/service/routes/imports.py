@@ -16,7 +16,6 @@ from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.isolated import LARGEST
@@ -325,7 +324,7 @@ def _drawn(found: Found, number: int) -> tuple[Any, float]:
             begin = place(found.drawing.begins[at])
             if found.level is not None:
                 leg, begin = at_level(leg, found.level), (begin[0], begin[1], found.level)
-            for span in spans_of(leg, begin):
+            for span in leg.spans(begin):
                 flats.append(span.at(flattening(span, 1.0))[0])
                 length += span.length
             flat = np.concatenate(flats)

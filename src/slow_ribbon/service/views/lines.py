@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from itertools import islice, pairwise
 from typing import Any, Literal
@@ -10,7 +11,6 @@ import numpy as np
 import shapely
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.geometry.curves import ScrewSpan, StraightSpan
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.lint import line_faults
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
@@ -177,14 +177,7 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
     found, at = [], 0.0
     for part in parts:
         span = part.span
-        if isinstance(span, StraightSpan):
-            rise = float(span.tangent[2]) * span.length
-        else:
-            ends = span.at(np.array([0.0, span.length]))[0]
-            rise = float(ends[1, 2] - ends[0, 2])
-        radius = turn = None
-        if isinstance(span, ScrewSpan):
-            radius, turn = span.radius, float(np.degrees(span.turn))
+        radius, turn = (None, 0.0) if span.winding is None else span.winding
         found.append(
             LegFigures(
                 kind=span.kind,
@@ -193,8 +186,8 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
                 begin=figure(at),
                 end=figure(at + span.length),
                 radius=None if radius is None else figure(radius),
-                turn=figure(turn or 0.0),
-                rise=figure(rise),
+                turn=figure(math.degrees(turn)),
+                rise=figure(span.rise),
             )
         )
         at += span.length

@@ -8,7 +8,6 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, TypeAdapter, ValidationError
 
-from slow_ribbon.core.geometry.curves import ScrewSpan
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import LineEdit
 from slow_ribbon.core.job.edits.changes import Changes, PointChange, merged_point
@@ -17,18 +16,16 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Index, Point3, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.leg_curves import spans_of
 from slow_ribbon.core.lines.legs import (
+    LEGS,
     AnyLeg,
     ArcLeg,
-    CurveLeg,
     Direction,
     HelixLeg,
     Leg,
     PassPoint,
     Radius,
     StraightLeg,
-    ThroughLeg,
     Turn,
     helix_end,
     place,
@@ -105,14 +102,8 @@ class SetLeg(LegEdit):
         return _with_leg(line, index, leg)
 
     def describe(self, job: Job) -> str:
-        kind = self.changes.kind
-        return f"changed {self.name(job)}" if kind is None else f"made {self.name(job)} {_KIND_WORDS[kind]}"
-
-
-_KIND_WORDS = {
-    "straight": "straight", "arc": "an arc", "curve": "a curve by control points", "through": "a curve through points", "helix": "a helix",
-    "cord": "a catenary",
-}  # fmt: skip
+        kind = next((leg for leg in LEGS if leg.model_fields["kind"].default == self.changes.kind), None)
+        return f"changed {self.name(job)}" if kind is None else f"made {self.name(job)} {kind.words}"
 
 
 class ShapeLeg(LegEdit):
@@ -125,20 +116,10 @@ class ShapeLeg(LegEdit):
 
     def reshape(self, line: Line) -> Line:
         index = self.known(line)
-        leg = line.legs[index]
-        points = _shape_points(line, index, self.point)
+        at = _shape_point(line, index, self.point)
         if self.to is not None:
-            points[self.point] = place(merged_point(points[self.point], self.to))
-        if isinstance(leg, ArcLeg):
-            return _with_leg(line, index, leg.model_copy(update={"via": points[0]}))
-        if isinstance(leg, CurveLeg):
-            return _with_leg(line, index, leg.model_copy(update={"controls": tuple(points)}))
-        assert isinstance(leg, ThroughLeg)  # no other leg has points that shape it
-        sharp = [one.sharp for one in leg.points]
-        if self.sharp is not None:
-            sharp[self.point] = self.sharp
-        passed = tuple(PassPoint(at=at, sharp=one) for at, one in zip(points, sharp, strict=True))
-        return _with_leg(line, index, leg.model_copy(update={"points": passed}))
+            at = place(merged_point(at, self.to))
+        return _with_leg(line, index, line.legs[index].with_shape_point(self.point, at, self.sharp))
 
     def describe(self, job: Job) -> str:
         return f"shaped {self.name(job)}"
@@ -152,32 +133,22 @@ class UnshapeLeg(LegEdit):
 
     def reshape(self, line: Line) -> Line:
         index = self.known(line)
-        leg = line.legs[index]
-        points = _shape_points(line, index, self.point)
-        del points[self.point]
-        if isinstance(leg, ThroughLeg):
-            return _with_leg(line, index, leg.model_copy(update={"points": leg.points[: self.point] + leg.points[self.point + 1 :]}))
-        if isinstance(leg, CurveLeg) and leg.knots is None and leg.weights is None and points:
-            degree = None if leg.degree is None else min(leg.degree, len(points) + 1)
-            return _with_leg(line, index, leg.model_copy(update={"controls": tuple(points), "degree": degree}))
-        raise Refused(f"Leg {index + 1} of {line.name} needs that point: make the leg another kind instead.", "point", "leg-point")
+        _shape_point(line, index, self.point)
+        leg = line.legs[index].without_shape_point(self.point)
+        if leg is None:
+            what = f"Leg {index + 1} of {line.name} needs that point: make the leg another kind instead."
+            raise Refused(what, "point", "leg-point")
+        return _with_leg(line, index, leg)
 
     def describe(self, job: Job) -> str:
         return f"removed a point of {self.name(job)}"
 
 
-def _shape_points(line: Line, index: int, point: int) -> list[Point3]:
-    leg = line.legs[index]
-    points: list[Point3] = []
-    if isinstance(leg, ArcLeg):
-        points = [leg.via]
-    elif isinstance(leg, CurveLeg):
-        points = list(leg.controls)
-    elif isinstance(leg, ThroughLeg):
-        points = [one.at for one in leg.points]
+def _shape_point(line: Line, index: int, point: int) -> Point3:
+    points = line.legs[index].shape_points()
     if point >= len(points):
         raise Refused(f"Leg {index + 1} of {line.name} has {len(points)} points that shape it.", "point", "unknown-point")
-    return points
+    return points[point]
 
 
 class BendLeg(LegEdit):
@@ -222,8 +193,7 @@ class BendLeg(LegEdit):
         """Return the radius, side and way round, what is not said being that of the arc there is, or of a short one bulging left."""
         radius, side, long = 0.75 * size, "left", False
         if isinstance(leg, ArcLeg):
-            span = spans_of(leg, place(begin))[0]
-            assert isinstance(span, ScrewSpan)  # an arc is one
+            span = leg.screw(place(begin))
             radius, long = span.radius, span.turn > math.pi
             chord, out = np.subtract(leg.to, begin), np.subtract(leg.via, begin)
             flat = math.hypot(chord[0], chord[1]) > WELD
@@ -276,7 +246,7 @@ class MakeTangent(LegEdit):
         if index == 0 and not line.closed:
             raise Refused("The first leg of an open line has no leg before it to leave in line with.", "leg", "unknown-leg")
         begin = leg_begins(line)[index]
-        before = spans_of(line.legs[index - 1], leg_begins(line)[index - 1])[-1]
+        before = line.legs[index - 1].spans(leg_begins(line)[index - 1])[-1]
         along = before.at(np.array([before.length]))[1][0]
         old = line.legs[index]
         found = tangent_arc(begin, along, old.to) or StraightLeg(to=old.to)
@@ -294,7 +264,7 @@ def _with_leg(line: Line, index: int, leg: AnyLeg) -> Line:
     legs = list(line.legs)
     begin = leg_begins(line)[index]
     try:
-        spans_of(leg, begin, "changes")
+        leg.spans(begin, "changes")
     except Refused as refused:
         raise Refused(f"Leg {index + 1} of {line.name}: {refused.what}", refused.where, refused.code) from refused
     end = leg.to

@@ -8,7 +8,6 @@ from typing import Annotated, Final, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.geometry.curves import ScrewSpan
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import LineEdit
 from slow_ribbon.core.job.edits.changes import PointChange, merged_point
@@ -17,8 +16,7 @@ from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.leg_curves import spans_of
-from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, Radius, StraightLeg, place
+from slow_ribbon.core.lines.legs import AnyLeg, Radius, StraightLeg, place
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.split_join import halves
 from slow_ribbon.core.lines.transform import moved_point
@@ -68,7 +66,7 @@ class InsertVertex(LineEdit):
         if self.leg == len(legs):
             return line.model_copy(update={"legs": (*legs, StraightLeg(to=self.at))})
         old = legs[self.leg]
-        if isinstance(old, StraightLeg):
+        if old.straight:
             legs[self.leg : self.leg + 1] = [StraightLeg(to=self.at), old]
             return line.model_copy(update={"legs": tuple(legs)})
         # A curve is cut where it comes nearest to the place, and keeps its shape; then the new point is moved there.
@@ -102,7 +100,7 @@ class RemoveVertex(LineEdit):
 
     def reshape(self, line: Line) -> Line:
         index = known_point(line, self.index)
-        least = 2 if not line.closed else 3 if all(isinstance(leg, StraightLeg) for leg in line.legs) else 2
+        least = 2 if not line.closed else 3 if all(leg.straight for leg in line.legs) else 2
         if point_count(line) <= least:
             kind = "A closed" if line.closed else "An open"
             raise Refused(f"{kind} line keeps at least {least} points; remove the whole line instead.", "index", "line-short")
@@ -124,13 +122,8 @@ class RemoveVertex(LineEdit):
 
 
 def _one_leg(line: Line, before: AnyLeg, after: AnyLeg, index: int) -> AnyLeg:
-    """Return the leg that takes the place of two: two parts of one circle make one arc again."""
-    begin = leg_begins(line)[index - 1]
-    if isinstance(before, ArcLeg) and isinstance(after, ArcLeg) and math.dist(begin, after.to) > WELD:
-        (first,), (second,) = spans_of(before, begin), spans_of(after, before.to)
-        if isinstance(first, ScrewSpan) and isinstance(second, ScrewSpan) and math.dist(first.centre, second.centre) < 1e-3:
-            return ArcLeg(to=after.to, via=before.to, round=after.round)
-    return StraightLeg(to=after.to, round=after.round)
+    """Return the leg that takes the place of two: what they make together, or the straight."""
+    return before.and_next(leg_begins(line)[index - 1], after) or StraightLeg(to=after.to, round=after.round)
 
 
 class SetClosed(LineEdit):
@@ -182,7 +175,7 @@ class RoundCorners(LineEdit):
 
 def _is_corner(line: Line, point: int) -> bool:
     begins = leg_begins(line)
-    before = spans_of(line.legs[point - 1], begins[point - 1])[-1]
-    after = spans_of(line.legs[point], begins[point])[0]
+    before = line.legs[point - 1].spans(begins[point - 1])[-1]
+    after = line.legs[point].spans(begins[point])[0]
     t1, t2 = before.at(np.array([before.length]))[1][0], after.at(np.zeros(1))[1][0]
     return float(np.linalg.norm(t1 - t2)) > math.radians(0.01)
