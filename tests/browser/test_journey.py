@@ -149,7 +149,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     # 9. Set posts out along the rail by equal bays, restarting at its corner.
     sheet.get_by_role("button", name="RAIL").first.click()
     page.keyboard.press("i")
-    page.get_by_label("Distance").fill("1.5 m")
+    page.get_by_label("No wider than").fill("1.5 m")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Set them out").click()
     came_out = card.get_by_role("status", name="What came out")
@@ -159,7 +159,8 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     expect(came_out).to_contain_text("1\u2009333.3, 1\u2009500.0")
     card.get_by_role("checkbox", name="Last item").uncheck()
     expect(came_out).to_contain_text("5 items")
-    card.get_by_role("radio", name="Fixed centres").click()
+    card.get_by_role("button", name="Spacing rule").click()
+    page.get_by_role("option", name="Fixed centres").click()
     card.get_by_label("Centres").fill("1 mm + 1 mm - 1.99 mm")
     page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_contain_text("would hold")

@@ -55,7 +55,8 @@ def test_figures_typed_one_after_the_other_all_stand(demo: Page, delay: int) -> 
     demo.keyboard.press("Tab")
     demo.keyboard.type("50")
     # The rule is changed before either has arrived, and takes over the distance there is.
-    card(demo).get_by_role("radio", name="Equal bays").click()
+    card(demo).get_by_role("button", name="Spacing rule").click()
+    demo.get_by_role("option", name="Equal bays, no wider than").click()
     saved(demo, 5)
     value(demo, "Inset at the start", "100")
     value(demo, "Inset at the end", "50")

@@ -18,7 +18,7 @@ from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg
-from slow_ribbon.core.rows.model import RoundItem
+from slow_ribbon.core.rows.items import RoundItem
 from slow_ribbon.core.rows.spacing import FixedCentres
 from slow_ribbon.core.sections.model import PointDatum
 from slow_ribbon.demo import ferry_house

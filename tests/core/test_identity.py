@@ -89,7 +89,11 @@ spacings = st.fixed_dictionaries(
             st.fixed_dictionaries(
                 {"kind": st.just("fixed-centres"), "centres": st.floats(300, 1500), "origin": st.sampled_from(["start", "centred", "end"])}
             ),
+            st.fixed_dictionaries({"kind": st.just("nearest-bays"), "near": st.floats(300, 1500)}),
+            st.fixed_dictionaries({"kind": st.just("set-number"), "number": st.integers(1, 9)}),
+            st.fixed_dictionaries({"kind": st.just("clear-gap"), "gap": st.floats(150, 900)}),
         ),
+        "measured": st.sampled_from(["along", "plan"]),
         "inset_start": st.sampled_from([0, 40, 150]),
         "inset_end": st.sampled_from([0, 90]),
         "first": st.booleans(),

@@ -19,8 +19,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.rows.checks import row_checks
-from slow_ribbon.core.rows.items import footprint
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.placement import footprint
 from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
 from slow_ribbon.core.solve.solver import solve
 

@@ -12,6 +12,7 @@ from making import line, polygons
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.rows.metrics import AlongLine
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.rows.spacing import Spacing, set_out
@@ -37,7 +38,7 @@ def row(rule: Spacing, **more: object) -> Row:
 @given(st.floats(1, 50_000), st.floats(5, 5000), st.floats(0, 400), st.floats(0, 400))
 def test_equal_bays_are_equal_and_no_wider_than_asked(length: float, most: float, start: float, end: float) -> None:
     assume(length - start - end > 1)
-    out = set_out(length, equal(most, inset_start=start, inset_end=end))
+    out = set_out(AlongLine(length), equal(most, inset_start=start, inset_end=end))
     assert out.places[0] == pytest.approx(start)
     assert out.places[-1] == pytest.approx(length - end)
     assert np.diff(out.places) == pytest.approx(out.centres)
@@ -48,7 +49,7 @@ def test_equal_bays_are_equal_and_no_wider_than_asked(length: float, most: float
 
 @given(st.floats(1, 50_000), st.floats(5, 5000), st.sampled_from(["start", "centred", "end"]))
 def test_fixed_centres_keep_their_distance_and_tell_what_is_left(length: float, centres: float, origin: str) -> None:
-    out = set_out(length, fixed(centres, origin))
+    out = set_out(AlongLine(length), fixed(centres, origin))
     assert len(out.places) == math.floor(length / centres + 1e-9) + 1
     assert np.diff(out.places) == pytest.approx(centres)
     assert out.left_start + out.left_end + out.bays * centres == pytest.approx(length, abs=1e-3)
@@ -59,9 +60,9 @@ def test_fixed_centres_keep_their_distance_and_tell_what_is_left(length: float, 
 
 
 def test_four_bays_of_600_in_2400() -> None:
-    assert len(set_out(2400, equal(600)).places) == 5
-    assert len(set_out(0.1 * 3, equal(0.1 + 1e-15)).places) == 4
-    assert len(set_out(2400, equal(600, first=False, last=False)).places) == 3
+    assert len(set_out(AlongLine(2400), equal(600)).places) == 5
+    assert len(set_out(AlongLine(0.1 * 3), equal(0.1 + 1e-15)).places) == 4
+    assert len(set_out(AlongLine(2400), equal(600, first=False, last=False)).places) == 3
 
 
 def test_items_round_a_ring_are_as_many_as_bays() -> None:
@@ -112,5 +113,5 @@ def test_an_item_at_a_corner_stands_to_its_bisector() -> None:
 
 
 def test_a_stretch_shorter_than_its_insets_holds_nothing() -> None:
-    out = set_out(500, equal(100, inset_start=300, inset_end=300))
+    out = set_out(AlongLine(500), equal(100, inset_start=300, inset_end=300))
     assert (out.short, len(out.places), out.bays) == (True, 0, 0)

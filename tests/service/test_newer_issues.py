@@ -77,7 +77,7 @@ def test_a_newer_issue_of_the_hall_takes_the_place_of_the_first(client: TestClie
     ]
     assert [[check["kind"], check["thing"]] for checks in after["checks"].values() for check in checks] == [["undrawn", "R13"]]
     told = client.get(f"/api/jobs/{hall}/history").json()[0]["said"]
-    assert told == "brought in waiting-hall-issue-2.dxf again: 3 moved, 1 gone, added line Column 2"
+    assert told == "imported waiting-hall-issue-2.dxf again: 3 moved, 1 gone, added line Column 2"
     # The cutting list is that of the new shape: the partition's long leg is 300 mm longer.
     lengths = [[row["line_length"] for row in after["cutting"][id]] for id in ("R11",)]
     assert lengths == [[pytest.approx(3200), pytest.approx(3100)]]

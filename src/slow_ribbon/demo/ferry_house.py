@@ -25,7 +25,8 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.construction import Offset, Walk
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg
 from slow_ribbon.core.lines.model import LineBody, Mark, Opening, Wall, line_body
-from slow_ribbon.core.rows.model import BoxItem, RoundItem, RowBody, Seat
+from slow_ribbon.core.rows.items import BoxItem, RoundItem
+from slow_ribbon.core.rows.model import RowBody, Seat
 from slow_ribbon.core.rows.spacing import EqualBays, FixedCentres, Spacing
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing
 from slow_ribbon.core.sections.library import from_library

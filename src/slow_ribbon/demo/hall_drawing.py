@@ -19,7 +19,8 @@ from slow_ribbon.core.job.edits.rows import AddRow
 from slow_ribbon.core.job.edits.runs import AddRuns
 from slow_ribbon.core.job.edits.sections import AddSection
 from slow_ribbon.core.lines.model import LineBody, Mark, Opening
-from slow_ribbon.core.rows.model import BoxItem, RowBody
+from slow_ribbon.core.rows.items import BoxItem
+from slow_ribbon.core.rows.model import RowBody
 from slow_ribbon.core.rows.spacing import FixedCentres, Spacing
 from slow_ribbon.core.runs.model import FacingSide, Placing
 from slow_ribbon.core.sections.library import from_library

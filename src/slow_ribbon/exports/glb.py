@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.rows.model import BoxItem, Row
+from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.solids import Surface
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline import circle
@@ -17,10 +17,10 @@ from slow_ribbon.exports.gltf import Writer
 def item_surface(row: Row) -> Surface:
     """Return one item of a row with the middle of its foot at nought, its *along* axis on x."""
     item = row.item
-    outline = rectangle(item.along, item.across) if isinstance(item, BoxItem) else circle(item.diameter / 2)
+    outline = rectangle(*item.sides) if item.circle is None else circle(item.circle / 2)
     flat = shape_of(outline).flat()
     size = len(flat.points)
-    middle = np.array([item.along / 2, item.across / 2]) if isinstance(item, BoxItem) else np.zeros(2)
+    middle = np.array(item.sides) / 2 if item.circle is None else np.zeros(2)
     plan = flat.points - middle
     foot, head = np.column_stack([plan, np.zeros(size)]), np.column_stack([plan, np.full(size, item.height)])
     skin, skins = flat.skin_points, len(flat.skin_points)

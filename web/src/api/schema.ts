@@ -986,6 +986,11 @@ export interface components {
          * @description A circular arc through ``via``, in any plane.
          */
         ArcLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arc";
             /** To */
             to: [
                 number,
@@ -994,11 +999,6 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "arc";
             /** Via */
             via: [
                 number,
@@ -1106,12 +1106,12 @@ export interface components {
              * @enum {string}
              */
             kind: "box";
+            /** Height */
+            height: number;
             /** Along */
             along: number;
             /** Across */
             across: number;
-            /** Height */
-            height: number;
         };
         /** CheckFigures */
         CheckFigures: {
@@ -1138,6 +1138,22 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ClearGap
+         * @description Equal clear gaps, none wider than ``gap``, between items and at both ends of the stretch.
+         */
+        ClearGap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clear-gap";
+            /**
+             * Gap
+             * @default 100
+             */
+            gap: number;
         };
         /**
          * CompareRequest
@@ -1233,6 +1249,11 @@ export interface components {
          * @description A cord hanging between two points, by its sag (greatest drop below the straight, measured upright) or its length.
          */
         CordLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cord";
             /** To */
             to: [
                 number,
@@ -1241,11 +1262,6 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "cord";
             /** Sag */
             sag?: number | null;
             /** Length */
@@ -1281,6 +1297,11 @@ export interface components {
          *     both ends included.
          */
         CurveLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
             /** To */
             to: [
                 number,
@@ -1289,11 +1310,6 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "curve";
             /** Controls */
             controls: [
                 number,
@@ -1570,6 +1586,9 @@ export interface components {
         /**
          * FixedCentres
          * @description Fixed centres, counted from the start, centred, or from the end.
+         *
+         *     Round a ring they are counted from its start on, from its end back, or to both sides of its
+         *     start; the last bay takes what is left.
          */
         FixedCentres: {
             /**
@@ -1704,6 +1723,11 @@ export interface components {
          *     as ``to`` lies above its beginning.
          */
         HelixLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "helix";
             /** To */
             to: [
                 number,
@@ -1712,11 +1736,6 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "helix";
             /** Centre */
             centre: [
                 number,
@@ -1792,18 +1811,21 @@ export interface components {
                 number
             ];
         };
-        /** ItemChanges */
+        /**
+         * ItemChanges
+         * @description What is changed of an item.
+         */
         ItemChanges: {
             /** Kind */
             kind?: ("box" | "round") | null;
+            /** Height */
+            height?: number | null;
             /** Along */
             along?: number | null;
             /** Across */
             across?: number | null;
             /** Diameter */
             diameter?: number | null;
-            /** Height */
-            height?: number | null;
         };
         /**
          * Job
@@ -2104,18 +2126,8 @@ export interface components {
         LegChanges: {
             /** Kind */
             kind?: ("straight" | "arc" | "curve" | "through" | "helix" | "cord") | null;
-            /** To */
-            to?: [
-                number | null,
-                number | null,
-                number | null
-            ] | null;
-            /** Via */
-            via?: [
-                number | null,
-                number | null,
-                number | null
-            ] | null;
+            /** Round */
+            round?: number | null;
             /** Controls */
             controls?: [
                 number,
@@ -2142,12 +2154,6 @@ export interface components {
                 number,
                 number
             ] | null;
-            /** Centre */
-            centre?: [
-                number | null,
-                number | null,
-                number | null
-            ] | null;
             /** Axis */
             axis?: [
                 number,
@@ -2160,8 +2166,24 @@ export interface components {
             sag?: number | null;
             /** Length */
             length?: number | null;
-            /** Round */
-            round?: number | null;
+            /** To */
+            to?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Via */
+            via?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Centre */
+            centre?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
         };
         /**
          * LegFigures
@@ -2567,12 +2589,6 @@ export interface components {
             text?: string | null;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
-            /** Start */
-            start?: [
-                number | null,
-                number | null,
-                number | null
-            ] | null;
             /** Line */
             line?: string | null;
             /** Distance */
@@ -2581,6 +2597,12 @@ export interface components {
             lines?: [
                 string,
                 string
+            ] | null;
+            /** Start */
+            start?: [
+                number | null,
+                number | null,
+                number | null
             ] | null;
         };
         /**
@@ -2736,6 +2758,19 @@ export interface components {
              * @enum {string}
              */
             name: "back-foot" | "middle-foot" | "front-foot" | "back-middle" | "middle" | "front-middle" | "back-head" | "middle-head" | "front-head";
+        };
+        /**
+         * NearestBays
+         * @description Equal bays as near as can be to ``near``: they may be a little wider.
+         */
+        NearestBays: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "nearest-bays";
+            /** Near */
+            near: number;
         };
         /** NewJob */
         NewJob: {
@@ -3425,10 +3460,10 @@ export interface components {
              * @enum {string}
              */
             kind: "round";
-            /** Diameter */
-            diameter: number;
             /** Height */
             height: number;
+            /** Diameter */
+            diameter: number;
         };
         /**
          * Row
@@ -3603,16 +3638,25 @@ export interface components {
             /** Height */
             height: number;
         };
-        /** RuleChanges */
+        /**
+         * RuleChanges
+         * @description What is changed of a spacing rule.
+         */
         RuleChanges: {
             /** Kind */
-            kind?: ("equal-bays" | "fixed-centres") | null;
+            kind?: ("equal-bays" | "nearest-bays" | "fixed-centres" | "set-number" | "clear-gap") | null;
             /** Most */
             most?: number | null;
+            /** Near */
+            near?: number | null;
             /** Centres */
             centres?: number | null;
             /** Origin */
             origin?: ("start" | "centred" | "end") | null;
+            /** Number */
+            number?: number | null;
+            /** Gap */
+            gap?: number | null;
         };
         /**
          * Run
@@ -3989,6 +4033,22 @@ export interface components {
             measures: components["schemas"]["MeasureChange"][];
         };
         /**
+         * SetNumber
+         * @description A set number of items, the first and the last at the ends; on a ring as many bays as items. One stands in the middle.
+         */
+        SetNumber: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-number";
+            /**
+             * Number
+             * @default 2
+             */
+            number: number;
+        };
+        /**
          * SetOpening
          * @description Change an opening's name, place or width.
          */
@@ -4198,7 +4258,7 @@ export interface components {
         };
         /**
          * Spacing
-         * @description A spacing rule with what happens at the ends and at the corners.
+         * @description A spacing rule with how distance is measured, and what happens at the ends and at the corners.
          *
          *     ``corners``: *carry* measures round the corners as if the line were straight; *restart*
          *     begins anew at each. Insets and leaving out concern each stretch; a closed line carried
@@ -4206,7 +4266,13 @@ export interface components {
          */
         Spacing: {
             /** Rule */
-            rule: components["schemas"]["EqualBays"] | components["schemas"]["FixedCentres"];
+            rule: components["schemas"]["EqualBays"] | components["schemas"]["NearestBays"] | components["schemas"]["FixedCentres"] | components["schemas"]["SetNumber"] | components["schemas"]["ClearGap"];
+            /**
+             * Measured
+             * @default along
+             * @enum {string}
+             */
+            measured: "along" | "plan" | "chord";
             /**
              * Inset Start
              * @default 0
@@ -4237,6 +4303,8 @@ export interface components {
         /** SpacingChanges */
         SpacingChanges: {
             rule?: components["schemas"]["RuleChanges"] | null;
+            /** Measured */
+            measured?: ("along" | "plan" | "chord") | null;
             /** Inset Start */
             inset_start?: number | null;
             /** Inset End */
@@ -4320,6 +4388,11 @@ export interface components {
          * @description A straight leg to a point.
          */
         StraightLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "straight";
             /** To */
             to: [
                 number,
@@ -4328,11 +4401,6 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "straight";
         };
         /** StretchFigures */
         StretchFigures: {
@@ -4348,6 +4416,8 @@ export interface components {
             left_end: number;
             /** Closing */
             closing: number | null;
+            /** Gap */
+            gap: number | null;
         };
         /**
          * StretchOfLine
@@ -4410,6 +4480,11 @@ export interface components {
          * @description A smooth curve through picked points. ``begin`` and ``end`` are its directions of travel there, where set.
          */
         ThroughLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "through";
             /** To */
             to: [
                 number,
@@ -4418,11 +4493,6 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "through";
             /**
              * Points
              * @default []
@@ -4487,7 +4557,10 @@ export interface components {
             /** Bearing */
             bearing: number;
         };
-        /** TurnChanges */
+        /**
+         * TurnChanges
+         * @description What is changed of how items turn.
+         */
         TurnChanges: {
             /** Kind */
             kind?: ("line" | "bearing") | null;

@@ -2,11 +2,12 @@
 import { useState } from "react";
 import type { Edit } from "../api/client";
 import { Button, Choice, Pick } from "../ui/choices";
-import { LengthField, Setting, useForm } from "../ui/fields";
+import { CountField, LengthField, Setting, useForm } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineOf } from "../window/things";
+import { ruleOf, rules } from "./rules";
 
 type Kind = "posts" | "lights" | "box";
 const kinds: [Kind, string, object][] = [
@@ -26,15 +27,16 @@ export function NewRow({ close }: { close: () => void }) {
   const lines = shown.job.lines ?? [];
   const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
   const [kind, setKind] = useState<Kind>("posts");
-  const [rule, setRule] = useState<"equal-bays" | "fixed-centres">("equal-bays");
-  const { values, put, settled } = useForm({ apart: 1800 });
+  const [rule, setRule] = useState(rules[0]?.kind ?? "equal-bays");
+  const { field, label, counts } = ruleOf(rule);
+  const { values, put, settled } = useForm({ apart: 1800, number: 5 });
   const [wrong, setWrong] = useState("");
   const make = async () => {
     const now = await settled();
     if (!now) return;
     const what = kinds.find(([one]) => one === kind)?.[2];
     const spacing = {
-      rule: rule === "equal-bays" ? { kind: rule, most: now.apart } : { kind: rule, centres: now.apart },
+      rule: { kind: rule, [field]: counts ? now.number : now.apart },
     };
     const { problem, made } = await send([{ kind: "add_row", row: { ...what, line, spacing } } as Edit]);
     if (problem?.code === "confirm-many" || !problem) close();
@@ -58,24 +60,34 @@ export function NewRow({ close }: { close: () => void }) {
           <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
           <Choice<Kind> label="What" value={kind} ways={kinds.map(([one, words]) => [one, words])} choose={setKind} />
           <p className="mt-3 mb-1 text-pencil text-sm">How far apart?</p>
-          <Choice
-            label="Spacing rule"
-            value={rule}
-            ways={[
-              ["equal-bays", "Equal bays, no wider than"],
-              ["fixed-centres", "Fixed centres of"],
-            ]}
-            choose={setRule}
-          />
-          <div className="mt-1.5">
-            <LengthField
-              label="Distance"
-              mm={values.apart}
-              take={async (mm) => {
-                put({ apart: mm });
-                return null;
-              }}
+          <Setting label="Spacing rule">
+            <Pick
+              label="Spacing rule"
+              value={rule}
+              ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+              choose={setRule}
             />
+          </Setting>
+          <div className="mt-1.5">
+            {counts ? (
+              <CountField
+                label={label}
+                value={values.number}
+                take={async (number) => {
+                  put({ number });
+                  return null;
+                }}
+              />
+            ) : (
+              <LengthField
+                label={label}
+                mm={values.apart}
+                take={async (mm) => {
+                  put({ apart: mm });
+                  return null;
+                }}
+              />
+            )}
           </div>
         </>
       )}

@@ -1,10 +1,11 @@
 import type { ReactNode } from "react";
 import type { Edit, Problem, Row, RowFigures } from "../api/client";
 import { Choice, Pick, Tick } from "../ui/choices";
-import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
+import { AngleField, CountField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { lineById } from "../window/things";
+import { figureOf, measures, ruleOf, rules } from "./rules";
 
 export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const shown = useShown();
@@ -18,9 +19,16 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const space = (part: object) => change({ spacing: part });
   const seat = row.seat;
   const ring = figures?.ring ?? false;
+  const rule = ruleOf(spacing.rule.kind);
+  const single = figures?.stretches.length === 1 ? figures.stretches[0] : undefined;
+  // First and last are counted by the rule whether or not they are left out.
+  const left = ring ? 0 : Number(spacing.first === false) + Number(spacing.last === false);
+  const places = Math.max(1, (figures?.count ?? 1) + left);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   const bays = centresOf(figures);
   const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
+  const gaps = (figures?.stretches ?? []).flatMap((one) => one.gap ?? []);
+  const gap = gaps.length > 0 ? Math.max(...gaps) : null;
   return (
     <>
       <TextField label="Name of the row" value={row.name} take={(name) => change({ name })} />
@@ -31,46 +39,66 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
       {checks}
 
       <Question>How far apart?</Question>
-      <Choice
-        label="Spacing rule"
-        value={spacing.rule.kind}
-        ways={[
-          ["equal-bays", "Equal bays"],
-          ["fixed-centres", "Fixed centres"],
-        ]}
-        choose={(kind) => {
-          // The distance is taken over, the newest there is.
-          void space({ rule: { kind } });
-        }}
-      />
+      <Setting label="Spacing rule">
+        <Pick
+          label="Spacing rule"
+          value={rule.kind}
+          ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+          choose={(kind) => {
+            // The distance is taken over, the newest there is; a set number is the one there is now.
+            void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
+          }}
+        />
+      </Setting>
       <div className="mt-1.5">
-        {spacing.rule.kind === "equal-bays" ? (
-          <LengthField
-            label="No wider than"
-            mm={spacing.rule.most}
-            bound={{ thing: row.id, field: "spacing.rule.most" }}
-            take={(most) => space({ rule: { most } })}
+        {rule.counts ? (
+          <CountField
+            label={rule.label}
+            value={figureOf(spacing.rule)}
+            take={(number) => space({ rule: { [rule.field]: number } })}
           />
         ) : (
-          <>
-            <LengthField
-              label="Centres"
-              mm={spacing.rule.centres}
-              bound={{ thing: row.id, field: "spacing.rule.centres" }}
-              take={(centres) => space({ rule: { centres } })}
-            />
-            <Choice
-              label="Counted"
-              value={spacing.rule.origin ?? "start"}
-              ways={[
-                ["start", ring ? "Onward" : "From start"],
-                ["centred", ring ? "Both ways" : "Centred"],
-                ["end", ring ? "Backward" : "From end"],
-              ]}
-              choose={(origin) => void space({ rule: { origin } })}
-            />
-          </>
+          <LengthField
+            label={rule.label}
+            mm={figureOf(spacing.rule)}
+            bound={{ thing: row.id, field: `spacing.rule.${rule.field}` }}
+            take={(mm) => space({ rule: { [rule.field]: mm } })}
+          />
         )}
+        {spacing.rule.kind === "fixed-centres" && (
+          <Choice
+            label="Counted"
+            value={spacing.rule.origin ?? "start"}
+            ways={[
+              ["start", ring ? "Onward" : "From start"],
+              ["centred", ring ? "Both ways" : "Centred"],
+              ["end", ring ? "Backward" : "From end"],
+            ]}
+            choose={(origin) => void space({ rule: { origin } })}
+          />
+        )}
+        {single && !rule.counts && (
+          <CountField
+            label="Items"
+            value={figures?.count ?? 0}
+            take={(number) => space({ rule: { kind: "set-number", number: number + left } })}
+          />
+        )}
+        {single && rule.counts && (single.centres ?? 0) > 0 && (
+          <LengthField
+            label="Centres"
+            mm={single.centres}
+            take={(near) => space({ rule: { kind: "nearest-bays", near } })}
+          />
+        )}
+        <div className="mt-1.5">
+          <Choice
+            label="Measured"
+            value={spacing.measured ?? "along"}
+            ways={measures}
+            choose={(measured) => void space({ measured })}
+          />
+        </div>
       </div>
       <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
         <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
@@ -81,11 +109,17 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
         <br />
         <span className="text-pencil">
           left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
-          {ring && spacing.rule.kind === "equal-bays" && " · as many items as bays"}
+          {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
+          {gap !== null && (
+            <>
+              {" "}
+              · clear gap <span className="figure">{formatLength(gap, fine)}</span>
+            </>
+          )}
           {figures?.stretches[0]?.closing != null && (
             <>
               {" "}
-              · the last bay, back to the first item, is{" "}
+              · the last bay{ring && ", back to the first item,"} is{" "}
               <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
             </>
           )}

@@ -239,6 +239,30 @@ export function LengthField({
   );
 }
 
+/** A whole number of something, one at least. */
+export function CountField({
+  label,
+  value,
+  take,
+}: {
+  label: string;
+  value: number;
+  take: (value: number) => Promise<Problem | null>;
+}) {
+  return (
+    <FigureField
+      label={label}
+      value={String(value)}
+      unit=""
+      take={async (text) =>
+        /^[1-9]\d{0,8}$/.test(text.trim())
+          ? take(Number(text))
+          : problemOf(new Error(`“${text}” is not a number of items: type a whole number, such as 12.`))
+      }
+    />
+  );
+}
+
 export function AngleField(
   props:
     | { label: string; degrees: number | null; take: (degrees: number) => Promise<Problem | null>; free?: false }

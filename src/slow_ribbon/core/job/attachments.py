@@ -22,7 +22,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Midway, Offset, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
-from slow_ribbon.core.rows.model import Row, TurnBearing
+from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Run, extent, stretches_between
 
 
@@ -106,14 +106,12 @@ def _other_side(run: Run) -> Run:
 
 
 def _row_round(row: Row) -> Row:
-    spacing, rule, seat = row.spacing, row.spacing.rule, row.seat
-    if rule.kind == "fixed-centres" and rule.origin != "centred":
-        rule = rule.model_copy(update={"origin": "end" if rule.origin == "start" else "start"})
+    spacing, seat = row.spacing, row.seat
     swapped = {
-        "rule": rule, "inset_start": spacing.inset_end, "inset_end": spacing.inset_start,
+        "rule": spacing.rule.reversed(), "inset_start": spacing.inset_end, "inset_end": spacing.inset_start,
         "first": spacing.last, "last": spacing.first,
     }  # fmt: skip
-    if not isinstance(row.turn, TurnBearing):
+    if row.turn.with_line:
         # An item that turns with the line has turned by half a turn; its seat is measured in its own axes.
         seat = seat.model_copy(update={"along": 0.0 - seat.along, "across": 0.0 - seat.across})
     return row.model_copy(
@@ -129,7 +127,7 @@ def _formulas_round(job: Job, rows: set[str]) -> Job:
     if not any(formula.thing in rows for formula in job.formulas):
         return job
     ends = {"spacing.inset_start": "spacing.inset_end", "spacing.inset_end": "spacing.inset_start"}
-    bearing = {row.id for row in job.rows if isinstance(row.turn, TurnBearing)}
+    bearing = {row.id for row in job.rows if not row.turn.with_line}
 
     def other(formula: Formula) -> Formula:
         if formula.thing not in rows:

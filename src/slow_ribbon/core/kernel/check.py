@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-CheckKind = Literal["swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "no-ends", "undrawn", "unsettled"]
+CheckKind = Literal[
+    "swallowed", "needle", "folded", "mismatch", "twisted", "pinched", "no-room", "overlap", "no-ends", "undrawn", "unsettled"
+]
 Severity = Literal["fault", "warning"]
 
 

@@ -7,6 +7,7 @@ import numpy as np
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.rows.metrics import SHORT
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import SetOut
 
@@ -20,7 +21,7 @@ def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:
         place = course.points_at(np.array([chainage]))[0]
         inside = chainage % course.length if course.closed else chainage
         point = (float(place[0]), float(place[1]), float(place[2]))
-        return Check(kind, severity, what, remedy, row.id, None, inside, point)
+        return Check(kind=kind, severity=severity, what=what, remedy=remedy, thing=row.id, piece=None, chainage=inside, point=point)
 
     if not out.stretches:
         found.append(
@@ -42,6 +43,16 @@ def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:
                     severity="fault",
                     what=f"This stretch is {figure(length, 2)} long, shorter than its insets, {insets} together: it holds no item.",
                     remedy="Make the insets shorter, or the stretch longer.",
+                )
+            )
+        if stretch.gap is not None and stretch.gap < -SHORT:
+            found.append(
+                at(
+                    begin + length / 2,
+                    kind="overlap",
+                    severity="fault",
+                    what=f"Items overlap here by {figure(-stretch.gap, 2)}: their centres are {figure(stretch.centres, 2)} apart.",
+                    remedy="Set fewer out, or narrower ones.",
                 )
             )
     idle = [

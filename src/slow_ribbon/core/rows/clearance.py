@@ -25,8 +25,8 @@ from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
-from slow_ribbon.core.rows.items import footprint, stand
-from slow_ribbon.core.rows.model import BoxItem, RowBody
+from slow_ribbon.core.rows.model import RowBody
+from slow_ribbon.core.rows.placement import footprint, stand
 
 #: A footprint reaches into an opening where it covers more of it than this, mm².
 _TOUCHES: Final = 1e-4
@@ -56,9 +56,7 @@ def blocked(row: RowBody, course: Course, at: float, width: float) -> tuple[floa
 
 def _size(row: RowBody) -> float:
     """Return how far anything of an item lies from the line at most."""
-    item = row.item
-    size = math.hypot(item.along, item.across) if isinstance(item, BoxItem) else item.diameter
-    return size + abs(row.stand_off) + math.hypot(row.seat.along, row.seat.across)
+    return row.item.diagonal + abs(row.stand_off) + math.hypot(row.seat.along, row.seat.across)
 
 
 def _near_corner(course: Course, jamb: float, way: float, size: float) -> bool:
@@ -123,12 +121,9 @@ def _straight(row: RowBody, course: Course, at: float, width: float, forward: bo
 
 def _reach(row: RowBody, heading: float, along: Array) -> tuple[float, float]:
     """Return how far a footprint reaches along a direction from its middle: backward (negative) and forward."""
-    if isinstance(row.item, BoxItem):
-        cosine = abs(math.cos(heading) * along[0] + math.sin(heading) * along[1])
-        sine = abs(math.sin(heading) * along[0] - math.cos(heading) * along[1])
-        reach = (row.item.along * cosine + row.item.across * sine) / 2
-    else:
-        reach = row.item.diameter / 2
+    cosine = math.cos(heading) * along[0] + math.sin(heading) * along[1]
+    sine = math.sin(heading) * along[0] - math.cos(heading) * along[1]
+    reach = row.item.reach(cosine, sine)
     return -reach, reach
 
 
@@ -169,8 +164,7 @@ def _stands_in(row: RowBody, course: Course, at: float, width: float) -> Callabl
 
 def _searched(course: Course, stands_in: Callable[[float], bool], jamb: float, way: float, row: RowBody) -> float:
     """Return the nearest place outward from a jamb where an item stands clear of the opening, to 1e-6 mm."""
-    item = row.item
-    step = max(1.0, min(item.along, item.across) / 4 if isinstance(item, BoxItem) else item.diameter / 4)
+    step = max(1.0, min(row.item.sides) / 4)
     most = course.length if course.closed else (jamb if way < 0 else course.length - jamb)
     taken, free = 0.0, 0.0
     while stands_in(jamb + way * free):

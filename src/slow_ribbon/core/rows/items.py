@@ -1,53 +1,113 @@
-"""Where a row's items stand: positions, headings, and what they cover on plan."""
+"""What is set out: a box or a round post, with its size and what it covers on plan."""
 
 from __future__ import annotations
 
 import math
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Annotated, ClassVar, Final, Literal, Union
 
 import numpy as np
 import shapely
+from pydantic import Field
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import Course
-from slow_ribbon.core.rows.model import BoxItem, RowBody, TurnBearing
+from slow_ribbon.core.kernel.fields import Model, Size
 
 
-def stand(row: RowBody, course: Course, chainages: Array) -> tuple[Array, Array]:
-    """Return the positions (n, 3) and headings (n,) of items that sit at chainages (n,), as in ``SetOut``."""
-    index, along = course.leg_at(chainages)
-    here = course.at(chainages)
-    # An item on a corner stands to the bisector of the two legs, found from either of them.
-    after = (index + 1) % course.count
-    begins = (along <= WELD) & (course.turns[index] > 0)
-    ends = (course.lengths[index] - along <= WELD) & (course.turns[after] > 0)
-    tangents = np.where(begins[:, None], here.tangents + course.tangents_end[index - 1], here.tangents)
-    tangents = np.where(ends[:, None], here.tangents + course.tangents[after], tangents)
-    points = here.points
-    flat = np.hypot(tangents[:, 0], tangents[:, 1])
-    # On an upright leg the line gives no direction on plan; the frame's right does.
-    rights = here.rights
-    level = np.where((flat > 1e-9)[:, None], tangents[:, :2], np.stack([-rights[:, 1], rights[:, 0]], axis=1))
-    line_headings = np.arctan2(level[:, 1], level[:, 0])
-    if isinstance(row.turn, TurnBearing):
-        headings = np.full(len(chainages), math.radians(90.0 - row.turn.bearing))
-    else:
-        headings = line_headings
-    positions = points.copy()
-    positions[:, 0] += row.stand_off * np.sin(line_headings)
-    positions[:, 1] -= row.stand_off * np.cos(line_headings)
-    cosine, sine = np.cos(headings), np.sin(headings)
-    positions[:, 0] -= row.seat.along * cosine + row.seat.across * sine
-    positions[:, 1] -= row.seat.along * sine - row.seat.across * cosine
-    positions[:, 2] += row.lift - row.seat.up
-    return positions, headings
+class ItemBase(Model, ABC):
+    """What every item has: a height, mm, and what its kind knows of itself."""
+
+    kind: str
+    height: Size
+
+    #: What the item is called, in a sentence.
+    words: ClassVar[str]
+    #: Which field each of its own takes over from another kind that it takes the place of.
+    like: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+
+    @property
+    @abstractmethod
+    def sides(self) -> tuple[float, float]:
+        """How large it is along and across, mm."""
+
+    @property
+    @abstractmethod
+    def circle(self) -> float | None:
+        """Its diameter where it is round, mm."""
+
+    @abstractmethod
+    def footprint(self, middle: Array, heading: float) -> shapely.Polygon:
+        """Return what it covers on plan, at the middle (2,) of its foot and its heading in radians."""
+
+    @abstractmethod
+    def reach(self, cosine: float, sine: float) -> float:
+        """Return how far it reaches from its middle in a direction, given by the direction's parts along and across the item."""
+
+    @property
+    def diagonal(self) -> float:
+        """How large it is in its largest direction on plan, at most, mm."""
+        return math.hypot(*self.sides) if self.circle is None else self.circle
 
 
-def footprint(row: RowBody, position: Array, heading: float) -> shapely.Polygon:
-    """Return what an item covers on plan, at the middle of its foot and its heading in radians."""
-    if not isinstance(row.item, BoxItem):
-        return shapely.Point(position[:2]).buffer(row.item.diameter / 2, quad_segs=64)
-    a, b = row.item.along / 2, row.item.across / 2
-    corners = np.array([(-a, -b), (a, -b), (a, b), (-a, b)])
-    turn = np.array([[math.cos(heading), math.sin(heading)], [-math.sin(heading), math.cos(heading)]])
-    return shapely.Polygon(corners @ turn + position[:2])
+class BoxItem(ItemBase):
+    """A rectangular item, mm."""
+
+    words = "a box"
+    like: ClassVar = {"along": ("diameter",), "across": ("diameter",), "height": ("height",)}
+
+    kind: Literal["box"] = "box"
+    along: Size
+    across: Size
+    height: Size
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        return self.along, self.across
+
+    @property
+    def circle(self) -> float | None:
+        return None
+
+    def footprint(self, middle: Array, heading: float) -> shapely.Polygon:
+        a, b = self.along / 2, self.across / 2
+        corners = np.array([(-a, -b), (a, -b), (a, b), (-a, b)])
+        turn = np.array([[math.cos(heading), math.sin(heading)], [-math.sin(heading), math.cos(heading)]])
+        return shapely.Polygon(corners @ turn + middle)
+
+    def reach(self, cosine: float, sine: float) -> float:
+        return (self.along * abs(cosine) + self.across * abs(sine)) / 2
+
+
+class RoundItem(ItemBase):
+    """A round item, mm."""
+
+    words = "a round post"
+    like: ClassVar = {"diameter": ("along",), "height": ("height",)}
+
+    kind: Literal["round"] = "round"
+    diameter: Size
+    height: Size
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        return self.diameter, self.diameter
+
+    @property
+    def circle(self) -> float | None:
+        return self.diameter
+
+    def footprint(self, middle: Array, heading: float) -> shapely.Polygon:
+        return shapely.Point(middle).buffer(self.diameter / 2, quad_segs=64)
+
+    def reach(self, cosine: float, sine: float) -> float:
+        return self.diameter / 2
+
+
+#: Every kind of item.
+ITEMS: Final[tuple[type[ItemBase], ...]] = (BoxItem, RoundItem)
+
+if TYPE_CHECKING:
+    Item = ItemBase
+else:
+    Item = Annotated[Union[ITEMS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry

@@ -14,33 +14,13 @@ turn
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import Field
-
-from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Model, Name, Size, Tag
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Tag
+from slow_ribbon.core.rows.items import Item
 from slow_ribbon.core.rows.spacing import Spacing
+from slow_ribbon.core.rows.turning import Turn, TurnWithLine
 from slow_ribbon.core.sections.model import Material
-
-
-class BoxItem(Model):
-    """A rectangular item, mm."""
-
-    kind: Literal["box"] = "box"
-    along: Size
-    across: Size
-    height: Size
-
-
-class RoundItem(Model):
-    """A round item, mm."""
-
-    kind: Literal["round"] = "round"
-    diameter: Size
-    height: Size
-
-
-Item = Annotated[BoxItem | RoundItem, Field(discriminator="kind")]
 
 
 class Seat(Model):
@@ -49,22 +29,6 @@ class Seat(Model):
     along: Coordinate = 0.0
     across: Coordinate = 0.0
     up: Coordinate = 0.0
-
-
-class TurnWithLine(Model):
-    """Items turn with the line; at a corner they stand to its bisector."""
-
-    kind: Literal["line"] = "line"
-
-
-class TurnBearing(Model):
-    """Items keep one bearing, degrees clockwise from north."""
-
-    kind: Literal["bearing"] = "bearing"
-    bearing: Angle
-
-
-Turn = Annotated[TurnWithLine | TurnBearing, Field(discriminator="kind")]
 
 
 class RowBody(Model):

@@ -15,14 +15,17 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.clearance import blocked as blocked_by
-from slow_ribbon.core.rows.items import stand
+from slow_ribbon.core.rows.metrics import METRICS, Metric
 from slow_ribbon.core.rows.model import Row, RowBody
-from slow_ribbon.core.rows.spacing import Stretch, count_of, set_out
+from slow_ribbon.core.rows.placement import stand
+from slow_ribbon.core.rows.spacing import Standing, Stretch, count_of, set_out
 
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
 MANY: Final = 100_000
 #: No row may hold more: a picture and a list of it could not be used.
 MOST: Final = 2_000_000
+#: Places on a stretch at which it is asked how wide an item that keeps its bearing stands there.
+_LOOKS: Final = 67
 
 
 @dataclass(frozen=True)
@@ -104,7 +107,26 @@ def _between_marks(row: RowBody, line: Line, length: float) -> tuple[float, floa
 def items_in(row: RowBody, line: Line) -> int:
     """Return about how many items a row holds, cheaply, before setting them out."""
     room = room_of(row, line)
-    return sum(count_of(length, row.spacing, room.ring) for _, length in room.stretches)
+    course = course_of(line)
+    item = _standing(row, course, room)
+    return sum(count_of(stretch, row.spacing, room.ring, item) for stretch in _measured(row, course, room))
+
+
+def _measured(row: RowBody, course: Course, room: Room) -> list[Metric]:
+    metric = METRICS[row.spacing.measured]
+    return [metric(length, course, begin) for begin, length in room.stretches]
+
+
+def _standing(row: RowBody, course: Course, room: Room) -> Standing:
+    """Return how wide a row's items stand along their line: where they keep their bearing, in the direction in which they are narrowest."""
+    if row.turn.with_line:
+        return Standing(width=2 * row.item.reach(1.0, 0.0), ahead=row.seat.along)
+    places = np.concatenate([begin + np.linspace(0.0, length, _LOOKS)[1:-1] for begin, length in room.stretches] or [np.zeros(1)])
+    tangents = course.at(places).tangents
+    off = np.arctan2(tangents[:, 1], tangents[:, 0]) - row.turn.headings(np.zeros(len(places)), places)
+    # A gap that is as wide as was asked at the narrowest is nowhere wider.
+    width = min(2 * row.item.reach(cosine, sine) for cosine, sine in zip(np.cos(off).tolist(), np.sin(off).tolist(), strict=True))
+    return Standing(width=width)
 
 
 def check_number(row: Row, line: Line, confirmed: bool) -> None:
@@ -120,7 +142,8 @@ def set_row_out(row: Row, line: Line) -> SetOut:
     """Return a row's items on its line; none on a stretch that is shorter than its insets."""
     course = course_of(line)
     room = room_of(row, line)
-    stretches = tuple(set_out(length, row.spacing, room.ring) for _, length in room.stretches)
+    item = _standing(row, course, room)
+    stretches = tuple(set_out(stretch, row.spacing, room.ring, item) for stretch in _measured(row, course, room))
     begins, lengths = tuple(begin for begin, _ in room.stretches), tuple(length for _, length in room.stretches)
     chainages = np.concatenate([np.zeros(0), *(begin + stretch.places for begin, stretch in zip(begins, stretches, strict=True))])
     chainages = _once(chainages, course)

@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.rows.model import BoxItem, Row
+from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.bending import Bend
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
@@ -105,6 +105,7 @@ class StretchFigures(TypedDict):
     left_start: float
     left_end: float
     closing: float | None
+    gap: float | None
 
 
 class RowFigures(TypedDict):
@@ -318,12 +319,12 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
     """Return a row's figures."""
     out = solved.out
     item = row.item
-    if isinstance(item, BoxItem):
-        a, b = item.along / 2, item.across / 2
+    if item.circle is None:
+        a, b = item.sides[0] / 2, item.sides[1] / 2
         footprint: list[Flat] = [(-a, -b), (a, -b), (a, b), (-a, b)]
     else:
         angles = np.linspace(0, 2 * np.pi, 25)[:-1]
-        footprint = flats(np.column_stack([np.cos(angles), np.sin(angles)]) * item.diameter / 2)
+        footprint = flats(np.column_stack([np.cos(angles), np.sin(angles)]) * item.circle / 2)
     return RowFigures(
         id=row.id,
         key=solved.key,
@@ -341,6 +342,7 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
                 left_start=figure(s.left_start),
                 left_end=figure(s.left_end),
                 closing=None if s.closing is None else figure(s.closing),
+                gap=None if s.gap is None else figure(s.gap),
             )
             for s, length in zip(out.stretches, out.lengths, strict=True)
         ],

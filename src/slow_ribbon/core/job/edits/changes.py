@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from functools import lru_cache
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, ClassVar, Literal, Optional, TypeVar, Union
 
-from pydantic import Field, TypeAdapter, ValidationError, model_validator
+from pydantic import FailFast, Field, TypeAdapter, ValidationError, create_model, model_validator
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Model
@@ -23,10 +23,19 @@ PointChange = tuple[Coordinate | None, Coordinate | None, Coordinate | None]
 class Changes(Model):
     """What is changed of something; a whole one may stand for all its fields."""
 
+    #: The models it may be said of, by their kind, where there are several.
+    kinds: ClassVar[dict[str, type[Model]]] = {}
+
     @model_validator(mode="before")
     @classmethod
     def _of_a_whole(cls, data: Any) -> Any:
         return data.model_dump() if isinstance(data, Model) and not isinstance(data, cls) else data
+
+
+class KindChanges(Changes):
+    """What is changed of something that may be of several kinds."""
+
+    kind: str | None = None
 
 
 def merged_point(old: Sequence[float], change: Sequence[Any]) -> tuple[Any, ...]:
@@ -80,25 +89,37 @@ def _merged(old: Any, new: Any) -> Any:
         said = {name: getattr(new, name) for name in new.model_fields_set}
         known = {name: getattr(old, name) for name in type(old).model_fields} if isinstance(old, Model) else {}
         if said.get("kind", known.get("kind")) != known.get("kind"):
-            known = _taken_over(known, said)
+            known = _taken_over(known, type(new).kinds.get(said["kind"], Model))
         return {**known, **{name: _merged(known.get(name), value) for name, value in said.items()}}
     if isinstance(new, tuple) and isinstance(old, tuple) and len(old) == len(new) and None in new:
         return merged_point(old, new)
     return new
 
 
-#: What a new kind takes from the old, in order of preference.
-_LIKE: Mapping[str, Mapping[str, tuple[str, ...]]] = {
-    "box": {"along": ("diameter",), "across": ("diameter",), "height": ("height",)},
-    "round": {"diameter": ("along",), "height": ("height",)},
-    "equal-bays": {"most": ("centres",)},
-    "fixed-centres": {"centres": ("most",)},
-}
+def _taken_over(known: Mapping[str, Any], kind: type[Model]) -> dict[str, Any]:
+    """Return what a thing of another kind takes from the one whose place it takes: fields that are alike, and else what is usual."""
+    like: Mapping[str, tuple[str, ...]] = getattr(kind, "like", {})
+    alike = {name: known[old] for name, olds in like.items() for old in reversed(olds) if old in known}
+    return {**getattr(kind, "usual", {}), **alike}
 
 
-def _taken_over(known: Mapping[str, Any], said: Mapping[str, Any]) -> dict[str, Any]:
-    kind = said["kind"]
-    if kind == "bearing":
-        return {"bearing": 0.0}
-    like = _LIKE.get(kind, {})
-    return {name: known[old] for name, olds in like.items() for old in olds if old in known}
+def changes_model(name: str, told: str, kinds: Sequence[type[Model]], **fields: Any) -> type[KindChanges]:
+    """Return the changes model of a field that may hold several kinds of model: every field of any of them, none of which must be said.
+
+    ``fields`` are those that are said otherwise than they stand: places, of which only some coordinates are.
+    """
+    types: dict[str, list[Any]] = {}
+    for kind in kinds:
+        for field, info in kind.model_fields.items():
+            if field != "kind" and field not in fields:
+                # Where to stop looking at a list that is wrong is no part of what it may hold, and cannot stand in a union.
+                held = [one for one in info.metadata if not isinstance(one, FailFast)]
+                types.setdefault(field, []).append(Annotated[info.annotation, *held] if held else info.annotation)
+    found: dict[str, Any] = {"kind": (Literal[tuple(kind.model_fields["kind"].default for kind in kinds)] | None, None)}
+    for field, those in types.items():
+        different = [one for number, one in enumerate(those) if one not in those[:number]]
+        found[field] = (Optional[different[0] if len(different) == 1 else Union[tuple(different)]], None)  # noqa: UP007, UP045  # made of the kinds
+    found |= {field: (said | None, None) for field, said in fields.items()}
+    model = create_model(name, __base__=KindChanges, __module__=Changes.__module__, __doc__=told, **found)
+    model.kinds = {kind.model_fields["kind"].default: kind for kind in kinds}
+    return model

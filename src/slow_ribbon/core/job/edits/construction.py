@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Literal
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.job.dependencies import made_geometry, with_system
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.changes import Changes, PointChange, changed
+from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changed, changes_model
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Point2, Some
+from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.units import System
 from slow_ribbon.core.lines.construction import Made, Midway, Offset, Walk
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.offset import region
@@ -45,16 +44,15 @@ class AddMade(Edit):
         return f"added line {self.name}"
 
 
-class MadeChanges(Changes):
-    """What is changed of how a line is made; with another ``kind`` all of that kind."""
-
-    kind: Literal["walk", "offset", "midway"] | None = None
-    text: Annotated[str, Field(min_length=1, max_length=20_000)] | None = None
-    system: System | None = None
-    start: PointChange | None = None
-    line: Id | None = None
-    distance: Coordinate | None = None
-    lines: tuple[Id, Id] | None = None
+if TYPE_CHECKING:
+    MadeChanges = KindChanges
+else:
+    MadeChanges = changes_model(
+        "MadeChanges",
+        "What is changed of how a line is made; with another ``kind`` all of that kind.",
+        (Walk, Offset, Midway),
+        start=PointChange,
+    )
 
 
 class SetMade(Edit):

@@ -3,27 +3,25 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import LineEdit
-from slow_ribbon.core.job.edits.changes import Changes, PointChange, merged_point
+from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changes_model, merged_point
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Distance, Index, Point3, Size
+from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs import (
     LEGS,
     AnyLeg,
     ArcLeg,
-    Direction,
     HelixLeg,
     Leg,
-    PassPoint,
     Radius,
     StraightLeg,
     Turn,
@@ -52,25 +50,17 @@ class LegEdit(LineEdit):
         return f"leg {self.leg + 1} of {super().name(job)}"
 
 
-class LegChanges(Changes):
-    """What is changed of a leg; with another ``kind`` it becomes another leg with the same ends and rounding."""
-
-    kind: Literal["straight", "arc", "curve", "through", "helix", "cord"] | None = None
-    to: PointChange | None = None
-    via: PointChange | None = None
-    controls: Annotated[tuple[Point3, ...], Field(min_length=1, max_length=5000)] | None = None
-    degree: Annotated[int, Field(ge=1, le=15)] | None = None
-    knots: Annotated[tuple[float, ...], Field(max_length=5100)] | None = None
-    weights: Annotated[tuple[float, ...], Field(max_length=5002)] | None = None
-    points: Annotated[tuple[PassPoint, ...], Field(max_length=5000)] | None = None
-    begin: Direction | None = None
-    end: Direction | None = None
-    centre: PointChange | None = None
-    axis: Direction | None = None
-    turn: Turn | None = None
-    sag: Size | None = None
-    length: Size | None = None
-    round: Annotated[Distance, Field(gt=0, le=1e9)] | None = None
+if TYPE_CHECKING:
+    LegChanges = KindChanges
+else:
+    LegChanges = changes_model(
+        "LegChanges",
+        "What is changed of a leg; with another ``kind`` it becomes another leg with the same ends and rounding.",
+        LEGS,
+        to=PointChange,
+        via=PointChange,
+        centre=PointChange,
+    )
 
 
 class SetLeg(LegEdit):

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
-from slow_ribbon.core.job.edits.changes import Changes, changed
+from slow_ribbon.core.job.edits.changes import Changes, KindChanges, changed, changes_model
 from slow_ribbon.core.job.kinds import ROWS
 from slow_ribbon.core.job.labels import free_tag
-from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Size, Tag
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Name, Tag
+from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import RowBody
+from slow_ribbon.core.rows.spacing import RULES, Measured
+from slow_ribbon.core.rows.turning import TURNS
 from slow_ribbon.core.sections.model import Material
 
 _TOUCHES = frozenset({ROWS.group})
@@ -31,12 +34,10 @@ class AddRow(Edit):
         return f"set out {self.row.name}"
 
 
-class ItemChanges(Changes):
-    kind: Literal["box", "round"] | None = None
-    along: Size | None = None
-    across: Size | None = None
-    diameter: Size | None = None
-    height: Size | None = None
+if TYPE_CHECKING:
+    ItemChanges = KindChanges
+else:
+    ItemChanges = changes_model("ItemChanges", "What is changed of an item.", ITEMS)
 
 
 class SeatChanges(Changes):
@@ -45,20 +46,21 @@ class SeatChanges(Changes):
     up: Coordinate | None = None
 
 
-class TurnChanges(Changes):
-    kind: Literal["line", "bearing"] | None = None
-    bearing: Angle | None = None
+if TYPE_CHECKING:
+    TurnChanges = KindChanges
+else:
+    TurnChanges = changes_model("TurnChanges", "What is changed of how items turn.", TURNS)
 
 
-class RuleChanges(Changes):
-    kind: Literal["equal-bays", "fixed-centres"] | None = None
-    most: Size | None = None
-    centres: Size | None = None
-    origin: Literal["start", "centred", "end"] | None = None
+if TYPE_CHECKING:
+    RuleChanges = KindChanges
+else:
+    RuleChanges = changes_model("RuleChanges", "What is changed of a spacing rule.", RULES)
 
 
 class SpacingChanges(Changes):
     rule: RuleChanges | None = None
+    measured: Measured | None = None
     inset_start: Distance | None = None
     inset_end: Distance | None = None
     first: bool | None = None

@@ -1,0 +1,129 @@
+"""Where items stand along a stretch: a file for each family of rules, all of them listed here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Annotated, Final, Literal, Union
+
+import numpy as np
+from pydantic import Field
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.fields import Distance, Model
+from slow_ribbon.core.rows.metrics import METRICS, SHORT, Metric
+from slow_ribbon.core.rows.spacing.base import SpacingRule, Standing
+from slow_ribbon.core.rows.spacing.clear_gap import ClearGap
+from slow_ribbon.core.rows.spacing.equal_bays import EqualBays, NearestBays
+from slow_ribbon.core.rows.spacing.fixed_centres import FixedCentres
+from slow_ribbon.core.rows.spacing.set_number import SetNumber
+
+#: Every spacing rule.
+RULES: Final[tuple[type[SpacingRule], ...]] = (EqualBays, NearestBays, FixedCentres, SetNumber, ClearGap)
+
+if TYPE_CHECKING:
+    Rule = SpacingRule
+    Measured = str
+else:
+    Rule = Annotated[Union[RULES], Field(discriminator="kind")]  # noqa: UP007  # made of the registry
+    Measured = Literal[tuple(METRICS)]
+
+
+class Spacing(Model):
+    """A spacing rule with how distance is measured, and what happens at the ends and at the corners.
+
+    ``corners``: *carry* measures round the corners as if the line were straight; *restart*
+    begins anew at each. Insets and leaving out concern each stretch; a closed line carried
+    round has no first and last, so that they do nothing there.
+    """
+
+    rule: Rule
+    measured: Measured = "along"
+    inset_start: Distance = 0.0
+    inset_end: Distance = 0.0
+    first: bool = True
+    last: bool = True
+    corners: Literal["carry", "restart"] = "carry"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stretch:
+    """What came out on one stretch: item places from its start, and the figures of the rule, mm.
+
+    ``bays`` counts the spaces between places whether or not first and last are left out.
+    ``gap`` is clear between the faces of two neighbours, and below nought where they stand in
+    one another. ``closing`` is the bay of a ring from its last item back to the first, where that
+    is another than the others. ``short``: the stretch is shorter than its insets and holds nothing.
+    """
+
+    places: Array
+    bays: int
+    centres: float
+    gap: float | None
+    left_start: float
+    left_end: float
+    closing: float | None = None
+    short: bool = False
+
+    @property
+    def all_centres(self) -> tuple[float, ...]:
+        """Return the centres that items of this stretch stand at, mm; none where there is no bay."""
+        if not self.bays:
+            return ()
+        return (self.centres,) if self.closing is None else (*((self.centres,) if self.bays > 1 else ()), self.closing)
+
+
+def _inset(stretch: Metric, spacing: Spacing) -> Metric | None:
+    """Return a stretch without its insets, measured as it is; nothing where it is shorter than they are."""
+    start, end = spacing.inset_start, spacing.inset_end
+    if not start and not end:
+        return stretch
+    if start + end > stretch.length + SHORT:
+        return None
+    low = float(stretch.laid(start, 1.0, 1)[0]) if start else 0.0
+    high = float(stretch.laid_back(end, 1.0, 1)[0]) if end else stretch.length
+    return stretch.part(low, max(low, high)) if high - low >= -SHORT else None
+
+
+def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: Standing) -> int:
+    """Return how many places a stretch gives, first and last included, or cheaply a number that it does not exceed."""
+    if ring:
+        return spacing.rule.count(stretch, ring, item)
+    free = stretch.length - spacing.inset_start - spacing.inset_end
+    return 0 if free < -SHORT else spacing.rule.count(stretch.part(0.0, max(0.0, free)), ring, item)
+
+
+def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: Standing | None = None) -> Stretch:
+    """Return the places on a stretch; ``ring`` for a closed line carried round. One shorter than its insets has no places."""
+    item = item or Standing()
+    free = stretch if ring else _inset(stretch, spacing)
+    if free is None:
+        return Stretch(places=np.zeros(0), bays=0, centres=0.0, gap=None, left_start=0.0, left_end=0.0, short=True)
+    laid = spacing.rule.lay(free, ring, item)
+    keep = slice(None) if ring else slice(0 if spacing.first else 1, len(laid.places) if spacing.last else max(0, len(laid.places) - 1))
+    return Stretch(
+        places=(free.begin - stretch.begin + laid.places)[keep],
+        bays=laid.bays,
+        centres=laid.centres,
+        gap=laid.centres - item.width if laid.bays else None,
+        left_start=laid.left_start,
+        left_end=laid.left_end,
+        closing=laid.closing,
+    )
+
+
+__all__ = [
+    "RULES",
+    "ClearGap",
+    "EqualBays",
+    "FixedCentres",
+    "Measured",
+    "NearestBays",
+    "Rule",
+    "SetNumber",
+    "Spacing",
+    "SpacingRule",
+    "Standing",
+    "Stretch",
+    "count_of",
+    "set_out",
+]
