@@ -23,6 +23,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.kernel.units import parse_length
 from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.exports.registry import WRITER_OF
 from slow_ribbon.imports.options import Column, Decimal, Delimiter, Encoding, NoHeight
 
 DATABASE = "SLOW_RIBBON_DATABASE"
@@ -90,6 +91,11 @@ def _parser() -> argparse.ArgumentParser:
         bringing.add_argument("--storey", choices=("floor", "ceiling"), default="floor", help="level of an IFC model's lines")
         bringing.set_defaults(action=_import)
 
+    exporting = actions.add_parser("export", help="print what a job file is handed over as")
+    exporting.add_argument("job", type=Path, metavar="JOB.ribbon.json")
+    exporting.add_argument("--as", dest="form", required=True, choices=tuple(WRITER_OF), help="what it is handed over as")
+    exporting.set_defaults(action=_export)
+
     serving = actions.add_parser("serve", help="serve the application")
     serving.add_argument("--host", default="127.0.0.1", help="address to listen at; only this machine's own unless --allow-network")
     serving.add_argument(
@@ -151,6 +157,11 @@ def _solve(wanted: argparse.Namespace) -> int:
         sys.stdout.write(to_csv(CUTTING_COLUMNS, cutting_rows(solved)).replace("\r\n", "\n"))
         sys.stdout.write("\n")
         sys.stdout.write(to_csv(SCHEDULE_COLUMNS, schedule_rows(solved)).replace("\r\n", "\n"))
+    return 0
+
+
+def _export(wanted: argparse.Namespace) -> int:
+    sys.stdout.buffer.write(WRITER_OF[wanted.form].write(solve(job_from_text(_read(wanted.job)))))
     return 0
 
 

@@ -29,7 +29,7 @@ from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.service.views.kept import line_told
 from slow_ribbon.service.routes.imports import lines_shown
-from slow_ribbon.imports.isolated import KINDS, _read
+from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.imports.drawing import check_drawing, site_origin
 from slow_ribbon.imports.line_finding import find_lines, line_bodies
 from slow_ribbon.imports.options import Options
@@ -62,7 +62,7 @@ for number in range(rounds):
     path.write_bytes(bytes(data))
     begin = time.process_time()
     try:
-        drawing = check_drawing(_read(KINDS[ending], ending, path, Options()))
+        drawing = check_drawing(READER_OF[ending].read(path, ending, Options()))
         found = find_lines(drawing, None, 1.0)
         json.loads(lines_shown(found))
         bodies = line_bodies(found, None, site_origin(drawing), "f", "0" * 64)

@@ -32,8 +32,8 @@ from scipy.spatial import ConvexHull
 
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing
-from slow_ribbon.imports.isolated import KINDS, _read
 from slow_ribbon.imports.options import Options
+from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.sandbox import in_memory
 
 MANY = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture])
@@ -44,7 +44,7 @@ NAMES = ["WALLS", "Mauer außen", "壁", "0", "a b"]
 
 def read(data: bytes, ending: str, **options: Any) -> Drawing:
     with in_memory(data) as path:
-        return _read(KINDS[ending], ending, path, Options(**options))
+        return READER_OF[ending].read(path, ending, Options(**options))
 
 
 def by_layer(drawing: Drawing) -> dict[str, float]:

@@ -24,10 +24,11 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.dxf import read_dxf
-from slow_ribbon.imports.isolated import kind_of, read_apart, read_picture_apart
+from slow_ribbon.imports.isolated import read_apart, read_picture_apart
 from slow_ribbon.imports.line_finding import find_lines, line_bodies
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.pictures import MOST
+from slow_ribbon.imports.registry import ending_of
 from slow_ribbon.sandbox import Stopped
 
 
@@ -244,12 +245,12 @@ def test_ifc_spaces_walls_and_slabs_with_their_doors(tmp_path: Path) -> None:
 def test_any_file_is_known_by_its_ending_or_its_beginning(tmp_path: Path) -> None:
     for form in ("asc", "bin"):
         ezdxf.new("R2000").saveas(tmp_path / "noname", fmt=form)
-        assert kind_of("noname", (tmp_path / "noname").read_bytes()[:400]) == "dxf"
-    assert kind_of("Plan.DXF", b"") == "dxf"
-    assert kind_of("noname", b"ISO-10303-21;") == "ifc"
-    assert kind_of("noname", b'<?xml version="1.0"?><svg>') == "svg"
-    with pytest.raises(Refused, match=r"\.docx cannot be brought in"):
-        kind_of("letter.docx", b"PK")
+        assert ending_of("noname", (tmp_path / "noname").read_bytes()[:400]) == "dxf"
+    assert ending_of("Plan.DXF", b"") == "dxf"
+    assert ending_of("noname", b"ISO-10303-21;") == "ifc"
+    assert ending_of("noname", b'<?xml version="1.0"?><svg>') == "svg"
+    with pytest.raises(Refused, match=r"\.docx cannot be imported"):
+        ending_of("letter.docx", b"PK")
 
 
 def test_reading_can_be_stopped(tmp_path: Path) -> None:

@@ -13,9 +13,10 @@ import slow_ribbon
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing, check_drawing
-from slow_ribbon.imports.isolated import KINDS, LARGEST, _read
+from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.imports.line_finding import find_lines
 from slow_ribbon.imports.options import Options
+from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.imports.svg_tree import plain_tree
 
 ROOT = Path(slow_ribbon.__file__).parents[2]
@@ -30,7 +31,7 @@ ELSE = ("<use", "clipPath", "<mask", "<marker", "<pattern", "<symbol", "display"
 def files() -> list[Path]:
     found: list[Path] = []
     for folder in FOLDERS:
-        for ending in KINDS:
+        for ending in READER_OF:
             there = sorted(path for path in folder.rglob(f"*.{ending}") if path.is_file() and 0 < path.stat().st_size < LARGEST // 50)
             # A package's own settings and notes are no maps and no lists of points.
             there = [path for path in there if ending not in ("json", "txt")]
@@ -74,7 +75,7 @@ def test_files_of_others_are_read_or_refused_and_none_is_silently_short() -> Non
         begin = time.process_time()
         ending = path.suffix[1:].lower()
         try:
-            drawing = check_drawing(_read(KINDS[ending], ending, path, Options()))
+            drawing = check_drawing(READER_OF[ending].read(path, ending, Options()))
             find_lines(drawing, None, 1.0)
         except Refused as refused:
             told[path] = refused.what

@@ -22,7 +22,7 @@ CUTTING_COLUMNS = (
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
 #: Columns of names that people give.
-_GIVEN = frozenset({"run", "section", "name"})
+_GIVEN = frozenset({"run", "section", "name", "code"})
 #: What a formula begins with, in one spreadsheet or another; nothing at all does not.
 _RUN = tuple("=+-@|%\t\r\n＝＋－＠")
 
@@ -106,6 +106,16 @@ def _inert(column: str, value: str) -> str:
     if column in _GIVEN and value.lstrip()[:1] in _RUN:
         return "'" + value
     return value
+
+
+def cutting_csv(solved: Solved) -> bytes:
+    """Return the cutting list as CSV."""
+    return to_csv(CUTTING_COLUMNS, cutting_rows(solved)).encode("utf-8")
+
+
+def schedule_csv(solved: Solved) -> bytes:
+    """Return the schedule as CSV."""
+    return to_csv(SCHEDULE_COLUMNS, schedule_rows(solved)).encode("utf-8")
 
 
 def lists_data(solved: Solved) -> dict[str, Any]:

@@ -25,6 +25,7 @@ from slow_ribbon.imports.mesh_faces import Faces
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.picture import PictureRead
 from slow_ribbon.imports.progress import told_to
+from slow_ribbon.imports.registry import READER_OF, ending_of
 from slow_ribbon.sandbox import Bounds, Report, in_memory, work_apart
 
 SECONDS = 120
@@ -32,37 +33,9 @@ MEMORY = 3 * 1024**3
 #: Files larger than this are refused before they are read.
 LARGEST = 50 * 1024 * 1024
 
-#: Which reader reads files of which ending.
-KINDS: dict[str, str] = {
-    "dxf": "dxf", "svg": "svg", "geojson": "geojson", "json": "geojson", "csv": "points", "txt": "points", "xyz": "points",
-    "pts": "points", "asc": "points", "obj": "mesh", "ply": "mesh", "stl": "mesh", "glb": "mesh", "gltf": "mesh", "ifc": "ifc",
-    "ifczip": "ifc",
-}  # fmt: skip
-
 _LEGS: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
 _FACES = [each.name for each in fields(Faces)]
 _TABLE: TypeAdapter[TableSeen | None] = TypeAdapter(TableSeen | None)
-
-
-def kind_of(name: str, head: bytes) -> str:
-    """Return the ending that a file should have, from its name or else its first bytes. Raises ``Refused`` for one that is not read."""
-    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
-    if ending in KINDS:
-        return ending
-    start = head.lstrip()[:400].lower()
-    for mark, found in ((b"iso-10303-21", "ifc"), (b"gltf", "glb"), (b"ply", "ply"), (b"{", "geojson")):
-        if start.startswith(mark):
-            return found
-    if b"<svg" in start:
-        return "svg"
-    if start.startswith((b"0\nsection", b"0\r\nsection", b"999")) or b" binary dxf\r\n\x1a\0" in start[:24]:
-        return "dxf"
-    shown = f"of the kind .{ending}" if ending else "without an ending"
-    raise Refused(
-        f"A file {shown} cannot be brought in. DXF, SVG, GeoJSON, lists of points (CSV, TXT), meshes (OBJ, PLY, STL, glTF) and IFC can.",
-        "file",
-        "unknown-kind",
-    )
 
 
 def read_apart(
@@ -80,7 +53,7 @@ def read_apart(
     """
     _check_size(path.stat().st_size)
     data = path.read_bytes()
-    return read_data_apart(data, ending or kind_of(path.name, data[:1000]), options, seconds, memory, stopped)
+    return read_data_apart(data, ending or ending_of(path.name, data[:1000]), options, seconds, memory, stopped)
 
 
 def read_data_apart(
@@ -96,7 +69,7 @@ def read_data_apart(
     """Return the drawing in the bytes of a file of a kind, as ``read_apart`` does; ``asking``, also one with a question."""
     _check_size(len(data))
     told = (options or Options()).model_dump_json()
-    _, packed = work_apart(_drawing, [KINDS[ending], ending, told], data, _bounds(seconds, memory), stopped, report)
+    _, packed = work_apart(_drawing, [ending, told], data, _bounds(seconds, memory), stopped, report)
     with np.load(io.BytesIO(packed), allow_pickle=False) as found:
         about = json.loads(str(found["about"]))
         drawing = Drawing(
@@ -179,37 +152,10 @@ def _check_size(size: int) -> None:
         raise Refused("The file is empty.", "file", "damaged")
 
 
-def _read(kind: str, ending: str, path: Path, options: Options) -> Drawing:
-    # Each reader brings a library of its own, which only its own process loads.
-    if kind == "dxf":
-        from slow_ribbon.imports.dxf import read_dxf
-
-        return read_dxf(path, options)
-    if kind == "svg":
-        from slow_ribbon.imports.svg import read_svg
-
-        return read_svg(path, options)
-    if kind == "geojson":
-        from slow_ribbon.imports.geojson import read_geojson
-
-        return read_geojson(path, options)
-    if kind == "points":
-        from slow_ribbon.imports.points import read_points
-
-        return read_points(path, options)
-    if kind == "mesh":
-        from slow_ribbon.imports.mesh import read_mesh
-
-        return read_mesh(path, ending, options)
-    from slow_ribbon.imports.ifc import read_ifc
-
-    return read_ifc(path, options)
-
-
 def _drawing(data: bytes, arguments: Sequence[str], report: Report) -> tuple[None, bytes]:
-    kind, ending, told = arguments
+    ending, told = arguments
     with in_memory(data) as path, told_to(report):
-        drawing = _read(kind, ending, path, Options.model_validate_json(told))
+        drawing = READER_OF[ending].read(path, ending, Options.model_validate_json(told))
     about: dict[str, Any] = {
         "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
         "curves": {number: leg.model_dump(mode="json") for number, leg in drawing.curves.items()},

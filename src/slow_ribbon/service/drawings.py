@@ -13,10 +13,11 @@ from pydantic import BaseModel, Field
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate
 from slow_ribbon.imports.drawing import Drawing
-from slow_ribbon.imports.isolated import find_lines_apart, kind_of, picture_data_apart, read_data_apart
+from slow_ribbon.imports.isolated import find_lines_apart, picture_data_apart, read_data_apart
 from slow_ribbon.imports.line_finding import Found
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.picture import PictureRead
+from slow_ribbon.imports.registry import ending_of
 from slow_ribbon.service.tasks import Task
 from slow_ribbon.store.jobs import Jobs
 
@@ -118,7 +119,7 @@ class Drawings:
         def read() -> Drawing:
             going.begin("reading the file")
             whole = data()
-            return read_data_apart(whole, kind_of(file, whole[:1000]), options, stopped=going.is_stopped, asking=True, report=going.tell)
+            return read_data_apart(whole, ending_of(file, whole[:1000]), options, stopped=going.is_stopped, asking=True, report=going.tell)
 
         # The same bytes may have been sent as a file of another kind.
         ending = file.rsplit(".", 1)[-1].lower()

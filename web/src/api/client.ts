@@ -41,6 +41,7 @@ export type PlaceFound = Schemas["PlaceFound"];
 export type Simpler = Schemas["Simpler"];
 export type JobSummary = Schemas["JobSummary"];
 export type PastRevision = Schemas["PastRevision"];
+export type Formats = Schemas["Formats"];
 export type Units = Schemas["Units"];
 export type Placing = Schemas["Placing"];
 export type Edit = Schemas["EditRequest"]["edits"][number];

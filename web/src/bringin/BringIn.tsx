@@ -1,6 +1,7 @@
 /** Bring in a drawing, a model or a list of points: see it, choose what and how, add the lines in one edit. */
 import { useRef, useState } from "react";
 import { type DrawingRead, type Problem, problemOf } from "../api/client";
+import { useFormats } from "../api/formats";
 import { Button } from "../ui/choices";
 import { useWindow } from "../window/store";
 import { Choosing } from "./Choosing";
@@ -95,6 +96,7 @@ function Door({
   stop: () => void;
   problem: Problem | null;
 }) {
+  const formats = useFormats();
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const { show, drawing } = useWindow();
@@ -140,7 +142,7 @@ function Door({
         <input
           ref={input}
           type="file"
-          accept=".dxf,.svg,.geojson,.json,.csv,.txt,.xyz,.pts,.asc,.obj,.ply,.stl,.glb,.gltf,.ifc,.ifczip"
+          accept={formats?.imports.flatMap((one) => one.endings.map((ending) => `.${ending}`)).join(",")}
           aria-label="Drawing file"
           className="hidden"
           onChange={(event) => {

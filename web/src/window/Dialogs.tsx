@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useContext } from "react";
 import { answer, api, type PastRevision, problemOf } from "../api/client";
+import { useFormats } from "../api/formats";
 import { NewRow } from "../card/NewRow";
 import { NewRuns } from "../card/NewRuns";
 import { WalkDialog } from "../drafting/WalkDialog";
@@ -134,11 +135,10 @@ function HandOver({ close }: { close: () => void }) {
   const id = useContext(JobId);
   const shown = useShown();
   const faults = shown.checks.filter((check) => check.severity === "fault").length;
-  const files: [string, string, string][] = [
-    ["cutting-list.csv", "Cutting list", "CSV: every piece with its lengths and saw settings"],
-    ["schedule.csv", "Schedule", "CSV: totals for each run and section, item counts for each row"],
-    ["model.glb", "3D", "binary glTF, in metres: runs and items"],
-    ["job.ribbon.json", "Job file", "the whole job, to be opened again"],
+  const formats = useFormats();
+  const files = [
+    ...(formats?.exports ?? []),
+    { key: "job.ribbon.json", title: "Job file", told: "the whole job, to be opened again" },
   ];
   return (
     <Modal title="Hand over" close={close}>
@@ -152,15 +152,15 @@ function HandOver({ close }: { close: () => void }) {
         </p>
       )}
       <ul className="mb-4 divide-y divide-rule border-rule border-y">
-        {files.map(([file, name, what]) => (
-          <li key={file}>
+        {files.map(({ key, title, told }) => (
+          <li key={key}>
             <a
-              href={`/api/jobs/${id}/${file}`}
+              href={`/api/jobs/${id}/${key}`}
               download
               className="grid grid-cols-[104px_1fr] items-baseline px-1 py-2 hover:bg-chalk-wash"
             >
-              <span className="font-medium text-chalk-deep underline underline-offset-2">{name}</span>
-              <span className="text-pencil text-sm">{what}</span>
+              <span className="font-medium text-chalk-deep underline underline-offset-2">{title}</span>
+              <span className="text-pencil text-sm">{told}</span>
             </a>
           </li>
         ))}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import re
 import struct
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
@@ -20,9 +20,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Name
 from slow_ribbon.core.sections.library import library
 from slow_ribbon.core.sections.model import section_shape
-from slow_ribbon.core.solve.solver import Solved
-from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
-from slow_ribbon.exports.glb import job_glb
+from slow_ribbon.exports.registry import WRITERS, Writer
+from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.guard import check_type
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import HURRY
@@ -142,11 +141,6 @@ _JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {
 def job_and_files(data: bytes) -> tuple[Job, dict[str, bytes]]:
     """Return the job in a job file, checked, and the files in it."""
     return job_from_text(data), files_from_text(data)
-
-
-def cutting_list(solved: Solved) -> str:
-    """Return the cutting list as CSV."""
-    return to_csv(CUTTING_COLUMNS, cutting_rows(solved))
 
 
 @router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
@@ -287,27 +281,18 @@ def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
     return Response(row_numbers(bench.row_places(id, key)), media_type="application/octet-stream", headers=FOR_EVER)
 
 
-@router.get("/jobs/{id}/cutting-list.csv", response_class=Response)
-def cutting_csv(id: JobId, bench: AtBench) -> Response:
-    """Return the cutting list as CSV."""
-    opened = bench.jobs.open(id)
-    text = worked(cutting_list, bench.solved(opened))
-    return _download(text, "text/csv; charset=utf-8", opened.job.name, "cutting-list.csv")
+def _handed_over(writer: Writer) -> Callable[..., Response]:
+    def hand_over(id: JobId, bench: AtBench) -> Response:
+        opened = bench.jobs.open(id)
+        return _download(worked(writer.write, bench.solved(opened)), writer.media_type, opened.job.name, writer.key)
+
+    hand_over.__doc__ = f"Return the job's {writer.title[0].lower()}{writer.title[1:]}: {writer.told}."
+    hand_over.__name__ = re.sub(r"\W", "_", writer.key)
+    return hand_over
 
 
-@router.get("/jobs/{id}/schedule.csv", response_class=Response)
-def schedule_csv(id: JobId, bench: AtBench) -> Response:
-    """Return the schedule as CSV."""
-    opened = bench.jobs.open(id)
-    text = to_csv(SCHEDULE_COLUMNS, schedule_rows(bench.solved(opened)))
-    return _download(text, "text/csv; charset=utf-8", opened.job.name, "schedule.csv")
-
-
-@router.get("/jobs/{id}/model.glb", response_class=Response)
-def model(id: JobId, bench: AtBench) -> Response:
-    """Return the job in 3D as binary glTF, in metres, y up."""
-    opened = bench.jobs.open(id)
-    return _download(worked(job_glb, bench.solved(opened)), "model/gltf-binary", opened.job.name, "glb")
+for each in WRITERS:
+    router.get(f"/jobs/{{id}}/{each.key}", response_class=Response)(_handed_over(each))
 
 
 @router.get("/jobs/{id}/job.ribbon.json", response_class=Response)
@@ -322,6 +307,37 @@ def _download(content: str | bytes, kind: str, name: str, ending: str) -> Respon
     plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "job"
     return Response(
         content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{plain}.{ending}"', "Cache-Control": "no-store"}
+    )
+
+
+class ReaderTold(BaseModel):
+    """What can be imported: what its files are called, and their endings."""
+
+    words: str
+    endings: list[str]
+
+
+class WriterTold(BaseModel):
+    """What a job can be handed over as: the last part of its address, its title, and what it is."""
+
+    key: str
+    title: str
+    told: str
+
+
+class Formats(BaseModel):
+    """The formats that are read and written."""
+
+    imports: list[ReaderTold]
+    exports: list[WriterTold]
+
+
+@router.get("/formats")
+def formats() -> Formats:
+    """Return the formats that are read and written."""
+    return Formats(
+        imports=[ReaderTold(words=reader.words, endings=list(reader.endings)) for reader in READERS],
+        exports=[WriterTold(key=writer.key, title=writer.title, told=writer.told) for writer in WRITERS],
     )
 
 

@@ -1,0 +1,66 @@
+"""Every writer there is: what a solved job can be handed over as."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+from slow_ribbon.core.solve.solver import Solved
+from slow_ribbon.exports.csv import cutting_csv, schedule_csv
+from slow_ribbon.exports.glb import job_glb
+from slow_ribbon.exports.points import points_csv
+from slow_ribbon.exports.svg import lines_svg
+
+
+@dataclass(frozen=True, kw_only=True)
+class Writer:
+    """A writer. ``key`` is its name and the end of its files' names; ``told`` is for whoever chooses among them."""
+
+    key: str
+    title: str
+    told: str
+    media_type: str
+    write: Callable[[Solved], bytes]
+
+
+def lines_dxf(solved: Solved) -> bytes:
+    """Return the lines as DXF. Its library is large, and loaded when it is needed first."""
+    from slow_ribbon.exports import dxf
+
+    return dxf.lines_dxf(solved)
+
+
+WRITERS: Final = (
+    Writer(
+        key="cutting-list.csv",
+        title="Cutting list",
+        told="CSV: every piece with its lengths and saw settings",
+        media_type="text/csv; charset=utf-8",
+        write=cutting_csv,
+    ),
+    Writer(
+        key="schedule.csv",
+        title="Schedule",
+        told="CSV: totals for each run and section, item counts for each row",
+        media_type="text/csv; charset=utf-8",
+        write=schedule_csv,
+    ),
+    Writer(key="model.glb", title="3D", told="binary glTF, in metres: runs and items", media_type="model/gltf-binary", write=job_glb),
+    Writer(
+        key="lines.dxf",
+        title="Lines, DXF",
+        told="in mm, where they lie on the site: a layer for each line, true curves",
+        media_type="image/vnd.dxf",
+        write=lines_dxf,
+    ),
+    Writer(key="lines.svg", title="Lines, SVG", told="on plan, to scale, north up", media_type="image/svg+xml", write=lines_svg),
+    Writer(
+        key="points.csv",
+        title="Points",
+        told="CSV in metres: the points of every line and the place of every item, to be set out on the site",
+        media_type="text/csv; charset=utf-8",
+        write=points_csv,
+    ),
+)
+WRITER_OF: Final = {writer.key: writer for writer in WRITERS}
