@@ -1027,6 +1027,13 @@ export interface components {
             openings: "break" | "pass";
             /** Stretches */
             stretches?: components["schemas"]["Between"][] | null;
+            /**
+             * Corners
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
         };
         /**
          * AddSection
@@ -1192,6 +1199,25 @@ export interface components {
             along: number;
             /** Across */
             across: number;
+        };
+        /**
+         * Butt
+         * @description The piece ``through`` runs on to the far face of the other; that one stops on its face.
+         *
+         *     Corners that hardly turn, or nearly go back on themselves, and those where a piece bends, are mitred.
+         */
+        Butt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "butt";
+            /**
+             * Through
+             * @default before
+             * @enum {string}
+             */
+            through: "before" | "after";
         };
         /** CheckFigures */
         CheckFigures: {
@@ -1366,6 +1392,18 @@ export interface components {
             kind: "internal" | "external" | "rising" | "falling" | "end";
             /** Mismatch */
             mismatch: number;
+            /** Made */
+            made: string;
+        };
+        /**
+         * CornersChanges
+         * @description What is changed of how corners are made.
+         */
+        CornersChanges: {
+            /** Kind */
+            kind?: ("mitre" | "butt") | null;
+            /** Through */
+            through?: ("before" | "after") | null;
         };
         /**
          * CurveLeg
@@ -2812,6 +2850,17 @@ export interface components {
             copies: boolean;
         };
         /**
+         * Mitre
+         * @description Both pieces are cut in the plane that halves their corner.
+         */
+        Mitre: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mitre";
+        };
+        /**
          * MoveVertex
          * @description Move a point of a line; points are counted from 0 at the start. Curves beside it follow in proportion.
          */
@@ -3764,7 +3813,7 @@ export interface components {
          *
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
          *     does over a door. ``stretches`` keeps it to some of the stretches between openings; all
-         *     where left out.
+         *     where left out. ``corners``: how they are made.
          */
         Run: {
             /** Id */
@@ -3797,6 +3846,13 @@ export interface components {
             openings: "break" | "pass";
             /** Stretches */
             stretches?: components["schemas"]["Between"][] | null;
+            /**
+             * Corners
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
         };
         /** RunChanges */
         RunChanges: {
@@ -3810,6 +3866,7 @@ export interface components {
             openings?: ("break" | "pass") | null;
             /** Stretches */
             stretches?: components["schemas"]["Between"][] | null;
+            corners?: components["schemas"]["CornersChanges"] | null;
         };
         /**
          * RunFigures

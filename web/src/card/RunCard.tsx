@@ -62,6 +62,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       point: [Math.round(sum[0] / points.length), Math.round(sum[1] / points.length), 0] as Point3,
     };
   };
+  const make = (corners: object) => edit(ids.map((run) => ({ kind: "set_run", run, changes: { corners } }) as Edit));
   const total = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.line_length ?? 0), 0);
   const bar = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.bar ?? 0), 0);
   return (
@@ -148,7 +149,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       {facing?.kind === "toward" && (
         <div className="mt-2">
           <LengthField
-            label="East of the job's nought"
+            label="East of the job's origin"
             mm={facing.point[0] as number}
             take={(x) => set({ facing: { point: [x, null, null] } })}
           />
@@ -174,6 +175,35 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           </span>
         </Setting>
       </div>
+
+      <Question>How are the corners made?</Question>
+      <Choice
+        label="Corners"
+        value={shared(runs, (run) => run.corners?.kind ?? "mitre")}
+        ways={[
+          ["mitre", "Mitred"],
+          ["butt", "Butted"],
+        ]}
+        choose={(kind) => void make({ kind })}
+      />
+      {runs.every((run) => run.corners?.kind === "butt") && (
+        <div className="mt-1.5">
+          <Setting label="Runs through">
+            <Pick
+              label="Runs through"
+              value={shared(runs, (run) =>
+                run.corners?.kind === "butt" ? (run.corners.through ?? "before") : "before",
+              )}
+              various="various"
+              ways={[
+                ["before", "the piece before"],
+                ["after", "the piece after"],
+              ]}
+              choose={(through) => void make({ through })}
+            />
+          </Setting>
+        </div>
+      )}
 
       {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
         <>

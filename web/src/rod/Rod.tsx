@@ -305,7 +305,7 @@ function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) {
                 </text>
               </g>
             )}
-            <title>{`${corner.kind} corner, ${label}`}</title>
+            <title>{`${corner.kind} corner, ${label}, ${corner.made}`}</title>
           </g>
         );
       })}

@@ -11,7 +11,7 @@ cut
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -142,7 +142,16 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
 def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
     """Return the parts of a piece that bends, in order of travel; nothing for a straight one."""
     path = run.course.paths.get(index)
-    return () if path is None else bends_of_path(path, run.cuts.placed.matrix @ bed_up(run.section))
+    if path is None:
+        return ()
+    bends = bends_of_path(path, run.cuts.placed.matrix @ bed_up(run.section))
+    # A piece that is butted stops before its corner, or runs on past it, in the straight that it ends with.
+    for at, more in ((0, -float(run.cuts.offsets_begin[index])), (-1, float(run.cuts.offsets_end[index]))):
+        if more and bends:
+            ends = list(bends)
+            ends[at] = replace(ends[at], length=ends[at].length + more)
+            bends = tuple(ends)
+    return bends
 
 
 def left_and_right(run: SolvedRun, section: Section) -> tuple[str, str]:

@@ -51,7 +51,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
         if turn > FOLD:
             what, remedy = "The line goes back on itself here, so there is no mitre: both pieces are cut square.", "Move the corner."
             found.append(Check("folded", "fault", what, remedy, run.id, i, chainage, point))
-        elif turn > NEEDLE:
+        elif turn > NEEDLE and not cuts.butted_begin[i]:
             what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {figure(_needle(cuts, i), 0)} long."
             found.append(Check("needle", "warning", what, "Open the corner, or blunt it with a short leg.", run.id, i, chainage, point))
         if cuts.mismatches[i] > MEETS:

@@ -126,7 +126,7 @@ def forms(cuts: Cuts) -> list[Form]:
     course, placed = cuts.course, cuts.placed
     centroid, matrix = placed.centroid, placed.matrix
     begins, ends = cuts.slopes_begin, cuts.slopes_end
-    lengths = course.lengths + (ends - begins) @ centroid
+    lengths = cuts.line_lengths + (ends - begins) @ centroid
     # In the section's own axes, as drawn.
     begins, ends = begins @ matrix, ends @ matrix
     if placed.mirrored:

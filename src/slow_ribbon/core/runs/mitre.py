@@ -28,6 +28,8 @@ from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import FOLD, Course, Flags
+from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
+from slow_ribbon.core.runs.ends import slopes_of
 from slow_ribbon.core.runs.model import Placed
 
 #: Sections that miss each other by less than this, mm, meet.
@@ -57,27 +59,33 @@ class Cuts:
     planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
     slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
     mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
-    line goes back on itself, so that there is no mitre.
+    line goes back on itself, so that there is no mitre. butted_begin (m,): where a piece and the one
+    before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``.
     """
 
     course: Course
     placed: Placed
     planes_begin: Array
     planes_end: Array
+    offsets_begin: Array
+    offsets_end: Array
     slopes_begin: Array
     slopes_end: Array
     long_points: Array
     short_points: Array
     mismatches: Array
     square_begin: Flags
+    butted_begin: Flags
 
     @property
     def line_lengths(self) -> Array:
-        return self.course.lengths
+        """The length of each piece on the line, (m,), mm."""
+        return np.asarray(self.course.lengths + self.offsets_end - self.offsets_begin)
 
     def fibres(self, points: Array) -> tuple[Array, Array]:
         """Return where fibres begin and end along their piece: (m, k) each, for section points (k, 2) in the line's frame."""
-        begin, end = self.slopes_begin @ points.T, self.course.lengths[:, None] + self.slopes_end @ points.T
+        begin = self.offsets_begin[:, None] + self.slopes_begin @ points.T
+        end = (self.course.lengths + self.offsets_end)[:, None] + self.slopes_end @ points.T
         for i in self.course.paths:
             begin[i], end[i] = self.path_fibres(i, points)
         return begin, end
@@ -88,18 +96,23 @@ class Cuts:
 
     def _path_end(self, index: int, points: Array, end: bool) -> Array:
         course, path = self.course, self.course.paths[index]
-        if end:
-            return _meets(path, path.length, course.ends[index], self.planes_end[index], points, self.slopes_end[index])
-        return _meets(path, 0.0, course.starts[index], self.planes_begin[index], points, self.slopes_begin[index])
+        places, offsets, planes, slopes, tangents = (
+            (course.ends, self.offsets_end, self.planes_end, self.slopes_end, course.tangents_end)
+            if end
+            else (course.starts, self.offsets_begin, self.planes_begin, self.slopes_begin, course.tangents)
+        )
+        place = places[index] + tangents[index] * offsets[index]
+        return _meets(path, end, float(offsets[index]), place, planes[index], points, slopes[index])
 
     def ends_straight(self, index: int, end: bool) -> bool:
         """Tell whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
         path = self.course.paths.get(index)
         slope = (self.slopes_end if end else self.slopes_begin)[index]
-        if path is None or not slope.any():
+        offset = -self.offsets_end[index] if end else self.offsets_begin[index]
+        if path is None or not (slope.any() or offset):
             return True
         straight = path.straights[end]
-        return straight > 0 and float(self.placed.furthest((-slope if end else slope)[None])[0]) <= straight
+        return straight > 0 and float(self.placed.furthest((-slope if end else slope)[None])[0]) + offset <= straight
 
     def images(self, index: int, points: Array, end: bool) -> Array:
         """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
@@ -108,9 +121,11 @@ class Cuts:
         if path is not None:
             here = path.at(self._path_end(index, points, end))
             return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
-        place, slopes = (course.ends, self.slopes_end) if end else (course.starts, self.slopes_begin)
+        place, slopes, offsets = (
+            (course.ends, self.slopes_end, self.offsets_end) if end else (course.starts, self.slopes_begin, self.offsets_begin)
+        )
         across = points @ np.stack([course.rights[index], course.ups[index]])
-        return np.asarray(place[index] + across + np.outer(points @ slopes[index], course.tangents[index]))
+        return np.asarray(place[index] + across + np.outer(offsets[index] + points @ slopes[index], course.tangents[index]))
 
     def carried(self, index: int, points: Array, shares: Array | None = None) -> Carried:
         """Return section points (k, 2) carried along a piece that bends, from cut to cut, at shares of it from 0 to 1 or its ``chords``.
@@ -177,7 +192,7 @@ class Cuts:
 
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
-        return np.asarray(self.square_begin | self.course.free | (self.mismatches > MEETS))
+        return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
 
     def saw_settings(self, up: Array) -> tuple[Array, Array]:
         """Return mitre and bevel in degrees, (m, 2) each (begin, end), for the bed's ``up`` (2,) in the section.
@@ -203,24 +218,57 @@ class Cuts:
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
 
-def cut(course: Course, placed: Placed) -> Cuts:
-    """Return a run's pieces: every corner mitred in the plane that halves it, free ends cut square."""
-    tangents = course.tangents
-    before = np.roll(course.tangents_end, 1, axis=0)
+def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cuts:
+    """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square."""
+    tangents, count = course.tangents, course.count
     folded = course.turns > FOLD
     square = folded | course.free
-    halves = np.where(square[:, None], tangents, before + tangents)
-    planes_begin = halves / np.sqrt(np.einsum("ij,ij->i", halves, halves))[:, None]
-    planes_end = np.where(np.roll(square, -1)[:, None], course.tangents_end, np.roll(planes_begin, -1, axis=0))
-    slopes_begin = _slopes(course.rights, course.ups, tangents, planes_begin)
-    slopes_end = _slopes(course.rights_end, course.ups_end, course.tangents_end, planes_end)
+    meet = np.flatnonzero(~square)
+    before = (meet - 1) % count
+    planes_begin, planes_end = tangents.copy(), course.tangents_end.copy()
+    offsets_begin, offsets_end = np.zeros(count), np.zeros(count)
+    apart = square.copy()
+    if len(meet):
+        begins_straight, ends_straight = np.ones(count, dtype=bool), np.ones(count, dtype=bool)
+        for i, path in course.paths.items():
+            begins_straight[i], ends_straight[i] = (length > 0 for length in path.straights)
+        ends = (corners or Mitre()).ends(
+            Meetings(
+                rights_before=course.rights_end[before],
+                ups_before=course.ups_end[before],
+                tangents_before=course.tangents_end[before],
+                rights_after=course.rights[meet],
+                ups_after=course.ups[meet],
+                tangents_after=tangents[meet],
+                turns=course.turns[meet],
+                straight=begins_straight[meet] & ends_straight[before],
+                furthest=placed.furthest,
+            )
+        )
+        planes_begin[meet], offsets_begin[meet] = ends.after.normals, ends.after.offsets
+        planes_end[before], offsets_end[before] = ends.before.normals, ends.before.offsets
+        apart[meet] = ~ends.together
+    slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
+    slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
-    long_points = course.lengths + placed.furthest(slopes)
-    short_points = course.lengths - placed.furthest(-slopes)
-    mismatches = _mismatches(course, placed, planes_begin, square)
-    cuts = Cuts(course, placed, planes_begin, planes_end, slopes_begin, slopes_end, long_points, short_points, mismatches, folded)
+    lengths = course.lengths + offsets_end - offsets_begin
+    cuts = Cuts(
+        course=course,
+        placed=placed,
+        planes_begin=planes_begin,
+        planes_end=planes_end,
+        offsets_begin=offsets_begin,
+        offsets_end=offsets_end,
+        slopes_begin=slopes_begin,
+        slopes_end=slopes_end,
+        long_points=lengths + placed.furthest(slopes),
+        short_points=lengths - placed.furthest(-slopes),
+        mismatches=_mismatches(course, placed, planes_begin, apart),
+        square_begin=folded,
+        butted_begin=apart & ~square,
+    )
     if course.paths:
-        _measure_paths(cuts, square)
+        _measure_paths(cuts, apart)
     return cuts
 
 
@@ -235,7 +283,8 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
             # So much longer is the fibre at p: more·p.
             more = cuts.slopes_end[i] - cuts.slopes_begin[i] - path.turning
             least, most = placed.furthest(np.array([-more, more])).tolist()
-            cuts.short_points[i], cuts.long_points[i] = path.length - least, path.length + most
+            length = cuts.line_lengths[i]
+            cuts.short_points[i], cuts.long_points[i] = length - least, length + most
             continue
 
         def fibre(points: Array, path: Path = path, i: int = i) -> Array:
@@ -255,14 +304,14 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
             cuts.mismatches[i] = placed.shape.extremes(apart)[1]
 
 
-def _meets(path: Path, s: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
-    """Return the distances along a path, near ``s``, where fibres at section points (k, 2) meet a plane through ``place``."""
-    found = np.full(len(points), s)
+def _meets(path: Path, at_end: bool, offset: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
+    """Return the distances along a path, near an end of it, where fibres at section points (k, 2) meet a plane through ``place``."""
+    found = np.full(len(points), path.length + offset if at_end else offset)
     if not slope.any():
         return found
     found += points @ slope
     begin, end = path.straights
-    if (begin > 0 and found.max(initial=0.0) <= begin) if s == 0.0 else (end > 0 and found.min(initial=s) >= path.length - end):
+    if (end > 0 and found.min(initial=path.length) >= path.length - end) if at_end else (begin > 0 and found.max(initial=0.0) <= begin):
         # Where the piece is straight that is where they meet.
         return found
     for _ in range(30):
@@ -325,14 +374,6 @@ def _with_twist(along: Array, twists: Array, points: Array) -> Array:
     """Return how far fibres (k,) run at each of n places, given how far along, and the squares of the twists there."""
     across = np.einsum("kj,kj->k", points, points)[:, None] * twists
     return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
-
-
-def _slopes(rights: Array, ups: Array, tangents: Array, planes: Array) -> Array:
-    """Return (m, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel."""
-    leaning = planes / np.einsum("ij,ij->i", planes, tangents)[:, None]
-    found = -np.stack([np.einsum("ij,ij->i", rights, leaning), np.einsum("ij,ij->i", ups, leaning)], axis=1)
-    # A square cut leans nowhere, not by the last bit.
-    return np.asarray(np.where(np.abs(found) > 1e-15, found, 0.0))
 
 
 def _mismatches(course: Course, placed: Placed, planes: Array, square: Flags) -> Array:

@@ -34,6 +34,7 @@ from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.corners import CornersMade, Mitre
 from slow_ribbon.core.sections.model import Datum, Section, datum_point, section_shape
 from slow_ribbon.core.sections.profile import Shape
 
@@ -86,7 +87,7 @@ class Run(Model):
 
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
     does over a door. ``stretches`` keeps it to some of the stretches between openings; all
-    where left out.
+    where left out. ``corners``: how they are made.
     """
 
     id: Id
@@ -97,6 +98,7 @@ class Run(Model):
     placing: Placing = Placing()
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
+    corners: CornersMade = Mitre()
 
 
 def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:

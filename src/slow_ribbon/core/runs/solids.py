@@ -50,13 +50,15 @@ def _rings(places: Array, rights: Array, ups: Array, tangents: Array, slopes: Ar
 
 def _end_rings(cuts: Cuts, points: Array, origin: Array) -> Array:
     course = cuts.course
-    return _rings(course.ends - origin, course.rights_end, course.ups_end, course.tangents_end, cuts.slopes_end, points)
+    places = course.ends + course.tangents_end * cuts.offsets_end[:, None]
+    return _rings(places - origin, course.rights_end, course.ups_end, course.tangents_end, cuts.slopes_end, points)
 
 
 def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Array:
     course = cuts.course
     frames = (course.rights[which], course.ups[which], course.tangents[which])
-    return _rings(course.starts[which] - origin, *frames, cuts.slopes_begin[which], points)
+    places = course.starts[which] + course.tangents[which] * cuts.offsets_begin[which, None]
+    return _rings(places - origin, *frames, cuts.slopes_begin[which], points)
 
 
 def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:

@@ -32,6 +32,7 @@ from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
 from slow_ribbon.core.runs.checks import run_checks
+from slow_ribbon.core.runs.corners import Butt, Mitre
 from slow_ribbon.core.runs.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, run_course
 from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
@@ -48,6 +49,7 @@ class Corner:
     angle: float
     kind: Kind
     mismatch: float
+    made: str
 
 
 @dataclass(frozen=True)
@@ -296,11 +298,18 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     """Return one run solved: cut into pieces, its corners named and checked. ``course`` is the line's unless another is given."""
     course = course or run_course(run, line)
     placed = Placed(section, run.placing, course)
-    cuts = cut(course, placed)
+    cuts = cut(course, placed, run.corners)
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
     corners = tuple(
-        Corner(float(course.begins[i]), _point(course.starts[i]), 180 - math.degrees(course.turns[i]), kinds[i], float(cuts.mismatches[i]))
+        Corner(
+            chainage=float(course.begins[i]),
+            point=_point(course.starts[i]),
+            angle=180 - math.degrees(course.turns[i]),
+            kind=kinds[i],
+            mismatch=float(cuts.mismatches[i]),
+            made=Butt.words if cuts.butted_begin[i] else Mitre.words,
+        )
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
     checks = (*run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line)))

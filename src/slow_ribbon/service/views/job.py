@@ -80,6 +80,7 @@ class CornerFigures(TypedDict):
     angle: float
     kind: Kind
     mismatch: float
+    made: str
 
 
 class RunFigures(TypedDict):
@@ -284,7 +285,7 @@ def run_shown(run: SolvedRun) -> RunFigures:
             tag=f"{tag}{i + 1}",
             begin=figure(course.begins[i]),
             end=figure(ends[i]),
-            length=figure(course.lengths[i]),
+            length=figure(cuts.line_lengths[i]),
             long_point=figure(cuts.long_points[i]),
             short_point=figure(cuts.short_points[i]),
             begin_cut=describe_cut(Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0]))),
@@ -308,7 +309,12 @@ def run_shown(run: SolvedRun) -> RunFigures:
         pieces=pieces,
         corners=[
             CornerFigures(
-                chainage=figure(c.chainage), point=place(c.point), angle=figure(c.angle), kind=c.kind, mismatch=figure(c.mismatch)
+                chainage=figure(c.chainage),
+                point=place(c.point),
+                angle=figure(c.angle),
+                kind=c.kind,
+                mismatch=figure(c.mismatch),
+                made=c.made,
             )
             for c in run.corners
         ],

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words
-from slow_ribbon.core.job.edits.changes import Changes, PointChange, changed
+from slow_ribbon.core.job.edits.changes import Changes, KindChanges, PointChange, changed, changes_model
 from slow_ribbon.core.job.edits.sections import DatumChanges, whole_datum
 from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
 from slow_ribbon.core.runs.model import Hand, Placing, Stretches
 from slow_ribbon.core.sections.model import Section
 
@@ -32,6 +33,7 @@ class AddRuns(Edit):
     name: Name | None = None
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
+    corners: CornersMade = Mitre()
 
     def apply(self, job: Job) -> Job:
         section = job.section(self.section)
@@ -41,7 +43,7 @@ class AddRuns(Edit):
             if len(self.lines) > 1 or self.name is None:
                 name = f"{name}, {line.name}"[:120]
             fields = {"name": name, "tag": free_tag(job, name), "line": id, "section": self.section, "placing": self.placing}
-            job = job.added(RUNS, {**fields, "openings": self.openings, "stretches": self.stretches})
+            job = job.added(RUNS, {**fields, "openings": self.openings, "stretches": self.stretches, "corners": self.corners})
         return job
 
     def describe(self, job: Job) -> str:
@@ -63,12 +65,19 @@ class PlacingChanges(Changes):
     lift: Coordinate | None = None
 
 
+if TYPE_CHECKING:
+    CornersChanges = KindChanges
+else:
+    CornersChanges = changes_model("CornersChanges", "What is changed of how corners are made.", TREATMENTS)
+
+
 class RunChanges(Changes):
     name: Name | None = None
     tag: Tag | None = None
     section: Id | None = None
     openings: Literal["break", "pass"] | None = None
     stretches: Stretches | None = None
+    corners: CornersChanges | None = None
 
 
 class SetPlacing(Edit):

@@ -1,0 +1,21 @@
+"""How corners are made: a file for each treatment, all of them listed here."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Final, Union
+
+from pydantic import Field
+
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.butt import Butt
+from slow_ribbon.core.runs.corners.mitre import Mitre
+
+#: Every way of making corners.
+TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt)
+
+if TYPE_CHECKING:
+    CornersMade = Treatment
+else:
+    CornersMade = Annotated[Union[TREATMENTS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry
+
+__all__ = ["TREATMENTS", "Butt", "CornersMade", "Ends", "Meetings", "Mitre", "Treatment"]

@@ -1,0 +1,77 @@
+"""How corners are made: from the pieces that meet there to the surface that each of them ends in."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import ClassVar, Self
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.fields import Model
+from slow_ribbon.core.runs.ends import Planes
+
+Flags = np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Meetings:
+    """k corners: the frames at the end of the piece before each and at the beginning of the one after, (k, 3) each.
+
+    ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner.
+    ``furthest`` returns for directions (n, 2) in a piece's (right, up) frame how far the placed
+    section reaches in each, (n,), mm.
+    """
+
+    rights_before: Array
+    ups_before: Array
+    tangents_before: Array
+    rights_after: Array
+    ups_after: Array
+    tangents_after: Array
+    turns: Array
+    straight: Flags
+    furthest: Callable[[Array], Array]
+
+    def reach_before(self, directions: Array) -> Array:
+        """Return how far the section of the piece before reaches in directions (k, 3) square to its travel, (k,) mm."""
+        return self._reach(self.rights_before, self.ups_before, directions)
+
+    def reach_after(self, directions: Array) -> Array:
+        """Return how far the section of the piece after reaches in directions (k, 3) square to its travel, (k,) mm."""
+        return self._reach(self.rights_after, self.ups_after, directions)
+
+    def _reach(self, rights: Array, ups: Array, directions: Array) -> Array:
+        flat = np.stack([np.einsum("ij,ij->i", rights, directions), np.einsum("ij,ij->i", ups, directions)], axis=1)
+        return np.asarray(self.furthest(flat))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ends:
+    """What a treatment makes of k corners: the ends of the pieces before, and the beginnings of those after.
+
+    ``together`` (k,) tells where both lie in one surface, in which the sections should meet.
+    """
+
+    before: Planes
+    after: Planes
+    together: Flags
+
+
+class Treatment(Model, ABC):
+    """How the corners of a run are made."""
+
+    kind: str
+
+    #: What the treatment is called, in a sentence.
+    words: ClassVar[str]
+
+    @abstractmethod
+    def ends(self, meetings: Meetings) -> Ends:
+        """Return the surfaces that the pieces at some corners end in."""
+
+    def reversed(self) -> Self:
+        """Return the treatment that makes the same corners of the line gone the other way."""
+        return self

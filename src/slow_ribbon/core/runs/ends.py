@@ -1,0 +1,41 @@
+"""End surfaces: where the fibres of a piece begin and end.
+
+Terms
+-----
+offset
+    how far along travel from a corner the fibre on the line reaches: past the end of its piece
+    with a plus, after the beginning of its piece too.
+slope
+    how a cut leans: the fibre at section point p begins (or ends) slope·p further along
+    than the fibre on the line. Sections and slopes are in the line's (right, up) frame.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array
+
+
+@dataclass(frozen=True, kw_only=True)
+class Planes:
+    """Plane ends of k pieces: unit ``normals`` (k, 3) with a positive part along travel, and ``offsets`` (k,), mm."""
+
+    normals: Array
+    offsets: Array
+
+    @classmethod
+    def through(cls, normals: Array) -> Planes:
+        """Return planes through the corners themselves; normals need not be of unit size."""
+        sizes = np.sqrt(np.einsum("ij,ij->i", normals, normals))
+        return cls(normals=normals / sizes[:, None], offsets=np.zeros(len(normals)))
+
+
+def slopes_of(rights: Array, ups: Array, tangents: Array, normals: Array) -> Array:
+    """Return (k, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel (geometry notes, section 4)."""
+    leaning = normals / np.einsum("ij,ij->i", normals, tangents)[:, None]
+    found = -np.stack([np.einsum("ij,ij->i", rights, leaning), np.einsum("ij,ij->i", ups, leaning)], axis=1)
+    # A square cut leans nowhere, not by the last bit.
+    return np.asarray(np.where(np.abs(found) > 1e-15, found, 0.0))
