@@ -83,6 +83,14 @@ class Metric(ABC):
     def apart(self, low: float, high: float) -> float:
         """Return the distance from one place to another, further on; with a minus where it lies back."""
 
+    def forth(self, size: float) -> Array:
+        """Return places a size apart from the beginning on, as many as there is room for."""
+        return self.laid(0.0, size, math.floor(self.bays(size) + NUDGE) + 1)
+
+    def back(self, size: float) -> Array:
+        """Return places, in order, a size apart from the end back, as many as there is room for."""
+        return self.laid_back(0.0, size, math.floor(self.bays(size) + NUDGE) + 1)
+
     def centred(self, size: float) -> Array:
         """Return places a size apart, as many as there is room for, with as much left over at both ends."""
         bays = self.bays(size)
@@ -317,6 +325,16 @@ class Chord(Metric):
             return high - low
         ends = self._points(np.array([low, high]))
         return float(np.linalg.norm(ends[1] - ends[0])) * (1 if high >= low else -1)
+
+    def forth(self, size: float) -> Array:
+        places = self._stepped(0.0, size)
+        # A last bay that lacks only the rounding of a size is a whole one.
+        whole = self.apart(float(places[-1]), self.length) >= size * (1 - NUDGE)
+        return np.append(places, self.length) if whole else places
+
+    def back(self, size: float) -> Array:
+        # Gone the other way round corners there may be room for one more, or for one fewer.
+        return self.length - self.backward.forth(size)[::-1]
 
     def centred(self, size: float) -> Array:
         """Return places a size apart with as much left over at both ends; where corners allow no such, with as even ends as can be."""

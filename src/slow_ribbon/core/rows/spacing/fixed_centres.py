@@ -6,7 +6,7 @@ import math
 from typing import ClassVar, Literal, Self
 
 from slow_ribbon.core.kernel.fields import Size
-from slow_ribbon.core.rows.metrics import NUDGE, Metric
+from slow_ribbon.core.rows.metrics import NUDGE, SHORT, Metric
 from slow_ribbon.core.rows.spacing.base import Laid, SpacingRule, Standing, closing_bay, whole
 
 
@@ -30,26 +30,27 @@ class FixedCentres(SpacingRule):
 
     def lay(self, stretch: Metric, ring: bool, item: Standing) -> Laid:
         centres = self.centres
-        bays = stretch.bays(centres)
         if ring:
-            return self._round(stretch, whole(bays))
-        count = math.floor(bays + NUDGE) + 1
-        if self.origin == "end":
-            places = stretch.laid_back(0.0, centres, count)
-            over = stretch.apart(0.0, float(places[0]))
-            return Laid(places=places, bays=count - 1, centres=centres, left_start=over)
-        places = stretch.centred(centres) if self.origin == "centred" else stretch.laid(0.0, centres, count)
+            return self._round(stretch)
+        lay = {"start": stretch.forth, "centred": stretch.centred, "end": stretch.back}[self.origin]
+        places = lay(centres)
         begin, over = stretch.apart(0.0, float(places[0])), stretch.apart(float(places[-1]), stretch.length)
-        return Laid(places=places, bays=len(places) - 1, centres=centres, left_start=begin, left_end=max(0.0, over))
+        return Laid(places=places, bays=len(places) - 1, centres=centres, left_start=max(0.0, begin), left_end=max(0.0, over))
 
-    def _round(self, stretch: Metric, count: int) -> Laid:
-        places = stretch.laid(0.0, self.centres, count)
-        closing = stretch.apart(float(places[-1]), stretch.length)
-        if self.origin == "centred":
-            places = stretch.laid(closing / 2, self.centres, count)
-        elif self.origin == "end":
-            places = stretch.laid_back(0.0, self.centres, count)
-        return Laid(places=places, bays=count, centres=self.centres, closing=closing_bay(stretch, places, self.centres))
+    def _round(self, stretch: Metric) -> Laid:
+        if self.origin == "end":
+            places = stretch.back(self.centres)
+            # One that comes round to where the first stands is that one.
+            places = places[1:] if len(places) > 1 and stretch.apart(0.0, float(places[0])) < SHORT else places
+        else:
+            places = stretch.forth(self.centres)
+            closing = stretch.apart(float(places[-1]), stretch.length)
+            if len(places) > 1 and closing < SHORT:
+                places, closing = places[:-1], self.centres
+            if self.origin == "centred":
+                places = stretch.laid(closing / 2, self.centres, len(places))
+                places = places[places <= stretch.length + SHORT]
+        return Laid(places=places, bays=len(places), centres=self.centres, closing=closing_bay(stretch, places, self.centres))
 
     def reversed(self) -> Self:
         return self.model_copy(update={"origin": {"start": "end", "end": "start"}.get(self.origin, self.origin)})
