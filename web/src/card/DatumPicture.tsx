@@ -1,5 +1,6 @@
 /** The section as it sits on its line, seen along travel: nine points to choose from, the datum in beeswax. */
 import type { Edit, RunFigures, Section } from "../api/client";
+import { groupIn } from "../window/groups";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 
@@ -42,7 +43,7 @@ export function DatumPicture({ section, figures }: { section: Section; figures: 
     SIZE / 2 - ((point[1] ?? 0) - (low + high) / 2) * scale,
   ];
   const datum = drawn.datums;
-  const runs = selected.filter((id) => id.startsWith("R"));
+  const runs = selected.filter((id) => groupIn(shown.job, id) === "runs");
   const current = shown.job.runs?.find((run) => run.id === figures.id)?.placing?.datum ?? section.datum;
   const mark = at(
     place(

@@ -7,6 +7,7 @@ import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { linePoints } from "../window/things";
+import { only } from "./changes";
 import { EndsOfCurve, ShapeOfLeg } from "./ShapeOfLeg";
 
 const kinds: [Leg["kind"], string][] = [
@@ -207,11 +208,6 @@ function OneLeg({
       )}
     </>
   );
-}
-
-/** A place of which only one coordinate is said. */
-export function only(axis: number, mm: number): (number | null)[] {
-  return [0, 1, 2].map((one) => (one === axis ? mm : null));
 }
 
 function middle(a: Point3, b: Point3, aside: number): Point3 {

@@ -5,7 +5,7 @@ import { Button, Tick, Words } from "../ui/choices";
 import { AngleField, LengthField } from "../ui/fields";
 import { useChanges } from "../window/job";
 import { shapePoints } from "../window/things";
-import { only } from "./LegsOfLine";
+import { only } from "./changes";
 
 type Set = (next: object) => Promise<Problem | null>;
 

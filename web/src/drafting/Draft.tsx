@@ -4,8 +4,9 @@ import { type Frame, toSheet } from "../sheet/frame";
 import type { View } from "../sheet/plane";
 import { formatAngle, formatLength } from "../ui/figures";
 import { useUnits } from "../window/job";
-import { useDraftWalk, useWalk, withPoint } from "./draft";
+import { withPoint } from "./draft";
 import { turnTo } from "./snap";
+import { useDraftWalk, useWalk } from "./walking";
 
 interface Props {
   frame: Frame;

@@ -5,19 +5,10 @@ import type { View } from "../sheet/plane";
 import { Button, Pick } from "../ui/choices";
 import { readLength } from "../ui/fields";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
-import {
-  type DraftLine,
-  inTurn,
-  type Mode,
-  modes,
-  stepBack,
-  useDraftWalk,
-  useWalkNow,
-  withPoint,
-  withSharp,
-} from "./draft";
+import { type DraftLine, type Mode, useWindow } from "../window/store";
+import { modes, stepBack, withPoint, withSharp } from "./draft";
 import { legEnd } from "./snap";
+import { inTurn, useDraftWalk, useWalkNow } from "./walking";
 
 interface Props {
   pointer: [number, number] | null;

@@ -8,7 +8,7 @@ import { count, formatAngle, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { useWalk } from "./draft";
+import { useWalk } from "./walking";
 
 const examples: [string, string][] = [
   ["3000", "go on 3000; “3000 rise 250” climbs on the way"],

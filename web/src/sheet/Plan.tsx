@@ -11,9 +11,10 @@ import {
   problemOf,
 } from "../api/client";
 import { Draft } from "../drafting/Draft";
-import { emptyDraft, inTurn, useDraftWalk, useWalkNow, withPoint } from "../drafting/draft";
+import { emptyDraft, withPoint } from "../drafting/draft";
 import { Strip } from "../drafting/Strip";
 import { type Snapped, snap, snapIndex } from "../drafting/snap";
+import { inTurn, useDraftWalk, useWalkNow } from "../drafting/walking";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { JobId, Projected, useChanges, useShown, useUnits } from "../window/job";

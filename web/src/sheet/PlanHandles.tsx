@@ -5,8 +5,7 @@ import { count } from "../ui/figures";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { linePoints, pathOf, pointAt, runById, shapePoints } from "../window/things";
-import { toSheet } from "./frame";
-import type { Sheet } from "./PlanMarks";
+import { type Sheet, toSheet } from "./frame";
 
 /** More handles than this in one picture could not be told apart. */
 const MOST = 600;

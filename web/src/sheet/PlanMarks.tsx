@@ -5,14 +5,8 @@ import { formatLength } from "../ui/figures";
 import { useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById, lineOf, linePoints, pathOf, pointAt, runFigures } from "../window/things";
-import { type Frame, toSheet } from "./frame";
+import { type Sheet, toSheet } from "./frame";
 import { Facing, Handles } from "./PlanHandles";
-
-export interface Sheet {
-  frame: Frame;
-  width: number;
-  height: number;
-}
 
 export function PlanMarks(sheet: Sheet) {
   const shown = useShown();

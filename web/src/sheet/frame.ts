@@ -12,6 +12,13 @@ export interface Frame {
   scale: number;
 }
 
+/** The frame with the size of the sheet, pixels. */
+export interface Sheet {
+  frame: Frame;
+  width: number;
+  height: number;
+}
+
 export type Box = [number, number, number, number];
 
 export function toSheet(frame: Frame, width: number, height: number, x: number, y: number): [number, number] {

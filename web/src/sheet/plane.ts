@@ -1,12 +1,8 @@
 /** Drawing on an upright plane: the job seen square to it, along the plane to the right and height up. */
-import type { JobShown, Line, Point3 } from "../api/client";
-import { shapedBy, shapePoints } from "../window/things";
 
-/** An upright plane through two points on plan, and the side it is looked at from: with a on the left. */
-export interface Plane {
-  a: [number, number];
-  b: [number, number];
-}
+import type { JobShown, Line, Point3 } from "../api/client";
+import type { Plane } from "../window/store";
+import { shapedBy, shapePoints } from "../window/things";
 
 export interface View {
   /** A job place as it lies on the sheet: to the right, and up. */

@@ -1,6 +1,7 @@
 /** The window of one job: job sheet, sheet, card and rod. */
+import { useQueryClient } from "@tanstack/react-query";
 import { lazy, type ReactNode, Suspense, useContext, useEffect, useRef } from "react";
-import { problemOf } from "../api/client";
+import { type JobShown, problemOf } from "../api/client";
 import { BringIn } from "../bringin/BringIn";
 import { Card } from "../card/Card";
 import { CuttingList } from "../cutting/CuttingList";
@@ -15,6 +16,7 @@ import { Trouble } from "../ui/Trouble";
 import { Wordmark } from "../ui/Wordmark";
 import { Dialogs } from "./Dialogs";
 import { useFigures, useFollow } from "./following";
+import { groupIn } from "./groups";
 import { Header } from "./Header";
 import { JobId, useJobQuery, useShown } from "./job";
 import { pickPlane, useKeys } from "./keys";
@@ -61,7 +63,17 @@ function Laid() {
   const selected = useWindow((state) => state.selected);
   const shown = useShown();
   useKeys();
-  useFollow(useContext(JobId));
+  const id = useContext(JobId);
+  const client = useQueryClient();
+  useFollow(id);
+  useEffect(() => {
+    // Asked when it is needed: what an edit has just made is known at once.
+    const groupOf = (thing: string) => {
+      const now = client.getQueryData<JobShown>(["job", id]);
+      return now ? groupIn(now.job, thing) : null;
+    };
+    useWindow.setState({ groupOf });
+  }, [client, id]);
   useEffect(() => {
     document.title = `${shown.job.name} · Slow Ribbon`;
   }, [shown.job.name]);

@@ -149,7 +149,7 @@ const plain: Record<string, (shown: Shown, changes: Changes) => void> = {
   a: () => askDimension(),
   e: () => pickPlane(),
   v: (_, { edit }) => {
-    const lines = useWindow.getState().selected.filter((id) => id.startsWith("L"));
+    const lines = useWindow.getState().selected.filter((id) => useWindow.getState().groupOf(id) === "lines");
     if (lines.length) void edit([{ kind: "reverse_lines", lines }]);
   },
   b: () => useWindow.getState().show("bringin"),
@@ -239,7 +239,7 @@ export function remove(shown: Shown, { edit }: Changes) {
   const { selected, point, set } = useWindow.getState();
   if (!selected.length) return;
   const line = selected[0];
-  if (point !== null && line?.startsWith("L")) {
+  if (point !== null && line && useWindow.getState().groupOf(line) === "lines") {
     void edit([{ kind: "remove_vertex", line, index: point }]);
     return;
   }

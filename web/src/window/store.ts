@@ -1,13 +1,35 @@
 /** What only this window knows: the view, what is selected and pointed at, what is being drawn. */
 import { create } from "zustand";
 import type { Between, Edit, JobShown, Point3, Problem } from "../api/client";
-import type { DraftLine } from "../drafting/draft";
-import type { Plane } from "../sheet/plane";
+import type { Group } from "./groups";
 
 /** Where this browser keeps whether single letters are keys. */
 const LETTERS = "slow-ribbon-single-letters";
 
 export type View = "plan" | "solid" | "cutting" | "section" | "library" | "bringin";
+
+/** How the next leg of a line is drawn. */
+export type Mode = "straight" | "arc" | "bulge" | "curve" | "cord";
+
+/** A line being drawn: the steps of a walk. */
+export interface DraftLine {
+  start: Point3 | null;
+  steps: string[];
+  mode: Mode;
+  /** Height of the points that are clicked, mm. */
+  height: number;
+  /** Points of the smooth curve that is the last step. */
+  curve: { at: Point3; sharp: boolean }[];
+  /** The point on an arc, clicked before its end. */
+  via: Point3 | null;
+  sag: string;
+}
+
+/** An upright plane through two points on plan, and the side it is looked at from: with a on the left. */
+export interface Plane {
+  a: [number, number];
+  b: [number, number];
+}
 
 /** A place on a line, wherever it is pointed at. */
 export interface Place {
@@ -69,6 +91,8 @@ interface WindowState {
   point: number | null;
   pointed: Place | null;
   /** A line being drawn; null when none is. */
+  /** Which group of the open job a thing belongs to. */
+  groupOf: (id: string) => Group | null;
   draft: DraftLine | null;
   /** The upright plane that is looked at in place of the plan. */
   plane: Plane | null;
@@ -107,6 +131,7 @@ export const useWindow = create<WindowState>((set) => ({
   piece: null,
   point: null,
   pointed: null,
+  groupOf: () => null,
   draft: null,
   plane: null,
   picking: null,
@@ -141,17 +166,18 @@ export const useWindow = create<WindowState>((set) => ({
       // What was pointed at on another line says nothing about this one.
       pointed: ids[0] === state.selected[0] ? state.pointed : null,
       // A section is looked at on its desk; anything else in the drawing or the list that is open.
-      view: ids[0]?.startsWith("S")
-        ? "section"
-        : state.view === "section" || state.view === "library"
-          ? state.drawing
-          : state.view,
+      view:
+        ids[0] && state.groupOf(ids[0]) === "sections"
+          ? "section"
+          : state.view === "section" || state.view === "library"
+            ? state.drawing
+            : state.view,
     })),
   toggle: (id) =>
     set((state) => ({
       selected: state.selected.includes(id)
         ? state.selected.filter((other) => other !== id)
-        : [...sameKind(state.selected, id), id],
+        : [...state.selected.filter((other) => state.groupOf(other) === state.groupOf(id)), id],
       piece: null,
       point: null,
     })),
@@ -171,8 +197,4 @@ function lettersKept(): boolean {
 export function setLetters(on: boolean) {
   localStorage.setItem(LETTERS, on ? "on" : "off");
   useWindow.setState({ letters: on });
-}
-
-function sameKind(ids: string[], id: string): string[] {
-  return ids.filter((other) => other[0] === id[0]);
 }

@@ -12,6 +12,7 @@ import type {
   RunFigures,
   Section,
 } from "../api/client";
+import { groupIn } from "./groups";
 
 export function lineById(shown: JobShown, id: string | undefined): Line | undefined {
   return byId(shown.job.lines, id);
@@ -48,7 +49,7 @@ function byId<T extends { id: string }>(list: readonly T[] | undefined, id: stri
 /** The line a selected thing stands on. */
 export function lineOf(shown: JobShown, id: string | undefined): Line | undefined {
   if (!id) return undefined;
-  if (id.startsWith("L")) return lineById(shown, id);
+  if (groupIn(shown.job, id) === "lines") return lineById(shown, id);
   return lineById(shown, runById(shown, id)?.line ?? rowById(shown, id)?.line);
 }
 

@@ -32,7 +32,7 @@ from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
 from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.corners import Butt, Mitre
+from slow_ribbon.core.runs.corners import Mitre
 from slow_ribbon.core.runs.mitre import Cuts, Kind, corner_kinds, cut
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, run_course
 from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
@@ -308,7 +308,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             angle=180 - math.degrees(course.turns[i]),
             kind=kinds[i],
             mismatch=float(cuts.mismatches[i]),
-            made=Butt.words if cuts.butted_begin[i] else Mitre.words,
+            made=run.corners.words if cuts.butted_begin[i] else Mitre.words,
         )
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
