@@ -37,7 +37,7 @@ def test_jobs(page: Page) -> None:
 def test_plan_3d_and_cutting(page: Page) -> None:
     open_demo(page)
     pick(page, "Skirting, door to door")
-    page.keyboard.press(".")
+    page.keyboard.press("Home")
     page.wait_for_timeout(500)
     rod = page.get_by_role("region", name="Rod").locator("svg").bounding_box()
     assert rod
@@ -45,10 +45,10 @@ def test_plan_3d_and_cutting(page: Page) -> None:
     shoot(page, "plan")
     page.keyboard.press("o")
     page.wait_for_timeout(3000)
-    page.keyboard.press(".")
+    page.keyboard.press("Home")
     shoot(page, "3d", 2500)
     pick(page, "Fence, upper rail")
-    page.keyboard.press(".")
+    page.keyboard.press("Home")
     shoot(page, "3d-fence", 2500)
     page.keyboard.press("u")
     pick(page, "Cornice 13 pieces")
@@ -170,7 +170,7 @@ def test_walk(page: Page) -> None:
 def test_rising_line_on_the_rod(page: Page) -> None:
     open_demo(page)
     pick(page, "Ramp to the upper deck")
-    page.keyboard.press(".")
+    page.keyboard.press("Home")
     shoot(page, "rising-line", 800)
 
 
@@ -190,7 +190,7 @@ def test_elevation(page: Page) -> None:
         page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
     page.wait_for_timeout(600)
     pick(page, "Quay gate")
-    page.keyboard.press(".")
+    page.keyboard.press("Home")
     shoot(page, "elevation", 800)
 
 

@@ -58,7 +58,7 @@ def test_very_many_lines_are_there_at_once_and_their_figures_follow(demo: Page, 
     pick(demo, "0 200")
     expect(card(demo)).to_contain_text("3\u2009199")
     # They stay true when they are changed, and when that is taken back.
-    card(demo).get_by_role("button", name="›").first.click()
+    card(demo).get_by_role("button", name="Next point").first.click()
     card(demo).get_by_label("East", exact=True).fill("90000")
     demo.keyboard.press("Enter")
     expect(demo.get_by_role("banner")).to_contain_text("saved · 2 changes")

@@ -30,7 +30,7 @@ def line_of(page: Page, id: str | None = None) -> Line:
 
 def test_the_points_that_shape_a_curve_are_dragged_and_typed(demo: Page) -> None:
     pick(demo, "Boarding ramp")
-    kind_of_leg(demo, "curve by controls")
+    kind_of_leg(demo, "spline by control points")
     expect(card(demo)).to_contain_text("3 controls, degree 2")
     control = plan(demo).locator("[data-shape='0']")
     begin = middle_of(control)
@@ -46,8 +46,8 @@ def test_the_points_that_shape_a_curve_are_dragged_and_typed(demo: Page) -> None
     assert isinstance(leg, CurveLeg)
     assert leg.controls[0][0] == 18_000
     assert leg.controls[0][1] > 5700
-    # As a smooth curve it passes the point, and has a corner there where it is made sharp.
-    kind_of_leg(demo, "smooth curve")
+    # As a spline through points it passes the point, and has a corner there where it is made sharp.
+    kind_of_leg(demo, "spline through points")
     expect(card(demo)).to_contain_text("A sharp corner there")
     card(demo).get_by_label("North there").fill("7000")
     demo.keyboard.press("Enter")
@@ -115,5 +115,5 @@ def test_a_view_that_fails_says_so_and_the_rest_goes_on(demo: Page) -> None:
     expect(demo.get_by_role("alert")).to_contain_text("This view cannot be shown")
     expect(sheet(demo)).to_contain_text("Hall walls")
     demo.unroute("**/figures*")
-    demo.get_by_role("button", name="Load the page anew").click()
+    demo.get_by_role("button", name="Reload").click()
     expect(plan(demo).locator("path[data-pick]").first).to_be_attached()

@@ -46,7 +46,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     page.get_by_role("button", name="Start a job").click()
 
     # 3. Bring in the drawing: look at what joining makes of it, leave a layer out, add the rest in one edit.
-    page.get_by_role("button", name="Bring in a drawing").last.click()
+    page.get_by_role("button", name="Import a drawing").last.click()
     page.get_by_label("Drawing file").set_input_files(drawing)
     told = page.locator("main")
     expect(told).to_contain_text("Not read: 1 text entity")
@@ -82,8 +82,8 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     drawn = sheet.get_by_role("button", name="Line 3")
     expect(drawn).to_contain_text("3\u2009500")
     card = page.get_by_role("complementary", name="Card")
-    card.get_by_role("button", name="›").click()
-    card.get_by_role("button", name="›").click()
+    card.get_by_role("button", name="Next point").click()
+    card.get_by_role("button", name="Next point").click()
     north = float(card.get_by_label("North", exact=True).input_value())
     card.get_by_label("North", exact=True).fill(f"{north} - 500")
     page.keyboard.press("Enter")
@@ -104,7 +104,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     page.keyboard.press("Enter")
     page.get_by_label("Height").fill("120")
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="Take it into the job").click()
+    page.get_by_role("button", name="Add to job").click()
     expect(sheet.get_by_role("button", name="Skirting, bull-nosed")).to_contain_text("18 × 120")
 
     # 6. Make runs: two lines at once, then one of them faced the other way with a key.
@@ -164,7 +164,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     card.get_by_label("Centres").fill("1 mm + 1 mm - 1.99 mm")
     page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_contain_text("would hold")
-    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_role("dialog")).not_to_be_visible()
     centres = card.get_by_label("Centres")
     centres.focus()
@@ -213,7 +213,7 @@ def test_two_windows_on_one_job(page: Page) -> None:
             expect(window.get_by_role("banner")).to_contain_text("1 change")
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("renamed the job Theirs")
-    dialog.get_by_role("button", name="Make mine on top of it").click()
+    dialog.get_by_role("button", name="Reapply my change").click()
     expect(page.get_by_role("banner")).to_contain_text("2 changes")
     expect(page.get_by_label("Name of the job")).to_have_value("Mine")
 
@@ -253,7 +253,7 @@ def test_bad_figures_are_told_under_their_field_and_change_nothing(demo: Page) -
     card.get_by_label("Roll").fill("steep")
     page.keyboard.press("Enter")
     expect(card.get_by_role("alert")).to_contain_text("is not an angle")
-    expect(page.get_by_role("banner")).to_contain_text("as it was started")
+    expect(page.get_by_role("banner")).to_contain_text("no changes yet")
 
 
 def test_everything_is_reached_by_keyboard_and_the_keys_are_listed(demo: Page) -> None:

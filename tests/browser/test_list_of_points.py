@@ -11,7 +11,7 @@ from served import ROOT
 
 
 def bring_in(page: Page, file: Any) -> None:
-    page.get_by_role("button", name="Bring one in").click()
+    page.get_by_role("button", name="Import").click()
     page.get_by_label("Drawing file").set_input_files(file)
 
 

@@ -36,7 +36,7 @@ def test_a_line_of_every_kind_of_leg_is_drawn_by_clicking_and_typing(demo: Page)
     demo.keyboard.press("Enter")
     expect(plan.locator("text", has_text="R 1\u2009500").first).to_be_attached()
     demo.get_by_label("Kind of leg").click()
-    demo.get_by_role("option", name="smooth curve").click()
+    demo.get_by_role("option", name="spline through points").click()
     click(150, 250)
     click(110, 300)
     demo.keyboard.press("s")
@@ -52,15 +52,15 @@ def test_a_line_of_every_kind_of_leg_is_drawn_by_clicking_and_typing(demo: Page)
     demo.get_by_label("North", exact=True).fill("-3 m")
     demo.keyboard.press("Enter")
     demo.get_by_label("Kind of leg").click()
-    demo.get_by_role("option", name="hanging cord").click()
+    demo.get_by_role("option", name="catenary").click()
     demo.get_by_label("Sag").fill("250")
     demo.get_by_label("East", exact=True).fill("6000")
     demo.keyboard.press("Enter")
     demo.get_by_role("button", name="Finish").click()
-    card(demo).get_by_role("button", name="‹").first.click()
+    card(demo).get_by_role("button", name="Previous point").first.click()
     expect(card(demo).get_by_label("East", exact=True)).to_have_value("6000")
     expect(card(demo).get_by_label("North", exact=True)).to_have_value("-3000")
-    card(demo).get_by_role("button", name="‹").first.click()
+    card(demo).get_by_role("button", name="Previous point").first.click()
     expect(card(demo).get_by_label("Sag")).to_have_value("250")
     expect(card(demo).get_by_label("East", exact=True)).to_have_value("2400")
     drawn = sheet(demo).get_by_role("button", name="Line 11")
@@ -149,14 +149,14 @@ def test_openings_are_dragged_on_the_rod_and_runs_break_there(demo: Page) -> Non
 
 def test_legs_are_bent_and_corners_rounded_on_the_card(demo: Page) -> None:
     pick(demo, "Boarding ramp")
-    card(demo).get_by_role("button", name="›").click()
+    card(demo).get_by_role("button", name="Next point").click()
     card(demo).get_by_label("Rounded to").fill("5000")
     demo.keyboard.press("Enter")
     expect(card(demo).get_by_role("alert")).to_contain_text("the largest that fits there is")
     card(demo).get_by_label("Rounded to").fill("400")
     demo.keyboard.press("Enter")
     expect(sheet(demo).get_by_role("button", name="Boarding ramp")).to_contain_text("1 corner · 1 curve")
-    card(demo).get_by_role("button", name="›").click()
+    card(demo).get_by_role("button", name="Next point").click()
     card(demo).get_by_label("Kind of leg").click()
     demo.get_by_role("option", name="arc", exact=True).click()
     expect(card(demo).get_by_label("Radius")).to_have_value("1125")
@@ -172,7 +172,7 @@ def test_legs_are_bent_and_corners_rounded_on_the_card(demo: Page) -> None:
 
 def test_lines_are_made_beside_copied_and_joined(demo: Page) -> None:
     pick(demo, "Boarding ramp")
-    card(demo).get_by_role("button", name="A line beside it").click()
+    card(demo).get_by_role("button", name="Offset line").click()
     demo.get_by_label("Distance, on plan").fill("1.2 m")
     demo.get_by_role("button", name="Make the line").click()
     expect(card(demo)).to_contain_text("It stays beside Boarding ramp")
@@ -200,12 +200,12 @@ def test_a_dimension_is_asked_and_an_elevation_drawn_on(demo: Page) -> None:
     told = demo.get_by_role("region", name="Dimension")
     expect(told).to_contain_text("distance")
     expect(told).to_contain_text("bearing")
-    told.get_by_role("button", name="Put away").click()
+    told.get_by_role("button", name="Dismiss").click()
     demo.get_by_role("button", name="Elevation").click()
     for x in (90, 330):
         demo.mouse.move(box["x"] + x, box["y"] + 375)
         demo.mouse.click(box["x"] + x, box["y"] + 375)
-    expect(demo.get_by_role("main")).to_contain_text("height above nought")
+    expect(demo.get_by_role("main")).to_contain_text("height above the origin")
     demo.keyboard.press("n")
     demo.mouse.click(box["x"] + 600, box["y"] + 300)
     for length, angle in (("1 m", "90"), ("800", "0")):
@@ -217,7 +217,7 @@ def test_a_dimension_is_asked_and_an_elevation_drawn_on(demo: Page) -> None:
     expect(sheet(demo).get_by_role("button", name="Line 11")).to_contain_text("1\u2009800")
     expect(card(demo)).to_contain_text("It is carried: a leg is within 1° of vertical")
     demo.keyboard.press("e")
-    expect(demo.get_by_role("main")).not_to_contain_text("height above nought")
+    expect(demo.get_by_role("main")).not_to_contain_text("height above the origin")
 
 
 def test_a_mesh_and_a_list_of_points_come_in(demo: Page, tmp_path: Path) -> None:
@@ -259,7 +259,7 @@ def test_a_survey_far_from_nought_keeps_its_place_to_the_last_figure(demo: Page,
     # 4.001 m east and 3.003 m north of one another: 5002.6 mm.
     expect(card(demo)).to_contain_text("5\u2009003")
     here = [float(card(demo).get_by_label(name, exact=True).input_value()) for name in ("East", "North", "Height")]
-    card(demo).get_by_role("button", name="›").first.click()
+    card(demo).get_by_role("button", name="Next point").first.click()
     expect(card(demo)).to_contain_text("point 2 of 2")
     there = [float(card(demo).get_by_label(name, exact=True).input_value()) for name in ("East", "North", "Height")]
     assert [round(b - a, 3) for a, b in zip(here, there, strict=True)] == [4001, 3003, 0]

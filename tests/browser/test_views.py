@@ -21,12 +21,12 @@ def test_the_list_of_jobs(page: Page) -> None:
     field.fill("Second slip")
     page.keyboard.press("Enter")
     expect(main.get_by_role("link", name="Second slip")).to_be_visible()
-    main.get_by_role("button", name="Put away").first.click()
+    main.get_by_role("button", name="Archive").first.click()
     expect(main.get_by_role("link", name="Second slip")).to_have_count(0)
-    main.get_by_role("button", name="1 job is put away").click()
-    main.get_by_role("button", name="Bring back").click()
-    expect(main).to_contain_text("Nothing is put away")
-    main.get_by_role("button", name="Back to the jobs at hand").click()
+    main.get_by_role("button", name="1 job is archived").click()
+    main.get_by_role("button", name="Restore").click()
+    expect(main).to_contain_text("No job is archived")
+    main.get_by_role("button", name="Back to the jobs").click()
     main.get_by_role("link", name="Second slip").click()
     expect(page.get_by_label("Name of the job")).to_have_value("Second slip")
     page.goto("/job/none")
@@ -48,7 +48,7 @@ def test_the_facing_point_is_dragged_and_the_skirting_turns_over(demo: Page) -> 
     demo.mouse.move(x, y + 190, steps=3)
     # While it is dragged the service's preview is shown; letting go saves one edit.
     expect(rod(demo)).to_contain_text("faces right of travel")
-    expect(demo.get_by_role("banner")).to_contain_text("as it was started")
+    expect(demo.get_by_role("banner")).to_contain_text("no changes yet")
     demo.mouse.up()
     saved(demo, 1)
     demo.keyboard.press("Control+z")
@@ -138,7 +138,7 @@ def test_clicks_snap_to_points_and_square(demo: Page) -> None:
     expect(east).to_have_value("-5200")
     north = card(demo).get_by_label("North", exact=True)
     was = north.input_value()
-    card(demo).get_by_role("button", name="›").click()
+    card(demo).get_by_role("button", name="Next point").click()
     expect(north).not_to_have_value(was)
     expect(east).to_have_value("-5200")
 
@@ -176,7 +176,7 @@ def test_a_click_in_3d_picks_the_piece_under_it(demo: Page) -> None:
     pick(demo, "Fence, upper rail")
     demo.keyboard.press("o")
     expect(demo.get_by_role("main")).to_contain_text("from the")
-    demo.keyboard.press(".")
+    demo.keyboard.press("Home")
     demo.wait_for_timeout(2500)
     # Somewhere down the middle of the picture lies the fence.
     for step in range(60, 160):
@@ -200,8 +200,8 @@ def test_undo_in_a_field_undoes_the_typing_and_elsewhere_the_edit(demo: Page) ->
     saved(demo, 1)
     demo.keyboard.press("Escape")
     demo.keyboard.press("Control+z")
-    expect(demo.get_by_role("banner")).to_contain_text("as it was started")
-    demo.get_by_role("button", name="as it was started").click()
+    expect(demo.get_by_role("banner")).to_contain_text("no changes yet")
+    demo.get_by_role("button", name="no changes yet").click()
     expect(demo.get_by_role("dialog")).to_contain_text("undone")
 
 
@@ -282,7 +282,7 @@ def test_the_other_window_drops_its_own_change(page: Page) -> None:
     page.keyboard.press("h")
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("changed facing of Skirting, south-east")
-    dialog.get_by_role("button", name="Drop mine, show the newest").click()
+    dialog.get_by_role("button", name="Discard my change").click()
     saved(page, 3)
     expect(rod(page)).to_contain_text("faces left of travel")
 

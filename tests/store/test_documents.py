@@ -56,9 +56,9 @@ def test_texts_with_the_character_nought_are_refused_and_others_that_look_like_i
     for name in ("a\\u0000b", "back\\\\u0000", "\\"):
         id = jobs.add(Job(name=name), "started")
         assert Jobs(engine).open(id).job.name == name
-    with pytest.raises(Refused, match="nought"):
+    with pytest.raises(Refused, match="zero"):
         jobs.add(Job(name="a\x00b"), "started")
-    with pytest.raises(Refused, match="nought"):
+    with pytest.raises(Refused, match="zero"):
         jobs.add(Job(name="a", notes="\\\x00"), "started")
     engine.dispose()
 

@@ -156,7 +156,7 @@ def _projected(points: Array, geographic: pyproj.CRS, to_degrees: float, inverse
     ellipsoid = geographic.ellipsoid
     shape = f"+a={ellipsoid.semi_major_metre} +b={ellipsoid.semi_minor_metre}" if ellipsoid is not None else "+ellps=WGS84"
     local = pyproj.Proj(f"+proj=tmerc +lat_0={lat:.9f} +lon_0={lon:.9f} +k=1 +x_0=0 +y_0=0 {shape} +units=m +no_defs")
-    note = f"{told}: projected to metres about {lat:.5f}, {lon:.5f} (transverse Mercator, true to scale there), which is nought here."
+    note = f"{told}: projected to metres about {lat:.5f}, {lon:.5f} (transverse Mercator, true to scale there), which is the origin here."
     return _Way("degrees" if inverse is None else "metres at true size", True, 1000.0, note, local, inverse, to_degrees, west)
 
 

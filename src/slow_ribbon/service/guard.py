@@ -180,7 +180,7 @@ class _TooSlow(BaseException):
 
 
 def _too_large() -> ASGIApp:
-    told = "The file is over 50 MB, the most that can be brought in. Save the part you need as a file of its own."
+    told = "The file is over 50 MB, the most that can be imported. Save the part you need as a file of its own."
     return problem(413, "Too large", told, "too-large", place="file", headers={"Connection": "close"})
 
 

@@ -154,8 +154,8 @@ def kept_text(write: Callable[[], bytes], where: str = "edits") -> str:
     try:
         text = write().decode()
     except (PydanticSerializationError, UnicodeError) as error:
-        raise Refused("A text has half a character in it (a lone surrogate), which cannot be kept: take it out.", where, "text") from error
+        raise Refused("A text has half a character in it (a lone surrogate), which cannot be kept: remove it.", where, "text") from error
     # Most have none, and are not searched for which backslashes are meant.
     if "\\u0000" in text and _NOUGHT.search(text):
-        raise Refused("A text has the character nought (NUL) in it, which cannot be kept: take it out.", where, "text")
+        raise Refused("A text has the character zero (NUL) in it, which cannot be kept: remove it.", where, "text")
     return text

@@ -1,4 +1,4 @@
-/** Bring in a drawing, a model or a list of points: see it, choose what and how, add the lines in one edit. */
+/** Import a drawing, a model or a list of points: see it, choose what and how, add the lines in one edit. */
 import { useRef, useState } from "react";
 import { type DrawingRead, type Problem, problemOf } from "../api/client";
 import { useFormats } from "../api/formats";
@@ -102,7 +102,7 @@ function Door({
   const { show, drawing } = useWindow();
   return (
     <section
-      aria-label="Bring in a drawing"
+      aria-label="Import a drawing"
       className="grid h-full place-items-center p-8"
       onDragOver={(event) => {
         event.preventDefault();
@@ -118,7 +118,7 @@ function Door({
       <div
         className={`w-[560px] max-w-full rounded-[4px] border-2 border-dashed p-8 ${over ? "border-chalk bg-chalk-wash" : "border-edge"}`}
       >
-        <h2 className="mb-1 font-semibold text-lg">Bring in a drawing, a model or points</h2>
+        <h2 className="mb-1 font-semibold text-lg">Import a drawing, a model or points</h2>
         <p className="mb-3 text-pencil">Up to 50 MB. You see what joining makes of it before anything is added.</p>
         <dl className="mb-5 grid grid-cols-[76px_1fr] gap-y-1 text-sm">
           {kinds.map(([name, what]) => (

@@ -140,7 +140,7 @@ export function Choosing({
           ));
       await take(after);
       // A few are selected, to be worked on at once; thousands are left to be chosen among.
-      const made = [...moved, ...(after.made ?? []).filter((one) => one.startsWith("L"))];
+      const made = [...moved, ...(after.made ?? []).filter((one) => useWindow.getState().groupOf(one) === "lines")];
       select(made.length > 200 ? [] : made);
       // What has been added is done with; the door is open for another.
       other();
@@ -154,7 +154,7 @@ export function Choosing({
       const told = problemOf(failed);
       setProblem(
         told.code === "conflict"
-          ? { ...told, detail: `${told.detail} Press “Show the newest”, then add the lines again.` }
+          ? { ...told, detail: `${told.detail} Press “Reload”, then add the lines again.` }
           : told,
       );
       if (told.code === "conflict") set({ conflict: { edits: [], changes: told.changes, current: told.current ?? 0 } });
@@ -236,7 +236,7 @@ export function Choosing({
                 {!drawing.unit_known && " (the file does not say; taken as such)"}
               </>
             )}
-            {drawing.far_away && " · far from nought: its place on the site is kept in the job"}
+            {drawing.far_away && " · far from the origin: its place on the site is kept in the job"}
           </p>
           {drawing.notes.map(tell).map((note) => (
             <p key={note} className="mt-1 text-pencil text-sm">

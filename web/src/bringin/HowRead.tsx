@@ -94,7 +94,7 @@ export function HowRead({
               <Words onClick={() => change({ levels: [...levels, next(levels)] })}>Cut at another height</Words>
             )}
             {levels.length > 1 && (
-              <Words onClick={() => change({ levels: levels.slice(0, -1) })}>Leave the last one out</Words>
+              <Words onClick={() => change({ levels: levels.slice(0, -1) })}>Remove the last one</Words>
             )}
           </p>
           <Choice

@@ -45,7 +45,7 @@ export function HowMade({ line }: { line: Line }) {
         </p>
       )}
       <p className="mt-1 text-pencil text-sm">
-        Changed by hand it follows no more. <Words onClick={() => void set(null)}>Let it go now</Words>
+        Changed by hand it stops following. <Words onClick={() => void set(null)}>Stop following</Words>
       </p>
     </>
   );

@@ -14,9 +14,9 @@ const kinds: [Leg["kind"], string][] = [
   ["straight", "straight"],
   ["arc", "arc"],
   ["helix", "helix"],
-  ["cord", "hanging cord"],
-  ["through", "smooth curve"],
-  ["curve", "curve by controls"],
+  ["cord", "catenary"],
+  ["through", "spline through points"],
+  ["curve", "spline by control points"],
 ];
 
 export function LegsOfLine({ line }: { line: Line }) {
@@ -91,9 +91,9 @@ export function LegsOfLine({ line }: { line: Line }) {
       )}
       <div className="mt-1 flex gap-3">
         <Words disabled={after} onClick={() => void insert()}>
-          Put a point in after it
+          Insert a point after it
         </Words>
-        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, index: at }])}>Take it out</Words>
+        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, index: at }])}>Remove point</Words>
       </div>
       {leg && (
         <OneLeg
@@ -203,7 +203,7 @@ function OneLeg({
       )}
       {(index > 0 || line.closed) && leg.kind !== "straight" && leg.kind !== "cord" && (
         <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: index } as Edit])}>
-          Let it leave in line with the leg before, as an arc
+          Make tangent to the leg before, as an arc
         </Words>
       )}
     </>

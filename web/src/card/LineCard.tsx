@@ -65,7 +65,7 @@ function OneLine({ line }: { line: Line }) {
       </p>
       {line.undrawn && (
         <p className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
-          <b className="text-wax-deep">?</b> It is not in {line.undrawn}, which was brought in again.{" "}
+          <b className="text-wax-deep">?</b> It is not in {line.undrawn}, which was imported again.{" "}
           <Words onClick={() => void change({ undrawn: "" })}>It stays</Words>
         </p>
       )}
@@ -113,7 +113,7 @@ function OneLine({ line }: { line: Line }) {
           ways={[
             ["auto", "by the line"],
             ["upright", "upright"],
-            ["carried", "carried round"],
+            ["carried", "minimum twist"],
           ]}
           choose={(frame) => void change({ frame })}
         />
@@ -124,7 +124,7 @@ function OneLine({ line }: { line: Line }) {
       </p>
       {line.closed && figures?.rule === "carried" && (
         <Tick
-          label="Spread what is left twisted along it"
+          label="Spread the remaining twist along it"
           checked={line.spread ?? false}
           set={(spread) => change({ spread })}
         />

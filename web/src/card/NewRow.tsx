@@ -46,7 +46,7 @@ export function NewRow({ close }: { close: () => void }) {
   return (
     <Modal title="Set items out along a line" close={close}>
       {lines.length === 0 ? (
-        <p className="mb-4">There is no line in the job yet: draw one, or bring in a drawing.</p>
+        <p className="mb-4">There is no line in the job yet: draw one, or import a drawing.</p>
       ) : (
         <>
           <Setting label="Line">
@@ -97,7 +97,7 @@ export function NewRow({ close }: { close: () => void }) {
         </p>
       )}
       <div className="mt-5 flex justify-end gap-2">
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button strong disabled={!line} onClick={() => void make()}>
           Set them out
         </Button>

@@ -31,7 +31,7 @@ export function NewRuns({ close }: { close: () => void }) {
         <p className="mb-4">
           {all.length
             ? "There is no section in the job yet: pick one from the library first."
-            : "There is no line in the job yet: draw one, or bring in a drawing."}
+            : "There is no line in the job yet: draw one, or import a drawing."}
         </p>
         <div className="flex justify-end gap-2">
           <Button onClick={close}>Close</Button>
@@ -118,7 +118,7 @@ export function NewRuns({ close }: { close: () => void }) {
         </p>
       )}
       <div className="mt-5 flex justify-end gap-2">
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button strong disabled={!section || !lines.length} onClick={() => void make()}>
           {lines.length ? `Make ${count(lines.length, "run")}` : "Choose a line"}
         </Button>

@@ -115,7 +115,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
 function Unsettled({ name, right }: { name: string; right: () => unknown }) {
   return (
     <p className="mt-1 border-wax border-l-[3px] bg-wax-wash px-2 py-1 text-sm">
-      <b className="text-wax-deep">?</b> The line was drawn otherwise when it was brought in again.{" "}
+      <b className="text-wax-deep">?</b> The line was drawn otherwise when it was imported again.{" "}
       <Words title={`${name} is right there`} onClick={() => void right()}>
         It is right there
       </Words>

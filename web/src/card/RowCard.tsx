@@ -131,7 +131,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
         label="At corners"
         value={spacing.corners ?? "carry"}
         ways={[
-          ["carry", "Carried round"],
+          ["carry", "Continue round corners"],
           ["restart", "Restart at each"],
         ]}
         choose={(corners) => void space({ corners })}

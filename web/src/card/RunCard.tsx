@@ -11,15 +11,15 @@ import { lineById, linePoints, runFigures, sectionById, stretchWords } from "../
 import { DatumPicture } from "./DatumPicture";
 
 const datumWords: Record<string, string> = {
-  "back-foot": "back, foot",
-  "middle-foot": "middle, foot",
-  "front-foot": "front, foot",
-  "back-middle": "back, middle",
+  "back-foot": "back, bottom",
+  "middle-foot": "centre, bottom",
+  "front-foot": "front, bottom",
+  "back-middle": "back, centre",
   middle: "the very middle",
-  "front-middle": "front, middle",
-  "back-head": "back, head",
-  "middle-head": "middle, head",
-  "front-head": "front, head",
+  "front-middle": "front, centre",
+  "back-head": "back, top",
+  "middle-head": "centre, top",
+  "front-head": "front, top",
 };
 type DatumWay = (typeof datumOrder)[number] | "typed";
 
@@ -252,7 +252,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         />
       )}
 
-      <Question>What it comes to</Question>
+      <Question>Totals</Question>
       <Setting label="Along the line">
         <span className="figure">{formatLength(total, units)}</span>
       </Setting>

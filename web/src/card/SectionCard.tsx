@@ -75,9 +75,9 @@ export function SectionCard({ section }: { section: Section }) {
           value={bed}
           ways={[
             ["side:back", "back"],
-            ["side:foot", "foot"],
+            ["side:foot", "bottom"],
             ["side:front", "front"],
-            ["side:head", "head"],
+            ["side:head", "top"],
             ...(figures?.beds ?? []).map((edge): [string, string] => [`edge:${edge}`, `slanting edge ${edge + 1}`]),
           ]}
           choose={(way) => {
@@ -86,11 +86,11 @@ export function SectionCard({ section }: { section: Section }) {
           }}
         />
       </Setting>
-      <Question>What it comes to</Question>
+      <Question>Totals</Question>
       <Setting label="Area">
         <span className="figure">{formatArea(figures?.area ?? 0, units)}</span>
       </Setting>
-      <Setting label="Round the outline">
+      <Setting label="Perimeter">
         <span className="figure">{formatLength(figures?.perimeter ?? 0, units)}</span>
       </Setting>
       {totals && (

@@ -1,4 +1,4 @@
-/** The points that shape a leg between its ends, one at a time, and a smooth curve's directions at its ends. */
+/** The points that shape a leg between its ends, one at a time, and a spline through points's directions at its ends. */
 import { useState } from "react";
 import type { Edit, Leg, Point3, Problem } from "../api/client";
 import { Button, Tick, Words } from "../ui/choices";
@@ -25,12 +25,20 @@ export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index
   return (
     <>
       <div className="mt-1.5 mb-1 flex items-center gap-2">
-        {points.length > 1 && <Button onClick={() => step(-1)}>‹</Button>}
+        {points.length > 1 && (
+          <Button label="Previous point" onClick={() => step(-1)}>
+            ‹
+          </Button>
+        )}
         <span className="figure flex-1 text-pencil text-sm">
           {words[leg.kind]}
           {points.length > 1 && ` ${at + 1} of ${points.length}`}
         </span>
-        {points.length > 1 && <Button onClick={() => step(1)}>›</Button>}
+        {points.length > 1 && (
+          <Button label="Next point" onClick={() => step(1)}>
+            ›
+          </Button>
+        )}
       </div>
       {(["East", "North", "Height"] as const).map((name, axis) => (
         <LengthField key={`${name}${at}`} label={`${name} there`} mm={place[axis] ?? 0} take={move(axis)} />
@@ -39,7 +47,7 @@ export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index
         <div className="flex items-center justify-between gap-2">
           <Tick label="A sharp corner there" checked={passed[at]?.sharp ?? false} set={(sharp) => shape({ sharp })} />
           <Words onClick={() => void edit([{ kind: "unshape_leg", line, leg: index, point: at } as Edit])}>
-            Take this one out
+            Remove this point
           </Words>
         </div>
       )}

@@ -33,9 +33,7 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
         <Words onClick={() => void make((at) => ({ kind: "split_line", at }))}>
           {line.closed ? "Open it there" : "Split it there"}
         </Words>
-        {line.closed && (
-          <Words onClick={() => void make((at) => ({ kind: "start_line_at", at }))}>Let it start there</Words>
-        )}
+        {line.closed && <Words onClick={() => void make((at) => ({ kind: "start_line_at", at }))}>Start here</Words>}
         <Words
           onClick={() => {
             const name = nextName(
@@ -81,7 +79,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
           </Words>
         )}
         <Words onClick={() => set({ dialog: "copy" })}>Copy, move or mirror</Words>
-        {lines.length === 1 && <Words onClick={() => set({ dialog: "follow" })}>A line beside it</Words>}
+        {lines.length === 1 && <Words onClick={() => set({ dialog: "follow" })}>Offset line</Words>}
         {lines.length === 2 && (
           <Words
             onClick={() => {
@@ -94,7 +92,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
         )}
         <Words onClick={() => set({ dialog: "simplify" })}>Simplify</Words>
         <Words
-          title="The closed edge of the region round a place you click"
+          title="The boundary of the region round a place you click"
           onClick={() =>
             set({
               picking: {
@@ -112,7 +110,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
             })
           }
         >
-          Edge of a region
+          Boundary of a region
         </Words>
       </p>
     </>

@@ -239,7 +239,7 @@ export function Strip({ pointer, view, upright }: Props) {
         <Button onClick={() => void finish(true)} disabled={count < 2}>
           Close
         </Button>
-        <Button onClick={() => set({ draft: null })}>Give up</Button>
+        <Button onClick={() => set({ draft: null })}>Cancel</Button>
         <Button strong onClick={() => void finish(false)} disabled={count < 1}>
           Finish
         </Button>

@@ -19,7 +19,7 @@ const examples: [string, string][] = [
   ["to (3000; 4000)", "straight to a place"],
   ["arc to (3000; 0)", "an arc in line to a place; “through (x; y)” by a point on it"],
   ["curve (500; 0) (900; 300)", "smooth through places; “sharp (x; y)” makes a corner"],
-  ["cord 5200 sag 400", "a hanging cord, by sag or by length"],
+  ["cord 5200 sag 400", "a catenary, by sag or by length"],
   ["home", "straight back to the start"],
   ["close", "says it is back at the start"],
 ];
@@ -133,7 +133,7 @@ export function WalkDialog({ close }: { close: () => void }) {
         </div>
       </div>
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button strong disabled={!walk} onClick={() => void make()}>
           Make the line
         </Button>

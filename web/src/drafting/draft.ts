@@ -6,8 +6,8 @@ export const modes: [Mode, string][] = [
   ["straight", "straight"],
   ["arc", "arc in line"],
   ["bulge", "arc by a point"],
-  ["curve", "smooth curve"],
-  ["cord", "hanging cord"],
+  ["curve", "spline through points"],
+  ["cord", "catenary"],
 ];
 
 export const emptyDraft: DraftLine = {
@@ -54,7 +54,7 @@ export function withPoint(draft: DraftLine, point: Point3): DraftLine {
   }
 }
 
-/** The draft with the last point of its smooth curve made sharp, or smooth again. */
+/** The draft with the last point of its spline through points made sharp, or smooth again. */
 export function withSharp(draft: DraftLine): DraftLine {
   if (!draft.curve.length) return draft;
   const curve = draft.curve.map((one, i) => (i === draft.curve.length - 1 ? { ...one, sharp: !one.sharp } : one));

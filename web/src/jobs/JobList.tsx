@@ -74,7 +74,7 @@ export function JobList() {
       <main className="mx-auto max-w-[940px] px-6 py-8">
         <div className="flex items-end justify-between">
           <div>
-            <h1 className="font-semibold text-xl">{away ? "Jobs put away" : "Jobs"}</h1>
+            <h1 className="font-semibold text-xl">{away ? "Archived jobs" : "Jobs"}</h1>
             <p className="text-pencil">Lines, the sections that run along them, and what is cut from them.</p>
           </div>
           <form
@@ -131,16 +131,16 @@ export function JobList() {
           {jobs.data && shown.length === 0 && (
             <p className="px-4 py-6 text-pencil">
               {away
-                ? "Nothing is put away."
+                ? "No job is archived."
                 : "No jobs yet. Give a new one a name above and start it, or open a job file."}
             </p>
           )}
         </div>
         <p className="mt-3 text-right">
           {away ? (
-            <Words onClick={() => setAway(false)}>Back to the jobs at hand</Words>
+            <Words onClick={() => setAway(false)}>Back to the jobs</Words>
           ) : (
-            putAway > 0 && <Words onClick={() => setAway(true)}>{count(putAway, "job is", "jobs are")} put away</Words>
+            putAway > 0 && <Words onClick={() => setAway(true)}>{count(putAway, "job is", "jobs are")} archived</Words>
           )}
         </p>
       </main>
@@ -211,7 +211,7 @@ function JobLine({ job, attempt }: { job: JobSummary; attempt: (work: () => Prom
             )
           }
         >
-          {job.put_away ? "Bring back" : "Put away"}
+          {job.put_away ? "Restore" : "Archive"}
         </Words>
       </span>
     </div>

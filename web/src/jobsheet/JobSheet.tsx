@@ -60,7 +60,7 @@ export function JobSheet() {
         )}
         <Acts>
           <Act onClick={startDrawing}>Draw a line</Act>
-          <Act onClick={() => show("bringin")}>Bring one in</Act>
+          <Act onClick={() => show("bringin")}>Import</Act>
           <Act onClick={() => set({ dialog: "walk" })}>Type a walk</Act>
         </Acts>
         {job.pictures?.map((picture) => (

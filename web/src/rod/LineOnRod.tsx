@@ -9,7 +9,7 @@ const words: Record<string, string> = {
   helix: "helix",
   cord: "cord",
   curve: "curve",
-  through: "smooth curve",
+  through: "spline through points",
 };
 
 /** Bent legs: a shallow bow over the lath, with the radius and the turn; a tick where one runs into the next in line. */

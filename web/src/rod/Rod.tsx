@@ -6,12 +6,14 @@ import { chainageTicks } from "../sheet/frame";
 import { useOneRowPlaces } from "../sheet/places";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
+import { groupIn } from "../window/groups";
 import { useShown, useTold, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
 import { OpeningsOnRod } from "./OpeningsOnRod";
+import { TotalsOnRod } from "./TotalsOnRod";
 
 export function Rod() {
   const shown = useShown();
@@ -19,25 +21,18 @@ export function Rod() {
   const told = useTold();
   const { selected, piece, pointed, pointAt, select, stretches } = useWindow();
   const [ref, size] = useSize<HTMLDivElement>();
-  const id = selected.find((one) => !one.startsWith("S") && !one.startsWith("P"));
+  const group = (one: string | undefined) => (one ? groupIn(shown.job, one) : null);
+  const id = selected.find((one) => group(one) !== "sections" && group(one) !== "pictures");
   const line = lineOf(shown, id);
   const figures = shown.lines.find((one) => one.id === line?.id);
-  const run = id?.startsWith("R") ? runFigures(shown, id) : undefined;
-  const row = id?.startsWith("I") ? rowFigures(shown, id) : undefined;
+  const run = id && group(id) === "runs" ? runFigures(shown, id) : undefined;
+  const row = id && group(id) === "rows" ? rowFigures(shown, id) : undefined;
   // Rows on the same line are marked too, so that posts can be seen against pieces.
   const beside = !row && line ? shown.rows.find((one) => rowById(shown, one.id)?.line === line.id) : undefined;
   const places = useOneRowPlaces(row ?? beside);
   const name = (id && (runById(shown, id)?.name ?? rowById(shown, id)?.name)) ?? line?.name;
-  if (!line || !figures || !id) {
-    return (
-      <section aria-label="Rod" className="col-span-full flex flex-col border-rule border-t px-4 pt-2">
-        <p className="text-pencil text-sm">
-          <b className="text-ink">The rod</b> · select a run, a row or a line and it lies here unrolled, with its
-          corners, pieces and items by chainage
-        </p>
-        <div className="mt-[26px] h-[78px] rounded-[2px] border border-lath-deep bg-gradient-to-b from-lath to-lath-deep opacity-60" />
-      </section>
-    );
+  if (!id || !line || !figures) {
+    return <TotalsOnRod />;
   }
   const length = figures.length;
   const width = size.width;

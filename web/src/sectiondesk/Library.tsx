@@ -137,7 +137,7 @@ function Sized({ entry }: { entry: LibraryEntry }) {
         <Tick label="scaled together" checked={together} set={setTogether} />
         <span className="flex-1" />
         <Button strong onClick={() => void take()}>
-          Take it into the job
+          Add to job
         </Button>
       </div>
       {wrong && (

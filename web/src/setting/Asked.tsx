@@ -62,7 +62,7 @@ function Told({ spots }: { spots: [PickedSpot, PickedSpot] }) {
         ))}
       </dl>
       <div className="mt-2 flex items-center gap-3">
-        <Button onClick={() => set({ asked: null })}>Put away</Button>
+        <Button onClick={() => set({ asked: null })}>Dismiss</Button>
         <Words onClick={askDimension}>Ask another</Words>
       </div>
     </section>

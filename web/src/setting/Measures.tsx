@@ -93,7 +93,12 @@ export function Measures({ close }: { close: () => void }) {
             />
             <Worth text={row.text} />
             <span className="figure text-right text-pencil text-sm">{uses(row.name) || "–"}</span>
-            <Words onClick={() => setRows(rows.filter((_, i) => i !== index))}>out</Words>
+            <Words
+              label={`Remove measure ${row.name || index + 1}`}
+              onClick={() => setRows(rows.filter((_, i) => i !== index))}
+            >
+              Remove
+            </Words>
           </div>
         ))}
       </div>
@@ -106,7 +111,7 @@ export function Measures({ close }: { close: () => void }) {
         </p>
       )}
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={close}>Leave them</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button strong onClick={() => void save()}>
           Set the measures
         </Button>

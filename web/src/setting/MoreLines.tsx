@@ -25,7 +25,7 @@ function Feet({ close, words, act, wrong }: { close: () => void; words: string; 
         </p>
       )}
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button strong onClick={act}>
           {words}
         </Button>
@@ -54,7 +54,7 @@ export function Beside({ close }: { close: () => void }) {
     }
   };
   return (
-    <Modal title={`A line beside ${line.name}`} close={close}>
+    <Modal title={`Offset line of ${line.name}`} close={close}>
       <LengthField
         label="Distance, on plan"
         mm={values.distance}
@@ -219,10 +219,10 @@ export function Simplify({ close }: { close: () => void }) {
   return (
     <Modal title={`Simplify ${count(lines.length, "line")}`} close={close}>
       <p className="mb-2 text-pencil text-sm">
-        Points of straights that stray no more than this are taken out. Curves, rounded corners and ends stay.
+        Points of straights that deviate no more than this are removed. Curves, rounded corners and ends stay.
       </p>
       <LengthField
-        label="May stray by"
+        label="Maximum deviation"
         mm={tolerance}
         take={async (mm) => {
           if (!(mm > 0)) return problemOf(new Error("Give a distance of more than nothing."));
@@ -234,7 +234,7 @@ export function Simplify({ close }: { close: () => void }) {
         {data ? (
           <>
             <b className="figure">{data.before}</b> points become <b className="figure">{data.after}</b>; the{" "}
-            {lines.length === 1 ? "line strays" : "lines stray"} by{" "}
+            {lines.length === 1 ? "line deviates" : "lines deviate"} by{" "}
             <b className="figure">
               {formatLength(data.strays, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })}
             </b>{" "}

@@ -84,7 +84,7 @@ export function Openings({ close }: { close: () => void }) {
         </p>
       )}
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={close}>Leave them</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button strong onClick={() => void save()}>
           Set the openings
         </Button>

@@ -67,16 +67,16 @@ export function PictureCard({ picture }: { picture: Picture }) {
       <Question>Where does it lie?</Question>
       <LengthField label="East" mm={picture.east ?? 0} take={(east) => change({ east })} />
       <LengthField label="North" mm={picture.north ?? 0} take={(north) => change({ north })} />
-      <AngleField label="Turned" degrees={picture.turn ?? 0} take={(turn) => change({ turn })} />
+      <AngleField label="Rotation" degrees={picture.turn ?? 0} take={(turn) => change({ turn })} />
       <p className="text-pencil text-sm">Of its lower left corner. Unlocked, it can be dragged.</p>
       <Question>How is it shown?</Question>
       <FigureField
-        label="Strength"
+        label="Opacity"
         value={String(Math.round((picture.strength ?? 0.5) * 100))}
         unit="%"
         take={async (text) => {
           const share = Number(text) / 100;
-          if (!(share >= 0.05 && share <= 1)) return problemOf(new Error("The strength goes from 5 to 100 %."));
+          if (!(share >= 0.05 && share <= 1)) return problemOf(new Error("The opacity goes from 5 to 100 %."));
           return change({ strength: share });
         }}
       />
@@ -128,7 +128,7 @@ export function LayPicture() {
       const { problem, made } = await make([{ kind: "add_picture", picture } as Edit]);
       if (!problem) {
         select(made);
-        const told = read.note || "Laid under the plan.";
+        const told = read.note || "Underlay added.";
         set({ view: "plan", notice: `${told} Set it to scale by two places whose distance you know.` });
       }
     } catch (error) {
@@ -144,7 +144,7 @@ export function LayPicture() {
         onClick={() => input.current?.click()}
         className="cursor-pointer whitespace-nowrap text-chalk-deep text-sm underline decoration-chalk/30 underline-offset-[3px] hover:decoration-chalk disabled:text-pencil"
       >
-        {busy ? "Reading the picture …" : "Lay a picture under"}
+        {busy ? "Reading the picture …" : "Add an underlay"}
       </button>
       {paged && (
         <Modal title={`Which page of ${paged.file.name}?`} close={() => setPaged(null)}>
@@ -161,7 +161,7 @@ export function LayPicture() {
             }}
           />
           <div className="mt-4 flex justify-end gap-2">
-            <Button onClick={() => setPaged(null)}>Leave it</Button>
+            <Button onClick={() => setPaged(null)}>Cancel</Button>
             <Button
               strong
               onClick={() =>
@@ -170,7 +170,7 @@ export function LayPicture() {
                 })
               }
             >
-              Lay it under the plan
+              Add to job
             </Button>
           </div>
         </Modal>

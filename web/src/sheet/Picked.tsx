@@ -76,7 +76,7 @@ export function PickingStrip() {
         {picking.ask.length > 1 && `${picking.spots.length + 1} of ${picking.ask.length} · `}click in the drawing
       </span>
       <span className="flex-1" />
-      <Button onClick={() => set({ picking: null })}>Give up</Button>
+      <Button onClick={() => set({ picking: null })}>Cancel</Button>
     </div>
   );
 }

@@ -310,7 +310,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
       {picking && <PickingStrip />}
       {!shown.job.lines?.length && !draft && !upright && <Empty />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
-        {upright && "height above nought · "}grid {formatLength(step, units)}
+        {upright && "height above the origin · "}grid {formatLength(step, units)}
         {draft && ` · snaps to ${formatLength(gridStep(frame.scale, units.system ?? "mm", 9), units)}`}
       </div>
       {!draft && !picking && (
@@ -332,7 +332,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
             <kbd>A</kbd> ask a dimension
           </span>
           <span>
-            <kbd>.</kbd> fit
+            <kbd>Home</kbd> fit
           </span>
         </div>
       )}
@@ -369,7 +369,7 @@ function Empty() {
           className="h-7 cursor-pointer rounded-[3px] border border-edge bg-paper px-3 text-sm"
           onClick={() => show("bringin")}
         >
-          Bring in a drawing
+          Import a drawing
         </button>
       </div>
     </div>

@@ -16,7 +16,7 @@ export function Solid() {
   if (!shown.job.lines?.length) {
     return (
       <p className="grid size-full place-items-center text-pencil">
-        There is nothing to see yet: draw a line or bring in a drawing first.
+        There is nothing to see yet: draw a line or import a drawing first.
       </p>
     );
   }
@@ -41,7 +41,7 @@ export function Solid() {
       <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">
         <span>drag to orbit, with the right button to move, wheel for nearer</span>
         <span>
-          <kbd>.</kbd> fit
+          <kbd>Home</kbd> fit
         </span>
       </div>
     </>

@@ -34,7 +34,7 @@ export class Trouble extends Component<Props, { failed: Error | null }> {
           <Button strong onClick={() => this.setState({ failed: null })}>
             Try again
           </Button>
-          <Button onClick={() => window.location.reload()}>Load the page anew</Button>
+          <Button onClick={() => window.location.reload()}>Reload</Button>
         </div>
       </div>
     );

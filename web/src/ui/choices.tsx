@@ -121,17 +121,21 @@ export function Words({
   children,
   onClick,
   disabled,
+  label,
   title,
 }: {
   children: ReactNode;
   onClick: () => void;
   disabled?: boolean;
+  /** What it does, where its words alone do not say to what. */
+  label?: string;
   title?: string;
 }) {
   return (
     <button
       type="button"
       title={title}
+      aria-label={label}
       disabled={disabled}
       onClick={onClick}
       className="cursor-pointer text-chalk-deep text-sm underline decoration-1 underline-offset-2 hover:text-ink disabled:cursor-default disabled:text-pencil disabled:no-underline"
@@ -144,12 +148,15 @@ export function Words({
 export function Button({
   children,
   onClick,
+  label,
   strong,
   disabled,
   type = "button",
 }: {
   children: ReactNode;
   onClick?: () => void;
+  /** What it does, where its sign alone does not say so. */
+  label?: string;
   strong?: boolean;
   disabled?: boolean;
   type?: "button" | "submit";
@@ -157,6 +164,7 @@ export function Button({
   return (
     <button
       type={type}
+      aria-label={label}
       disabled={disabled}
       onClick={onClick}
       className={`h-7 cursor-pointer whitespace-nowrap rounded-[3px] border px-3 text-sm disabled:cursor-default disabled:opacity-50 ${

@@ -36,7 +36,7 @@ export function Dialogs() {
         <Modal title="Before this is done" close={() => set({ ask: null })}>
           <p className="mb-4">{ask.what}</p>
           <div className="flex justify-end gap-2">
-            <Button onClick={() => set({ ask: null })}>Leave it</Button>
+            <Button onClick={() => set({ ask: null })}>Cancel</Button>
             <Button
               strong
               onClick={() => {
@@ -83,12 +83,10 @@ function Behind() {
           : "Your undo was not made."}
       </p>
       <div className="flex justify-end gap-2">
-        <Button onClick={() => void settle(false)}>
-          {conflict.edits.length ? "Drop mine, show the newest" : "Show the newest"}
-        </Button>
+        <Button onClick={() => void settle(false)}>{conflict.edits.length ? "Discard my change" : "Reload"}</Button>
         {conflict.edits.length > 0 && (
           <Button strong onClick={() => void settle(true)}>
-            Make mine on top of it
+            Reapply my change
           </Button>
         )}
       </div>
@@ -99,7 +97,7 @@ function Behind() {
 function Keys({ close }: { close: () => void }) {
   const letters = useWindow((state) => state.letters);
   return (
-    <Modal title="Keys" close={close} widest>
+    <Modal title="Shortcuts" close={close} widest>
       <div className="columns-3 gap-7">
         {keyGroups.map(([name, keys]) => (
           <section key={name} className="mb-4 break-inside-avoid">
@@ -122,9 +120,9 @@ function Keys({ close }: { close: () => void }) {
         ))}
       </div>
       <div className="mt-3 flex items-center justify-between">
-        <Tick label="Single letters are keys" checked={letters} set={setLetters} />
+        <Tick label="Single-letter shortcuts" checked={letters} set={setLetters} />
         <Button strong onClick={close}>
-          Back to work
+          Close
         </Button>
       </div>
     </Modal>
@@ -180,7 +178,7 @@ function History({ close }: { close: () => void }) {
     queryFn: () => answer<PastRevision[]>(api.GET("/api/jobs/{id}/history", { params: { path: { id } } })),
   });
   return (
-    <Modal title="What has been done" close={close}>
+    <Modal title="History" close={close}>
       <ol className="mb-4 max-h-[50vh] divide-y divide-rule overflow-auto border-rule border-y">
         {past.data?.map((one) => (
           <li

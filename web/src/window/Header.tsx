@@ -30,7 +30,7 @@ export function Header() {
         className="cursor-pointer text-pencil text-sm hover:text-ink"
         onClick={() => set({ dialog: "history" })}
       >
-        {changes === 0 ? "as it was started" : `saved · ${changes} ${changes === 1 ? "change" : "changes"}`}
+        {changes === 0 ? "no changes yet" : `saved · ${changes} ${changes === 1 ? "change" : "changes"}`}
       </button>
       <span className="flex-1" />
       <Step way="undo" words={shown.undo} act={() => void step("undo")} />
@@ -45,7 +45,7 @@ export function Header() {
           void edit([{ kind: "set_units", units: { system, fineness: Number(fineness) } }]);
         }}
       />
-      <Button onClick={() => set({ dialog: "keys" })}>Keys</Button>
+      <Button onClick={() => set({ dialog: "keys" })}>Shortcuts</Button>
       <Button onClick={() => show(view === "cutting" ? drawing : "cutting")}>
         {view === "cutting" ? "Drawing" : "Cutting list"}
       </Button>

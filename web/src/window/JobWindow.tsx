@@ -216,7 +216,7 @@ function Told() {
       }`}
     >
       <span>{problem ? problem.detail : notice}</span>
-      <Words onClick={() => set({ problem: null, notice: null })}>Put away</Words>
+      <Words onClick={() => set({ problem: null, notice: null })}>Dismiss</Words>
     </div>
   );
 }

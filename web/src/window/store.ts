@@ -18,7 +18,7 @@ export interface DraftLine {
   mode: Mode;
   /** Height of the points that are clicked, mm. */
   height: number;
-  /** Points of the smooth curve that is the last step. */
+  /** Points of the spline through points that is the last step. */
   curve: { at: Point3; sharp: boolean }[];
   /** The point on an arc, clicked before its end. */
   via: Point3 | null;

@@ -68,7 +68,7 @@ export function linePoints(line: Line): Point3[] {
   return [line.start as Point3, ...(line.closed ? ends.slice(0, -1) : ends)];
 }
 
-/** The points that shape a leg besides its ends, in order: one on an arc, those a smooth curve passes, a curve's controls. */
+/** The points that shape a leg besides its ends, in order: one on an arc, those a spline through points passes, a curve's controls. */
 export function shapePoints(leg: Leg): Point3[] {
   if (leg.kind === "arc") return [leg.via as Point3];
   if (leg.kind === "through") return (leg.points ?? []).map((point) => point.at as Point3);

@@ -21,7 +21,6 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD, course_of
 from slow_ribbon.core.lines.fillets import Part, line_parts
-from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line
 
 #: A leg shorter than this, mm, is a slip of the hand or of a drawing.
@@ -76,7 +75,7 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFa
         point = part.leg + 1 if part.leg + 1 < count else 0 if line.closed else part.leg
         what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
         place = _place(part.span.at(np.zeros(1))[0][0])
-        yield LineFault("tiny-leg", what, float(begins[i]), place, "Take it out", RemoveVertex(line=line.id, index=point))
+        yield LineFault("tiny-leg", what, float(begins[i]), place, "Remove point", RemoveVertex(line=line.id, index=point))
 
 
 def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
@@ -88,9 +87,9 @@ def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineF
             continue
         what = f"The line kinks by {turns[i]:.2f}° here."
         mend: Edit = MakeTangent(line=line.id, leg=after.leg)
-        action = "Let it run on in line"
-        if isinstance(line.legs[before.leg], StraightLeg) and isinstance(line.legs[after.leg], StraightLeg):
-            mend, action = RemoveVertex(line=line.id, index=after.leg), "Take the point out"
+        action = "Make tangent"
+        if line.legs[before.leg].straight and line.legs[after.leg].straight:
+            mend, action = RemoveVertex(line=line.id, index=after.leg), "Remove kink"
             if len(line.legs) <= (3 if line.closed else 1):
                 continue
         yield LineFault("kink", what, float(begins[i]), _place(after.span.at(np.zeros(1))[0][0]), action, mend)

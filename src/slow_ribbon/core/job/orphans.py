@@ -23,11 +23,11 @@ def hanging_checks(thing: str, line: Line, course: Course) -> tuple[Check, ...]:
         return Check(kind, "warning", what, remedy, thing, None, inside, point)
 
     if line.undrawn:
-        what = f"The drawing no longer has this line: it is not in {line.undrawn}, which was brought in again."
+        what = f"The drawing no longer has this line: it is not in {line.undrawn}, which was imported again."
         found.append(at(0.0, "undrawn", what, "Remove it with what stands on it, or say on the line card that it stays."))
     for words, parts in (("Opening", line.openings), ("Mark", line.marks)):
         for part in parts:
             if part.unsettled:
-                what = f"{words} {part.name} may not be where it belongs: the line was drawn otherwise when it was brought in again."
+                what = f"{words} {part.name} may not be where it belongs: the line was drawn otherwise when it was imported again."
                 found.append(at(part.at, "unsettled", what, "Put it where it belongs, or say on the line card that it is right there."))
     return tuple(found)

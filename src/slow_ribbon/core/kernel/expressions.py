@@ -118,7 +118,7 @@ def work_out(text: str, measures: Mapping[str, float], system: System = "mm") ->
     except Refused:
         raise
     except ZeroDivisionError as error:
-        raise Refused(f"{text!r} divides by nought.", "1", "measure") from error
+        raise Refused(f"{text!r} divides by zero.", "1", "measure") from error
     except (simpleeval.InvalidExpression, SyntaxError, ValueError, TypeError, OverflowError, RecursionError, MemoryError) as error:
         raise Refused(f"{text!r} cannot be worked out: {_reason(error)}. {_ADVICE}", "1", "measure") from error
     if not isinstance(found, Quantity):
@@ -236,7 +236,7 @@ def _functions(unit: float) -> dict[str, Callable[..., Quantity]]:
 
     def root(a: Quantity) -> Quantity:
         if a.value < 0 or a.power % 2:
-            raise Refused("A root is taken of something that has none: only of numbers and areas above nought.", "1", "measure-kind")
+            raise Refused("A root is taken of something that has none: only of numbers and areas above zero.", "1", "measure-kind")
         return Quantity(math.sqrt(a.value), a.power // 2, a.bare)
 
     def nearest(a: Quantity, step: Quantity | None = None) -> Quantity:

@@ -139,7 +139,7 @@ def _number(written: str, text: str) -> float:
     *whole, fraction = re.split(r"(?<=\d)[-\s]+(?=\d+\s*/)", written)
     numerator, denominator = fraction.split("/")
     if int(denominator) == 0:
-        raise Refused(f"A fraction in {text!r} has nought under the line.", str(text.find("/") + 1), "length")
+        raise Refused(f"A fraction in {text!r} has zero under the line.", str(text.find("/") + 1), "length")
     return int(whole[0] if whole else 0) + int(numerator) / int(denominator)
 
 

@@ -72,7 +72,7 @@ def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:
                 kind="no-ends",
                 severity="warning",
                 what=f"The line is closed and carried round, so it has no first and no last: {', '.join(idle)} does nothing here.",
-                remedy="Take them out, restart the row at corners, or open the line.",
+                remedy="Remove them, restart the row at corners, or open the line.",
             )
         )
     return tuple(found)

@@ -209,7 +209,7 @@ def _data(file: UploadFile) -> bytes:
     data = file.file.read(LARGEST + 1)
     if len(data) > LARGEST:
         raise Refused(
-            "The file is over 50 MB, the most that can be brought in. Save the part you need as a file of its own.", "file", "too-large"
+            "The file is over 50 MB, the most that can be imported. Save the part you need as a file of its own.", "file", "too-large"
         )
     if not data:
         raise Refused("The file is empty.", "file", "damaged")

@@ -140,7 +140,7 @@ def _spline(leg: CurveLeg, begin: Array, where: str) -> list[Curve]:
                 "curve-knots",
             )
     if leg.weights is not None and (len(leg.weights) != count or min(leg.weights) <= 0 or not np.isfinite(leg.weights).all()):
-        raise Refused(f"The curve needs a weight above nought for each of its {count} controls.", f"{where}.weights", "curve-weights")
+        raise Refused(f"The curve needs a weight above zero for each of its {count} controls.", f"{where}.weights", "curve-weights")
     if leg.weights is not None and max(leg.weights) > _MOST_WEIGHT * min(leg.weights):
         raise Refused(
             f"The weights of the curve go from {min(leg.weights):g} to {max(leg.weights):g}: more than a million times apart "

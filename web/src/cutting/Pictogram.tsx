@@ -1,0 +1,98 @@
+/** Pieces drawn as they lie on the saw: from above, and from the side where they leave its table. */
+import type { CutRowFigures } from "../api/client";
+import { outlineOf } from "../api/merging";
+
+/** Room beside a pictogram for the names of the edges left and right of travel. */
+const EDGES = 44;
+
+/** The piece as it lies on the saw, drawn to length within its run; its width is shown at the same scale, within bounds. */
+export function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
+  const [full, high] = [150, 18];
+  const [under, upper] = [outlineOf(row.under), outlineOf(row.upper)];
+  const all = [...under, ...upper];
+  const [low, top] = [Math.min(...all.map((point) => point[1])), Math.max(...all.map((point) => point[1]))];
+  const along = full / longest;
+  const across = high / Math.max(top - low, 1);
+  // A cut's slant is drawn as it is, whatever the drawing's scale along: from the nearer end, at the scale across.
+  const begin = Math.min(...all.map((point) => point[0]));
+  const end = Math.max(...all.map((point) => point[0]));
+  const middle = (begin + end) / 2;
+  const length = Math.max((end - begin) * along, high);
+  const scale = Math.min(along, (2 * high) / Math.max(top - low, 1));
+  const tall = row.bends.length ? Math.max(high, (top - low) * scale) : high;
+  const place = ([x, y]: [number, number]): string => {
+    // A piece that bends is drawn to one scale, as it lies.
+    if (row.bends.length) {
+      return `${((x - begin) * scale + 1).toFixed(1)} ${((top - y) * scale + (tall - (top - low) * scale) / 2 + 1).toFixed(1)}`;
+    }
+    const px =
+      x < middle ? Math.min((x - begin) * across, length / 2) : length - Math.min((end - x) * across, length / 2);
+    return `${(px + 1).toFixed(1)} ${(high - (y - low) * across + 1).toFixed(1)}`;
+  };
+  const path = (points: [number, number][]) => `M${points.map(place).join("L")}Z`;
+  return (
+    <svg
+      width={EDGES + full + 4}
+      height={tall + 4}
+      viewBox={`${-EDGES} -1 ${EDGES + full + 4} ${tall + 4}`}
+      role="img"
+      aria-label={`The piece from above, its ${row.left} to the left of travel and its ${row.right} to the right`}
+      className="block"
+    >
+      <g fontSize={10.5} textAnchor="end" className="fill-pencil">
+        <text x={-5} y={8}>
+          {row.left}
+        </text>
+        <text x={-5} y={tall + 1}>
+          {row.right}
+        </text>
+      </g>
+      <path
+        d={path(under)}
+        fill={on ? "#cfe0f0" : "#e6d6b6"}
+        stroke={on ? "#174a80" : "#22302e"}
+        strokeWidth={0.9}
+        strokeDasharray="2.5 2"
+      />
+      <path
+        d={path(upper)}
+        fill={on ? "#dceaf6" : "#f0e5cf"}
+        fillOpacity={0.9}
+        stroke={on ? "#174a80" : "#22302e"}
+        strokeWidth={1.1}
+        strokeLinejoin="round"
+      />
+    </svg>
+  );
+}
+
+/** A piece that leaves the plane of the table, seen from the right of travel as it lies there. */
+export function SideView({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
+  const points = outlineOf(row.side_view ?? []);
+  const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
+  const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  const scale = Math.min(150 / longest, 150 / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
+  const [width, height] = [(right - left) * scale, (top - low) * scale];
+  return (
+    <svg
+      width={EDGES + 154}
+      height={height + 6}
+      viewBox={`${-EDGES} -3 ${EDGES + 154} ${height + 6}`}
+      role="img"
+      aria-label="The piece from the side, as it lies on the saw"
+      className="mb-0.5 block"
+    >
+      <text x={-5} y={height / 2 + 4} fontSize={10.5} textAnchor="end" className="fill-pencil">
+        side
+      </text>
+      <path d={`M-2 ${height + 1}H${Math.max(width, 20) + 2}`} stroke="#a9aea6" strokeDasharray="3 2" />
+      <path
+        d={`M${points.map(([x, y]) => `${((x - left) * scale).toFixed(1)} ${((top - y) * scale).toFixed(1)}`).join("L")}Z`}
+        fill={on ? "#dceaf6" : "#f0e5cf"}
+        stroke={on ? "#174a80" : "#22302e"}
+        strokeWidth={1}
+        strokeLinejoin="round"
+      />
+    </svg>
+  );
+}

@@ -1,0 +1,86 @@
+/** The schedule: totals for each section and the job, item counts for each row. */
+import { centresOf } from "../card/RowCard";
+import { formatLength, sizeWords } from "../ui/figures";
+import { useShown, useUnits } from "../window/job";
+import { useWindow } from "../window/store";
+
+export function Schedule() {
+  const shown = useShown();
+  const units = useUnits();
+  const { select, selected } = useWindow();
+  const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
+  return (
+    <section aria-label="Schedule" className="mt-8">
+      <h2 className="mb-2 font-semibold text-lg">Schedule</h2>
+      <div className="grid gap-8 xl:grid-cols-2">
+        {shown.totals.job.pieces > 0 && (
+          <table className="w-full border-collapse">
+            <thead>
+              <tr className="border-ink border-b text-pencil text-sm">
+                <th className="py-1.5 pl-2 text-left font-normal">Section</th>
+                <th className="text-right font-normal">Pieces</th>
+                <th className="text-right font-normal">Along lines</th>
+                <th className="pr-2 text-right font-normal">Long points</th>
+              </tr>
+            </thead>
+            <tbody>
+              {shown.job.sections
+                ?.filter((section) => shown.totals.sections[section.id])
+                .map((section) => (
+                  <tr key={section.id} className="border-rule border-b">
+                    <td className="py-1 pl-2">
+                      {section.name} <span className="figure text-pencil">{sizeWords(section, units)}</span>
+                    </td>
+                    <td className="figure text-right">{shown.totals.sections[section.id]?.pieces}</td>
+                    <td className="figure text-right">
+                      {formatLength(shown.totals.sections[section.id]?.line_length ?? 0, units)}
+                    </td>
+                    <td className="figure pr-2 text-right">
+                      {formatLength(shown.totals.sections[section.id]?.bar ?? 0, units)}
+                    </td>
+                  </tr>
+                ))}
+              <tr className="font-semibold">
+                <td className="py-1 pl-2">The job</td>
+                <td className="figure text-right">{shown.totals.job.pieces}</td>
+                <td className="figure text-right">{formatLength(shown.totals.job.line_length, units)}</td>
+                <td className="figure pr-2 text-right">{formatLength(shown.totals.job.bar, units)}</td>
+              </tr>
+            </tbody>
+          </table>
+        )}
+        {shown.rows.length > 0 && (
+          <table className="w-full self-start border-collapse">
+            <thead>
+              <tr className="border-ink border-b text-pencil text-sm">
+                <th className="py-1.5 pl-2 text-left font-normal">Items</th>
+                <th className="text-right font-normal">Count</th>
+                <th className="pl-3 text-right font-normal">Centres</th>
+                <th className="whitespace-nowrap pr-2 pl-3 text-right font-normal">Left over</th>
+              </tr>
+            </thead>
+            <tbody>
+              {shown.rows.map((row) => {
+                const centres = [...new Set(centresOf(row).map((mm) => formatLength(mm, fine)))];
+                return (
+                  <tr
+                    key={row.id}
+                    onClick={() => select([row.id])}
+                    className={`cursor-pointer border-rule border-b ${selected.includes(row.id) ? "bg-chalk-wash" : "hover:bg-white"}`}
+                  >
+                    <td className="py-1 pl-2">{shown.job.rows?.find((one) => one.id === row.id)?.name}</td>
+                    <td className="figure text-right">{row.count}</td>
+                    <td className="figure pl-3 text-right">
+                      {centres.length > 2 ? `${centres.length} different` : centres.join(", ") || "–"}
+                    </td>
+                    <td className="figure pr-2 text-right">{formatLength(row.left_over, units)}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        )}
+      </div>
+    </section>
+  );
+}
