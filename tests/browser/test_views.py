@@ -8,6 +8,12 @@ from pathlib import Path
 import ezdxf
 from acting import behind, card, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
+from pydantic import TypeAdapter
+
+from slow_ribbon.core.job.document import Job, job_to_text
+from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.demo import ferry_house
 
 
 def test_the_list_of_jobs(page: Page) -> None:
@@ -82,6 +88,8 @@ def test_feet_and_inches(demo: Page) -> None:
     saved(demo, 2)
     demo.keyboard.press("Escape")
     demo.keyboard.press("u")
+    # The list draws what is in sight, and goes to what is selected.
+    pick(demo, "Fence, lower rail")
     expect(demo.get_by_role("main")).to_contain_text("26' 2-5/16\"")
 
 
@@ -343,3 +351,42 @@ def test_a_drawing_of_thousands_of_lines_is_one_path_and_a_click_finds_the_neare
     page.mouse.click(box["x"] + 330, box["y"] + 350)
     expect(card(page)).to_contain_text("700 · open · 0 corners")
     expect(plan.locator("path[data-pick]")).to_have_count(1)
+
+
+def test_a_cutting_list_of_4000_pieces_draws_what_is_in_sight(demo: Page) -> None:
+    job = Job(name="Many pieces", sections=ferry_house().sections[:1], last_number=20)
+    legs = [{"kind": "straight", "to": (500 * (i + 1) + i * i, 400 * ((i + 1) % 2), 0)} for i in range(200)]
+    lines = {"kind": "add_lines", "lines": [{"name": f"Zigzag {n}", "start": (0, 900 * n, 0), "legs": legs} for n in range(1)]}
+    job = apply_all(job, [TypeAdapter(AnyEdit).validate_python(lines)]).job
+    copies = {"kind": "copy_lines", "lines": [job.lines[0].id], "by": (0, 900, 0), "times": 19}
+    job = apply_all(job, [TypeAdapter(AnyEdit).validate_python(copies)]).job
+    runs = {"kind": "add_runs", "section": job.sections[0].id, "lines": [line.id for line in job.lines]}
+    job = apply_all(job, [TypeAdapter(AnyEdit).validate_python(runs)]).job
+    made = demo.request.post("/api/jobs/file", data=job_to_text(job), headers={"Content-Type": "application/json"})
+    assert made.status == 201, made.text()
+    demo.goto(f"/job/{made.json()['id']}")
+    expect(rod(demo)).to_contain_text(re.compile("4.000 pieces"))
+    demo.keyboard.press("u")
+    listed = demo.get_by_role("main").get_by_role("table").first
+    expect(listed).to_have_attribute("aria-rowcount", re.compile(r"^[1-9]\d{3}$"))
+    expect(listed.get_by_role("button", name=re.compile("^Piece"))).not_to_have_count(0)
+    assert listed.locator("tbody").count() < 80
+    # What is far down comes into sight when it is selected, and can be chosen there.
+    last = job.runs[-1].name
+    pick(demo, last)
+    expect(listed.get_by_role("button", name=last, exact=True)).to_be_in_viewport()
+    listed.get_by_role("button", name=re.compile(f"^Piece {job.runs[-1].tag}2\\b")).click()
+    expect(card(demo)).to_contain_text(f"Piece {job.runs[-1].tag}2")
+    assert listed.locator("tbody").count() < 80
+
+
+def test_all_runs_of_a_section_are_selected_on_the_rod(demo: Page) -> None:
+    expect(rod(demo)).to_contain_text("73 pieces · 43 items set out · 1 fault")
+    rod(demo).get_by_role("button", name="Select all runs of Skirting, chamfered").click()
+    expect(card(demo)).to_contain_text("2 runs")
+    # Butted together in one change, which can be undone as one.
+    card(demo).get_by_role("radio", name="Butted").click()
+    saved(demo, 1)
+    expect(card(demo).get_by_role("button", name="Runs through")).to_contain_text("the piece before")
+    demo.keyboard.press("u")
+    expect(demo.get_by_role("main")).to_contain_text(re.compile("6.593"))

@@ -55,11 +55,15 @@ export function LegsOfLine({ line }: { line: Line }) {
     <>
       <Question>Where are its points?</Question>
       <div className="mb-1 flex items-center gap-2">
-        <Button onClick={() => step(-1)}>‹</Button>
+        <Button label="Previous point" onClick={() => step(-1)}>
+          ‹
+        </Button>
         <span className="figure flex-1 text-center text-sm">
           point {at + 1} of {points.length}
         </span>
-        <Button onClick={() => step(1)}>›</Button>
+        <Button label="Next point" onClick={() => step(1)}>
+          ›
+        </Button>
       </div>
       <LengthField key={`x${at}`} label="East" mm={place[0]} bound={bound(0)} take={move(0)} />
       <LengthField key={`y${at}`} label="North" mm={place[1]} bound={bound(1)} take={move(1)} />

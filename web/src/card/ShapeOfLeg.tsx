@@ -26,7 +26,7 @@ export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index
     <>
       <div className="mt-1.5 mb-1 flex items-center gap-2">
         {points.length > 1 && (
-          <Button label="Previous point" onClick={() => step(-1)}>
+          <Button label="Previous shaping point" onClick={() => step(-1)}>
             ‹
           </Button>
         )}
@@ -35,7 +35,7 @@ export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index
           {points.length > 1 && ` ${at + 1} of ${points.length}`}
         </span>
         {points.length > 1 && (
-          <Button label="Next point" onClick={() => step(1)}>
+          <Button label="Next shaping point" onClick={() => step(1)}>
             ›
           </Button>
         )}
