@@ -296,7 +296,8 @@ def test_a_picture_is_laid_under_and_set_to_scale(demo: Page, tmp_path: Path) ->
     # About two fifths of it are two metres, so the whole is about five; places snap to the grid.
     expect(width).not_to_have_value("10000")
     assert 4000 < float(width.input_value()) < 6200
-    card(demo).get_by_role("checkbox", name="Shown").uncheck()
+    card(demo).get_by_role("checkbox", name="Shown").click()
+    expect(card(demo).get_by_role("checkbox", name="Shown")).not_to_be_checked()
     expect(sheet(demo).get_by_role("button", name="plan.png")).to_contain_text("hidden")
 
 

@@ -301,7 +301,8 @@ def test_closing_and_opening_a_line_and_its_wall(demo: Page) -> None:
     expect(card(demo)).to_contain_text("closed · 3 corners")
     # The lamps on it now go round, with no first and no last.
     expect(sheet(demo).get_by_role("button", name="Bollard lights")).not_to_contain_text("lights9 items")
-    card(demo).get_by_role("checkbox", name="Show a wall").check()
+    card(demo).get_by_role("checkbox", name="Show a wall").click()
+    expect(card(demo).get_by_role("checkbox", name="Show a wall")).to_be_checked()
     card(demo).get_by_label("Height", exact=True).last.fill("2.1 m")
     demo.keyboard.press("Enter")
     saved(demo, 3)

@@ -171,7 +171,7 @@ def children(process: Any) -> list[Any]:
 
 def test_a_client_that_leaves_and_a_server_that_is_killed_leave_nothing_behind(database: str) -> None:
     with served(database) as (address, process):
-        while httpx.get(f"{address}/api/health").status_code != 200:
+        while httpx.get(f"{address}/api/health", timeout=60).status_code != 200:
             time.sleep(0.1)
         # The process that readers are forked from has its libraries loaded when it has read something.
         assert httpx.post(f"{address}/api/imports", files={"file": ("a.dxf", many_edges(10))}, timeout=60).status_code == 201
