@@ -18,7 +18,6 @@ import math
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from functools import cached_property
-from itertools import pairwise
 from typing import ClassVar, Final
 
 import numpy as np
@@ -147,19 +146,26 @@ class OnPlan(Metric):
     def _table(self) -> tuple[Array, Array]:
         """Return nodes of the line, as places, and their distances on plan from the beginning."""
         nodes = _nodes(self)
-        sizes = np.array([self._between(a, b) for a, b in pairwise(nodes.tolist())])
+        sizes = self._between(nodes[:-1], nodes[1:])
         distances = np.concatenate([[0.0], np.cumsum(sizes)])
         if distances[-1] <= WELD < self.length:
             what = "The line is upright here: it has no length on plan to set items out by. Measure along the line instead."
             raise Refused(what, "spacing.measured", "upright")
         return nodes, distances
 
-    def _between(self, low: float, high: float) -> float:
-        """Return the length on plan between two places near one another: the integral of the tangent's level part."""
+    def _between(self, low: Array, high: Array) -> Array:
+        """Return the lengths on plan (n,) between places near one another: the integral of the tangent's level part."""
+        look_up(9 * len(low))
+        shares, weights = gauss(np.array([0.0, 1.0]))
+        sizes = high - low
+        level = self._level((low[:, None] + sizes[:, None] * shares).ravel())
+        return np.asarray(sizes * (level.reshape(len(low), -1) @ weights))
+
+    def _level(self, places: Array) -> Array:
+        """Return the level parts of the unit tangents at places (n,)."""
         assert self.course is not None  # only a stretch of a line is measured on plan
-        places, weights = gauss(np.array([low, high]))
         tangents = self.course.at(self.begin + places).tangents
-        return float(np.hypot(tangents[:, 0], tangents[:, 1]) @ weights)
+        return np.asarray(np.hypot(tangents[:, 0], tangents[:, 1]))
 
     def _places(self, distances: Array) -> Array:
         """Return the places at distances on plan (n,) from the beginning."""
@@ -170,16 +176,11 @@ class OnPlan(Metric):
         places = nodes[part] + share * (nodes[part + 1] - nodes[part])
         if self.course is not None and self.course.paths:
             # Where the pitch changes along a curve, Newton's method on the same quadrature.
-            for number in range(len(places)):
-                look_up()
-                low, at = nodes[part[number]], places[number]
-                for _ in range(20):
-                    off = self._between(low, at) - (distances[number] - known[part[number]])
-                    tangent = self.course.at(np.array([self.begin + at])).tangents[0]
-                    at -= off / max(math.hypot(tangent[0], tangent[1]), 1e-6)
-                    if abs(off) < 1e-10:
-                        break
-                places[number] = at
+            for _ in range(20):
+                off = self._between(nodes[part], places) - (distances - known[part])
+                places = places - off / np.maximum(self._level(places), 1e-6)
+                if np.abs(off).max(initial=0.0) < 1e-10:
+                    break
         return places
 
     @property
@@ -203,7 +204,7 @@ class OnPlan(Metric):
         ends = []
         for place in (low, high):
             i = int(np.clip(np.searchsorted(nodes, place, side="right") - 1, 0, len(nodes) - 2))
-            ends.append(float(known[i]) + self._between(float(nodes[i]), place))
+            ends.append(float(known[i]) + float(self._between(nodes[i : i + 1], np.array([place]))[0]))
         return ends[1] - ends[0]
 
 

@@ -68,6 +68,7 @@ class LegBase(Model, ABC):
 
     def with_shape_point(self, index: int, at: Point3, sharp: bool | None) -> Self:
         """Return the leg with another point to shape it; ``sharp`` or smooth there, where that can be said."""
+        # Only points that ``shape_points`` returns are set, and a kind that returns some overrides this.
         raise NotImplementedError(f"no point shapes a leg of the kind {self.kind}")
 
     def without_shape_point(self, index: int) -> Self | None:
