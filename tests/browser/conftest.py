@@ -16,7 +16,7 @@ from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Jobs
 
 # A busy machine may take its time; what is right in the end is right.
-expect.set_options(timeout=30_000)
+expect.set_options(timeout=90_000)
 
 FLAGS = [
     "--headless",
@@ -45,6 +45,7 @@ def browser() -> Iterator[Browser]:
 def opened(browser: Browser, address: str) -> Iterator[Page]:
     """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    context.set_default_timeout(90_000)
     found = context.new_page()
     troubles: list[str] = []
     found.on("pageerror", lambda error: troubles.append(str(error)))

@@ -70,7 +70,10 @@ export function BringIn() {
         read={(wanted) => void again(wanted)}
         reading={reading?.task ?? null}
         problem={problem}
-        other={() => setDrawing(null)}
+        other={() => {
+          stop.current?.abort();
+          setDrawing(null);
+        }}
       />
     );
   return <Door read={read} reading={reading} stop={() => stop.current?.abort()} problem={problem} />;

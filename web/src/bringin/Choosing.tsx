@@ -172,7 +172,9 @@ export function Choosing({
   const failed = error ?? again.error;
   const wrong = problem ?? unread ?? (failed ? problemOf(failed) : null);
   const newer = again.instead !== null;
-  const busy = reading ?? (isFetching ? task : null);
+  // Its name comes a moment after the asking has begun: a button that lit up in between would lose the click on it.
+  const busy = Boolean(reading) || isFetching;
+  const watched = reading ?? task;
   const junctions = found?.junctions ?? [];
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_306px]">
@@ -211,7 +213,7 @@ export function Choosing({
               drawing={drawing}
               found={found}
               {...seen}
-              busy={isFetching || Boolean(reading)}
+              busy={busy}
               choose={(junction, pairs) => setWays({ ...ways, [String(junction)]: pairs })}
               over={newer ? overlay(again, found, shown.job.origin ?? []) : null}
               pointedMet={pointedMet}
@@ -345,8 +347,8 @@ export function Choosing({
           )}
         </div>
         <div className="border-rule border-t px-4 py-3">
-          {busy && (
-            <Going task={busy} words={reading ? "Reading the file" : "Joining the edges"} stop={() => undefined} />
+          {busy && watched && (
+            <Going task={watched} words={reading ? "Reading the file" : "Joining the edges"} stop={() => undefined} />
           )}
           {wrong && !busy && (
             <p role="alert" className="mb-2 text-red text-sm">
@@ -362,11 +364,7 @@ export function Choosing({
           <div className="mt-1 flex flex-wrap items-center gap-2">
             {newer ? (
               <>
-                <Button
-                  strong
-                  disabled={!again.met.length || adding || Boolean(busy) || again.busy}
-                  onClick={() => void add()}
-                >
+                <Button strong disabled={!again.met.length || adding || busy || again.busy} onClick={() => void add()}>
                   {adding ? "Taking its place …" : "Take its place"}
                 </Button>
                 <span className="text-pencil text-sm">{inWords(again)}</span>
@@ -375,7 +373,7 @@ export function Choosing({
               <>
                 <Button
                   strong
-                  disabled={!chosen.length || chosen.length > MOST_LINES || adding || Boolean(busy)}
+                  disabled={!chosen.length || chosen.length > MOST_LINES || adding || busy}
                   onClick={() => void add()}
                 >
                   {adding ? "Adding …" : `Add ${count(chosen.length, "line")}`}
