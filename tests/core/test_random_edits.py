@@ -141,6 +141,7 @@ edits = st.one_of(
         measures=st.lists(st.fixed_dictionaries({"name": st.sampled_from(["a", "b"]), "text": texts}), min_size=1, max_size=2),
     ),
     edit("bind", formula=st.fixed_dictionaries({"thing": ids, "field": fields, "text": texts})),
+    edit("set_group", ids=st.lists(ids, min_size=1, max_size=3), group=st.sampled_from(["Hall", ""])),
     edit("remove", ids=st.lists(ids, min_size=1, max_size=2), with_dependents=st.booleans()),
 )
 

@@ -11,6 +11,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.construction import AddMade
+from slow_ribbon.core.job.edits.grouping import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.measures import SetMeasures
@@ -77,9 +78,19 @@ def _rounded(points: list[Point3], radius: float) -> tuple[AnyLeg, ...]:
     return tuple(StraightLeg(to=point, round=radius if number < len(points) else None) for number, point in enumerate(points, 1))
 
 
+#: What the demo's lines are put together as; runs and rows go with their line.
+_GROUPS = {
+    "Waiting hall": ("Hall floor, door to door", "Hall floor, south-east", "Hall walls"),
+    "Quay": ("Quay edge", "Lamp line", "Mast to mast", "Quay gate"),
+    "Ramps and landing": ("Boarding ramp", "Ramp to the upper deck", "Landing rail"),
+}
+
+
 def ferry_house() -> Job:
     """Return the demo job."""
-    return apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
+    job = apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
+    groups = [SetGroup(ids=tuple(line.id for line in job.lines if line.name in names), group=group) for group, names in _GROUPS.items()]
+    return apply_all(job, groups).job
 
 
 def _wall(side: str) -> Wall:

@@ -1564,7 +1564,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2428,6 +2428,11 @@ export interface components {
              * @default
              */
             undrawn: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Made */
             made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
             /** Id */
@@ -2491,6 +2496,11 @@ export interface components {
              * @default
              */
             undrawn: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Made */
             made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
         };
@@ -2526,7 +2536,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -3117,6 +3127,11 @@ export interface components {
              * @default true
              */
             shown: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
         };
@@ -3174,6 +3189,11 @@ export interface components {
              * @default true
              */
             shown: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /** PictureChanges */
         PictureChanges: {
@@ -3338,7 +3358,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -3667,6 +3687,11 @@ export interface components {
              * @enum {string}
              */
             material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /** Tag */
@@ -3728,6 +3753,11 @@ export interface components {
              * @enum {string}
              */
             material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /** RowChanges */
         RowChanges: {
@@ -3853,6 +3883,11 @@ export interface components {
              *     }
              */
             corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /** RunChanges */
         RunChanges: {
@@ -4008,6 +4043,11 @@ export interface components {
              *     }
              */
             bed: components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
         };
@@ -4056,6 +4096,11 @@ export interface components {
              *     }
              */
             bed: components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /** SectionChanges */
         SectionChanges: {
@@ -4115,6 +4160,21 @@ export interface components {
             line: string;
             /** Closed */
             closed: boolean;
+        };
+        /**
+         * SetGroup
+         * @description Put things of any kind in a group by its name; an empty one takes them out of theirs.
+         */
+        SetGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_group";
+            /** Ids */
+            ids: string[];
+            /** Group */
+            group: string;
         };
         /**
          * SetLeg

@@ -6,6 +6,7 @@ import { Setting } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, lineOf, linePoints, stretchWords } from "../window/things";
 
@@ -21,7 +22,7 @@ export function NewRuns({ close }: { close: () => void }) {
   const from = [...new Set(selected.map((id) => lineOf(shown, id)?.id).filter((id) => id !== undefined))];
   const [lines, setLines] = useState<string[]>(from.length ? from : all.length === 1 ? [all[0]?.id ?? ""] : []);
   const [section, setSection] = useState(
-    sections.find((one) => selected.includes(one.id))?.id ?? sections.at(-1)?.id ?? null,
+    sections.find((one) => isIn(selected, one.id))?.id ?? sections.at(-1)?.id ?? null,
   );
   const [way, setWay] = useState<Way>("toward");
   const [wrong, setWrong] = useState("");

@@ -34,7 +34,22 @@ export function SectionCard({ section }: { section: Section }) {
   return (
     <>
       <TextField label="Name of the section" value={section.name} take={(name) => change({ name })} />
-      <p className="text-pencil">closed · used by {count(users.length, "run")}</p>
+      <p className="text-pencil">
+        closed · used by {count(users.length, "run")}
+        {users.length > 0 && (
+          <>
+            {" · "}
+            <Words
+              onClick={() => {
+                useWindow.getState().show(useWindow.getState().drawing);
+                select(users.map((run) => run.id));
+              }}
+            >
+              {users.length === 1 ? "Select it" : "Select them"}
+            </Words>
+          </>
+        )}
+      </p>
       <Question>How big is it?</Question>
       <LengthField
         label="Width"

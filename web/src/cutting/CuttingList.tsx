@@ -6,6 +6,7 @@ import { bendWords } from "../ui/bends";
 import { Words } from "../ui/choices";
 import { count, formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, runById, runFigures, sectionById } from "../window/things";
 import { Pictogram, SideView } from "./Pictogram";
@@ -131,7 +132,7 @@ function RunRow({ id }: { id: string }) {
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
-  const on = useWindow((state) => state.selected.includes(id));
+  const on = useWindow((state) => isIn(state.selected, id));
   const run = runById(shown, id);
   const section = sectionById(shown, run?.section);
   const total = shown.totals.runs[id];
@@ -164,15 +165,15 @@ function PieceRow({ id, row }: { id: string; row: CutRowFigures }) {
   const units = useUnits();
   const select = useWindow((state) => state.select);
   const pointAt = useWindow((state) => state.pointAt);
-  const on = useWindow((state) => state.selected.includes(id));
+  const on = useWindow((state) => isIn(state.selected, id));
   const chosen = useWindow(
-    (state) => state.piece !== null && state.selected.includes(id) && row.pieces.includes(state.piece),
+    (state) => state.piece !== null && isIn(state.selected, id) && row.pieces.includes(state.piece),
   );
   const run = runById(shown, id);
   const figures = runFigures(shown, id);
   // The piece that is pointed at, on the rod or in the drawing.
   const pointedAt = useWindow((state) => {
-    const chainage = state.selected.includes(id) && state.pointed?.line === run?.line ? state.pointed?.chainage : null;
+    const chainage = isIn(state.selected, id) && state.pointed?.line === run?.line ? state.pointed?.chainage : null;
     return (
       chainage != null &&
       row.pieces.some((number) => {

@@ -2,6 +2,7 @@
 import { centresOf } from "../card/RowCard";
 import { formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 
 export function Schedule() {
@@ -66,7 +67,7 @@ export function Schedule() {
                   <tr
                     key={row.id}
                     onClick={() => select([row.id])}
-                    className={`cursor-pointer border-rule border-b ${selected.includes(row.id) ? "bg-chalk-wash" : "hover:bg-white"}`}
+                    className={`cursor-pointer border-rule border-b ${isIn(selected, row.id) ? "bg-chalk-wash" : "hover:bg-white"}`}
                   >
                     <td className="py-1 pl-2">{shown.job.rows?.find((one) => one.id === row.id)?.name}</td>
                     <td className="figure text-right">{row.count}</td>

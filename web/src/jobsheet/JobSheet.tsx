@@ -1,246 +1,261 @@
 /** The four steps, as an ordered list of what the job holds, each row with its one telling figure. */
-import { type ReactNode, useRef } from "react";
-import type { LineFigures, Point3 } from "../api/client";
-import { lineWords } from "../card/LineCard";
+import { type ReactNode, useEffect, useMemo, useRef } from "react";
 import { LayPicture } from "../setting/PictureCard";
-import { count, formatLength, sizeWords } from "../ui/figures";
-import { useShown, useTold, useUnits } from "../window/job";
+import { count, formatLength, grouped } from "../ui/figures";
+import { useShown, useUnits } from "../window/job";
 import { startDrawing } from "../window/keys";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
-import { checksOf } from "../window/things";
+import { CheckRow, GroupRow, ThingRow } from "./entries";
+import { Finding } from "./Finding";
+import { isAsking, type Listed, listed, reach, type StepName } from "./listing";
+import { HEAD, type Item, Rows, STEPS } from "./Rows";
+import { useSheet } from "./sheet";
+
+/** A job that holds fewer things than this is seen at a glance. */
+const MANY = 9;
 
 export function JobSheet() {
   const shown = useShown();
   const units = useUnits();
-  const told = useTold();
-  const doubtOf = (figures: LineFigures | undefined) => (figures?.faults[0] ? told(figures.faults[0].what) : undefined);
   const { show, set, view } = useWindow();
+  const chosen = useWindow((state) => state.selected[0] ?? null);
+  const { words, only, by, folded, fold } = useSheet();
   const { job, totals, checks } = shown;
-  const list = useRef<HTMLElement>(null);
-  const figures = new Map(shown.lines.map((line) => [line.id, line]));
+  const box = useRef<HTMLDivElement>(null);
+  const asked = useMemo(() => ({ words, only, by }), [words, only, by]);
+  const steps = useMemo(() => {
+    const list = (step: StepName) => listed(shown, step, asked, folded, (mm) => formatLength(mm, units));
+    return { lines: list("lines"), sections: list("sections"), runs: list("runs") };
+  }, [shown, asked, folded, units]);
   const faults = checks.filter((check) => check.severity === "fault").length;
-  // Thousands of lines are not read in a list: the first ones, and those selected.
-  const chosen = useWindow((state) => state.selected);
-  const listed = (job.lines ?? []).filter((line, index) => index < 300 || chosen.includes(line.id));
+  const id = shown.id;
+  useEffect(() => useSheet.getState().open(id), [id]);
+
+  const things = steps.lines.all + steps.sections.all + steps.runs.all;
   const walk = (event: React.KeyboardEvent) => {
-    if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
-    const rows = [...(list.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])];
-    const at = rows.indexOf(document.activeElement as HTMLElement);
-    const next = rows[at + (event.key === "ArrowDown" ? 1 : -1)];
-    if (next) {
+    if (event.target instanceof HTMLInputElement) return;
+    const here = document.activeElement as HTMLElement;
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "a" && here.dataset.row) {
+      const list = Object.values(steps).find((step) => step.ids.includes(here.dataset.row ?? ""));
       event.preventDefault();
-      next.focus();
-      const id = next.dataset.row;
-      if (id && event.shiftKey && !useWindow.getState().selected.includes(id)) useWindow.getState().toggle(id);
-      else if (id) useWindow.getState().select([id]);
+      if (list)
+        useWindow.getState().selectAlike([here.dataset.row, ...list.ids.filter((id) => id !== here.dataset.row)]);
+      return;
     }
+    if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+    const rows = [...(box.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])].sort(
+      (a, b) => a.getBoundingClientRect().top - b.getBoundingClientRect().top,
+    );
+    const at = rows.indexOf(here);
+    const next = rows[at + (event.key === "ArrowDown" ? 1 : -1)];
+    if (!next) return;
+    event.preventDefault();
+    next.focus();
+    const found = next.dataset.row;
+    if (found && event.shiftKey && !isIn(useWindow.getState().selected, found)) useWindow.getState().toggle(found);
+    else if (found) useWindow.getState().select([found]);
   };
+
+  const items = (of: Listed): Item[] =>
+    of.entries.map((entry) => ({
+      key: entry.key,
+      high: entry.kind === "thing" && entry.of === "lines" ? 41 : entry.kind === "group" ? 26 : 24,
+      draw: () =>
+        entry.kind === "group" ? (
+          <GroupRow entry={entry} folded={folded.has(entry.key)} fold={() => fold(entry.key)} />
+        ) : (
+          <ThingRow
+            id={entry.id}
+            of={entry.of}
+            inGroup={entry.in !== ""}
+            reach={() => reach(of.ids, useWindow.getState().selected[0], entry.id)}
+          />
+        ),
+    }));
+  const step = (name: StepName) => ({
+    folded: folded.has(name),
+    fold: () => fold(name),
+    found: isAsking(asked) ? steps[name] : null,
+  });
+  const rows = (name: StepName, number: number) => (
+    <>
+      <Rows items={items(steps[name])} box={box} step={number} seek={chosen} />
+      {isAsking(asked) && !steps[name].ids.length && steps[name].all > 0 && (
+        <p className="py-[2.5px] pl-9 text-pencil text-sm">None of them</p>
+      )}
+    </>
+  );
   return (
-    <nav
-      ref={list}
-      aria-label="Job sheet"
-      onKeyDown={walk}
-      className="min-h-0 overflow-y-auto border-rule border-r py-3"
-    >
-      <Step number={1} name="Lines" figure={job.lines?.length ?? 0}>
-        {listed.map((line) => (
-          <Row
-            key={line.id}
-            id={line.id}
-            name={line.name}
-            figure={figures.has(line.id) ? formatLength(figures.get(line.id)?.length ?? 0, units) : "…"}
-            about={figures.has(line.id) ? lineWords(line, figures.get(line.id)) : " "}
-            doubt={doubtOf(figures.get(line.id))}
-          />
-        ))}
-        {(job.lines?.length ?? 0) > listed.length && (
-          <p className="py-[2.5px] pr-4 pl-9 text-pencil text-sm">
-            … and {count((job.lines?.length ?? 0) - listed.length, "more line")}; click them in the drawing
-          </p>
+    <nav aria-label="Job sheet" onKeyDown={walk} className="flex min-h-0 flex-col border-rule border-r pt-3">
+      {(things >= MANY || isAsking(asked) || by !== "none") && <Finding />}
+      <div ref={box} className="relative min-h-0 flex-1 overflow-y-auto">
+        <Head step={0} name="Lines" figure={job.lines?.length ?? 0} {...step("lines")} />
+        {!folded.has("lines") && (
+          <Body>
+            {rows("lines", 0)}
+            <Acts>
+              <Act onClick={startDrawing}>Draw a line</Act>
+              <Act onClick={() => show("bringin")}>Import</Act>
+              <Act onClick={() => set({ dialog: "walk" })}>Type a walk</Act>
+            </Acts>
+            <Acts>
+              <LayPicture />
+              <Act onClick={() => set({ dialog: "measures" })}>
+                {job.measures?.length ? count(job.measures.length, "measure") : "Measures"}
+              </Act>
+            </Acts>
+          </Body>
         )}
-        <Acts>
-          <Act onClick={startDrawing}>Draw a line</Act>
-          <Act onClick={() => show("bringin")}>Import</Act>
-          <Act onClick={() => set({ dialog: "walk" })}>Type a walk</Act>
-        </Acts>
-        {job.pictures?.map((picture) => (
-          <Row
-            key={picture.id}
-            id={picture.id}
-            name={picture.name}
-            figure={picture.shown === false ? "hidden" : "picture"}
-          />
-        ))}
-        <Acts>
-          <LayPicture />
-          <Act onClick={() => set({ dialog: "measures" })}>
-            {job.measures?.length ? count(job.measures.length, "measure") : "Measures"}
-          </Act>
-        </Acts>
-      </Step>
-      <Step number={2} name="Sections" figure={job.sections?.length ?? 0}>
-        {job.sections?.map((section) => (
-          <Row key={section.id} id={section.id} name={section.name} figure={sizeWords(section, units)} />
-        ))}
-        <Acts>
-          <Act onClick={() => show("library")}>Pick a section</Act>
-        </Acts>
-      </Step>
-      <Step number={3} name="Runs and rows" figure={(job.runs?.length ?? 0) + (job.rows?.length ?? 0)}>
-        {shown.job.runs?.map((run) => {
-          const found = checksOf(shown, run.id);
-          const bad = found.filter((check) => check.severity === "fault").length;
-          return (
-            <Row
-              key={run.id}
-              id={run.id}
-              name={run.name}
-              figure={
-                bad
-                  ? count(bad, "fault")
-                  : found.length
-                    ? count(found.length, "warning")
-                    : totals.runs[run.id]
-                      ? count(totals.runs[run.id]?.pieces ?? 0, "piece")
-                      : "…"
-              }
-              fault={bad > 0}
+        <Head step={1} name="Sections" figure={job.sections?.length ?? 0} {...step("sections")} />
+        {!folded.has("sections") && (
+          <Body>
+            {rows("sections", 1)}
+            <Acts>
+              <Act onClick={() => show("library")}>Pick a section</Act>
+            </Acts>
+          </Body>
+        )}
+        <Head
+          step={2}
+          name="Runs and rows"
+          figure={(job.runs?.length ?? 0) + (job.rows?.length ?? 0)}
+          {...step("runs")}
+        />
+        {!folded.has("runs") && (
+          <Body>
+            {rows("runs", 2)}
+            <Acts>
+              <Act onClick={() => set({ dialog: "run" })} disabled={!job.lines?.length || !job.sections?.length}>
+                Run a section
+              </Act>
+              <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
+                Set items out
+              </Act>
+            </Acts>
+          </Body>
+        )}
+        <Head
+          step={3}
+          name="Cutting"
+          figure={count(totals.job.pieces, "piece")}
+          faults={faults}
+          folded={folded.has("cutting")}
+          fold={() => fold("cutting")}
+          found={null}
+        />
+        {!folded.has("cutting") && (
+          <Body>
+            <button
+              type="button"
+              data-row=""
+              onClick={() => show("cutting")}
+              className={`flex w-full cursor-pointer items-baseline border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
+                view === "cutting" ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
+              }`}
+            >
+              <span className="flex-1">Cutting list</span>
+              <span className="figure text-pencil text-sm">{formatLength(totals.job.bar, units)}</span>
+            </button>
+            <Rows
+              items={checks.map((check, index) => ({
+                key: `${check.thing} ${index}`,
+                high: 41,
+                draw: () => <CheckRow check={check} />,
+              }))}
+              box={box}
+              step={3}
+              seek={null}
             />
-          );
-        })}
-        {shown.job.rows?.map((row) => (
-          <Row
-            key={row.id}
-            id={row.id}
-            name={row.name}
-            figure={count(shown.rows.find((one) => one.id === row.id)?.count ?? 0, "item")}
-          />
-        ))}
-        <Acts>
-          <Act onClick={() => set({ dialog: "run" })} disabled={!job.lines?.length || !job.sections?.length}>
-            Run a section
-          </Act>
-          <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
-            Set items out
-          </Act>
-        </Acts>
-      </Step>
-      <Step number={4} name="Cutting" figure={count(totals.job.pieces, "piece")}>
-        <button
-          type="button"
-          data-row=""
-          onClick={() => show("cutting")}
-          className={`flex w-full cursor-pointer items-baseline border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
-            view === "cutting" ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
-          }`}
-        >
-          <span className="flex-1">Cutting list</span>
-          <span className="figure text-pencil text-sm">{formatLength(totals.job.bar, units)}</span>
-        </button>
-        {checks.map((check, index) => (
-          <button
-            key={index}
-            type="button"
-            title={`${told(check.what)} ${told(check.remedy)}`}
-            onClick={() => goTo(shown.job, check)}
-            className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-sm hover:bg-red-wash"
-          >
-            <span aria-hidden className={check.severity === "fault" ? "font-bold text-red" : "font-bold text-wax-deep"}>
-              {check.severity === "fault" ? "!" : "?"}
-            </span>
-            <span className="line-clamp-2">{told(check.what)}</span>
-          </button>
-        ))}
-        {checks.length === 0 && totals.job.pieces > 0 && (
-          <p className="py-[3px] pl-9 text-pencil text-sm">No faults found</p>
+            {checks.length === 0 && totals.job.pieces > 0 && (
+              <p className="py-[3px] pl-9 text-pencil text-sm">No faults found</p>
+            )}
+          </Body>
         )}
         <span className="sr-only" role="status">
           {count(faults, "fault")}
         </span>
-      </Step>
+      </div>
     </nav>
   );
 }
 
-/** Go to a check's place: select its run and piece, point at it, and bring it into view. */
-function goTo(job: ReturnType<typeof useShown>["job"], check: ReturnType<typeof useShown>["checks"][number]) {
-  const state = useWindow.getState();
-  const line = job.runs?.find((run) => run.id === check.thing)?.line;
-  state.select([check.thing], check.piece);
-  if (state.view !== "plan" && state.view !== "solid") state.show(state.drawing);
-  if (line) state.pointAt({ line, chainage: check.chainage });
-  state.set({ look: check.point as Point3 });
-}
-
-function Step({
-  number,
+/** The head of a step: it folds what stands under it, and stays in sight. */
+function Head({
+  step,
   name,
   figure,
-  children,
+  folded,
+  fold,
+  found,
+  faults,
 }: {
-  number: number;
+  step: number;
   name: string;
   figure: ReactNode;
-  children: ReactNode;
+  folded: boolean;
+  fold: () => void;
+  /** What was found under it, where something is looked for. */
+  found: Listed | null;
+  faults?: number;
 }) {
+  const select = useWindow((state) => state.selectAlike);
   return (
-    <section className="mb-2.5">
-      <h2 className="flex items-baseline px-4 py-[3px]">
-        <span className="figure w-5 text-pencil text-xs">{number}</span>
-        <span className="flex-1 font-semibold">{name}</span>
-        <span className="figure text-pencil text-sm">{figure}</span>
-      </h2>
-      {children}
-    </section>
+    <h2
+      className="sticky z-10 flex items-baseline bg-bench pr-4 pl-1.5"
+      style={{ top: step * HEAD, bottom: (STEPS - step - 1) * HEAD, height: HEAD }}
+    >
+      <button
+        type="button"
+        data-row=""
+        aria-expanded={!folded}
+        onClick={(event) => {
+          if (folded || !broughtIn(event.currentTarget.closest("h2"), step)) fold();
+        }}
+        className="flex min-w-0 flex-1 cursor-pointer items-baseline py-[3px] text-left hover:text-chalk-deep"
+      >
+        <span aria-hidden className="w-3.5 shrink-0 text-[9px] text-pencil leading-none">
+          {folded ? "▸" : "▾"}
+        </span>
+        <span className="figure w-4 text-pencil text-xs">{step + 1}</span>
+        <span className="flex-1 truncate font-semibold">{name}</span>
+      </button>
+      {found && found.ids.length > 0 && (
+        <button
+          type="button"
+          onClick={() => select(found.ids)}
+          className="mr-2 cursor-pointer whitespace-nowrap text-chalk-deep text-sm underline decoration-chalk/30 underline-offset-[3px] hover:decoration-chalk"
+        >
+          Select {grouped(String(found.ids.length))}
+        </button>
+      )}
+      {faults ? (
+        <span className="figure mr-2 font-semibold text-red text-sm" title={count(faults, "fault")}>
+          ! {faults}
+        </span>
+      ) : null}
+      <span className="figure text-pencil text-sm">
+        {typeof figure === "number" ? grouped(String(figure)) : figure}
+      </span>
+    </h2>
   );
 }
 
-function Row({
-  id,
-  name,
-  figure,
-  fault,
-  about,
-  doubt,
-}: {
-  id: string;
-  name: string;
-  figure: string;
-  fault?: boolean;
-  about?: string;
-  doubt?: string | undefined;
-}) {
-  const on = useWindow((state) => state.selected.includes(id));
-  const { select, toggle } = useWindow();
-  return (
-    <button
-      type="button"
-      data-row={id}
-      aria-pressed={on}
-      onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(id) : select([id]))}
-      className={`block w-full cursor-pointer border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
-        on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
-      }`}
-    >
-      <span className="flex items-baseline gap-2">
-        <span className="min-w-0 flex-1 truncate">
-          {doubt && (
-            <b className="text-wax-deep" title={doubt}>
-              ?{" "}
-            </b>
-          )}
-          {name}
-        </span>
-        <span
-          className={`figure shrink-0 text-sm ${fault ? "font-semibold text-red" : on ? "text-chalk-deep" : "text-pencil"}`}
-        >
-          {fault && "! "}
-          {figure}
-        </span>
-      </span>
-      {about && <span className="figure -mt-0.5 block truncate text-pencil text-xs">{about}</span>}
-    </button>
-  );
+/** Bring what stands under a head into sight; tell whether it was out of sight, and only its head was seen. */
+function broughtIn(head: Element | null, step: number): boolean {
+  const [body, box] = [head?.nextElementSibling, head?.parentElement];
+  if (!(body instanceof HTMLElement) || !box) return false;
+  const [top, bottom] = [
+    box.scrollTop + (step + 1) * HEAD,
+    box.scrollTop + box.clientHeight - (STEPS - step - 1) * HEAD,
+  ];
+  if (body.offsetTop < bottom && body.offsetTop + body.offsetHeight > top) return false;
+  box.scrollTo({ top: body.offsetTop - (step + 1) * HEAD });
+  return true;
+}
+
+function Body({ children }: { children: ReactNode }) {
+  return <div className="pb-2.5">{children}</div>;
 }
 
 /** What can be added to a step, in a row of words under it. */

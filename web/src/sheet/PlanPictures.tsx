@@ -1,5 +1,6 @@
 /** Pictures under the plan. */
 import { useShown } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { type Frame, toSheet } from "./frame";
 
@@ -33,7 +34,7 @@ export function PlanPictures({ frame, width, height }: { frame: Frame; width: nu
               >
                 <title>{picture.name}</title>
               </image>
-              {selected.includes(picture.id) && (
+              {isIn(selected, picture.id) && (
                 <rect
                   width={across}
                   height={high}

@@ -3,6 +3,7 @@ import { memo } from "react";
 import type { JobShown, Line } from "../api/client";
 import { outlineOf } from "../api/merging";
 import { useShown } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineOf, partOf, pathOf, runById } from "../window/things";
 import { type Frame, toSheet } from "./frame";
@@ -28,6 +29,19 @@ export function PlanThings({ frame, width, height }: Sheet) {
   );
 }
 
+/** Thousands of lines as one path, which is written anew only when they change. */
+const AllLines = memo(function AllLines({ shown, lines }: { shown: JobShown; lines: readonly Line[] }) {
+  return (
+    <path
+      d={lines.map((line) => path(pathOf(shown, line).points, false)).join("")}
+      fill="none"
+      stroke="#8fb0d2"
+      strokeWidth={1.2}
+      vectorEffect="non-scaling-stroke"
+    />
+  );
+});
+
 const loops = (footprint: readonly (readonly number[])[]) =>
   footprint.map((loop) => path(outlineOf(loop), true)).join("");
 
@@ -49,7 +63,7 @@ const Things = memo(function Things({
   // A brought-in drawing of thousands of lines is one path; a click finds the nearest by itself.
   const many = lines.length > 1500;
   // Higher runs lie over lower ones; what is selected lies over all.
-  const order = [...shown.runs].sort((a, b) => Number(selected.includes(a.id)) - Number(selected.includes(b.id)));
+  const order = [...shown.runs].sort((a, b) => Number(isIn(selected, a.id)) - Number(isIn(selected, b.id)));
   return (
     <>
       {shown.lines.map((line) =>
@@ -65,18 +79,23 @@ const Things = memo(function Things({
           />
         )),
       )}
-      {many ? (
-        <path
-          d={lines.map((line) => path(pathOf(shown, line).points, false)).join("")}
-          fill="none"
-          stroke="#8fb0d2"
-          strokeWidth={1.2}
-          vectorEffect="non-scaling-stroke"
-        />
-      ) : null}
-      {lines
-        .filter((line) => !many || chosenLines.has(line.id))
-        .map((line) => {
+      {many && (
+        <>
+          <AllLines shown={shown} lines={lines} />
+          <path
+            d={lines
+              .filter((line) => chosenLines.has(line.id))
+              .map((line) => path(pathOf(shown, line).points, false))
+              .join("")}
+            fill="none"
+            stroke="#2a68a8"
+            strokeWidth={2.4}
+            vectorEffect="non-scaling-stroke"
+          />
+        </>
+      )}
+      {!many &&
+        lines.map((line) => {
           const d = path(pathOf(shown, line).points, false);
           const on = chosenLines.has(line.id);
           return (
@@ -107,7 +126,7 @@ const Things = memo(function Things({
           <Gaps key={line.id} shown={shown} line={line} on={chosenLines.has(line.id)} />
         ))}
       {order.map((run) => {
-        const on = selected.includes(run.id);
+        const on = isIn(selected, run.id);
         const tone = toneOf(
           shown.job.sections?.find((section) => section.id === runById(shown, run.id)?.section)?.material,
         );
@@ -133,7 +152,7 @@ const Things = memo(function Things({
       {shown.rows.map((row) => {
         const places = rows.get(row.id);
         if (!places) return null;
-        const on = selected.includes(row.id);
+        const on = isIn(selected, row.id);
         const tone = toneOf(shown.job.rows?.find((one) => one.id === row.id)?.material);
         return (
           <path

@@ -4,11 +4,12 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import type { Point3 } from "../api/client";
 import { useShown } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, pathOf, pointAt, runById } from "../window/things";
 
 export function LineMark({ points, id }: { points: Point3[]; id: string }) {
-  const on = useWindow((state) => state.selected.includes(id));
+  const on = useWindow((state) => isIn(state.selected, id));
   const { select } = useWindow();
   const object = useMemo(() => {
     const origin = points[0] as Point3;

@@ -7,6 +7,7 @@ import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../api/client";
 import { outlineOf } from "../api/merging";
 import { JobId, useShown } from "../window/job";
+import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, nearestOn, pathOf, runById, sectionById } from "../window/things";
 import { meshQuery, useOneRowPlaces } from "./places";
@@ -51,7 +52,7 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
   const shown = useShown();
   const found = useMesh(figures.key, figures.origin as Point3);
   const { selected, piece, select, toggle, pointAt: point } = useWindow();
-  const on = selected.includes(figures.id);
+  const on = isIn(selected, figures.id);
   const run = runById(shown, figures.id);
   const tone = toneOf(sectionById(shown, run?.section)?.material);
   const edges = useMemo(
@@ -196,7 +197,7 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
   const mesh = useRef<THREE.InstancedMesh>(null);
   const { selected, select, toggle, pointAt: point } = useWindow();
   const { invalidate } = useThree();
-  const on = selected.includes(row.id);
+  const on = isIn(selected, row.id);
   const count = places ? places.length / 5 : 0;
   const item = row.item;
   const geometry = useMemo(() => {

@@ -16,7 +16,7 @@ export function formatLength(mm: number, units: Units): string {
   return grouped((value + 0).toFixed(decimals));
 }
 
-function grouped(text: string): string {
+export function grouped(text: string): string {
   const [whole = "", part] = text.split(".");
   const set = whole.replace(/\B(?=(\d{3})+(?!\d))/g, "\u2009");
   return part === undefined ? set : `${set}.${part}`;

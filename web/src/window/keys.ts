@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import type { Edit } from "../api/client";
 import { emptyDraft } from "../drafting/draft";
 import { type Changes, useChanges, useShown } from "./job";
+import { isIn } from "./selection";
 import { useWindow } from "./store";
 import { runById, runFigures } from "./things";
 
@@ -65,6 +66,8 @@ export const keyGroups: [string, [string, string][]][] = [
       ["← →", "on the rod: from piece to piece"],
       ["Shift ↑ ↓", "take in the next of the same kind"],
       ["Ctrl click", "select several of a kind"],
+      ["Shift click", "select all from the first to this one"],
+      ["Ctrl A", "select all of the step"],
       ["Tab", "to the next part of the window"],
     ],
   ],
@@ -245,8 +248,8 @@ export function remove(shown: Shown, { edit }: Changes) {
   }
   const standing = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter(
     (thing) =>
-      !selected.includes(thing.id) &&
-      (selected.includes(thing.line) || ("section" in thing && selected.includes(thing.section))),
+      !isIn(selected, thing.id) &&
+      (isIn(selected, thing.line) || ("section" in thing && isIn(selected, thing.section))),
   );
   const act = () => void edit([{ kind: "remove", ids: selected, with_dependents: standing.length > 0 } as Edit]);
   if (!standing.length) act();

@@ -118,6 +118,8 @@ interface WindowState {
   look: Point3 | null;
   show: (view: View) => void;
   select: (ids: string[], piece?: number | null) => void;
+  /** Select those of several things that are of one kind with the first; the view stays. */
+  selectAlike: (ids: string[]) => void;
   toggle: (id: string) => void;
   pickPoint: (point: number | null) => void;
   pointAt: (place: Place | null) => void;
@@ -173,6 +175,17 @@ export const useWindow = create<WindowState>((set) => ({
             ? state.drawing
             : state.view,
     })),
+  selectAlike: (ids) =>
+    set((state) => {
+      const first = state.groupOf(ids[0] ?? "");
+      return {
+        selected: ids.filter((id) => state.groupOf(id) === first),
+        piece: null,
+        point: null,
+        stretches: null,
+        chainage: null,
+      };
+    }),
   toggle: (id) =>
     set((state) => ({
       selected: state.selected.includes(id)

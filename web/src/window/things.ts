@@ -5,6 +5,8 @@ import type {
   JobShown,
   Leg,
   Line,
+  LineFigures,
+  Picture,
   Point3,
   Row,
   RowFigures,
@@ -25,6 +27,12 @@ export function runById(shown: JobShown, id: string | undefined): Run | undefine
 }
 export function rowById(shown: JobShown, id: string | undefined): Row | undefined {
   return byId(shown.job.rows, id);
+}
+export function pictureById(shown: JobShown, id: string | undefined): Picture | undefined {
+  return byId(shown.job.pictures, id);
+}
+export function lineFigures(shown: JobShown, id: string): LineFigures | undefined {
+  return byId(shown.lines, id);
 }
 export function runFigures(shown: JobShown, id: string): RunFigures | undefined {
   return byId(shown.runs, id);

@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name
+from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name
 from slow_ribbon.core.kernel.figures import figure
 
 
@@ -32,6 +32,7 @@ class PictureBody(Model):
     strength: Annotated[float, Field(ge=0.05, le=1, allow_inf_nan=False)] = 0.5
     locked: bool = False
     shown: bool = True
+    group: GroupName = ""
 
 
 class Picture(PictureBody):

@@ -38,6 +38,8 @@ Point3 = tuple[Coordinate, Coordinate, Coordinate]
 
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,9}$")]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+GroupName = Annotated[str, StringConstraints(max_length=120, strip_whitespace=True)]
+"""The group that somebody put a thing in, to find it by; empty for none."""
 Some = Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 """Ids of some things, one at least."""
 

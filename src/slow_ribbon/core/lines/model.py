@@ -22,7 +22,7 @@ import numpy as np
 from pydantic import Field, TypeAdapter
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.fields import Distance, Id, Model, Name, Point3, Size
+from slow_ribbon.core.kernel.fields import Distance, GroupName, Id, Model, Name, Point3, Size
 from slow_ribbon.core.lines.construction import Made
 from slow_ribbon.core.lines.legs import Direction, Leg, StraightLeg
 
@@ -95,6 +95,7 @@ class LineBody(Model):
     wall: Wall | None = None
     source: Source | None = None
     undrawn: Annotated[str, Field(max_length=255)] = ""
+    group: GroupName = ""
     made: Made | None = None
 
 

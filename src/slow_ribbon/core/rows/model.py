@@ -16,7 +16,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Tag
+from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Tag
 from slow_ribbon.core.rows.items import Item
 from slow_ribbon.core.rows.spacing import Spacing
 from slow_ribbon.core.rows.turning import Turn, TurnWithLine
@@ -50,6 +50,7 @@ class RowBody(Model):
     from_mark: Id | None = None
     to_mark: Id | None = None
     material: Material = "softwood"
+    group: GroupName = ""
 
 
 class Row(RowBody):

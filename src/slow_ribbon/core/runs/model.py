@@ -29,7 +29,7 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Model, Name, Point3, Tag
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, GroupName, Id, Model, Name, Point3, Tag
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
@@ -99,6 +99,7 @@ class Run(Model):
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
+    group: GroupName = ""
 
 
 def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:

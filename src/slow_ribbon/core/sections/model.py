@@ -22,7 +22,7 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Size
+from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
@@ -92,6 +92,7 @@ class SectionBody(Model):
     datum: Datum = NamedDatum()
     material: Material = "softwood"
     bed: Bed = SideBed()
+    group: GroupName = ""
 
 
 class Section(SectionBody):

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from slow_ribbon.core.job.edits import (
     construction,
+    grouping,
     job,
     legs,
     lines,
@@ -34,7 +35,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     construction.AddMade, construction.SetMade, construction.AddRegion, transform.MirrorLines, transform.CopyLines,
     job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
     sections.AddSection, sections.SetSection, runs.AddRuns, runs.SetPlacing, runs.SetRun, rows.AddRow, rows.SetRow,
-    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, removal.Remove,
+    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip
 
 if TYPE_CHECKING:

@@ -1,0 +1,187 @@
+/** What stands in the job sheet under its steps: things, groups of them, and checks. */
+import type { JobShown, Point3 } from "../api/client";
+import { lineWords } from "../card/LineCard";
+import { count, formatLength, grouped, sizeWords } from "../ui/figures";
+import type { Group } from "../window/groups";
+import { useShown, useTold, useUnits } from "../window/job";
+import { isIn } from "../window/selection";
+import { useWindow } from "../window/store";
+import {
+  checksOf,
+  lineById,
+  lineFigures,
+  pictureById,
+  rowById,
+  rowFigures,
+  runById,
+  sectionById,
+} from "../window/things";
+import type { Entry } from "./listing";
+
+export function ThingRow({
+  id,
+  of,
+  inGroup,
+  reach,
+}: {
+  id: string;
+  of: Group;
+  inGroup: boolean;
+  /** What lies between the thing selected first and this one. */
+  reach: () => string[];
+}) {
+  const shown = useShown();
+  const units = useUnits();
+  const told = useTold();
+  const on = useWindow((state) => isIn(state.selected, id));
+  const { select, selectAlike, toggle } = useWindow.getState();
+  const { name, figure, about, doubt, fault } = tellOf(shown, id, of, units, told);
+  return (
+    <button
+      type="button"
+      data-row={id}
+      aria-pressed={on}
+      onClick={(event) =>
+        event.shiftKey ? selectAlike(reach()) : event.ctrlKey || event.metaKey ? toggle(id) : select([id])
+      }
+      className={`block w-full cursor-pointer border-l-[3px] py-[2.5px] pr-4 ${inGroup ? "pl-[45px]" : "pl-[33px]"} text-left ${
+        on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
+      }`}
+    >
+      <span className="flex items-baseline gap-2">
+        <span className="min-w-0 flex-1 truncate" title={name}>
+          {doubt && (
+            <b className="text-wax-deep" title={doubt}>
+              ?{" "}
+            </b>
+          )}
+          {name}
+        </span>
+        <span
+          className={`figure shrink-0 text-sm ${fault ? "font-semibold text-red" : on ? "text-chalk-deep" : "text-pencil"}`}
+        >
+          {fault && "! "}
+          {figure}
+        </span>
+      </span>
+      {about && <span className="figure -mt-0.5 block truncate text-pencil text-xs">{about}</span>}
+    </button>
+  );
+}
+
+interface Telling {
+  name: string;
+  figure: string;
+  about?: string;
+  doubt?: string | undefined;
+  fault?: boolean;
+}
+
+/** What is told of a thing in its row; figures that are not worked out yet are three dots. */
+function tellOf(
+  shown: JobShown,
+  id: string,
+  of: Group,
+  units: ReturnType<typeof useUnits>,
+  told: ReturnType<typeof useTold>,
+): Telling {
+  if (of === "lines") {
+    const [line, figures] = [lineById(shown, id), lineFigures(shown, id)];
+    return {
+      name: line?.name ?? "",
+      figure: figures ? formatLength(figures.length, units) : "…",
+      about: line && figures ? lineWords(line, figures) : "\u00a0",
+      doubt: figures?.faults[0] ? told(figures.faults[0].what) : undefined,
+    };
+  }
+  if (of === "sections") {
+    const section = sectionById(shown, id);
+    return { name: section?.name ?? "", figure: section ? sizeWords(section, units) : "" };
+  }
+  if (of === "rows") {
+    const figures = rowFigures(shown, id);
+    return { name: rowById(shown, id)?.name ?? "", figure: figures ? count(figures.count, "item") : "…" };
+  }
+  if (of === "pictures") {
+    const picture = pictureById(shown, id);
+    return { name: picture?.name ?? "", figure: picture?.shown === false ? "hidden" : "picture" };
+  }
+  const found = checksOf(shown, id);
+  const bad = found.filter((check) => check.severity === "fault").length;
+  const total = shown.totals.runs[id];
+  return {
+    name: runById(shown, id)?.name ?? "",
+    figure: bad
+      ? count(bad, "fault")
+      : found.length
+        ? count(found.length, "warning")
+        : total
+          ? count(total.pieces, "piece")
+          : "…",
+    fault: bad > 0,
+  };
+}
+
+/** A group: its sign folds it, its name selects all that is in it. */
+export function GroupRow({
+  entry,
+  folded,
+  fold,
+}: {
+  entry: Extract<Entry, { kind: "group" }>;
+  folded: boolean;
+  fold: () => void;
+}) {
+  const select = useWindow((state) => state.selectAlike);
+  return (
+    <div className="flex items-baseline py-[2.5px] pr-4 pl-[33px]">
+      <button
+        type="button"
+        aria-label={`${folded ? "Unfold" : "Fold"} ${entry.name}`}
+        aria-expanded={!folded}
+        onClick={fold}
+        className="w-3.5 shrink-0 cursor-pointer text-left text-[9px] text-pencil leading-none hover:text-ink"
+      >
+        {folded ? "▸" : "▾"}
+      </button>
+      <button
+        type="button"
+        data-row=""
+        title={`Select ${count(entry.ids.length, "thing")}`}
+        onClick={() => select(entry.ids)}
+        className="min-w-0 flex-1 cursor-pointer truncate text-left font-medium text-sm hover:text-chalk-deep"
+      >
+        {entry.name}
+      </button>
+      <span className="figure text-pencil text-sm">{grouped(String(entry.ids.length))}</span>
+    </div>
+  );
+}
+
+export function CheckRow({ check }: { check: JobShown["checks"][number] }) {
+  const { job } = useShown();
+  const told = useTold();
+  return (
+    <button
+      type="button"
+      title={`${told(check.what)} ${told(check.remedy)}`}
+      onClick={() => goTo(job, check)}
+      className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-sm hover:bg-red-wash"
+    >
+      <span aria-hidden className={check.severity === "fault" ? "font-bold text-red" : "font-bold text-wax-deep"}>
+        {check.severity === "fault" ? "!" : "?"}
+      </span>
+      <span className="line-clamp-2">{told(check.what)}</span>
+    </button>
+  );
+}
+
+/** Go to a check's place: select its run and piece, point at it, and bring it into view. */
+function goTo(job: JobShown["job"], check: JobShown["checks"][number]) {
+  const state = useWindow.getState();
+  const line = job.runs?.find((run) => run.id === check.thing)?.line;
+  state.select([check.thing], check.piece);
+  if (state.view !== "plan" && state.view !== "solid") state.show(state.drawing);
+  if (line) state.pointAt({ line, chainage: check.chainage });
+  state.set({ look: check.point as Point3 });
+}

@@ -1,0 +1,96 @@
+import { expect, test } from "vitest";
+import { changed, filled, type JobShown, outlineOf } from "../src/api/merging";
+import { jobOf, numbers } from "./making";
+
+type Thing = { id: string; name: string };
+
+/** What the service tells of a job becoming another: things that are new or other, that are gone, and their order where it is another. */
+function deltaOf(before: Thing[], after: Thing[]) {
+  const known = new Map(before.map((one) => [one.id, one.name]));
+  const put = after.filter((one) => known.get(one.id) !== one.name);
+  const there = new Set(after.map((one) => one.id));
+  return {
+    put,
+    gone: before.filter((one) => !there.has(one.id)).map((one) => one.id),
+    order: after.map((one) => one.id),
+  };
+}
+
+const figures = (runs: Thing[]) => runs.map((run) => ({ id: run.id, told: run.name }));
+const answerOf = (revision: number, delta: object, runs: Thing[]) =>
+  ({
+    id: "job",
+    since: revision - 1,
+    revision,
+    undo: null,
+    redo: null,
+    later: false,
+    made: [],
+    job: { runs: delta },
+    lines: [],
+    sections: [],
+    rows: [],
+    runs: figures(runs),
+    cutting: Object.fromEntries(runs.map((run) => [run.id, [{ tags: [run.name] }]])),
+    checks: Object.fromEntries(
+      runs.map((run) => [run.id, [{ thing: run.id, severity: run.name < "m" ? "fault" : "warning" }]]),
+    ),
+    totals: {
+      runs: Object.fromEntries(runs.map((run) => [run.id, { pieces: 1 }])),
+      sections: {},
+      job: { pieces: 0, line_length: 0, bar: 0 },
+      items: 0,
+    },
+  }) as never;
+
+test("any run of changes gives the job, its figures, lists and checks as they are", () => {
+  const next = numbers(3);
+  let shown: JobShown = jobOf({});
+  let runs: Thing[] = [];
+  for (let revision = 2; revision < 120; revision++) {
+    const after = runs.filter(() => next() > 0.2).map((run) => (next() < 0.3 ? { ...run, name: `${next()}` } : run));
+    for (let i = Math.floor(next() * 3); i > 0; i--)
+      after.splice(Math.floor(next() * (after.length + 1)), 0, {
+        id: `R${revision}${i}`,
+        name: String.fromCharCode(97 + next() * 26),
+      });
+    const delta = deltaOf(runs, after);
+    shown = changed(shown, answerOf(revision, delta, delta.put));
+    runs = after;
+    expect(shown.job.runs).toEqual(runs);
+    expect(shown.runs).toEqual(figures(runs));
+    expect(Object.keys(shown.cutting).sort()).toEqual(runs.map((run) => run.id).sort());
+    expect(Object.keys(shown.totals.runs).sort()).toEqual(runs.map((run) => run.id).sort());
+    expect(shown.checks).toHaveLength(runs.length);
+    const severities = shown.checks.map((check) => check.severity);
+    expect(severities).toEqual([...severities].sort());
+  }
+});
+
+test("figures that come late do not take the place of an edit's", () => {
+  const runs = [
+    { id: "R1", name: "old" },
+    { id: "R2", name: "as it was" },
+  ];
+  const edited = changed(
+    jobOf({ runs }),
+    answerOf(2, { put: [{ id: "R1", name: "new" }] }, [{ id: "R1", name: "new" }]),
+  );
+  const part = { ...(answerOf(1, {}, runs) as object), revision: 1, done: 2, of: 2 };
+  const after = filled(edited, part as never);
+  expect(after.runs).toEqual(
+    figures([
+      { id: "R1", name: "new" },
+      { id: "R2", name: "as it was" },
+    ]),
+  );
+  expect(after.cutting.R1).toEqual([{ tags: ["new"] }]);
+});
+
+test("an outline is the double sum of what was sent", () => {
+  expect(outlineOf([10, 0, 5, 20, -15, -20])).toEqual([
+    [1, 0],
+    [2.5, 2],
+    [2.5, 2],
+  ]);
+});
