@@ -270,6 +270,7 @@ def _no_answer(error: Any) -> Refused:
 
 
 def _load_demo(wanted: argparse.Namespace) -> int:
+    from slow_ribbon.core.solve.solver import solve
     from slow_ribbon.demo import DEMO_ID, HALL_ID, demo_files, ferry_house, hall_drawing, hall_file
     from slow_ribbon.store.database import connect
     from slow_ribbon.store.jobs import Changed, Jobs, Unknown
@@ -282,6 +283,7 @@ def _load_demo(wanted: argparse.Namespace) -> int:
             opened = jobs.open(id)
         except Unknown:
             jobs.add(job, "loaded the demo", id=id)
+            jobs.set_checks(id, 1, *solve(job).severities())
             continue
         # A demo that nobody has changed grows with the program; a changed one is somebody's work.
         if opened.revision == 1 and opened.job != job:

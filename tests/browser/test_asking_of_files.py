@@ -55,6 +55,8 @@ def test_very_many_lines_are_there_at_once_and_their_figures_follow(demo: Page, 
     with demo.expect_response("**/figures?revision=2"):
         demo.get_by_role("main").get_by_role("button", name="Add 700 lines").click()
     expect(demo.get_by_role("banner")).to_contain_text("saved · 1 change")
+    # Far down the list: what is not in sight is found.
+    sheet(demo).get_by_label("Find in the job").fill("0 200")
     pick(demo, "0 200")
     expect(card(demo)).to_contain_text("3\u2009199")
     # They stay true when they are changed, and when that is taken back.

@@ -343,7 +343,7 @@ def test_a_drawing_of_thousands_of_lines_is_one_path_and_a_click_finds_the_neare
     edits = [{"kind": "add_lines", "lines": lines}]
     assert page.request.post(f"{address}/api/jobs/{id}/edits", data={"base": 1, "edits": edits}).ok
     page.goto(f"/job/{id}")
-    expect(sheet(page)).to_contain_text("… and 1\u2009300 more lines")
+    expect(sheet(page).get_by_role("heading", name="Lines")).to_contain_text("1\u2009600")
     plan = page.get_by_label("Plan", exact=True)
     expect(plan.locator("path[data-pick]")).to_have_count(0)
     box = plan.bounding_box()
@@ -351,7 +351,6 @@ def test_a_drawing_of_thousands_of_lines_is_one_path_and_a_click_finds_the_neare
     # Somewhere in the lower left quarter; lines lie no more than some pixels apart.
     page.mouse.click(box["x"] + 330, box["y"] + 350)
     expect(card(page)).to_contain_text("700 · open · 0 corners")
-    expect(plan.locator("path[data-pick]")).to_have_count(1)
 
 
 def test_a_cutting_list_of_4000_pieces_draws_what_is_in_sight(demo: Page) -> None:

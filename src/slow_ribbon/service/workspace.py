@@ -19,7 +19,7 @@ from slow_ribbon.service.heavy import applied, worked
 from slow_ribbon.service.meshes import MeshesAhead
 from slow_ribbon.service.observing import EDITS
 from slow_ribbon.service.views.lines import wall_key
-from slow_ribbon.store.jobs import Changed, Jobs, Opened
+from slow_ribbon.store.jobs import NOBODY, Author, Changed, Jobs, Opened
 
 
 class Bench:
@@ -39,7 +39,13 @@ class Bench:
 
     def figures(self, id: str, revision: int) -> Iterator[bytes]:
         """Return the figures of a revision in parts, ``FiguresPart``, a line each."""
-        return answers.figures_in_parts(self.jobs.at(id, revision), revision, self.desks.of(id))
+        return self._figures(id, revision, self.jobs.at(id, revision))
+
+    def _figures(self, id: str, revision: int, job: Job) -> Iterator[bytes]:
+        desk = self.desks.of(id)
+        yield from answers.figures_in_parts(job, revision, desk)
+        # All of it is at hand now, and how much of it is wrong can be told in the list of jobs.
+        self.jobs.set_checks(id, revision, *desk.solved(job, revision).severities())
 
     def solved(self, opened: Opened) -> Solved:
         """Return a job solved as it stands."""
@@ -49,7 +55,7 @@ class Bench:
         """Return what changed of a job since a revision, a ``JobChange``."""
         return answers.changed(opened, self.solved(opened), self.jobs.at(opened.id, since), since, (), notices)
 
-    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: str | None = None) -> bytes:
+    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: Author = NOBODY) -> bytes:
         """Save edits as one revision and return what changed since ``base``, a ``JobChange``.
 
         Edits of an older revision are carried on to the current one where what has changed
@@ -68,7 +74,7 @@ class Bench:
             solved = desk.solved(made.job)
             answers.prepare(job, solved)
             told = job, solved, made.notices
-            return Changed(made.job, edits, made.said)
+            return Changed(made.job, edits, made.said, solved.severities())
 
         opened = self.jobs.change(id, base, change, request, by)
         if told is not None and told[1].job is opened.job:
@@ -84,9 +90,12 @@ class Bench:
             self.meshes.plan(job, solved)
         return answers.changed(opened, solved, before, base, new_ids(job, opened.job), notices)
 
-    def step(self, id: str, base: int, way: Literal["undo", "redo"], by: str | None = None) -> bytes:
+    def step(self, id: str, base: int, way: Literal["undo", "redo"], by: Author = NOBODY) -> bytes:
         """Undo or redo one revision and return what changed, a ``JobChange``."""
-        return self.changed(self.jobs.step(id, base, way, by), base)
+        opened = self.jobs.step(id, base, way, by)
+        answer = self.changed(opened, base)
+        self.jobs.set_checks(id, opened.revision, *self.solved(opened).severities())
+        return answer
 
     def preview(self, id: str, base: int, edits: list[Edit]) -> bytes:
         """Return what edits would change of a revision, a ``JobChange``, saving nothing. Large rows are confirmed by nobody."""

@@ -55,7 +55,7 @@ class Conflict(Exception):
 
 @dataclass(frozen=True)
 class Summary:
-    """A line of the list of jobs."""
+    """A line of the list of jobs: ``said`` and ``author`` tell of its last change; ``faults`` are unknown until it was worked out."""
 
     id: str
     name: str
@@ -65,6 +65,22 @@ class Summary:
     runs: int
     rows: int
     changed_at: datetime.datetime
+    revision: int
+    said: str
+    author: str | None
+    faults: int | None
+    warnings: int | None
+
+
+@dataclass(frozen=True)
+class Author:
+    """Who changes a job: the window it comes from, and the name that somebody gave themselves there."""
+
+    window: str | None = None
+    name: str | None = None
+
+
+NOBODY: Final = Author()
 
 
 @dataclass(frozen=True)
@@ -94,15 +110,17 @@ class Past:
     made_at: datetime.datetime
     current: bool
     undone: bool
+    author: str | None
 
 
 @dataclass(frozen=True)
 class Changed:
-    """What a change makes of a job: the document, the edits that led to it, and what they said."""
+    """What a change makes of a job: the document, the edits that led to it, what they said, and its faults and warnings."""
 
     job: Job
     edits: Sequence[Edit]
     said: list[str]
+    checks: tuple[int, int] | None = None
 
 
 #: From the current document, and the older one a change was made against where that is another,
@@ -121,21 +139,46 @@ class Jobs:
 
     def summaries(self) -> list[Summary]:
         """Return all jobs, the one changed last first."""
-        wanted = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id)
+        wanted = (
+            select(JobRow, RevisionRow.said, RevisionRow.author)
+            .join(RevisionRow, (RevisionRow.job_id == JobRow.id) & (RevisionRow.number == JobRow.current))
+            .order_by(JobRow.changed_at.desc(), JobRow.id)
+        )
         with Session(self._engine) as session:
             return [
-                Summary(job.id, job.name, job.put_away, job.last_revision - 1, job.lines, job.runs, job.rows, job.changed_at)
-                for job in session.scalars(wanted)
+                Summary(
+                    id=job.id,
+                    name=job.name,
+                    put_away=job.put_away,
+                    changes=job.last_revision - 1,
+                    lines=job.lines,
+                    runs=job.runs,
+                    rows=job.rows,
+                    changed_at=job.changed_at,
+                    revision=job.current,
+                    said=", ".join(said),
+                    author=author,
+                    faults=job.faults if job.checked == job.current else None,
+                    warnings=job.warnings if job.checked == job.current else None,
+                )
+                for job, said, author in session.execute(wanted)
             ]
 
-    def add(self, job: Job, said: str, id: str | None = None) -> str:
+    def set_checks(self, id: str, revision: int, faults: int, warnings: int) -> None:
+        """Keep how many faults and warnings a revision has, where it is current and they are not known."""
+        values = {"faults": faults, "warnings": warnings, "checked": revision}
+        other = JobRow.checked.is_distinct_from(revision)
+        with Session(self._engine) as session, session.begin():
+            session.execute(update(JobRow).where(JobRow.id == id, JobRow.current == revision, other).values(values))
+
+    def add(self, job: Job, said: str, id: str | None = None, by: Author = NOBODY) -> str:
         """Keep a new job, under a given id or a new one, and return the id."""
         id = id or uuid.uuid4().hex[:12]
         document = json.loads(kept_text(lambda: job.model_dump_json().encode(), "job"))
         with Session(self._engine) as session, session.begin():
             session.add(JobRow(id=id, name=job.name, put_away=False, current=1, tip=1, last_revision=1, **_counts(job)))
             session.flush()
-            session.add(RevisionRow(job_id=id, number=1, parent=None, document=document, edits=[], said=[said]))
+            session.add(RevisionRow(job_id=id, number=1, parent=None, document=document, edits=[], said=[said], author=by.name))
             tell(session, id, 1)
         self.documents.keep(id, 1, whole(job))
         return id
@@ -159,12 +202,12 @@ class Jobs:
         with Session(self._engine) as session:
             return self._document(session, id, revision).job
 
-    def change(self, id: str, base: int, change: Change, request: str | None = None, by: str | None = None) -> Opened:
+    def change(self, id: str, base: int, change: Change, request: str | None = None, by: Author = NOBODY) -> Opened:
         """Save what ``change`` makes of the current document as a new revision.
 
         It is worked out with nothing locked and no connection held, and anew where another
         revision became current meanwhile. A change that has the ``request`` of one that was saved
-        is not made again. ``by`` is the window it comes from, for those who are told.
+        is not made again. ``by`` is who makes it, for those who are told and for the history.
 
         Raises ``Unknown``; ``Conflict`` where ``base`` is not current and ``change`` cannot be
         carried on; and whatever ``change`` raises, with nothing saved.
@@ -215,12 +258,13 @@ class Jobs:
             current = _job_row(session, id).current
             raise Conflict(base, current, _changes(session, id, base, current))
 
-    def _save(self, id: str, current: int, document: Document, made: Changed, request: str | None, by: str | None) -> Opened | None:
+    def _save(self, id: str, current: int, document: Document, made: Changed, request: str | None, by: Author) -> Opened | None:
         """Keep a new revision of the one that is current; return nothing where it is no longer."""
         after = document.followed_by(made.job)
         change = kept_text(lambda: written(delta(document.job, made.job)))
         whole_document = kept_text(lambda: made.job.model_dump_json().encode()) if after.deltas == 0 else None
-        job = {"job": id, "current": current, "name": made.job.name, **_counts(made.job)}
+        faults, warnings = made.checks or (None, None)
+        job = {"job": id, "current": current, "name": made.job.name, "faults": faults, "warnings": warnings, **_counts(made.job)}
         edits = kept_text(lambda: b"[" + b",".join(edit.kept() for edit in made.edits) + b"]")
         revision = {
             "document": whole_document,
@@ -228,17 +272,18 @@ class Jobs:
             "edits": edits,
             "said": made.said,
             "request": request,
+            "author": by.name,
         }
         # One statement, which needs no transaction round it.
         with self._engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-            number = connection.execute(_SAVE, {**job, **revision, "by": by, "channel": CHANNEL}).scalar()
+            number = connection.execute(_SAVE, {**job, **revision, "by": by.window, "channel": CHANNEL}).scalar()
         if number is None:
             return None
         self.documents.keep(id, number, after)
         self.documents.stands(id, number)
         return Opened(id, number, made.job, ", ".join(made.said), None, number, document.job, change.encode())
 
-    def step(self, id: str, base: int, way: Literal["undo", "redo"], by: str | None = None) -> Opened:
+    def step(self, id: str, base: int, way: Literal["undo", "redo"], by: Author = NOBODY) -> Opened:
         """Undo or redo one revision. Raises ``Refused`` where there is nothing to undo or redo."""
         with Session(self._engine) as session:
             row = _job_row(session, id)
@@ -256,7 +301,7 @@ class Jobs:
                 session.rollback()
                 current = _job_row(session, id).current
                 raise Conflict(base, current, _changes(session, id, base, current))
-            tell(session, id, there, by)
+            tell(session, id, there, by.window)
             session.commit()
             self.documents.stands(id, there)
             return self._opened(session, _job_row(session, id), job)
@@ -279,22 +324,22 @@ class Jobs:
     def history(self, id: str, most: int = 500) -> list[Past]:
         """Return the newest revisions, newest first. Raises ``Unknown``."""
         wanted = (
-            select(RevisionRow.number, RevisionRow.parent, RevisionRow.said, RevisionRow.made_at)
+            select(RevisionRow.number, RevisionRow.parent, RevisionRow.said, RevisionRow.made_at, RevisionRow.author)
             .where(RevisionRow.job_id == id)
             .order_by(RevisionRow.number.desc())
         )
         with Session(self._engine) as session:
             row = _job_row(session, id)
             found = session.execute(wanted).all()
-            parents = {number: parent for number, parent, _, _ in found}
+            parents = {number: parent for number, parent, *_ in found}
             standing: set[int] = set()
             at: int | None = row.current
             while at is not None:
                 standing.add(at)
                 at = parents[at]
             return [
-                Past(number, ", ".join(said), made_at, number == row.current, number not in standing)
-                for number, _, said, made_at in found[:most]
+                Past(number, ", ".join(said), made_at, number == row.current, number not in standing, author)
+                for number, _, said, made_at, author in found[:most]
             ]
 
     def keep_original(self, content: str, file: str, data: bytes) -> None:
@@ -345,12 +390,14 @@ def _counts(job: Job) -> dict[str, int]:
 _SAVE: Final = text("""
     WITH moved AS (
         UPDATE jobs SET current = last_revision + 1, tip = last_revision + 1, last_revision = last_revision + 1,
-            name = :name, lines = :lines, runs = :runs, rows = :rows, changed_at = now()
+            name = :name, lines = :lines, runs = :runs, rows = :rows, changed_at = now(),
+            faults = :faults, warnings = :warnings, checked = last_revision + 1
         WHERE id = :job AND current = :current
         RETURNING last_revision AS number
     ), added AS (
-        INSERT INTO revisions (job_id, number, parent, document, delta, edits, said, request)
-        SELECT :job, number, :current, CAST(:document AS jsonb), CAST(:delta AS jsonb), CAST(:edits AS jsonb), :said, :request FROM moved
+        INSERT INTO revisions (job_id, number, parent, document, delta, edits, said, request, author)
+        SELECT :job, number, :current, CAST(:document AS jsonb), CAST(:delta AS jsonb), CAST(:edits AS jsonb), :said, :request, :author
+        FROM moved
         RETURNING number
     )
     SELECT number, pg_notify(:channel, json_build_object('job', :job, 'revision', number, 'by', :by)::text) FROM added
@@ -360,6 +407,9 @@ _SAVE: Final = text("""
     bindparam("by", type_=Text),
     bindparam("channel", type_=Text),
     bindparam("request", type_=Text),
+    bindparam("author", type_=Text),
+    bindparam("faults", type_=Integer),
+    bindparam("warnings", type_=Integer),
     bindparam("said", type_=ARRAY(Text)),
     *(bindparam(name, type_=Text) for name in ("document", "delta", "edits")),
 )

@@ -17,7 +17,8 @@ class Base(DeclarativeBase):
 class JobRow(Base):
     """A job: its name as of the current revision, how much it holds, and where undo and redo stand.
 
-    ``current`` is the revision that is shown; ``tip`` the newest on the way that redo follows.
+    ``current`` is the revision that is shown; ``tip`` the newest on the way that redo follows;
+    ``faults`` and ``warnings`` are those of the revision ``checked``.
     """
 
     __tablename__ = "jobs"
@@ -31,6 +32,9 @@ class JobRow(Base):
     lines: Mapped[int] = mapped_column(default=0, server_default="0")
     runs: Mapped[int] = mapped_column(default=0, server_default="0")
     rows: Mapped[int] = mapped_column(default=0, server_default="0")
+    faults: Mapped[int | None]
+    warnings: Mapped[int | None]
+    checked: Mapped[int | None]
     made_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     changed_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
@@ -39,7 +43,8 @@ class RevisionRow(Base):
     """A revision: the edits that led to it and what they said. Never changed or deleted.
 
     It has the whole document, or the ``delta`` that makes it of its parent's. ``request`` is the
-    name that a window gave its edits, so that edits sent twice are made once.
+    name that a window gave its edits, so that edits sent twice are made once; ``author`` the name
+    that somebody gave themselves.
     """
 
     __tablename__ = "revisions"
@@ -59,6 +64,7 @@ class RevisionRow(Base):
     edits: Mapped[list[Any]] = mapped_column(JSONB)
     said: Mapped[list[str]] = mapped_column(ARRAY(Text))
     request: Mapped[str | None] = mapped_column(Text)
+    author: Mapped[str | None] = mapped_column(Text)
     made_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 

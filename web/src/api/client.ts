@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { authorKept } from "./author";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -80,6 +81,13 @@ export function newName(): string {
 export const windowName = newName();
 
 export const api = createClient<paths>({ baseUrl: "", headers: { "X-Window": windowName } });
+api.use({
+  onRequest: ({ request }) => {
+    const name = authorKept();
+    // A header holds no letters but plain ones.
+    if (name && request.method !== "GET") request.headers.set("X-Author", encodeURIComponent(name));
+  },
+});
 
 export class Failed extends Error {
   constructor(readonly problem: Problem) {

@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/plan.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan
+         * @description Return a small plan of a job as it stood at a revision, SVG.
+         */
+        get: operations["plan_api_jobs__id__plan_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}": {
         parameters: {
             query?: never;
@@ -2135,7 +2155,7 @@ export interface components {
         };
         /**
          * JobSummary
-         * @description A line of the list of jobs.
+         * @description A line of the list of jobs: ``said`` and ``author`` tell of its last change; ``faults`` are unknown until it was worked out.
          */
         JobSummary: {
             /** Id */
@@ -2157,6 +2177,16 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
+            /** Revision */
+            revision: number;
+            /** Said */
+            said: string;
+            /** Author */
+            author: string | null;
+            /** Faults */
+            faults: number | null;
+            /** Warnings */
+            warnings: number | null;
         };
         /**
          * JoinLines
@@ -3076,6 +3106,8 @@ export interface components {
             current: boolean;
             /** Undone */
             undone: boolean;
+            /** Author */
+            author: string | null;
         };
         /**
          * Picture
@@ -5102,7 +5134,10 @@ export interface operations {
     new_job_api_jobs_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+                "X-Author"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5236,7 +5271,10 @@ export interface operations {
     open_job_file_api_jobs_file_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+                "X-Author"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5370,7 +5408,10 @@ export interface operations {
     copy_job_api_jobs__id__copy_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string | null;
+                "X-Author"?: string | null;
+            };
             path: {
                 id: string;
             };
@@ -5522,6 +5563,138 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PutAway"];
                 };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_api_jobs__id__plan_svg_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem */
             400: {
@@ -6172,6 +6345,7 @@ export interface operations {
             query?: never;
             header?: {
                 "X-Window"?: string | null;
+                "X-Author"?: string | null;
             };
             path: {
                 id: string;
@@ -6446,6 +6620,7 @@ export interface operations {
             query?: never;
             header?: {
                 "X-Window"?: string | null;
+                "X-Author"?: string | null;
             };
             path: {
                 id: string;
@@ -6584,6 +6759,7 @@ export interface operations {
             query?: never;
             header?: {
                 "X-Window"?: string | null;
+                "X-Author"?: string | null;
             };
             path: {
                 id: string;
@@ -8961,6 +9137,7 @@ export interface operations {
             query?: never;
             header?: {
                 "X-Window"?: string | null;
+                "X-Author"?: string | null;
             };
             path: {
                 id: string;
@@ -9766,6 +9943,7 @@ export interface operations {
             query?: never;
             header?: {
                 "X-Window"?: string | null;
+                "X-Author"?: string | null;
             };
             path: {
                 id: string;

@@ -1,12 +1,15 @@
 /** The list of jobs: open, start, copy, rename, put away, bring back, open a job file. */
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { authorKept, keepAuthor } from "../api/author";
 import { answer, api, type JobSummary, type Problem, problemOf } from "../api/client";
 import { go } from "../ui/address";
 import { Button, Words } from "../ui/choices";
 import { count } from "../ui/figures";
 import { Wordmark } from "../ui/Wordmark";
 import { useEvents } from "../window/following";
+import { COLUMNS, JobLine } from "./JobLine";
+import { columns, finder, inOrder, type Sorted } from "./sorting";
 
 const LIST = { queryKey: ["jobs"] };
 let waiting = false;
@@ -30,6 +33,8 @@ export function JobList() {
   const [problem, setProblem] = useState<Problem | null>(null);
   const [away, setAway] = useState(false);
   const [name, setName] = useState("");
+  const [words, setWords] = useState("");
+  const [sorted, setSorted] = useState<Sorted>({ by: "changed", back: false });
   const file = useRef<HTMLInputElement>(null);
   useEffect(() => {
     document.title = "Jobs · Slow Ribbon";
@@ -64,14 +69,17 @@ export function JobList() {
       go(`/job/${made.id}`);
     });
 
-  const shown = (jobs.data ?? []).filter((job) => job.put_away === away);
+  const of = (jobs.data ?? []).filter((job) => job.put_away === away);
+  const shown = inOrder(of.filter(finder(words)), sorted);
   const putAway = (jobs.data ?? []).filter((job) => job.put_away).length;
   return (
     <div className="h-full overflow-auto">
       <header className="flex h-11 items-center border-rule border-b px-4">
         <Wordmark />
+        <span className="flex-1" />
+        <Signing />
       </header>
-      <main className="mx-auto max-w-[940px] px-6 py-8">
+      <main className="mx-auto max-w-[1040px] px-6 py-8">
         <div className="flex items-end justify-between">
           <div>
             <h1 className="font-semibold text-xl">{away ? "Archived jobs" : "Jobs"}</h1>
@@ -115,13 +123,23 @@ export function JobList() {
             {jobs.error && <Words onClick={() => void jobs.refetch()}>Try again</Words>}
           </p>
         )}
-        <div className="mt-6 rounded-[4px] border border-rule bg-paper">
-          <div className="grid grid-cols-[1fr_70px_70px_70px_120px_190px] gap-2 border-ink border-b px-4 py-2 text-pencil text-sm">
-            <span>Job</span>
-            <span className="text-right">Lines</span>
-            <span className="text-right">Runs</span>
-            <span className="text-right">Rows</span>
-            <span className="text-right">Last changed</span>
+        {of.length > 5 && (
+          <input
+            aria-label="Find a job"
+            placeholder="Find a job by its name, its last change or who made it"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+            className="mt-5 h-7 w-[420px] rounded-[3px] border border-edge bg-paper px-2 placeholder:text-pencil"
+          />
+        )}
+        <div className="mt-4 rounded-[4px] border border-rule bg-paper">
+          <div
+            className={`${COLUMNS} sticky top-0 z-10 rounded-t-[4px] border-ink border-b bg-paper px-4 py-2 text-sm`}
+          >
+            <span />
+            {columns.map(([by, name]) => (
+              <Sorter key={by} by={by} name={name} sorted={sorted} sort={setSorted} left={by === "name"} />
+            ))}
             <span />
           </div>
           {shown.map((job) => (
@@ -130,9 +148,11 @@ export function JobList() {
           {jobs.isLoading && <p className="px-4 py-6 text-pencil">Fetching the jobs …</p>}
           {jobs.data && shown.length === 0 && (
             <p className="px-4 py-6 text-pencil">
-              {away
-                ? "No job is archived."
-                : "No jobs yet. Give a new one a name above and start it, or open a job file."}
+              {words.trim()
+                ? "No job is found by these words."
+                : away
+                  ? "No job is archived."
+                  : "No jobs yet. Give a new one a name above and start it, or open a job file."}
             </p>
           )}
         </div>
@@ -148,80 +168,50 @@ export function JobList() {
   );
 }
 
-function JobLine({ job, attempt }: { job: JobSummary; attempt: (work: () => Promise<unknown>) => Promise<void> }) {
-  const [name, setName] = useState<string | null>(null);
-  const here = { params: { path: { id: job.id } } };
-  const rename = () => {
-    const wanted = name?.trim();
-    setName(null);
-    if (!wanted || wanted === job.name) return;
-    void attempt(async () => {
-      const { base } = await answer<{ base: number }>(api.GET("/api/jobs/{id}/revision", here));
-      await answer(
-        api.POST("/api/jobs/{id}/edits", {
-          ...here,
-          body: { base, edits: [{ kind: "rename_job", name: wanted }], confirmed: false },
-        }),
-      );
-    });
-  };
+/** The name that this browser's changes are signed with. */
+function Signing() {
+  const [name, setName] = useState(authorKept);
   return (
-    <div className="grid grid-cols-[1fr_70px_70px_70px_120px_190px] items-center gap-2 border-rule border-b px-4 py-2 last:border-b-0 hover:bg-chalk-wash">
-      {name === null ? (
-        <a
-          href={`/job/${job.id}`}
-          className="truncate font-medium text-base hover:text-chalk-deep"
-          onClick={(event) => {
-            if (event.metaKey || event.ctrlKey || event.shiftKey) return;
-            event.preventDefault();
-            go(`/job/${job.id}`);
-          }}
-        >
-          {job.name}
-        </a>
-      ) : (
-        <input
-          aria-label={`New name of ${job.name}`}
-          // biome-ignore lint/a11y/noAutofocus: the field appears because its button was pressed
-          autoFocus
-          maxLength={120}
-          className="h-7 rounded-[3px] border border-edge bg-paper px-2"
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-          onBlur={rename}
-          onKeyDown={(event) => {
-            if (event.key === "Enter") rename();
-            if (event.key === "Escape") setName(null);
-          }}
-        />
-      )}
-      <span className="figure text-right">{job.lines}</span>
-      <span className="figure text-right">{job.runs}</span>
-      <span className="figure text-right">{job.rows}</span>
-      <span className="figure text-right text-pencil">{when(job.changed_at)}</span>
-      <span className="flex justify-end gap-3">
-        {!job.put_away && <Words onClick={() => setName(job.name)}>Rename</Words>}
-        {!job.put_away && (
-          <Words onClick={() => void attempt(() => answer(api.POST("/api/jobs/{id}/copy", here)))}>Copy</Words>
-        )}
-        <Words
-          onClick={() =>
-            void attempt(() =>
-              answer(api.PUT("/api/jobs/{id}/put-away", { ...here, body: { put_away: !job.put_away } })),
-            )
-          }
-        >
-          {job.put_away ? "Restore" : "Archive"}
-        </Words>
-      </span>
-    </div>
+    <label className="flex items-center gap-2 text-pencil text-sm">
+      Changes are signed
+      <input
+        value={name}
+        maxLength={60}
+        placeholder="your name"
+        onChange={(event) => setName(event.target.value)}
+        onBlur={() => keepAuthor(name)}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        className="h-7 w-36 rounded-[3px] border border-edge bg-paper px-2 text-ink placeholder:text-pencil"
+      />
+    </label>
   );
 }
 
-function when(time: string): string {
-  const date = new Date(time);
-  const today = date.toDateString() === new Date().toDateString();
-  return today
-    ? date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
-    : date.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+/** The head of a column: a click sorts by it, another the other way round. */
+function Sorter({
+  by,
+  name,
+  sorted,
+  sort,
+  left,
+}: {
+  by: Sorted["by"];
+  name: string;
+  sorted: Sorted;
+  sort: (sorted: Sorted) => void;
+  left: boolean;
+}) {
+  const on = sorted.by === by;
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      title={`Sort by ${name.toLowerCase()}`}
+      onClick={() => sort({ by, back: on && !sorted.back })}
+      className={`cursor-pointer whitespace-nowrap hover:text-ink ${left ? "text-left" : "text-right"} ${on ? "font-medium text-ink" : "text-pencil"}`}
+    >
+      {name}
+      {on && <span aria-hidden> {sorted.back ? "▴" : "▾"}</span>}
+    </button>
+  );
 }

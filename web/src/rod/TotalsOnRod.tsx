@@ -39,7 +39,6 @@ export function TotalsOnRod() {
               <li key={section.id} className="min-w-[3px]" style={{ flexGrow: total.bar, flexBasis: 0 }}>
                 <button
                   type="button"
-                  aria-label={`Select all runs of ${section.name}`}
                   title={`${section.name} ${sizeWords(section, units)}: ${count(total.pieces, "piece")}, ${formatLength(total.bar, units)}`}
                   onClick={() =>
                     select((job.runs ?? []).filter((run) => run.section === section.id).map((run) => run.id))
@@ -47,6 +46,7 @@ export function TotalsOnRod() {
                   className="h-full w-full cursor-pointer overflow-hidden whitespace-nowrap rounded-[2px] border border-lath-deep bg-gradient-to-b from-lath to-lath-deep px-1.5 pt-2 text-left hover:border-pencil"
                   style={{ boxShadow: `inset 0 -5px 0 ${toneOf(section.material).face}` }}
                 >
+                  <span className="sr-only">Select all runs of </span>
                   <b className="block truncate text-sm">{section.name}</b>
                   <span className="figure block truncate text-pencil text-xs">
                     {count(total.pieces, "piece")} · {formatLength(total.bar, units)}

@@ -63,10 +63,13 @@ export function Pick<T extends string>({
   return (
     <Listbox value={value} onChange={(way) => way !== null && choose(way)}>
       <ListboxButton
-        aria-label={label}
+        aria-label={`${label}: ${words}`}
         className={`inline-flex h-7 items-center rounded-[3px] border border-edge bg-paper px-2 text-sm hover:border-pencil ${wide ? "w-full justify-between" : "max-w-[170px]"}`}
       >
-        <span className="truncate">{words}</span> <span className="ml-1 text-pencil">▾</span>
+        <span className="truncate">{words}</span>{" "}
+        <span aria-hidden className="ml-1 text-pencil">
+          ▾
+        </span>
       </ListboxButton>
       <ListboxOptions
         anchor="bottom end"

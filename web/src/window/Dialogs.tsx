@@ -11,6 +11,7 @@ import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
 import { Openings } from "../setting/Openings";
 import { Button, Tick } from "../ui/choices";
 import { Modal } from "../ui/Modal";
+import { when } from "../ui/when";
 import { JobId, useChanges, useShown } from "./job";
 import { keyGroups } from "./keys";
 import { setLetters, useWindow } from "./store";
@@ -187,6 +188,10 @@ function History({ close }: { close: () => void }) {
           >
             <span className="figure w-8 text-right text-pencil">{one.number}</span>
             <span className={`flex-1 ${one.undone ? "line-through" : ""}`}>{one.said}</span>
+            <span className="whitespace-nowrap text-pencil">
+              {one.author && `${one.author} · `}
+              {when(one.made_at)}
+            </span>
             {one.undone && <span className="text-pencil">undone</span>}
             {one.current && <span className="text-chalk-deep">as it stands</span>}
           </li>

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from typing import Final, Generic, TypeVar
@@ -117,6 +117,12 @@ class Solved:
         solved: list[SolvedRun | SolvedRow] = [*self.runs.values(), *self.rows.values()]
         found = [check for thing in solved for check in thing.checks]
         return sorted(found, key=lambda check: check.severity != "fault")
+
+    def severities(self) -> tuple[int, int]:
+        """Return how many faults and how many warnings the job has."""
+        solved: list[SolvedRun | SolvedRow] = [*self.runs.values(), *self.rows.values()]
+        counts = Counter(check.severity for thing in solved for check in thing.checks)
+        return counts["fault"], counts.total() - counts["fault"]
 
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is

@@ -12,7 +12,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from slow_ribbon.service.routes.jobs import AtBench, JobId
+from slow_ribbon.service.routes.request import AtBench, JobId
 from slow_ribbon.store.events import Event, Listening
 
 router = APIRouter()

@@ -23,13 +23,14 @@ from slow_ribbon.imports.line_finding import Found, at_level
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
 from slow_ribbon.service.drawings import Joining
 from slow_ribbon.service.heavy import worked
-from slow_ribbon.service.routes.jobs import FOR_EVER, AtBench, JobId, Revision, Window, written
+from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision, written
 from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.views.faces import FacesFigures, faces_told, faces_written
 from slow_ribbon.service.views.job import JobChange
 from slow_ribbon.service.views.sentences import Told, told_parts
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.events import tell_to_stop
+from slow_ribbon.store.jobs import Author
 
 router = APIRouter()
 
@@ -344,14 +345,14 @@ async def faces_seen(request: Request, content: Content, wanted: ReadRequest, be
 
 @router.post("/jobs/{id}/imports/{content}", response_model=JobChange)
 async def add_lines(
-    request: Request, id: JobId, content: Content, wanted: ImportRequest, bench: AtBench, tasks: AtTasks, window: Window = None
+    request: Request, id: JobId, content: Content, wanted: ImportRequest, bench: AtBench, tasks: AtTasks, by: By
 ) -> Response:
     """Add chosen lines of a file to a job, in one edit."""
     file, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
-    return await run_in_threadpool(_add, id, content, wanted, bench, window, file, found)
+    return await run_in_threadpool(_add, id, content, wanted, bench, by, file, found)
 
 
-def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, window: str | None, file: str, found: Found) -> Response:
+def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, by: Author, file: str, found: Found) -> Response:
     job = bench.jobs.open(id).job
     fresh = not job.lines
     origin = site_origin(found.drawing) if fresh else job.origin
@@ -359,7 +360,7 @@ def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, window: str
     if not bodies:
         raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
     edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]
-    return written(bench.edit(id, wanted.base, edits, False, wanted.request, window))
+    return written(bench.edit(id, wanted.base, edits, False, wanted.request, by))
 
 
 @router.get("/tasks/{task}")

@@ -20,7 +20,7 @@ from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.service.heavy import worked
-from slow_ribbon.service.routes.jobs import AtBench, JobId
+from slow_ribbon.service.routes.request import AtBench, JobId
 from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
 
 router = APIRouter()

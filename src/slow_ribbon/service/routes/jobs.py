@@ -8,78 +8,26 @@ import struct
 from collections.abc import Callable, Iterator
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from isal import isal_zlib
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
-from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
+from slow_ribbon.core.job.document import job_to_text
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Name
 from slow_ribbon.core.sections.library import library
 from slow_ribbon.core.sections.model import section_shape
 from slow_ribbon.exports.registry import WRITERS, Writer
 from slow_ribbon.imports.registry import READERS
-from slow_ribbon.service.guard import check_type
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import HURRY
 from slow_ribbon.service.meshes import mesh as mesh_of
+from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
 from slow_ribbon.service.views.job import FiguresPart, JobChange, JobOpened, LibraryEntry, row_numbers, svg_path
-from slow_ribbon.service.workspace import Bench
 
 router = APIRouter()
-
-#: A mesh is named by the hash of what it is made from, so it never changes.
-FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
-
-
-async def the_bench(request: Request) -> Bench:
-    """Return the server's bench."""
-    bench: Bench = request.app.state.bench
-    return bench
-
-
-AtBench = Annotated[Bench, Depends(the_bench)]
-
-
-Revision = Annotated[int, Field(ge=0, lt=2**31)]
-"""The number of a revision."""
-
-JobId = Annotated[str, Path(pattern=r"^[A-Za-z0-9-]{1,64}$")]
-"""The id of a job in an address."""
-
-MeshKey = Annotated[str, Path(pattern=r"^[0-9a-f]{32}$")]
-"""The key of a mesh, or of a row's places."""
-
-Window = Annotated[str | None, Header(alias="X-Window", pattern=r"^[A-Za-z0-9-]{1,64}$")]
-"""The name a window gives itself, so that it is not told of its own changes."""
-
-
-class JobSummary(BaseModel):
-    """A line of the list of jobs."""
-
-    id: str
-    name: str
-    put_away: bool
-    changes: int
-    lines: int
-    runs: int
-    rows: int
-    changed_at: datetime.datetime
-
-
-class NewJob(BaseModel):
-    name: Name
-
-
-class JobMade(BaseModel):
-    id: str
-
-
-class PutAway(BaseModel):
-    put_away: bool
 
 
 class EditRequest(BaseModel):
@@ -110,62 +58,7 @@ class PastRevision(BaseModel):
     made_at: datetime.datetime
     current: bool
     undone: bool
-
-
-def written(answer: bytes) -> Response:
-    """Return an answer that is written already; FastAPI's own check would read and write it again."""
-    return Response(answer, media_type="application/json", headers={"Cache-Control": "no-store"})
-
-
-@router.get("/jobs")
-def list_jobs(bench: AtBench) -> list[JobSummary]:
-    """Return all jobs, the one changed last first."""
-    return [JobSummary(**vars(summary)) for summary in bench.jobs.summaries()]
-
-
-@router.post("/jobs", status_code=201)
-def new_job(new: NewJob, bench: AtBench) -> JobMade:
-    """Start an empty job."""
-    return JobMade(id=bench.jobs.add(Job(name=new.name), "started the job"))
-
-
-async def whole_body(request: Request) -> bytes:
-    """Return the body as it came: a job file is checked as a whole by the core, not field by field here."""
-    check_type(request.headers.get("content-type"), "application/json")
-    return await request.body()
-
-
-_JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
-
-
-def job_and_files(data: bytes) -> tuple[Job, dict[str, bytes]]:
-    """Return the job in a job file, checked, and the files in it."""
-    return job_from_text(data), files_from_text(data)
-
-
-@router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
-def open_job_file(bench: AtBench, data: Annotated[bytes, Depends(whole_body)]) -> JobMade:
-    """Open a job file (``*.ribbon.json``) as a new job."""
-    job, files = worked(job_and_files, data)
-    for content, file in files.items():
-        name = next((picture.name for picture in job.pictures if picture.content == content), content)
-        bench.jobs.keep_original(content, name, file)
-    return JobMade(id=bench.jobs.add(job, "opened from a job file"))
-
-
-@router.post("/jobs/{id}/copy", status_code=201)
-def copy_job(id: JobId, bench: AtBench) -> JobMade:
-    """Copy a job as it stands."""
-    job = bench.jobs.open(id).job
-    copied = job.model_copy(update={"name": f"{job.name[:110]}, copy"})
-    return JobMade(id=bench.jobs.add(copied, f"copied from {job.name}"))
-
-
-@router.put("/jobs/{id}/put-away")
-def put_away(id: JobId, wanted: PutAway, bench: AtBench) -> PutAway:
-    """Put a job away, or bring it back."""
-    bench.jobs.set_put_away(id, wanted.put_away)
-    return wanted
+    author: str | None
 
 
 @router.get("/jobs/{id}", response_model=JobOpened)
@@ -205,9 +98,9 @@ def revision(id: JobId, bench: AtBench) -> StepRequest:
 
 
 @router.post("/jobs/{id}/edits", response_model=JobChange)
-def edit_job(id: JobId, wanted: EditRequest, bench: AtBench, window: Window = None) -> Response:
+def edit_job(id: JobId, wanted: EditRequest, bench: AtBench, by: By) -> Response:
     """Save edits as one revision."""
-    answer = written(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed, wanted.request, window))
+    answer = written(bench.edit(id, wanted.base, wanted.edits, wanted.confirmed, wanted.request, by))
     if bench.meshes.expected(id):
         answer.background = BackgroundTask(bench.meshes.make)
     return answer
@@ -220,15 +113,15 @@ def preview(id: JobId, wanted: PreviewRequest, bench: AtBench) -> Response:
 
 
 @router.post("/jobs/{id}/undo", response_model=JobChange)
-def undo(id: JobId, wanted: StepRequest, bench: AtBench, window: Window = None) -> Response:
+def undo(id: JobId, wanted: StepRequest, bench: AtBench, by: By) -> Response:
     """Undo the last edit."""
-    return written(bench.step(id, wanted.base, "undo", window))
+    return written(bench.step(id, wanted.base, "undo", by))
 
 
 @router.post("/jobs/{id}/redo", response_model=JobChange)
-def redo(id: JobId, wanted: StepRequest, bench: AtBench, window: Window = None) -> Response:
+def redo(id: JobId, wanted: StepRequest, bench: AtBench, by: By) -> Response:
     """Redo the edit undone last."""
-    return written(bench.step(id, wanted.base, "redo", window))
+    return written(bench.step(id, wanted.base, "redo", by))
 
 
 @router.get("/jobs/{id}/history")

@@ -21,9 +21,10 @@ from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.imports.line_finding import Found, line_bodies
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.imports import AtTasks, Content, Flat, LinesRequest
-from slow_ribbon.service.routes.jobs import AtBench, JobId, Revision, Window, written
+from slow_ribbon.service.routes.request import AtBench, By, JobId, Revision, written
 from slow_ribbon.service.views.job import JobChange
 from slow_ribbon.service.workspace import Bench
+from slow_ribbon.store.jobs import Author
 
 router = APIRouter()
 
@@ -119,17 +120,17 @@ def comparison(job: Job, instead: str, found: Found, file: str, content: str) ->
 
 @router.post("/jobs/{id}/imports/{content}/renew", response_model=JobChange)
 async def renew_lines(
-    request: Request, id: JobId, content: Content, wanted: RenewRequest, bench: AtBench, tasks: AtTasks, window: Window = None
+    request: Request, id: JobId, content: Content, wanted: RenewRequest, bench: AtBench, tasks: AtTasks, by: By
 ) -> Response:
     """Let a drawing take the place of what came from a file, in one edit."""
     file, found = await tasks.work(request, wanted.task, lambda going: bench.drawings.found(content, wanted.options, wanted.joining, going))
-    return await run_in_threadpool(_renew, id, content, wanted, bench, window, file, found)
+    return await run_in_threadpool(_renew, id, content, wanted, bench, by, file, found)
 
 
-def _renew(id: str, content: str, wanted: RenewRequest, bench: Bench, window: str | None, file: str, found: Found) -> Response:
+def _renew(id: str, content: str, wanted: RenewRequest, bench: Bench, by: Author, file: str, found: Found) -> Response:
     job = bench.jobs.open(id).job
     edits = worked(renewing, job, wanted, found, file, content)
-    return written(bench.edit(id, wanted.base, edits, False, wanted.request, window))
+    return written(bench.edit(id, wanted.base, edits, False, wanted.request, by))
 
 
 def renewing(job: Job, wanted: RenewRequest, found: Found, file: str, content: str) -> list[Edit]:

@@ -1,0 +1,54 @@
+"""What routes take from a request, and the answers that they have in common."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from urllib.parse import unquote
+
+from fastapi import Depends, Header, Path, Request, Response
+from pydantic import Field
+
+from slow_ribbon.service.workspace import Bench
+from slow_ribbon.store.jobs import Author
+
+#: A mesh is named by the hash of what it is made from, so it never changes.
+FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+
+
+async def the_bench(request: Request) -> Bench:
+    """Return the server's bench."""
+    bench: Bench = request.app.state.bench
+    return bench
+
+
+AtBench = Annotated[Bench, Depends(the_bench)]
+
+
+Revision = Annotated[int, Field(ge=0, lt=2**31)]
+"""The number of a revision."""
+
+JobId = Annotated[str, Path(pattern=r"^[A-Za-z0-9-]{1,64}$")]
+"""The id of a job in an address."""
+
+MeshKey = Annotated[str, Path(pattern=r"^[0-9a-f]{32}$")]
+"""The key of a mesh, or of a row's places."""
+
+Window = Annotated[str | None, Header(alias="X-Window", pattern=r"^[A-Za-z0-9-]{1,64}$")]
+"""The name a window gives itself, so that it is not told of its own changes."""
+
+NamedBy = Annotated[str | None, Header(alias="X-Author", max_length=400)]
+"""The name somebody gave themselves in this browser, percent-encoded, for the history."""
+
+
+async def the_author(window: Window = None, name: NamedBy = None) -> Author:
+    """Return who sends a request, as far as they say."""
+    told = " ".join("".join(letter if letter.isprintable() else " " for letter in unquote(name or "")).split())[:60]
+    return Author(window, told or None)
+
+
+By = Annotated[Author, Depends(the_author)]
+
+
+def written(answer: bytes) -> Response:
+    """Return an answer that is written already; FastAPI's own check would read and write it again."""
+    return Response(answer, media_type="application/json", headers={"Cache-Control": "no-store"})

@@ -1,0 +1,12 @@
+/** The name somebody gave themselves in this browser: what they change is signed with it. */
+const KEPT = "slow-ribbon.name";
+
+export function authorKept(): string {
+  return localStorage.getItem(KEPT) ?? "";
+}
+
+export function keepAuthor(name: string) {
+  const told = name.trim().slice(0, 60);
+  if (told) localStorage.setItem(KEPT, told);
+  else localStorage.removeItem(KEPT);
+}
