@@ -52,7 +52,7 @@ def test_the_list_of_jobs_follows_too(demo: Page) -> None:
     other.goto("/")
     demo.get_by_label("Name of the job").fill("Kestrel Slip, north")
     demo.keyboard.press("Enter")
-    expect(other.get_by_text("Kestrel Slip, north")).to_be_visible()
+    expect(other.get_by_role("link", name="Kestrel Slip, north")).to_be_visible()
     other.close()
 
 
@@ -79,7 +79,7 @@ def test_a_list_that_was_on_its_way_when_a_job_changed_is_asked_for_again(demo: 
     other.wait_for_timeout(300)
     route, answer = held[0]
     route.fulfill(response=answer)
-    expect(other.get_by_text("Kestrel Slip, south")).to_be_visible()
+    expect(other.get_by_role("link", name="Kestrel Slip, south")).to_be_visible()
     other.close()
 
 

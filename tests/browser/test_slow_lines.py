@@ -75,7 +75,7 @@ def test_figures_typed_one_after_the_other_all_stand(demo: Page, delay: int) -> 
 def test_a_question_is_asked_once_and_what_is_left_changes_nothing(demo: Page, delay: int) -> None:
     slowed(demo, delay)
     pick(demo, "Bollard lights")
-    centres = card(demo).get_by_label("Centres")
+    centres = card(demo).get_by_label("Centres", exact=True)
     was = centres.input_value()
     centres.fill("0.1")
     demo.keyboard.press("Enter")

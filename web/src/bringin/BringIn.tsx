@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { type DrawingRead, type Problem, problemOf } from "../api/client";
 import { useFormats } from "../api/formats";
 import { Button } from "../ui/choices";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 import { Choosing } from "./Choosing";
 import { Going } from "./Going";
 import { newTask, type ReadOptions, readAgain, rememberOf, saidOf, sendFile } from "./reading";
@@ -102,7 +102,7 @@ function Door({
   const formats = useFormats();
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
-  const { show, drawing } = useWindow();
+  const { show, drawing } = usePart("show", "drawing");
   return (
     <section
       aria-label="Import a drawing"

@@ -18,7 +18,7 @@ import { Button, Choice, Tick, Words } from "../ui/choices";
 import { figuresTaken, LengthField } from "../ui/fields";
 import { count, fieldLength, formatLength } from "../ui/figures";
 import { JobId, useChanges, useShown, useTold, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { InsteadOf, inWords, likeliest, overlay, useAgain, WhatChanged } from "./Again";
 import { Going } from "./Going";
 import { HowRead } from "./HowRead";
@@ -55,7 +55,7 @@ export function Choosing({
   const units = useUnits();
   const tell = useTold();
   const { take } = useChanges();
-  const { show, set, select } = useWindow();
+  const { show, set, select } = usePart("show", "set", "select");
   const names = drawing.layers.map((layer) => layer.name);
   // Layers that are off or frozen in the drawing are left out at first, and those chosen stay so when it is read again.
   const hidden = drawing.layers.filter((layer) => layer.hidden).map((layer) => layer.name);

@@ -6,6 +6,7 @@ import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
 import type { DrawingRead, LinesFound } from "../api/client";
+import { useDisposedObject } from "../sheet/disposing";
 import { FIRST, standBack, useOrbit } from "../sheet/orbit";
 import { endsOf, type Faces, FacesMesh, faceOf, loopNear, partOf, useFaces } from "./faces";
 import type { ReadOptions } from "./reading";
@@ -156,6 +157,7 @@ function Mesh({
     });
     return new FacesMesh(faces.geometry, material);
   }, [faces]);
+  useDisposedObject(mesh);
   const edges = useMemo(() => {
     const material = new THREE.LineBasicMaterial({ color: "#7c776a", transparent: true, opacity: 0.55 });
     const object = new THREE.LineSegments(new THREE.BufferGeometry(), material);
@@ -163,6 +165,7 @@ function Mesh({
     object.raycast = none;
     return object;
   }, [faces]);
+  useDisposedObject(edges);
   const taken = useMemo(() => {
     const all = new Set(loops ?? []);
     return faces.around.flatMap((around, face) => (around.some((loop) => all.has(loop)) ? [face] : []));
@@ -254,6 +257,7 @@ function Lines({ lines, left, keyOf, pointed, point, toggle, loops }: PreviewSol
     object.renderOrder = 2;
     return object;
   }, [all]);
+  useDisposedObject(hidden);
   if (many)
     return (
       <>

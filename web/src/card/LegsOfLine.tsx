@@ -5,7 +5,7 @@ import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
 import { AngleField, LengthField, Question, Setting } from "../ui/fields";
 import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 import { linePoints } from "../window/things";
 import { only } from "./changes";
 import { EndsOfCurve, ShapeOfLeg } from "./ShapeOfLeg";
@@ -23,7 +23,7 @@ export function LegsOfLine({ line }: { line: Line }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
-  const { point, pickPoint } = useWindow();
+  const { point, pickPoint } = usePart("point", "pickPoint");
   const [after, setAfter] = useState(false);
   const points = linePoints(line);
   const at = Math.min(point ?? 0, points.length - 1);

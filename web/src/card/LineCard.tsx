@@ -3,7 +3,7 @@ import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useTold, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { lineById } from "../window/things";
 import { HowMade } from "./HowMade";
 import { LegsOfLine } from "./LegsOfLine";
@@ -13,7 +13,7 @@ import { AtChainage, WorkOnLines } from "./WorkOnLines";
 export function LineCard({ lines }: { lines: Line[] }) {
   const shown = useShown();
   const units = useUnits();
-  const { set } = useWindow();
+  const { set } = usePart("set");
   const total = lines.reduce((sum, line) => sum + (shown.lines.find((one) => one.id === line.id)?.length ?? 0), 0);
   if (lines.length > 1) {
     return (
@@ -45,7 +45,7 @@ function OneLine({ line }: { line: Line }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
-  const { set, select, stretches } = useWindow();
+  const { set, select, stretches } = usePart("set", "select", "stretches");
   const told = useTold();
   const figures = shown.lines.find((one) => one.id === line.id);
   const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);

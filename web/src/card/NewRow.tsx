@@ -5,7 +5,7 @@ import { Button, Choice, Pick } from "../ui/choices";
 import { CountField, LengthField, Setting, useForm } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 import { lineOf } from "../window/things";
 import { ruleOf, rules } from "./rules";
 
@@ -23,7 +23,7 @@ const kinds: [Kind, string, object][] = [
 export function NewRow({ close }: { close: () => void }) {
   const shown = useShown();
   const { make: send } = useChanges();
-  const { selected, select } = useWindow();
+  const { selected, select } = usePart("selected", "select");
   const lines = shown.job.lines ?? [];
   const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
   const [kind, setKind] = useState<Kind>("posts");

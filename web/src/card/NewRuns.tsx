@@ -7,7 +7,7 @@ import { count, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 import { lineById, lineOf, linePoints, stretchWords } from "../window/things";
 
 type Way = "left" | "right" | "toward";
@@ -16,7 +16,7 @@ export function NewRuns({ close }: { close: () => void }) {
   const shown = useShown();
   const units = useUnits();
   const { make: send } = useChanges();
-  const { selected, show, select, stretches } = useWindow();
+  const { selected, show, select, stretches } = usePart("selected", "show", "select", "stretches");
   const all = shown.job.lines ?? [];
   const sections = shown.job.sections ?? [];
   const from = [...new Set(selected.map((id) => lineOf(shown, id)?.id).filter((id) => id !== undefined))];

@@ -3,7 +3,7 @@ import type { Edit, Line, Mark, Opening } from "../api/client";
 import { Words } from "../ui/choices";
 import { LengthField, Question, TextField } from "../ui/fields";
 import { useChanges } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 
 /** A name for the next one of a kind: the last one's, counted on. */
 export function nextName(names: string[], first: string): string {
@@ -18,7 +18,7 @@ export function nextName(names: string[], first: string): string {
 
 export function OpeningsOfLine({ line, length }: { line: Line; length: number }) {
   const { edit } = useChanges();
-  const { set } = useWindow();
+  const { set } = usePart("set");
   const openings = line.openings ?? [];
   const marks = line.marks ?? [];
   const setOpening = (opening: Opening, changes: Partial<Opening>) =>

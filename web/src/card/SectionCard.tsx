@@ -5,7 +5,7 @@ import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatArea, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 
 const materials: [NonNullable<Section["material"]>, string][] = [
   ["softwood", "Softwood"],
@@ -20,7 +20,7 @@ export function SectionCard({ section }: { section: Section }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
-  const { select } = useWindow();
+  const { select } = usePart("select");
   const [together, setTogether] = useState(true);
   const figures = shown.sections.find((one) => one.id === section.id);
   const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);

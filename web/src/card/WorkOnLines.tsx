@@ -3,7 +3,7 @@ import type { Edit, Line } from "../api/client";
 import { Words } from "../ui/choices";
 import { LengthField, Question, useForm } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { nextName } from "./OpeningsOfLine";
 
 export function AtChainage({ line, length }: { line: Line; length: number }) {
@@ -65,7 +65,7 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
 export function WorkOnLines({ lines }: { lines: Line[] }) {
   const shown = useShown();
   const { edit } = useChanges();
-  const { set } = useWindow();
+  const { set } = usePart("set");
   const ids = lines.map((line) => line.id);
   const open = lines.every((line) => !line.closed);
   return (

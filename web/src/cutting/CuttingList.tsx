@@ -5,12 +5,15 @@ import type { CutRowFigures, JobShown } from "../api/client";
 import { bendWords } from "../ui/bends";
 import { Words } from "../ui/choices";
 import { count, formatLength, sizeWords } from "../ui/figures";
+import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, runById, runFigures, sectionById } from "../window/things";
+import { type Column, entriesOf, holds, type Part, partsOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 import { Schedule } from "./Schedule";
+import { isKept, sumOf, useWanted, Wanting } from "./Wanting";
 
 const bedWords: Record<string, string> = {
   back: "back on the table",
@@ -21,44 +24,37 @@ const bedWords: Record<string, string> = {
 
 const hasCuts = (shown: JobShown) => Object.values(shown.cutting).some((rows) => rows.length > 0);
 
-/** What stands in the list, one under the other: a run, and each row of equal pieces of it. */
-type Entry = { run: string; row: CutRowFigures | null };
-
 /** About how high an entry is, pixels, until it has been drawn. */
-const HIGH = { run: 45, piece: 31 };
+const HIGH = { head: 45, piece: 31 };
 
 export function CuttingList() {
   const shown = useShown();
   const units = useUnits();
   const set = useWindow((state) => state.set);
   const selected = useWindow((state) => state.selected[0]);
-  const { totals, cutting } = shown;
-  const runs = shown.job.runs;
-  const entries = useMemo(
-    () =>
-      (runs ?? []).flatMap((run): Entry[] => [
-        { run: run.id, row: null },
-        ...(cutting[run.id] ?? []).map((row) => ({ run: run.id, row })),
-      ]),
-    [runs, cutting],
-  );
+  const { words, only, by, sorted, want } = useWanted();
+  const parts = useMemo(() => partsOf(shown, { words, only, by, sorted }), [shown, words, only, by, sorted]);
+  const entries = useMemo(() => entriesOf(parts), [parts]);
   const scrolled = useRef<HTMLDivElement>(null);
   const table = useRef<HTMLTableElement>(null);
   const [above, setAbove] = useState(0);
-  const any = entries.length > 0;
-  useLayoutEffect(() => {
-    if (any) setAbove((table.current?.offsetTop ?? 0) + (table.current?.tHead?.offsetHeight ?? 0));
-  }, [any]);
+  useLayoutEffect(() => setAbove((table.current?.offsetTop ?? 0) + (table.current?.tHead?.offsetHeight ?? 0)));
   const list = useVirtualizer({
     count: entries.length,
     getScrollElement: () => scrolled.current,
-    estimateSize: (index) => (entries[index]?.row ? HIGH.piece : HIGH.run),
-    getItemKey: (index) => `${entries[index]?.run} ${entries[index]?.row?.tags[0] ?? ""}`,
+    estimateSize: (index) => (entries[index]?.at ? HIGH.piece : HIGH.head),
+    getItemKey: (index) => {
+      const entry = entries[index];
+      return entry?.at ? `${entry.at.run} ${entry.at.row.tags[0]}` : `head ${entry?.part.id}`;
+    },
     overscan: 12,
     scrollMargin: above,
-    scrollPaddingStart: 40,
+    scrollPaddingStart: 76,
+    scrollPaddingEnd: 40,
   });
-  const first = entries.findIndex((entry) => entry.run === selected);
+  const first = entries.findIndex(
+    (entry) => selected && holds(entry.part, shown, selected) && (!entry.at || entry.at.run === selected),
+  );
   useEffect(() => {
     const box = scrolled.current;
     if (first < 0 || !box) return;
@@ -66,7 +62,7 @@ export function CuttingList() {
     // A run of which something can be seen is where it was clicked, and stays there.
     const seen = list
       .getVirtualItems()
-      .some((item) => entries[item.index]?.run === selected && item.start >= top && item.end <= bottom);
+      .some((item) => entries[item.index]?.at?.run === selected && item.start >= top && item.end <= bottom);
     if (!seen) list.scrollToIndex(first, { align: "start" });
   }, [first, list, entries, selected]);
   const shownItems = list.getVirtualItems();
@@ -81,43 +77,77 @@ export function CuttingList() {
       </div>
     );
   }
+  // The part that the rows at the top of the sheet are of: its head stays with the heads of the columns.
+  const offset = (list.scrollOffset ?? 0) + 62;
+  const atTop = entries[shownItems.find((item) => item.end > offset)?.index ?? 0]?.part;
+  const listed = sumOf(parts);
   return (
-    <div ref={scrolled} className="relative h-full overflow-auto px-4 pt-4 pb-8">
-      <h2 className="font-semibold text-lg">Cutting list</h2>
-      <p className="mb-3 text-pencil">
-        {shown.job.name} · {count(totals.job.pieces, "piece")} of{" "}
-        {count(Object.keys(totals.sections).length, "section")} · {formatLength(totals.job.line_length, units)} along
-        the lines, {formatLength(totals.job.bar, units)} of long points
-      </p>
+    <div ref={scrolled} onKeyDown={walkRows} className="relative h-full overflow-auto px-4 pt-4 pb-8">
+      <div className="mb-3 flex flex-wrap items-end gap-x-2 gap-y-1.5">
+        <div className="mr-auto">
+          <h2 className="font-semibold text-lg">Cutting list</h2>
+          <p className="text-pencil">{shown.job.name}</p>
+        </div>
+        <Wanting />
+      </div>
       <table ref={table} aria-rowcount={entries.length} className="w-full min-w-[692px] table-fixed border-collapse">
         <thead className="-top-4 sticky z-10 bg-paper">
-          <tr className="border-ink border-b text-pencil text-sm">
-            <th className="w-20 py-1.5 pl-2 text-left font-normal">Tag</th>
-            <th className="w-8 text-right font-normal">Qty</th>
+          <tr className="bg-paper text-pencil text-sm [&>th]:shadow-[inset_0_-1px_0_var(--color-ink)]">
+            <Head column="tag" wide="w-20" left>
+              Tag
+            </Head>
+            <Head column="quantity" wide="w-9">
+              Qty
+            </Head>
             <th className="pl-2 text-left font-normal">Piece, seen from above</th>
-            <th className="w-[68px] text-right font-normal">Long point</th>
-            <th className="w-[72px] text-right font-normal">Short point</th>
-            <th className="w-[68px] text-right font-normal leading-tight">Length on line</th>
+            <Head column="long" wide="w-[76px]">
+              Long point
+            </Head>
+            <Head column="short" wide="w-[80px]">
+              Short point
+            </Head>
+            <Head column="line" wide="w-[76px]">
+              Length on line
+            </Head>
             <th className="w-[86px] text-right font-normal">Begins</th>
             <th className="w-[92px] pr-2 text-right font-normal">Ends</th>
           </tr>
+          {atTop && <PartHead part={atTop} stuck />}
         </thead>
         <tbody aria-hidden="true">
-          <tr style={{ height: (shownItems[0]?.start ?? above) - above }} />
+          <tr style={{ height: Math.max(0, (shownItems[0]?.start ?? above) - above) }} />
         </tbody>
         {shownItems.map((item) => {
           const entry = entries[item.index];
           return (
             entry && (
               <tbody key={item.key} data-index={item.index} ref={list.measureElement}>
-                {entry.row ? <PieceRow id={entry.run} row={entry.row} /> : <RunRow id={entry.run} />}
+                {entry.at ? (
+                  <PieceRow id={entry.at.run} row={entry.at.row} longest={entry.part.longest} named={by !== "run"} />
+                ) : (
+                  <PartHead part={entry.part} />
+                )}
               </tbody>
             )
           );
         })}
         <tbody aria-hidden="true">
-          <tr style={{ height: list.getTotalSize() + above - (shownItems.at(-1)?.end ?? above) }} />
+          <tr style={{ height: Math.max(0, list.getTotalSize() + above - (shownItems.at(-1)?.end ?? above)) }} />
         </tbody>
+        <tfoot className="-bottom-8 sticky z-10 bg-paper">
+          <tr className="[&>*]:bg-paper [&>*]:shadow-[inset_0_1px_0_var(--color-ink)]">
+            <th scope="row" colSpan={3} className="py-1.5 pl-2 text-left font-semibold">
+              {parts.length ? (isKept({ words, only }) ? "Found" : "All") : "Nothing is found by these words"}
+              <span className="font-normal text-pencil"> · {count(listed.pieces, "piece")}</span>
+            </th>
+            <td className="figure text-right font-bold">{formatLength(listed.bar, units)}</td>
+            <td />
+            <td className="figure text-right">{formatLength(listed.line, units)}</td>
+            <td colSpan={2} className="pr-2 text-right">
+              {isKept({ words, only }) && <Words onClick={() => want({ words: "", only: "all" })}>Show all</Words>}
+            </td>
+          </tr>
+        </tfoot>
       </table>
       <p className="mt-2 text-pencil text-sm">
         Cuts: mitre (table turned) / bevel (blade tilted) for the side named as lying on the table; one figure is a
@@ -128,21 +158,98 @@ export function CuttingList() {
   );
 }
 
-function RunRow({ id }: { id: string }) {
+/** The head of a column that rows can be sorted by: a click sorts, another the other way round. */
+function Head({ column, wide, left, children }: { column: Column; wide: string; left?: boolean; children: string }) {
+  const { sorted, want } = useWanted();
+  const on = sorted.by === column;
+  return (
+    <th
+      aria-sort={on ? ((column === "tag") === sorted.back ? "descending" : "ascending") : "none"}
+      className={`${wide} py-1.5 font-normal leading-tight ${left ? "pl-2 text-left" : "text-right"}`}
+    >
+      <button
+        type="button"
+        title={`Sort by ${children.toLowerCase()}`}
+        onClick={() => want({ sorted: { by: column, back: on && !sorted.back } })}
+        className={`cursor-pointer hover:text-ink ${left ? "text-left" : "text-right"} ${on ? "font-medium text-ink" : ""}`}
+      >
+        {children}
+        {on && <span aria-hidden> {sorted.back ? "▴" : "▾"}</span>}
+      </button>
+    </th>
+  );
+}
+
+/** The head of a run, of a section, or of all together. */
+function PartHead({ part, stuck }: { part: Part; stuck?: boolean }) {
+  if (part.of === "run") return <RunHead id={part.id} part={part} stuck={stuck ?? false} />;
+  if (part.of === "section") return <SectionHead id={part.id} part={part} stuck={stuck ?? false} />;
+  return null;
+}
+
+function PartTotals({ part, padding }: { part: Part; padding: string }) {
+  const units = useUnits();
+  return (
+    <>
+      <td className={`figure text-right text-pencil ${padding}`}>{formatLength(part.bar, units)}</td>
+      <td />
+      <td className={`figure text-right text-pencil ${padding}`}>{formatLength(part.line, units)}</td>
+      <td colSpan={2} className={`whitespace-nowrap pr-2 text-right text-pencil ${padding}`}>
+        {count(part.pieces, "piece")}
+      </td>
+    </>
+  );
+}
+
+function SectionHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }) {
+  const shown = useShown();
+  const units = useUnits();
+  const select = useWindow((state) => state.select);
+  const section = sectionById(shown, id);
+  const padding = stuck ? "py-1" : "py-1.5 pt-4";
+  const runs = [...new Set(part.rows.map((one) => one.run))];
+  if (!section) return null;
+  return (
+    <tr className={`border-rule border-b ${stuck ? "bg-paper [&>*]:shadow-[inset_0_-1px_0_var(--color-rule)]" : ""}`}>
+      <th colSpan={3} className={`truncate pl-2 text-left font-normal ${padding}`}>
+        <button
+          type="button"
+          data-walk="head"
+          className="cursor-pointer hover:text-chalk-deep"
+          onClick={() => select(runs)}
+        >
+          <b>{section.name}</b>
+        </button>
+        <span className="text-pencil">
+          {" "}
+          · {sizeWords(section, units)} · {count(runs.length, "run")}
+        </span>
+      </th>
+      <PartTotals part={part} padding={padding} />
+    </tr>
+  );
+}
+
+function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }) {
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
   const on = useWindow((state) => isIn(state.selected, id));
   const run = runById(shown, id);
   const section = sectionById(shown, run?.section);
-  const total = shown.totals.runs[id];
+  const padding = stuck ? "py-1" : "py-1.5 pt-4";
   const first = shown.cutting[id]?.[0];
   if (!run || !section) return null;
   const bed = section.bed?.kind === "side" ? bedWords[section.bed.side ?? "back"] : "sprung back on the table";
   return (
-    <tr className="border-rule border-b">
-      <th colSpan={6} className="py-1.5 pt-4 pl-2 text-left font-normal">
-        <button type="button" className="cursor-pointer hover:text-chalk-deep" onClick={() => select([id])}>
+    <tr className={`border-rule border-b ${stuck ? "bg-paper [&>*]:shadow-[inset_0_-1px_0_var(--color-rule)]" : ""}`}>
+      <th colSpan={3} className={`truncate pl-2 text-left font-normal ${padding}`}>
+        <button
+          type="button"
+          data-walk="head"
+          className="cursor-pointer hover:text-chalk-deep"
+          onClick={() => select([id])}
+        >
           <b className={on ? "text-chalk-deep" : ""}>{run.name}</b>
         </button>
         <span className="text-pencil">
@@ -152,15 +259,24 @@ function RunRow({ id }: { id: string }) {
           {first && <span title="The edge of the section that lies to the left of travel">, {first.left} left</span>}
         </span>
       </th>
-      <td colSpan={2} className="whitespace-nowrap py-1.5 pt-4 pr-2 text-right text-pencil">
-        {count(total?.pieces ?? 0, "piece")} ·{" "}
-        <span className="figure">{formatLength(total?.line_length ?? 0, units)}</span>
-      </td>
+      <PartTotals part={part} padding={padding} />
     </tr>
   );
 }
 
-function PieceRow({ id, row }: { id: string; row: CutRowFigures }) {
+function PieceRow({
+  id,
+  row,
+  longest,
+  named,
+}: {
+  id: string;
+  row: CutRowFigures;
+  /** What it is drawn against. */
+  longest: number;
+  /** Whether its run must be named beside it. */
+  named: boolean;
+}) {
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
@@ -184,7 +300,6 @@ function PieceRow({ id, row }: { id: string; row: CutRowFigures }) {
       })
     );
   });
-  const longest = useLongest(id);
   if (!run || !figures) return null;
   const bent = bendWords(row.bends, units);
   const look = chosen ? "bg-chalk-wash" : pointedAt ? "bg-chalk-wash/60" : on ? "bg-white" : "hover:bg-white";
@@ -203,13 +318,19 @@ function PieceRow({ id, row }: { id: string; row: CutRowFigures }) {
         className={`cursor-pointer ${bent ? "" : "border-rule border-b"} ${look}`}
       >
         <td className="py-1 pl-2 font-semibold">
-          <button type="button" className="cursor-pointer text-left" aria-label={`Piece ${row.tags.join(", ")}`}>
+          <button
+            type="button"
+            data-walk="piece"
+            className="cursor-pointer text-left"
+            aria-label={`Piece ${row.tags.join(", ")}`}
+          >
             {row.tags.join(", ")}
           </button>
         </td>
         <td className="figure text-right">{row.quantity}</td>
         <td className="py-1 pl-2">
           <Pictogram row={row} longest={longest} on={chosen} />
+          {named && <span className="block truncate text-pencil text-xs">{run.name}</span>}
         </td>
         <td className={`figure text-right font-bold ${row.short_point <= 0 ? "text-red" : ""}`}>
           {formatLength(row.long_point, units)}
@@ -237,12 +358,6 @@ function PieceRow({ id, row }: { id: string; row: CutRowFigures }) {
       )}
     </>
   );
-}
-
-/** The longest piece of a run, which the others are drawn against. */
-function useLongest(id: string): number {
-  const rows = useShown().cutting[id];
-  return useMemo(() => Math.max(1, ...(rows ?? []).map((row) => row.long_point)), [rows]);
 }
 
 function saw(cut: CutRowFigures["begin"]): string {

@@ -3,12 +3,13 @@ import { centresOf } from "../card/RowCard";
 import { formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
+import { rowById } from "../window/things";
 
 export function Schedule() {
   const shown = useShown();
   const units = useUnits();
-  const { select, selected } = useWindow();
+  const { select, selected } = usePart("select", "selected");
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   return (
     <section aria-label="Schedule" className="mt-8">
@@ -20,7 +21,7 @@ export function Schedule() {
               <tr className="border-ink border-b text-pencil text-sm">
                 <th className="py-1.5 pl-2 text-left font-normal">Section</th>
                 <th className="text-right font-normal">Pieces</th>
-                <th className="text-right font-normal">Along lines</th>
+                <th className="text-right font-normal">Length on line</th>
                 <th className="pr-2 text-right font-normal">Long points</th>
               </tr>
             </thead>
@@ -30,7 +31,18 @@ export function Schedule() {
                 .map((section) => (
                   <tr key={section.id} className="border-rule border-b">
                     <td className="py-1 pl-2">
-                      {section.name} <span className="figure text-pencil">{sizeWords(section, units)}</span>
+                      <button
+                        type="button"
+                        data-walk="section"
+                        title="Select its runs"
+                        className="cursor-pointer text-left hover:text-chalk-deep"
+                        onClick={() =>
+                          select((shown.job.runs ?? []).flatMap((run) => (run.section === section.id ? run.id : [])))
+                        }
+                      >
+                        {section.name}
+                      </button>{" "}
+                      <span className="figure text-pencil">{sizeWords(section, units)}</span>
                     </td>
                     <td className="figure text-right">{shown.totals.sections[section.id]?.pieces}</td>
                     <td className="figure text-right">
@@ -69,7 +81,11 @@ export function Schedule() {
                     onClick={() => select([row.id])}
                     className={`cursor-pointer border-rule border-b ${isIn(selected, row.id) ? "bg-chalk-wash" : "hover:bg-white"}`}
                   >
-                    <td className="py-1 pl-2">{shown.job.rows?.find((one) => one.id === row.id)?.name}</td>
+                    <td className="py-1 pl-2">
+                      <button type="button" data-walk="row" className="cursor-pointer text-left hover:text-chalk-deep">
+                        {rowById(shown, row.id)?.name}
+                      </button>
+                    </td>
                     <td className="figure text-right">{row.count}</td>
                     <td className="figure pl-3 text-right">
                       {centres.length > 2 ? `${centres.length} different` : centres.join(", ") || "–"}

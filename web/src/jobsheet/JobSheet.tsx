@@ -5,7 +5,7 @@ import { count, formatLength, grouped } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { startDrawing } from "../window/keys";
 import { isIn } from "../window/selection";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { CheckRow, GroupRow, ThingRow } from "./entries";
 import { Finding } from "./Finding";
 import { isAsking, type Listed, listed, reach, type StepName } from "./listing";
@@ -18,7 +18,7 @@ const MANY = 9;
 export function JobSheet() {
   const shown = useShown();
   const units = useUnits();
-  const { show, set, view } = useWindow();
+  const { show, set, view } = usePart("show", "set", "view");
   const chosen = useWindow((state) => state.selected[0] ?? null);
   const { words, only, by, folded, fold } = useSheet();
   const { job, totals, checks } = shown;

@@ -8,7 +8,7 @@ import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { groupIn } from "../window/groups";
 import { useShown, useTold, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
@@ -19,7 +19,13 @@ export function Rod() {
   const shown = useShown();
   const units = useUnits();
   const told = useTold();
-  const { selected, piece, pointed, pointAt, select, stretches } = useWindow();
+  const { selected, piece, pointAt, select, stretches } = usePart(
+    "selected",
+    "piece",
+    "pointAt",
+    "select",
+    "stretches",
+  );
   const [ref, size] = useSize<HTMLDivElement>();
   const group = (one: string | undefined) => (one ? groupIn(shown.job, one) : null);
   const id = selected.find((one) => group(one) !== "sections" && group(one) !== "pictures");
@@ -39,7 +45,6 @@ export function Rod() {
   const x = scaleLinear([0, length], [1, Math.max(2, width - 1)]);
   const ticks = chainageTicks(length, units.system ?? "mm", width / 75);
   const fine = chainageTicks(length, units.system ?? "mm", width / 17);
-  const chainage = pointed?.line === line.id ? pointed.chainage : null;
   const at = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
     return Math.min(length, Math.max(0, x.invert(event.clientX - box.left)));
@@ -63,11 +68,7 @@ export function Rod() {
         </span>
         <span className="flex-1" />
         <span className="whitespace-nowrap text-pencil">
-          {chainage !== null && (
-            <>
-              pointing at <b className="figure text-chalk-deep">{formatLength(chainage, units)}</b>
-            </>
-          )}
+          <PointingAt line={line.id} />
         </span>
       </p>
       <div ref={ref} className="relative min-h-0 flex-1">
@@ -199,12 +200,7 @@ export function Rod() {
               <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
             </g>
           ))}
-          {chainage !== null && (
-            <g pointerEvents="none">
-              <path d={`M${x(chainage)} ${TOP - 2}V${FOOT - 24}`} stroke="#2a68a8" strokeWidth={1.6} />
-              <path d={`M${x(chainage) - 6} ${TOP - 12}h12l-6 10z`} fill="#2a68a8" />
-            </g>
-          )}
+          <PointedOnRod line={line.id} x={x} />
         </svg>
       </div>
     </section>
@@ -357,5 +353,32 @@ function ItemMarks({ places, x, strong }: { places: Float32Array; x: Scale; stro
       stroke={strong ? "#174a80" : "#6c6246"}
       strokeWidth={1}
     />
+  );
+}
+
+/** The chainage that is pointed at on a line, if any. */
+function usePointed(line: string): number | null {
+  return useWindow((state) => (state.pointed?.line === line ? state.pointed.chainage : null));
+}
+
+function PointingAt({ line }: { line: string }) {
+  const units = useUnits();
+  const chainage = usePointed(line);
+  if (chainage === null) return null;
+  return (
+    <>
+      pointing at <b className="figure text-chalk-deep">{formatLength(chainage, units)}</b>
+    </>
+  );
+}
+
+function PointedOnRod({ line, x }: { line: string; x: Scale }) {
+  const chainage = usePointed(line);
+  if (chainage === null) return null;
+  return (
+    <g pointerEvents="none">
+      <path d={`M${x(chainage)} ${TOP - 2}V${FOOT - 24}`} stroke="#2a68a8" strokeWidth={1.6} />
+      <path d={`M${x(chainage) - 6} ${TOP - 12}h12l-6 10z`} fill="#2a68a8" />
+    </g>
   );
 }

@@ -6,7 +6,7 @@ import { Button, Tick, Words } from "../ui/choices";
 import { LengthField, useForm } from "../ui/fields";
 import { sizeWords } from "../ui/figures";
 import { useChanges, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 
 export function Library() {
   const { data, error, refetch } = useQuery({
@@ -15,7 +15,7 @@ export function Library() {
     staleTime: Number.POSITIVE_INFINITY,
   });
   const [picked, setPicked] = useState<LibraryEntry | null>(null);
-  const { show, drawing } = useWindow();
+  const { show, drawing } = usePart("show", "drawing");
   const families = [...new Set(data?.map((entry) => entry.family))];
   return (
     <div className="flex h-full flex-col">
@@ -107,7 +107,7 @@ export function Outline({
 
 function Sized({ entry }: { entry: LibraryEntry }) {
   const { make } = useChanges();
-  const { select } = useWindow();
+  const { select } = usePart("select");
   const { values: size, put, settled } = useForm({ width: entry.section.width, height: entry.section.height });
   const [together, setTogether] = useState(true);
   const [wrong, setWrong] = useState("");

@@ -5,13 +5,13 @@ import { Button, Tick } from "../ui/choices";
 import { AngleField, FigureField, figuresTaken, LengthField, Question, readLength, TextField } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { JobId, useChanges, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 
 export function PictureCard({ picture }: { picture: Picture }) {
   const { edit } = useChanges();
   const units = useUnits();
   const job = useContext(JobId);
-  const { set } = useWindow();
+  const { set } = usePart("set");
   const change = (changes: object) => edit([{ kind: "set_picture", picture: picture.id, changes } as Edit]);
   const [known, setKnown] = useState("1 m");
   const [wrong, setWrong] = useState("");
@@ -89,7 +89,7 @@ export function PictureCard({ picture }: { picture: Picture }) {
 /** Choose a picture and lay it under the plan, with a page of a PDF chosen by number. */
 export function LayPicture() {
   const { make } = useChanges();
-  const { select, set } = useWindow();
+  const { select, set } = usePart("select", "set");
   const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   // A PDF of several pages, of which one is to be chosen.

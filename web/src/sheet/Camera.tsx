@@ -3,7 +3,7 @@ import { useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useRef } from "react";
 import * as THREE from "three";
 import { useShown } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { lineOf, runById } from "../window/things";
 import { fitPoints } from "./frame";
 import { FIRST, standBack, useOrbit } from "./orbit";
@@ -13,7 +13,7 @@ const compass = ["north", "north-east", "east", "south-east", "south", "south-we
 export function Camera({ size, tell }: { size: number; tell: (words: string) => void }) {
   const { camera, invalidate, size: sheet } = useThree();
   const shown = useShown();
-  const { fit, look, set } = useWindow();
+  const { fit, look, set } = usePart("fit", "look", "set");
   const changed = useCallback(
     (from: THREE.Vector3) => {
       const bearing = (Math.atan2(from.x, from.y) * 180) / Math.PI;

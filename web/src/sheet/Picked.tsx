@@ -1,7 +1,7 @@
 /** Places being picked in the drawing, the strip that says what for, and the dimension asked between two. */
 import type { Point3 } from "../api/client";
 import { Button } from "../ui/choices";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { type Frame, toSheet } from "./frame";
 import type { View } from "./plane";
 
@@ -67,7 +67,7 @@ export function AskedMarks({ frame, width, height, view }: Omit<Props, "pointer"
 }
 
 export function PickingStrip() {
-  const { picking, set } = useWindow();
+  const { picking, set } = usePart("picking", "set");
   if (!picking) return null;
   return (
     <div className="absolute inset-x-0 bottom-0 flex items-center gap-3 border-rule border-t bg-bench px-3.5 py-1.5 text-sm">

@@ -18,7 +18,7 @@ import { inTurn, useDraftWalk, useWalkNow } from "../drafting/walking";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { JobId, Projected, useChanges, useShown, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, pathOf, runById, shapePoints } from "../window/things";
 import { type Frame, gridStep, toJob, toSheet } from "./frame";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
@@ -60,7 +60,15 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
   const drag = useRef<Drag | null>(null);
   const pending = useRef<Edit | null>(null);
   const [pointer, setPointer] = useState<Snapped | null>(null);
-  const { selected, select, toggle, pointAt, pickPoint, set, picking } = useWindow();
+  const { selected, select, toggle, pointAt, pickPoint, set, picking } = usePart(
+    "selected",
+    "select",
+    "toggle",
+    "pointAt",
+    "pickPoint",
+    "set",
+    "picking",
+  );
   const { draft, walk, end, heading } = useDraftWalk();
   const foot = draft ? 56 : picking ? 40 : 0;
 
@@ -261,7 +269,9 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
     else select([id], target?.dataset.piece === undefined ? null : Number(target.dataset.piece));
   };
 
-  const step = gridStep(frame.scale, units.system ?? "mm");
+  // The grid that is drawn is the one that is snapped to; some of its lines are stronger, to count by.
+  const step = gridStep(frame.scale, units.system ?? "mm", 9);
+  const strong = gridStep(frame.scale, units.system ?? "mm", 45);
   const [gx, gy] = toSheet(frame, width, height, 0, 0);
   const sheet = { frame, width, height };
   return (
@@ -279,19 +289,27 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
         onContextMenu={(event) => event.preventDefault()}
       >
         <defs>
-          <pattern
-            id="grid"
-            width={step * frame.scale}
-            height={step * frame.scale}
-            patternUnits="userSpaceOnUse"
-            x={gx}
-            y={gy}
-          >
-            <path d={`M0 0H${step * frame.scale}M0 0V${step * frame.scale}`} stroke="#eceae2" fill="none" />
-          </pattern>
+          {[step, strong].map((size, index) => (
+            <pattern
+              key={index}
+              id={index ? "grid-strong" : "grid"}
+              width={size * frame.scale}
+              height={size * frame.scale}
+              patternUnits="userSpaceOnUse"
+              x={gx}
+              y={gy}
+            >
+              <path
+                d={`M0 0H${size * frame.scale}M0 0V${size * frame.scale}`}
+                stroke={index ? "#e9e6dc" : "#f5f3ed"}
+                fill="none"
+              />
+            </pattern>
+          ))}
         </defs>
         <PlanPictures {...sheet} />
         <rect width={width} height={height} fill="url(#grid)" pointerEvents="none" />
+        <rect width={width} height={height} fill="url(#grid-strong)" pointerEvents="none" />
         {upright && <path d={`M0 ${gy}H${width}`} stroke="#b9bdb5" strokeDasharray="8 3 2 3" />}
         <PlanThings {...sheet} />
         <PlanMarks {...sheet} />
@@ -311,7 +329,6 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
       {!shown.job.lines?.length && !draft && !upright && <Empty />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
         {upright && "height above the origin · "}grid {formatLength(step, units)}
-        {draft && ` · snaps to ${formatLength(gridStep(frame.scale, units.system ?? "mm", 9), units)}`}
       </div>
       {!draft && !picking && (
         <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">
@@ -341,7 +358,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
 }
 
 function Empty() {
-  const { show, set } = useWindow();
+  const { show, set } = usePart("show", "set");
   return (
     <div className="-translate-x-1/2 -translate-y-1/2 absolute top-1/2 left-1/2 w-[420px] rounded-[4px] border border-rule bg-paper p-5">
       <h2 className="mb-1 font-semibold text-lg">Start with the lines</h2>

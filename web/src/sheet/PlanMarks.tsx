@@ -3,14 +3,14 @@
 import type { Line, Point3 } from "../api/client";
 import { formatLength } from "../ui/figures";
 import { useShown, useTold, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { lineById, lineOf, linePoints, pathOf, pointAt, runFigures } from "../window/things";
 import { type Sheet, toSheet } from "./frame";
 import { Facing, Handles } from "./PlanHandles";
 
 export function PlanMarks(sheet: Sheet) {
   const shown = useShown();
-  const { selected, pointed, draft } = useWindow();
+  const { selected, draft } = usePart("selected", "draft");
   if (draft) return null;
   const lines = [...new Set(selected.map((id) => lineOf(shown, id)))].filter((line) => line !== undefined);
   const one = lines.length === 1 ? lines[0] : undefined;
@@ -20,9 +20,7 @@ export function PlanMarks(sheet: Sheet) {
       {lines.length <= 3 && lines.map((line) => <Handles key={line.id} line={line} {...sheet} />)}
       <Facing {...sheet} />
       <Faults {...sheet} />
-      {pointed && lineById(shown, pointed.line) && (
-        <Pointer line={lineById(shown, pointed.line) as Line} chainage={pointed.chainage} {...sheet} />
-      )}
+      <Pointed {...sheet} />
       <Names {...sheet} />
       <Doors {...sheet} dimensioned={one?.id} />
     </g>
@@ -299,9 +297,14 @@ function Faults({ frame, width, height }: Sheet) {
   );
 }
 
-function Pointer({ line, chainage, frame, width, height }: Sheet & { line: Line; chainage: number }) {
+/** What is pointed at. It moves with every move of the pointer, and nothing else is drawn anew for it. */
+function Pointed({ frame, width, height }: Sheet) {
   const shown = useShown();
   const units = useUnits();
+  const pointed = useWindow((state) => state.pointed);
+  const line = lineById(shown, pointed?.line);
+  if (!pointed || !line) return null;
+  const { chainage } = pointed;
   const place = pointAt(pathOf(shown, line), chainage);
   const [x, y] = toSheet(frame, width, height, place[0], place[1]);
   return (

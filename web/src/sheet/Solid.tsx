@@ -3,7 +3,7 @@ import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { useShown } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 import { lineById, pathOf, rowById } from "../window/things";
 import { Camera } from "./Camera";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
@@ -12,7 +12,7 @@ import { Items, RunMesh, Wall } from "./SolidThings";
 export function Solid() {
   const [direction, setDirection] = useState("");
   const shown = useShown();
-  const { select } = useWindow();
+  const { select } = usePart("select");
   if (!shown.job.lines?.length) {
     return (
       <p className="grid size-full place-items-center text-pencil">

@@ -5,12 +5,13 @@ import * as THREE from "three";
 import type { Point3 } from "../api/client";
 import { useShown } from "../window/job";
 import { isIn } from "../window/selection";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { lineById, pathOf, pointAt, runById } from "../window/things";
+import { useDisposedObject } from "./disposing";
 
 export function LineMark({ points, id }: { points: Point3[]; id: string }) {
   const on = useWindow((state) => isIn(state.selected, id));
-  const { select } = useWindow();
+  const { select } = usePart("select");
   const object = useMemo(() => {
     const origin = points[0] as Point3;
     const path = points.map((p) => new THREE.Vector3(p[0] - origin[0], p[1] - origin[1], p[2] - origin[2]));
@@ -21,6 +22,7 @@ export function LineMark({ points, id }: { points: Point3[]; id: string }) {
     line.position.set(...origin);
     return line;
   }, [points]);
+  useDisposedObject(object);
   object.material.color.set(on ? "#2a68a8" : "#7ba3cc");
   object.material.opacity = on ? 1 : 0.55;
   return (
@@ -55,7 +57,7 @@ export function PointerMark({ size }: { size: number }) {
 
 export function FaultMarks({ size }: { size: number }) {
   const shown = useShown();
-  const { select } = useWindow();
+  const { select } = usePart("select");
   return (
     <>
       {shown.checks.map((check, index) => {

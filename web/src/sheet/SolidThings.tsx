@@ -8,13 +8,17 @@ import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../api/cl
 import { outlineOf } from "../api/merging";
 import { JobId, useShown } from "../window/job";
 import { isIn } from "../window/selection";
-import { useWindow } from "../window/store";
+import { usePart } from "../window/store";
 import { lineById, nearestOn, pathOf, runById, sectionById } from "../window/things";
+import { useDisposed } from "./disposing";
 import { meshQuery, useOneRowPlaces } from "./places";
 import { toneOf } from "./tones";
 
-const CHALK = "#4d8ccb";
+const CHALK = "#2a68a8";
 const CHALK_DEEP = "#174a80";
+
+/** The colour of what is selected: its own with a tint of chalk, so that it keeps its shading; a piece of it has more. */
+const tinted = (colour: string, share: number) => new THREE.Color(colour).lerp(new THREE.Color(CHALK), share);
 
 const loader = new GLTFLoader();
 
@@ -39,6 +43,7 @@ function useMesh(key: string, origin: Point3): { geometry: THREE.BufferGeometry;
       wanted = false;
     };
   }, [data]);
+  useDisposed(found?.geometry ?? null);
   return found;
 }
 
@@ -51,7 +56,13 @@ function pieceOf(pieces: number[], face: number): number {
 export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures }) {
   const shown = useShown();
   const found = useMesh(figures.key, figures.origin as Point3);
-  const { selected, piece, select, toggle, pointAt: point } = useWindow();
+  const {
+    selected,
+    piece,
+    select,
+    toggle,
+    pointAt: point,
+  } = usePart("selected", "piece", "select", "toggle", "pointAt");
   const on = isIn(selected, figures.id);
   const run = runById(shown, figures.id);
   const tone = toneOf(sectionById(shown, run?.section)?.material);
@@ -63,6 +74,8 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
     () => (found && on && piece !== null ? slice(found.geometry, found.pieces[piece], found.pieces[piece + 1]) : null),
     [found, on, piece],
   );
+  useDisposed(edges);
+  useDisposed(chosen);
   const { invalidate } = useThree();
   useEffect(() => invalidate(), [found, on, piece, invalidate]);
   if (!found) return null;
@@ -88,12 +101,12 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
         onPointerMove={over}
         onPointerOut={() => point(null)}
       >
-        <meshStandardMaterial color={on ? CHALK : tone.face} roughness={0.75} metalness={0} />
+        <meshStandardMaterial color={on ? tinted(tone.face, 0.42) : tone.face} roughness={0.75} metalness={0} />
       </mesh>
       {chosen && (
         <mesh geometry={chosen} raycast={() => null}>
           <meshStandardMaterial
-            color="#2a68a8"
+            color={tinted(tone.face, 0.82)}
             roughness={0.75}
             polygonOffset
             polygonOffsetFactor={-1}
@@ -103,7 +116,7 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
       )}
       {edges && (
         <lineSegments geometry={edges} raycast={() => null}>
-          <lineBasicMaterial color={on ? CHALK_DEEP : tone.edge} transparent opacity={on ? 0.9 : 0.45} />
+          <lineBasicMaterial color={on ? CHALK_DEEP : tone.edge} transparent opacity={on ? 1 : 0.45} />
         </lineSegments>
       )}
     </group>
@@ -165,6 +178,8 @@ function WallPart({
   point: THREE.Vector3;
   edges: THREE.BufferGeometry;
 }) {
+  useDisposed(part);
+  useDisposed(edges);
   const mesh = useRef<THREE.Mesh>(null);
   const outline = useRef<THREE.LineSegments>(null);
   const eye = useMemo(() => new THREE.Vector3(), []);
@@ -195,7 +210,7 @@ function sidesOf(count: number): number {
 export const Items = memo(function Items({ figures, row }: { figures: RowFigures; row: Row }) {
   const places = useOneRowPlaces(figures);
   const mesh = useRef<THREE.InstancedMesh>(null);
-  const { selected, select, toggle, pointAt: point } = useWindow();
+  const { selected, select, toggle, pointAt: point } = usePart("selected", "select", "toggle", "pointAt");
   const { invalidate } = useThree();
   const on = isIn(selected, row.id);
   const count = places ? places.length / 5 : 0;
@@ -209,6 +224,7 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
           );
     return shape.translate(0, 0, item.height / 2);
   }, [item, count]);
+  useDisposed(geometry);
   useEffect(() => {
     if (!mesh.current || !places) return;
     const matrix = new THREE.Matrix4();
@@ -245,7 +261,10 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
         }}
         onPointerOut={() => point(null)}
       >
-        <meshStandardMaterial color={on ? CHALK : toneOf(row.material).face} roughness={0.7} />
+        <meshStandardMaterial
+          color={on ? tinted(toneOf(row.material).face, 0.5) : toneOf(row.material).face}
+          roughness={0.7}
+        />
       </instancedMesh>
     </group>
   );

@@ -1,7 +1,7 @@
 /** The plan's frame as it is fitted, moved and scaled, and as it keeps still when the card comes and goes. */
 import { useEffect, useRef, useState } from "react";
 import { useShown } from "../window/job";
-import { useWindow } from "../window/store";
+import { usePart, useWindow } from "../window/store";
 import { boxOf, type Frame, fitPoints, fitted, toJob } from "./frame";
 import type { View } from "./plane";
 
@@ -11,7 +11,7 @@ const CARD = 306;
 export function useFrame(element: SVGSVGElement | null, width: number, height: number, view: View) {
   const shown = useShown();
   const [frame, setFrame] = useState<Frame | null>(null);
-  const { selected, fit, look, set } = useWindow();
+  const { selected, fit, look, set } = usePart("selected", "fit", "look", "set");
 
   // The card comes and goes at the right of the sheet, and the drawing does not move under the hand
   // when it does. So what is fitted or brought to the middle is laid out beside the card from the

@@ -14,10 +14,10 @@ import { Modal } from "../ui/Modal";
 import { when } from "../ui/when";
 import { JobId, useChanges, useShown } from "./job";
 import { keyGroups } from "./keys";
-import { setLetters, useWindow } from "./store";
+import { setLetters, usePart, useWindow } from "./store";
 
 export function Dialogs() {
-  const { dialog, conflict, ask, set } = useWindow();
+  const { dialog, conflict, ask, set } = usePart("dialog", "conflict", "ask", "set");
   const close = () => set({ dialog: null });
   return (
     <>

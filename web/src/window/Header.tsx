@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Button, Pick } from "../ui/choices";
 import { Wordmark } from "../ui/Wordmark";
 import { useChanges, useShown, useUnits } from "./job";
-import { useWindow } from "./store";
+import { usePart } from "./store";
 
 type Way = "mm:1" | "mm:0.5" | "mm:0.1" | "m:1" | "ft-in:0.0625" | "ft-in:0.03125";
 const ways: [Way, string][] = [
@@ -18,7 +18,7 @@ export function Header() {
   const shown = useShown();
   const units = useUnits();
   const { edit, step } = useChanges();
-  const { view, show, drawing, set } = useWindow();
+  const { view, show, drawing, set } = usePart("view", "show", "drawing", "set");
   const changes = shown.revision - 1;
   return (
     <header className="col-span-full flex items-center gap-3 border-rule border-b px-4">

@@ -20,7 +20,7 @@ import { groupIn } from "./groups";
 import { Header } from "./Header";
 import { JobId, useJobQuery, useShown } from "./job";
 import { pickPlane, useKeys } from "./keys";
-import { useWindow } from "./store";
+import { usePart, useWindow } from "./store";
 
 // three.js is only fetched when the job is looked at in 3D.
 const Solid = lazy(() => import("../sheet/Solid").then((part) => ({ default: part.Solid })));
@@ -130,7 +130,7 @@ function Kept({ when, children }: { when: boolean; children: ReactNode }) {
 function ViewSwitch() {
   const view = useWindow((state) => state.view);
   const plane = useWindow((state) => state.plane);
-  const { show, set, fit } = useWindow();
+  const { show, set, fit } = usePart("show", "set", "fit");
   const on = view === "solid" ? "solid" : plane ? "upright" : "plan";
   const ways: [string, string, () => void][] = [
     [

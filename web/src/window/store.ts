@@ -1,5 +1,6 @@
 /** What only this window knows: the view, what is selected and pointed at, what is being drawn. */
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import type { Between, Edit, JobShown, Point3, Problem } from "../api/client";
 import type { Group } from "./groups";
 
@@ -201,6 +202,13 @@ export const useWindow = create<WindowState>((set) => ({
     ),
   set: (part) => set(part),
 }));
+
+/** Some of what the window knows: a part of it is drawn anew when one of these changes, and not when the pointer moves. */
+export function usePart<K extends keyof WindowState>(...names: K[]): Pick<WindowState, K> {
+  return useWindow(
+    useShallow((state) => Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<WindowState, K>),
+  );
+}
 
 function lettersKept(): boolean {
   return localStorage.getItem(LETTERS) !== "off";

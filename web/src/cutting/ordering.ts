@@ -1,0 +1,89 @@
+/** What the cutting list shows and in which order: kept to some, in groups, sorted by a column. */
+import type { CutRowFigures, JobShown } from "../api/client";
+import { checksOf, runById, sectionById } from "../window/things";
+
+export type Grouped = "run" | "section" | "none";
+export type Column = "tag" | "quantity" | "long" | "short" | "line";
+
+export interface Wanted {
+  words: string;
+  /** `all`, `faults`, or a section by its id. */
+  only: "all" | "faults" | `section:${string}`;
+  by: Grouped;
+  sorted: { by: Column; back: boolean };
+}
+
+/** A group of rows: a run, all runs of a section, or all that is cut. */
+export interface Part {
+  /** The id of the run or the section; empty for all. */
+  id: string;
+  of: Grouped;
+  rows: { run: string; row: CutRowFigures }[];
+  pieces: number;
+  bar: number;
+  line: number;
+  /** The longest piece, which the others are drawn against. */
+  longest: number;
+}
+
+export type Entry = { part: Part; at: { run: string; row: CutRowFigures } | null };
+
+/** Tags as the workshop counts them: A2 before A10, and Z before AA. */
+export function compareTags(a: string, b: string): number {
+  const [, first = "", one = "0"] = a.match(/^([A-Z]*)(\d*)/) ?? [];
+  const [, second = "", two = "0"] = b.match(/^([A-Z]*)(\d*)/) ?? [];
+  return first.length - second.length || (first < second ? -1 : first > second ? 1 : Number(one) - Number(two));
+}
+
+const figures: Record<Exclude<Column, "tag">, (row: CutRowFigures) => number> = {
+  quantity: (row) => row.quantity,
+  long: (row) => row.long_point,
+  short: (row) => row.short_point,
+  line: (row) => row.line_length,
+};
+
+/** The parts of the list, those without rows left out. */
+export function partsOf(shown: JobShown, wanted: Wanted): Part[] {
+  const parts = new Map<string, Part>();
+  const words = wanted.words.toLocaleLowerCase("en").split(/\s+/).filter(Boolean);
+  for (const run of shown.job.runs ?? []) {
+    if (wanted.only === "faults" && !checksOf(shown, run.id).length) continue;
+    if (wanted.only.startsWith("section:") && wanted.only !== `section:${run.section}`) continue;
+    const names = [run.name, sectionById(shown, run.section)?.name].join(" ").toLocaleLowerCase("en");
+    const id = { run: run.id, section: run.section, none: "" }[wanted.by];
+    for (const row of shown.cutting[run.id] ?? []) {
+      const tags = row.tags.join(" ").toLocaleLowerCase("en").split(" ");
+      if (!words.every((word) => names.includes(word) || tags.includes(word))) continue;
+      let part = parts.get(id);
+      if (!part) {
+        part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, longest: 1 };
+        parts.set(id, part);
+      }
+      part.rows.push({ run: run.id, row });
+      part.pieces += row.quantity;
+      part.bar += row.quantity * row.long_point;
+      part.line += row.quantity * row.line_length;
+      part.longest = Math.max(part.longest, row.long_point);
+    }
+  }
+  const { by, back } = wanted.sorted;
+  for (const part of parts.values()) {
+    if (by === "tag") part.rows.sort((a, b) => compareTags(a.row.tags[0] ?? "", b.row.tags[0] ?? ""));
+    else part.rows.sort((a, b) => figures[by](b.row) - figures[by](a.row));
+    if (back) part.rows.reverse();
+  }
+  return [...parts.values()];
+}
+
+/** The parts as they stand one under the other: the head of each but the first, which is that of the sheet, and its rows. */
+export function entriesOf(parts: Part[]): Entry[] {
+  return parts.flatMap((part, index): Entry[] => [
+    ...(index ? [{ part, at: null }] : []),
+    ...part.rows.map((at) => ({ part, at })),
+  ]);
+}
+
+/** Whether a run is in a part. */
+export function holds(part: Part, shown: JobShown, run: string): boolean {
+  return part.of === "run" ? part.id === run : part.of === "none" || runById(shown, run)?.section === part.id;
+}
