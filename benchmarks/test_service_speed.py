@@ -16,6 +16,7 @@ import numpy as np
 import psutil
 import pytest
 from big_jobs import Window, brought, job_of
+from reporting import told
 from served import load_demo, served
 
 MEGABYTE = 1e6
@@ -26,12 +27,6 @@ SIZES: dict[str, tuple[int, int | None] | None] = {
     "2,000 runs": (2000, None),
     "10,000 lines": (100, 10_000),
 }
-
-
-def told(benchmark: Any, **figures: float) -> None:
-    """Put figures into the report and print them."""
-    benchmark.extra_info.update({name: round(value, 1) for name, value in figures.items()})
-    print("\n" + ", ".join(f"{name.replace('_', ' ')} {value:.1f}" for name, value in figures.items()))
 
 
 @pytest.mark.parametrize("size", list(SIZES))

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import contextmanager
 from hashlib import sha256
-from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from browsing import chromium, opened
+from playwright.sync_api import Browser, Page, expect
 from served import load_demo, served
 
 from slow_ribbon.demo import demo_files, ferry_house
@@ -18,41 +17,12 @@ from slow_ribbon.store.jobs import Jobs
 # A busy machine may take its time; what is right in the end is right.
 expect.set_options(timeout=90_000)
 
-FLAGS = [
-    "--headless",
-    "--no-sandbox",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-gpu-rasterization",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
-
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     """Debian's Chromium, without a window."""
-    with sync_playwright() as player:
-        found = player.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    with chromium() as found:
         yield found
-        found.close()
-
-
-@contextmanager
-def opened(browser: Browser, address: str) -> Iterator[Page]:
-    """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
-    context.set_default_timeout(90_000)
-    found = context.new_page()
-    troubles: list[str] = []
-    found.on("pageerror", lambda error: troubles.append(str(error)))
-    found.on("request", lambda request: troubles.append(request.url) if _elsewhere(request, address) else None)
-    yield found
-    context.close()
-    assert troubles == []
 
 
 @pytest.fixture
@@ -90,7 +60,3 @@ def demo(browser: Browser, shared_database: str, shared_address: str) -> Iterato
         found.goto(f"/job/{id}")
         expect(found.locator("svg[aria-label=Plan] path[data-pick]").first).to_be_attached()
         yield found
-
-
-def _elsewhere(request: Any, address: str) -> bool:
-    return not request.url.startswith((address, "blob:", "data:"))

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 import pytest
 from acting import card, pick, rod, saved, sheet
-from conftest import FLAGS
+from browsing import FLAGS
 from playwright.sync_api import APIResponse, Browser, Page, Route, expect
 
 

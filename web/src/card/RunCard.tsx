@@ -9,18 +9,8 @@ import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
 import { lineById, linePoints, runFigures, sectionById, stretchWords } from "../window/things";
 import { DatumPicture } from "./DatumPicture";
+import { datumWords } from "./datums";
 
-const datumWords: Record<string, string> = {
-  "back-foot": "back, bottom",
-  "middle-foot": "centre, bottom",
-  "front-foot": "front, bottom",
-  "back-middle": "back, centre",
-  middle: "the very middle",
-  "front-middle": "front, centre",
-  "back-head": "back, top",
-  "middle-head": "centre, top",
-  "front-head": "front, top",
-};
 type DatumWay = (typeof datumOrder)[number] | "typed";
 
 /** The shared value of several runs, or null where they differ. */
@@ -253,7 +243,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       )}
 
       <Question>Totals</Question>
-      <Setting label="Along the line">
+      <Setting label="Length on line">
         <span className="figure">{formatLength(total, units)}</span>
       </Setting>
       <Setting label="Sum of long points">

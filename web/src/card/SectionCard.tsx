@@ -6,6 +6,7 @@ import { count, formatArea, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { usePart, useWindow } from "../window/store";
+import { datumWords } from "./datums";
 
 const materials: [NonNullable<Section["material"]>, string][] = [
   ["softwood", "Softwood"],
@@ -71,7 +72,7 @@ export function SectionCard({ section }: { section: Section }) {
           label="Datum"
           value={section.datum?.kind === "named" ? (section.datum.name ?? "back-foot") : null}
           various="typed point"
-          ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, name.replace("-", ", ")])}
+          ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, datumWords[name] ?? name])}
           choose={(name) => void change({ datum: { kind: "named", name } })}
         />
       </Setting>
@@ -109,7 +110,7 @@ export function SectionCard({ section }: { section: Section }) {
         <span className="figure">{formatLength(figures?.perimeter ?? 0, units)}</span>
       </Setting>
       {totals && (
-        <Setting label="Along its lines">
+        <Setting label="Length on line">
           <span className="figure">{formatLength(totals.line_length, units)}</span>
         </Setting>
       )}

@@ -1,6 +1,6 @@
 /** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
 import { scaleLinear } from "d3-scale";
-import type { Between, CornerFigures, LineFigures, RunFigures } from "../api/client";
+import type { Between, CornerFigures, LineFigures, Opening, RunFigures } from "../api/client";
 import { lineWords } from "../card/LineCard";
 import { chainageTicks } from "../sheet/frame";
 import { useOneRowPlaces } from "../sheet/places";
@@ -183,7 +183,7 @@ export function Rod() {
           })}
           {places && <ItemMarks places={places} x={x} strong={Boolean(row)} />}
           <LegsOnRod line={figures} x={x} named={!run} />
-          {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} />}
+          {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} openings={line.openings ?? []} />}
           {run && <Corners corners={run.corners} x={x} />}
           {!run && <Bends line={figures} x={x} />}
           <MarksOnRod marks={line.marks ?? []} x={x} />
@@ -213,13 +213,18 @@ function Pieces({
   x,
   piece,
   units,
+  openings,
 }: {
   run: RunFigures;
   length: number;
   x: Scale;
   piece: number | null;
   units: ReturnType<typeof useUnits>;
+  openings: readonly Opening[];
 }) {
+  const edges = openings.flatMap((one) =>
+    spans(one.at, one.at + one.width, length).flatMap(([from, to]) => [x(from), x(to)]),
+  );
   return (
     <>
       {run.pieces.map((one, index) =>
@@ -227,26 +232,21 @@ function Pieces({
           const wide = x(to) - x(from);
           const on = piece === index;
           const text = formatLength(one.length, units);
+          const [low, high] = clearPart(x(from), x(to), edges);
+          const middle = (low + high) / 2;
           return (
             <g key={`${one.tag}${part}`} className={on ? "text-chalk-deep" : "text-ink"}>
               {on && (
                 <rect x={x(from)} y={TOP} width={wide} height={FOOT - 24 - TOP} fill="#2a68a8" fillOpacity={0.22} />
               )}
               {wide > one.tag.length * 8 + 4 && (
-                <text
-                  x={(x(from) + x(to)) / 2}
-                  y={TOP + 30}
-                  textAnchor="middle"
-                  fontSize={13.5}
-                  fontWeight={600}
-                  fill="currentColor"
-                >
+                <text x={middle} y={TOP + 30} textAnchor="middle" fontSize={13.5} fontWeight={600} fill="currentColor">
                   {one.tag}
                 </text>
               )}
               {wide > text.length * 6.6 + 4 && (
                 <text
-                  x={(x(from) + x(to)) / 2}
+                  x={middle}
                   y={TOP + 46}
                   textAnchor="middle"
                   fontSize={12.5}
@@ -262,6 +262,17 @@ function Pieces({
       )}
     </>
   );
+}
+
+/** The widest part between two places, pixels, that no edge of an opening crosses, so that a tag can be read there. */
+function clearPart(from: number, to: number, edges: readonly number[]): [number, number] {
+  const stops = [from, ...edges.filter((edge) => edge > from && edge < to).sort((a, b) => a - b), to];
+  let best: [number, number] = [from, from];
+  stops.slice(1).forEach((stop, i) => {
+    const before = stops[i] ?? from;
+    if (stop - before > best[1] - best[0]) best = [before, stop];
+  });
+  return best;
 }
 
 /** Corners: solid lines for external, dashed for internal, each with its chevron and angle. */
