@@ -234,14 +234,15 @@ export function overlay(again: Again, found: LinesFound | undefined, origin: rea
       out.push({
         key: `${key} before`,
         d: path(before, met.closed),
-        tone: met.way === "gone" ? "#ad3427" : "#55605d",
+        tone: met.way === "gone" ? "var(--color-red)" : "var(--color-pencil)",
         dashed: takes,
         strong: !takes || met.way === "gone",
         faint: false,
         met,
       });
     if (now) {
-      const tone = met.way === "moved" ? "#b97a14" : met.way === "new" ? "#2a68a8" : "#a9aea6";
+      const tone =
+        met.way === "moved" ? "var(--color-wax)" : met.way === "new" ? "var(--color-chalk)" : "var(--color-faint)";
       out.push({
         key,
         d: path(now.points, now.closed),

@@ -49,7 +49,7 @@ export function Preview(props: PreviewProps) {
                   .filter((line) => left.has(keyOf(line)))
                   .map(d)
                   .join("")}
-                stroke="#b9bdb5"
+                stroke="var(--color-faint)"
                 vectorEffect="non-scaling-stroke"
               />
               <path
@@ -57,7 +57,7 @@ export function Preview(props: PreviewProps) {
                   .filter((line) => !left.has(keyOf(line)))
                   .map(d)
                   .join("")}
-                stroke="#2a68a8"
+                stroke="var(--color-chalk)"
                 vectorEffect="non-scaling-stroke"
               />
             </>
@@ -81,7 +81,13 @@ export function Preview(props: PreviewProps) {
                   />
                   <path
                     d={d(line)}
-                    stroke={on ? (pointed === line.number ? "#174a80" : "#2a68a8") : "#a9aea6"}
+                    stroke={
+                      on
+                        ? pointed === line.number
+                          ? "var(--color-chalk-deep)"
+                          : "var(--color-chalk)"
+                        : "var(--color-faint)"
+                    }
                     strokeWidth={pointed === line.number ? 3.4 : on ? 2 : 1.2}
                     strokeDasharray={on ? undefined : "5 4"}
                     vectorEffect="non-scaling-stroke"
@@ -104,8 +110,8 @@ export function Preview(props: PreviewProps) {
                       y={y - 2.2}
                       width={4.4}
                       height={4.4}
-                      fill="#fff"
-                      stroke={left.has(keyOf(line)) ? "#a9aea6" : "#2a68a8"}
+                      fill="var(--color-white)"
+                      stroke={left.has(keyOf(line)) ? "var(--color-faint)" : "var(--color-chalk)"}
                       pointerEvents="none"
                     />
                   );
@@ -118,7 +124,7 @@ export function Preview(props: PreviewProps) {
           10,
         ).map(({ one: gap, x, y, i, more }) => {
           return (
-            <circle key={i} cx={x} cy={y} r={7} fill="none" stroke="#b97a14" strokeWidth={1.5}>
+            <circle key={i} cx={x} cy={y} r={7} fill="none" stroke="var(--color-wax)" strokeWidth={1.5}>
               <title>
                 a gap of{" "}
                 {formatLength(gap[2] as number, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })},
@@ -130,7 +136,9 @@ export function Preview(props: PreviewProps) {
         })}
         {found?.points.slice(0, 5000).map(([px, py], i) => {
           const [x, y] = toSheet(frame, width, height, px, py);
-          return <path key={i} d={`M${x - 3} ${y}h6M${x} ${y - 3}v6`} stroke="#55605d" pointerEvents="none" />;
+          return (
+            <path key={i} d={`M${x - 3} ${y}h6M${x} ${y - 3}v6`} stroke="var(--color-pencil)" pointerEvents="none" />
+          );
         })}
         {apartOnSheet(
           found?.junctions ?? [],
@@ -253,18 +261,32 @@ function Ways({
       onClick={next}
       onKeyDown={(event) => (event.key === "Enter" || event.key === " ") && next()}
     >
-      <circle cx={x} cy={y} r={13} fill="#fbfaf6" fillOpacity={0.85} stroke="#ad3427" strokeWidth={1.2} />
+      <circle
+        cx={x}
+        cy={y}
+        r={13}
+        fill="var(--color-paper)"
+        fillOpacity={0.85}
+        stroke="var(--color-red)"
+        strokeWidth={1.2}
+      />
       {junction.pairs.map(([i, j], n) => {
         const [a, b] = [arm(junction.ways[i] ?? [], 12), arm(junction.ways[j] ?? [], 12)];
         return (
-          <path key={n} d={`M${a.join(" ")}Q${x} ${y} ${b.join(" ")}`} fill="none" stroke="#2a68a8" strokeWidth={2.6} />
+          <path
+            key={n}
+            d={`M${a.join(" ")}Q${x} ${y} ${b.join(" ")}`}
+            fill="none"
+            stroke="var(--color-chalk)"
+            strokeWidth={2.6}
+          />
         );
       })}
       {junction.ways.map((way, i) => {
         if (going.has(i)) return null;
         const [ex, ey] = arm(way, 12);
         const [bx, by] = arm(way, 5);
-        return <path key={i} d={`M${bx} ${by}L${ex} ${ey}`} stroke="#ad3427" strokeWidth={2.2} />;
+        return <path key={i} d={`M${bx} ${by}L${ex} ${ey}`} stroke="var(--color-red)" strokeWidth={2.2} />;
       })}
       <title>Click to send the line another way</title>
     </g>

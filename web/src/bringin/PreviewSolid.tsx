@@ -1,4 +1,5 @@
 /** The drawing in 3D while choosing: the mesh, the lines found on it, and its faces and loops to point at. */
+
 import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
@@ -8,6 +9,7 @@ import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeome
 import type { DrawingRead, LinesFound } from "../api/client";
 import { useDisposedObject } from "../sheet/disposing";
 import { FIRST, standBack, useOrbit } from "../sheet/orbit";
+import { colour } from "../ui/colour";
 import { endsOf, type Faces, FacesMesh, faceOf, loopNear, partOf, useFaces } from "./faces";
 import type { ReadOptions } from "./reading";
 
@@ -53,10 +55,10 @@ export function PreviewSolid(props: PreviewSolidProps) {
         dpr={[1, 2]}
         camera={{ fov: 32, up: [0, 0, 1] }}
         raycaster={{ params: { ...new THREE.Raycaster().params, Line2: { threshold: 9 } } as never }}
-        className="bg-[linear-gradient(#f3f1ea,#e2ddd1)]"
+        className="bg-[linear-gradient(var(--color-far),var(--color-near))]"
       >
-        <hemisphereLight args={["#fffdf8", "#b9b09c", 1.9]} position={[0, 0, 1]} />
-        <directionalLight color="#fff2dc" intensity={1.7} position={[-0.7, -0.45, 0.9]} />
+        <hemisphereLight args={[colour("sky"), colour("ground"), 1.9]} position={[0, 0, 1]} />
+        <directionalLight color={colour("sun")} intensity={1.7} position={[-0.7, -0.45, 0.9]} />
         {faces && <Mesh {...props} faces={faces} at={shown} setAt={setAt} />}
         <Lines {...props} />
         <Eye lines={lines} faces={faces} />
@@ -147,7 +149,7 @@ function Mesh({
   const picking = loops !== null;
   const mesh = useMemo(() => {
     const material = new THREE.MeshStandardMaterial({
-      color: "#efe9dc",
+      color: colour("wall"),
       roughness: 0.95,
       flatShading: true,
       side: THREE.DoubleSide,
@@ -159,7 +161,7 @@ function Mesh({
   }, [faces]);
   useDisposedObject(mesh);
   const edges = useMemo(() => {
-    const material = new THREE.LineBasicMaterial({ color: "#7c776a", transparent: true, opacity: 0.55 });
+    const material = new THREE.LineBasicMaterial({ color: colour("arris"), transparent: true, opacity: 0.55 });
     const object = new THREE.LineSegments(new THREE.BufferGeometry(), material);
     object.geometry.setAttribute("position", new THREE.BufferAttribute(faces.ends, 3));
     object.raycast = none;
@@ -205,9 +207,9 @@ function Mesh({
         }}
       />
       {picking && <primitive object={edges} />}
-      {part && <Tint geometry={part} color="#b9d0e8" />}
-      {over && <Tint geometry={over} color="#f1d9a6" />}
-      <Segments ends={bold} color="#b97a14" width={4} order={3} />
+      {part && <Tint geometry={part} color={colour("chalk-pale")} />}
+      {over && <Tint geometry={over} color={colour("wax-wash")} />}
+      <Segments ends={bold} color={colour("wax")} width={4} order={3} />
     </>
   );
 }
@@ -249,7 +251,7 @@ function Lines({ lines, left, keyOf, pointed, point, toggle, loops }: PreviewSol
   const hidden = useMemo(() => {
     const object = new THREE.LineSegments(
       new THREE.BufferGeometry(),
-      new THREE.LineBasicMaterial({ color: "#2a68a8", transparent: true, opacity: 0.28, depthTest: false }),
+      new THREE.LineBasicMaterial({ color: colour("chalk"), transparent: true, opacity: 0.28, depthTest: false }),
     );
     const positions = new Float32Array(all.flatMap(({ ends }) => ends));
     object.geometry.setAttribute("position", new THREE.BufferAttribute(positions, 3));
@@ -261,8 +263,8 @@ function Lines({ lines, left, keyOf, pointed, point, toggle, loops }: PreviewSol
   if (many)
     return (
       <>
-        <Segments ends={off} color="#a9aea6" width={1.2} />
-        <Segments ends={on} color="#2a68a8" width={1.8} order={2} />
+        <Segments ends={off} color={colour("faint")} width={1.2} />
+        <Segments ends={on} color={colour("chalk")} width={1.8} order={2} />
       </>
     );
   return (
@@ -276,7 +278,9 @@ function Lines({ lines, left, keyOf, pointed, point, toggle, loops }: PreviewSol
           <Segments
             key={line.number}
             ends={ends}
-            color={taken ? (strong ? "#174a80" : "#2a68a8") : strong ? "#55605d" : "#a9aea6"}
+            color={
+              taken ? (strong ? colour("chalk-deep") : colour("chalk")) : strong ? colour("pencil") : colour("faint")
+            }
             width={strong ? 4.5 : taken ? 2.6 : 1.6}
             order={2}
             {...(loops === null

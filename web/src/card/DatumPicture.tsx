@@ -60,14 +60,14 @@ export function DatumPicture({ section, figures }: { section: Section; figures: 
       role="img"
       aria-label="The section on its line, seen along travel"
     >
-      {near && <path d={`M0 ${at([0, 0])[1]}H${SIZE}`} stroke="#2a68a8" strokeWidth={1.4} />}
+      {near && <path d={`M0 ${at([0, 0])[1]}H${SIZE}`} stroke="var(--color-chalk)" strokeWidth={1.4} />}
       <g
         transform={`translate(${SIZE / 2 - ((left + right) / 2) * scale} ${SIZE / 2 + ((low + high) / 2) * scale}) scale(${scale} ${-scale}) matrix(${a} ${c} ${b} ${d} ${e} ${f})`}
       >
         <path
           d={drawn.path}
-          fill="#ecdfc6"
-          stroke="#22302e"
+          fill="var(--color-timber)"
+          stroke="var(--color-ink)"
           strokeWidth={1.5}
           vectorEffect="non-scaling-stroke"
           fillRule="evenodd"
@@ -84,12 +84,12 @@ export function DatumPicture({ section, figures }: { section: Section; figures: 
             }
           >
             <circle cx={x} cy={y} r={7} fill="transparent" />
-            <path d={`M${x - 2.5} ${y}h5M${x} ${y - 2.5}v5`} stroke="#55605d" />
+            <path d={`M${x - 2.5} ${y}h5M${x} ${y - 2.5}v5`} stroke="var(--color-pencil)" />
             <title>{name.replace("-", ", ")}</title>
           </g>
         );
       })}
-      <path d={`M${mark[0]} ${mark[1]}l5 8.5h-10z`} fill="#b97a14" pointerEvents="none" />
+      <path d={`M${mark[0]} ${mark[1]}l5 8.5h-10z`} fill="var(--color-wax)" pointerEvents="none" />
     </svg>
   );
 }

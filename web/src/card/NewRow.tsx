@@ -60,14 +60,13 @@ export function NewRow({ close }: { close: () => void }) {
           <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
           <Choice<Kind> label="What" value={kind} ways={kinds.map(([one, words]) => [one, words])} choose={setKind} />
           <p className="mt-3 mb-1 text-pencil text-sm">How far apart?</p>
-          <Setting label="Spacing rule">
-            <Pick
-              label="Spacing rule"
-              value={rule}
-              ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
-              choose={setRule}
-            />
-          </Setting>
+          <Pick
+            label="Spacing rule"
+            wide
+            value={rule}
+            ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+            choose={setRule}
+          />
           <div className="mt-1.5">
             {counts ? (
               <CountField

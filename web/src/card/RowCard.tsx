@@ -39,17 +39,16 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
       {checks}
 
       <Question>How far apart?</Question>
-      <Setting label="Spacing rule">
-        <Pick
-          label="Spacing rule"
-          value={rule.kind}
-          ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
-          choose={(kind) => {
-            // The distance is taken over, the newest there is; a set number is the one there is now.
-            void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
-          }}
-        />
-      </Setting>
+      <Pick
+        label="Spacing rule"
+        wide
+        value={rule.kind}
+        ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+        choose={(kind) => {
+          // The distance is taken over, the newest there is; a set number is the one there is now.
+          void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
+        }}
+      />
       <div className="mt-1.5">
         {rule.counts ? (
           <CountField
@@ -310,15 +309,27 @@ function SeatPicture({ row }: { row: Row }) {
           y={middle - (across / 2) * scale}
           width={along * scale}
           height={across * scale}
-          fill="#ecdfc6"
-          stroke="#22302e"
+          fill="var(--color-timber)"
+          stroke="var(--color-ink)"
           strokeWidth={1.4}
         />
       ) : (
-        <circle cx={middle} cy={middle} r={(along / 2) * scale} fill="#ecdfc6" stroke="#22302e" strokeWidth={1.4} />
+        <circle
+          cx={middle}
+          cy={middle}
+          r={(along / 2) * scale}
+          fill="var(--color-timber)"
+          stroke="var(--color-ink)"
+          strokeWidth={1.4}
+        />
       )}
-      <path d={`M0 ${y}H${size}M${size - 7} ${y - 4}l6 4l-6 4`} stroke="#2a68a8" strokeWidth={1.4} fill="none" />
-      <path d={`M${x} ${y}l5 8.5h-10z`} fill="#b97a14" />
+      <path
+        d={`M0 ${y}H${size}M${size - 7} ${y - 4}l6 4l-6 4`}
+        stroke="var(--color-chalk)"
+        strokeWidth={1.4}
+        fill="none"
+      />
+      <path d={`M${x} ${y}l5 8.5h-10z`} fill="var(--color-wax)" />
     </svg>
   );
 }

@@ -49,16 +49,16 @@ export function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: n
       </g>
       <path
         d={path(under)}
-        fill={on ? "#cfe0f0" : "#e6d6b6"}
-        stroke={on ? "#174a80" : "#22302e"}
+        fill={on ? "var(--color-chalk-pale)" : "var(--color-lath-deep)"}
+        stroke={on ? "var(--color-chalk-deep)" : "var(--color-ink)"}
         strokeWidth={0.9}
         strokeDasharray="2.5 2"
       />
       <path
         d={path(upper)}
-        fill={on ? "#dceaf6" : "#f0e5cf"}
+        fill={on ? "var(--color-chalk-wash)" : "var(--color-lath-under)"}
         fillOpacity={0.9}
-        stroke={on ? "#174a80" : "#22302e"}
+        stroke={on ? "var(--color-chalk-deep)" : "var(--color-ink)"}
         strokeWidth={1.1}
         strokeLinejoin="round"
       />
@@ -85,11 +85,11 @@ export function SideView({ row, longest, on }: { row: CutRowFigures; longest: nu
       <text x={-5} y={height / 2 + 4} fontSize={10.5} textAnchor="end" className="fill-pencil">
         side
       </text>
-      <path d={`M-2 ${height + 1}H${Math.max(width, 20) + 2}`} stroke="#a9aea6" strokeDasharray="3 2" />
+      <path d={`M-2 ${height + 1}H${Math.max(width, 20) + 2}`} stroke="var(--color-faint)" strokeDasharray="3 2" />
       <path
         d={`M${points.map(([x, y]) => `${((x - left) * scale).toFixed(1)} ${((top - y) * scale).toFixed(1)}`).join("L")}Z`}
-        fill={on ? "#dceaf6" : "#f0e5cf"}
-        stroke={on ? "#174a80" : "#22302e"}
+        fill={on ? "var(--color-chalk-wash)" : "var(--color-lath-under)"}
+        stroke={on ? "var(--color-chalk-deep)" : "var(--color-ink)"}
         strokeWidth={1}
         strokeLinejoin="round"
       />

@@ -44,7 +44,7 @@ export function Draft({ frame, width, height, view, upright, pointer }: Props) {
         <path
           d={`M${(ahead.path as Point3[]).map((p) => flat(p).join(" ")).join("L")}`}
           fill="none"
-          stroke="#2a68a8"
+          stroke="var(--color-chalk)"
           strokeWidth={1.6}
           strokeDasharray="6 4"
         />
@@ -52,13 +52,22 @@ export function Draft({ frame, width, height, view, upright, pointer }: Props) {
       <path
         d={path.length ? `M${path.map((p) => flat(p).join(" ")).join("L")}` : ""}
         fill="none"
-        stroke="#2a68a8"
+        stroke="var(--color-chalk)"
         strokeWidth={2.4}
       />
       {[...corners, ...passes].map((point, i) => {
         const [x, y] = flat(point);
         return (
-          <rect key={i} x={x - 3.5} y={y - 3.5} width={7} height={7} fill="#fff" stroke="#2a68a8" strokeWidth={1.5} />
+          <rect
+            key={i}
+            x={x - 3.5}
+            y={y - 3.5}
+            width={7}
+            height={7}
+            fill="var(--color-white)"
+            stroke="var(--color-chalk)"
+            strokeWidth={1.5}
+          />
         );
       })}
       {walk?.legs.map((leg, i) => {
@@ -72,18 +81,26 @@ export function Draft({ frame, width, height, view, upright, pointer }: Props) {
           </Words>
         );
       })}
-      {draft.via && <circle cx={flat(draft.via)[0]} cy={flat(draft.via)[1]} r={4} fill="#fff" stroke="#b97a14" />}
+      {draft.via && (
+        <circle
+          cx={flat(draft.via)[0]}
+          cy={flat(draft.via)[1]}
+          r={4}
+          fill="var(--color-white)"
+          stroke="var(--color-wax)"
+        />
+      )}
       {next && (
         <>
           {last && !tried && (
             <path
               d={`M${on(last).join(" ")}L${next.join(" ")}`}
-              stroke="#2a68a8"
+              stroke="var(--color-chalk)"
               strokeWidth={1.6}
               strokeDasharray="6 4"
             />
           )}
-          <circle cx={next[0]} cy={next[1]} r={5} fill="none" stroke="#b97a14" strokeWidth={1.6} />
+          <circle cx={next[0]} cy={next[1]} r={5} fill="none" stroke="var(--color-wax)" strokeWidth={1.6} />
           {last && (
             <Words x={next[0] + 12} y={next[1] - 10} className="fill-wax-deep">
               {formatLength(length, units)}
@@ -123,10 +140,7 @@ function Words({
       y={y}
       textAnchor={middle ? "middle" : "start"}
       fontSize={12.5}
-      className={`figure ${className}`}
-      stroke="#fbfaf6"
-      strokeWidth={3}
-      paintOrder="stroke"
+      className={`halo ${`figure ${className}`}`}
     >
       {children}
     </text>

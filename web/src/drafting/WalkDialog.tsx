@@ -158,12 +158,21 @@ function Picture({ walk }: { walk: { path: unknown; line: { legs: unknown[] } } 
         <path
           d={`M${points.map((point) => on(point).join(" ")).join("L")}`}
           fill="none"
-          stroke="#2a68a8"
+          stroke="var(--color-chalk)"
           strokeWidth={2.2}
           strokeLinejoin="round"
         />
       )}
-      {first && <circle cx={on(first)[0]} cy={on(first)[1]} r={4} fill="#fff" stroke="#2a68a8" strokeWidth={1.6} />}
+      {first && (
+        <circle
+          cx={on(first)[0]}
+          cy={on(first)[1]}
+          r={4}
+          fill="var(--color-white)"
+          stroke="var(--color-chalk)"
+          strokeWidth={1.6}
+        />
+      )}
       <text x={8} y={SIZE.height - 8} fontSize={12} className="fill-pencil">
         {points.length > 1 ? (side ? "seen from the south" : "in plan, from the ring on") : "the line appears here"}
       </text>

@@ -38,26 +38,32 @@ export function LegsOnRod({ line, x, named }: { line: LineFigures; x: Scale; nam
             {bent && (
               <path
                 d={`M${from} ${TOP + 21}Q${(from + to) / 2} ${TOP - 3} ${to} ${TOP + 21}`}
-                fill="#2a68a8"
+                fill="var(--color-chalk)"
                 fillOpacity={0.13}
-                stroke="#2a68a8"
+                stroke="var(--color-chalk)"
                 strokeWidth={1.4}
               >
                 <title>{`${leg.rounding ? "rounded corner" : words[leg.kind]}, ${told}, ${formatLength(leg.end - leg.begin, units)} long`}</title>
               </path>
             )}
             {kinds && (
-              <path d={`M${to} ${TOP}V${FOOT - 24}`} stroke="#2a68a8" strokeDasharray="1 3" strokeWidth={1.1}>
+              <path
+                d={`M${to} ${TOP}V${FOOT - 24}`}
+                stroke="var(--color-chalk)"
+                strokeDasharray="1 3"
+                strokeWidth={1.1}
+              >
                 <title>tangent point</title>
               </path>
             )}
             {room && (
               <text
                 x={(from + to) / 2}
-                y={TOP + 28}
+                // Under the lath, where no item stands.
+                y={FOOT - 9}
                 textAnchor="middle"
                 fontSize={12}
-                className="figure fill-chalk-deep"
+                className="halo-bench figure fill-chalk-deep"
                 pointerEvents="none"
               >
                 {told}
@@ -83,13 +89,13 @@ export function HeightsOnRod({ line, x }: { line: LineFigures; x: Scale }) {
     <g pointerEvents="none">
       <path
         d={`M${x(ends[0][0])} ${FOOT - 25}L${heights.map(([s, z]) => `${x(s)} ${y(z)}`).join("L")}L${x(ends[1][0])} ${FOOT - 25}Z`}
-        fill="#8f7f58"
+        fill="var(--color-lath-ink)"
         fillOpacity={0.18}
       />
       <path
         d={`M${heights.map(([s, z]) => `${x(s)} ${y(z)}`).join("L")}`}
         fill="none"
-        stroke="#6c6246"
+        stroke="var(--color-lath-ink)"
         strokeWidth={1.8}
       />
       {ends.map(([s, z], i) => (
@@ -100,10 +106,7 @@ export function HeightsOnRod({ line, x }: { line: LineFigures; x: Scale }) {
           y={z > (low + high) / 2 ? y(z) + 14 : y(z) - 5}
           textAnchor={i ? "end" : "start"}
           fontSize={12}
-          className="figure fill-ink"
-          stroke="#efe3c8"
-          strokeWidth={3}
-          paintOrder="stroke"
+          className="figure halo-lath fill-ink"
         >
           {z > low || !i ? "↑ " : ""}
           {formatLength(z, units)}
@@ -118,16 +121,8 @@ export function MarksOnRod({ marks, x }: { marks: readonly Mark[]; x: Scale }) {
     <g pointerEvents="none">
       {marks.map((mark) => (
         <g key={mark.name}>
-          <path d={`M${x(mark.at)} ${TOP - 2}V${FOOT - 24}`} stroke="#b97a14" strokeWidth={1.4} />
-          <text
-            x={x(mark.at) + 4}
-            y={FOOT - 29}
-            fontSize={12}
-            className="fill-wax-deep"
-            stroke="#efe3c8"
-            strokeWidth={3}
-            paintOrder="stroke"
-          >
+          <path d={`M${x(mark.at)} ${TOP - 2}V${FOOT - 21}`} stroke="var(--color-wax)" strokeWidth={1.4} />
+          <text x={x(mark.at)} y={FOOT - 9} textAnchor="middle" fontSize={12} className="halo-bench fill-wax-deep">
             {mark.name}
           </text>
         </g>

@@ -86,8 +86,8 @@ export function OpeningsOnRod({
                 y={TOP - 1}
                 width={Math.max(2, right - left)}
                 height={FOOT - 22 - TOP}
-                fill={passed ? "transparent" : "#fbfaf6"}
-                stroke="#55605d"
+                fill={passed ? "transparent" : "var(--color-paper)"}
+                stroke="var(--color-pencil)"
                 strokeDasharray="4 3"
                 // Over a piece that goes on, a click is for the piece.
                 pointerEvents={passed ? "none" : undefined}
@@ -105,10 +105,7 @@ export function OpeningsOnRod({
                   y={wide ? TOP + 34 : FOOT - 9}
                   textAnchor="middle"
                   fontSize={12}
-                  className="figure fill-ink"
-                  stroke={wide ? "none" : "#ece7df"}
-                  strokeWidth={4}
-                  paintOrder="stroke"
+                  className={`figure fill-ink ${wide ? "" : "halo-bench"}`}
                   pointerEvents="none"
                 >
                   {wide ? text : opening.name}

@@ -1,6 +1,6 @@
 /** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
 import { scaleLinear } from "d3-scale";
-import type { Between, CornerFigures, LineFigures, Opening, RunFigures } from "../api/client";
+import type { Between, LineFigures } from "../api/client";
 import { lineWords } from "../card/LineCard";
 import { chainageTicks } from "../sheet/frame";
 import { useOneRowPlaces } from "../sheet/places";
@@ -13,6 +13,7 @@ import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../w
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
 import { OpeningsOnRod } from "./OpeningsOnRod";
+import { Corners, Pieces } from "./RunOnRod";
 import { TotalsOnRod } from "./TotalsOnRod";
 
 export function Rod() {
@@ -122,8 +123,8 @@ export function Rod() {
         >
           <defs>
             <linearGradient id="lath" x1="0" y1="0" x2="0" y2="1">
-              <stop offset="0" stopColor="#f3e8d2" />
-              <stop offset="1" stopColor="#e2d2b2" />
+              <stop offset="0" stopColor="var(--color-lath)" />
+              <stop offset="1" stopColor="var(--color-lath-deep)" />
             </linearGradient>
           </defs>
           <rect
@@ -133,7 +134,7 @@ export function Rod() {
             height={FOOT - 24 - TOP}
             rx={2}
             fill="url(#lath)"
-            stroke="#cdb98d"
+            stroke="var(--color-lath-edge)"
             className="group-focus-visible:stroke-2 group-focus-visible:stroke-chalk"
           />
           {[11, 23, 33, 45].map((y, i) => (
@@ -141,17 +142,17 @@ export function Rod() {
               key={y}
               d={`M1 ${TOP + y}C${width * 0.3} ${TOP + y - 3 + i * 2} ${width * 0.6} ${TOP + y + 3 - i} ${width - 1} ${TOP + y - 1}`}
               fill="none"
-              stroke="#c9b384"
+              stroke="var(--color-lath-edge)"
               strokeOpacity={0.35}
             />
           ))}
           <g className="figure text-pencil" fill="currentColor" fontSize={12}>
             {fine.map((tick) => (
-              <path key={tick} d={`M${x(tick)} ${TOP}v4`} stroke="#8f7f58" strokeWidth={0.8} />
+              <path key={tick} d={`M${x(tick)} ${TOP}v4`} stroke="var(--color-lath-ink)" strokeWidth={0.8} />
             ))}
             {ticks.map((tick) => (
               <g key={tick}>
-                <path d={`M${x(tick)} ${TOP}v8`} stroke="#6c6246" />
+                <path d={`M${x(tick)} ${TOP}v8`} stroke="var(--color-lath-ink)" />
                 <text
                   x={x(tick)}
                   y={TOP - 5}
@@ -175,7 +176,7 @@ export function Rod() {
                     y={TOP}
                     width={x(to) - x(from)}
                     height={FOOT - 24 - TOP}
-                    fill="#2a68a8"
+                    fill="var(--color-chalk)"
                     fillOpacity={0.22}
                   />
                 ))
@@ -196,7 +197,7 @@ export function Rod() {
           />
           {checksOf(shown, id).map((check, index) => (
             <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
-              <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "#ad3427" : "#b97a14"} />
+              <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "var(--color-red)" : "var(--color-wax)"} />
               <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
             </g>
           ))}
@@ -204,114 +205,6 @@ export function Rod() {
         </svg>
       </div>
     </section>
-  );
-}
-
-function Pieces({
-  run,
-  length,
-  x,
-  piece,
-  units,
-  openings,
-}: {
-  run: RunFigures;
-  length: number;
-  x: Scale;
-  piece: number | null;
-  units: ReturnType<typeof useUnits>;
-  openings: readonly Opening[];
-}) {
-  const edges = openings.flatMap((one) =>
-    spans(one.at, one.at + one.width, length).flatMap(([from, to]) => [x(from), x(to)]),
-  );
-  return (
-    <>
-      {run.pieces.map((one, index) =>
-        spans(one.begin, one.end, length).map(([from, to], part) => {
-          const wide = x(to) - x(from);
-          const on = piece === index;
-          const text = formatLength(one.length, units);
-          const [low, high] = clearPart(x(from), x(to), edges);
-          const middle = (low + high) / 2;
-          return (
-            <g key={`${one.tag}${part}`} className={on ? "text-chalk-deep" : "text-ink"}>
-              {on && (
-                <rect x={x(from)} y={TOP} width={wide} height={FOOT - 24 - TOP} fill="#2a68a8" fillOpacity={0.22} />
-              )}
-              {wide > one.tag.length * 8 + 4 && (
-                <text x={middle} y={TOP + 30} textAnchor="middle" fontSize={13.5} fontWeight={600} fill="currentColor">
-                  {one.tag}
-                </text>
-              )}
-              {wide > text.length * 6.6 + 4 && (
-                <text
-                  x={middle}
-                  y={TOP + 46}
-                  textAnchor="middle"
-                  fontSize={12.5}
-                  className="figure"
-                  fill="currentColor"
-                >
-                  {text}
-                </text>
-              )}
-            </g>
-          );
-        }),
-      )}
-    </>
-  );
-}
-
-/** The widest part between two places, pixels, that no edge of an opening crosses, so that a tag can be read there. */
-function clearPart(from: number, to: number, edges: readonly number[]): [number, number] {
-  const stops = [from, ...edges.filter((edge) => edge > from && edge < to).sort((a, b) => a - b), to];
-  let best: [number, number] = [from, from];
-  stops.slice(1).forEach((stop, i) => {
-    const before = stops[i] ?? from;
-    if (stop - before > best[1] - best[0]) best = [before, stop];
-  });
-  return best;
-}
-
-/** Corners: solid lines for external, dashed for internal, each with its chevron and angle. */
-function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) {
-  let last = Number.NEGATIVE_INFINITY;
-  return (
-    <g className="text-ink">
-      {corners.map((corner, index) => {
-        const place = x(corner.chainage);
-        const label = formatAngle(corner.angle);
-        const room = place - last > label.length * 6 + 22;
-        if (room) last = place;
-        const inward = corner.kind === "internal" || corner.kind === "falling";
-        return (
-          <g key={index}>
-            <path
-              d={`M${place} ${TOP}V${FOOT - 24}`}
-              stroke="currentColor"
-              strokeWidth={1.3}
-              strokeDasharray={inward ? "4 3" : undefined}
-            />
-            {room && (
-              <g transform={`translate(${Math.max(7, place)} ${FOOT - 10})`}>
-                <path
-                  d={inward ? "M-5 -4L0 2L5 -4" : "M-5 2L0 -4L5 2"}
-                  fill="none"
-                  stroke="currentColor"
-                  strokeWidth={1.5}
-                />
-                <text x={9} y={3.5} fontSize={12} className="figure" fill="#55605d">
-                  {label}
-                </text>
-              </g>
-            )}
-            <title>{`${corner.kind} corner, ${label}, ${corner.made}`}</title>
-          </g>
-        );
-      })}
-    </g>
   );
 }
 
@@ -327,7 +220,7 @@ function Bends({ line, x }: { line: LineFigures; x: Scale }) {
         if (room) last = place;
         return (
           <g key={index}>
-            <path d={`M${place} ${TOP}V${FOOT - 24}`} stroke="#55605d" strokeDasharray="2 3" />
+            <path d={`M${place} ${TOP}V${FOOT - 24}`} stroke="var(--color-pencil)" strokeDasharray="2 3" />
             {room && (
               <text
                 x={Math.max(12, place)}
@@ -335,7 +228,7 @@ function Bends({ line, x }: { line: LineFigures; x: Scale }) {
                 textAnchor="middle"
                 fontSize={12}
                 className="figure"
-                fill="#55605d"
+                fill="var(--color-pencil)"
               >
                 {label}
               </text>
@@ -360,8 +253,8 @@ function ItemMarks({ places, x, strong }: { places: Float32Array; x: Scale; stro
   return (
     <path
       d={parts.join("")}
-      fill={strong ? "#cfe0f0" : "#fbfaf6"}
-      stroke={strong ? "#174a80" : "#6c6246"}
+      fill={strong ? "var(--color-chalk-pale)" : "var(--color-paper)"}
+      stroke={strong ? "var(--color-chalk-deep)" : "var(--color-lath-ink)"}
       strokeWidth={1}
     />
   );
@@ -388,8 +281,8 @@ function PointedOnRod({ line, x }: { line: string; x: Scale }) {
   if (chainage === null) return null;
   return (
     <g pointerEvents="none">
-      <path d={`M${x(chainage)} ${TOP - 2}V${FOOT - 24}`} stroke="#2a68a8" strokeWidth={1.6} />
-      <path d={`M${x(chainage) - 6} ${TOP - 12}h12l-6 10z`} fill="#2a68a8" />
+      <path d={`M${x(chainage)} ${TOP - 2}V${FOOT - 24}`} stroke="var(--color-chalk)" strokeWidth={1.6} />
+      <path d={`M${x(chainage) - 6} ${TOP - 12}h12l-6 10z`} fill="var(--color-chalk)" />
     </g>
   );
 }

@@ -94,8 +94,8 @@ export function Outline({
       <g transform={`translate(0 ${(size + height * scale) / 2}) scale(${scale} ${-scale})`}>
         <path
           d={path}
-          fill={on ? "#cfe0f0" : "#ecdfc6"}
-          stroke={on ? "#174a80" : "#22302e"}
+          fill={on ? "var(--color-chalk-pale)" : "var(--color-timber)"}
+          stroke={on ? "var(--color-chalk-deep)" : "var(--color-ink)"}
           strokeWidth={1.3}
           vectorEffect="non-scaling-stroke"
           fillRule="evenodd"

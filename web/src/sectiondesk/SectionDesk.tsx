@@ -36,7 +36,7 @@ export function SectionDesk() {
     <svg ref={ref} className="size-full" role="img" aria-label={`Section ${section.name}`}>
       <defs>
         <pattern id="squared" width={step * scale} height={step * scale} patternUnits="userSpaceOnUse" x={x0} y={y0}>
-          <path d={`M0 0H${step * scale}M0 0V${step * scale}`} stroke="#eceae2" fill="none" />
+          <path d={`M0 0H${step * scale}M0 0V${step * scale}`} stroke="var(--color-grid)" fill="none" />
         </pattern>
         <pattern
           id="squared10"
@@ -46,7 +46,11 @@ export function SectionDesk() {
           x={x0}
           y={y0}
         >
-          <path d={`M0 0H${step * scale * 10}M0 0V${step * scale * 10}`} stroke="#dfdcd0" fill="none" />
+          <path
+            d={`M0 0H${step * scale * 10}M0 0V${step * scale * 10}`}
+            stroke="var(--color-grid-strong)"
+            fill="none"
+          />
         </pattern>
       </defs>
       <rect width="100%" height="100%" fill="url(#squared)" />
@@ -54,44 +58,36 @@ export function SectionDesk() {
       <g transform={`translate(${x0} ${y0}) scale(${scale} ${-scale})`}>
         <path
           d={figures.path}
-          fill="#ecdfc6"
-          stroke="#22302e"
+          fill="var(--color-timber)"
+          stroke="var(--color-ink)"
           strokeWidth={2}
           strokeLinejoin="round"
           vectorEffect="non-scaling-stroke"
           fillRule="evenodd"
         />
       </g>
-      {bed && <path d={bedPath} stroke="#55605d" strokeWidth={1.4} strokeDasharray="7 4" />}
+      {bed && <path d={bedPath} stroke="var(--color-pencil)" strokeWidth={1.4} strokeDasharray="7 4" />}
       <g className="figure text-pencil" stroke="currentColor" fontSize={15}>
         <path d={`M${x0} ${y1 - 34}H${x1}M${x0 - 5} ${y1 - 29}l10 -10M${x1 - 5} ${y1 - 29}l10 -10`} fill="none" />
         <path d={`M${x0 - 40} ${y0}V${y1}M${x0 - 45} ${y0 + 5}l10 -10M${x0 - 45} ${y1 + 5}l10 -10`} fill="none" />
-        <text x={(x0 + x1) / 2} y={y1 - 42} textAnchor="middle" fill="#22302e" stroke="none">
+        <text x={(x0 + x1) / 2} y={y1 - 42} textAnchor="middle" fill="var(--color-ink)" stroke="none">
           {tidy(section.width)}
         </text>
         <text
           transform={`translate(${x0 - 48} ${(y0 + y1) / 2}) rotate(-90)`}
           textAnchor="middle"
-          fill="#22302e"
+          fill="var(--color-ink)"
           stroke="none"
         >
           {tidy(section.height)}
         </text>
       </g>
-      <path d={`M${dx} ${dy}l8 14h-16z`} fill="#b97a14" />
-      <circle cx={dx} cy={dy} r={3} fill="#b97a14" stroke="#fff" />
-      <text
-        x={dx + 14}
-        y={dy + 16}
-        fontSize={13}
-        className="fill-wax-deep"
-        stroke="#fbfaf6"
-        strokeWidth={3}
-        paintOrder="stroke"
-      >
+      <path d={`M${dx} ${dy}l8 14h-16z`} fill="var(--color-wax)" />
+      <circle cx={dx} cy={dy} r={3} fill="var(--color-wax)" stroke="var(--color-white)" />
+      <text x={dx + 14} y={dy + 16} fontSize={13} className="halo fill-wax-deep">
         datum
       </text>
-      <text x={18} y={height - 16} fontSize={13} className="figure" fill="#55605d">
+      <text x={18} y={height - 16} fontSize={13} className="figure" fill="var(--color-pencil)">
         squared {formatLength(step, units)} · seen along the line, right is to the right of travel
       </text>
     </svg>

@@ -30,15 +30,7 @@ export function Picked({ frame, width, height, view, pointer }: Props) {
           {last && <path d={`M${last.join(" ")}L${next.join(" ")}`} strokeDasharray="5 4" />}
           <circle cx={next[0]} cy={next[1]} r={5.5} strokeWidth={1.6} />
           {pointer.what && (
-            <text
-              x={next[0] + 11}
-              y={next[1] + 17}
-              fontSize={12}
-              className="fill-pencil"
-              stroke="#fbfaf6"
-              strokeWidth={3}
-              paintOrder="stroke"
-            >
+            <text x={next[0] + 11} y={next[1] + 17} fontSize={12} className="halo fill-pencil">
               {pointer.what}
             </text>
           )}

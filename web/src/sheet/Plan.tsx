@@ -301,7 +301,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
             >
               <path
                 d={`M0 0H${size * frame.scale}M0 0V${size * frame.scale}`}
-                stroke={index ? "#e9e6dc" : "#f5f3ed"}
+                stroke={index ? "var(--color-grid-strong)" : "var(--color-grid)"}
                 fill="none"
               />
             </pattern>
@@ -310,7 +310,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
         <PlanPictures {...sheet} />
         <rect width={width} height={height} fill="url(#grid)" pointerEvents="none" />
         <rect width={width} height={height} fill="url(#grid-strong)" pointerEvents="none" />
-        {upright && <path d={`M0 ${gy}H${width}`} stroke="#b9bdb5" strokeDasharray="8 3 2 3" />}
+        {upright && <path d={`M0 ${gy}H${width}`} stroke="var(--color-faint)" strokeDasharray="8 3 2 3" />}
         <PlanThings {...sheet} />
         <PlanMarks {...sheet} />
         {draft && <Draft {...sheet} view={view} upright={upright} pointer={pointer} />}

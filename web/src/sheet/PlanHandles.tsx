@@ -52,8 +52,8 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
               cx={mx}
               cy={my}
               r={3.6}
-              fill="#fbfaf6"
-              stroke="#2a68a8"
+              fill="var(--color-paper)"
+              stroke="var(--color-chalk)"
               strokeDasharray="2 1.5"
               data-line={line.id}
               data-insert={i}
@@ -75,8 +75,8 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
             y={y - (on ? 5 : 3.5)}
             width={on ? 10 : 7}
             height={on ? 10 : 7}
-            fill={on ? "#2a68a8" : "#fff"}
-            stroke="#2a68a8"
+            fill={on ? "var(--color-chalk)" : "var(--color-white)"}
+            stroke="var(--color-chalk)"
             strokeWidth={1.5}
             data-line={line.id}
             data-point={i}
@@ -92,7 +92,7 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
 function Shapes({ line, frame, width, height }: Sheet & { line: Line }) {
   const on = (place: Point3) => toSheet(frame, width, height, place[0], place[1]);
   return (
-    <g stroke="#2a68a8">
+    <g stroke="var(--color-chalk)">
       {line.legs.map((leg, i) => {
         const places = shapePoints(leg);
         if (!places.length || places.length > 200) return null;
@@ -115,7 +115,7 @@ function Shapes({ line, frame, width, height }: Sheet & { line: Line }) {
                 <path
                   key={k}
                   d={`M${x} ${y - 5.5}l5.5 5.5-5.5 5.5-5.5-5.5z`}
-                  fill="#fff"
+                  fill="var(--color-white)"
                   strokeWidth={1.5}
                   data-line={line.id}
                   data-leg={i}
@@ -155,7 +155,7 @@ export function Facing({ frame, width, height }: Sheet) {
         r={10.5}
         strokeDasharray="3 2.5"
         strokeWidth={1.5}
-        fill="#fbfaf6"
+        fill="var(--color-paper)"
         fillOpacity={0.7}
         data-facing={same.map((one) => one.id).join(" ")}
         className="cursor-move"

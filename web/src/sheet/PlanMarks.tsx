@@ -68,17 +68,14 @@ function Doors({ frame, width, height, dimensioned }: Sheet & { dimensioned: str
         if (room) taken.push([nx, ny, half]);
         return (
           <g key={key}>
-            {!open && <path d={`M${x} ${y - 5}v10M${x - 5} ${y}h10`} stroke="#b97a14" strokeWidth={1.5} />}
+            {!open && <path d={`M${x} ${y - 5}v10M${x - 5} ${y}h10`} stroke="var(--color-wax)" strokeWidth={1.5} />}
             {room && (
               <text
                 x={nx}
                 y={ny}
                 textAnchor="middle"
                 dominantBaseline="central"
-                className={open ? "fill-pencil" : "fill-wax-deep"}
-                stroke="#fbfaf6"
-                strokeWidth={3}
-                paintOrder="stroke"
+                className={`halo ${open ? "fill-pencil" : "fill-wax-deep"}`}
               >
                 {name}
               </text>
@@ -117,10 +114,7 @@ function Names({ frame, width, height }: Sheet) {
               y={y - 7}
               textAnchor="middle"
               fontSize={12}
-              className="pointer-events-none fill-pencil"
-              stroke="#fbfaf6"
-              strokeWidth={3}
-              paintOrder="stroke"
+              className="halo pointer-events-none fill-pencil"
             >
               {line.name}
             </text>
@@ -224,16 +218,7 @@ function Bent({ line, leg, side, frame, width, height }: Sheet & { line: Line; l
   const words = `${radius}${formatLength(last.end - first.begin, units)}`;
   const off = 18 + Math.abs(nx) * words.length * 3.2;
   return (
-    <text
-      x={x + nx * off}
-      y={y + ny * off}
-      textAnchor="middle"
-      dominantBaseline="central"
-      className="fill-pencil"
-      stroke="#fbfaf6"
-      strokeWidth={3}
-      paintOrder="stroke"
-    >
+    <text x={x + nx * off} y={y + ny * off} textAnchor="middle" dominantBaseline="central" className="halo fill-pencil">
       {words}
     </text>
   );
@@ -249,7 +234,15 @@ function Faults({ frame, width, height }: Sheet) {
           const [x, y] = toSheet(frame, width, height, fault.point[0], fault.point[1]);
           return (
             <g key={`${line.id}${index}`} data-pick={line.id} className="cursor-pointer">
-              <circle cx={x} cy={y} r={8.5} fill="#f6ead0" stroke="#b97a14" strokeWidth={1.4} data-pick={line.id} />
+              <circle
+                cx={x}
+                cy={y}
+                r={8.5}
+                fill="var(--color-wax-wash)"
+                stroke="var(--color-wax)"
+                strokeWidth={1.4}
+                data-pick={line.id}
+              />
               <text
                 x={x}
                 y={y + 4}
@@ -273,8 +266,8 @@ function Faults({ frame, width, height }: Sheet) {
           <g key={index} data-pick={check.thing} className="cursor-pointer">
             <path
               d={`M${x} ${y - 11}l9.5 16.5h-19z`}
-              fill={fault ? "#f7e6e2" : "#f6ead0"}
-              stroke={fault ? "#ad3427" : "#b97a14"}
+              fill={fault ? "var(--color-red-wash)" : "var(--color-wax-wash)"}
+              stroke={fault ? "var(--color-red)" : "var(--color-wax)"}
               strokeWidth={1.4}
               data-pick={check.thing}
             />
@@ -309,17 +302,8 @@ function Pointed({ frame, width, height }: Sheet) {
   const [x, y] = toSheet(frame, width, height, place[0], place[1]);
   return (
     <g className="pointer-events-none">
-      <circle cx={x} cy={y} r={5} fill="#2a68a8" stroke="#fff" strokeWidth={1.5} />
-      <text
-        x={x + 10}
-        y={y - 9}
-        fontSize={12.5}
-        className="figure fill-chalk-deep"
-        stroke="#fbfaf6"
-        strokeWidth={3}
-        paintOrder="stroke"
-        fontWeight={600}
-      >
+      <circle cx={x} cy={y} r={5} fill="var(--color-chalk)" stroke="var(--color-white)" strokeWidth={1.5} />
+      <text x={x + 10} y={y - 9} fontSize={12.5} className="halo figure fill-chalk-deep" fontWeight={600}>
         {formatLength(chainage, units)}
       </text>
     </g>

@@ -39,7 +39,7 @@ export function PlanPictures({ frame, width, height }: { frame: Frame; width: nu
                   width={across}
                   height={high}
                   fill="none"
-                  stroke="#2a68a8"
+                  stroke="var(--color-chalk)"
                   strokeDasharray="6 4"
                   vectorEffect="non-scaling-stroke"
                 />

@@ -35,7 +35,7 @@ const AllLines = memo(function AllLines({ shown, lines }: { shown: JobShown; lin
     <path
       d={lines.map((line) => path(pathOf(shown, line).points, false)).join("")}
       fill="none"
-      stroke="#8fb0d2"
+      stroke="var(--color-chalk-quiet)"
       strokeWidth={1.2}
       vectorEffect="non-scaling-stroke"
     />
@@ -72,8 +72,8 @@ const Things = memo(function Things({
             key={`${line.id}${index}`}
             d={loops(footprint)}
             fillRule="evenodd"
-            fill="#dcd8cd"
-            stroke="#dcd8cd"
+            fill="var(--color-rule)"
+            stroke="var(--color-rule)"
             strokeWidth={1}
             vectorEffect="non-scaling-stroke"
           />
@@ -88,7 +88,7 @@ const Things = memo(function Things({
               .map((line) => path(pathOf(shown, line).points, false))
               .join("")}
             fill="none"
-            stroke="#2a68a8"
+            stroke="var(--color-chalk)"
             strokeWidth={2.4}
             vectorEffect="non-scaling-stroke"
           />
@@ -103,7 +103,7 @@ const Things = memo(function Things({
               <path
                 d={d}
                 fill="none"
-                stroke={on ? "#2a68a8" : "#8fb0d2"}
+                stroke={on ? "var(--color-chalk)" : "var(--color-chalk-quiet)"}
                 strokeWidth={on ? 2.4 : 1.5}
                 vectorEffect="non-scaling-stroke"
               />
@@ -137,8 +137,8 @@ const Things = memo(function Things({
                 key={one.tag}
                 d={loops(one.footprint)}
                 fillRule="evenodd"
-                fill={on ? (piece === index ? "#7faad6" : "#cfe0f0") : tone.face}
-                stroke={on ? "#174a80" : tone.edge}
+                fill={on ? (piece === index ? "var(--color-chalk-soft)" : "var(--color-chalk-pale)") : tone.face}
+                stroke={on ? "var(--color-chalk-deep)" : tone.edge}
                 strokeWidth={on ? 1.3 : 0.8}
                 vectorEffect="non-scaling-stroke"
                 data-pick={run.id}
@@ -158,8 +158,8 @@ const Things = memo(function Things({
           <path
             key={row.id}
             d={itemsPath(row, places)}
-            fill={on ? "#cfe0f0" : tone.face}
-            stroke={on ? "#174a80" : tone.edge}
+            fill={on ? "var(--color-chalk-pale)" : tone.face}
+            stroke={on ? "var(--color-chalk-deep)" : tone.edge}
             strokeWidth={on ? 1.6 : 1}
             vectorEffect="non-scaling-stroke"
             data-pick={row.id}
@@ -181,11 +181,11 @@ function Gaps({ shown, line, on }: { shown: JobShown; line: Line; on: boolean })
         const d = path(part, false);
         return (
           <g key={opening.name} pointerEvents="none">
-            <path d={d} fill="none" stroke="#fbfaf6" strokeWidth={4} vectorEffect="non-scaling-stroke" />
+            <path d={d} fill="none" stroke="var(--color-paper)" strokeWidth={4} vectorEffect="non-scaling-stroke" />
             <path
               d={d}
               fill="none"
-              stroke={on ? "#2a68a8" : "#8fb0d2"}
+              stroke={on ? "var(--color-chalk)" : "var(--color-chalk-quiet)"}
               strokeDasharray="2 4"
               strokeWidth={1.2}
               vectorEffect="non-scaling-stroke"

@@ -1,7 +1,9 @@
 /** The sheet in 3D: runs as the service meshes them, items as instances, walls behind, soft daylight. */
+
 import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
+import { colour } from "../ui/colour";
 import { useShown } from "../window/job";
 import { usePart } from "../window/store";
 import { lineById, pathOf, rowById } from "../window/things";
@@ -31,7 +33,7 @@ export function Solid() {
         camera={{ fov: 32, up: [0, 0, 1], near: 50, far: 400000 }}
         onPointerMissed={(event) => event.type === "click" && select([])}
         aria-label="3D"
-        className="bg-[linear-gradient(#f1eee6,#dcd6c8_55%,#d0cabc)]"
+        className="bg-[linear-gradient(var(--color-far),var(--color-middle)_55%,var(--color-near))]"
       >
         <Scene tell={setDirection} />
       </Canvas>
@@ -97,13 +99,13 @@ function Light({ middle, size }: { middle: THREE.Vector3; size: number }) {
   }, [reach, size]);
   return (
     <>
-      <hemisphereLight args={["#fffdf8", "#b9b09c", 2.1]} position={[0, 0, 1]} />
+      <hemisphereLight args={[colour("sky"), colour("ground"), 2.1]} position={[0, 0, 1]} />
       <primitive object={target} />
       <directionalLight
         ref={sun}
         castShadow
         target={target}
-        color="#fff2dc"
+        color={colour("sun")}
         intensity={2.0}
         position={[middle.x - size * 0.75, middle.y - size * 0.45, middle.z + size * 0.95]}
         shadow-mapSize={[2048, 2048]}

@@ -1,8 +1,10 @@
 /** Marks in the 3D sheet: lines, the place pointed at, faults. */
+
 import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import type { Point3 } from "../api/client";
+import { colour } from "../ui/colour";
 import { useShown } from "../window/job";
 import { isIn } from "../window/selection";
 import { usePart, useWindow } from "../window/store";
@@ -23,7 +25,7 @@ export function LineMark({ points, id }: { points: Point3[]; id: string }) {
     return line;
   }, [points]);
   useDisposedObject(object);
-  object.material.color.set(on ? "#2a68a8" : "#7ba3cc");
+  object.material.color.set(on ? colour("chalk") : colour("chalk-quiet"));
   object.material.opacity = on ? 1 : 0.55;
   return (
     <primitive
@@ -50,7 +52,7 @@ export function PointerMark({ size }: { size: number }) {
   return (
     <mesh position={[x, y, z + lift]} raycast={() => null} renderOrder={5}>
       <sphereGeometry args={[size / 260, 20, 14]} />
-      <meshBasicMaterial color="#174a80" depthTest={false} transparent />
+      <meshBasicMaterial color={colour("chalk-deep")} depthTest={false} transparent />
     </mesh>
   );
 }
@@ -73,7 +75,7 @@ export function FaultMarks({ size }: { size: number }) {
           >
             <coneGeometry args={[size / 220, size / 70, 4]} />
             <meshBasicMaterial
-              color={check.severity === "fault" ? "#ad3427" : "#b97a14"}
+              color={check.severity === "fault" ? colour("red") : colour("wax")}
               depthTest={false}
               transparent
             />

@@ -1,4 +1,5 @@
 /** What stands in the 3D sheet: runs from their meshes, items as instances, backdrop walls. */
+
 import { type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useContext, useEffect, useMemo, useRef, useState } from "react";
@@ -6,6 +7,7 @@ import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../api/client";
 import { outlineOf } from "../api/merging";
+import { colour } from "../ui/colour";
 import { JobId, useShown } from "../window/job";
 import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
@@ -14,8 +16,8 @@ import { useDisposed } from "./disposing";
 import { meshQuery, useOneRowPlaces } from "./places";
 import { toneOf } from "./tones";
 
-const CHALK = "#2a68a8";
-const CHALK_DEEP = "#174a80";
+const CHALK = colour("chalk");
+const CHALK_DEEP = colour("chalk-deep");
 
 /** The colour of what is selected: its own with a tint of chalk, so that it keeps its shading; a piece of it has more. */
 const tinted = (colour: string, share: number) => new THREE.Color(colour).lerp(new THREE.Color(CHALK), share);
@@ -192,10 +194,10 @@ function WallPart({
   return (
     <>
       <mesh ref={mesh} geometry={part} receiveShadow castShadow raycast={() => null}>
-        <meshStandardMaterial color="#f4f0e7" roughness={0.95} />
+        <meshStandardMaterial color={colour("wall")} roughness={0.95} />
       </mesh>
       <lineSegments ref={outline} geometry={edges} raycast={() => null}>
-        <lineBasicMaterial color="#7c776a" transparent opacity={0.3} />
+        <lineBasicMaterial color={colour("arris")} transparent opacity={0.3} />
       </lineSegments>
     </>
   );

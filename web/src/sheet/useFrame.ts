@@ -1,5 +1,5 @@
 /** The plan's frame as it is fitted, moved and scaled, and as it keeps still when the card comes and goes. */
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useShown } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { boxOf, type Frame, fitPoints, fitted, toJob } from "./frame";
@@ -26,7 +26,8 @@ export function useFrame(element: SVGSVGElement | null, width: number, height: n
   roomNow.current = room;
   const fittedFor = useRef(-1);
   const before = useRef(0);
-  useEffect(() => {
+  // Before it is painted: a drawing that stood elsewhere for one frame would jump under the hand.
+  useLayoutEffect(() => {
     if (!width) return;
     const by = before.current ? width - before.current : 0;
     before.current = width;
