@@ -6,6 +6,7 @@ import { useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { lineById, lineOf, linePoints, pathOf, pointAt, runFigures } from "../window/things";
 import { type Sheet, toSheet } from "./frame";
+import { gathered } from "./gather";
 import { Facing, Handles } from "./PlanHandles";
 
 export function PlanMarks(sheet: Sheet) {
@@ -224,68 +225,107 @@ function Bent({ line, leg, side, frame, width, height }: Sheet & { line: Line; l
   );
 }
 
+/** How near to one another, px, marks of faults gather into one. */
+const GATHER = 18;
+
+interface FaultMark {
+  x: number;
+  y: number;
+  thing: string;
+  severity: "fault" | "warning" | "doubt";
+  told: string;
+}
+
+/** Checks and doubts at their places; those that would lie over one another as one, with their number. */
 function Faults({ frame, width, height }: Sheet) {
   const shown = useShown();
   const told = useTold();
+  const mark = (point: readonly number[], more: Omit<FaultMark, "x" | "y">): FaultMark => {
+    const [x, y] = toSheet(frame, width, height, point[0] as number, point[1] as number);
+    return { x, y, ...more };
+  };
+  // Faults come first among the checks, so that a group has the sign of the worst in it.
+  const marks = [
+    ...shown.checks.map((check) =>
+      mark(check.point, {
+        thing: check.thing,
+        severity: check.severity === "fault" ? "fault" : "warning",
+        told: `${told(check.what)} ${told(check.remedy)}`,
+      }),
+    ),
+    ...shown.lines.flatMap((line) =>
+      line.faults.map((fault) =>
+        mark(fault.point, {
+          thing: line.id,
+          severity: "doubt",
+          told: `${told(fault.what)} Its card has what mends it.`,
+        }),
+      ),
+    ),
+  ].filter(({ x, y }) => x > -20 && y > -20 && x < width + 20 && y < height + 20);
   return (
     <>
-      {shown.lines.flatMap((line) =>
-        line.faults.map((fault, index) => {
-          const [x, y] = toSheet(frame, width, height, fault.point[0], fault.point[1]);
-          return (
-            <g key={`${line.id}${index}`} data-pick={line.id} className="cursor-pointer">
-              <circle
-                cx={x}
-                cy={y}
-                r={8.5}
-                fill="var(--color-wax-wash)"
-                stroke="var(--color-wax)"
-                strokeWidth={1.4}
-                data-pick={line.id}
-              />
-              <text
-                x={x}
-                y={y + 4}
-                textAnchor="middle"
-                fontSize={11}
-                fontWeight={700}
-                className="fill-wax-deep"
-                pointerEvents="none"
-              >
-                ?
-              </text>
-              <title>{`${told(fault.what)} Its card has what mends it.`}</title>
-            </g>
-          );
-        }),
-      )}
-      {shown.checks.map((check, index) => {
-        const [x, y] = toSheet(frame, width, height, check.point[0] as number, check.point[1] as number);
-        const fault = check.severity === "fault";
+      {gathered(marks, GATHER).map((group) => {
+        const [first] = group as [FaultMark, ...FaultMark[]];
         return (
-          <g key={index} data-pick={check.thing} className="cursor-pointer">
-            <path
-              d={`M${x} ${y - 11}l9.5 16.5h-19z`}
-              fill={fault ? "var(--color-red-wash)" : "var(--color-wax-wash)"}
-              stroke={fault ? "var(--color-red)" : "var(--color-wax)"}
-              strokeWidth={1.4}
-              data-pick={check.thing}
-            />
-            <text
-              x={x}
-              y={y + 4}
-              textAnchor="middle"
-              fontSize={11}
-              fontWeight={700}
-              className={fault ? "fill-red" : "fill-wax-deep"}
-              pointerEvents="none"
-            >
-              {fault ? "!" : "?"}
-            </text>
-            <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
+          <g key={`${first.thing} ${first.x} ${first.y}`} data-pick={first.thing} className="cursor-pointer">
+            <Sign mark={first} />
+            {group.length > 1 && (
+              <g pointerEvents="none">
+                <circle cx={first.x + 10} cy={first.y - 10} r={7.5} fill="var(--color-ink)" />
+                <text
+                  x={first.x + 10}
+                  y={first.y - 6.5}
+                  textAnchor="middle"
+                  fontSize={10}
+                  fontWeight={700}
+                  className="figure fill-paper"
+                >
+                  {group.length > 99 ? "99+" : group.length}
+                </text>
+              </g>
+            )}
+            <title>{toldOf(group)}</title>
           </g>
         );
       })}
+    </>
+  );
+}
+
+/** What several marks say, the first of them. */
+function toldOf(group: readonly FaultMark[]): string {
+  const words = group.slice(0, 6).map((one) => one.told);
+  if (group.length > words.length)
+    words.push(`… and ${group.length - words.length} more; come nearer to see them apart.`);
+  return words.join("\n");
+}
+
+function Sign({ mark: { x, y, thing, severity } }: { mark: FaultMark }) {
+  const fault = severity === "fault";
+  const colours = {
+    fill: fault ? "var(--color-red-wash)" : "var(--color-wax-wash)",
+    stroke: fault ? "var(--color-red)" : "var(--color-wax)",
+    strokeWidth: 1.4,
+  };
+  return (
+    <>
+      {severity === "doubt" ? (
+        <circle cx={x} cy={y} r={8.5} {...colours} data-pick={thing} />
+      ) : (
+        <path d={`M${x} ${y - 11}l9.5 16.5h-19z`} {...colours} data-pick={thing} />
+      )}
+      <text
+        x={x}
+        y={y + 4}
+        textAnchor="middle"
+        fontSize={11}
+        fontWeight={700}
+        className={fault ? "fill-red" : "fill-wax-deep"}
+        pointerEvents="none"
+      >
+        {fault ? "!" : "?"}
+      </text>
     </>
   );
 }
