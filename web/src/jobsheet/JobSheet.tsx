@@ -44,9 +44,7 @@ export function JobSheet() {
       return;
     }
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
-    const rows = [...(box.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])].sort(
-      (a, b) => a.getBoundingClientRect().top - b.getBoundingClientRect().top,
-    );
+    const rows = [...(box.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])];
     const at = rows.indexOf(here);
     const next = rows[at + (event.key === "ArrowDown" ? 1 : -1)];
     if (!next) return;
@@ -89,7 +87,12 @@ export function JobSheet() {
   return (
     <nav aria-label="Job sheet" onKeyDown={walk} className="flex min-h-0 flex-col border-rule border-r pt-3">
       {(things >= MANY || isAsking(asked) || by !== "none") && <Finding />}
-      <div ref={box} className="relative min-h-0 flex-1 overflow-y-auto">
+      <div
+        ref={box}
+        className="relative min-h-0 flex-1 overflow-y-auto"
+        // What is walked to comes into sight between the heads.
+        style={{ scrollPaddingTop: STEPS * HEAD, scrollPaddingBottom: (STEPS - 1) * HEAD }}
+      >
         <Head step={0} name="Lines" figure={job.lines?.length ?? 0} {...step("lines")} />
         {!folded.has("lines") && (
           <Body>
