@@ -32,9 +32,9 @@ def chromium() -> Iterator[Browser]:
 
 
 @contextmanager
-def opened(browser: Browser, address: str) -> Iterator[Page]:
+def opened(browser: Browser, address: str, **more: Any) -> Iterator[Page]:
     """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True, **more)
     context.set_default_timeout(90_000)
     found = context.new_page()
     troubles: list[str] = []
