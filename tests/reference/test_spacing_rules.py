@@ -12,6 +12,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import bent_line, line
 
+from slow_ribbon.core.geometry.trace import Trace
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, CordLeg, HelixLeg, StraightLeg, helix_end
@@ -124,6 +125,18 @@ def test_chords_of_an_arc_are_twice_its_radius_by_the_sine_of_half_their_angle(r
     # A last bay whose end is nearer, straight, than a whole panel counts as a part of one by its straight length.
     assert equal.stretches[0].bays == bays
     assert steps(equal) == pytest.approx(2 * radius * math.sin(angle / bays / 2), abs=1e-5)
+
+
+def test_chords_far_from_the_origin_are_as_true_as_figures_are_there_and_cost_no_more() -> None:
+    for away in (0.0, 1e6, 1e8):
+
+        def points_at(places: Array, away: float = away) -> Array:
+            return np.column_stack([away + 900 * np.cos(places / 900), away + 900 * np.sin(places / 900), 0 * places])
+
+        trace = Trace(points_at, np.linspace(0, 1500, 40))
+        assert len(trace._nodes) < 400
+        place = trace.first_beyond(0.0, 300.0, 1e-9)
+        assert place == pytest.approx(900 * 2 * math.asin(300 / 1800), abs=max(1e-7, away * 1e-14))
 
 
 panels = st.floats(150, 1400)

@@ -41,9 +41,16 @@ class Trace:
             wide = (high - low)[:, None]
             places = np.concatenate([low[:, None] + wide * _SAMPLES, low[:, None] + wide * _BETWEEN], axis=1)
             points = points_at(places.ravel()).reshape(len(low), -1, 3)
+            # From where each begins, so that its own figures are small, however far from the origin it lies.
+            begin = points[:, :1]
+            size = float(np.abs(points).max(initial=0.0))
+            points = points - begin
             fitted = np.einsum("ij,njk->nik", _TO_POWERS, points[:, : len(_SAMPLES)])
             off = np.einsum("ij,njk->nik", np.vander(_BETWEEN, len(_SAMPLES), increasing=True), fitted) - points[:, len(_SAMPLES) :]
-            fits = (np.abs(off).max(axis=(1, 2)) < CLOSE) | (halving == _HALVINGS)
+            # Far from the origin figures themselves are no finer than this: halving would bring nothing.
+            close = max(CLOSE, 1e-14 * size)
+            fitted[:, :1] += begin
+            fits = (np.abs(off).max(axis=(1, 2)) < close) | (halving == _HALVINGS)
             begins.append(low[fits])
             powers.append(fitted[fits])
             middle = (low + high)[~fits] / 2
