@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { JobList } from "./jobs/JobList";
@@ -8,6 +8,8 @@ import { JobWindow } from "./window/JobWindow";
 import "./ui/style.css";
 
 const client = new QueryClient();
+// What has come is drawn at once, together with what else changes with it, and not a frame later.
+notifyManager.setScheduler(queueMicrotask);
 
 function Pages() {
   const job = /^\/job\/([A-Za-z0-9-]+)$/.exec(useAddress());

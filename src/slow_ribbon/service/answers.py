@@ -144,9 +144,10 @@ def _standing(found: Opened) -> dict[str, bytes]:
 
 def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
     job = solved.job
-    lines: Mapping[str, Line] = {line.id: line for line in job.lines} if change["lines"] or change["rows"] else {}
-    sections: Mapping[str, Section] = {section.id: section for section in job.sections} if change["sections"] else {}
-    rows: Mapping[str, Row] = {row.id: row for row in job.rows} if change["rows"] else {}
+    rows: Mapping[str, Row] = {row.id: row for row in job.some("rows", change["rows"])}
+    wanted = {*change["lines"], *(row.line for row in rows.values())}
+    lines: Mapping[str, Line] = {line.id: line for line in job.some("lines", wanted)}
+    sections: Mapping[str, Section] = {section.id: section for section in job.some("sections", change["sections"])}
     solved_rows = [(rows[id], solved.rows[id]) for id in change["rows"]]
     checked: dict[str, SolvedRun | SolvedRow] = {id: solved.runs[id] for id in change["runs"]}
     checked.update((id, solved.rows[id]) for id in change["rows"])

@@ -126,8 +126,15 @@ function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
 function inOrder<T extends { id: string }>(things: readonly { id: string }[] | undefined, before: T[], now: T[]): T[] {
   if (!now.length && before.length === (things?.length ?? 0) && before.every((one, i) => one.id === things?.[i]?.id))
     return before;
-  const known = new Map([...before, ...now].map((one) => [one.id, one]));
-  return (things ?? []).flatMap((thing) => known.get(thing.id) ?? []);
+  const fresh = new Map(now.map((one) => [one.id, one]));
+  let old: Map<string, T> | undefined;
+  const known = (id: string, i: number) => {
+    // Most stand where they stood.
+    if (before[i]?.id === id) return before[i];
+    old ??= new Map(before.map((one) => [one.id, one]));
+    return old.get(id);
+  };
+  return (things ?? []).flatMap((thing, i) => fresh.get(thing.id) ?? known(thing.id, i) ?? []);
 }
 
 const GROUPS = ["lines", "sections", "runs", "rows", "pictures"] as const;

@@ -6,7 +6,7 @@ import { AngleField, LengthField, Question, Setting } from "../ui/fields";
 import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { usePart } from "../window/store";
-import { linePoints } from "../window/things";
+import { lineFigures, linePoints } from "../window/things";
 import { only } from "./changes";
 import { EndsOfCurve, ShapeOfLeg } from "./ShapeOfLeg";
 
@@ -32,7 +32,7 @@ export function LegsOfLine({ line }: { line: Line }) {
   const end = !line.closed && (at === 0 || at === points.length - 1);
   const leg = line.legs[at];
   const corner = line.legs[at === 0 ? line.legs.length - 1 : at - 1];
-  const figures = shown.lines.find((one) => one.id === line.id);
+  const figures = lineFigures(shown, line.id);
   const move = (axis: number) => (mm: number) => {
     return edit([{ kind: "move_vertex", line: line.id, index: at, to: only(axis, mm) } as Edit]);
   };

@@ -4,7 +4,7 @@ import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
 import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { lineById } from "../window/things";
+import { lineById, lineFigures } from "../window/things";
 import { HowMade } from "./HowMade";
 import { LegsOfLine } from "./LegsOfLine";
 import { OpeningsOfLine } from "./OpeningsOfLine";
@@ -14,7 +14,7 @@ export function LineCard({ lines }: { lines: Line[] }) {
   const shown = useShown();
   const units = useUnits();
   const { set } = usePart("set");
-  const total = lines.reduce((sum, line) => sum + (shown.lines.find((one) => one.id === line.id)?.length ?? 0), 0);
+  const total = lines.reduce((sum, line) => sum + (lineFigures(shown, line.id)?.length ?? 0), 0);
   if (lines.length > 1) {
     return (
       <>
@@ -47,7 +47,7 @@ function OneLine({ line }: { line: Line }) {
   const { edit } = useChanges();
   const { set, select, stretches } = usePart("set", "select", "stretches");
   const told = useTold();
-  const figures = shown.lines.find((one) => one.id === line.id);
+  const figures = lineFigures(shown, line.id);
   const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
   const follow = (shown.job.lines ?? []).filter(

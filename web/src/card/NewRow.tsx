@@ -38,10 +38,12 @@ export function NewRow({ close }: { close: () => void }) {
     const spacing = {
       rule: { kind: rule, [field]: counts ? now.number : now.apart },
     };
-    const { problem, made } = await send([{ kind: "add_row", row: { ...what, line, spacing } } as Edit]);
-    if (problem?.code === "confirm-many" || !problem) close();
-    if (problem && problem.code !== "confirm-many") setWrong(problem.detail);
-    if (!problem) select(made);
+    const { problem } = await send([{ kind: "add_row", row: { ...what, line, spacing } } as Edit], (made) => {
+      close();
+      select(made);
+    });
+    if (problem?.code === "confirm-many") close();
+    else if (problem) setWrong(problem.detail);
   };
   return (
     <Modal title="Set items out along a line" close={close}>

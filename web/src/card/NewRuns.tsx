@@ -8,7 +8,7 @@ import { Modal } from "../ui/Modal";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
-import { lineById, lineOf, linePoints, stretchWords } from "../window/things";
+import { lineById, lineFigures, lineOf, linePoints, stretchWords } from "../window/things";
 
 type Way = "left" | "right" | "toward";
 
@@ -60,12 +60,11 @@ export function NewRuns({ close }: { close: () => void }) {
     const facing = way === "toward" ? { kind: way, point: middle } : { kind: way };
     const only = lines.length === 1 && lines[0] === selected[0] ? stretches : null;
     const made = { kind: "add_runs", section, lines, placing: { facing }, stretches: only };
-    const { problem, made: ids } = await send([made as Edit]);
-    if (problem) setWrong(problem.detail);
-    else {
+    const { problem } = await send([made as Edit], (ids) => {
       close();
       select(ids);
-    }
+    });
+    if (problem) setWrong(problem.detail);
   };
   return (
     <Modal title="Run a section along lines" close={close}>
@@ -92,7 +91,7 @@ export function NewRuns({ close }: { close: () => void }) {
               set={(on) => setLines(on ? [...lines, line.id] : lines.filter((id) => id !== line.id))}
             />
             <span className="figure text-pencil text-sm">
-              {formatLength(shown.lines.find((one) => one.id === line.id)?.length ?? 0, units)}
+              {formatLength(lineFigures(shown, line.id)?.length ?? 0, units)}
             </span>
           </div>
         ))}

@@ -59,9 +59,10 @@ export function Strip({ pointer, view, upright }: Props) {
       return;
     }
     const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
-    const { problem, made } = await make([{ kind: "add_lines", lines: [{ ...done.line, name }] } as Edit]);
+    const { problem } = await make([{ kind: "add_lines", lines: [{ ...done.line, name }] } as Edit], (made) =>
+      set({ draft: null, selected: made }),
+    );
     if (problem) setWrong(problem.detail);
-    else set({ draft: null, selected: made });
   };
   const finish = (closed: boolean) =>
     inTurn(() => finished(closed)).catch((failed) => setWrong(problemOf(failed).detail));

@@ -45,13 +45,12 @@ export function WalkDialog({ close }: { close: () => void }) {
     if (!now) return;
     const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
     const made = { kind: "walk" as const, text: text.trim(), start: now.start };
-    const { problem: told, made: ids } = await send([{ kind: "add_made", name, made, follows: keeps } as Edit]);
-    if (told) setWrong(told.detail);
-    else {
+    const { problem: told } = await send([{ kind: "add_made", name, made, follows: keeps } as Edit], (ids) => {
       select(ids);
       useWindow.getState().set({ fit: useWindow.getState().fit + 1 });
       close();
-    }
+    });
+    if (told) setWrong(told.detail);
   };
   const goTo = () => {
     const place = Number(problem?.place);

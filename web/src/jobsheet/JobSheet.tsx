@@ -8,7 +8,7 @@ import { isIn } from "../window/selection";
 import { usePart, useWindow } from "../window/store";
 import { CheckRow, GroupRow, ThingRow } from "./entries";
 import { Finding } from "./Finding";
-import { isAsking, type Listed, listed, reach, type StepName } from "./listing";
+import { isAsking, type Listed, listed, type StepName } from "./listing";
 import { HEAD, type Item, Rows, STEPS } from "./Rows";
 import { useSheet } from "./sheet";
 
@@ -55,22 +55,20 @@ export function JobSheet() {
     else if (found) useWindow.getState().select([found]);
   };
 
-  const items = (of: Listed): Item[] =>
-    of.entries.map((entry) => ({
-      key: entry.key,
-      high: entry.kind === "thing" && entry.of === "lines" ? 41 : entry.kind === "group" ? 26 : 24,
-      draw: () =>
-        entry.kind === "group" ? (
-          <GroupRow entry={entry} folded={folded.has(entry.key)} fold={() => fold(entry.key)} />
-        ) : (
-          <ThingRow
-            id={entry.id}
-            of={entry.of}
-            inGroup={entry.in !== ""}
-            reach={() => reach(of.ids, useWindow.getState().selected[0], entry.id)}
-          />
-        ),
-    }));
+  const items = useMemo(() => {
+    const rows = (of: Listed): Item[] =>
+      of.entries.map((entry) => ({
+        key: entry.key,
+        high: entry.kind === "thing" && entry.of === "lines" ? 39 : 25,
+        draw: () =>
+          entry.kind === "group" ? (
+            <GroupRow entry={entry} folded={folded.has(entry.key)} fold={() => fold(entry.key)} />
+          ) : (
+            <ThingRow id={entry.id} of={entry.of} inGroup={entry.in !== ""} among={of.ids} />
+          ),
+      }));
+    return { lines: rows(steps.lines), sections: rows(steps.sections), runs: rows(steps.runs) };
+  }, [steps, folded, fold]);
   const step = (name: StepName) => ({
     folded: folded.has(name),
     fold: () => fold(name),
@@ -78,7 +76,7 @@ export function JobSheet() {
   });
   const rows = (name: StepName, number: number) => (
     <>
-      <Rows items={items(steps[name])} box={box} step={number} seek={chosen} />
+      <Rows items={items[name]} box={box} step={number} seek={chosen} />
       {isAsking(asked) && !steps[name].ids.length && steps[name].all > 0 && (
         <p className="py-[2.5px] pl-9 text-pencil text-sm">None of them</p>
       )}
@@ -164,6 +162,7 @@ export function JobSheet() {
               items={checks.map((check, index) => ({
                 key: `${check.thing} ${index}`,
                 high: 41,
+                any: true,
                 draw: () => <CheckRow check={check} />,
               }))}
               box={box}

@@ -1,6 +1,6 @@
 /** The rows of a step: only those in sight are drawn, however many there are. */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type ReactNode, type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { type ReactNode, type RefObject, useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 /** How high a step's head is, pixels: those above stay in sight at the top, those below at the bottom. */
 export const HEAD = 27;
@@ -8,8 +8,9 @@ export const STEPS = 4;
 
 export interface Item {
   key: string;
-  /** About how high it is, pixels, until it has been drawn. */
+  /** How high it is, pixels; of what may be of any height about how high, until it has been drawn. */
   high: number;
+  any?: boolean;
   draw: () => ReactNode;
 }
 
@@ -34,8 +35,9 @@ export function Rows({
     count: items.length,
     getScrollElement: () => box.current,
     estimateSize: (index) => items[index]?.high ?? HEAD,
-    getItemKey: (index) => items[index]?.key ?? index,
-    overscan: 24,
+    // A new function has all rows laid out anew.
+    getItemKey: useCallback((index: number) => items[index]?.key ?? index, [items]),
+    overscan: 10,
     scrollMargin: above,
     scrollPaddingStart: HEAD * (step + 1),
     scrollPaddingEnd: HEAD * (STEPS - step - 1),
@@ -49,17 +51,21 @@ export function Rows({
   }, [seek, at, rows]);
   return (
     <div ref={here} className="relative" style={{ height: rows.getTotalSize() }}>
-      {rows.getVirtualItems().map((row) => (
-        <div
-          key={row.key}
-          ref={rows.measureElement}
-          data-index={row.index}
-          className="absolute top-0 left-0 w-full"
-          style={{ transform: `translateY(${row.start - above}px)` }}
-        >
-          {items[row.index]?.draw()}
-        </div>
-      ))}
+      {rows.getVirtualItems().map((row) => {
+        const item = items[row.index] as Item;
+        return (
+          <div
+            key={row.key}
+            // To measure hundreds of rows costs more than to draw them.
+            ref={item.any ? rows.measureElement : undefined}
+            data-index={row.index}
+            className="absolute top-0 left-0 w-full"
+            style={{ transform: `translateY(${row.start - above}px)`, height: item.any ? undefined : item.high }}
+          >
+            {item.draw()}
+          </div>
+        );
+      })}
     </div>
   );
 }

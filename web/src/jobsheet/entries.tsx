@@ -1,4 +1,5 @@
 /** What stands in the job sheet under its steps: things, groups of them, and checks. */
+import { memo } from "react";
 import type { JobShown, Point3 } from "../api/client";
 import { lineWords } from "../card/LineCard";
 import { count, formatLength, grouped, sizeWords } from "../ui/figures";
@@ -16,19 +17,19 @@ import {
   runById,
   sectionById,
 } from "../window/things";
-import type { Entry } from "./listing";
+import { type Entry, reach } from "./listing";
 
-export function ThingRow({
+export const ThingRow = memo(function ThingRow({
   id,
   of,
   inGroup,
-  reach,
+  among,
 }: {
   id: string;
   of: Group;
   inGroup: boolean;
-  /** What lies between the thing selected first and this one. */
-  reach: () => string[];
+  /** The ids of the step's list, in order. */
+  among: readonly string[];
 }) {
   const shown = useShown();
   const units = useUnits();
@@ -42,7 +43,11 @@ export function ThingRow({
       data-row={id}
       aria-pressed={on}
       onClick={(event) =>
-        event.shiftKey ? selectAlike(reach()) : event.ctrlKey || event.metaKey ? toggle(id) : select([id])
+        event.shiftKey
+          ? selectAlike(reach(among, useWindow.getState().selected[0], id))
+          : event.ctrlKey || event.metaKey
+            ? toggle(id)
+            : select([id])
       }
       className={`block w-full cursor-pointer border-l-[3px] py-[2.5px] pr-4 ${inGroup ? "pl-[45px]" : "pl-[33px]"} text-left ${
         on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
@@ -67,7 +72,7 @@ export function ThingRow({
       {about && <span className="figure -mt-0.5 block truncate text-pencil text-xs">{about}</span>}
     </button>
   );
-}
+});
 
 interface Telling {
   name: string;

@@ -1,8 +1,8 @@
 /** What the job sheet lists under each step: found by name, kept to what was asked for, and in groups. */
 import type { JobShown, Line } from "../api/client";
 import type { Group } from "../window/groups";
-import { groupIn } from "../window/groups";
-import { checksOf, lineById, runById, sectionById } from "../window/things";
+import { byId, groupIn } from "../window/groups";
+import { checksOf, lineById, rowById, runById, sectionById } from "../window/things";
 
 /** What things are put together by: nothing, a group that somebody put them in, or a rule. */
 export type By = "none" | "hand" | "layer" | "storey" | "name" | "section";
@@ -30,6 +30,13 @@ export interface Listed {
 export type StepName = "lines" | "sections" | "runs";
 type Thing = { id: string; name: string; group?: string };
 
+/** The groups of things that stand under each step. */
+const GROUPS: Record<StepName, [Group, Group?]> = {
+  lines: ["lines", "pictures"],
+  sections: ["sections"],
+  runs: ["runs", "rows"],
+};
+
 const NO_GROUP = "Not in a group";
 const order = new Intl.Collator("en-GB", { numeric: true, sensitivity: "base" });
 
@@ -42,18 +49,14 @@ export function listed(
   tell: (mm: number) => string,
 ): Listed {
   const { job } = shown;
-  const things: Thing[] =
-    step === "lines"
-      ? [...(job.lines ?? []), ...(job.pictures ?? [])]
-      : step === "sections"
-        ? (job.sections ?? [])
-        : [...(job.runs ?? []), ...(job.rows ?? [])];
+  const [first, second] = GROUPS[step];
+  const things: Thing[] = [...(job[first] ?? []), ...((second && job[second]) ?? [])];
   const found = isAsking(asked) ? things.filter(finder(shown, asked)) : things;
   const entryOf = (thing: Thing, key: string): Entry => ({
     kind: "thing",
     key: thing.id,
     id: thing.id,
-    of: groupIn(job, thing.id) ?? "lines",
+    of: second && byId<Thing>(job[second], thing.id) ? second : first,
     in: key,
   });
   if (asked.by === "none")
@@ -123,7 +126,7 @@ function keeper(shown: JobShown, only: Only): (id: string) => boolean {
 
 /** The line that a run or a row stands on. */
 function lineUnder(shown: JobShown, id: string): Line | undefined {
-  const one = runById(shown, id) ?? shown.job.rows?.find((row) => row.id === id);
+  const one = runById(shown, id) ?? rowById(shown, id);
   return lineById(shown, one?.line);
 }
 

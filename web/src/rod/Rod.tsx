@@ -9,7 +9,7 @@ import { useSize } from "../ui/useSize";
 import { groupIn } from "../window/groups";
 import { useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { checksOf, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
+import { checksOf, lineFigures, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
 import { OpeningsOnRod } from "./OpeningsOnRod";
@@ -31,7 +31,7 @@ export function Rod() {
   const group = (one: string | undefined) => (one ? groupIn(shown.job, one) : null);
   const id = selected.find((one) => group(one) !== "sections" && group(one) !== "pictures");
   const line = lineOf(shown, id);
-  const figures = shown.lines.find((one) => one.id === line?.id);
+  const figures = line && lineFigures(shown, line.id);
   const run = id && group(id) === "runs" ? runFigures(shown, id) : undefined;
   const row = id && group(id) === "rows" ? rowFigures(shown, id) : undefined;
   // Rows on the same line are marked too, so that posts can be seen against pieces.

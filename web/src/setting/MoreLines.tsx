@@ -46,12 +46,11 @@ export function Beside({ close }: { close: () => void }) {
     const name = `${line.name}, beside`.slice(0, 120);
     const distance = now.side === "left" ? -now.distance : now.distance;
     const made = { kind: "offset" as const, line: line.id, distance };
-    const { problem, made: ids } = await send([{ kind: "add_made", name, made, follows: now.follows } as Edit]);
-    if (problem) setWrong(problem.detail);
-    else {
+    const { problem } = await send([{ kind: "add_made", name, made, follows: now.follows } as Edit], (ids) => {
       useWindow.getState().select(ids);
       close();
-    }
+    });
+    if (problem) setWrong(problem.detail);
   };
   return (
     <Modal title={`Offset line of ${line.name}`} close={close}>

@@ -17,13 +17,14 @@ import { type Snapped, snap, snapIndex } from "../drafting/snap";
 import { inTurn, useDraftWalk, useWalkNow } from "../drafting/walking";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
-import { JobId, Projected, useChanges, useShown, useUnits } from "../window/job";
+import { JobId, Shown, useChanges, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, pathOf, runById, shapePoints } from "../window/things";
 import { type Frame, gridStep, toJob, toSheet } from "./frame";
+import { Grid, Ground } from "./Ground";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
-import { PlanPictures } from "./PlanPictures";
+import { PictureHandles } from "./PlanPictures";
 import { PlanThings } from "./PlanThings";
 import { elevationView, planView, projected, type View } from "./plane";
 import { useFrame } from "./useFrame";
@@ -42,9 +43,9 @@ export function Plan() {
   const view = useMemo(() => (plane ? elevationView(plane) : planView), [plane]);
   const seen = useMemo(() => (plane ? projected(shown, view) : null), [shown, plane, view]);
   return (
-    <Projected.Provider value={seen}>
+    <Shown.Provider value={seen ?? shown}>
       <Sheet key={plane ? [plane.a, plane.b].join() : "plan"} whole={shown} view={view} upright={Boolean(plane)} />
-    </Projected.Provider>
+    </Shown.Provider>
   );
 }
 
@@ -73,8 +74,12 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
   const foot = draft ? 56 : picking ? 40 : 0;
 
   const snapTo = useMemo(() => {
-    const lines = shown.job.lines ?? [];
-    return snapIndex(lines.map((line) => ({ line, path: pathOf(shown, line) })));
+    let index: ReturnType<typeof snapIndex> | undefined;
+    return (x: number, y: number, reach: number) => {
+      // Put in order only when something is drawn: most changes of a job come from elsewhere.
+      index ??= snapIndex((shown.job.lines ?? []).map((line) => ({ line, path: pathOf(shown, line) })));
+      return index(x, y, reach);
+    };
   }, [shown]);
 
   if (!frame || !width) return <svg ref={ref} className="size-full" aria-label="Plan" />;
@@ -276,41 +281,30 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
   const sheet = { frame, width, height };
   return (
     <>
+      <Ground {...sheet}>
+        {[step, strong].map((size, index) => (
+          <Grid
+            key={index}
+            name={index ? "grid-strong" : "grid"}
+            size={size * frame.scale}
+            {...{ gx, gy, width, height }}
+          />
+        ))}
+        {upright && <path d={`M0 ${gy}H${width}`} stroke="var(--color-faint)" strokeDasharray="8 3 2 3" />}
+      </Ground>
       <svg
         ref={ref}
         role="application"
         aria-label="Plan"
         tabIndex={0}
-        className={`size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2 ${draft || picking ? "cursor-crosshair" : "cursor-default"}`}
+        className={`relative size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2 ${draft || picking ? "cursor-crosshair" : "cursor-default"}`}
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
         onPointerLeave={() => !drag.current && pointAt(null)}
         onContextMenu={(event) => event.preventDefault()}
       >
-        <defs>
-          {[step, strong].map((size, index) => (
-            <pattern
-              key={index}
-              id={index ? "grid-strong" : "grid"}
-              width={size * frame.scale}
-              height={size * frame.scale}
-              patternUnits="userSpaceOnUse"
-              x={gx}
-              y={gy}
-            >
-              <path
-                d={`M0 0H${size * frame.scale}M0 0V${size * frame.scale}`}
-                stroke={index ? "var(--color-grid-strong)" : "var(--color-grid)"}
-                fill="none"
-              />
-            </pattern>
-          ))}
-        </defs>
-        <PlanPictures {...sheet} />
-        <rect width={width} height={height} fill="url(#grid)" pointerEvents="none" />
-        <rect width={width} height={height} fill="url(#grid-strong)" pointerEvents="none" />
-        {upright && <path d={`M0 ${gy}H${width}`} stroke="var(--color-faint)" strokeDasharray="8 3 2 3" />}
+        <PictureHandles {...sheet} />
         <PlanThings {...sheet} />
         <PlanMarks {...sheet} />
         {draft && <Draft {...sheet} view={view} upright={upright} pointer={pointer} />}

@@ -4,7 +4,7 @@ import type { Line, Point3 } from "../api/client";
 import { count } from "../ui/figures";
 import { useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { linePoints, pathOf, pointAt, runById, shapePoints } from "../window/things";
+import { lineFigures, linePoints, pathOf, pointAt, runById, shapePoints } from "../window/things";
 import { type Sheet, toSheet } from "./frame";
 
 /** More handles than this in one picture could not be told apart. */
@@ -27,7 +27,7 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
         {count(many, "point")} in sight: come nearer to take hold of them
       </text>
     ) : null;
-  const legs = shown.lines.find((one) => one.id === line.id)?.legs ?? [];
+  const legs = lineFigures(shown, line.id)?.legs ?? [];
   /** A place on a bent leg, on the sheet, clear of the points that shape it. */
   const placeOn = (leg: number): [number, number] | null => {
     const parts = legs.filter((one) => one.leg === leg && !one.rounding);

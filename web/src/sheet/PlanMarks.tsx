@@ -1,10 +1,11 @@
 /** Marks over the plan, drawn at the sheet's own size: dimensions, handles, what acts, faults, the pointer. */
 
-import type { Line, Point3 } from "../api/client";
+import { useDeferredValue, useMemo } from "react";
+import type { JobShown, Line, Point3 } from "../api/client";
 import { formatLength } from "../ui/figures";
 import { useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { lineById, lineOf, linePoints, pathOf, pointAt, runFigures } from "../window/things";
+import { lineById, lineFigures, lineOf, linePoints, type Path, pathOf, pointAt, runFigures } from "../window/things";
 import { type Sheet, toSheet } from "./frame";
 import { gathered } from "./gather";
 import { Facing, Handles } from "./PlanHandles";
@@ -35,10 +36,13 @@ export function PlanMarks(sheet: Sheet) {
 function Doors({ frame, width, height, dimensioned }: Sheet & { dimensioned: string | undefined }) {
   const shown = useShown();
   const taken: [number, number, number][] = [];
-  const words = (shown.job.lines ?? []).flatMap((line) => {
+  const opened = useMemo(
+    () => (shown.job.lines ?? []).filter((line) => line.openings?.length || line.marks?.length),
+    [shown],
+  );
+  const words = opened.flatMap((line) => {
     const openings = (line.openings ?? []).map((one) => ({ name: one.name, at: one.at + one.width / 2, open: true }));
     const marks = (line.marks ?? []).map((one) => ({ name: one.name, at: one.at, open: false }));
-    if (!openings.length && !marks.length) return [];
     const path = pathOf(shown, line);
     const length = path.chainages.at(-1) ?? 0;
     // Anticlockwise round a closed line its inside is on the left.
@@ -90,39 +94,53 @@ function Doors({ frame, width, height, dimensioned }: Sheet & { dimensioned: str
 
 /** The names of lines nothing runs along yet, and of the others when they are selected alone. */
 function Names({ frame, width, height }: Sheet) {
-  const shown = useShown();
-  const used = new Set([...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].map((thing) => thing.line));
+  // After what was changed is on the screen: in a job of thousands of lines their names take a while to go through.
+  const shown = useDeferredValue(useShown());
+  const bare = useMemo(() => {
+    const used = new Set([...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].map((thing) => thing.line));
+    return (shown.job.lines ?? [])
+      .filter((line) => !used.has(line.id))
+      .map((line) => ({ line, ...placeOfName(shown, line) }));
+  }, [shown]);
   return (
     <>
-      {shown.job.lines
-        ?.filter((line) => !used.has(line.id))
-        .map((line) => {
-          const path = pathOf(shown, line);
-          const [first, last] = [path.points[0] as Point3, path.points.at(-1) as Point3];
-          const wide = Math.max(...path.points.map((p) => Math.hypot(p[0] - first[0], p[1] - first[1])));
-          if (wide * frame.scale < line.name.length * 7 + 12) return null;
-          // Beside the middle of its first leg, or, on a curve, above its middle.
-          const bent = line.legs[0]?.kind !== "straight";
-          const end = bent ? last : ((line.legs[0]?.to as Point3) ?? last);
-          const at = bent
-            ? pointAt(path, (path.chainages.at(-1) ?? 0) / 2)
-            : ([(first[0] + end[0]) / 2, (first[1] + end[1]) / 2] as const);
-          const [x, y] = toSheet(frame, width, height, at[0], at[1]);
-          return (
-            <text
-              key={line.id}
-              x={x}
-              y={y - 7}
-              textAnchor="middle"
-              fontSize={12}
-              className="halo pointer-events-none fill-pencil"
-            >
-              {line.name}
-            </text>
-          );
-        })}
+      {bare.map(({ line, wide, at }) => {
+        const half = line.name.length * 3.5;
+        if (wide * frame.scale < 2 * half + 12) return null;
+        const [x, y] = toSheet(frame, width, height, at[0], at[1]);
+        if (x < -half || y < -10 || x > width + half || y > height + 20) return null;
+        return (
+          <text
+            key={line.id}
+            x={x}
+            y={y - 7}
+            textAnchor="middle"
+            fontSize={12}
+            className="halo pointer-events-none fill-pencil"
+          >
+            {line.name}
+          </text>
+        );
+      })}
     </>
   );
+}
+
+const places = new WeakMap<Path, { wide: number; at: readonly [number, number] }>();
+
+/** Where the name of a line stands, beside the middle of its first leg or, on a curve, above its middle; and how wide it is, mm. */
+function placeOfName(shown: JobShown, line: Line): { wide: number; at: readonly [number, number] } {
+  const path = pathOf(shown, line);
+  const known = places.get(path);
+  if (known) return known;
+  const [first, last] = [path.points[0] as Point3, path.points.at(-1) as Point3];
+  const wide = path.points.reduce((most, p) => Math.max(most, Math.hypot(p[0] - first[0], p[1] - first[1])), 0);
+  const bent = line.legs[0]?.kind !== "straight";
+  const end = bent ? last : ((line.legs[0]?.to as Point3) ?? last);
+  const middle = bent ? pointAt(path, (path.chainages.at(-1) ?? 0) / 2) : null;
+  const found = { wide, at: [middle?.[0] ?? (first[0] + end[0]) / 2, middle?.[1] ?? (first[1] + end[1]) / 2] as const };
+  places.set(path, found);
+  return found;
 }
 
 function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; run: string }) {
@@ -203,8 +221,7 @@ function Dimensions({ line, run, frame, width, height }: Sheet & { line: Line; r
 function Bent({ line, leg, side, frame, width, height }: Sheet & { line: Line; leg: number; side: number }) {
   const shown = useShown();
   const units = useUnits();
-  const parts =
-    shown.lines.find((one) => one.id === line.id)?.legs.filter((one) => one.leg === leg && !one.rounding) ?? [];
+  const parts = lineFigures(shown, line.id)?.legs.filter((one) => one.leg === leg && !one.rounding) ?? [];
   const [first, last] = [parts[0], parts.at(-1)];
   if (!first || !last) return null;
   const middle = (first.begin + last.end) / 2;

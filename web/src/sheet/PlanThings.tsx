@@ -7,6 +7,7 @@ import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineOf, partOf, pathOf, runById } from "../window/things";
 import { type Frame, toSheet } from "./frame";
+import { areMany } from "./Ground";
 import { useRowPlaces } from "./places";
 import { toneOf } from "./tones";
 
@@ -29,19 +30,6 @@ export function PlanThings({ frame, width, height }: Sheet) {
   );
 }
 
-/** Thousands of lines as one path, which is written anew only when they change. */
-const AllLines = memo(function AllLines({ shown, lines }: { shown: JobShown; lines: readonly Line[] }) {
-  return (
-    <path
-      d={lines.map((line) => path(pathOf(shown, line).points, false)).join("")}
-      fill="none"
-      stroke="var(--color-chalk-quiet)"
-      strokeWidth={1.2}
-      vectorEffect="non-scaling-stroke"
-    />
-  );
-});
-
 const loops = (footprint: readonly (readonly number[])[]) =>
   footprint.map((loop) => path(outlineOf(loop), true)).join("");
 
@@ -60,8 +48,8 @@ const Things = memo(function Things({
   const rows = useRowPlaces(shown.rows);
   const chosenLines = new Set(selected.map((id) => lineOf(shown, id)?.id));
   const lines = shown.job.lines ?? [];
-  // A brought-in drawing of thousands of lines is one path; a click finds the nearest by itself.
-  const many = lines.length > 1500;
+  // Very many lines lie on the ground of the sheet; only the selected ones are drawn here.
+  const many = areMany(lines);
   // Higher runs lie over lower ones; what is selected lies over all.
   const order = [...shown.runs].sort((a, b) => Number(isIn(selected, a.id)) - Number(isIn(selected, b.id)));
   return (
@@ -80,19 +68,16 @@ const Things = memo(function Things({
         )),
       )}
       {many && (
-        <>
-          <AllLines shown={shown} lines={lines} />
-          <path
-            d={lines
-              .filter((line) => chosenLines.has(line.id))
-              .map((line) => path(pathOf(shown, line).points, false))
-              .join("")}
-            fill="none"
-            stroke="var(--color-chalk)"
-            strokeWidth={2.4}
-            vectorEffect="non-scaling-stroke"
-          />
-        </>
+        <path
+          d={lines
+            .filter((line) => chosenLines.has(line.id))
+            .map((line) => path(pathOf(shown, line).points, false))
+            .join("")}
+          fill="none"
+          stroke="var(--color-chalk)"
+          strokeWidth={2.4}
+          vectorEffect="non-scaling-stroke"
+        />
       )}
       {!many &&
         lines.map((line) => {

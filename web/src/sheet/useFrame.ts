@@ -1,5 +1,5 @@
 /** The plan's frame as it is fitted, moved and scaled, and as it keeps still when the card comes and goes. */
-import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useShown } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { boxOf, type Frame, fitPoints, fitted, toJob } from "./frame";
@@ -10,12 +10,23 @@ const CARD = 306;
 
 export function useFrame(element: SVGSVGElement | null, width: number, height: number, view: View) {
   const shown = useShown();
-  const [frame, setFrame] = useState<Frame | null>(null);
+  // A frame and the width of the sheet it was set for: the drawing keeps to the sheet's left edge when its right one moves,
+  // so that it does not jump under the hand when the card comes and goes.
+  const [kept, setKept] = useState<{ frame: Frame; width: number } | null>(null);
+  const frame = useMemo(() => kept && beside(kept, width), [kept, width]);
+  const widthNow = useRef(width);
+  widthNow.current = width;
+  const setFrame = useCallback((next: Frame | ((old: Frame) => Frame)) => {
+    const now = widthNow.current;
+    setKept((old) => {
+      if (typeof next !== "function") return { frame: next, width: now };
+      return old && { frame: next(beside(old, now)), width: now };
+    });
+  }, []);
   const { selected, fit, look, set } = usePart("selected", "fit", "look", "set");
 
-  // The card comes and goes at the right of the sheet, and the drawing does not move under the hand
-  // when it does. So what is fitted or brought to the middle is laid out beside the card from the
-  // first, whether it is there already, is just coming (the element knows before the state does), or not yet.
+  // What is fitted or brought to the middle is laid out beside the card from the first, whether that
+  // is there already, is just coming (the element knows before the state does), or not yet.
   const carded = selected.length > 0;
   const room = (scale: number) => {
     const now = element?.getBoundingClientRect().width ?? width;
@@ -25,31 +36,23 @@ export function useFrame(element: SVGSVGElement | null, width: number, height: n
   const roomNow = useRef(room);
   roomNow.current = room;
   const fittedFor = useRef(-1);
-  const before = useRef(0);
-  // Before it is painted: a drawing that stood elsewhere for one frame would jump under the hand.
   useLayoutEffect(() => {
-    if (!width) return;
-    const by = before.current ? width - before.current : 0;
-    before.current = width;
-    if (fittedFor.current !== fit) {
-      // When the sheet first has a size, and whenever it is asked for.
-      fittedFor.current = fit;
-      const box = boxOf(fitPoints(shown, fit ? useWindow.getState().selected : []));
-      const found = fitted(box, roomNow.current(1).free, height);
-      setFrame({ ...found, x: found.x + roomNow.current(found.scale).shift });
-    } else if (by) {
-      setFrame((old) => old && { ...old, x: old.x + by / 2 / old.scale });
-    }
-  }, [width, height, fit, shown]);
+    if (!width || fittedFor.current === fit) return;
+    // When the sheet first has a size, and whenever it is asked for.
+    fittedFor.current = fit;
+    const box = boxOf(fitPoints(shown, fit ? useWindow.getState().selected : []));
+    const found = fitted(box, roomNow.current(1).free, height);
+    setFrame({ ...found, x: found.x + roomNow.current(found.scale).shift });
+  }, [width, height, fit, shown, setFrame]);
   useEffect(() => {
     if (!look || !width) return;
     const [x, y] = view.to(look);
     setFrame((old) => {
-      const scale = Math.max(old?.scale ?? 0, 0.25);
+      const scale = Math.max(old.scale, 0.25);
       return { x: x + roomNow.current(scale).shift, y, scale };
     });
     set({ look: null });
-  }, [look, width, set, view]);
+  }, [look, width, set, view, setFrame]);
 
   // React listens to wheels passively; the sheet must keep the page from scrolling.
   useEffect(() => {
@@ -61,7 +64,6 @@ export function useFrame(element: SVGSVGElement | null, width: number, height: n
     };
     const zoom = (times: number, px: number, py: number) => {
       setFrame((old) => {
-        if (!old) return old;
         const [x, y] = toJob(old, box().width, box().height, px, py);
         const scale = Math.min(20, Math.max(1e-6, old.scale * times));
         const by = old.scale / scale;
@@ -78,7 +80,7 @@ export function useFrame(element: SVGSVGElement | null, width: number, height: n
         const [dx = 0, dy = 0] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
           event.key
         ] ?? [0, 0];
-        setFrame((old) => old && { ...old, x: old.x + (dx * 60) / old.scale, y: old.y + (dy * 60) / old.scale });
+        setFrame((old) => ({ ...old, x: old.x + (dx * 60) / old.scale, y: old.y + (dy * 60) / old.scale }));
       }
     };
     element.addEventListener("wheel", wheel, { passive: false });
@@ -87,6 +89,11 @@ export function useFrame(element: SVGSVGElement | null, width: number, height: n
       element.removeEventListener("wheel", wheel);
       window.removeEventListener("keydown", press);
     };
-  }, [element]);
+  }, [element, setFrame]);
   return [frame, setFrame] as const;
+}
+
+/** A frame for a sheet of another width that shows the same at its left edge. */
+function beside({ frame, width }: { frame: Frame; width: number }, now: number): Frame {
+  return now === width ? frame : { ...frame, x: frame.x + (now - width) / 2 / frame.scale };
 }

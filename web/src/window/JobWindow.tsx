@@ -18,7 +18,7 @@ import { Dialogs } from "./Dialogs";
 import { useFigures, useFollow } from "./following";
 import { groupIn } from "./groups";
 import { Header } from "./Header";
-import { JobId, useJobQuery, useShown } from "./job";
+import { JobId, Shown, useJobQuery, useShown } from "./job";
 import { pickPlane, useKeys } from "./keys";
 import { usePart, useWindow } from "./store";
 
@@ -30,6 +30,7 @@ const LARGE = 100;
 
 export function JobWindow({ id }: { id: string }) {
   const { data, error, refetch } = useJobQuery(id);
+  const preview = useWindow((state) => state.preview);
   useFigures(id, Boolean(data?.coming));
   useEffect(() => {
     useWindow.setState(useWindow.getInitialState());
@@ -53,14 +54,16 @@ export function JobWindow({ id }: { id: string }) {
   if (!data || (data.coming && data.coming.of < LARGE)) return <p className="p-6 text-pencil">Laying out the job …</p>;
   return (
     <JobId.Provider value={id}>
-      <Laid />
+      <Shown.Provider value={preview ?? data}>
+        <Laid />
+      </Shown.Provider>
     </JobId.Provider>
   );
 }
 
 function Laid() {
   const view = useWindow((state) => state.view);
-  const selected = useWindow((state) => state.selected);
+  const chosen = useWindow((state) => state.selected.length > 0);
   const shown = useShown();
   useKeys();
   const id = useContext(JobId);
@@ -77,7 +80,7 @@ function Laid() {
   useEffect(() => {
     document.title = `${shown.job.name} · Slow Ribbon`;
   }, [shown.job.name]);
-  const card = selected.length > 0 && view !== "library" && view !== "bringin";
+  const card = chosen && view !== "library" && view !== "bringin";
   return (
     <div
       className={`grid h-full grid-rows-[44px_minmax(0,1fr)_166px] ${card ? "grid-cols-[250px_minmax(0,1fr)_306px]" : "grid-cols-[250px_minmax(0,1fr)]"}`}
@@ -105,14 +108,19 @@ function Laid() {
         <Told />
         <Coming />
       </main>
-      {card && (
-        <Trouble part="The card" about={selected.join()}>
-          <Card />
-        </Trouble>
-      )}
+      {card && <CardOfChosen />}
       <Rod />
       <Dialogs />
     </div>
+  );
+}
+
+function CardOfChosen() {
+  const selected = useWindow((state) => state.selected);
+  return (
+    <Trouble part="The card" about={selected.join()}>
+      <Card />
+    </Trouble>
   );
 }
 

@@ -5,14 +5,21 @@ type Job = JobShown["job"];
 export type Group = "lines" | "sections" | "runs" | "rows" | "pictures";
 
 const groups: Group[] = ["lines", "sections", "runs", "rows", "pictures"];
-const known = new WeakMap<Job, Map<string, Group>>();
 
 /** The group that a thing of a job is in; null where the job has no such thing. */
 export function groupIn(job: Job, id: string): Group | null {
-  let found = known.get(job);
-  if (!found) {
-    found = new Map(groups.flatMap((group) => (job[group] ?? []).map((thing) => [thing.id, group] as const)));
-    known.set(job, found);
+  return groups.find((group) => byId<{ id: string }>(job[group], id)) ?? null;
+}
+
+const indices = new WeakMap<readonly object[], Map<string, { id: string }>>();
+
+/** One of a list that does not change, found at once however long it is. */
+export function byId<T extends { id: string }>(list: readonly T[] | undefined, id: string | undefined): T | undefined {
+  if (!list || id === undefined) return undefined;
+  let index = indices.get(list);
+  if (!index) {
+    index = new Map(list.map((one) => [one.id, one]));
+    indices.set(list, index);
   }
-  return found.get(id) ?? null;
+  return index.get(id) as T | undefined;
 }

@@ -16,12 +16,13 @@ import {
 } from "../api/client";
 import { changed, opened } from "../api/merging";
 import { writeTold } from "../ui/figures";
+import { groupIn } from "./groups";
 import { useWindow } from "./store";
 
 export const JobId = createContext("");
 
-/** The job as it is seen on an upright plane, for the sheet that looks at it so. */
-export const Projected = createContext<JobShown | null>(null);
+/** The job as it should be drawn now; a sheet that looks at it from the side has it so for its own parts. */
+export const Shown = createContext<JobShown | null>(null);
 
 export function useJobQuery(id: string) {
   return useQuery({
@@ -34,25 +35,22 @@ export function useJobQuery(id: string) {
     refetchOnWindowFocus: false,
     refetchOnReconnect: false,
     staleTime: Number.POSITIVE_INFINITY,
+    // What did not change is the same already, by how answers are put in; comparing it all again takes time.
+    structuralSharing: false,
     retry: 1,
   });
 }
 
 /** The job as it should be drawn now: while something is dragged, the service's preview of it. */
 export function useShown(): JobShown {
-  const projected = useContext(Projected);
-  const id = useContext(JobId);
-  const preview = useWindow((state) => state.preview);
-  const { data } = useJobQuery(id);
-  if (!data) throw new Error("the job is drawn before it has come");
-  return projected ?? preview ?? data;
+  const shown = useContext(Shown);
+  if (!shown) throw new Error("the job is drawn before it has come");
+  return shown;
 }
 
 /** The job as it should be drawn now; nothing where there is none, in the list of jobs say. */
-export function useMaybeShown(): JobShown | undefined {
-  const id = useContext(JobId);
-  const client = useQueryClient();
-  return client.getQueryData<JobShown>(["job", id]);
+export function useMaybeShown(): JobShown | null {
+  return useContext(Shown);
 }
 
 export function useUnits() {
@@ -74,25 +72,24 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   return next;
 }
 
-/** Put an answer about a job into what the window holds of it; an answer about another revision is made up for. */
-export async function take(client: QueryClient, id: string, change: JobChange): Promise<void> {
+/** Put an answer about a job into what the window holds of it, then `then`; an answer about another revision is made up for. */
+export async function take(client: QueryClient, id: string, change: JobChange, then?: () => void): Promise<void> {
   const shown = client.getQueryData<JobShown>(["job", id]);
   if (!shown) return;
   if (change.since !== shown.revision) {
     if (change.revision !== shown.revision) await catchUp(client, id);
+    then?.();
     return;
   }
   const after = changed(shown, change);
   client.setQueryData(["job", id], after);
   writeProblemsWith((told) => writeTold(told, after.job.units ?? {}));
-  const { job } = after;
-  const things = [...job.lines, ...job.sections, ...job.runs, ...job.rows, ...job.pictures];
-  const known = new Set(things.map((thing) => thing.id));
   const state = useWindow.getState();
-  const selected = state.selected.filter((one) => known.has(one));
+  const selected = state.selected.filter((one) => groupIn(after.job, one));
   if (selected.length !== state.selected.length) state.set({ selected, piece: null, point: null });
   const notices = change.notices.map((told) => writeTold(told as Told, after.job.units ?? {}));
   state.set({ preview: null, problem: null, ...(notices.length ? { notice: notices.join(" ") } : {}) });
+  then?.();
 }
 
 /** Fetch what changed since the revision the window holds. */
@@ -151,8 +148,11 @@ async function sent(client: QueryClient, id: string, edits: Edit[], confirmed: b
 export interface Changes {
   /** Make edits as one; resolves to null, or to the problem that kept them from being made. */
   edit: (edits: Edit[], confirmed?: boolean) => Promise<Problem | null>;
-  /** The same, telling the ids of what is new. */
-  make: (edits: Edit[]) => Promise<{ problem: Problem | null; made: string[] }>;
+  /**
+   * The same, telling the ids of what is new. What is to follow when it is there, selecting it say, is given as `then`:
+   * it is shown together with it, not after it.
+   */
+  make: (edits: Edit[], then?: (made: string[]) => void) => Promise<{ problem: Problem | null; made: string[] }>;
   step: (way: "undo" | "redo") => Promise<void>;
   /** Ask for a look at edits without making them; only the newest asked for is shown. */
   preview: (edits: Edit[] | null) => void;
@@ -172,13 +172,17 @@ export function useChanges(): Changes {
   const revision = useCallback(() => held()?.revision ?? 0, [held]);
 
   const send = useCallback(
-    (edits: Edit[], confirmed: boolean): Promise<{ problem: Problem | null; made: string[] }> =>
+    (
+      edits: Edit[],
+      confirmed: boolean,
+      then?: (made: string[]) => void,
+    ): Promise<{ problem: Problem | null; made: string[] }> =>
       inTurn(async () => {
         wanted.current = null;
         series.current++;
         try {
           const change = await sent(client, id, edits, confirmed);
-          await take(client, id, change);
+          await take(client, id, change, () => then?.(change.made));
           return { problem: null, made: change.made };
         } catch (error) {
           const problem = problemOf(error);
@@ -197,7 +201,7 @@ export function useChanges(): Changes {
     [client, id],
   );
   const edit = useCallback(async (edits: Edit[], confirmed = false) => (await send(edits, confirmed)).problem, [send]);
-  const make = useCallback((edits: Edit[]) => send(edits, false), [send]);
+  const make = useCallback((edits: Edit[], then?: (made: string[]) => void) => send(edits, false, then), [send]);
 
   const step = useCallback(
     (way: "undo" | "redo") =>

@@ -14,7 +14,7 @@ import type {
   RunFigures,
   Section,
 } from "../api/client";
-import { groupIn } from "./groups";
+import { byId, groupIn } from "./groups";
 
 export function lineById(shown: JobShown, id: string | undefined): Line | undefined {
   return byId(shown.job.lines, id);
@@ -39,19 +39,6 @@ export function runFigures(shown: JobShown, id: string): RunFigures | undefined 
 }
 export function rowFigures(shown: JobShown, id: string): RowFigures | undefined {
   return byId(shown.rows, id);
-}
-
-const indices = new WeakMap<readonly object[], Map<string, { id: string }>>();
-
-/** One of a list that does not change, found at once however long it is. */
-function byId<T extends { id: string }>(list: readonly T[] | undefined, id: string | undefined): T | undefined {
-  if (!list || id === undefined) return undefined;
-  let index = indices.get(list);
-  if (!index) {
-    index = new Map(list.map((one) => [one.id, one]));
-    indices.set(list, index);
-  }
-  return index.get(id) as T | undefined;
 }
 
 /** The line a selected thing stands on. */

@@ -8,6 +8,8 @@ the ids of those that are gone; and the order only where it is not the one that 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from itertools import compress, count, islice
+from operator import is_not
 from typing import Annotated, Any, Final, Generic, TypeVar
 
 from pydantic import Field
@@ -74,19 +76,22 @@ def delta(before: Job, after: Job) -> JobDelta:
 
 
 def _group_delta(before: tuple[_T, ...], after: tuple[_T, ...]) -> GroupDelta[Any] | None:
-    old = {thing.id: thing for thing in before}
-    put = [thing for thing in after if (was := old.get(thing.id)) is not thing and was != thing]
-    there = {thing.id for thing in after}
+    was, now, tail = _between(before, after)
+    old = {thing.id: thing for thing in was}
+    put = [thing for thing in now if old.get(thing.id) != thing]
+    there = {thing.id for thing in now}
     gone = [id for id in old if id not in there]
-    if not put and not gone and len(before) == len(after) and all(a.id == b.id for a, b in zip(before, after, strict=True)):
+    order = [thing.id for thing in now]
+    if not put and not gone and order == list(old):
         return None
-    order = [thing.id for thing in after]
-    follows = [id for id in old if id in there] + [thing.id for thing in put if thing.id not in old]
+    new = [thing.id for thing in put if thing.id not in old]
+    # What is new comes at the end of its group; where it stands before others, the order is told.
+    follows = [id for id in old if id in there] + new
     said: dict[str, Any] = {"put": tuple(put)} if put else {}
     if gone:
         said["gone"] = tuple(gone)
-    if order != follows:
-        said["order"] = tuple(order)
+    if order != follows or (new and tail):
+        said["order"] = tuple(thing.id for thing in after)
     whole = {"put": (), "gone": (), "order": None, **said}
     return GroupDelta.model_construct(_fields_set=set(said), **whole)
 
@@ -170,15 +175,27 @@ def new_ids(before: Job | None, after: Job) -> list[str]:
     """Return the ids of the things that are new."""
     found: list[str] = []
     for group in GROUPS:
-        was, now = getattr(before, group, ()), getattr(after, group)
-        if was is not now:
-            known = {thing.id for thing in was}
-            found.extend(thing.id for thing in now if thing.id not in known)
+        was, now, _ = _between(getattr(before, group, ()), getattr(after, group))
+        known = {thing.id for thing in was}
+        found.extend(thing.id for thing in now if thing.id not in known)
     return found
 
 
 def _changed(before: tuple[_T, ...], after: tuple[_T, ...]) -> dict[str, None]:
+    was, now, _ = _between(before, after)
+    old = {thing.id: thing for thing in was}
+    return {thing.id: None for thing in now if old.get(thing.id) != thing}
+
+
+def _between(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_T, ...], tuple[_T, ...], int]:
+    """Return two groups without the very things that both begin and end with, and how many those at the end are.
+
+    An edit leaves most of thousands of things as they are, so that little is left to be looked into.
+    """
     if before is after:
-        return {}
-    old = {thing.id: thing for thing in before}
-    return {thing.id: None for thing in after if (was := old.get(thing.id)) is not thing and was != thing}
+        return (), (), 0
+    shorter = min(len(before), len(after))
+    head = next(compress(count(), map(is_not, before, after)), shorter)
+    ends = islice(map(is_not, reversed(before), reversed(after)), shorter - head)
+    tail = next(compress(count(), ends), shorter - head)
+    return before[head : len(before) - tail], after[head : len(after) - tail], tail

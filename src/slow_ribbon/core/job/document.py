@@ -10,8 +10,10 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
+from itertools import compress
+from operator import attrgetter
 from typing import Annotated, Any, Final, Literal
 
 from pydantic import Field, ValidationError
@@ -42,6 +44,8 @@ from slow_ribbon.core.sections.model import Section
 
 FORMAT: Final = "slow-ribbon-job"
 
+_id_of = attrgetter("id")
+
 
 class Job(Model):
     """One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out."""
@@ -65,6 +69,13 @@ class Job(Model):
         """Yield every line, section, run, row and picture."""
         for group in GROUPS:
             yield from getattr(self, group)
+
+    def some(self, group: str, ids: Collection[str]) -> list[Any]:
+        """Return the things of a group that have one of some ids, in the order of the group."""
+        if not ids:
+            return []
+        things, wanted = getattr(self, group), set(ids)
+        return list(compress(things, map(wanted.__contains__, map(_id_of, things))))
 
     def thing(self, id: str) -> Thing:
         """Return a thing of any kind by its id. Raises ``Refused`` where there is none."""
@@ -95,15 +106,17 @@ class Job(Model):
 
     def _one(self, kind: Kind[AnyThing], id: str) -> AnyThing:
         things: tuple[AnyThing, ...] = getattr(self, kind.group)
-        for thing in things:
-            if thing.id == id:
-                return thing
+        if id in (ids := list(map(_id_of, things))):
+            return things[ids.index(id)]
         raise Refused(f"There is no {kind.word} {id} in this job: it may have been removed.", kind.word, "unknown-id")
 
     def put(self, thing: Thing) -> Job:
         """Return the job with a thing as it is now in place of the one with its id."""
         group = kind_of(thing).group
-        return self.model_copy(update={group: tuple(thing if old.id == thing.id else old for old in getattr(self, group))})
+        things = list(getattr(self, group))
+        if thing.id in (ids := list(map(_id_of, things))):
+            things[ids.index(thing.id)] = thing
+        return self.model_copy(update={group: tuple(things)})
 
     def added(self, kind: Kind[Any], fields: Mapping[str, Any]) -> Job:
         """Return the job with a new thing of a kind, at the end of its group and with the next id."""

@@ -227,36 +227,32 @@ class Solver:
         found = Solved(job, {}, {})
         if not runs and not rows:
             return found
-        lines = {line.id: line for line in job.lines}
-        sections = {section.id: section for section in job.sections}
-        for run in job.runs:
-            if run.id in runs:
-                look_up()
-                found.runs[run.id] = self.run(run, lines[run.line], sections[run.section], given)
-                between()
-        for row in job.rows:
-            if row.id in rows:
-                look_up()
-                found.rows[row.id] = self.row(row, lines[row.line], given)
-                between()
+        wanted_runs, wanted_rows = job.some("runs", runs), job.some("rows", rows)
+        lines, sections = _under(job, wanted_runs, wanted_rows)
+        for run in wanted_runs:
+            look_up()
+            found.runs[run.id] = self.run(run, lines[run.line], sections[run.section], given)
+            between()
+        for row in wanted_rows:
+            look_up()
+            found.rows[row.id] = self.row(row, lines[row.line], given)
+            between()
         return found
 
     def unsolved(self, job: Job, runs: Collection[str], rows: Collection[str], given: Given = NOTHING_GIVEN) -> Job:
         """Return a job of those of some runs and rows that are neither remembered nor given, with what they stand on."""
-        lines = {line.id: line for line in job.lines}
-        sections = {section.id: section for section in job.sections}
+        wanted_runs, wanted_rows = job.some("runs", runs), job.some("rows", rows)
+        lines, sections = _under(job, wanted_runs, wanted_rows)
 
         def unknown(key: str) -> bool:
             return key not in given and not self._runs.get(key) and not self._rows.get(key)
 
-        left = [run for run in job.runs if run.id in runs and unknown(_run_key(run, lines[run.line], sections[run.section]))]
-        set_out = [row for row in job.rows if row.id in rows and unknown(_row_key(row, lines[row.line]))]
-        on = {run.line for run in left} | {row.line for row in set_out}
-        of = {run.section for run in left}
+        left = [run for run in wanted_runs if unknown(_run_key(run, lines[run.line], sections[run.section]))]
+        set_out = [row for row in wanted_rows if unknown(_row_key(row, lines[row.line]))]
+        lines, sections = _under(job, left, set_out)
         return job.model_copy(
             update={
-                "lines": tuple(line for line in job.lines if line.id in on),
-                "sections": tuple(section for section in job.sections if section.id in of),
+                "lines": tuple(lines.values()), "sections": tuple(sections.values()),
                 "runs": tuple(left), "rows": tuple(set_out), "pictures": (), "measures": (), "formulas": (),
             }
         )  # fmt: skip
@@ -285,6 +281,12 @@ class Solver:
     def row_with_key(self, key: str) -> SolvedRow | None:
         """Return a remembered row by its key."""
         return self._rows.get(key)
+
+
+def _under(job: Job, runs: Collection[Run], rows: Collection[Row]) -> tuple[dict[str, Line], dict[str, Section]]:
+    """Return the lines and sections that runs and rows stand on, by id."""
+    lines = job.some("lines", {*(run.line for run in runs), *(row.line for row in rows)})
+    return {line.id: line for line in lines}, {section.id: section for section in job.some("sections", {run.section for run in runs})}
 
 
 def _run_key(run: Run, line: Line, section: Section) -> str:

@@ -71,8 +71,7 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
     again = touched(before, after)
     old_rows = {row.id: row for row in before.rows} if again["rows"] else {}
     for kind in KINDS:
-        ids = set(again[kind.group])
-        things = [thing for thing in getattr(after, kind.group) if thing.id in ids] if ids else []
+        things = after.some(kind.group, again[kind.group])
         sound = kind.sound(things)
         for thing in things:
             if thing.id not in sound:
