@@ -34,7 +34,7 @@ from slow_ribbon.core.runs.solids import run_solid
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import OutlinePen
-from slow_ribbon.core.solve.solver import solve_run
+from slow_ribbon.core.solve.solving import solve_run
 from slow_ribbon.demo import ferry_house
 
 

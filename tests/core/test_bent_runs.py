@@ -25,7 +25,7 @@ from slow_ribbon.core.runs.model import Between, FacingPoint, Placing, Run, face
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section, section_shape
-from slow_ribbon.core.solve.solver import solve_run
+from slow_ribbon.core.solve.solving import solve_run
 
 SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
 LEFT = Placing.model_validate({"facing": {"kind": "left"}})

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.conflicts import changed_fields, overlap
-from slow_ribbon.core.job.dependencies import length_at
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.formulas import length_at
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg

@@ -20,7 +20,7 @@ from slow_ribbon.core.runs.model import Placing, Run
 from slow_ribbon.core.runs.solids import piece_solid
 from slow_ribbon.core.sections.library import Entry, library
 from slow_ribbon.core.sections.model import Section, SideBed, bed_up
-from slow_ribbon.core.solve.solver import solve_run
+from slow_ribbon.core.solve.solving import solve_run
 
 
 def sound(cuts: Cuts) -> Cuts:

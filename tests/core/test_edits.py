@@ -16,6 +16,7 @@ from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.labels import free_tag, tagged_things
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.solve.solved import Difference
 from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
@@ -116,8 +117,8 @@ def test_every_edit_says_what_it_does() -> None:
 def test_only_what_an_edit_touches_is_solved_again() -> None:
     solver = Solver()
     job = ferry_house()
-    solver.solve(job)
-    assert (solver.solved_runs, solver.solved_rows) == (len(job.runs), len(job.rows))
+    first = solver.solve(job)
+    assert solver.made == {"runs": len(job.runs), "rows": len(job.rows)}
     steps: list[tuple[Mapping[str, object], int, int]] = [
         ({"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 5}}, 1, 0),
         # The lamp line follows the quay edge, so its row is set out anew too.
@@ -128,9 +129,18 @@ def test_only_what_an_edit_touches_is_solved_again() -> None:
         ({"kind": "set_run", "run": "R12", "changes": {"name": "Other"}}, 0, 0),
     ]
     for edit, runs, rows in steps:
-        before = (solver.solved_runs, solver.solved_rows)
-        solver.solve(edited(job, edit))
-        assert (solver.solved_runs - before[0], solver.solved_rows - before[1]) == (runs, rows)
+        before = solver.made
+        after = solver.solve(edited(job, edit))
+        assert {group: number - before[group] for group, number in solver.made.items()} == {"runs": runs, "rows": rows}
+        # And just that is told to differ.
+        differs = after.since(first)
+        assert {group: len(difference.changed) for group, difference in differs.items()} == {
+            group: number for group, number in (("runs", runs), ("rows", rows)) if number
+        }
+        assert not any(difference.new or difference.gone for difference in differs.values())
+    fewer = solver.solve(edited(job, {"kind": "remove", "ids": ["R12"]}))
+    assert fewer.since(first) == {"runs": Difference(gone=("R12",))}
+    assert first.since(fewer) == {"runs": Difference(new=("R12",))}
 
 
 def test_equal_pieces_are_grouped_and_mirror_images_are_not() -> None:

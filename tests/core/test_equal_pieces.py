@@ -24,7 +24,8 @@ from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.sections.outline import OutlinePen
 from slow_ribbon.core.sections.symmetry import symmetry_of
-from slow_ribbon.core.solve.solver import solve, solve_run
+from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.core.solve.solving import solve_run
 
 
 def section(key: str, **more: Any) -> Section:

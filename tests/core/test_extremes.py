@@ -20,7 +20,7 @@ from slow_ribbon.core.runs.mitre import Cuts, fibre_lengths
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import NamedDatum, Section
-from slow_ribbon.core.solve.solver import solve_run
+from slow_ribbon.core.solve.solving import solve_run
 
 
 def section(key: str, width: float | None = None) -> Section:

@@ -13,7 +13,7 @@ from typing import Any
 
 from slow_ribbon.core.cutting.cutting_list import CutRow, cutting_list, schedule
 from slow_ribbon.core.kernel.units import in_units
-from slow_ribbon.core.solve.solver import Solved
+from slow_ribbon.core.solve.solved import Solved
 
 CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",

@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import CurveLeg, leg_of
-from slow_ribbon.core.solve.solver import Solved
+from slow_ribbon.core.solve.solved import Solved
 
 #: How far a curve that DXF has no entity for may stray from its polyline, mm.
 FINE: Final = 0.05

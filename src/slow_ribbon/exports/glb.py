@@ -10,7 +10,7 @@ from slow_ribbon.core.runs.solids import Surface
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline import circle
 from slow_ribbon.core.sections.profile import shape_of
-from slow_ribbon.core.solve.solver import Solved
+from slow_ribbon.core.solve.solved import Solved
 from slow_ribbon.exports.gltf import Writer
 
 

@@ -14,18 +14,18 @@ from typing import TypeVar
 from pydantic_core import to_json
 
 from slow_ribbon.core.cutting.cutting_list import schedule
-from slow_ribbon.core.job.delta import Touched, delta, touched, written
+from slow_ribbon.core.job.delta import delta, written
+from slow_ribbon.core.job.dependencies import Touched, touched
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.fillets import only_straight
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.solve.solver import with_what_they_stand_on
 from slow_ribbon.service.desk import Desk
 from slow_ribbon.service.turns import TURN
 from slow_ribbon.service.views.job import totals_shown
-from slow_ribbon.service.views.kept import checks_told, cutting_told, line_told, row_told, run_told, section_told
+from slow_ribbon.service.views.kept import TELLINGS, checks_told
 from slow_ribbon.service.views.sentences import told_parts
 from slow_ribbon.store.jobs import Opened
 
@@ -102,12 +102,12 @@ def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
     """Yield the figures of a whole job in parts, ``FiguresPart``, a line each.
 
     Lines come first, the curved ones of them before all others, since without their figures they
-    cannot be drawn; then sections, runs and rows, each part solved as it is asked for.
+    cannot be drawn; then things of other kinds, each part solved as it is asked for.
     """
     curved = [line.id for line in job.lines if not only_straight(line)]
     known = set(curved)
     lines = [*curved, *(line.id for line in job.lines if line.id not in known)]
-    of = len(lines) + len(job.sections) + len(job.runs) + len(job.rows)
+    of = sum(len(getattr(job, telling.kind.group)) for telling in TELLINGS)
     done = 0
 
     def part(change: Touched, solved: Solved, totals: bytes = b"null") -> bytes:
@@ -117,14 +117,12 @@ def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
         with TURN:
             return _object({**head, **_figures(solved, change), "totals": totals}) + b"\n"
 
-    nothing = Solved(job, {}, {})
     for some in _batched(lines, 2 * PART):
-        yield part(Touched(lines=some), nothing)
-    yield part(Touched(sections=[section.id for section in job.sections]), nothing)
-    for ids in _batched([run.id for run in job.runs], PART):
-        yield part(Touched(runs=ids), desk.some(job, ids, []))
-    for ids in _batched([row.id for row in job.rows], PART):
-        yield part(Touched(rows=ids), desk.some(job, [], ids))
+        yield part(Touched(lines=some), Solved(job))
+    for group in (telling.kind.group for telling in TELLINGS if telling.kind is not LINES):
+        for some in _batched([thing.id for thing in getattr(job, group)], PART):
+            wanted = Touched({group: some})
+            yield part(wanted, desk.some(job, wanted))
     solved = desk.solved(job, revision)
     yield part(Touched(), solved, to_json(totals_shown(totals := schedule(solved), totals.runs, totals.sections)))
 
@@ -143,22 +141,21 @@ def _standing(found: Opened) -> dict[str, bytes]:
 
 
 def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
-    job = solved.job
-    rows: Mapping[str, Row] = {row.id: row for row in job.some("rows", change["rows"])}
-    wanted = {*change["lines"], *(row.line for row in rows.values())}
-    lines: Mapping[str, Line] = {line.id: line for line in job.some("lines", wanted)}
-    sections: Mapping[str, Section] = {section.id: section for section in job.some("sections", change["sections"])}
-    solved_rows = [(rows[id], solved.rows[id]) for id in change["rows"]]
-    checked: dict[str, SolvedRun | SolvedRow] = {id: solved.runs[id] for id in change["runs"]}
-    checked.update((id, solved.rows[id]) for id in change["rows"])
-    return {
-        "lines": _array(line_told(lines[id]) for id in _in_turns(change["lines"])),
-        "sections": _array(section_told(sections[id]) for id in change["sections"]),
-        "runs": _array(run_told(solved.runs[id]) for id in _in_turns(change["runs"])),
-        "rows": _array(row_told(row, out, lines[row.line]) for row, out in _in_turns(solved_rows)),
-        "cutting": _object({id: cutting_told(solved.runs[id]) for id in _in_turns(change["runs"])}),
-        "checks": _object({id: checks_told(thing) for id, thing in checked.items()}),
-    }
+    told: dict[str, bytes] = {}
+    cutting: dict[str, bytes] = {}
+    checks: dict[str, bytes] = {}
+    for telling in TELLINGS:
+        group = telling.kind.group
+        came = solved.results.get(group, {})
+        parts = []
+        for thing, on in _in_turns(list(with_what_they_stand_on(solved.job, telling.kind, change[group]))):
+            parts.append(telling.told(thing, on, came.get(thing.id)))
+            if thing.id in came:
+                checks[thing.id] = checks_told(came[thing.id])
+                if telling.cutting is not None:
+                    cutting[thing.id] = telling.cutting(came[thing.id])
+        told[group] = _array(parts)
+    return {**told, "cutting": _object(cutting), "checks": _object(checks)}
 
 
 def _in_turns(things: Sequence[_T]) -> Iterator[_T]:

@@ -4,23 +4,23 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Collection
 from typing import Final
 
-from slow_ribbon.core.job.delta import touched
+from slow_ribbon.core.job.dependencies import Touched, touched
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.patience import TooLong, renew
-from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.model import Run
-from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun, Solver, solve
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
+from slow_ribbon.core.solve.solver import Solver, Wanted, solve, with_what_they_stand_on
+from slow_ribbon.core.solve.solving import SOLVING
 from slow_ribbon.service.heavy import apart, at_hand
 from slow_ribbon.service.observing import SOLVE_TIME
 from slow_ribbon.service.turns import TURN
-from slow_ribbon.service.views.kept import cutting_told, keep_told, run_told
+from slow_ribbon.service.views.kept import heavy_told, keep_told
 
 #: Solved states of one job at hand; they share what they have in common.
 _STATES: Final = 8
-#: Legs of lines whose runs and rows are solved in one go apart; what comes back is taken in while others wait.
+#: Legs of lines on which things are solved in one go apart; what comes back is taken in while others wait.
 _LEGS_APART: Final = 2000
 #: A solver that has solved nothing.
 _NOBODY: Final = Solver()
@@ -41,7 +41,7 @@ class Desk:
 
         What turns out heavy is solved apart, while others may have the desk. Raises as ``heavy.apart``.
         """
-        given: dict[str, SolvedRun | SolvedRow] = {}
+        given: dict[str, SolvedThing] = {}
         hurry = True
         while True:
             with self._lock:
@@ -53,8 +53,7 @@ class Desk:
                     with TURN, SOLVE_TIME.time(), at_hand(hurry):
                         found = self._solver.solve(job, last, _next, given)
                 except TooLong:
-                    again = touched(last.job if last is not None else None, job)
-                    left = self._solver.unsolved(job, set(again["runs"]), set(again["rows"]), given)
+                    left = self._solver.unsolved(job, touched(last.job if last is not None else None, job), given)
                 else:
                     if revision is not None:
                         self._keep(revision, found)
@@ -72,28 +71,30 @@ class Desk:
         while len(self._states) > _STATES:
             self._states.popitem(last=False)
 
-    def some(self, job: Job, runs: Collection[str], rows: Collection[str]) -> Solved:
-        """Return a few runs and rows of a job solved; in between others have their turn. Raises as ``solved``."""
-        given: dict[str, SolvedRun | SolvedRow] = {}
+    def some(self, job: Job, wanted: Wanted) -> Solved:
+        """Return a few things of a job solved; in between others have their turn. Raises as ``solved``."""
+        given: dict[str, SolvedThing] = {}
         hurry = True
         while True:
             with self._lock:
                 try:
                     with TURN, at_hand(hurry):
-                        return self._solver.some(job, runs, rows, _next, given)
+                        return self._solver.some(job, wanted, _next, given)
                 except TooLong:
-                    left = self._solver.unsolved(job, runs, rows, given)
+                    left = self._solver.unsolved(job, wanted, given)
             hurry = _solve_apart(left, given)
 
     def run_with_key(self, key: str) -> SolvedRun | None:
         """Return a remembered run by its key."""
         with self._lock:
-            return self._solver.run_with_key(key)
+            found = self._solver.with_key(key)
+            return found if isinstance(found, SolvedRun) else None
 
     def row_with_key(self, key: str) -> SolvedRow | None:
         """Return a remembered row by its key."""
         with self._lock:
-            return self._solver.row_with_key(key)
+            found = self._solver.with_key(key)
+            return found if isinstance(found, SolvedRow) else None
 
     @property
     def weight(self) -> int:
@@ -107,27 +108,28 @@ def _next() -> None:
     renew()
 
 
-def _solve_apart(left: Job, given: dict[str, SolvedRun | SolvedRow]) -> bool:
-    """Solve the runs and rows of a job apart, some at a time, and put them in ``given``; tell whether there were any."""
-    lines = {line.id: len(line.legs) for line in left.lines}
-    things: list[Run | Row] = [*left.runs, *left.rows]
+def _solve_apart(left: Job, given: dict[str, SolvedThing]) -> bool:
+    """Solve the things of a job apart, some at a time, and put them in ``given``; tell whether there were any."""
+    things = [
+        (solving.kind.group, thing.id, sum(len(one.legs) for one in on if isinstance(one, Line)))
+        for solving in SOLVING
+        for thing, on in with_what_they_stand_on(left, solving.kind, [thing.id for thing in getattr(left, solving.kind.group)])
+    ]
+    any_left = bool(things)
     while things:
-        some, legs = [things.pop()], 0
-        while things and (legs := legs + lines[things[-1].line]) < _LEGS_APART:
-            some.append(things.pop())
-        runs, rows = ({one.id for one in some if isinstance(one, kind)} for kind in (Run, Row))
-        solved_runs, solved_rows = apart(_solved, _NOBODY.unsolved(left, runs, rows))
-        for run, told in solved_runs:
-            keep_told(run, told)
-            given[run.key] = run
-        given.update((row.key, row) for row in solved_rows)
-    return bool(left.runs or left.rows)
+        wanted, legs = Touched(), 0
+        while not legs or (things and legs + things[-1][2] < _LEGS_APART):
+            group, id, more = things.pop()
+            wanted.setdefault(group, []).append(id)
+            legs += more
+        for thing, told in apart(_solved, _NOBODY.unsolved(left, wanted)):
+            keep_told(thing, told)
+            given[thing.key] = thing
+    return any_left
 
 
-def _solved(job: Job) -> tuple[list[tuple[SolvedRun, tuple[bytes, bytes]]], list[SolvedRow]]:
-    found = solve(job)
-    # What is told of a run is as heavy as the run: it comes along.
-    return [(run, (run_told(run), cutting_told(run))) for run in found.runs.values()], list(found.rows.values())
+def _solved(job: Job) -> list[tuple[SolvedThing, tuple[bytes, bytes] | None]]:
+    return [(thing, heavy_told(thing)) for thing in solve(job).things()]
 
 
 class Desks:

@@ -10,7 +10,8 @@ from slow_ribbon.core.job.delta import new_ids
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun, solve_wall
+from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve.solving import solve_wall
 from slow_ribbon.service import answers
 from slow_ribbon.service.bodies_ahead import BodiesAhead
 from slow_ribbon.service.desk import Desks

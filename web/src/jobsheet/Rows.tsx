@@ -37,7 +37,7 @@ export function Rows({
     estimateSize: (index) => items[index]?.high ?? HEAD,
     // A new function has all rows laid out anew.
     getItemKey: useCallback((index: number) => items[index]?.key ?? index, [items]),
-    overscan: 10,
+    overscan: 24,
     scrollMargin: above,
     scrollPaddingStart: HEAD * (step + 1),
     scrollPaddingEnd: HEAD * (STEPS - step - 1),

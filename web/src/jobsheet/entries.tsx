@@ -17,6 +17,7 @@ import {
   runById,
   sectionById,
 } from "../window/things";
+import { wayOf } from "../window/views";
 import { type Entry, reach } from "./listing";
 
 export const ThingRow = memo(function ThingRow({
@@ -186,7 +187,7 @@ function goTo(job: JobShown["job"], check: JobShown["checks"][number]) {
   const state = useWindow.getState();
   const line = job.runs?.find((run) => run.id === check.thing)?.line;
   state.select([check.thing], check.piece);
-  if (state.view !== "plan" && state.view !== "solid") state.show(state.drawing);
+  if (!wayOf(state.view).drawing) state.show(state.drawing);
   if (line) state.pointAt({ line, chainage: check.chainage });
   state.set({ look: check.point as Point3 });
 }

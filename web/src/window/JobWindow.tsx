@@ -1,16 +1,10 @@
 /** The window of one job: job sheet, sheet, card and rod. */
 import { useQueryClient } from "@tanstack/react-query";
-import { lazy, type ReactNode, Suspense, useContext, useEffect, useRef } from "react";
+import { useContext, useEffect } from "react";
 import { type JobShown, problemOf } from "../api/client";
-import { BringIn } from "../bringin/BringIn";
 import { Card } from "../card/Card";
-import { CuttingList } from "../cutting/CuttingList";
 import { JobSheet } from "../jobsheet/JobSheet";
 import { Rod } from "../rod/Rod";
-import { Library } from "../sectiondesk/Library";
-import { SectionDesk } from "../sectiondesk/SectionDesk";
-import { Asked } from "../setting/Asked";
-import { Plan } from "../sheet/Plan";
 import { Button, Words } from "../ui/choices";
 import { Trouble } from "../ui/Trouble";
 import { Wordmark } from "../ui/Wordmark";
@@ -20,10 +14,9 @@ import { groupIn } from "./groups";
 import { Header } from "./Header";
 import { JobId, Shown, useJobQuery, useShown } from "./job";
 import { pickPlane, useKeys } from "./keys";
+import { Panels } from "./Panels";
 import { usePart, useWindow } from "./store";
-
-// three.js is only fetched when the job is looked at in 3D.
-const Solid = lazy(() => import("../sheet/Solid").then((part) => ({ default: part.Solid })));
+import { wayOf } from "./views";
 
 /** Things from which on a job is shown before all its figures have come. */
 const LARGE = 100;
@@ -80,7 +73,7 @@ function Laid() {
   useEffect(() => {
     document.title = `${shown.job.name} · Slow Ribbon`;
   }, [shown.job.name]);
-  const card = chosen && view !== "library" && view !== "bringin";
+  const card = chosen && wayOf(view).card;
   return (
     <div
       className={`grid h-full grid-rows-[44px_minmax(0,1fr)_166px] ${card ? "grid-cols-[250px_minmax(0,1fr)_306px]" : "grid-cols-[250px_minmax(0,1fr)]"}`}
@@ -88,21 +81,9 @@ function Laid() {
       <Header />
       <JobSheet />
       <main className="relative min-h-0 min-w-0 overflow-hidden bg-paper" aria-label="Sheet">
-        {(view === "plan" || view === "solid") && <ViewSwitch />}
+        {wayOf(view).drawing && <ViewSwitch />}
         <Trouble part="This view" about={view}>
-          {view === "plan" && <Plan />}
-          {view === "solid" && (
-            <Suspense fallback={<p className="p-6 pt-14 text-pencil">Setting up the view …</p>}>
-              <Solid />
-            </Suspense>
-          )}
-          {view === "cutting" && <CuttingList />}
-          {view === "section" && <SectionDesk />}
-          {view === "library" && <Library />}
-          <Kept when={view === "bringin"}>
-            <BringIn />
-          </Kept>
-          {view === "plan" && <Asked />}
+          <Panels />
         </Trouble>
         <NotSaved />
         <Told />
@@ -122,17 +103,6 @@ function CardOfChosen() {
       <Card />
     </Trouble>
   );
-}
-
-/** A view whose choices stay while another is looked at. */
-function Kept({ when, children }: { when: boolean; children: ReactNode }) {
-  const met = useRef(false);
-  met.current ||= when;
-  return met.current ? (
-    <div hidden={!when} className="h-full">
-      {children}
-    </div>
-  ) : null;
 }
 
 function ViewSwitch() {

@@ -6,6 +6,14 @@ import { type Changes, useChanges, useShown } from "./job";
 import { isIn } from "./selection";
 import { useWindow } from "./store";
 import { runById, runFigures } from "./things";
+import { VIEWS, wayOf } from "./views";
+
+/** The keys that show views: those to work in, or those that are places for one thing. */
+function viewKeys(left: boolean): [string, string][] {
+  return VIEWS.map(({ view }) => wayOf(view)).flatMap(({ key, words, ...way }) =>
+    key && words && Boolean(way.left) === left ? [[key, words] as [string, string]] : [],
+  );
+}
 
 export const keyGroups: [string, [string, string][]][] = [
   [
@@ -21,10 +29,8 @@ export const keyGroups: [string, [string, string][]][] = [
   [
     "Views",
     [
-      ["P", "plan"],
-      ["O", "3D"],
+      ...viewKeys(false),
       ["E", "pick an upright plane to draw on; again for the plan"],
-      ["U", "cutting list"],
       ["Home", "fit all, or the selection"],
       ["+ −", "nearer, further"],
       ["Arrows", "move the plan, turn the 3D view (when the sheet has the focus)"],
@@ -38,8 +44,7 @@ export const keyGroups: [string, [string, string][]][] = [
       ["M", "measures of the job"],
       ["A", "ask a dimension between two places"],
       ["V", "reverse the selected lines"],
-      ["B", "import a drawing"],
-      ["K", "pick a section from the library"],
+      ...viewKeys(true),
       ["R", "run a section along lines"],
       ["I", "set items out along a line"],
       ["H", "other hand: let the selected runs face the other way"],
@@ -131,7 +136,7 @@ function leave() {
   else if (state.picking) state.set({ picking: null });
   else if (state.draft) state.set({ draft: null });
   else if (state.asked) state.set({ asked: null });
-  else if (state.view === "library" || state.view === "bringin" || state.view === "section") {
+  else if (wayOf(state.view).left) {
     state.set({ selected: [] });
     state.show(state.drawing);
   } else if (state.point !== null) state.pickPoint(null);
@@ -142,9 +147,9 @@ function leave() {
 type Shown = ReturnType<typeof useShown>;
 const plain: Record<string, (shown: Shown, changes: Changes) => void> = {
   "?": () => useWindow.getState().set({ dialog: "keys" }),
-  p: () => useWindow.getState().show("plan"),
-  o: () => useWindow.getState().show("solid"),
-  u: () => useWindow.getState().show("cutting"),
+  ...Object.fromEntries(
+    VIEWS.flatMap((way) => ("key" in way ? [[way.key.toLowerCase(), () => useWindow.getState().show(way.view)]] : [])),
+  ),
   Home: () => useWindow.getState().set({ fit: useWindow.getState().fit + 1 }),
   n: () => startDrawing(),
   w: () => useWindow.getState().set({ dialog: "walk" }),
@@ -155,8 +160,6 @@ const plain: Record<string, (shown: Shown, changes: Changes) => void> = {
     const lines = useWindow.getState().selected.filter((id) => useWindow.getState().groupOf(id) === "lines");
     if (lines.length) void edit([{ kind: "reverse_lines", lines }]);
   },
-  b: () => useWindow.getState().show("bringin"),
-  k: () => useWindow.getState().show("library"),
   r: () => useWindow.getState().set({ dialog: "run" }),
   i: () => useWindow.getState().set({ dialog: "row" }),
   h: (shown, { edit }) => {

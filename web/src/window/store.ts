@@ -3,11 +3,10 @@ import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { Between, Edit, JobShown, Point3, Problem } from "../api/client";
 import type { Group } from "./groups";
+import { type View, wayOf } from "./views";
 
 /** Where this browser keeps whether single letters are keys. */
 const LETTERS = "slow-ribbon-single-letters";
-
-export type View = "plan" | "solid" | "cutting" | "section" | "library" | "bringin";
 
 /** How the next leg of a line is drawn. */
 export type Mode = "straight" | "arc" | "bulge" | "curve" | "cord";
@@ -86,7 +85,7 @@ export interface Picking {
 interface WindowState {
   view: View;
   /** The drawing that other views come back to. */
-  drawing: "plan" | "solid";
+  drawing: View;
   selected: string[];
   piece: number | null;
   point: number | null;
@@ -154,7 +153,7 @@ export const useWindow = create<WindowState>((set) => ({
   show: (view) =>
     set((state) => ({
       view,
-      drawing: view === "plan" || view === "solid" ? view : state.drawing,
+      drawing: wayOf(view).drawing ? view : state.drawing,
       draft: view === "plan" ? state.draft : null,
       picking: view === "plan" ? state.picking : null,
     })),
@@ -172,7 +171,7 @@ export const useWindow = create<WindowState>((set) => ({
       view:
         ids[0] && state.groupOf(ids[0]) === "sections"
           ? "section"
-          : state.view === "section" || state.view === "library"
+          : wayOf(state.view).follows
             ? state.drawing
             : state.view,
     })),

@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
 from slow_ribbon.core.runs.congruence import equal_pieces
 from slow_ribbon.core.sections.model import Section, bed_up
-from slow_ribbon.core.solve.solver import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
 
 #: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.
 _OUT_OF_PLANE = 0.5

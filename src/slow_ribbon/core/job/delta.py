@@ -16,7 +16,7 @@ from pydantic import Field
 from pydantic_core import to_json
 
 from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import GROUPS, KINDS
+from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.job.underlay import Picture
 from slow_ribbon.core.kernel.expressions import Formula, Measure
 from slow_ribbon.core.kernel.fields import Id, Model, Name, Point3
@@ -76,7 +76,7 @@ def delta(before: Job, after: Job) -> JobDelta:
 
 
 def _group_delta(before: tuple[_T, ...], after: tuple[_T, ...]) -> GroupDelta[Any] | None:
-    was, now, tail = _between(before, after)
+    was, now, tail = unlike_parts(before, after)
     old = {thing.id: thing for thing in was}
     put = [thing for thing in now if old.get(thing.id) != thing]
     there = {thing.id for thing in now}
@@ -144,50 +144,17 @@ def _in_order(things: dict[str, Any], gone: Iterable[str], order: Iterable[str] 
     return list(things.values()) if order is None else [things[id] for id in order]
 
 
-class Touched(dict[str, list[str]]):
-    """The ids of things by their group, in the order of the later state; none of a group that is not named."""
-
-    def __missing__(self, group: str) -> list[str]:
-        return []
-
-
-def touched(before: Job | None, after: Job) -> Touched:
-    """Return the things whose figures differ between two states of a job: everything where there is none before.
-
-    A thing is touched where it changed itself, or one it refers to is touched.
-    """
-    if before is None:
-        return Touched({group: [thing.id for thing in getattr(after, group)] for group in GROUPS})
-    found = Touched()
-    every: set[str] = set()
-    for kind in KINDS:
-        things = getattr(after, kind.group)
-        own = _changed(getattr(before, kind.group), things)
-        if every:
-            found[kind.group] = [thing.id for thing in things if thing.id in own or not every.isdisjoint(kind.references(thing))]
-        else:
-            found[kind.group] = list(own)
-        every.update(found[kind.group])
-    return found
-
-
 def new_ids(before: Job | None, after: Job) -> list[str]:
     """Return the ids of the things that are new."""
     found: list[str] = []
     for group in GROUPS:
-        was, now, _ = _between(getattr(before, group, ()), getattr(after, group))
+        was, now, _ = unlike_parts(getattr(before, group, ()), getattr(after, group))
         known = {thing.id for thing in was}
         found.extend(thing.id for thing in now if thing.id not in known)
     return found
 
 
-def _changed(before: tuple[_T, ...], after: tuple[_T, ...]) -> dict[str, None]:
-    was, now, _ = _between(before, after)
-    old = {thing.id: thing for thing in was}
-    return {thing.id: None for thing in now if old.get(thing.id) != thing}
-
-
-def _between(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_T, ...], tuple[_T, ...], int]:
+def unlike_parts(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_T, ...], tuple[_T, ...], int]:
     """Return two groups without the very things that both begin and end with, and how many those at the end are.
 
     An edit leaves most of thousands of things as they are, so that little is left to be looked into.

@@ -1,29 +1,52 @@
-"""What follows what: measures, the fields that depend on them, and lines made from walks and other lines."""
+"""What hangs on what in a job, and what an edit therefore makes anew.
+
+- A thing hangs on what it refers to: a run on its line and section, a row on its line (``Kind.references``). Of
+  what is touched so everything is worked out again: its checks, its pieces or items, its rows of the cutting
+  list, its totals. All else is taken from the state before (``solve``).
+- A field with a formula hangs on the measures named in it, and a walk on those in its text (``formulas``).
+- A line that is made hangs on the lines it is made from (``following``).
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from functools import lru_cache
-from typing import Any, get_args, get_type_hints
-
-from pydantic import BaseModel, ValidationError
-
+from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import Thing
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, MeasureChange, key
-from slow_ribbon.core.kernel.fields import LENGTH, Point3
-from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.construction import Midway, Offset, Walk, stands_on
-from slow_ribbon.core.lines.legs import AnyLeg
-from slow_ribbon.core.lines.model import Line, leg_begins
-from slow_ribbon.core.lines.offset import midway, offset
-from slow_ribbon.core.lines.transform import moved_point
-from slow_ribbon.core.lines.walk import walk
+from slow_ribbon.core.job.following import lines_made
+from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set
+from slow_ribbon.core.job.kinds import GROUPS, KINDS, AnyThing
 
-#: A field that differs from what its formula gives by less, mm, still follows it.
-_SAME = 1e-7
+
+class Touched(dict[str, list[str]]):
+    """The ids of things by their group, in the order of the later state; none of a group that is not named."""
+
+    def __missing__(self, group: str) -> list[str]:
+        return []
+
+
+def touched(before: Job | None, after: Job) -> Touched:
+    """Return the things whose figures differ between two states of a job: everything where there is none before.
+
+    A thing is touched where it changed itself, or one it refers to is touched.
+    """
+    if before is None:
+        return Touched({group: [thing.id for thing in getattr(after, group)] for group in GROUPS})
+    found = Touched()
+    every: set[str] = set()
+    for kind in KINDS:
+        things = getattr(after, kind.group)
+        own = _changed(getattr(before, kind.group), things)
+        if every:
+            found[kind.group] = [thing.id for thing in things if thing.id in own or not every.isdisjoint(kind.references(thing))]
+        else:
+            found[kind.group] = list(own)
+        every.update(found[kind.group])
+    return found
+
+
+def _changed(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> dict[str, None]:
+    was, now, _ = unlike_parts(before, after)
+    old = {thing.id: thing for thing in was}
+    return {thing.id: None for thing in now if old.get(thing.id) != thing}
 
 
 def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
@@ -36,285 +59,7 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
     lengths = after.lengths()
     after = fields_found(before, after)
     if lengths is not before.lengths() and lengths != before.lengths():
-        after = _formulas_set(after, lengths)
+        after = formulas_set(after, lengths)
     else:
-        after = _formulas_kept(before, after, lengths, notices)
-    return _lines_made(before, after, notices), tuple(notices)
-
-
-def _formulas_set(job: Job, lengths: Lengths) -> Job:
-    known = {thing.id for thing in job.things()}
-    for formula in job.formulas:
-        if formula.thing in known:
-            job = with_length(job, formula, lengths.work_out(formula.text, formula.system or job.units.system).length)
-    kept = tuple(formula for formula in job.formulas if formula.thing in known)
-    return job if len(kept) == len(job.formulas) else job.model_copy(update={"formulas": kept})
-
-
-def _formulas_kept(before: Job, job: Job, lengths: Lengths, notices: list[str]) -> Job:
-    """Return the job without formulas that no longer give what stands in their fields; those of untouched things are not looked at."""
-    if not job.formulas:
-        return job
-    old = {thing.id: thing for thing in before.things()}
-    things = {thing.id: thing for thing in job.things()}
-    bound_before = set(before.formulas)
-    kept = []
-    for formula in job.formulas:
-        thing = things.get(formula.thing)
-        if thing is None:
-            continue
-        if thing is old.get(formula.thing) and formula in bound_before:
-            kept.append(formula)
-            continue
-        try:
-            value = length_at(thing, formula.field)
-            worked = lengths.work_out(formula.text, formula.system or job.units.system).length
-        except Refused as refused:
-            notices.append(f"{_field_words(formula)} of {thing.name} no longer follows {formula.text}: {refused.what}")
-            continue
-        if abs(value - worked) <= _SAME:
-            kept.append(formula)
-        else:
-            notices.append(f"{_field_words(formula)} of {thing.name} no longer follows {formula.text}: it was changed.")
-    return job if len(kept) == len(job.formulas) else job.model_copy(update={"formulas": tuple(kept)})
-
-
-def _field_words(formula: Formula) -> str:
-    steps = [step for step in formula.field.split(".") if not step[0].isdigit() and not step[0].isupper()]
-    return steps[-1].replace("_", " ").capitalize()
-
-
-def bound(job: Job, formula: Formula) -> Job:
-    """Return the job with a field set to what a text says, and following it where it has measures in it."""
-    formula = formula.model_copy(update={"system": formula.system or job.units.system})
-    worked = job.lengths().work_out(formula.text, formula.system or "mm")
-    job = with_length(job, formula, worked.length)
-    others = tuple(one for one in job.formulas if (one.thing, one.field) != (formula.thing, formula.field))
-    return job.model_copy(update={"formulas": (*others, formula) if worked.uses else others})
-
-
-def length_at(thing: Thing, path: str) -> float:
-    """Return a length of a thing by its path. Raises ``Refused`` where there is none, or what is there is no length.
-
-    Points of a line are counted (``points.2.0`` is the easting of its third); openings and marks
-    are named by their ids (``openings.O7.width``).
-    """
-    steps = path.split(".")
-    if isinstance(thing, Line) and steps[0] == "points":
-        return float(_point_of(thing, steps)[int(steps[2])])
-    value: Any = thing
-    length = False
-    for step in _indexed(thing, steps):
-        if isinstance(value, BaseModel) and step in type(value).model_fields:
-            length = LENGTH in type(value).model_fields[step].metadata or _may_be_length(type(value), step)
-            value = getattr(value, step)
-        elif isinstance(value, tuple) and step.isdigit() and int(step) < len(value):
-            value = value[int(step)]
-        else:
-            raise Refused(f"There is no length {path} here.", path, "unknown-field")
-    if isinstance(value, bool) or not isinstance(value, float | int) or not length:
-        raise Refused(f"{path} is no length, so it cannot follow a measure.", path, "unknown-field")
-    return float(value)
-
-
-@lru_cache(maxsize=1024)
-def _may_be_length(model: type[BaseModel], name: str) -> bool:
-    """Tell whether a field is typed as a length, or as places made of them, alone or among other kinds."""
-
-    def holds(annotation: Any) -> bool:
-        return LENGTH in getattr(annotation, "__metadata__", ()) or any(holds(part) for part in get_args(annotation))
-
-    return holds(get_type_hints(model, include_extras=True)[name])
-
-
-def _indexed(thing: Thing, steps: list[str]) -> list[str]:
-    """Return a path with the id of an opening or a mark as its place among them."""
-    if isinstance(thing, Line) and len(steps) > 1 and steps[0] in ("openings", "marks"):
-        ids = [part.id for part in getattr(thing, steps[0])]
-        if steps[1] not in ids:
-            raise Refused(f"{thing.name} has no {steps[0][:-1]} {steps[1]} any more.", ".".join(steps), "unknown-field")
-        return [steps[0], str(ids.index(steps[1])), *steps[2:]]
-    return steps
-
-
-def _point_of(line: Line, steps: list[str]) -> Point3:
-    if len(steps) == 3 and steps[1].isdigit() and steps[2] in "012":
-        points = [line.start, *(leg.to for leg in line.legs)]
-        if int(steps[1]) < len(points) - (1 if line.closed else 0):
-            return points[int(steps[1])]
-    raise Refused(f"{line.name} has no {'.'.join(steps)}.", ".".join(steps), "unknown-field")
-
-
-def with_length(job: Job, formula: Formula, length: float) -> Job:
-    """Return the job with one length of a thing set, checked as the field's own kind. Raises ``Refused``."""
-    thing = job.thing(formula.thing)
-    length_at(thing, formula.field)
-    steps = formula.field.split(".")
-    changed: Any
-    if isinstance(thing, Line) and steps[0] == "points":
-        point = list(_point_of(thing, steps))
-        point[int(steps[2])] = length
-        changed = moved_point(thing, int(steps[1]), (point[0], point[1], point[2]))
-    else:
-        try:
-            changed = type(thing).model_validate(_set(thing.model_dump(), _indexed(thing, steps), length))
-        except ValidationError as error:
-            first = error.errors()[0]
-            raise Refused(
-                f"{formula.text!r} comes out as {figure(length, 3)}, which {thing.name} cannot take at "
-                f"{formula.field}: {first['msg'].lower()}.",
-                formula.field,
-                "measure-unfit",
-            ) from error
-    return job.put(changed)
-
-
-def _set(data: Any, steps: list[str], value: float) -> Any:
-    if not steps:
-        return value
-    if isinstance(data, dict):
-        return {**data, steps[0]: _set(data[steps[0]], steps[1:], value)}
-    at = int(steps[0])
-    return [*data[:at], _set(data[at], steps[1:], value), *data[at + 1 :]]
-
-
-def made_geometry(job: Job, made: Walk | Offset | Midway) -> tuple[Point3, tuple[AnyLeg, ...], bool]:
-    """Return the start, legs and closedness of a line that is made."""
-    if isinstance(made, Walk):
-        walked = walk(made.text, made.start, job.lengths(), made.system or job.units.system)
-        return walked.start, walked.legs, walked.closed
-    if isinstance(made, Offset):
-        line = job.line(made.line)
-        start, legs = offset(line, made.distance)
-        return start, legs, line.closed
-    return midway(job.line(made.lines[0]), job.line(made.lines[1]))
-
-
-def _geometry(line: Line) -> tuple[object, ...]:
-    return line.start, line.legs, line.closed
-
-
-def with_system(job: Job, made: Walk | Offset | Midway | None) -> Walk | Offset | Midway | None:
-    """Return how a line is made with the units it was written in, so that other units for the job change nothing of it."""
-    return made.model_copy(update={"system": job.units.system}) if isinstance(made, Walk) and made.system is None else made
-
-
-def measured(job: Job, changes: Sequence[MeasureChange]) -> tuple[Measure, ...]:
-    """Return the job's measures with some added, changed or removed. Raises ``Refused`` for one that is not there.
-
-    What is written anew is in the units the job has now; those of an unchanged text stay.
-    """
-    measures = list(job.measures)
-    for index, change in enumerate(changes):
-        wanted = change.was or change.name
-        place = f"measures.{index}"
-        if wanted is None:
-            raise Refused("A measure needs a name.", f"{place}.name", "measure-name")
-        at = next((i for i, one in enumerate(measures) if key(one.name) == key(wanted)), None)
-        if at is None and (change.was is not None or change.remove):
-            raise Refused(f"There is no measure {wanted} in this job: it may have been removed.", place, "unknown-id")
-        if change.remove:
-            del measures[at if at is not None else 0]
-            continue
-        if at is None:
-            if change.text is None:
-                raise Refused(f"Measure {wanted} needs a length.", f"{place}.text", "measure")
-            measures.append(Measure(name=wanted, text=change.text, system=change.system or job.units.system))
-            continue
-        update: dict[str, Any] = {"name": change.name} if change.name is not None else {}
-        if change.text is not None and change.text != measures[at].text:
-            update |= {"text": change.text, "system": change.system or job.units.system}
-        measures[at] = measures[at].model_copy(update=update)
-    return tuple(measures)
-
-
-def fields_found(before: Job, after: Job) -> Job:
-    """Return a job whose formulas mean the same points, legs, openings and marks as before lines were worked on."""
-    if not after.formulas or before.lines is after.lines:
-        return after
-    old = {line.id: line for line in before.lines}
-    new = {line.id: line for line in after.lines}
-    fresh = [line for line in after.lines if line.id not in old]
-    moved = []
-    for formula in after.formulas:
-        was, now = old.get(formula.thing), new.get(formula.thing)
-        if was is None or was is now:
-            moved.append(formula)
-            continue
-        touched = [line for line in after.lines if old.get(line.id) is not line] if now is None else [now, *fresh]
-        moved.append(_found_again(formula, was, touched))
-    return after.model_copy(update={"formulas": tuple(moved)}) if moved != list(after.formulas) else after
-
-
-def _found_again(formula: Formula, was: Line, lines: Sequence[Line]) -> Formula:
-    steps = formula.field.split(".")
-    group, index = steps[0], steps[1] if len(steps) > 1 else ""
-    for line in lines:
-        if group in ("openings", "marks") and any(part.id == index for part in getattr(line, group)):
-            return formula.model_copy(update={"thing": line.id})
-        if group == "points" and index.isdigit():
-            # A point is the one in the same place; moved, it is the one of the same number.
-            points, places = [was.start, *(leg.to for leg in was.legs)], [line.start, *(leg.to for leg in line.legs)]
-            same = [i for i, place in enumerate(places) if int(index) < len(points) and place == points[int(index)]]
-        elif group == "legs" and index.isdigit() and int(index) < len(was.legs):
-            begins = leg_begins(was)
-            leg = {begins[int(index)], was.legs[int(index)].to}
-            same = [i for i, (a, b) in enumerate(zip(leg_begins(line), line.legs, strict=True)) if {a, b.to} == leg]
-        else:
-            continue
-        if same:
-            nearest = min(same, key=lambda at: abs(at - int(index)))
-            return formula.model_copy(update={"thing": line.id, "field": ".".join([group, str(nearest), *steps[2:]])})
-    return formula
-
-
-def _lines_made(before: Job, after: Job, notices: list[str]) -> Job:
-    # Only lines and measures can make a line that follows another.
-    untouched = before.lines is after.lines and before.measures == after.measures
-    following = [] if untouched else [line for line in after.lines if line.made is not None]
-    if not following:
-        return after
-    old = {line.id: line for line in before.lines}
-    present = {line.id for line in after.lines}
-    lines = {line.id: line for line in after.lines}
-    done: set[str] = set()
-    way: list[str] = []
-    # A walk's lengths may have changed without the line.
-    renamed = before.measures != after.measures
-
-    def remake(id: str) -> None:
-        line = lines[id]
-        if id in done or line.made is None:
-            return
-        if id in way:
-            names = [lines[one].name for one in [*way[way.index(id) :], id]]
-            raise Refused(f"{' follows '.join(names)}: lines cannot follow one another in a circle.", "made", "follow-circle")
-        way.append(id)
-        was = old.get(id)
-        by_hand = was is not None and was.made == line.made and _geometry(was) != _geometry(line)
-        if by_hand or not set(stands_on(line.made)) <= present:
-            lines[id] = line.model_copy(update={"made": None})
-            why = "it was changed by hand" if by_hand else "what it was made from is gone"
-            notices.append(f"{line.name} no longer follows: {why}.")
-        else:
-            for other in stands_on(line.made):
-                remake(other)
-            if was == line and not renamed and all(lines[other] is old.get(other) for other in stands_on(line.made)):
-                way.pop()
-                done.add(id)
-                return
-            current = after.model_copy(update={"lines": tuple(lines.values())})
-            try:
-                start, legs, closed = made_geometry(current, line.made)
-            except Refused as refused:
-                raise Refused(f"{line.name} follows, and cannot: {refused.what}", refused.where, refused.code) from refused
-            if _geometry(line) != (start, legs, closed):
-                lines[id] = line.model_copy(update={"start": start, "legs": legs, "closed": closed})
-        way.pop()
-        done.add(id)
-
-    for line in following:
-        look_up()
-        remake(line.id)
-    made = tuple(lines[line.id] for line in after.lines)
-    return after if all(a is b for a, b in zip(made, after.lines, strict=True)) else after.model_copy(update={"lines": made})
+        after = formulas_kept(before, after, lengths, notices)
+    return lines_made(before, after, notices), tuple(notices)

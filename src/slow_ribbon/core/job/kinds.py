@@ -46,9 +46,11 @@ def _nothing(_: object) -> tuple[str, ...]:
 class Kind(Generic[AnyThing]):
     """A kind of thing.
 
-    ``letter`` begins the ids of new things, and means nothing afterwards. ``check`` raises ``Refused`` where a
-    thing does not hold together with what it refers to; its last argument says whether very many items were
-    confirmed. ``sound`` tells quickly, of many, which need no check.
+    ``letter`` begins the ids of new things, and means nothing afterwards. ``references`` returns the ids of what a
+    thing refers to, one of each of the groups ``refers_to``. ``check`` raises ``Refused`` where a thing does not
+    hold together with what it refers to; its last argument says whether very many items were confirmed. ``sound``
+    tells quickly, of many, which need no check. How it is solved and shown is said in ``solve/solving`` and
+    in ``service/views``, for those that are.
     """
 
     word: str
@@ -57,6 +59,7 @@ class Kind(Generic[AnyThing]):
     model: type[AnyThing]
     check: Callable[[Holder, AnyThing, bool], None]
     references: Callable[[AnyThing], Iterable[str]] = _nothing
+    refers_to: tuple[str, ...] = ()
     sound: Callable[[Iterable[AnyThing]], set[str]] = lambda _: set()
     parts: Mapping[str, str] = field(default_factory=dict)
     tagged: bool = False
@@ -104,9 +107,19 @@ RUNS: Final = Kind(
     model=Run,
     check=_check_run,
     references=lambda run: (run.line, run.section),
+    refers_to=("lines", "sections"),
     tagged=True,
 )
-ROWS: Final = Kind(word="row", group="rows", letter="I", model=Row, check=_check_row, references=lambda row: (row.line,), tagged=True)
+ROWS: Final = Kind(
+    word="row",
+    group="rows",
+    letter="I",
+    model=Row,
+    check=_check_row,
+    references=lambda row: (row.line,),
+    refers_to=("lines",),
+    tagged=True,
+)
 PICTURES: Final = Kind(word="picture", group="pictures", letter="P", model=Picture, check=_check_picture)
 
 #: Every kind of thing; one that is referred to comes before those that refer to it.

@@ -26,7 +26,7 @@ from slow_ribbon.core.runs.bending import Bend
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
 from slow_ribbon.core.sections.profile import Arc, Shape
-from slow_ribbon.core.solve.solver import SolvedRow, SolvedRun
+from slow_ribbon.core.solve.solved import SolvedRow, SolvedRun
 from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
 from slow_ribbon.service.views.sentences import Told, told_parts
 

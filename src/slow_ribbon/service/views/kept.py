@@ -6,14 +6,19 @@ and are worked out at hand or apart as ``heavy`` says.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Final
+
 from pydantic_core import to_json
 
 from slow_ribbon.core.cutting.cutting_list import run_rows
+from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, Kind
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.solve.solver import SolvedRow, SolvedRun
+from slow_ribbon.core.solve.solved import SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.job import checks_shown, cut_rows_shown, row_shown, run_shown, section_shown
 from slow_ribbon.service.views.lines import line_shown
@@ -44,8 +49,8 @@ def cutting_told(run: SolvedRun) -> bytes:
 
 
 @kept_with
-def checks_told(thing: SolvedRun | SolvedRow) -> bytes:
-    """Return the checks of a run or row."""
+def checks_told(thing: SolvedThing) -> bytes:
+    """Return the checks of a thing that is solved."""
     return to_json(checks_shown(thing.checks))
 
 
@@ -54,10 +59,35 @@ def row_told(row: Row, solved: SolvedRow, line: Line) -> bytes:
     return worked(_row, row, solved, line)
 
 
-def keep_told(run: SolvedRun, told: tuple[bytes, bytes]) -> None:
-    """Keep a run's figures and rows of the cutting list that were worked out elsewhere."""
-    run_told.keep(run, told[0])
-    cutting_told.keep(run, told[1])
+def heavy_told(thing: SolvedThing) -> tuple[bytes, bytes] | None:
+    """Return what is told of a thing that is as heavy as it was to solve it, for it to come along from elsewhere."""
+    return (run_told(thing), cutting_told(thing)) if isinstance(thing, SolvedRun) else None
+
+
+def keep_told(thing: SolvedThing, told: tuple[bytes, bytes] | None) -> None:
+    """Keep what is told of a thing, as ``heavy_told`` gave it elsewhere."""
+    if isinstance(thing, SolvedRun) and told is not None:
+        run_told.keep(thing, told[0])
+        cutting_told.keep(thing, told[1])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Telling:
+    """How the figures of a kind of thing are told, from the thing, what it stands on, and what came of it if it is solved."""
+
+    kind: Kind[Any]
+    told: Callable[[Any, tuple[Any, ...], Any], bytes]
+    #: Its rows of the cutting list.
+    cutting: Callable[[Any], bytes] | None = None
+
+
+#: Every kind of thing that has figures.
+TELLINGS: Final = (
+    Telling(kind=LINES, told=lambda line, on, solved: line_told(line)),
+    Telling(kind=SECTIONS, told=lambda section, on, solved: section_told(section)),
+    Telling(kind=RUNS, told=lambda run, on, solved: run_told(solved), cutting=cutting_told),
+    Telling(kind=ROWS, told=lambda row, on, solved: row_told(row, solved, on[0])),
+)
 
 
 def _line(line: Line) -> bytes:

@@ -18,7 +18,8 @@ from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.model import stretches_between
-from slow_ribbon.core.solve.solver import key_of, solve_wall
+from slow_ribbon.core.solve.solver import key_of
+from slow_ribbon.core.solve.solving import solve_wall
 from slow_ribbon.service.views.sentences import Told, told_parts
 
 Place = tuple[float, float, float]

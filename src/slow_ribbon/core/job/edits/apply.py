@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from slow_ribbon.core.job.delta import touched
-from slow_ribbon.core.job.dependencies import followed
+from slow_ribbon.core.job.dependencies import followed, touched
 from slow_ribbon.core.job.document import Job, check_thing
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.kinds import KINDS

@@ -6,11 +6,11 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.job.dependencies import made_geometry, with_system
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changed, changes_model
 from slow_ribbon.core.job.edits.lines import lines_added
+from slow_ribbon.core.job.following import made_geometry, with_system
 from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
@@ -48,6 +48,7 @@ if TYPE_CHECKING:
     MadeChanges = KindChanges
 else:
     MadeChanges = changes_model(
+        __name__,
         "MadeChanges",
         "What is changed of how a line is made; with another ``kind`` all of that kind.",
         (Walk, Offset, Midway),

@@ -54,6 +54,7 @@ if TYPE_CHECKING:
     LegChanges = KindChanges
 else:
     LegChanges = changes_model(
+        __name__,
         "LegChanges",
         "What is changed of a leg; with another ``kind`` it becomes another leg with the same ends and rounding.",
         LEGS,

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.dependencies import bound, measured
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.formulas import bound, measured
 from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 

@@ -37,7 +37,7 @@ class AddRow(Edit):
 if TYPE_CHECKING:
     ItemChanges = KindChanges
 else:
-    ItemChanges = changes_model("ItemChanges", "What is changed of an item.", ITEMS)
+    ItemChanges = changes_model(__name__, "ItemChanges", "What is changed of an item.", ITEMS)
 
 
 class SeatChanges(Changes):
@@ -49,13 +49,13 @@ class SeatChanges(Changes):
 if TYPE_CHECKING:
     TurnChanges = KindChanges
 else:
-    TurnChanges = changes_model("TurnChanges", "What is changed of how items turn.", TURNS)
+    TurnChanges = changes_model(__name__, "TurnChanges", "What is changed of how items turn.", TURNS)
 
 
 if TYPE_CHECKING:
     RuleChanges = KindChanges
 else:
-    RuleChanges = changes_model("RuleChanges", "What is changed of a spacing rule.", RULES)
+    RuleChanges = changes_model(__name__, "RuleChanges", "What is changed of a spacing rule.", RULES)
 
 
 class SpacingChanges(Changes):

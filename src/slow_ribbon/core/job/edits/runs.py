@@ -68,7 +68,7 @@ class PlacingChanges(Changes):
 if TYPE_CHECKING:
     CornersChanges = KindChanges
 else:
-    CornersChanges = changes_model("CornersChanges", "What is changed of how corners are made.", TREATMENTS)
+    CornersChanges = changes_model(__name__, "CornersChanges", "What is changed of how corners are made.", TREATMENTS)
 
 
 class RunChanges(Changes):

@@ -1,0 +1,166 @@
+"""What a job comes to: its runs as pieces, its rows as items, and all that is found wrong with them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Protocol, cast
+
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.check import Check
+from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.rows.setting_out import SetOut
+from slow_ribbon.core.runs.mitre import Cuts, Kind
+from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
+from slow_ribbon.core.sections.model import Section
+
+
+@dataclass(frozen=True)
+class Corner:
+    """A corner of a run: where it is, the wall corner in degrees, what kind it is as seen from the face."""
+
+    chainage: float
+    point: tuple[float, float, float]
+    angle: float
+    kind: Kind
+    mismatch: float
+    made: str
+
+
+@dataclass(frozen=True)
+class SolvedRun:
+    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
+
+    ``tag`` and ``section`` are what it was solved with; the section may since have another name.
+    """
+
+    id: str
+    key: str
+    cuts: Cuts
+    corners: tuple[Corner, ...]
+    checks: tuple[Check, ...]
+    mitres: Array
+    bevels: Array
+    footprints: tuple[tuple[Array, ...], ...]
+    origin: Array
+    tag: str
+    section: Section
+
+    @property
+    def course(self) -> Course:
+        return self.cuts.course
+
+    def surface(self) -> Surface:
+        """Return the run's skin for drawing, relative to ``origin``."""
+        return run_surface(self.cuts, self.origin)
+
+    @property
+    def pieces(self) -> int:
+        return self.course.count
+
+    @property
+    def weight(self) -> int:
+        """About how much memory it takes, in pieces."""
+        return self.pieces
+
+    def solid(self) -> Solid:
+        """Return the run's solid, relative to ``origin``."""
+        return run_solid(self.cuts, self.origin)
+
+
+@dataclass(frozen=True)
+class SolvedRow:
+    """A row solved; positions are in job coordinates."""
+
+    id: str
+    key: str
+    out: SetOut
+    origin: Array
+    checks: tuple[Check, ...] = ()
+
+    @property
+    def weight(self) -> int:
+        """About how much memory it takes, in pieces: ten items take about as much as one."""
+        return len(self.out.chainages) // 10
+
+
+class SolvedThing(Protocol):
+    """What comes of a thing of any kind that is solved."""
+
+    @property
+    def id(self) -> str: ...
+
+    @property
+    def key(self) -> str:
+        """A hash of all that it was made of: what has the same is the same."""
+        ...
+
+    @property
+    def checks(self) -> tuple[Check, ...]: ...
+
+    @property
+    def weight(self) -> int: ...
+
+
+@dataclass(frozen=True)
+class Difference:
+    """How the things of one group came out otherwise: the ids of those that are new, gone, and changed."""
+
+    new: tuple[str, ...] = ()
+    gone: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A job solved: ``results`` by group and id, in the order of the job."""
+
+    job: Job
+    results: Mapping[str, Mapping[str, SolvedThing]] = field(default_factory=dict)
+
+    @property
+    def runs(self) -> Mapping[str, SolvedRun]:
+        return cast("Mapping[str, SolvedRun]", self.results.get("runs", {}))
+
+    @property
+    def rows(self) -> Mapping[str, SolvedRow]:
+        return cast("Mapping[str, SolvedRow]", self.results.get("rows", {}))
+
+    def things(self) -> Iterator[SolvedThing]:
+        """Yield all that came of the job's things."""
+        for group in self.results.values():
+            yield from group.values()
+
+    @property
+    def weight(self) -> int:
+        """Return about how much memory it takes, in pieces."""
+        return sum(thing.weight for thing in self.things())
+
+    def checks(self) -> list[Check]:
+        """Return all checks of the job, faults first."""
+        found = [check for thing in self.things() for check in thing.checks]
+        return sorted(found, key=lambda check: check.severity != "fault")
+
+    def severities(self) -> tuple[int, int]:
+        """Return how many faults and how many warnings the job has."""
+        counts = Counter(check.severity for thing in self.things() for check in thing.checks)
+        return counts["fault"], counts.total() - counts["fault"]
+
+    def since(self, before: Solved) -> dict[str, Difference]:
+        """Return, by group, what came out otherwise than in another state; groups without any are left out.
+
+        A name or a note that nothing is made of is no difference.
+        """
+        found = {}
+        for group in {**before.results, **self.results}:
+            was, now = before.results.get(group, {}), self.results.get(group, {})
+            difference = Difference(
+                new=tuple(id for id in now if id not in was),
+                gone=tuple(id for id in was if id not in now),
+                changed=tuple(id for id in now if id in was and now[id] is not was[id] and now[id].key != was[id].key),
+            )
+            if difference != Difference():
+                found[group] = difference
+        return found

@@ -1,0 +1,99 @@
+"""How things of each kind are solved, one entry a kind; what they stand on is what the kind refers to."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Final
+
+import numpy as np
+
+from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
+from slow_ribbon.core.job.orphans import hanging_checks
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.checks import row_checks
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.setting_out import set_row_out
+from slow_ribbon.core.runs.checks import run_checks
+from slow_ribbon.core.runs.corners import Mitre
+from slow_ribbon.core.runs.footprints import footprints
+from slow_ribbon.core.runs.mitre import corner_kinds, cut
+from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, run_course
+from slow_ribbon.core.sections.model import Section, bed_up
+from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
+
+
+@dataclass(frozen=True, kw_only=True)
+class Solving:
+    """How the things of a kind are solved: ``solve`` takes the thing, what it refers to in that order, and the key of the result."""
+
+    kind: Kind[Any]
+    solve: Callable[..., SolvedThing]
+
+
+def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Course | None = None) -> SolvedRun:
+    """Return one run solved: cut into pieces, its corners named and checked. ``course`` is the line's unless another is given."""
+    course = course or run_course(run, line)
+    placed = Placed(section, run.placing, course)
+    cuts = cut(course, placed, run.corners)
+    kinds = corner_kinds(course, placed.right)
+    mitres, bevels = cuts.saw_settings(bed_up(section))
+    corners = tuple(
+        Corner(
+            chainage=float(course.begins[i]),
+            point=_point(course.starts[i]),
+            angle=180 - math.degrees(course.turns[i]),
+            kind=kinds[i],
+            mismatch=float(cuts.mismatches[i]),
+            made=run.corners.words if cuts.butted_begin[i] else Mitre.words,
+        )
+        for i in np.flatnonzero(course.turns > 0).tolist()
+    )
+    checks = (*run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line)))
+    return SolvedRun(run.id, key, cuts, corners, checks, mitres, bevels, footprints(cuts), origin_of(course), run.tag, section)
+
+
+@kept_with
+def solve_wall(line: Line) -> SolvedRun:
+    """Return the backdrop wall of a line, solved as a run of its own. Raises ``Refused`` where it has none."""
+    if line.wall is None:
+        raise Refused(f"{line.name} has no wall behind it.", "wall", "no-wall")
+    outline = OutlinePen(0, 0).line(1, 0).line(1, 1).line(0, 1).close()
+    section = Section(id="S0", name="wall", outline=outline, width=line.wall.thickness, height=line.wall.height)
+    run = Run(id="R0", name="wall", tag="W", line=line.id, section="S0", placing=Placing(facing=FacingSide(kind=line.wall.side)))
+    course = run_course(run, line)
+    # Bent walls come in short parts, so that those between the eye and the room can be left out of a picture one by one.
+    cuts = [
+        (float(course.begins[i]) + share * path.length) % course.length
+        for i, path in course.paths.items()
+        for share in np.linspace(0, 1, 1 + max(1, len(path.flattened(1e9)) // 3))[1:-1]
+    ]
+    return solve_run(run, line, section, course=course.parted(cuts) if cuts else course)
+
+
+def solve_row(row: Row, line: Line, key: str = "") -> SolvedRow:
+    """Return one row set out and checked."""
+    course, out = course_of(line), set_row_out(row, line)
+    return SolvedRow(row.id, key, out, origin_of(course), (*row_checks(row, out, course), *hanging_checks(row.id, line, course)))
+
+
+def _solved_run(run: Run, line: Line, section: Section, key: str) -> SolvedRun:
+    return solve_run(run, line, section, key)
+
+
+#: Every kind of thing that is solved.
+SOLVING: Final = (Solving(kind=RUNS, solve=_solved_run), Solving(kind=ROWS, solve=solve_row))
+
+
+def origin_of(course: Course) -> Array:
+    return np.asarray(course.starts[0])
+
+
+def _point(values: Array) -> tuple[float, float, float]:
+    return float(values[0]), float(values[1]), float(values[2])
