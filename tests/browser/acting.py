@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from playwright.sync_api import Locator, Page, expect
 
 
@@ -21,7 +23,7 @@ def rod(page: Page) -> Locator:
     return page.get_by_role("region", name="Rod")
 
 
-def pick(page: Page, name: str, *modifiers: str) -> None:
+def pick(page: Page, name: str, *modifiers: Literal["Control", "Shift"]) -> None:
     sheet(page).get_by_role("button", name=name).first.click(modifiers=list(modifiers))
 
 

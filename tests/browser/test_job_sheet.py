@@ -31,8 +31,8 @@ def test_five_thousand_lines_are_walked_found_and_selected(big: Page) -> None:
     assert steps.locator("[data-row]").count() < 120
     foot = steps.bounding_box()
     assert foot
-    for head in heads:
-        box = head.bounding_box()
+    for one in heads:
+        box = one.bounding_box()
         assert box
         assert foot["y"] <= box["y"] <= foot["y"] + foot["height"] - box["height"] + 1
     # By the arrow keys, row after row, past what was in sight.
@@ -41,10 +41,10 @@ def test_five_thousand_lines_are_walked_found_and_selected(big: Page) -> None:
         big.keyboard.press("ArrowDown")
     expect(steps.locator("[data-row=L46]")).to_be_focused()
     expect(card(big).get_by_label("Name of the line")).to_have_value("Line 46")
-    row, head = steps.locator("[data-row=L46]").bounding_box(), heads[1].bounding_box()
+    row, under = steps.locator("[data-row=L46]").bounding_box(), heads[1].bounding_box()
     assert row
-    assert head
-    assert row["y"] + row["height"] <= head["y"] + 1
+    assert under
+    assert row["y"] + row["height"] <= under["y"] + 1
     # A head whose step is out of sight brings it there; the next click folds it.
     heads[1].click()
     expect(steps.get_by_role("button", name="Pick a section")).to_be_in_viewport()

@@ -11,6 +11,7 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines, line, mesh, placings, polygons, sections
+from shapely.geometry.base import BaseGeometry
 
 from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.lines.alignment import course_of
@@ -49,7 +50,7 @@ def test_skirting_18_round_a_room_of_4000_by_3000(through: Through, side: Any, m
     assert equal_pieces(cuts) == [[0, 2], [1, 3]]
 
 
-def plan_of(cuts: Cuts, index: int) -> shapely.Polygon:
+def plan_of(cuts: Cuts, index: int) -> BaseGeometry:
     return shapely.convex_hull(shapely.MultiPoint(piece_solid(cuts, index).vertices[:, :2]))
 
 

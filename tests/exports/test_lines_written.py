@@ -12,6 +12,7 @@ import ezdxf
 import numpy as np
 import pytest
 from ezdxf import path as dxf_path
+from ezdxf.entities.spline import Spline
 from svgpathtools import svg2paths2
 
 from slow_ribbon.core.job.document import Job
@@ -75,7 +76,7 @@ def test_dxf_is_read_by_ezdxf_as_the_same_curves_where_they_lie_on_the_site(solv
         length = 0.0
         for entity in document.modelspace().query(f'*[layer=="{layer}"]'):
             # Of a rational spline a path in ezdxf is an approximation; the spline's own points are not.
-            drawn = entity.flattening(0.001) if entity.dxftype() == "SPLINE" else dxf_path.make_path(entity).flattening(0.001)
+            drawn = entity.flattening(0.001) if isinstance(entity, Spline) else dxf_path.make_path(entity).flattening(0.001)
             points = np.array([tuple(point) for point in drawn]) - origin
             length += float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())
             step = float(np.linalg.norm(np.diff(walked, axis=0), axis=1).max())

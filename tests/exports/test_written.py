@@ -61,7 +61,7 @@ def test_the_model_is_glTF_that_trimesh_reads_true_to_size() -> None:  # noqa: N
     data = job_glb(solved)
     magic, version, length = struct.unpack("<4sII", data[:12])
     assert (magic, version, length) == (b"glTF", 2, len(data))
-    scene = trimesh.load(io.BytesIO(data), file_type="glb")
+    scene = trimesh.load_scene(io.BytesIO(data), file_type="glb")
     # Metres, y up: the highest thing is the head of the east mast, 60 mm over the end of the cord.
     assert scene.bounds[1][1] == pytest.approx(4.56, abs=1e-4)
     assert len(scene.graph.nodes_geometry) == len(solved.runs) + sum(len(row.out.chainages) for row in solved.rows.values())

@@ -83,7 +83,9 @@ def boxes() -> trimesh.Trimesh:
     tube = trimesh.creation.cylinder(300, 400, sections=32)
     tube.update_faces(np.abs(tube.face_normals[:, 2]) < 0.9)
     tube.apply_translation((3000, 0, 0))
-    return trimesh.util.concatenate([one, other, tube])
+    joined = trimesh.util.concatenate([one, other, tube])
+    assert isinstance(joined, trimesh.Trimesh)
+    return joined
 
 
 def mesh(kind: str) -> bytes:
@@ -94,6 +96,7 @@ def mesh(kind: str) -> bytes:
         found.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, (1, 0, 0)))
         found.apply_scale(0.001)
     data = found.export(file_type=kind)
+    assert not isinstance(data, dict)
     return data.encode() if isinstance(data, str) else data
 
 

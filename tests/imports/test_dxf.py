@@ -173,7 +173,7 @@ def test_plain_lines_read_past_the_library_are_those_it_reads(version: str, tmp_
     ]  # fmt: skip
     for number, ends in enumerate(rng.uniform(-1e6, 1e6, (300, 2, 3)).round(4).tolist()):
         more: dict[str, Any] = unusual[number % 6]
-        space.add_line(*ends, dxfattribs={"layer": ["Geländer", "GELÄNDER", "0", "wall"][number % 4], **more})
+        space.add_line(ends[0], ends[1], dxfattribs={"layer": ["Geländer", "GELÄNDER", "0", "wall"][number % 4], **more})
         if number % 10 == 0:
             space.add_circle(ends[0], 5)
             space.add_line(ends[0], ends[0])

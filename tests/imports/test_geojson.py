@@ -75,7 +75,8 @@ def test_lengths_are_those_on_the_ground_in_every_system(name: str, legs: list[t
         lon, lat, _ = geodesic.fwd(*walk[-1], bearing, metres)
         walk.append((float(lon), float(lat)))
     if flat.is_projected:
-        points = list(zip(*pyproj.Proj(flat)(*zip(*walk, strict=True)), strict=True))
+        lons, lats = zip(*walk, strict=True)
+        points: list[tuple[float, ...]] = list(zip(*pyproj.Proj(flat)(lons, lats), strict=True))
     else:
         angle = math.degrees(flat.axis_info[0].unit_conversion_factor)
         points = [(lon / angle, lat / angle) for lon, lat in walk]

@@ -218,7 +218,7 @@ def test_edges_of_solids_are_those_of_their_hull(points: list[tuple[int, int, in
     # Its corners are told this way and that way round, as in many a file.
     solid = trimesh.Trimesh(hull.points, hull.simplices)
     out = io.BytesIO()
-    solid.export(out, file_type=ending) if ending != "obj" else out.write(solid.export(file_type="obj").encode())
+    solid.export(out, file_type=ending) if ending != "obj" else out.write(str(solid.export(file_type="obj")).encode())
     drawing = read(out.getvalue(), ending, sharp=sharp, unit=unit, upright="z")
     factor = {"mm": 1.0, "m": 1000.0, "ft": 304.8}[unit]
     assert by_layer(drawing).get(f"sharper than {sharp}°", 0.0) == pytest.approx(theirs * factor, rel=1e-5)

@@ -15,6 +15,8 @@ import pytest
 import shapely
 import svgpathtools
 import trimesh
+from ezdxf.entities.hatch import Hatch
+from ezdxf.entities.spline import Spline
 from making_files import POINTS, SVG, boxes, dxf, every_kind, geojson, ifc, mesh
 from PIL import Image
 
@@ -59,23 +61,23 @@ def test_dxf_curves_are_those_that_ezdxf_draws(tmp_path: Path) -> None:
     for number in range(len(whole.modelspace())):
         document = ezdxf.read(io.StringIO(dxf().decode()))
         space = document.modelspace()
-        for entity in [one for index, one in enumerate(space) if index != number]:
-            space.delete_entity(entity)
-        (kept,) = space
+        for other in [one for index, one in enumerate(space) if index != number]:
+            space.delete_entity(other)
+        (left,) = space
         theirs = 0.0
-        for entity in recursive_decompose([kept]):
-            if entity.dxftype() == "SPLINE" and entity.control_points:
+        for entity in recursive_decompose([left]):
+            if isinstance(entity, Spline) and entity.control_points:
                 curve = entity.construction_tool()
                 knots = curve.knots()
                 inside = np.linspace(knots[curve.degree], knots[-curve.degree - 1] - 1e-12, 4000)
                 flats = [np.array([point.xyz for point in curve.points(inside)])]
             else:
-                paths = ezpath.from_hatch(entity) if entity.dxftype() == "HATCH" else [ezpath.make_path(entity)]
+                paths = ezpath.from_hatch(entity) if isinstance(entity, Hatch) else [ezpath.make_path(entity)]
                 flats = [np.array([point.xyz for point in one.flattening(0.0005)]) for one in paths]
             theirs += sum(float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum()) for flat in flats)
         document.saveas(tmp_path / "one.dxf")
         drawing = read_dxf(tmp_path / "one.dxf")
-        assert sum(course_of(line).length for line in lines_of(drawing)) == pytest.approx(theirs, rel=3e-3), kept.dxftype()
+        assert sum(course_of(line).length for line in lines_of(drawing)) == pytest.approx(theirs, rel=3e-3), left.dxftype()
     drawing = read_apart(saved(dxf(), tmp_path / "all.dxf"))
     assert drawing.unread == {}
     assert set(drawing.hidden) == {"HIDDEN", "COLD"}
@@ -158,6 +160,7 @@ def test_meshes_give_the_edges_that_trimesh_finds(kind: str, tmp_path: Path) -> 
     assert counts["open boundaries"] == 64
     tube = [line for line in lines_of(drawing, ["open boundaries"]) if line.closed]
     section = theirs.section(plane_origin=(0, 0, 100), plane_normal=(0, 0, 1))
+    assert section is not None
     cut = read_apart(tmp_path / f"model.{kind}", Options(levels=(100,)))
     ours = sum(course_of(line).length for line in lines_of(cut, ["level cut at 100 mm"]))
     # The wall between the boxes is cut twice there, and doubled edges count once here.
@@ -284,7 +287,7 @@ def test_every_kind_of_curve_is_joined_whichever_way_it_was_drawn(tmp_path: Path
     assert loop.closed
     assert sorted(leg.kind for leg in loop.legs) == ["arc", "curve", "straight", "straight"]
     # The straights keep their lengths and the half circle is one; the spline is ezdxf's own, flattened.
-    spline = next(one for one in space if one.dxftype() == "SPLINE")
+    spline = next(one for one in space if isinstance(one, Spline))
     flat = np.array([point.xyz for point in spline.flattening(1e-4)])
     expected = 2000 + 500 * math.pi + float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
     assert course_of(loop).length == pytest.approx(expected, abs=0.5)

@@ -51,7 +51,7 @@ def test_faces_of_a_mesh_are_sent_as_they_are_and_the_lines_around_them_are_adde
     faces = read["faces"]
     assert (faces["count"], faces["can_be_shown"], [len(face["loops"]) for face in faces["largest"]]) == (4, True, [2] * 4)
     sent = client.post(f"/api/imports/{read['content']}/faces", json={})
-    shown = trimesh.load(io.BytesIO(sent.content), file_type="glb", process=False, force="scene")
+    shown = trimesh.load_scene(io.BytesIO(sent.content), file_type="glb", process=False)
     seen = next(one for one in shown.geometry.values() if isinstance(one, trimesh.Trimesh))
     # The writer's nodes bring mm to metres; the mesh itself is in mm.
     assert seen.area == pytest.approx(solid.area, rel=1e-5)

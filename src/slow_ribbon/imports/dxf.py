@@ -13,13 +13,15 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import ezdxf
 import ezdxf.colors
 import ezdxf.recover
 import numpy as np
 from ezdxf.document import Drawing as Document
+from ezdxf.entities.boundary_paths import EdgePath, PolylinePath
+from ezdxf.entities.circle import Circle
 from ezdxf.entities.dxfentity import DXFEntity
 from ezdxf.entities.ellipse import Ellipse
 from ezdxf.entities.hatch import Hatch
@@ -89,7 +91,7 @@ class _Reading:
         if isinstance(entity, Line):
             begin, end = place.points([entity.dxf.start, entity.dxf.end])
             self.straight(begin, end, layer)
-        elif kind in ("ARC", "CIRCLE"):
+        elif isinstance(entity, Circle):
             self.circle(entity, layer, place)
         elif isinstance(entity, Ellipse):
             major = Vec3(entity.dxf.major_axis)
@@ -130,7 +132,7 @@ class _Reading:
         if begin != end:
             self.edges.straight(begin.xyz, end.xyz, layer)
 
-    def circle(self, entity: DXFEntity, layer: str, place: Place) -> None:
+    def circle(self, entity: Circle, layer: str, place: Place) -> None:
         ocs, radius = entity.ocs(), float(entity.dxf.radius)
         centre = ocs.to_wcs(Vec3(entity.dxf.center))
         u, v = ocs.to_wcs(Vec3(radius, 0, 0)), ocs.to_wcs(Vec3(0, radius, 0))
@@ -221,11 +223,11 @@ class _Reading:
             return Vec3(ocs.to_wcs(Vec3(x, y, height)))
 
         for path in hatch.paths.paths:
-            if hasattr(path, "vertices"):
+            if isinstance(path, PolylinePath):
                 corners = [lifted(x, y) for x, y, _ in path.vertices]
                 self.polyline(corners, [float(bulge) for _, _, bulge in path.vertices], bool(path.is_closed), up, layer, place)
                 continue
-            for edge in path.edges:
+            for edge in cast("EdgePath", path).edges:
                 self.hatch_edge(edge, lifted, ocs, layer, place)
 
     def hatch_edge(self, edge: Any, lift: Callable[[float, float], Vec3], ocs: Any, layer: str, place: Place) -> None:
@@ -347,9 +349,9 @@ def _drawn(document: Document, notes: list[str], more: bool) -> list[DXFEntity]:
     ``notes`` are told of sheets that are left.
     """
     papers = [layout for layout in document.layouts if not layout.is_modelspace]
-    sheets = {layout.name: [entity for entity in layout if entity.dxftype() != "VIEWPORT"] for layout in papers}
+    sheets: dict[str, list[DXFEntity]] = {layout.name: [entity for entity in layout if entity.dxftype() != "VIEWPORT"] for layout in papers}
     filled = {name: entities for name, entities in sheets.items() if entities}
-    model = list(document.modelspace())
+    model: list[DXFEntity] = list(document.modelspace())
     if model or more or not filled:
         if filled:
             count = sum(len(entities) for entities in filled.values())

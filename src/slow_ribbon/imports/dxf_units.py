@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ezdxf
 import ezdxf.units
+from ezdxf.enums import InsertUnits
 
 #: Units that ezdxf knows no length for, in mm (DXF reference, $INSUNITS). A US survey foot is 1200/3937 m (Mendenhall
 #: order, 1893; withdrawn by NIST at the end of 2022, and still in old drawings).
@@ -27,10 +28,10 @@ def unit_of(code: int) -> tuple[int, float, str]:
         if code:
             return (
                 code,
-                float(ezdxf.units.conversion_factor(code, ezdxf.units.MM)),
+                float(ezdxf.units.conversion_factor(InsertUnits(code), InsertUnits(ezdxf.units.MM))),
                 str(ezdxf.units.unit_name(code)).lower().replace("meter", "metre"),
             )
-    except (TypeError, KeyError, IndexError):
+    except (TypeError, KeyError, IndexError, ValueError):
         # ezdxf knows no length for the rarest units, nor for codes that DXF does not have.
         pass
     return 0, 1.0, "millimetres"

@@ -169,7 +169,8 @@ def _shape(settings: Any, thing: Any) -> tuple[Array, Indices] | None:
     if getattr(thing, "Representation", None) is None:
         return None
     try:
-        geometry = ifcopenshell.geom.create_shape(settings, thing).geometry
+        shape: Any = ifcopenshell.geom.create_shape(settings, thing)
+        geometry = shape.geometry
     except RuntimeError:
         return None
     vertices = np.array(geometry.verts, dtype=float).reshape(-1, 3) * 1000

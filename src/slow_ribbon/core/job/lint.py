@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import islice
-from typing import Final, Literal
+from typing import Any, Final, Literal
 
 import numpy as np
 import shapely
@@ -133,7 +133,7 @@ def _crossings(line: Line) -> Iterator[LineFault]:
     chainages, points = chainages[kept], points[kept]
     if len(points) < 4 or shapely.LineString(points[:, :2]).is_simple:
         return
-    chords = shapely.linestrings(np.stack([points[:-1, :2], points[1:, :2]], axis=1))
+    chords: Any = shapely.linestrings(np.stack([points[:-1, :2], points[1:, :2]], axis=1))
     first, second = shapely.STRtree(chords).query(chords, predicate="intersects")
     apart = second > first + 1
     if line.closed:

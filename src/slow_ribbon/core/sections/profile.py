@@ -15,7 +15,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 import shapely
@@ -383,7 +383,7 @@ def _check_simple(loop: Loop, where: str) -> None:
 def _crossing(ring: shapely.LinearRing) -> tuple[float, float] | None:
     """Return where a ring first crosses or touches itself."""
     points = shapely.get_coordinates(ring)
-    sides = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    sides: Any = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
     tree = shapely.STRtree(sides)
     first, second = tree.query(sides, predicate="intersects")
     count = len(sides)
