@@ -90,7 +90,9 @@ def ferry_house() -> Job:
     """Return the demo job."""
     job = apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
     groups = [SetGroup(ids=tuple(line.id for line in job.lines if line.name in names), group=group) for group, names in _GROUPS.items()]
-    return apply_all(job, groups).job
+    # All other corners are mitred.
+    butted = [SetRun(run=run.id, changes=RunChanges.model_validate({"corners": {"kind": "butt"}})) for run in job.runs if run.name == "Notice rail"]
+    return apply_all(job, [*groups, *butted]).job
 
 
 def _wall(side: str) -> Wall:

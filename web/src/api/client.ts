@@ -15,6 +15,7 @@ export type Row = Schemas["Row"];
 export type RunFigures = Schemas["RunFigures"];
 export type PieceFigures = Schemas["PieceFigures"];
 export type RowFigures = Schemas["RowFigures"];
+export type RunSeen = Schemas["RunSeen"];
 export type CornerFigures = Schemas["CornerFigures"];
 export type LineFigures = Schemas["LineFigures"];
 export type SectionFigures = Schemas["SectionFigures"];

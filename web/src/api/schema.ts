@@ -814,6 +814,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/elevation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Elevation
+         * @description Return runs as they are seen square to an upright plane; those of another revision are left out.
+         */
+        post: operations["look_at_elevation_api_jobs__id__elevation_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/simpler": {
         parameters: {
             query?: never;
@@ -1592,6 +1612,24 @@ export interface components {
             confirmed: boolean;
             /** Request */
             request?: string | null;
+        };
+        /**
+         * ElevationRequest
+         * @description The plane through two places on plan, looked at with the first on the left; and the keys of runs.
+         */
+        ElevationRequest: {
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            /** Keys */
+            keys: string[];
         };
         /**
          * EqualBays
@@ -3292,6 +3330,16 @@ export interface components {
             bends: components["schemas"]["BendOfPiece"][];
         };
         /**
+         * PieceSeen
+         * @description A piece as it is seen: its outlines along the plane and up, and how far behind the plane it lies, mm.
+         */
+        PieceSeen: {
+            /** Outline */
+            outline: number[][];
+            /** Depth */
+            depth: number;
+        };
+        /**
          * PlaceFound
          * @description A place on a line, exact, with its chainage.
          */
@@ -3978,6 +4026,16 @@ export interface components {
             pieces: components["schemas"]["PieceFigures"][];
             /** Corners */
             corners: components["schemas"]["CornerFigures"][];
+        };
+        /**
+         * RunSeen
+         * @description A run as it is seen, by the key of its mesh.
+         */
+        RunSeen: {
+            /** Key */
+            key: string;
+            /** Pieces */
+            pieces: components["schemas"]["PieceSeen"][];
         };
         /**
          * ScalePicture
@@ -10506,6 +10564,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceFound"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_elevation_api_jobs__id__elevation_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ElevationRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSeen"][];
                 };
             };
             /** @description A problem */

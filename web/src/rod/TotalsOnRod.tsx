@@ -34,9 +34,10 @@ export function TotalsOnRod() {
         </p>
       ) : (
         <>
-          <ul aria-label="Sections" className="mt-3 flex h-[78px] gap-px">
+          <ul aria-label="Sections" className="mt-3 flex h-[78px] gap-px overflow-x-auto overflow-y-hidden">
             {parts.map(({ section, total }) => (
-              <li key={section.id} className="min-w-[3px]" style={{ flexGrow: total.bar, flexBasis: 0 }}>
+              // As wide as it is long, and never too narrow to be read.
+              <li key={section.id} className="min-w-[112px]" style={{ flexGrow: total.bar, flexBasis: 0 }}>
                 <button
                   type="button"
                   title={`${section.name} ${sizeWords(section, units)}: ${count(total.pieces, "piece")}, ${formatLength(total.bar, units)}`}
@@ -47,7 +48,7 @@ export function TotalsOnRod() {
                   style={{ boxShadow: `inset 0 -5px 0 ${toneOf(section.material).face}` }}
                 >
                   <span className="sr-only">Select all runs of </span>
-                  <b className="block truncate text-sm">{section.name}</b>
+                  <b className="line-clamp-2 whitespace-normal text-sm leading-tight">{section.name}</b>
                   <span className="figure block truncate text-pencil text-xs">
                     {count(total.pieces, "piece")} · {formatLength(total.bar, units)}
                   </span>

@@ -18,8 +18,9 @@ import { inTurn, useDraftWalk, useWalkNow } from "../drafting/walking";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { JobId, Shown, useChanges, useShown, useUnits } from "../window/job";
-import { usePart, useWindow } from "../window/store";
+import { type Plane, usePart, useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, pathOf, runById, shapePoints } from "../window/things";
+import { ElevationThings } from "./ElevationThings";
 import { type Frame, gridStep, toJob, toSheet } from "./frame";
 import { Grid, Ground } from "./Ground";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
@@ -44,13 +45,14 @@ export function Plan() {
   const seen = useMemo(() => (plane ? projected(shown, view) : null), [shown, plane, view]);
   return (
     <Shown.Provider value={seen ?? shown}>
-      <Sheet key={plane ? [plane.a, plane.b].join() : "plan"} whole={shown} view={view} upright={Boolean(plane)} />
+      <Sheet key={plane ? [plane.a, plane.b].join() : "plan"} whole={shown} view={view} plane={plane} />
     </Shown.Provider>
   );
 }
 
 /** `whole` is the job as it is, where the sheet shows it as seen on a plane. */
-function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright: boolean }) {
+function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Plane | null }) {
+  const upright = plane !== null;
   const shown = useShown();
   const units = useUnits();
   const job = useContext(JobId);
@@ -305,6 +307,7 @@ function Sheet({ whole, view, upright }: { whole: JobShown; view: View; upright:
         onContextMenu={(event) => event.preventDefault()}
       >
         <PictureHandles {...sheet} />
+        {plane && <ElevationThings whole={whole} plane={plane} {...sheet} />}
         <PlanThings {...sheet} />
         <PlanMarks {...sheet} />
         {draft && <Draft {...sheet} view={view} upright={upright} pointer={pointer} />}

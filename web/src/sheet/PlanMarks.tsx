@@ -12,7 +12,7 @@ import { Facing, Handles } from "./PlanHandles";
 
 export function PlanMarks(sheet: Sheet) {
   const shown = useShown();
-  const { selected, draft } = usePart("selected", "draft");
+  const { selected, draft, plane } = usePart("selected", "draft", "plane");
   if (draft) return null;
   const lines = [...new Set(selected.map((id) => lineOf(shown, id)))].filter((line) => line !== undefined);
   const one = lines.length === 1 ? lines[0] : undefined;
@@ -20,7 +20,7 @@ export function PlanMarks(sheet: Sheet) {
     <g>
       {one && <Dimensions line={one} run={selected[0] ?? ""} {...sheet} />}
       {lines.length <= 3 && lines.map((line) => <Handles key={line.id} line={line} {...sheet} />)}
-      <Facing {...sheet} />
+      {!plane && <Facing {...sheet} />}
       <Faults {...sheet} />
       <Pointed {...sheet} />
       <Names {...sheet} />

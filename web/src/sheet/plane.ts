@@ -26,7 +26,7 @@ export function elevationView(plane: Plane): View {
   };
 }
 
-/** The job as it is seen on a plane: its lines and what is wrong with them; what is made along them is left to the other views. */
+/** The job as it is seen on a plane: its lines and what is wrong; what is made along them is drawn by itself. */
 export function projected(shown: JobShown, view: View): JobShown {
   const points = (list: readonly (readonly number[])[] | null | undefined) =>
     list ? (list.map((point) => view.to(point as Point3)) as Point3[]) : null;

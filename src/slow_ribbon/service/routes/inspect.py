@@ -6,13 +6,13 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import work_out
-from slow_ribbon.core.kernel.fields import Distance, Id, Point3
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Point3
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import System, parse_length
 from slow_ribbon.core.lines.alignment import course_of
@@ -21,6 +21,7 @@ from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, JobId
+from slow_ribbon.service.views.elevation import RunSeen, run_seen
 from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
 
 router = APIRouter()
@@ -79,6 +80,14 @@ class PlaceFound(BaseModel):
 
     chainage: float
     point: Point3
+
+
+class ElevationRequest(BaseModel):
+    """The plane through two places on plan, looked at with the first on the left; and the keys of runs."""
+
+    a: tuple[Coordinate, Coordinate]
+    b: tuple[Coordinate, Coordinate]
+    keys: Annotated[list[Annotated[str, Field(max_length=64)]], Field(max_length=50_000)]
 
 
 class SimplerRequest(BaseModel):
@@ -153,6 +162,17 @@ def find_place(id: JobId, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
     """Return a place on a line, for a point that was snapped to it as it is drawn."""
     chainage, point = worked(place_on, bench.jobs.open(id).job.line(wanted.line), wanted.chainage, wanted.touched_from)
     return PlaceFound(chainage=chainage, point=point)
+
+
+@router.post("/jobs/{id}/elevation", response_model=list[RunSeen])
+def look_at_elevation(id: JobId, wanted: ElevationRequest, bench: AtBench) -> Response:
+    """Return runs as they are seen square to an upright plane; those of another revision are left out."""
+    found = []
+    for key in wanted.keys:
+        run = bench.known_run(id, key)
+        if run is not None:
+            found.append(run_seen(run, wanted.a, wanted.b))
+    return Response(b"[" + b",".join(found) + b"]", media_type="application/json")
 
 
 @router.post("/jobs/{id}/simpler")
