@@ -18,6 +18,8 @@ SCREENS = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
 def shoot(page: Page, name: str, wait: int = 500) -> None:
+    # A picture under the plan is drawn by the service when it is first asked for.
+    page.evaluate("Promise.all([...document.querySelectorAll('image')].map((image) => fetch(image.href.baseVal)))")
     page.wait_for_timeout(wait)
     page.screenshot(path=SCREENS / f"{name}.png")
 

@@ -91,7 +91,8 @@ def ferry_house() -> Job:
     job = apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
     groups = [SetGroup(ids=tuple(line.id for line in job.lines if line.name in names), group=group) for group, names in _GROUPS.items()]
     # All other corners are mitred.
-    butted = [SetRun(run=run.id, changes=RunChanges.model_validate({"corners": {"kind": "butt"}})) for run in job.runs if run.name == "Notice rail"]
+    butts = RunChanges.model_validate({"corners": {"kind": "butt"}})
+    butted = [SetRun(run=run.id, changes=butts) for run in job.runs if run.name == "Notice rail"]
     return apply_all(job, [*groups, *butted]).job
 
 
