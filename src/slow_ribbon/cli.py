@@ -16,13 +16,10 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from slow_ribbon.core.job.document import Job, job_from_text, job_to_text
-from slow_ribbon.core.job.edits.apply import apply
-from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.figures import plain
-from slow_ribbon.core.kernel.units import parse_length
-from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.core.job import Job, job_from_text, job_to_text
+from slow_ribbon.core.job.edits import AddLines, apply
+from slow_ribbon.core.kernel import Refused, parse_length, plain
+from slow_ribbon.core.solve import solve
 from slow_ribbon.exports.registry import WRITER_OF
 from slow_ribbon.imports.options import Column, Decimal, Delimiter, Encoding, NoHeight
 
@@ -270,7 +267,7 @@ def _no_answer(error: Any) -> Refused:
 
 
 def _load_demo(wanted: argparse.Namespace) -> int:
-    from slow_ribbon.core.solve.solver import solve
+    from slow_ribbon.core.solve import solve
     from slow_ribbon.demo import DEMO_ID, HALL_ID, demo_files, ferry_house, hall_drawing, hall_file
     from slow_ribbon.store.database import connect
     from slow_ribbon.store.jobs import Changed, Jobs, Unknown

@@ -1,7 +1,8 @@
 """Writes the files that are generated from the code, or checks that they are up to date.
 
 ``python -m slow_ribbon.generate [--check]``: the JSON Schema of the job file, the OpenAPI
-document of the service, the interface's types made from it, and the demo's drawings.
+document of the service, the interface's types made from it, the tones of materials, and the
+demo's drawings.
 """
 
 from __future__ import annotations
@@ -12,7 +13,8 @@ import sys
 import tempfile
 from pathlib import Path
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.sections import TONES
 from slow_ribbon.demo import hall_drawing, hall_file
 from slow_ribbon.service.app import create_app
 
@@ -35,7 +37,14 @@ def generated() -> dict[Path, str]:
     api = ROOT / "web" / "src" / "api"
     examples = ROOT / "docs" / "examples"
     drawings = {examples / hall_file(issue): hall_drawing(issue).decode("ascii") for issue in (1, 2)}
-    return {ROOT / "docs" / "job.schema.json": schema, api / "openapi.json": openapi, api / "schema.ts": client, **drawings}
+    ours = {api / "openapi.json": openapi, api / "schema.ts": client, api / "materials.ts": _materials()}
+    return {ROOT / "docs" / "job.schema.json": schema, **ours, **drawings}
+
+
+def _materials() -> str:
+    rows = [f'  {name}: {{ face: "{tone.face}", edge: "{tone.edge}" }},' for name, tone in TONES.items()]
+    told = "/** Materials and the colours of their faces and edges in drawings, made from those of the core. */"
+    return "\n".join([told, "export const materials = {", *rows, "} as const;", ""])
 
 
 def main(arguments: list[str]) -> int:

@@ -22,7 +22,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, Final
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 
 #: Told how far work has come, as a share of one.
 Report = Callable[[float], None]

@@ -7,30 +7,29 @@ from __future__ import annotations
 
 from typing import Final
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.construction import AddMade
-from slow_ribbon.core.job.edits.grouping import SetGroup
-from slow_ribbon.core.job.edits.legs import MakeTangent
-from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.job.edits.measures import SetMeasures
-from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
-from slow_ribbon.core.job.edits.rows import AddRow
-from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
-from slow_ribbon.core.job.edits.sections import AddSection
-from slow_ribbon.core.job.edits.underlays import AddPicture
-from slow_ribbon.core.job.underlay import PictureBody
-from slow_ribbon.core.kernel.expressions import MeasureChange
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.lines.construction import Offset, Walk
-from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, StraightLeg
-from slow_ribbon.core.lines.model import LineBody, Mark, Opening, Wall, line_body
-from slow_ribbon.core.rows.items import BoxItem, RoundItem
-from slow_ribbon.core.rows.model import RowBody, Seat
-from slow_ribbon.core.rows.spacing import EqualBays, FixedCentres, Spacing
-from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing
-from slow_ribbon.core.sections.library import from_library
+from slow_ribbon.core.job import Job, PictureBody
+from slow_ribbon.core.job.edits import (
+    AddLines,
+    AddMade,
+    AddMarks,
+    AddOpenings,
+    AddPicture,
+    AddRow,
+    AddRuns,
+    AddSection,
+    Edit,
+    MakeTangent,
+    RunChanges,
+    SetGroup,
+    SetMeasures,
+    SetRun,
+    apply_all,
+)
+from slow_ribbon.core.kernel import MeasureChange, Point3
+from slow_ribbon.core.lines import AnyLeg, ArcLeg, CordLeg, LineBody, Mark, Offset, Opening, StraightLeg, Walk, Wall, line_body
+from slow_ribbon.core.rows import BoxItem, EqualBays, FixedCentres, RoundItem, RowBody, Seat, Spacing
+from slow_ribbon.core.runs import Between, FacingPoint, FacingSide, Placing
+from slow_ribbon.core.sections import from_library
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 
 #: The demo's id in the store, so that it is loaded once.

@@ -10,20 +10,12 @@ import math
 from collections.abc import Sequence
 from typing import Final, Literal, NamedTuple
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.apply import apply_all
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
-from slow_ribbon.core.job.edits.rows import AddRow
-from slow_ribbon.core.job.edits.runs import AddRuns
-from slow_ribbon.core.job.edits.sections import AddSection
-from slow_ribbon.core.lines.model import LineBody, Mark, Opening
-from slow_ribbon.core.rows.items import BoxItem
-from slow_ribbon.core.rows.model import RowBody
-from slow_ribbon.core.rows.spacing import FixedCentres, Spacing
-from slow_ribbon.core.runs.model import FacingSide, Placing
-from slow_ribbon.core.sections.library import from_library
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.edits import AddLines, AddMarks, AddOpenings, AddRow, AddRuns, AddSection, Edit, apply_all
+from slow_ribbon.core.lines import LineBody, Mark, Opening
+from slow_ribbon.core.rows import BoxItem, FixedCentres, RowBody, Spacing
+from slow_ribbon.core.runs import FacingSide, Placing
+from slow_ribbon.core.sections import from_library
 
 #: The id in the store of the job of what the first issue holds.
 HALL_ID: Final = "kestrel-slip-hall"

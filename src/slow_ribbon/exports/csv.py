@@ -11,9 +11,9 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting.cutting_list import CutRow, cutting_list, schedule
-from slow_ribbon.core.kernel.units import in_units
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.cutting import CutRow, cutting_list, schedule
+from slow_ribbon.core.kernel import in_units
+from slow_ribbon.core.solve import Solved
 
 CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",

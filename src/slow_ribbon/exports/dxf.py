@@ -14,12 +14,10 @@ from typing import Any, Final
 import ezdxf
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import Curve, flattening
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.legs import CurveLeg, leg_of
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.geometry import Curve, flattening
+from slow_ribbon.core.kernel import Array, look_up
+from slow_ribbon.core.lines import CurveLeg, leg_of, line_parts
+from slow_ribbon.core.solve import Solved
 
 #: How far a curve that DXF has no entity for may stray from its polyline, mm.
 FINE: Final = 0.05

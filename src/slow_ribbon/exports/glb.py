@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.solids import Surface
-from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.outline import circle
-from slow_ribbon.core.sections.profile import shape_of
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.kernel import look_up
+from slow_ribbon.core.rows import Row
+from slow_ribbon.core.runs import Surface
+from slow_ribbon.core.sections import circle, rectangle, shape_of
+from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.gltf import Writer
 
 

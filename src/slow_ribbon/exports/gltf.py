@@ -15,19 +15,11 @@ from typing import Any
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.runs.solids import Surface
+from slow_ribbon.core.kernel import Array, Indices
+from slow_ribbon.core.runs import Surface
+from slow_ribbon.core.sections import TONES, Material
 
 _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
-#: Colours of materials, linear RGB, for programs that show the exported model.
-TONES: dict[str, tuple[float, float, float]] = {
-    "softwood": (0.76, 0.58, 0.36),
-    "oak": (0.55, 0.36, 0.18),
-    "painted": (0.86, 0.83, 0.76),
-    "steel": (0.32, 0.35, 0.37),
-    "brass": (0.69, 0.49, 0.17),
-    "stone": (0.60, 0.58, 0.54),
-}
 
 
 @dataclass
@@ -40,9 +32,9 @@ class Writer:
     _accessors: list[dict[str, Any]] = field(default_factory=list)
     _meshes: list[dict[str, Any]] = field(default_factory=list)
     _nodes: list[dict[str, Any]] = field(default_factory=list)
-    _materials: dict[str, int] = field(default_factory=dict)
+    _materials: dict[Material, int] = field(default_factory=dict)
 
-    def mesh(self, surface: Surface, name: str, material: str | None = None, pieces: bool = False) -> int:
+    def mesh(self, surface: Surface, name: str, material: Material | None = None, pieces: bool = False) -> int:
         """Add a mesh and return its number; with ``pieces``, the offsets of its pieces go along as extras."""
         positions = self._accessor(surface.vertices.astype("<f4"), "VEC3", _FLOAT, 34962, bounds=True)
         normals = self._accessor(surface.normals.astype("<f4"), "VEC3", _FLOAT, 34962)
@@ -117,7 +109,7 @@ class Writer:
             document["materials"] = [
                 {
                     "name": name,
-                    "pbrMetallicRoughness": {"baseColorFactor": [*TONES[name], 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.8},
+                    "pbrMetallicRoughness": {"baseColorFactor": [*TONES[name].linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.8},
                 }
                 for name in self._materials
             ]

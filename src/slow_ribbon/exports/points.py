@@ -10,11 +10,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.kernel import Array, look_up
+from slow_ribbon.core.lines import Line, line_parts
+from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.csv import to_csv
 
 POINT_COLUMNS = ("number", "east", "north", "height", "code")

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.csv import cutting_csv, schedule_csv
 from slow_ribbon.exports.glb import job_glb
 from slow_ribbon.exports.points import points_csv

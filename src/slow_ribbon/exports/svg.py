@@ -10,12 +10,10 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import Curve, flattening
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.geometry import Curve, flattening
+from slow_ribbon.core.kernel import Array, look_up
+from slow_ribbon.core.lines import Line, line_parts
+from slow_ribbon.core.solve import Solved
 
 #: How far a curve that SVG has no shape for may stray from its polyline, mm.
 FINE: Final = 0.05

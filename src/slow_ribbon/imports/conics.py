@@ -8,9 +8,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, place
+from slow_ribbon.core.kernel import Array, Point3
+from slow_ribbon.core.lines import AnyLeg, ArcLeg, CurveLeg, place
 
 
 def conic(centre: Sequence[float], u: Sequence[float], v: Sequence[float], first: float, last: float) -> tuple[Point3, list[AnyLeg]]:

@@ -7,9 +7,8 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, place
+from slow_ribbon.core.kernel import WELD, Array
+from slow_ribbon.core.lines import AnyLeg, CurveLeg, place
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 #: Parts of a Bézier curve over which its length is summed.

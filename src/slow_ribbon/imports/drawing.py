@@ -8,12 +8,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from slow_ribbon.core.geometry.edge_graph import Loose
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.kernel.units import FARTHEST
-from slow_ribbon.core.lines.legs import AnyLeg
+from slow_ribbon.core.geometry import Loose
+from slow_ribbon.core.kernel import FARTHEST, Array, Indices, Point3, Refused
+from slow_ribbon.core.lines import AnyLeg
 from slow_ribbon.imports.curve_ends import looks_of
 from slow_ribbon.imports.mesh_faces import Faces
 from slow_ribbon.imports.options import Column, Decimal, Delimiter

@@ -34,9 +34,8 @@ from ezdxf.lldxf.encoding import decode_dxf_unicode
 from ezdxf.math import Matrix44, Vec3
 from scipy.interpolate import BSpline
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.legs import PassPoint, ThroughLeg, spline_leg
+from slow_ribbon.core.kernel import WELD, Refused
+from slow_ribbon.core.lines import PassPoint, ThroughLeg, spline_leg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.dxf_lines import LARGE, PlainLines, taken_out

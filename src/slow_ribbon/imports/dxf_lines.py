@@ -14,7 +14,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel import Array
 from slow_ribbon.imports.progress import tell
 
 #: Smaller files gain nothing.

@@ -11,11 +11,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, leg_of, place
+from slow_ribbon.core.kernel import WELD, Array, Indices, Point3, Refused
+from slow_ribbon.core.lines import AnyLeg, CurveLeg, leg_of, place
 from slow_ribbon.imports.drawing import MOST_EDGES, Drawing, DrawnOpening, Question, TableSeen
 
 #: What cannot be kept or sent: controls, and halves of characters that stand for bytes which are no letters in the file's encoding.

@@ -20,8 +20,7 @@ import numpy as np
 import pyproj
 from pyproj.exceptions import CRSError, ProjError
 
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Array, Refused
 from slow_ribbon.imports.drawing import Drawing, Question
 from slow_ribbon.imports.edges import Edges
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options

@@ -19,9 +19,8 @@ import ifcopenshell
 import ifcopenshell.geom
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.legs import place
+from slow_ribbon.core.kernel import Array, Indices, Refused
+from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, DrawnOpening
 from slow_ribbon.imports.edges import Edges
 from slow_ribbon.imports.options import Options

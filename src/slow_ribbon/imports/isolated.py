@@ -17,8 +17,8 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.legs import AnyLeg, Leg
+from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.lines import AnyLeg, Leg
 from slow_ribbon.imports.drawing import Drawing, DrawnOpening, Question, TableSeen, check_drawing
 from slow_ribbon.imports.line_finding import Found, find_lines
 from slow_ribbon.imports.mesh_faces import Faces

@@ -8,15 +8,22 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from slow_ribbon.core.geometry.chaining import Chain, Joined, Junction, Report, join
-from slow_ribbon.core.geometry.polylines import straightened
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg, place
-from slow_ribbon.core.lines.matching import keys_kept, shape_of, shape_of_straights
-from slow_ribbon.core.lines.model import Line, LineBody, Opening, Source, line_body
+from slow_ribbon.core.geometry import Chain, Joined, Junction, Report, join, nearest_chainage, straightened
+from slow_ribbon.core.kernel import Indices, Point3, Refused
+from slow_ribbon.core.lines import (
+    AnyLeg,
+    Line,
+    LineBody,
+    Opening,
+    Source,
+    StraightLeg,
+    course_of,
+    keys_kept,
+    line_body,
+    place,
+    shape_of,
+    shape_of_straights,
+)
 from slow_ribbon.imports.drawing import Drawing, chosen_edges
 
 
@@ -209,7 +216,7 @@ def _openings_on(drawing: Drawing, body: LineBody, layer: str, origin: Point3) -
     for opening in drawing.openings:
         if opening.layer != layer:
             continue
-        ends = [_chainage_near(points, chainages, np.subtract(point, origin)) for point in (opening.begin, opening.end)]
+        ends = [nearest_chainage(chainages, points, np.subtract(point, origin)) for point in (opening.begin, opening.end)]
         if max(away for _, away in ends) > 1.0:
             continue
         low, high = sorted(at for at, _ in ends)
@@ -220,12 +227,3 @@ def _openings_on(drawing: Drawing, body: LineBody, layer: str, origin: Point3) -
         if high - low > 1 and all(high <= other.at + 1e-6 or low >= other.at + other.width - 1e-6 for other in found):
             found.append(Opening(name=name[:120], at=low % course.length, width=high - low))
     return tuple(sorted(found, key=lambda one: one.at))
-
-
-def _chainage_near(points: Array, chainages: Array, near: Array) -> tuple[float, float]:
-    along = points[1:] - points[:-1]
-    square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-    share = np.clip(np.einsum("ij,ij->i", near - points[:-1], along) / square, 0, 1)
-    away = np.linalg.norm(near - points[:-1] - along * share[:, None], axis=1)
-    best = int(np.argmin(away))
-    return float(chainages[best] + (chainages[best + 1] - chainages[best]) * share[best]), float(away[best])

@@ -15,9 +15,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel import Array, Indices, Refused, figure
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.edges import Edges
 from slow_ribbon.imports.mesh_faces import Faces, faces_of

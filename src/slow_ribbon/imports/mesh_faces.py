@@ -9,8 +9,7 @@ import numpy as np
 import scipy.sparse
 from scipy.sparse.csgraph import connected_components
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Array, Indices, Refused
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.kernel.fields import Coordinate, Model
+from slow_ribbon.core.kernel import Coordinate, Model
 
 Unit = Literal["mm", "cm", "m", "in", "ft"]
 #: Length of each unit in mm (international yard and pound agreement, 1959).

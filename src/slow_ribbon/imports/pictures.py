@@ -10,7 +10,7 @@ import pypdf
 import pypdfium2
 from PIL import Image, ImageOps
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.imports.picture import PictureRead
 
 #: The longer side of a picture as it is kept for drawing, pixels.

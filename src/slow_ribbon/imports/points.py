@@ -16,8 +16,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.kernel import Point3, Refused
 from slow_ribbon.imports.column_names import column_of, unit_of
 from slow_ribbon.imports.drawing import Drawing, Question, TableSeen
 from slow_ribbon.imports.edges import Edges

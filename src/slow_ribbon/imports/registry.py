@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Final, Protocol
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 
 if TYPE_CHECKING:
     from slow_ribbon.imports.drawing import Drawing

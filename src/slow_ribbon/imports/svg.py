@@ -13,9 +13,8 @@ from xml.etree import ElementTree
 
 import svgelements
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.lines.legs import CurveLeg
+from slow_ribbon.core.kernel import Point3, Refused
+from slow_ribbon.core.lines import CurveLeg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.edges import Edges

@@ -16,7 +16,7 @@ from xml.etree.ElementTree import Element
 import defusedxml.ElementTree
 import svgelements
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 
 #: Elements that an SVG may unfold to.
 UNFOLDED: Final = 200_000

@@ -20,7 +20,7 @@ from typing import Final
 
 import charset_normalizer
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.imports.column_names import column_of
 from slow_ribbon.imports.options import Decimal, Delimiter
 

@@ -13,15 +13,11 @@ from typing import TypeVar
 
 from pydantic_core import to_json
 
-from slow_ribbon.core.cutting.cutting_list import schedule
-from slow_ribbon.core.job.delta import delta, written
-from slow_ribbon.core.job.dependencies import Touched, touched
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import LINES
-from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.lines.fillets import only_straight
-from slow_ribbon.core.solve.solved import Solved
-from slow_ribbon.core.solve.solver import with_what_they_stand_on
+from slow_ribbon.core.cutting import schedule
+from slow_ribbon.core.job import LINES, Job, Touched, delta, touched, written
+from slow_ribbon.core.kernel import kept_with
+from slow_ribbon.core.lines import only_straight
+from slow_ribbon.core.solve import Solved, with_what_they_stand_on
 from slow_ribbon.service.desk import Desk
 from slow_ribbon.service.turns import TURN
 from slow_ribbon.service.views.job import totals_shown

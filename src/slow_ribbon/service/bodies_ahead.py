@@ -5,8 +5,8 @@ from __future__ import annotations
 import threading
 from typing import Final
 
-from slow_ribbon.core.kernel.fields import Point3
-from slow_ribbon.core.lines.model import LineBody
+from slow_ribbon.core.kernel import Point3
+from slow_ribbon.core.lines import LineBody
 from slow_ribbon.imports.drawing import site_origin
 from slow_ribbon.imports.line_finding import Found, line_bodies
 from slow_ribbon.service.turns import TURN

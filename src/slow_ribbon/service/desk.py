@@ -6,13 +6,10 @@ import threading
 from collections import OrderedDict
 from typing import Final
 
-from slow_ribbon.core.job.dependencies import Touched, touched
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.kernel.patience import TooLong, renew
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
-from slow_ribbon.core.solve.solver import Solver, Wanted, solve, with_what_they_stand_on
-from slow_ribbon.core.solve.solving import SOLVING
+from slow_ribbon.core.job import Job, Touched, touched
+from slow_ribbon.core.kernel import TooLong, renew
+from slow_ribbon.core.lines import Line
+from slow_ribbon.core.solve import SOLVING, Solved, SolvedRow, SolvedRun, SolvedThing, Solver, Wanted, solve, with_what_they_stand_on
 from slow_ribbon.service.heavy import apart, at_hand
 from slow_ribbon.service.observing import SOLVE_TIME
 from slow_ribbon.service.turns import TURN

@@ -10,8 +10,7 @@ from typing import Annotated, Any, Final, TypeVar
 from cachetools import LRUCache
 from pydantic import BaseModel, Field
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate
+from slow_ribbon.core.kernel import Coordinate, Refused
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.isolated import find_lines_apart, picture_data_apart, read_data_apart
 from slow_ribbon.imports.line_finding import Found

@@ -18,7 +18,7 @@ from urllib.parse import urlsplit
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.service.problems import problem
 

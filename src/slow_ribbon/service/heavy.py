@@ -14,12 +14,9 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import Any, Final, ParamSpec, TypeVar
 
-from slow_ribbon.core.job.delta import JobDelta, delta, with_delta
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.apply import Made, apply_all
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.kernel.patience import TooLong, patience
+from slow_ribbon.core.job import Job, JobDelta, delta, with_delta
+from slow_ribbon.core.job.edits import AddLines, Edit, Made, apply_all
+from slow_ribbon.core.kernel import TooLong, patience
 from slow_ribbon.sandbox import Bounds, Report, work_apart
 from slow_ribbon.service.observing import HEAVY
 from slow_ribbon.service.tasks import TooMany

@@ -10,11 +10,9 @@ from typing import Final
 
 from isal import igzip
 
-from slow_ribbon.core.job.dependencies import touched
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.patience import TooLong
-from slow_ribbon.core.solve.solved import Solved, SolvedRun
+from slow_ribbon.core.job import Job, touched
+from slow_ribbon.core.kernel import Refused, TooLong
+from slow_ribbon.core.solve import Solved, SolvedRun
 from slow_ribbon.exports.gltf import surface_glb
 from slow_ribbon.service.heavy import at_hand, worked
 from slow_ribbon.service.turns import TURN

@@ -15,8 +15,7 @@ from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.kernel import Refused, plain
 from slow_ribbon.sandbox import Stopped
 from slow_ribbon.service.observing import request_id
 from slow_ribbon.service.tasks import TooMany

@@ -5,13 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from slow_ribbon.core.job.conflicts import changed_fields, overlap
-from slow_ribbon.core.job.delta import new_ids
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
-from slow_ribbon.core.solve.solving import solve_wall
+from slow_ribbon.core.job import Job, changed_fields, new_ids, overlap
+from slow_ribbon.core.job.edits import Edit
+from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, solve_wall
 from slow_ribbon.service import answers
 from slow_ribbon.service.bodies_ahead import BodiesAhead
 from slow_ribbon.service.desk import Desks

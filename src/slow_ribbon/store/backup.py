@@ -16,7 +16,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import SQLAlchemyError
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.database import check_known, connect, migrate
 
 log = logging.getLogger("slow_ribbon")

@@ -21,7 +21,7 @@ from sqlalchemy.engine import make_url
 from sqlalchemy.exc import ArgumentError, InvalidatePoolError
 from sqlalchemy.pool import ConnectionPoolEntry
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 #: Two servers starting at once take turns to migrate; the number only has to be our own.

@@ -14,10 +14,8 @@ from pydantic_core import PydanticSerializationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
-from slow_ribbon.core.job.delta import JobDelta, put_on, with_delta
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.job import VERSION, Job, JobDelta, brought_up_to_date, put_on, with_delta
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.tables import RevisionRow
 
 #: A revision in so many holds its document whole, so that no more deltas than this are put on to read one.

@@ -27,10 +27,9 @@ from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from slow_ribbon.core.job.delta import delta, new_ids, written
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.job import Job, delta, new_ids, written
+from slow_ribbon.core.job.edits import Edit
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.documents import Document, Documents, kept_text, whole
 from slow_ribbon.store.events import CHANNEL, tell
 from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow

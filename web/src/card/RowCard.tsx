@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Edit, Problem, Row, RowFigures } from "../api/client";
+import { materialWays } from "../sheet/tones";
 import { Choice, Pick, Tick } from "../ui/choices";
 import { AngleField, CountField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
@@ -216,7 +217,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
         <Pick
           label="Material"
           value={row.material ?? "softwood"}
-          ways={["softwood", "oak", "painted", "steel", "brass", "stone"].map((one): [string, string] => [one, one])}
+          ways={materialWays}
           choose={(material) => void change({ material })}
         />
       </Setting>

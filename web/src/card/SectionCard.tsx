@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Edit, Section } from "../api/client";
+import { materialWays } from "../sheet/tones";
 import { Pick, Tick, Words } from "../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatArea, formatLength } from "../ui/figures";
@@ -7,15 +8,6 @@ import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { usePart, useWindow } from "../window/store";
 import { datumWords } from "./datums";
-
-const materials: [NonNullable<Section["material"]>, string][] = [
-  ["softwood", "Softwood"],
-  ["oak", "Oak"],
-  ["painted", "Painted"],
-  ["steel", "Steel"],
-  ["brass", "Brass"],
-  ["stone", "Stone"],
-];
 
 export function SectionCard({ section }: { section: Section }) {
   const shown = useShown();
@@ -81,7 +73,7 @@ export function SectionCard({ section }: { section: Section }) {
         <Pick
           label="Material"
           value={section.material ?? "softwood"}
-          ways={materials}
+          ways={materialWays}
           choose={(material) => void change({ material })}
         />
       </Setting>

@@ -10,14 +10,14 @@ import { rowById, runById, sectionById } from "../window/things";
 import { type Sheet, toSheet } from "./frame";
 import { useRowPlaces } from "./places";
 import { elevationView } from "./plane";
-import { toneOf } from "./tones";
+import { type Material, toneOf } from "./tones";
 
 interface Shape {
   thing: string;
   piece: number | null;
   depth: number;
   d: string;
-  material: string | undefined;
+  material: Material | undefined;
 }
 
 export function ElevationThings({ whole, plane, frame, width, height }: Sheet & { whole: JobShown; plane: Plane }) {
@@ -46,7 +46,7 @@ const Things = memo(function Things({
   const shapes = [...runs, ...rows].sort((a, b) => b.depth - a.depth);
   return shapes.map((shape) => {
     const on = isIn(selected, shape.thing);
-    const tone = toneOf(shape.material as never);
+    const tone = toneOf(shape.material);
     const fill = piece !== null && piece === shape.piece ? "var(--color-chalk-soft)" : "var(--color-chalk-pale)";
     return (
       <path

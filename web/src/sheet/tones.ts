@@ -1,13 +1,11 @@
-/** The tones of materials: [face, edge] on plan and in 3D. */
-export const tones: Record<string, { face: string; edge: string }> = {
-  softwood: { face: "#dcbb85", edge: "#8d6b36" },
-  oak: { face: "#b98c56", edge: "#6e4c22" },
-  painted: { face: "#efe9da", edge: "#8e887a" },
-  steel: { face: "#8b9599", edge: "#4a5357" },
-  brass: { face: "#c9a24b", edge: "#7d5f1c" },
-  stone: { face: "#cfcabd", edge: "#86806f" },
-};
+/** The tones of materials: face and edge, on plan and in 3D. */
+import { materials } from "../api/materials";
 
-export function toneOf(material: string | undefined) {
-  return tones[material ?? "softwood"] ?? { face: "#dcbb85", edge: "#8d6b36" };
+export type Material = keyof typeof materials;
+
+export function toneOf(material: Material | undefined) {
+  return materials[material ?? "softwood"];
 }
+
+/** Every material, with the word for it. */
+export const materialWays = (Object.keys(materials) as Material[]).map((name): [Material, string] => [name, name]);

@@ -105,7 +105,24 @@ class Schedule:
 
 
 def cutting_list(solved: Solved) -> list[CutRow]:
-    """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel."""
+    """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel.
+
+    >>> from slow_ribbon.core.job.document import Job
+    >>> from slow_ribbon.core.job.edits.apply import apply_all
+    >>> from slow_ribbon.core.job.edits.lines import AddLines
+    >>> from slow_ribbon.core.job.edits.runs import AddRuns
+    >>> from slow_ribbon.core.job.edits.sections import AddSection
+    >>> from slow_ribbon.core.lines.model import line_body
+    >>> from slow_ribbon.core.sections.library import rectangle
+    >>> from slow_ribbon.core.sections.model import SectionBody
+    >>> from slow_ribbon.core.solve.solver import solve
+    >>> room = line_body([(0, 0, 0), (4000, 0, 0), (4000, 3000, 0), (0, 3000, 0)], True, "Room")
+    >>> batten = SectionBody(name="Batten", outline=rectangle(20, 100), width=20, height=100)
+    >>> edits = [AddLines(lines=(room,)), AddSection(section=batten), AddRuns(section="S2", lines=("L1",))]
+    >>> solved = solve(apply_all(Job(name="Room"), edits).job)
+    >>> [(row.tags, row.long_point, row.short_point, describe_cut(row.begin)) for row in cutting_list(solved)]
+    [(('B1', 'B3'), 4040.0, 4000.0, 'bevel 45.0°'), (('B2', 'B4'), 3040.0, 3000.0, 'bevel 45.0°')]
+    """
     return [row for run in solved.runs.values() for row in run_rows(run)]
 
 
@@ -238,7 +255,11 @@ def row_count(row: SolvedRow) -> RowCount:
 
 
 def describe_cut(cut: Cut) -> str:
-    """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``."""
+    """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``.
+
+    >>> describe_cut(Cut(0.0, 0.0)), describe_cut(Cut(-45.0, 0.0)), describe_cut(Cut(31.62, 33.86))
+    ('square', '45.0°', '31.6° / 33.9°')
+    """
     if cut.square:
         return "square"
     if abs(cut.bevel) < 5e-3:

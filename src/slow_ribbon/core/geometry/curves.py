@@ -25,7 +25,7 @@ from typing import TYPE_CHECKING, ClassVar, Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.frames import angle_between
+from slow_ribbon.core.geometry.frames import angle_between, level_rights
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
@@ -200,8 +200,7 @@ class StraightSpan(Curve):
         return 0.0
 
     def beside(self, distance: float) -> Curve:
-        right = np.array([self.tangent[1], -self.tangent[0], 0.0]) / math.hypot(self.tangent[0], self.tangent[1])
-        return StraightSpan(self.begin + right * distance, self.tangent, self.length)
+        return StraightSpan(self.begin + level_rights(self.tangent) * distance, self.tangent, self.length)
 
     def rotating(self) -> Array:
         return np.concatenate([self.begin, self.tangent, np.zeros(7)])

@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
-from slow_ribbon.core.geometry.frames import Rule, reflected
+from slow_ribbon.core.geometry.frames import Rule, reflected, upright
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
@@ -128,12 +128,8 @@ class Path:
         s = np.asarray(s, dtype=float) + self.low
         points, tangents, curvatures = self._plain(s)
         if self.rule == "upright":
+            rights, ups = upright(tangents)
             flat = np.hypot(tangents[:, 0], tangents[:, 1])
-            rights, ups = np.zeros((len(s), 3)), np.empty((len(s), 3))
-            rights[:, 0], rights[:, 1] = tangents[:, 1] / flat, -tangents[:, 0] / flat
-            # r × t, written out.
-            ups[:, 0], ups[:, 1] = rights[:, 1] * tangents[:, 2], -rights[:, 0] * tangents[:, 2]
-            ups[:, 2] = rights[:, 0] * tangents[:, 1] - rights[:, 1] * tangents[:, 0]
             # d/ds (t × Z) = k × Z; its part along n is how fast r leaves the plane square to t.
             twists = (curvatures[:, 1] * ups[:, 0] - curvatures[:, 0] * ups[:, 1]) / flat
         else:

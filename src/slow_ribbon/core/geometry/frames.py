@@ -28,14 +28,25 @@ def angle(first: Array, second: Array) -> float:
     return 2 * math.atan2(math.dist(first, second), math.dist(first, -second))
 
 
-def upright(tangents: Array) -> tuple[Array, Array, float]:
-    flat = np.hypot(tangents[:, 0], tangents[:, 1])
-    rights, ups = np.zeros((len(flat), 3)), np.empty((len(flat), 3))
-    rights[:, 0], rights[:, 1] = tangents[:, 1] / flat, -tangents[:, 0] / flat
+def level_rights(tangents: Array) -> Array:
+    """Return the level directions to the right of travel, of unit size, for tangents (..., 3) that are not upright.
+
+    >>> level_rights(np.array([0.0, 2.0, 5.0])).tolist()
+    [1.0, -0.0, 0.0]
+    """
+    flat = np.hypot(tangents[..., 0], tangents[..., 1])
+    rights = np.zeros(tangents.shape)
+    rights[..., 0], rights[..., 1] = tangents[..., 1] / flat, -tangents[..., 0] / flat
+    return rights
+
+
+def upright(tangents: Array) -> tuple[Array, Array]:
+    """Return the rights and ups, (n, 3) each, of frames that keep upright along tangents (n, 3): the right level, the up r × t."""
+    rights, ups = level_rights(tangents), np.empty((len(tangents), 3))
     # r × t, written out.
     ups[:, 0], ups[:, 1] = rights[:, 1] * tangents[:, 2], -rights[:, 0] * tangents[:, 2]
     ups[:, 2] = rights[:, 0] * tangents[:, 1] - rights[:, 1] * tangents[:, 0]
-    return rights, ups, 0.0
+    return rights, ups
 
 
 def carried(tangents: Array, closed: bool) -> tuple[Array, Array, float]:
@@ -72,7 +83,7 @@ def first_right(tangents: Array) -> Array:
     """Return the right of the first leg: level, or, on a vertical leg, square to the plane the line begins in."""
     first = tangents[0]
     if math.hypot(first[0], first[1]) >= math.sin(UPRIGHT_LIMIT):
-        return np.array([first[1], -first[0], 0.0]) / math.hypot(first[0], first[1])
+        return level_rights(first)
     for tangent in tangents[1:]:
         axis = np.cross(first, tangent)
         size = math.sqrt(float(axis @ axis))

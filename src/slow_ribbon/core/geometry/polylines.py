@@ -1,4 +1,4 @@
-"""Polylines: points that lie on the straight between others dropped, and how far points lie from straights."""
+"""Polylines: where on straights points come nearest, and points that lie on the straight between others dropped."""
 
 from __future__ import annotations
 
@@ -50,10 +50,39 @@ def straightened(points: Array, closed: bool, limit: float) -> Array:
     return points[kept] if len(kept) >= (3 if closed else 2) else points[: count if closed else None]
 
 
-def stray(points: Array, begins: Array, ends: Array) -> Array:
-    """Return the distance of points from the straight pieces begins–ends, (n,)."""
+def nearest_on(points: Array, begins: Array, ends: Array) -> tuple[Array, Array]:
+    """Return where on straight pieces points come nearest, as a share from 0 to 1, (...), and the ways from there to them, (..., d).
+
+    Points, begins and ends are (..., d) and broadcast against one another. On a piece of no length it is its begin.
+
+    >>> shares, ways = nearest_on(np.array([3.0, 4.0]), np.array([[0.0, 0.0], [0.0, 4.0]]), np.array([[6.0, 0.0], [1.0, 4.0]]))
+    >>> shares.tolist(), ways.tolist()
+    ([0.5, 1.0], [[0.0, 4.0], [2.0, 0.0]])
+    """
     along = ends - begins
-    square = np.maximum(np.sum(along * along, axis=-1), 1e-300)
-    share = np.clip(np.sum((points - begins) * along, axis=-1) / square, 0, 1)
-    away = points - begins - along * share[..., None]
-    return np.asarray(np.sqrt(np.sum(away * away, axis=-1)))
+    square = np.maximum(np.einsum("...j,...j->...", along, along), 1e-300)
+    from_begin = points - begins
+    shares = np.clip(np.einsum("...j,...j->...", from_begin, along) / square, 0, 1)
+    return shares, np.asarray(from_begin - along * shares[..., None])
+
+
+def stray(points: Array, begins: Array, ends: Array) -> Array:
+    """Return the distance of points from the straight pieces begins–ends, as ``nearest_on``.
+
+    >>> stray(np.array([3.0, 4.0]), np.array([0.0, 0.0]), np.array([6.0, 0.0])).item()
+    4.0
+    """
+    _, ways = nearest_on(points, begins, ends)
+    return np.asarray(np.sqrt(np.einsum("...j,...j->...", ways, ways)))
+
+
+def nearest_chainage(chainages: Array, points: Array, place: Array) -> tuple[float, float]:
+    """Return the chainage at which a polyline through points (n, d) comes nearest to a place (d,), and how far it is from there, mm.
+
+    >>> nearest_chainage(np.array([100.0, 106.0]), np.array([[0.0, 0.0], [6.0, 0.0]]), np.array([3.0, 4.0]))
+    (103.0, 4.0)
+    """
+    shares, ways = nearest_on(place, points[:-1], points[1:])
+    away = np.linalg.norm(ways, axis=1)
+    best = int(np.argmin(away))
+    return float(chainages[best] + (chainages[best + 1] - chainages[best]) * shares[best]), float(away[best])

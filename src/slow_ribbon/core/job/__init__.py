@@ -1,1 +1,46 @@
 """The job document, its edits, and what follows from what in it."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.job.conflicts import changed_fields, overlap
+from slow_ribbon.core.job.delta import JobDelta, delta, new_ids, put_on, with_delta, written
+from slow_ribbon.core.job.dependencies import Touched, touched
+from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
+from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
+from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, Kind
+from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.job.reissue import RenewedLine, stood_on
+from slow_ribbon.core.job.underlay import PictureBody
+from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
+
+__all__ = [
+    "LINES",
+    "ROWS",
+    "RUNS",
+    "SECTIONS",
+    "VERSION",
+    "Figure",
+    "Job",
+    "JobDelta",
+    "Kind",
+    "PictureBody",
+    "RenewedLine",
+    "Spot",
+    "Touched",
+    "brought_up_to_date",
+    "changed_fields",
+    "delta",
+    "dimensions",
+    "files_from_text",
+    "job_from_text",
+    "job_to_text",
+    "line_faults",
+    "new_ids",
+    "overlap",
+    "place_on",
+    "put_on",
+    "stood_on",
+    "touched",
+    "with_delta",
+    "written",
+]

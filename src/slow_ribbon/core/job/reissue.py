@@ -7,10 +7,10 @@ from typing import Final
 
 import numpy as np
 
+from slow_ribbon.core.geometry.polylines import nearest_chainage
 from slow_ribbon.core.job.attachments import identified
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.labels import tagged_things
-from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
@@ -129,7 +129,7 @@ def _same_way(line: Line, shape: Line) -> Line:
         ends = np.array([shape.start, *(leg.to for leg in shape.legs[:-1])])
         nearest = int(np.argmin(np.linalg.norm(ends - np.array(line.start), axis=1)))
         if nearest:
-            at = _near(*course.flattened(0.5), ends[nearest])[0]
+            at = nearest_chainage(*course.flattened(0.5), ends[nearest])[0]
             shape = start_at(shape, at)
         return shape
     ends = np.array([shape.start, shape.legs[-1].to])
@@ -150,20 +150,10 @@ def _carried(before: Course, after: Course, chainage: float) -> tuple[float, boo
     inside = chainage % before.length if before.closed else min(max(0.0, chainage), before.length)
     was = before.at(np.array([inside]))
     chainages, points = after.flattened(0.5)
-    at, away = _near(chainages, points, was.points[0])
+    at, away = nearest_chainage(chainages, points, was.points[0])
     now = after.at(np.array([min(max(0.0, at), after.length * (1 - 1e-12))]))
     turned = abs(float(now.tangents[0] @ was.tangents[0]))
     return at, away <= UNSURE and turned >= _TURNED
-
-
-def _near(chainages: Array, points: Array, place: Array) -> tuple[float, float]:
-    """Return the chainage of what is nearest to a place, and how far away it is."""
-    along = np.diff(points, axis=0)
-    square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-    share = np.clip(np.einsum("ij,ij->i", place - points[:-1], along) / square, 0, 1)
-    away = np.linalg.norm(place - points[:-1] - along * share[:, None], axis=1)
-    least = int(np.argmin(away))
-    return float(chainages[least] + share[least] * (chainages[least + 1] - chainages[least])), float(away[least])
 
 
 def _told(body: LineBody, laid: Line) -> dict[str, Opening]:
@@ -175,7 +165,7 @@ def _told(body: LineBody, laid: Line) -> dict[str, Opening]:
     found = {}
     for opening in body.openings:
         ends = came.points_at(np.array([opening.at, opening.at + opening.width]) % came.length)
-        low, high = sorted(_near(chainages, points, end)[0] for end in ends)
+        low, high = sorted(nearest_chainage(chainages, points, end)[0] for end in ends)
         if after.closed and high - low > after.length / 2:
             low, high = high, low + after.length
         found[opening.name] = opening.model_copy(update={"at": low, "width": max(1.0, high - low)})

@@ -1,1 +1,41 @@
 """What everything else stands on: errors, units, lengths in expressions, fields of documents."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
+from slow_ribbon.core.kernel.check import Check
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.expressions import MeasureChange, work_out
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Name, Point3
+from slow_ribbon.core.kernel.figures import figure, plain
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
+from slow_ribbon.core.kernel.units import FARTHEST, WELD, System, in_units, parse_length
+
+__all__ = [
+    "CHORD_HEIGHT",
+    "FARTHEST",
+    "WELD",
+    "Array",
+    "Check",
+    "Coordinate",
+    "Distance",
+    "Id",
+    "Indices",
+    "MeasureChange",
+    "Model",
+    "Name",
+    "Point3",
+    "Refused",
+    "System",
+    "TooLong",
+    "figure",
+    "in_units",
+    "kept_with",
+    "look_up",
+    "parse_length",
+    "patience",
+    "plain",
+    "renew",
+    "work_out",
+]

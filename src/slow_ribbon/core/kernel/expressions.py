@@ -107,6 +107,9 @@ def work_out(text: str, measures: Mapping[str, float], system: System = "mm") ->
 
     Raises ``Refused`` where it cannot be read, names a measure that is not there, or comes out
     as something else than a length (an area, a plain ratio); ``where`` is the 1-based place.
+
+    >>> work_out("hall width / 2 - 18", {"hall width": 6000.0}).length
+    2982.0
     """
     source, values, uses = _named(text, measures, system)
     unit = millimetres(1.0, system)

@@ -65,6 +65,9 @@ def parse_length(text: str, system: System = "mm") -> float:
     which half the world reads as the decimal point.
 
     Raises ``Refused`` where the text is no length; ``where`` is the 1-based place in it.
+
+    >>> parse_length("2.4 m - 18"), parse_length("1200 + 2 in"), parse_length("51.5", "ft-in")
+    (2382.0, 1250.8, 1308.1)
     """
     source = text.translate(_QUOTES)
     if not source.strip():
@@ -169,7 +172,12 @@ def format_length(millimetres: float, units: Units | None = None) -> str:
 
 
 def in_units(text: str, units: Units) -> str:
-    """Return a sentence with the lengths in it written in a job's units, each with its unit."""
+    """Return a sentence with the lengths in it written in a job's units, each with its unit.
+
+    >>> from slow_ribbon.core.kernel.figures import figure
+    >>> print(in_units(f"It is {figure(1066.8)} long.", Units(system="ft-in")))
+    It is 3' 6" long.
+    """
 
     def write(one: Length) -> str:
         if units.system == "m":

@@ -1,1 +1,60 @@
 """Setting-out lines: their legs, the line resolved, and what can be done with them."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.construction import Offset, Walk
+from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
+from slow_ribbon.core.lines.legs import (
+    AnyLeg,
+    ArcLeg,
+    CordLeg,
+    CurveLeg,
+    Leg,
+    PassPoint,
+    StraightLeg,
+    ThroughLeg,
+    leg_of,
+    place,
+    spline_leg,
+)
+from slow_ribbon.core.lines.matching import Met, Way, compared, keys_kept, shape_of, shape_of_straights
+from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, Wall, line_body
+from slow_ribbon.core.lines.simplify import simplified
+from slow_ribbon.core.lines.walk import walk
+
+__all__ = [
+    "AnyLeg",
+    "ArcLeg",
+    "CordLeg",
+    "Course",
+    "CurveLeg",
+    "Leg",
+    "Line",
+    "LineBody",
+    "Mark",
+    "Met",
+    "Offset",
+    "Opening",
+    "Part",
+    "PassPoint",
+    "Source",
+    "StraightLeg",
+    "ThroughLeg",
+    "Walk",
+    "Wall",
+    "Way",
+    "compared",
+    "course_of",
+    "keys_kept",
+    "leg_of",
+    "line_body",
+    "line_parts",
+    "only_straight",
+    "place",
+    "shape_of",
+    "shape_of_straights",
+    "simplified",
+    "spline_leg",
+    "walk",
+]

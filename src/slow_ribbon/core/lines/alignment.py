@@ -231,6 +231,11 @@ def course_of(line: Line) -> Course:
     """Return the line resolved into pieces between corners, with their frames.
 
     Points on a straight make no piece, wherever a closed line happens to start.
+
+    >>> from slow_ribbon.core.lines.model import line_body, with_id
+    >>> course = course_of(with_id(line_body([(0, 0, 0), (1000, 0, 0), (3000, 0, 0), (3000, 4000, 0)], False, "Line"), "L1"))
+    >>> course.count, course.lengths.tolist(), course.rights[1].tolist()
+    (2, [3000.0, 4000.0], [1.0, -0.0, 0.0])
     """
     return _straight_course(line) if only_straight(line) and not line.spread else _bent_course(line)
 
@@ -256,7 +261,7 @@ def _straight_course(line: Line) -> Course:
         turns[0] = 0.0
         free[0] = True
     rule, why = frame_rule(line, tangents)
-    rights, ups, leftover = carried(tangents, line.closed) if rule == "carried" else upright(tangents)
+    rights, ups, leftover = carried(tangents, line.closed) if rule == "carried" else (*upright(tangents), 0.0)
     if rule == "carried" and line.right is not None:
         # The piece that holds the line's start; before its first corner a closed line is on its last.
         at = len(lengths) - 1 if line.closed and begins[0] > WELD else 0

@@ -16,6 +16,7 @@ from typing import Final, Literal
 import numpy as np
 import shapely
 
+from slow_ribbon.core.geometry.polylines import stray
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
@@ -198,13 +199,7 @@ def distances(points: Array, line: Array) -> Array:
     # Some of the line at a time: many points far along many corners are many numbers.
     step = max(1, 200_000 // max(1, len(points)))
     for low in range(0, len(line) - 1, step):
-        begins = line[low : low + step + 1]
-        along = np.diff(begins, axis=0)
-        begins = begins[:-1]
-        look_up(len(points) * len(begins))
-        square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-        from_begin = points[:, None] - begins[None]
-        share = np.clip(np.einsum("nij,ij->ni", from_begin, along) / square, 0, 1)
-        away = from_begin - share[..., None] * along
-        best = np.minimum(best, np.sqrt(np.einsum("nij,nij->ni", away, away).min(axis=1)))
+        corners = line[low : low + step + 1]
+        look_up(len(points) * len(corners))
+        best = np.minimum(best, stray(points[:, None], corners[:-1], corners[1:]).min(axis=1))
     return best

@@ -12,7 +12,7 @@ from scipy.optimize import fsolve
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.curves import Curve, Vanishes, flattening, run_on
-from slow_ribbon.core.geometry.frames import angle
+from slow_ribbon.core.geometry.frames import angle, level_rights
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
@@ -85,8 +85,7 @@ def _moved(span: Curve, distance: float, name: str, leg: int) -> Curve:
 
 def _beside(span: Curve, s: Array, distance: float) -> Array:
     points, tangents, _ = span.at(s)
-    flat = np.hypot(tangents[:, 0], tangents[:, 1])
-    return points + distance * np.stack([tangents[:, 1] / flat, -tangents[:, 0] / flat, np.zeros(len(s))], axis=1)
+    return points + distance * level_rights(tangents)
 
 
 def _moved_curve(span: Curve, distance: float, name: str, leg: int) -> Curve:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
-from slow_ribbon.core.geometry.polylines import straightened
+from slow_ribbon.core.geometry.polylines import straightened, stray
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
@@ -58,9 +56,5 @@ def _deviation(points: Array, tidy: Array) -> float:
     most = 0.0
     for point in points:
         look_up(3 * len(tidy))
-        along = tidy[1:] - tidy[:-1]
-        square = np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-        share = np.clip(np.einsum("ij,ij->i", point - tidy[:-1], along) / square, 0, 1)
-        away = point - tidy[:-1] - along * share[:, None]
-        most = max(most, math.sqrt(float(np.einsum("ij,ij->i", away, away).min())))
+        most = max(most, float(stray(point, tidy[:-1], tidy[1:]).min()))
     return most

@@ -130,6 +130,9 @@ def walk(text: str, start: Point3 = (0.0, 0.0, 0.0), measures: Mapping[str, floa
 
     Raises ``Refused`` for a step that cannot be read or walked; ``where`` is its 1-based place
     in the text. A walk that says it closes and does not is refused with the distance it misses by.
+
+    >>> [leg.to for leg in walk("3 m, right 90, 2 m").legs]
+    [(3000.0, 0.0, 0.0), (3000.0, -2000.0, 0.0)]
     """
     walker = _Walker(text, start, measures or {}, system, start)
     steps = [(match.start(), match.group()) for match in re.finditer(r"[^,\n]+", text) if match.group().strip()]

@@ -27,6 +27,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, GroupName, Id, Model, Name, Point3, Tag
@@ -114,10 +115,7 @@ def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
     starts, ends, rights = _chords(course)
     if course.rule == "upright":
         point, starts, ends = point * (1, 1, 0), starts * (1, 1, 0), ends * (1, 1, 0)
-    spans = ends - starts
-    square = np.maximum(np.einsum("ij,ij->i", spans, spans), 1e-300)
-    share = np.clip(np.einsum("ij,ij->i", point - starts, spans) / square, 0, 1)
-    away = point - (starts + spans * share[:, None])
+    _, away = nearest_on(point, starts, ends)
     distances = np.einsum("ij,ij->i", away, away)
     least = distances.min()
     nearest = np.flatnonzero(distances <= least + 1e-9 * max(1.0, float(least)))

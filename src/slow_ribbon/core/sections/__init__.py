@@ -1,1 +1,29 @@
 """Sections: outlines, their sizes and measures, and the starting library."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.sections.library import from_library, library, rectangle
+from slow_ribbon.core.sections.materials import TONES, Material
+from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
+from slow_ribbon.core.sections.outline import circle
+from slow_ribbon.core.sections.profile import Arc, Shape, shape_of
+
+__all__ = [
+    "TONES",
+    "Arc",
+    "Material",
+    "NamedDatum",
+    "PointDatum",
+    "Section",
+    "SectionBody",
+    "Shape",
+    "beds",
+    "circle",
+    "datum_point",
+    "from_library",
+    "library",
+    "named_points",
+    "rectangle",
+    "section_shape",
+    "shape_of",
+]

@@ -13,7 +13,8 @@ from functools import cache
 from typing import Final
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.sections.model import Bed, EdgeBed, Material, NamedDatum, NamedPoint, SectionBody, SideBed
+from slow_ribbon.core.sections.materials import Material
+from slow_ribbon.core.sections.model import Bed, EdgeBed, NamedDatum, NamedPoint, SectionBody, SideBed
 from slow_ribbon.core.sections.outline import Outline, OutlinePen, circle
 from slow_ribbon.core.sections.profile import shape_of
 

@@ -25,10 +25,9 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
 from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
-
-Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone"]
 
 NamedPoint = Literal[
     "back-foot", "middle-foot", "front-foot", "back-middle", "middle", "front-middle", "back-head", "middle-head", "front-head"
@@ -120,6 +119,10 @@ def section_shape(section: SectionBody) -> Shape:
     """Return a section's shape at its size, its box starting at the origin; validated.
 
     Raises ``Refused`` for an outline that is open, crosses itself or has its hole outside.
+
+    >>> from slow_ribbon.core.sections.library import rectangle
+    >>> section_shape(SectionBody(name="Batten", outline=rectangle(25, 50), width=30, height=50)).area
+    1500.0
     """
     drawn = shape_of(section.outline, section.holes if section.wall is None else ())
     placed = _scaled_to(drawn, drawn.box, (0.0, 0.0, section.width, section.height))

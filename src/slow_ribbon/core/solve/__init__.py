@@ -1,1 +1,21 @@
 """From a job to its pieces, items and checks."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
+from slow_ribbon.core.solve.solver import Solver, Wanted, key_of, solve, with_what_they_stand_on
+from slow_ribbon.core.solve.solving import SOLVING, solve_wall
+
+__all__ = [
+    "SOLVING",
+    "Solved",
+    "SolvedRow",
+    "SolvedRun",
+    "SolvedThing",
+    "Solver",
+    "Wanted",
+    "key_of",
+    "solve",
+    "solve_wall",
+    "with_what_they_stand_on",
+]

@@ -11,12 +11,10 @@ from pydantic_core import to_json
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
-from slow_ribbon.core.geometry.curves import flattening
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.legs import place
+from slow_ribbon.core.geometry import flattening
+from slow_ribbon.core.job.edits import AddLines, Edit
+from slow_ribbon.core.kernel import Array, Refused
+from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.imports.line_finding import Found, at_level

@@ -9,16 +9,9 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
-from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import work_out
-from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Point3
-from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.units import System, parse_length
-from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.model import Line, LineBody
-from slow_ribbon.core.lines.simplify import simplified
-from slow_ribbon.core.lines.walk import walk
+from slow_ribbon.core.job import Figure, Spot, dimensions, place_on
+from slow_ribbon.core.kernel import Coordinate, Distance, Id, Point3, Refused, System, look_up, parse_length, work_out
+from slow_ribbon.core.lines import Line, LineBody, course_of, simplified, walk
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, JobId
 from slow_ribbon.service.views.elevation import RunSeen, run_seen

@@ -8,8 +8,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel
 
-from slow_ribbon.core.job.document import Job, files_from_text, job_from_text
-from slow_ribbon.core.kernel.fields import Name
+from slow_ribbon.core.job import Job, files_from_text, job_from_text
+from slow_ribbon.core.kernel import Name
 from slow_ribbon.service.guard import check_type
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision

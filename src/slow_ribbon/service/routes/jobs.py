@@ -14,11 +14,10 @@ from isal import isal_zlib
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
-from slow_ribbon.core.job.document import job_to_text
-from slow_ribbon.core.job.edits.registry import AnyEdit
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.sections.library import library
-from slow_ribbon.core.sections.model import section_shape
+from slow_ribbon.core.job import job_to_text
+from slow_ribbon.core.job.edits import AnyEdit
+from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.sections import library, section_shape
 from slow_ribbon.exports.registry import WRITERS, Writer
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.heavy import worked

@@ -8,16 +8,10 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.job.edits.reissue import RenewLines
-from slow_ribbon.core.job.reissue import RenewedLine, stood_on
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Id
-from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.matching import Met, Way, compared
-from slow_ribbon.core.lines.model import Line, LineBody
+from slow_ribbon.core.job import Job, RenewedLine, stood_on
+from slow_ribbon.core.job.edits import AddLines, Edit, RenewLines
+from slow_ribbon.core.kernel import Id, Refused
+from slow_ribbon.core.lines import Line, LineBody, Met, Way, compared, course_of
 from slow_ribbon.imports.line_finding import Found, line_bodies
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.imports import AtTasks, Content, Flat, LinesRequest

@@ -9,11 +9,9 @@ import numpy as np
 from pydantic_core import to_json
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.runs.silhouettes import silhouettes
-from slow_ribbon.core.runs.solids import run_surface
-from slow_ribbon.core.solve.solved import SolvedRun
+from slow_ribbon.core.kernel import Refused, kept_with
+from slow_ribbon.core.runs import run_surface, silhouettes
+from slow_ribbon.core.solve import SolvedRun
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.lines import Drawn, drawn_together, figure
 

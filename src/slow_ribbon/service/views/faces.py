@@ -6,7 +6,7 @@ import numpy as np
 from isal import igzip
 from pydantic import BaseModel
 
-from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel import Refused
 from slow_ribbon.exports.gltf import faces_glb
 from slow_ribbon.imports.drawing import Drawing, site_origin
 from slow_ribbon.imports.mesh_faces import Faces

@@ -13,20 +13,25 @@ import numpy as np
 from pydantic import BaseModel
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.cutting.cutting_list import NOTHING, Cut, CutRow, Schedule, Total, bends_of, describe_cut
-from slow_ribbon.core.job.delta import JobDelta
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.kernel.check import Check
-from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.bending import Bend
-from slow_ribbon.core.runs.mitre import Kind
-from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
-from slow_ribbon.core.sections.profile import Arc, Shape
-from slow_ribbon.core.solve.solved import SolvedRow, SolvedRun
+from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, describe_cut
+from slow_ribbon.core.job import Job, JobDelta
+from slow_ribbon.core.kernel import WELD, Check, kept_with
+from slow_ribbon.core.lines import Line, course_of
+from slow_ribbon.core.rows import Row
+from slow_ribbon.core.runs import Bend, Kind
+from slow_ribbon.core.sections import (
+    Arc,
+    NamedDatum,
+    PointDatum,
+    Section,
+    SectionBody,
+    Shape,
+    beds,
+    datum_point,
+    named_points,
+    section_shape,
+)
+from slow_ribbon.core.solve import SolvedRow, SolvedRun
 from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
 from slow_ribbon.service.views.sentences import Told, told_parts
 

@@ -12,13 +12,13 @@ from typing import Any, Final
 
 from pydantic_core import to_json
 
-from slow_ribbon.core.cutting.cutting_list import run_rows
-from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, Kind
-from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.solve.solved import SolvedRow, SolvedRun, SolvedThing
+from slow_ribbon.core.cutting import run_rows
+from slow_ribbon.core.job import LINES, ROWS, RUNS, SECTIONS, Kind
+from slow_ribbon.core.kernel import kept_with
+from slow_ribbon.core.lines import Line
+from slow_ribbon.core.rows import Row
+from slow_ribbon.core.sections import Section
+from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.job import checks_shown, cut_rows_shown, row_shown, run_shown, section_shown
 from slow_ribbon.service.views.lines import line_shown

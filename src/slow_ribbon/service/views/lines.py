@@ -11,15 +11,12 @@ import numpy as np
 import shapely
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.job.edits.registry import AnyEdit
-from slow_ribbon.core.job.lint import line_faults
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
-from slow_ribbon.core.lines.alignment import Course, course_of
-from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.model import stretches_between
-from slow_ribbon.core.solve.solver import key_of
-from slow_ribbon.core.solve.solving import solve_wall
+from slow_ribbon.core.job import line_faults
+from slow_ribbon.core.job.edits import AnyEdit
+from slow_ribbon.core.kernel import CHORD_HEIGHT, Array
+from slow_ribbon.core.lines import Course, Line, Part, course_of, line_parts, only_straight
+from slow_ribbon.core.runs import stretches_between
+from slow_ribbon.core.solve import key_of, solve_wall
 from slow_ribbon.service.views.sentences import Told, told_parts
 
 Place = tuple[float, float, float]

@@ -6,11 +6,9 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.fillets import only_straight
-from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.kernel import Array
+from slow_ribbon.core.lines import Line, course_of, only_straight
 
 #: How wide and high it is, pixels, and the margin round it.
 WIDE: Final = 96

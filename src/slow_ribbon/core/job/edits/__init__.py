@@ -1,1 +1,40 @@
 """Edits: the only way a job changes."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.job.edits.apply import Made, apply, apply_all
+from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.construction import AddMade
+from slow_ribbon.core.job.edits.grouping import SetGroup
+from slow_ribbon.core.job.edits.legs import MakeTangent
+from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.measures import SetMeasures
+from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.edits.reissue import RenewLines
+from slow_ribbon.core.job.edits.rows import AddRow
+from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
+from slow_ribbon.core.job.edits.sections import AddSection
+from slow_ribbon.core.job.edits.underlays import AddPicture
+
+__all__ = [
+    "AddLines",
+    "AddMade",
+    "AddMarks",
+    "AddOpenings",
+    "AddPicture",
+    "AddRow",
+    "AddRuns",
+    "AddSection",
+    "AnyEdit",
+    "Edit",
+    "Made",
+    "MakeTangent",
+    "RenewLines",
+    "RunChanges",
+    "SetGroup",
+    "SetMeasures",
+    "SetRun",
+    "apply",
+    "apply_all",
+]

@@ -27,6 +27,12 @@ def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
 
     ``confirmed`` allows a row of 100,000 items or more. Raises ``Refused``, with the place in
     the edit, where the edit cannot be made; the job given is never changed.
+
+    >>> from slow_ribbon.core.job.edits.lines import AddLines
+    >>> from slow_ribbon.core.lines.model import line_body
+    >>> job = apply(Job(name="Stair"), AddLines(lines=(line_body([(0, 0, 0), (900, 0, 0)], False, "Landing"),)))
+    >>> job.line("L1").name, job.last_number
+    ('Landing', 1)
     """
     return _applied(job, edit, confirmed).job
 

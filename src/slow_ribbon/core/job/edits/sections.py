@@ -9,17 +9,8 @@ from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
-from slow_ribbon.core.sections.model import (
-    Bed,
-    Material,
-    NamedDatum,
-    NamedPoint,
-    PointDatum,
-    Section,
-    SectionBody,
-    datum_point,
-    section_shape,
-)  # fmt: skip
+from slow_ribbon.core.sections.materials import Material
+from slow_ribbon.core.sections.model import Bed, NamedDatum, NamedPoint, PointDatum, Section, SectionBody, datum_point, section_shape
 
 _TOUCHES = frozenset({SECTIONS.group})
 
