@@ -265,7 +265,9 @@ def test_reading_can_be_stopped(tmp_path: Path) -> None:
 def test_lines_at_different_heights_are_told_and_brought_to_one() -> None:
     begins = np.array([(0, 0, 0), (1000, 0, 300), (1000, 1000, 0)], dtype=float)
     ends = np.array([(1000, 0, 0), (1000, 1000, 300), (0, 1000, 0)], dtype=float)
-    drawing = Drawing(begins, ends, np.zeros(3, dtype=np.int64), ("0",), {}, "millimetres", True)
+    drawing = Drawing(
+        begins=begins, ends=ends, layer=np.zeros(3, dtype=np.int64), layers=("0",), unread={}, unit="millimetres", unit_known=True
+    )
     apart = find_lines(drawing, None, 1)
     assert (len(apart.joined.chains), apart.joined.apart) == (3, 4)
     level = find_lines(drawing, None, 1, level=50)

@@ -73,26 +73,26 @@ def read_data_apart(
     with np.load(io.BytesIO(packed), allow_pickle=False) as found:
         about = json.loads(str(found["about"]))
         drawing = Drawing(
-            found["begins"],
-            found["ends"],
-            found["layer"],
-            tuple(about["layers"]),
-            about["unread"],
-            about["unit"],
-            about["unit_known"],
-            {int(number): _LEGS.validate_python(leg) for number, leg in about["curves"].items()},
-            tuple(about["hidden"]),
-            about["colours"],
-            tuple(about["notes"]),
-            tuple(DrawnOpening(one["name"], one["layer"], tuple(one["begin"]), tuple(one["end"])) for one in about["openings"]),
-            tuple((float(x), float(y), float(z)) for x, y, z in found["points"]),
-            found["parts"] if len(found["parts"]) else None,
-            _TABLE.validate_python(about["table"]),
-            Question(**about["question"]) if about["question"] else None,
-            tuple(about["keys"]),
-            found["key"] if len(found["key"]) else None,
-            about["groups"],
-            Faces(**{name: found[f"faces_{name}"] for name in _FACES}) if "faces_loops" in found else None,
+            begins=found["begins"],
+            ends=found["ends"],
+            layer=found["layer"],
+            layers=tuple(about["layers"]),
+            unread=about["unread"],
+            unit=about["unit"],
+            unit_known=about["unit_known"],
+            curves={int(number): _LEGS.validate_python(leg) for number, leg in about["curves"].items()},
+            hidden=tuple(about["hidden"]),
+            colours=about["colours"],
+            notes=tuple(about["notes"]),
+            openings=tuple(DrawnOpening(one["name"], one["layer"], tuple(one["begin"]), tuple(one["end"])) for one in about["openings"]),
+            points=tuple((float(x), float(y), float(z)) for x, y, z in found["points"]),
+            parts=found["parts"] if len(found["parts"]) else None,
+            table=_TABLE.validate_python(about["table"]),
+            question=Question(**about["question"]) if about["question"] else None,
+            keys=tuple(about["keys"]),
+            key=found["key"] if len(found["key"]) else None,
+            groups=about["groups"],
+            faces=Faces(**{name: found[f"faces_{name}"] for name in _FACES}) if "faces_loops" in found else None,
         )
     if drawing.question is None:
         return check_drawing(drawing)
@@ -136,11 +136,13 @@ def find_lines_apart(
     _, packed = work_apart(_lines, [], asked, _bounds(SECONDS, MEMORY), stopped, report)
     # What comes back is of our own making: the process has read no file, only a drawing that was checked.
     edges, joined, names, named_layers = pickle.loads(packed)
-    return Found(drawing, edges, joined, names, named_layers, level)
+    return Found(drawing=drawing, edges=edges, joined=joined, names=names, layers=named_layers, level=level)
 
 
 def _bounds(seconds: int, memory: int) -> Bounds:
-    return Bounds(seconds, memory, "Reading the file", "bring in a part of it", "file", "reader-stopped")
+    return Bounds(
+        seconds=seconds, memory=memory, what="Reading the file", instead="bring in a part of it", where="file", code="reader-stopped"
+    )
 
 
 def _check_size(size: int) -> None:

@@ -86,7 +86,7 @@ def find_lines(
         met[name] = met.get(name, 0) + 1
         shown = name.strip() or "Line"
         names.append(shown[:100] if totals[name] == 1 else f"{shown[:100]} {met[name]}")
-    return Found(drawing, edges, joined, tuple(names), chain_layers, level)
+    return Found(drawing=drawing, edges=edges, joined=joined, names=tuple(names), layers=chain_layers, level=level)
 
 
 def _joined_by_part(
@@ -114,7 +114,17 @@ def _joined_by_part(
     places = np.concatenate([part.gap_places for part in parts]) if parts else np.zeros((0, 3))
     counts = [sum(getattr(part, name) for part in parts) for name in ("doubled", "tiny", "dropped_points", "overlaps", "apart")]
     doubled, tiny, dropped, overlaps, apart = counts
-    return Joined(tuple(chains), doubled, tiny, dropped, tuple(junctions), gaps, places, overlaps, apart)
+    return Joined(
+        chains=tuple(chains),
+        doubled=doubled,
+        tiny=tiny,
+        dropped_points=dropped,
+        junctions=tuple(junctions),
+        gaps=gaps,
+        gap_places=places,
+        overlaps=overlaps,
+        apart=apart,
+    )
 
 
 def chain_line(found: Found, number: int, origin: Point3, name: str, **more: object) -> LineBody:

@@ -85,8 +85,14 @@ def faces_of(vertices: Array, triangles: Indices, areas: Array, smooth: Indices,
     changes = np.flatnonzero(np.diff(loop[by_loop])) + 1
     loops = np.concatenate([[0], changes, [len(pairs)]]) if len(pairs) else np.zeros(1, dtype=np.int64)
     return Faces(
-        vertices, triangles[order], begins, np.sort(size)[::-1], pairs[by_loop, 1], loops.astype(np.int64), pairs[by_loop][loops[:-1], 0]
-    )  # fmt: skip
+        vertices=vertices,
+        triangles=triangles[order],
+        begins=begins,
+        areas=np.sort(size)[::-1],
+        edges=pairs[by_loop, 1],
+        loops=loops.astype(np.int64),
+        of=pairs[by_loop][loops[:-1], 0],
+    )
 
 
 def _components(count: int, pairs: Indices) -> Indices:

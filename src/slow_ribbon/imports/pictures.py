@@ -46,7 +46,14 @@ def _pdf(path: Path, page: int) -> PictureRead:
         raise Refused(f"The PDF is damaged or locked ({error}).", "file", "damaged") from error
     # By the longer side: the shorter may be a few pixels, of which one is cut off.
     scale = max(width, height) * POINT * _user_unit(data, page) / max(image.width, image.height)
-    return PictureRead(_png(image), image.width, image.height, scale, pages, f"Page {page + 1} of {pages}, at its own size on paper.")
+    return PictureRead(
+        png=_png(image),
+        across=image.width,
+        high=image.height,
+        scale=scale,
+        pages=pages,
+        note=f"Page {page + 1} of {pages}, at its own size on paper.",
+    )
 
 
 def _user_unit(data: bytes, page: int) -> float:
@@ -84,7 +91,7 @@ def _raster(path: Path) -> PictureRead:
     scale = None
     if dots and float(dots[0]) > 1:
         scale = 25.4 / float(dots[0]) * max(size) / max(plain.size)
-    return PictureRead(_png(plain), plain.width, plain.height, scale, 1, note)
+    return PictureRead(png=_png(plain), across=plain.width, high=plain.height, scale=scale, pages=1, note=note)
 
 
 def _plain(image: Image.Image) -> Image.Image:

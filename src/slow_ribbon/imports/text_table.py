@@ -141,7 +141,9 @@ def read_table(text: str, encoding: str, delimiter: Delimiter | None, decimal: D
     first = next((index for index, count in enumerate(numeric) if count >= 2), None)
     if first is None:
         # Nothing to go by: what there is, for a person to say what it is.
-        return TextTable(encoding, delimiter, decimal, None, tuple(cells), len(lines) - len(plain))
+        return TextTable(
+            encoding=encoding, delimiter=delimiter, decimal=decimal, header=None, rows=tuple(cells), left_out=len(lines) - len(plain)
+        )
     if header is False:
         first = 0
     last = max(index for index, count in enumerate(numeric) if count >= 2)
@@ -149,7 +151,14 @@ def read_table(text: str, encoding: str, delimiter: Delimiter | None, decimal: D
     if header is not False:
         named = _header([line for at, line in lines if at < cells[first][0]][-30:], delimiter, header is True)
     rows = [row for row in cells[first : last + 1] if row[1] != named]
-    return TextTable(encoding, delimiter, decimal, named, tuple(rows), len(lines) - len(rows) - (named is not None))
+    return TextTable(
+        encoding=encoding,
+        delimiter=delimiter,
+        decimal=decimal,
+        header=named,
+        rows=tuple(rows),
+        left_out=len(lines) - len(rows) - (named is not None),
+    )
 
 
 def _how_written(lines: list[str], delimiter: Delimiter | None, decimal: Decimal | None) -> tuple[Delimiter, Decimal]:

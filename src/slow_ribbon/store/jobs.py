@@ -280,7 +280,16 @@ class Jobs:
             return None
         self.documents.keep(id, number, after)
         self.documents.stands(id, number)
-        return Opened(id, number, made.job, ", ".join(made.said), None, number, document.job, change.encode())
+        return Opened(
+            id=id,
+            revision=number,
+            job=made.job,
+            undo=", ".join(made.said),
+            redo=None,
+            made=number,
+            parent=document.job,
+            change=change.encode(),
+        )
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"], by: Author = NOBODY) -> Opened:
         """Undo or redo one revision. Raises ``Refused`` where there is nothing to undo or redo."""
@@ -337,7 +346,14 @@ class Jobs:
                 standing.add(at)
                 at = parents[at]
             return [
-                Past(number, ", ".join(said), made_at, number == row.current, number not in standing, author)
+                Past(
+                    number=number,
+                    said=", ".join(said),
+                    made_at=made_at,
+                    current=number == row.current,
+                    undone=number not in standing,
+                    author=author,
+                )
                 for number, _, said, made_at, author in found[:most]
             ]
 
@@ -372,7 +388,7 @@ class Jobs:
         ahead = _toward_tip(session, row)
         undo = _said(session, row.id, row.current) if _parent(session, row.id, row.current) is not None else None
         redo = _said(session, row.id, ahead) if ahead is not None else None
-        return Opened(row.id, row.current, job, undo, redo, made)
+        return Opened(id=row.id, revision=row.current, job=job, undo=undo, redo=redo, made=made)
 
     def _document(self, session: Session, id: str, number: int) -> Document:
         found = self.documents.read(session, id, number)

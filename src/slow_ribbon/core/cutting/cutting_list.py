@@ -138,19 +138,19 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
         i = group[0]
         rows.append(
             CutRow(
-                run.id,
-                tuple(f"{tag}{j + 1}" for j in group),
-                tuple(group),
-                float(cuts.long_points[i]),
-                float(cuts.short_points[i]),
-                float(cuts.line_lengths[i]),
-                Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
-                Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
-                left,
-                right,
-                pictures[i],
-                side_views.get(i),
-                bends_of(run, i),
+                run=run.id,
+                tags=tuple(f"{tag}{j + 1}" for j in group),
+                pieces=tuple(group),
+                long_point=float(cuts.long_points[i]),
+                short_point=float(cuts.short_points[i]),
+                line_length=float(cuts.line_lengths[i]),
+                begin=Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
+                end=Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
+                left=left,
+                right=right,
+                picture=pictures[i],
+                side_view=side_views.get(i),
+                bends=bends_of(run, i),
             )
         )
     return rows

@@ -106,7 +106,7 @@ def join(
         raise Refused("Some edges have coordinates that are not numbers.", "edges", "not-finite")
     tell = report or (lambda share: None)
     if len(loose.begins) == 0:
-        return Joined((), 0, 0, 0, (), np.zeros(0), np.zeros((0, 3)))
+        return Joined(chains=(), doubled=0, tiny=0, dropped_points=0, junctions=(), gaps=np.zeros(0), gap_places=np.zeros((0, 3)))
     tell(0.0)
     net, doubled, tiny, overlaps = net_of(loose)
     tell(0.25)
@@ -118,7 +118,17 @@ def join(
     tell(0.5)
     links, junctions = _links(net, ways or {})
     chains, dropped = _chains(net, links, min(tolerance, NOISE), tell)
-    return Joined(tuple(chains), doubled, tiny, dropped, tuple(junctions), gaps, gap_places, overlaps, apart)
+    return Joined(
+        chains=tuple(chains),
+        doubled=doubled,
+        tiny=tiny,
+        dropped_points=dropped,
+        junctions=tuple(junctions),
+        gaps=gaps,
+        gap_places=gap_places,
+        overlaps=overlaps,
+        apart=apart,
+    )
 
 
 def _links(net: Net, ways: Mapping[int, Sequence[tuple[int, int]]]) -> tuple[Indices, list[Junction]]:

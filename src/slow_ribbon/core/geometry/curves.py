@@ -263,7 +263,7 @@ class ScrewSpan(Curve):
         radius = self.radius + distance * (1 if axis > 0 else -1)
         if radius <= WELD:
             raise Vanishes(self.radius)
-        return ScrewSpan(self.centre, self.u, self.v, self.axis, radius, self.turn, 0.0)
+        return ScrewSpan(centre=self.centre, u=self.u, v=self.v, axis=self.axis, radius=radius, turn=self.turn, climb=0.0)
 
     def rotating(self) -> Array:
         u, v = self.radius * self.u, self.radius * self.v

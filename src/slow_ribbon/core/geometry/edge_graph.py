@@ -105,7 +105,15 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
     unique = np.sort(firsts)
     doubled = len(kept) - len(unique)
     return (
-        Net(first[unique], second[unique], places, numbers[unique], bent[unique], leaving[unique], middles[unique]),
+        Net(
+            first=first[unique],
+            second=second[unique],
+            places=places,
+            numbers=numbers[unique],
+            bent=bent[unique],
+            leaving=leaving[unique],
+            middles=middles[unique],
+        ),
         doubled,
         tiny,
         overlaps,

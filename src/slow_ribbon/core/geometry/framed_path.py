@@ -144,7 +144,7 @@ class Path:
                 rights, ups = rights * np.cos(angle) + ups * np.sin(angle), ups * np.cos(angle) - rights * np.sin(angle)
         bends = np.empty((len(s), 2))
         bends[:, 0], bends[:, 1] = np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)
-        return Stations(points, tangents, rights, ups, bends, twists)
+        return Stations(points=points, tangents=tangents, rights=rights, ups=ups, bends=bends, twists=twists)
 
     def bounds(self) -> Array:
         """Return the distances from this piece's beginning, both ends included, at which its spans meet."""

@@ -75,7 +75,14 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFa
         point = part.leg + 1 if part.leg + 1 < count else 0 if line.closed else part.leg
         what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
         place = _place(part.span.at(np.zeros(1))[0][0])
-        yield LineFault("tiny-leg", what, float(begins[i]), place, "Remove point", RemoveVertex(line=line.id, index=point))
+        yield LineFault(
+            kind="tiny-leg",
+            what=what,
+            chainage=float(begins[i]),
+            point=place,
+            action="Remove point",
+            mend=RemoveVertex(line=line.id, index=point),
+        )
 
 
 def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
@@ -92,7 +99,9 @@ def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineF
             mend, action = RemoveVertex(line=line.id, index=after.leg), "Remove kink"
             if len(line.legs) <= (3 if line.closed else 1):
                 continue
-        yield LineFault("kink", what, float(begins[i]), _place(after.span.at(np.zeros(1))[0][0]), action, mend)
+        yield LineFault(
+            kind="kink", what=what, chainage=float(begins[i]), point=_place(after.span.at(np.zeros(1))[0][0]), action=action, mend=mend
+        )
 
 
 def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
@@ -112,7 +121,7 @@ def _folds(line: Line) -> Iterator[LineFault]:
         chainage = float(course.begins[i])
         what = "The line goes back on itself here: a curve that is drawn so has a control beyond its end."
         mend = SplitLine(line=line.id, at=chainage)
-        yield LineFault("folds", what, chainage, _place(course.starts[i]), "Split it there", mend)
+        yield LineFault(kind="folds", what=what, chainage=chainage, point=_place(course.starts[i]), action="Split it there", mend=mend)
 
 
 def _nearly(line: Line) -> list[LineFault]:
@@ -123,7 +132,16 @@ def _nearly(line: Line) -> list[LineFault]:
     if gap > min(NEARLY, length / 10):
         return []
     what = f"The line ends {figure(gap, 2)} from its start without being closed."
-    return [LineFault("nearly-closed", what, length, line.legs[-1].to, "Close it", SetClosed(line=line.id, closed=True))]
+    return [
+        LineFault(
+            kind="nearly-closed",
+            what=what,
+            chainage=length,
+            point=line.legs[-1].to,
+            action="Close it",
+            mend=SetClosed(line=line.id, closed=True),
+        )
+    ]
 
 
 def _crossings(line: Line) -> Iterator[LineFault]:
@@ -153,7 +171,9 @@ def _crossings(line: Line) -> Iterator[LineFault]:
             continue
         what = f"The line crosses itself, at {figure(s)} and again at {figure(t)}."
         split = SplitLine(line=line.id, at=s if s > WELD else t)
-        yield LineFault("crosses", what, s, _place(course.points_at(np.array([s]))[0]), "Split it there", split)
+        yield LineFault(
+            kind="crosses", what=what, chainage=s, point=_place(course.points_at(np.array([s]))[0]), action="Split it there", mend=split
+        )
 
 
 def _along(points: Array, chainages: Array, chord: int, at: Array) -> float:

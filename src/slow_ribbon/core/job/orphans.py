@@ -20,7 +20,7 @@ def hanging_checks(thing: str, line: Line, course: Course) -> tuple[Check, ...]:
         inside = chainage % course.length if course.closed else min(chainage, course.length)
         place = course.points_at(np.array([inside]))[0]
         point = (float(place[0]), float(place[1]), float(place[2]))
-        return Check(kind, "warning", what, remedy, thing, None, inside, point)
+        return Check(kind=kind, severity="warning", what=what, remedy=remedy, thing=thing, piece=None, chainage=inside, point=point)
 
     if line.undrawn:
         what = f"The drawing no longer has this line: it is not in {line.undrawn}, which was imported again."

@@ -110,7 +110,7 @@ class Course:
                 found = path.at(along[here])
                 points[here], tangents[here], rights[here], ups[here] = found.points, found.tangents, found.rights, found.ups
                 bends[here], twists[here] = found.bends, found.twists
-        return Stations(points, tangents, rights, ups, bends, twists)
+        return Stations(points=points, tangents=tangents, rights=rights, ups=ups, bends=bends, twists=twists)
 
     def just_before(self, chainage: float) -> Stations:
         """Return the station where one arrives at a chainage: at a corner still with the direction and frame of the piece before."""
@@ -268,7 +268,23 @@ def _straight_course(line: Line) -> Course:
         angle_off = _angle_to(line.right, rights[at], ups[at])
         rights, ups = rights * math.cos(angle_off) + ups * math.sin(angle_off), ups * math.cos(angle_off) - rights * math.sin(angle_off)
     return Course(
-        line.closed, starts, ends, tangents, rights, ups, tangents, rights, ups, lengths, begins, turns, free, rule, why, leftover, length
+        closed=line.closed,
+        starts=starts,
+        ends=ends,
+        tangents=tangents,
+        rights=rights,
+        ups=ups,
+        tangents_end=tangents,
+        rights_end=rights,
+        ups_end=ups,
+        lengths=lengths,
+        begins=begins,
+        turns=turns,
+        free=free,
+        rule=rule,
+        why=why,
+        leftover=leftover,
+        length=length,
     )
 
 
@@ -351,9 +367,25 @@ def _framed(
         leftover = math.atan2(float(np.cross(rights[0], home) @ tangents[0]), float(rights[0] @ home))
         leftover = 0.0 if abs(leftover) < 1e-9 else leftover
     return Course(
-        closed, starts, ends, tangents, rights, ups, tangents_end, rights_end, ups_end, lengths, begins, turns, free, rule, why,
-        leftover, length, paths,
-    )  # fmt: skip
+        closed=closed,
+        starts=starts,
+        ends=ends,
+        tangents=tangents,
+        rights=rights,
+        ups=ups,
+        tangents_end=tangents_end,
+        rights_end=rights_end,
+        ups_end=ups_end,
+        lengths=lengths,
+        begins=begins,
+        turns=turns,
+        free=free,
+        rule=rule,
+        why=why,
+        leftover=leftover,
+        length=length,
+        paths=paths,
+    )
 
 
 def _turning(groups: list[list[Curve]], tangents: Array) -> Array:

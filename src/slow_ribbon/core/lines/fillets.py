@@ -160,7 +160,7 @@ def fillet(before: Curve, after: Curve, radius: float) -> tuple[float, float, Sc
 def _turned(begin: Array, tangent: Array, axis: Array, radius: float, angle: float) -> ScrewSpan:
     """Return the arc that leaves ``begin`` along ``tangent`` and turns about ``axis``."""
     u = np.cross(tangent, axis)
-    return ScrewSpan(begin - radius * u, u, tangent, axis, radius, angle, 0.0)
+    return ScrewSpan(centre=begin - radius * u, u=u, v=tangent, axis=axis, radius=radius, turn=angle, climb=0.0)
 
 
 def _largest(before: Curve, after: Curve, too_large: float, taken_before: float, taken_after: float) -> float:

@@ -116,7 +116,9 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
         number = partner[index]
         by = 0.0 if now[index] == new_shapes[number] else apart(_looked_at(line), _looked_at(new[number]))[1]
         anew = new_shapes[number] != drawn and (worked_on or by > SAME)
-        found.append(Met("moved" if anew and by > SAME else "same", line.id, number, by, anew, worked_on))
+        found.append(
+            Met(way="moved" if anew and by > SAME else "same", line=line.id, number=number, by=by, drawn_anew=anew, worked_on=worked_on)
+        )
     met = set(partner.values())
     return [*found, *(Met("new", None, number) for number in range(len(new)) if number not in met)]
 

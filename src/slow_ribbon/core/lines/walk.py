@@ -144,7 +144,9 @@ def walk(text: str, start: Point3 = (0.0, 0.0, 0.0), measures: Mapping[str, floa
     if not walker.legs:
         walker.place = 0
         raise walker.refuse("The walk goes nowhere yet: give a distance, such as 3000.")
-    return Walked(start, tuple(walker.legs), walker.closed, walker.at, walker.heading, frozenset(walker.uses))
+    return Walked(
+        start=start, legs=tuple(walker.legs), closed=walker.closed, end=walker.at, heading=walker.heading, uses=frozenset(walker.uses)
+    )
 
 
 _WORD = re.compile(r"[a-z]+", re.IGNORECASE)

@@ -150,7 +150,9 @@ def set_row_out(row: Row, line: Line) -> SetOut:
     if course.closed:
         chainages = np.mod(chainages, course.length)
     positions, headings = stand(row, course, chainages)
-    return SetOut(chainages, positions, headings, stretches, begins, lengths, room.ring)
+    return SetOut(
+        chainages=chainages, positions=positions, headings=headings, stretches=stretches, begins=begins, lengths=lengths, ring=room.ring
+    )
 
 
 def _once(chainages: Array, course: Course) -> Array:

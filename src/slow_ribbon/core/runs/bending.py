@@ -106,7 +106,9 @@ def _bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
             plane = None if last is None else _turn(last, ways[0])
             toward = math.degrees(math.atan2(ways[0][1], ways[0][0])) % 360
             turn = math.degrees(span.turned(begin, end))
-            found.append(Bend(span.kind, end - begin, span.radius_of_arc, turn, round(toward, 6) % 360, plane))
+            found.append(
+                Bend(kind=span.kind, length=end - begin, radius=span.radius_of_arc, turn=turn, toward=round(toward, 6) % 360, plane=plane)
+            )
             last = ways[2]
         at += size
     return tuple(found) if any(bend.toward is not None for bend in found) else ()

@@ -35,14 +35,14 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
         middle = float(course.begins[i] + course.lengths[i] / 2)
         found.append(
             Check(
-                "swallowed",
-                "fault",
-                f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
-                "Make the leg longer, the section narrower, or let it face the other way.",
-                run.id,
-                i,
-                middle % course.length,
-                _point(course.at(np.array([middle])).points[0]),
+                kind="swallowed",
+                severity="fault",
+                what=f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
+                remedy="Make the leg longer, the section narrower, or let it face the other way.",
+                thing=run.id,
+                piece=i,
+                chainage=middle % course.length,
+                point=_point(course.at(np.array([middle])).points[0]),
             )
         )
     found.extend(_pinches(run, cuts))
@@ -50,22 +50,44 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
         chainage, point, turn = float(course.begins[i]), _point(course.starts[i]), float(course.turns[i])
         if turn > FOLD:
             what, remedy = "The line goes back on itself here, so there is no mitre: both pieces are cut square.", "Move the corner."
-            found.append(Check("folded", "fault", what, remedy, run.id, i, chainage, point))
+            found.append(
+                Check(kind="folded", severity="fault", what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point)
+            )
         elif turn > NEEDLE and not cuts.butted_begin[i]:
             what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {figure(_needle(cuts, i), 0)} long."
-            found.append(Check("needle", "warning", what, "Open the corner, or blunt it with a short leg.", run.id, i, chainage, point))
+            found.append(
+                Check(
+                    kind="needle",
+                    severity="warning",
+                    what=what,
+                    remedy="Open the corner, or blunt it with a short leg.",
+                    thing=run.id,
+                    piece=i,
+                    chainage=chainage,
+                    point=point,
+                )
+            )
         if cuts.mismatches[i] > MEETS:
             what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
             remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
             if i in course.paths or (i - 1) % course.count in course.paths:
                 remedy = "A flat cut joins a curve to another leg only on the line itself: let them meet in line, or round the corner."
             severity: Severity = "fault" if cuts.mismatches[i] > SANDED else "warning"
-            found.append(Check("mismatch", severity, what, remedy, run.id, i, chainage, point))
+            found.append(
+                Check(kind="mismatch", severity=severity, what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point)
+            )
     if course.leftover:
         what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
         found.append(
             Check(
-                "twisted", "warning", what, "Keep the line upright, or let it start elsewhere.", run.id, None, 0.0, _point(course.starts[0])
+                kind="twisted",
+                severity="warning",
+                what=what,
+                remedy="Keep the line upright, or let it start elsewhere.",
+                thing=run.id,
+                piece=None,
+                chainage=0.0,
+                point=_point(course.starts[0]),
             )
         )
     return tuple(found)
@@ -107,7 +129,18 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
             )
             remedy = f"Make the radius larger than {figure(reach[worst] * radius)}, the section narrower, or let it face outward."
             chainage = float(cuts.course.begins[i] + places[worst]) % cuts.course.length
-            found.append(Check("pinched", "fault", what, remedy, run.id, i, chainage, _point(here.points[worst])))
+            found.append(
+                Check(
+                    kind="pinched",
+                    severity="fault",
+                    what=what,
+                    remedy=remedy,
+                    thing=run.id,
+                    piece=i,
+                    chainage=chainage,
+                    point=_point(here.points[worst]),
+                )
+            )
     return found
 
 

@@ -431,12 +431,12 @@ def _flatten(loops: tuple[Loop, ...], chord_height: float) -> Flat:
         base += size
     vertices = np.array(points)
     return Flat(
-        vertices,
-        tuple(sizes),
-        np.array(skin_points, dtype=np.int64),
-        np.array(skin_normals),
-        np.array(segments, dtype=np.int64),
-        _triangulated(vertices, sizes),
+        points=vertices,
+        loop_sizes=tuple(sizes),
+        skin_points=np.array(skin_points, dtype=np.int64),
+        skin_normals=np.array(skin_normals),
+        segments=np.array(segments, dtype=np.int64),
+        triangles=_triangulated(vertices, sizes),
     )
 
 

@@ -56,7 +56,19 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
     checks = (*run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line)))
-    return SolvedRun(run.id, key, cuts, corners, checks, mitres, bevels, footprints(cuts), origin_of(course), run.tag, section)
+    return SolvedRun(
+        id=run.id,
+        key=key,
+        cuts=cuts,
+        corners=corners,
+        checks=checks,
+        mitres=mitres,
+        bevels=bevels,
+        footprints=footprints(cuts),
+        origin=origin_of(course),
+        tag=run.tag,
+        section=section,
+    )
 
 
 @kept_with

@@ -73,7 +73,7 @@ def _arc(begin: Array, via: Array, end: Array, where: str) -> ScrewSpan:
     v = np.cross(axis, u)
     turn = _angle(end - centre, u, v)
     # Going from begin to end about the axis of (begin, via, end) passes via on the way.
-    return ScrewSpan(centre, u, v, axis, radius, turn, 0.0)
+    return ScrewSpan(centre=centre, u=u, v=v, axis=axis, radius=radius, turn=turn, climb=0.0)
 
 
 def _angle(out: Array, u: Array, v: Array) -> float:

@@ -78,7 +78,9 @@ def _helix(leg: HelixLeg, begin: Array, where: str) -> ScrewSpan:
             f"{where}.to",
             "helix-end",
         )
-    return ScrewSpan(centre + axis * float((begin - centre) @ axis), u, v, axis, radius, angle, rise, "helix")
+    return ScrewSpan(
+        centre=centre + axis * float((begin - centre) @ axis), u=u, v=v, axis=axis, radius=radius, turn=angle, climb=rise, kind="helix"
+    )
 
 
 def helix_end(begin: Point3, centre: Point3, axis: Direction, turn: float, rise: float) -> Point3:
