@@ -235,6 +235,14 @@ def test_a_mesh_and_a_list_of_points_come_in(demo: Page, tmp_path: Path) -> None
     main.get_by_label("Level cut at height").fill("100")
     demo.keyboard.press("Enter")
     expect(main.get_by_role("checkbox", name="level cut at 100 mm", exact=True)).to_be_visible()
+    # Seen in a slice it is cut open; what is added stays what was chosen.
+    main.get_by_role("button", name="A slice of its heights").click()
+    main.get_by_label("to height").fill("100")
+    demo.keyboard.press("Enter")
+    expect(main).to_contain_text("out of sight")
+    expect(main.get_by_role("button", name=re.compile(r"Add \d+ lines"))).to_be_enabled()
+    main.get_by_role("button", name="All heights").click()
+    expect(main).not_to_contain_text("out of sight")
     # A mesh is seen in 3D at first; ways on are chosen on plan.
     main.get_by_role("radio", name="Plan").click()
     main.get_by_role("button", name=re.compile("edges meet here")).last.click()

@@ -26,6 +26,7 @@ import { Layers } from "./Layers";
 import { FacesList, PointingOrKind, usePointing } from "./Pointing";
 import { Preview } from "./Preview";
 import { findLines, newTask, type ReadOptions } from "./reading";
+import { type Heights, SliceChoice, within } from "./Slice";
 import { TableOfPoints } from "./TableOfPoints";
 
 const PreviewSolid = lazy(() => import("./PreviewSolid").then((part) => ({ default: part.PreviewSolid })));
@@ -72,6 +73,7 @@ export function Choosing({
   const { faces } = drawing;
   const canTurn = faces !== null || drawing.rises;
   const [solid, setSolid] = useState(faces !== null);
+  const [slice, setSlice] = useState<Heights | null>(null);
   const [tolerance, setTolerance] = useState(1);
   const [level, setLevel] = useState<number | null>(null);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
@@ -168,7 +170,7 @@ export function Choosing({
     setLeft(next);
   };
   /** What both views of the drawing show, and do when they are pointed at. */
-  const seen = { lines, left, keyOf, pointed, point: setPointed, toggle };
+  const seen = { lines: within(lines, slice), left, keyOf, pointed, point: setPointed, toggle };
   const failed = error ?? again.error;
   const wrong = problem ?? unread ?? (failed ? problemOf(failed) : null);
   const newer = again.instead !== null;
@@ -184,16 +186,19 @@ export function Choosing({
         )}
         <div className="relative grid min-h-0 flex-1">
           {canTurn && !newer && (
-            <div className="absolute top-2.5 right-3 z-10 w-32">
-              <Choice
-                label="How the drawing is seen"
-                value={solid ? "3d" : "plan"}
-                ways={[
-                  ["plan", "Plan"],
-                  ["3d", "3D"],
-                ]}
-                choose={(seen) => setSolid(seen === "3d")}
-              />
+            <div className="absolute top-2.5 right-3 z-10 flex flex-col items-end gap-2">
+              <div className="w-32">
+                <Choice
+                  label="How the drawing is seen"
+                  value={solid ? "3d" : "plan"}
+                  ways={[
+                    ["plan", "Plan"],
+                    ["3d", "3D"],
+                  ]}
+                  choose={(seen) => setSolid(seen === "3d")}
+                />
+              </div>
+              <SliceChoice lines={lines} slice={slice} choose={setSlice} />
             </div>
           )}
           {solid && canTurn && !newer ? (
@@ -202,6 +207,7 @@ export function Choosing({
                 drawing={drawing}
                 options={options}
                 {...seen}
+                slice={slice}
                 loops={pointing.on ? loops : null}
                 turn={pointing.turn}
                 face={pointing.face}

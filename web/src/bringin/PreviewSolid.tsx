@@ -12,6 +12,7 @@ import { FIRST, standBack, useOrbit } from "../sheet/orbit";
 import { colour } from "../ui/colour";
 import { endsOf, type Faces, FacesMesh, faceOf, loopNear, partOf, useFaces } from "./faces";
 import type { ReadOptions } from "./reading";
+import type { Heights } from "./Slice";
 
 type Found = LinesFound["lines"][number];
 
@@ -30,6 +31,8 @@ interface PreviewSolidProps {
   pointed: number | null;
   point: (line: number | null) => void;
   toggle: (line: Found, on: boolean) => void;
+  /** The heights between which the model is seen; all of it where null. */
+  slice: Heights | null;
   /** The loops taken by pointing; null where edges are taken by kind. */
   loops: readonly number[] | null;
   turn: (loops: number[]) => void;
@@ -59,6 +62,7 @@ export function PreviewSolid(props: PreviewSolidProps) {
       >
         <hemisphereLight args={[colour("sky"), colour("ground"), 1.9]} position={[0, 0, 1]} />
         <directionalLight color={colour("sun")} intensity={1.7} position={[-0.7, -0.45, 0.9]} />
+        <Sliced slice={props.slice} />
         {faces && <Mesh {...props} faces={faces} at={shown} setAt={setAt} />}
         <Lines {...props} />
         <Eye lines={lines} faces={faces} />
@@ -84,6 +88,21 @@ export function PreviewSolid(props: PreviewSolidProps) {
       )}
     </div>
   );
+}
+
+/** Cut everything off that lies above or below a slice. */
+function Sliced({ slice }: { slice: Heights | null }) {
+  const { gl, invalidate } = useThree();
+  useEffect(() => {
+    gl.clippingPlanes = slice
+      ? [
+          new THREE.Plane(new THREE.Vector3(0, 0, 1), -slice[0] + 0.5),
+          new THREE.Plane(new THREE.Vector3(0, 0, -1), slice[1] + 0.5),
+        ]
+      : [];
+    invalidate();
+  }, [gl, slice, invalidate]);
+  return null;
 }
 
 function words(faces: Faces, { face, loop }: At): string {

@@ -9,6 +9,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     Schedule,
     Total,
     bends_of,
+    cut_of,
     cutting_list,
     describe_cut,
     run_rows,

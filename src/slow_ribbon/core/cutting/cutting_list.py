@@ -29,14 +29,23 @@ _OUT_OF_PLANE = 0.5
 
 @dataclass(frozen=True)
 class Cut:
-    """One end's saw setting in degrees."""
+    """One end's saw setting in degrees; and, where the end is shaped after it is sawn, what to."""
 
     mitre: float
     bevel: float
+    shaped: str = ""
 
     @property
     def square(self) -> bool:
         return abs(self.mitre) < 5e-3 and abs(self.bevel) < 5e-3
+
+
+def cut_of(run: SolvedRun, index: int, end: bool) -> Cut:
+    """Return how a piece of a run is sawn at its beginning or its end."""
+    surface = run.cuts.shaped.get((index, end))
+    side = int(end)
+    shaped = "" if surface is None else surface.words
+    return Cut(mitre=float(run.mitres[index, side]), bevel=float(run.bevels[index, side]), shaped=shaped)
 
 
 @dataclass(frozen=True)
@@ -144,8 +153,8 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 long_point=float(cuts.long_points[i]),
                 short_point=float(cuts.short_points[i]),
                 line_length=float(cuts.line_lengths[i]),
-                begin=Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0])),
-                end=Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1])),
+                begin=cut_of(run, i, False),
+                end=cut_of(run, i, True),
                 left=left,
                 right=right,
                 picture=pictures[i],
@@ -257,13 +266,19 @@ def row_count(row: SolvedRow) -> RowCount:
 def describe_cut(cut: Cut) -> str:
     """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``.
 
+    An end that is shaped is told with what it is sawn to first.
+
     >>> describe_cut(Cut(0.0, 0.0)), describe_cut(Cut(-45.0, 0.0)), describe_cut(Cut(31.62, 33.86))
     ('square', '45.0°', '31.6° / 33.9°')
+    >>> describe_cut(Cut(45.0, 0.0, "scribed"))
+    '45.0°, then scribed'
     """
     if cut.square:
-        return "square"
-    if abs(cut.bevel) < 5e-3:
-        return f"{abs(cut.mitre):.1f}°"
-    if abs(cut.mitre) < 5e-3:
-        return f"bevel {abs(cut.bevel):.1f}°"
-    return f"{abs(cut.mitre):.1f}° / {abs(cut.bevel):.1f}°"
+        words = "square"
+    elif abs(cut.bevel) < 5e-3:
+        words = f"{abs(cut.mitre):.1f}°"
+    elif abs(cut.mitre) < 5e-3:
+        words = f"bevel {abs(cut.bevel):.1f}°"
+    else:
+        words = f"{abs(cut.mitre):.1f}° / {abs(cut.bevel):.1f}°"
+    return f"{words}, then {cut.shaped}" if cut.shaped else words

@@ -20,6 +20,7 @@ from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.mitre import Cuts, fibre_lengths
 from slow_ribbon.core.sections.symmetry import Symmetry, symmetry_of
 
@@ -82,15 +83,21 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
         for group in near:
             if group not in ways:
                 first = all_forms[groups[group][0]]
-                laid = _all_ways(first, symmetry, cuts)
+                # A piece with a shaped end fits in one way only, as it lies.
+                laid = [first] if any(_shapes(cuts, groups[group][0])) else _all_ways(first, symmetry, cuts)
                 ways[group] = np.array([one.lengths for one in laid]), np.array([one.numbers() for one in laid])
-            if _is_one_of(form, ways[group], symmetry):
+            first_piece = groups[group][0]
+            if _shapes(cuts, index) == _shapes(cuts, first_piece) and _is_one_of(form, ways[group], symmetry):
                 groups[group].append(index)
                 break
         else:
             buckets.setdefault((parts, place), []).append(len(groups))
             groups.append([index])
     return groups
+
+
+def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None]:
+    return cuts.shaped.get((index, False)), cuts.shaped.get((index, True))
 
 
 def _is_one_of(form: Form, ways: tuple[Array, Array], symmetry: Symmetry) -> bool:

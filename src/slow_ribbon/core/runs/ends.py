@@ -1,5 +1,8 @@
 """End surfaces: where the fibres of a piece begin and end.
 
+Most are planes, and are looked at together, as arrays. An end that is shaped to something else, a face
+that fits another section, say, is an ``EndSurface`` of its own.
+
 Terms
 -----
 offset
@@ -12,6 +15,7 @@ slope
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +35,22 @@ class Planes:
         """Return planes through the corners themselves; normals need not be of unit size."""
         sizes = np.sqrt(np.einsum("ij,ij->i", normals, normals))
         return cls(normals=normals / sizes[:, None], offsets=np.zeros(len(normals)))
+
+
+class EndSurface(ABC):
+    """A surface in which one piece ends where that is no plane. It lies in the straight that the piece ends with.
+
+    Two that are equal are the same shape. The plane that stands beside it in ``Planes`` is the one that is sawn first.
+    """
+
+    @property
+    @abstractmethod
+    def words(self) -> str:
+        """What the end is called in the cutting list."""
+
+    @abstractmethod
+    def reach(self, points: Array) -> Array:
+        """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
 
 
 def slopes_of(rights: Array, ups: Array, tangents: Array, normals: Array) -> Array:

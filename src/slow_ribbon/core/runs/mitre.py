@@ -18,25 +18,29 @@ Formulas are those of sections 4 and 5 of the geometry notes.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from functools import cached_property
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property, partial
 from typing import Final, Literal
 
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import FOLD, Course, Flags
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
-from slow_ribbon.core.runs.ends import slopes_of
+from slow_ribbon.core.runs.ends import EndSurface, slopes_of
 from slow_ribbon.core.runs.model import Placed
+from slow_ribbon.core.sections.profile import Flat
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)
 _HALVINGS: Final = 6
+#: How often a section is made finer where an end of a piece is shaped.
+_FINER: Final = 3
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 Kind = Literal["internal", "external", "rising", "falling", "end"]
@@ -60,7 +64,8 @@ class Cuts:
     slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
     mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
     line goes back on itself, so that there is no mitre. butted_begin (m,): where a piece and the one
-    before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``.
+    before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
+    no planes, by their piece and whether it is its end; the planes of these are those that are sawn first.
     """
 
     course: Course
@@ -76,6 +81,14 @@ class Cuts:
     mismatches: Array
     square_begin: Flags
     butted_begin: Flags
+    shaped: Mapping[tuple[int, bool], EndSurface] = field(default_factory=dict)
+
+    def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
+        """Return the section flattened for drawing, finely enough for the ends that are shaped."""
+        flat = self.placed.shape.flat(chord_height)
+        for _ in range(_FINER if self.shaped else 0):
+            flat = flat.finer()
+        return flat
 
     @property
     def line_lengths(self) -> Array:
@@ -88,6 +101,11 @@ class Cuts:
         end = (self.course.lengths + self.offsets_end)[:, None] + self.slopes_end @ points.T
         for i in self.course.paths:
             begin[i], end[i] = self.path_fibres(i, points)
+        for (i, at_end), surface in self.shaped.items():
+            if at_end:
+                end[i] = self.course.lengths[i] + surface.reach(points)
+            else:
+                begin[i] = surface.reach(points)
         return begin, end
 
     def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
@@ -96,6 +114,8 @@ class Cuts:
 
     def _path_end(self, index: int, points: Array, end: bool) -> Array:
         course, path = self.course, self.course.paths[index]
+        if (surface := self.shaped.get((index, end))) is not None:
+            return (path.length if end else 0.0) + surface.reach(points)
         places, offsets, planes, slopes, tangents = (
             (course.ends, self.offsets_end, self.planes_end, self.slopes_end, course.tangents_end)
             if end
@@ -107,6 +127,8 @@ class Cuts:
     def ends_straight(self, index: int, end: bool) -> bool:
         """Tell whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
         path = self.course.paths.get(index)
+        if (index, end) in self.shaped:
+            return True
         slope = (self.slopes_end if end else self.slopes_begin)[index]
         offset = -self.offsets_end[index] if end else self.offsets_begin[index]
         if path is None or not (slope.any() or offset):
@@ -125,7 +147,9 @@ class Cuts:
             (course.ends, self.slopes_end, self.offsets_end) if end else (course.starts, self.slopes_begin, self.offsets_begin)
         )
         across = points @ np.stack([course.rights[index], course.ups[index]])
-        return np.asarray(place[index] + across + np.outer(offsets[index] + points @ slopes[index], course.tangents[index]))
+        surface = self.shaped.get((index, end))
+        along = offsets[index] + points @ slopes[index] if surface is None else surface.reach(points)
+        return np.asarray(place[index] + across + np.outer(along, course.tangents[index]))
 
     def carried(self, index: int, points: Array, shares: Array | None = None) -> Carried:
         """Return section points (k, 2) carried along a piece that bends, from cut to cut, at shares of it from 0 to 1 or its ``chords``.
@@ -163,13 +187,15 @@ class Cuts:
         volumes = np.asarray(self.placed.shape.area * lengths)
         for i, path in self.course.paths.items():
             if self.slopes_begin[i].any() or self.slopes_end[i].any():
-                volumes[i] = self._bent_volume(i, path)
+                volumes[i] = self._summed_volume(i, path)
             else:
                 volumes[i] = self.placed.shape.area * fibre_lengths(path, self.placed.centroid[None], begin[i], end[i], swept=True)[0]
+        for i in {index for index, _ in self.shaped}:
+            volumes[i] = self._summed_volume(i, self.course.paths.get(i))
         return volumes
 
-    def _bent_volume(self, index: int, path: Path) -> float:
-        """Return the volume of a bent piece that ends in mitres: its fibres summed over the section.
+    def _summed_volume(self, index: int, path: Path | None) -> float:
+        """Return the volume of a piece whose fibres are not told by the one at the centroid: all of them summed over the section.
 
         Midpoints of triangle edges integrate what is quadratic in the section exactly; triangles are
         halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
@@ -182,7 +208,8 @@ class Cuts:
             areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
             middles = (corners + np.roll(corners, -1, axis=1)) / 2
             points = middles.reshape(-1, 2)
-            lengths = fibre_lengths(path, points, *self.path_fibres(index, points), swept=True).reshape(-1, 3)
+            begin, end = (one[index] for one in self.fibres(points))
+            lengths = (end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)).reshape(-1, 3)
             before, volume = volume, float(areas @ lengths.mean(axis=1))
             if abs(volume - before) <= 1e-7 * abs(volume):
                 break
@@ -228,6 +255,7 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
     planes_begin, planes_end = tangents.copy(), course.tangents_end.copy()
     offsets_begin, offsets_end = np.zeros(count), np.zeros(count)
     apart = square.copy()
+    shaped: dict[tuple[int, bool], EndSurface] = {}
     if len(meet):
         begins_straight, ends_straight = np.ones(count, dtype=bool), np.ones(count, dtype=bool)
         for i, path in course.paths.items():
@@ -248,6 +276,8 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
         planes_begin[meet], offsets_begin[meet] = ends.after.normals, ends.after.offsets
         planes_end[before], offsets_end[before] = ends.before.normals, ends.before.offsets
         apart[meet] = ~ends.together
+        shaped = {(int(before[corner]), True): surface for corner, surface in ends.shaped_before.items()}
+        shaped |= {(int(meet[corner]), False): surface for corner, surface in ends.shaped_after.items()}
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
@@ -266,10 +296,21 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
         mismatches=_mismatches(course, placed, planes_begin, apart),
         square_begin=folded,
         butted_begin=apart & ~square,
+        shaped=shaped,
     )
     if course.paths:
         _measure_paths(cuts, apart)
+    for i in {index for index, _ in shaped}:
+        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(partial(_fibre, cuts, i))
     return cuts
+
+
+def _fibre(cuts: Cuts, index: int, points: Array) -> Array:
+    """Return how long fibres of a piece are at the section's own points (k, 2), mm."""
+    inside = cuts.placed.points(points)
+    begin, end = (one[index] for one in cuts.fibres(inside))
+    path = cuts.course.paths.get(index)
+    return end - begin if path is None else fibre_lengths(path, inside, begin, end)
 
 
 def _measure_paths(cuts: Cuts, square: Flags) -> None:
@@ -287,11 +328,7 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
             cuts.short_points[i], cuts.long_points[i] = length - least, length + most
             continue
 
-        def fibre(points: Array, path: Path = path, i: int = i) -> Array:
-            inside = placed.points(points)
-            return fibre_lengths(path, inside, *cuts.path_fibres(i, inside))
-
-        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(fibre)
+        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(partial(_fibre, cuts, i))
     for i in np.flatnonzero(~square).tolist():
         before = (i - 1) % course.count
         if not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):

@@ -51,14 +51,21 @@ def _rings(places: Array, rights: Array, ups: Array, tangents: Array, slopes: Ar
 def _end_rings(cuts: Cuts, points: Array, origin: Array) -> Array:
     course = cuts.course
     places = course.ends + course.tangents_end * cuts.offsets_end[:, None]
-    return _rings(places - origin, course.rights_end, course.ups_end, course.tangents_end, cuts.slopes_end, points)
+    rings = _rings(places - origin, course.rights_end, course.ups_end, course.tangents_end, cuts.slopes_end, points)
+    for index in [index for index, end in cuts.shaped if end]:
+        rings[index] = cuts.images(index, points, end=True) - origin
+    return rings
 
 
 def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Array:
     course = cuts.course
     frames = (course.rights[which], course.ups[which], course.tangents[which])
     places = course.starts[which] + course.tangents[which] * cuts.offsets_begin[which, None]
-    return _rings(places - origin, *frames, cuts.slopes_begin[which], points)
+    rings = _rings(places - origin, *frames, cuts.slopes_begin[which], points)
+    for place, index in enumerate(which.tolist()):
+        if (index, False) in cuts.shaped:
+            rings[place] = cuts.images(index, points, end=False) - origin
+    return rings
 
 
 def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:
@@ -74,7 +81,7 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
 
     Pieces that meet share one ring of vertices to the last bit, so that the solid is watertight.
     """
-    flat = cuts.placed.shape.flat(chord_height)
+    flat = cuts.flat(chord_height)
     points, at = cuts.placed.points(flat.points), _origin(cuts, origin)
     size = len(points)
     opens = cuts.open_begin()
@@ -112,7 +119,7 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
 
 def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
     """Return one piece of a run as a solid of its own."""
-    flat = cuts.placed.shape.flat(chord_height)
+    flat = cuts.flat(chord_height)
     if index in cuts.course.paths:
         rings = _path_rings(cuts, index, cuts.placed.points(flat.points), _origin(cuts, origin), chord_height)[0]
     else:
@@ -136,7 +143,7 @@ def _both_rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
 
 def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Surface:
     """Return a run's skin for drawing: every piece apart, so that mitres are crisp."""
-    flat = cuts.placed.shape.flat(chord_height)
+    flat = cuts.flat(chord_height)
     # Positions and normals at both ends of every piece, and two triangles between.
     look_up(18 * cuts.course.count * len(flat.skin_points))
     both = _both_rings(cuts, flat, _origin(cuts, origin))
@@ -170,10 +177,21 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
         look_up()
         for which, shows in ((0, opens[index]), (1, opens[(index + 1) % count])):
             if shows:
+                looking = caps[:, ::-1] if which else caps
+                if (index, bool(which)) in cuts.shaped:
+                    # Its facets do not lie in one plane: each has corners and a normal of its own.
+                    facets = both[index, which][looking]
+                    normals3 = np.cross(facets[:, 1] - facets[:, 0], facets[:, 2] - facets[:, 0])
+                    normals3 /= np.maximum(np.linalg.norm(normals3, axis=1), 1e-300)[:, None]
+                    vertices.append(facets.reshape(-1, 3))
+                    all_normals.append(np.repeat(normals3, 3, axis=0))
+                    parts[index].append(at + np.arange(3 * len(facets)).reshape(-1, 3))
+                    at += 3 * len(facets)
+                    continue
                 plane = cuts.planes_end[index] if which else -cuts.planes_begin[index]
                 vertices.append(both[index, which])
                 all_normals.append(np.broadcast_to(plane, (size, 3)))
-                parts[index].append(at + (caps[:, ::-1] if which else caps))
+                parts[index].append(at + looking)
                 at += size
     offsets = np.concatenate([[0], np.cumsum([sum(len(block) for block in part) for part in parts])])
     faces = np.concatenate([block for part in parts for block in part])
@@ -198,7 +216,7 @@ def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool) -> In
 
 
 def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool) -> Indices:
-    first = np.arange(len(flat.points))
+    first = np.arange(flat.rim)
     second = first + 1
     low = 0
     for size in flat.loop_sizes:

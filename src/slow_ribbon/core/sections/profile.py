@@ -182,7 +182,7 @@ Loop = tuple[Edge, ...]
 class Flat:
     """A flattened shape for drawing.
 
-    ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``); ``skin`` holds
+    ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``), and after them any that lie inside; ``skin`` holds
     (m, 3) rows of (point index, normal x, normal y) as used for shading, and ``segments`` (s, 2)
     pairs of skin rows: neighbours share a row where the outline is smooth, not at an arris.
     ``triangles`` (t, 3) fill the shape, anticlockwise, using the points.
@@ -194,6 +194,47 @@ class Flat:
     skin_normals: Array
     segments: Indices
     triangles: Indices
+
+    @property
+    def rim(self) -> int:
+        """How many of the points lie on the outline."""
+        return sum(self.loop_sizes)
+
+    def finer(self) -> Flat:
+        """Return the same shape with every side of it halved and every triangle cut into four, which puts points inside it."""
+        rim = self.rim
+        after = np.arange(1, rim + 1)
+        ends = np.cumsum(self.loop_sizes)
+        after[ends - 1] = ends - self.loop_sizes
+        sides = np.concatenate([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]])
+        edges, edge_of = np.unique(np.sort(sides, axis=1), axis=0, return_inverse=True)
+        # Which edges are sides of the outline, and from which of its points they go.
+        first, second = edges[:, 0], edges[:, 1]
+        on_rim = second < rim
+        forward = on_rim & (after[np.minimum(first, rim - 1)] == second)
+        backward = on_rim & ~forward & (after[np.minimum(second, rim - 1)] == first)
+        outer = forward | backward
+        middle = np.empty(len(edges), dtype=np.int64)
+        middle[outer] = 2 * np.where(forward, first, second)[outer] + 1
+        middle[~outer] = 2 * rim + (len(self.points) - rim) + np.arange(int((~outer).sum()))
+        old = np.where(np.arange(len(self.points)) < rim, 2 * np.arange(len(self.points)), np.arange(len(self.points)) + rim)
+        points = np.empty((len(self.points) + len(edges), 2))
+        points[old] = self.points
+        points[middle] = self.points[edges].mean(axis=1)
+        ab, bc, ca = middle[edge_of.reshape(3, -1)]
+        a, b, c = old[self.triangles].T
+        four = [np.stack(corners, axis=1) for corners in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))]
+        from_rows, to_rows = self.segments.T
+        between = len(self.skin_points) + np.arange(len(self.segments))
+        normals = self.skin_normals[from_rows] + self.skin_normals[to_rows]
+        return Flat(
+            points=points,
+            loop_sizes=tuple(2 * size for size in self.loop_sizes),
+            skin_points=np.concatenate([2 * self.skin_points, 2 * self.skin_points[from_rows] + 1]),
+            skin_normals=np.concatenate([self.skin_normals, normals / np.hypot(*normals.T)[:, None]]),
+            segments=np.concatenate([np.stack([from_rows, between], axis=1), np.stack([between, to_rows], axis=1)]),
+            triangles=np.concatenate(four),
+        )
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ import numpy as np
 from pydantic import BaseModel
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, describe_cut
+from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, cut_of, describe_cut
 from slow_ribbon.core.job import Job, JobDelta
 from slow_ribbon.core.kernel import WELD, Check, kept_with
 from slow_ribbon.core.lines import Line, course_of
@@ -293,8 +293,8 @@ def run_shown(run: SolvedRun) -> RunFigures:
             length=figure(cuts.line_lengths[i]),
             long_point=figure(cuts.long_points[i]),
             short_point=figure(cuts.short_points[i]),
-            begin_cut=describe_cut(Cut(float(run.mitres[i, 0]), float(run.bevels[i, 0]))),
-            end_cut=describe_cut(Cut(float(run.mitres[i, 1]), float(run.bevels[i, 1]))),
+            begin_cut=describe_cut(cut_of(run, i, False)),
+            end_cut=describe_cut(cut_of(run, i, True)),
             footprint=footprints[i],
             bends=_bends(bends_of(run, i)),
         )

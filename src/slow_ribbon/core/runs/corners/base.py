@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from typing import ClassVar, Self
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Model
-from slow_ribbon.core.runs.ends import Planes
+from slow_ribbon.core.runs.ends import EndSurface, Planes
 
 Flags = np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
 
@@ -52,12 +52,15 @@ class Meetings:
 class Ends:
     """What a treatment makes of k corners: the ends of the pieces before, and the beginnings of those after.
 
-    ``together`` (k,) tells where both lie in one surface, in which the sections should meet.
+    ``together`` (k,) tells where both lie in one surface, in which the sections should meet. ``shaped_before`` and
+    ``shaped_after`` are the ends that are no planes, by their corner; the planes there are those that are sawn first.
     """
 
     before: Planes
     after: Planes
     together: Flags
+    shaped_before: Mapping[int, EndSurface] = field(default_factory=dict)
+    shaped_after: Mapping[int, EndSurface] = field(default_factory=dict)
 
 
 class Treatment(Model, ABC):
