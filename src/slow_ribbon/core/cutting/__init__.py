@@ -16,4 +16,4 @@ from slow_ribbon.core.cutting.cutting_list import (
     schedule,
 )
 
-__all__ = ["NOTHING", "Cut", "CutRow", "Schedule", "Total", "bends_of", "cutting_list", "describe_cut", "run_rows", "schedule"]
+__all__ = ["NOTHING", "Cut", "CutRow", "Schedule", "Total", "bends_of", "cut_of", "cutting_list", "describe_cut", "run_rows", "schedule"]
