@@ -21,7 +21,7 @@ import { JobId, Shown, useChanges, useShown, useUnits } from "../window/job";
 import { type Plane, usePart, useWindow } from "../window/store";
 import { lineOf, linePoints, nearestOn, pathOf, runById, shapePoints } from "../window/things";
 import { ElevationThings } from "./ElevationThings";
-import { type Frame, gridStep, toJob, toSheet } from "./frame";
+import { type Box, type Frame, fitted, gridStep, toJob, toSheet } from "./frame";
 import { Grid, Ground } from "./Ground";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
@@ -268,6 +268,11 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
         set({ picking: null });
         picking.done(spots);
       }
+      return;
+    }
+    const gathered = target?.closest<SVGElement>("[data-gathered]")?.dataset.gathered;
+    if (gathered) {
+      setFrame(fitted(gathered.split(" ").map(Number) as Box, width, height, 140));
       return;
     }
     const id = target?.dataset.pick ?? nearestLine(...jobAt(event))?.line;

@@ -6,7 +6,7 @@ import { formatLength } from "../ui/figures";
 import { useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { lineById, lineFigures, lineOf, linePoints, type Path, pathOf, pointAt, runFigures } from "../window/things";
-import { type Sheet, toSheet } from "./frame";
+import { boxOf, type Sheet, toJob, toSheet } from "./frame";
 import { gathered } from "./gather";
 import { Facing, Handles } from "./PlanHandles";
 
@@ -285,7 +285,12 @@ function Faults({ frame, width, height }: Sheet) {
       {gathered(marks, GATHER).map((group) => {
         const [first] = group as [FaultMark, ...FaultMark[]];
         return (
-          <g key={`${first.thing} ${first.x} ${first.y}`} data-pick={first.thing} className="cursor-pointer">
+          <g
+            key={`${first.thing} ${first.x} ${first.y}`}
+            data-pick={first.thing}
+            data-gathered={apartBy(group, { frame, width, height })}
+            className="cursor-pointer"
+          >
             <Sign mark={first} />
             {group.length > 1 && (
               <g pointerEvents="none">
@@ -310,11 +315,17 @@ function Faults({ frame, width, height }: Sheet) {
   );
 }
 
+/** The part of the job in which gathered marks lie, for a click to come nearer; nothing where they lie on one spot. */
+function apartBy(group: readonly FaultMark[], { frame, width, height }: Sheet): string | undefined {
+  const box = boxOf(group.map(({ x, y }) => toJob(frame, width, height, x, y)));
+  return box && Math.max(box[2] - box[0], box[3] - box[1]) * frame.scale > 2 ? box.join(" ") : undefined;
+}
+
 /** What several marks say, the first of them. */
 function toldOf(group: readonly FaultMark[]): string {
   const words = group.slice(0, 6).map((one) => one.told);
   if (group.length > words.length)
-    words.push(`… and ${group.length - words.length} more; come nearer to see them apart.`);
+    words.push(`… and ${group.length - words.length} more; a click comes nearer to them.`);
   return words.join("\n");
 }
 

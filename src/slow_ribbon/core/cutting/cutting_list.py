@@ -18,6 +18,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
 from slow_ribbon.core.runs.congruence import equal_pieces
 from slow_ribbon.core.sections.model import Section, bed_up
@@ -185,7 +186,7 @@ def left_and_right(run: SolvedRun, section: Section) -> tuple[str, str]:
     matrix = run.cuts.placed.matrix
     up = matrix @ bed_up(section)
     x, y = np.array([-up[1], up[0]]) @ matrix
-    upright = abs(y) >= abs(x) - 1e-9
+    upright = abs(y) >= abs(x) - NO_LEAN
     names = ("top", "bottom") if upright else ("front", "back")
     return names if (y if upright else x) > 0 else names[::-1]
 

@@ -24,7 +24,7 @@ from scipy.sparse.csgraph import connected_components
 
 from slow_ribbon.core.geometry.edge_graph import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, ends_apart, net_of
 from slow_ribbon.core.geometry.polylines import straightened, stray
-from slow_ribbon.core.kernel.arrays import Array, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 
@@ -203,7 +203,7 @@ class _Walks:
     low: Indices
     nodes: Indices
     at: Indices
-    closed: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+    closed: Flags
 
 
 def _walks(net: Net, links: Indices) -> _Walks:

@@ -28,6 +28,7 @@ import numpy as np
 from slow_ribbon.core.geometry.frames import angle_between, level_rights
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 
 #: No step of a flattened span turns more than this, so that small curves look round too.
@@ -257,7 +258,7 @@ class ScrewSpan(Curve):
 
     def beside(self, distance: float) -> Curve | None:
         axis = float(np.cross(self.u, self.v)[2])
-        if self.climb != 0 or abs(abs(axis) - 1) >= 1e-12:
+        if self.climb != 0 or abs(abs(axis) - 1) >= ROUNDING:
             return None
         # The right of travel is outward where the arc turns left.
         radius = self.radius + distance * (1 if axis > 0 else -1)

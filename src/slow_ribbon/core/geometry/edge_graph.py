@@ -25,7 +25,8 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.overlaps import mixed, without_overlaps
-from slow_ribbon.core.kernel.arrays import Array, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 
 
@@ -39,7 +40,7 @@ class Loose:
 
     begins: Array
     ends: Array
-    bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]] | None = None
+    bent: Flags | None = None
     leaving: Array | None = None
     middles: Array | None = None
 
@@ -62,7 +63,7 @@ class Net:
     second: Indices
     places: Array
     numbers: Indices
-    bent: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+    bent: Flags
     leaving: Array
     middles: Array
     degree: Indices = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
@@ -76,7 +77,7 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
     bent = bent[numbers]
     along = ends - begins
     sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
-    unit = along / np.maximum(sizes, 1e-300)[:, None]
+    unit = along / np.maximum(sizes, TINIEST)[:, None]
     leaving = np.stack([unit, -unit], axis=1)
     if loose.leaving is not None:
         leaving = np.where(bent[:, None, None], loose.leaving[numbers], leaving)
@@ -152,7 +153,7 @@ def _distinct(points: Array) -> tuple[Indices, Array]:
     return inverse, ordered[other]
 
 
-def may_be_near(points: Array, reach: float) -> np.ndarray[tuple[int, ...], np.dtype[np.bool_]]:
+def may_be_near(points: Array, reach: float) -> Flags:
     """Return which of distinct points (n, 3) may have another within ``reach``: those in a cell with another, or near its border.
 
     Looking for neighbours among these alone finds the same, and they are mostly few.
@@ -257,13 +258,13 @@ def close_gaps(net: Net, tolerance: float) -> tuple[Array, Array]:
     neighbour, edge_at = np.full(len(places), -1, dtype=np.int64), np.full(len(places), -1, dtype=np.int64)
     neighbour[net.first], neighbour[net.second] = net.second, net.first
     edge_at[net.first], edge_at[net.second] = np.arange(len(net.first)), np.arange(len(net.first))
-    close = may_be_near(places, tolerance * (1 + 1e-12))
+    close = may_be_near(places, tolerance * (1 + ROUNDING))
     used, free = used[close[used]], free[close[free]]
     if not len(free):
         return nothing
     tree = cKDTree(places[used], balanced_tree=False, compact_nodes=False)
     near = min(4, len(used))
-    distances, found = tree.query(places[free], k=near, distance_upper_bound=tolerance * (1 + 1e-12))
+    distances, found = tree.query(places[free], k=near, distance_upper_bound=tolerance * (1 + ROUNDING))
     distances, found = np.reshape(distances, (len(free), -1)), np.reshape(found, (len(free), -1))
     row, column = np.nonzero(found < len(used))
     nodes, others, sizes = free[row], used[found[row, column]], distances[row, column]

@@ -8,6 +8,7 @@ from typing import Final, Literal
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
 
 #: A leg nearer to vertical than this, in radians, makes a line choose carried frames.
 UPRIGHT_LIMIT: Final = math.radians(1.0)
@@ -60,7 +61,7 @@ def carried(tangents: Array, closed: bool) -> tuple[Array, Array, float]:
     if closed:
         home = rights.pop()
         leftover = math.atan2(float(np.cross(rights[0], home) @ tangents[0]), float(rights[0] @ home))
-        leftover = 0.0 if abs(leftover) < 1e-9 else leftover
+        leftover = 0.0 if abs(leftover) < NO_LEAN else leftover
     stacked = np.array(rights)
     return stacked, np.cross(stacked, tangents), leftover
 
@@ -72,7 +73,7 @@ def carry(right: Array, before: Array, after: Array) -> Array:
     A corner that goes straight back has no smallest rotation; the frame is then kept.
     """
     cosine = float(before @ after)
-    if cosine < -1 + 1e-12:
+    if cosine < -1 + ROUNDING:
         return right
     turned = right - (float(right @ after) / (1 + cosine)) * (before + after)
     turned -= after * float(turned @ after)
@@ -87,10 +88,10 @@ def first_right(tangents: Array) -> Array:
     for tangent in tangents[1:]:
         axis = np.cross(first, tangent)
         size = math.sqrt(float(axis @ axis))
-        if size > 1e-9:
+        if size > NO_LEAN:
             axis /= size
             # Drawn either way round, the same side of the plane counts as up.
-            if axis[1] < -1e-9 or (abs(axis[1]) <= 1e-9 and axis[0] < 0):
+            if axis[1] < -NO_LEAN or (abs(axis[1]) <= NO_LEAN and axis[0] < 0):
                 axis = -axis
             right = np.cross(first, axis)
             return np.asarray(right / math.sqrt(float(right @ right)))

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
 
-Flags = np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
 #: Odd numbers that a key's parts are mixed with.
 _MIX = np.array(
     [0x1E3779B97F4A7C15, 0x42B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5, 0x05EBCA77C2B2AE63, 0x7F51AFD7ED558CCD], dtype=np.int64
@@ -81,7 +81,7 @@ class _Straights:
         # One direction for both ways of drawing: the first part that is not nought is positive.
         lead = np.zeros(len(long))
         for axis in (2, 1, 0):
-            lead = np.where(np.abs(unit[:, axis]) > 1e-9, unit[:, axis], lead)
+            lead = np.where(np.abs(unit[:, axis]) > NO_LEAN, unit[:, axis], lead)
         unit = np.where((lead < 0)[:, None], -unit, unit)
         a, b = np.einsum("ij,ij->i", begins, unit), np.einsum("ij,ij->i", ends, unit)
         return _Straights(numbers[long], unit, begins - unit * a[:, None], np.minimum(a, b), np.maximum(a, b))

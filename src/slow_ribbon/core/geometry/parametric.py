@@ -11,6 +11,7 @@ from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.curves import MOST_PARTS, Curve, Looks, flattening, gauss
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import TINIEST
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 
@@ -72,7 +73,7 @@ class ParametricSpan(Curve):
             off = self._lengths(begin, found) - left
             low, high = np.where(off <= 0, found, low), np.where(off >= 0, found, high)
             rates = self.curve(found)[1]
-            step = found - off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), 1e-300)
+            step = found - off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), TINIEST)
             # Where the curve stands still Newton's step leads astray; halving does not.
             found = np.where((step >= low) & (step <= high), step, (low + high) / 2)
             if np.abs(off).max(initial=0.0) < 1e-10 * max(1.0, float(places[-1])):

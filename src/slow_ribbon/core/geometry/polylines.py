@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import TINIEST
 
 
 def straightened(points: Array, closed: bool, limit: float) -> Array:
@@ -60,7 +61,7 @@ def nearest_on(points: Array, begins: Array, ends: Array) -> tuple[Array, Array]
     ([0.5, 1.0], [[0.0, 4.0], [2.0, 0.0]])
     """
     along = ends - begins
-    square = np.maximum(np.einsum("...j,...j->...", along, along), 1e-300)
+    square = np.maximum(np.einsum("...j,...j->...", along, along), TINIEST)
     from_begin = points - begins
     shares = np.clip(np.einsum("...j,...j->...", from_begin, along) / square, 0, 1)
     return shares, np.asarray(from_begin - along * shares[..., None])

@@ -13,6 +13,7 @@ from scipy.interpolate import BSpline
 from scipy.optimize import minimize_scalar
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 
 #: A curve stands still where its speed falls below this share of its greatest.
@@ -30,14 +31,14 @@ def sub_spline(spline: BSpline, first: float, last: float) -> BSpline:
     inside = float(spline.t[degree]), float(spline.t[-degree - 1])
     size = inside[1] - inside[0]
     for parameter in (first, last):
-        near = np.abs(spline.t - parameter) < 1e-12 * size
+        near = np.abs(spline.t - parameter) < ROUNDING * size
         if near.any():
             parameter = float(spline.t[near][0])
         missing = degree - int(near.sum())
         if missing > 0:
             spline = spline.insert_knot(min(max(parameter, inside[0]), inside[1]), missing)
-    begin = int(np.searchsorted(spline.t, first - 1e-12 * size, side="left"))
-    end = int(np.searchsorted(spline.t, last + 1e-12 * size, side="right"))
+    begin = int(np.searchsorted(spline.t, first - ROUNDING * size, side="left"))
+    end = int(np.searchsorted(spline.t, last + ROUNDING * size, side="right"))
     knots = spline.t[begin:end]
     # Inside the curve a full knot is met ``degree`` times; at its ends it stands once more.
     inner = knots[(knots > knots[0]) & (knots < knots[-1])]
@@ -78,7 +79,7 @@ def end_directions(spline: BSpline) -> tuple[Array, Array]:
         away = line - line[0]
         sizes = np.linalg.norm(away, axis=1)
         far = int(np.argmax(sizes > WELD)) if (sizes > WELD).any() else len(line) - 1
-        found.append(away[far] / max(float(sizes[far]), 1e-300))
+        found.append(away[far] / max(float(sizes[far]), TINIEST))
     return found[0], -found[1]
 
 

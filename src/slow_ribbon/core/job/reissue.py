@@ -14,6 +14,7 @@ from slow_ribbon.core.job.labels import tagged_things
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_PLACE
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.construction import stands_on
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, with_id
@@ -86,7 +87,7 @@ def laid(line: Line, body: LineBody) -> Line:
         at -= opening.width / 2
         if after.closed:
             at %= after.length
-        fits = (after.closed and opening.width < after.length) or (at >= -1e-6 and at + opening.width <= after.length + 1e-6)
+        fits = (after.closed and opening.width < after.length) or (at >= -SAME_PLACE and at + opening.width <= after.length + SAME_PLACE)
         if not fits:
             at = min(max(0.0, at), max(0.0, after.length - opening.width))
         unsettled = opening.unsettled or not (sure and fits)
@@ -113,7 +114,7 @@ def _beside(openings: Sequence[Opening], length: float) -> list[Opening]:
     for opening in sorted(openings, key=lambda one: one.at)[::-1]:
         at = min(opening.at, limit - opening.width)
         # Where there is no room at all, checking the line says so, and nothing is changed.
-        found.append(opening if at > opening.at - 1e-6 or at < 0 else opening.model_copy(update={"at": at, "unsettled": True}))
+        found.append(opening if at > opening.at - SAME_PLACE or at < 0 else opening.model_copy(update={"at": at, "unsettled": True}))
         limit = found[-1].at
     return found[::-1]
 
@@ -151,7 +152,7 @@ def _carried(before: Course, after: Course, chainage: float) -> tuple[float, boo
     was = before.at(np.array([inside]))
     chainages, points = after.flattened(0.5)
     at, away = nearest_chainage(chainages, points, was.points[0])
-    now = after.at(np.array([min(max(0.0, at), after.length * (1 - 1e-12))]))
+    now = after.at(np.array([min(max(0.0, at), after.length * (1 - ROUNDING))]))
     turned = abs(float(now.tangents[0] @ was.tangents[0]))
     return at, away <= UNSURE and turned >= _TURNED
 
@@ -177,4 +178,4 @@ def _as_told(opening: Opening, told: Opening | None) -> Opening:
 
 
 def _free(opening: Opening, others: Sequence[Opening]) -> bool:
-    return all(opening.at >= other.at + other.width - 1e-6 or opening.at + opening.width <= other.at + 1e-6 for other in others)
+    return all(opening.at >= other.at + other.width - SAME_PLACE or opening.at + opening.width <= other.at + SAME_PLACE for other in others)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 Indices = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 
 #: Chord height of flattened curves for drawing, mm (geometry section 1).
 CHORD_HEIGHT: Final = 0.2

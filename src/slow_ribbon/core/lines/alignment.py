@@ -30,12 +30,11 @@ from itertools import pairwise
 from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
 from slow_ribbon.core.geometry.curves import Curve, StraightSpan, flattening
 from slow_ribbon.core.geometry.framed_path import Path, Stations
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
-from slow_ribbon.core.kernel.arrays import Array, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import WELD
@@ -46,8 +45,6 @@ from slow_ribbon.core.lines.model import Line
 STRAIGHT: Final = math.radians(0.01)
 #: A corner that turns more than this, in radians, goes back on itself and has no mitre.
 FOLD: Final = math.radians(179.9)
-
-Flags = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ import shapely
 from slow_ribbon.core.geometry.polylines import stray
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import StraightLeg
 from slow_ribbon.core.lines.model import Line, LineBody, with_id
@@ -179,7 +180,7 @@ def _looked_at(line: LineBody) -> Looks:
     """Return points (n, 3) of a line, its corners and places spread evenly, in order, and its length in mm."""
     course = course_of(line if isinstance(line, Line) else with_id(line, "L1"))
     chainages, points = course.flattened(1.0)
-    spread = course.points_at(np.linspace(0, course.length, _LOOKS) * (1 - 1e-12))
+    spread = course.points_at(np.linspace(0, course.length, _LOOKS) * (1 - ROUNDING))
     order = np.argsort(np.concatenate([chainages, np.linspace(0, course.length, _LOOKS)]), kind="stable")
     return np.concatenate([points, spread])[order], course.length
 

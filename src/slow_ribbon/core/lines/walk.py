@@ -33,6 +33,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import work_out
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD, System
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end, place
 
@@ -115,7 +116,7 @@ class _Walker:
         except Refused as refused:
             raise self.refuse(refused.what, 0, refused.code) from refused
         along = spans[-1].at(np.array([spans[-1].length]))[1][0]
-        if math.hypot(along[0], along[1]) > 1e-9:
+        if math.hypot(along[0], along[1]) > NO_LEAN:
             self.heading = math.atan2(along[1], along[0])
         self.legs.append(leg)
         self.at = leg.to

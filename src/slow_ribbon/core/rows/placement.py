@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.model import RowBody
@@ -25,7 +26,7 @@ def stand(row: RowBody, course: Course, chainages: Array) -> tuple[Array, Array]
     flat = np.hypot(tangents[:, 0], tangents[:, 1])
     # On an upright leg the line gives no direction on plan; the frame's right does.
     rights = here.rights
-    level = np.where((flat > 1e-9)[:, None], tangents[:, :2], np.stack([-rights[:, 1], rights[:, 0]], axis=1))
+    level = np.where((flat > NO_LEAN)[:, None], tangents[:, :2], np.stack([-rights[:, 1], rights[:, 0]], axis=1))
     line_headings = np.arctan2(level[:, 1], level[:, 0])
     headings = row.turn.headings(line_headings, chainages)
     positions = points.copy()

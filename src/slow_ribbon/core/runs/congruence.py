@@ -19,6 +19,7 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.mitre import Cuts, fibre_lengths
@@ -171,7 +172,7 @@ def _bent_form(cuts: Cuts, index: int, path: Path) -> Form:
         length = high - low
         if not twist.any() and (pace > 1e-6).all():
             length, bend = float(length * np.trapezoid(pace, dx=1 / (_PLACES - 1))), bend / pace[:, None]
-            if np.ptp(pace) > 1e-12:
+            if np.ptp(pace) > ROUNDING:
                 length = float(fibre_lengths(path.part(low, high), centroid[None], np.zeros(1), np.array([high - low]), swept=True)[0])
         still = bends and _constant(bends[-1], twists[-1]) and _constant(bend, twist)
         if (
@@ -188,4 +189,4 @@ def _bent_form(cuts: Cuts, index: int, path: Path) -> Form:
 
 
 def _constant(bend: Array, twist: Array) -> bool:
-    return bool(np.ptp(bend, axis=0).max() <= 1e-12 and np.ptp(twist) <= 1e-12)
+    return bool(np.ptp(bend, axis=0).max() <= ROUNDING and np.ptp(twist) <= ROUNDING)

@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.mitre import Cuts
 
 
@@ -21,12 +22,12 @@ def footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:
     # Of pieces that bend these are not used.
     near = base + course.tangents[:, None, :] * begin[:, :, None]
     far = base + course.tangents[:, None, :] * end[:, :, None]
-    level = (np.abs(course.tangents[:, 2]) < 1e-9) & (course.rule == "upright")
+    level = (np.abs(course.tangents[:, 2]) < NO_LEAN) & (course.rule == "upright")
     found: list[tuple[Array, ...]] = []
     for i in range(course.count):
         if i in course.paths:
             found.append(_strip(cuts, i, box))
-        elif level[i] and abs(cuts.slopes_begin[i, 1]) + abs(cuts.slopes_end[i, 1]) < 1e-9:
+        elif level[i] and abs(cuts.slopes_begin[i, 1]) + abs(cuts.slopes_end[i, 1]) < NO_LEAN:
             found.append((np.array([near[i, 0], far[i, 0], far[i, 1], near[i, 1]])[:, :2],))
         else:
             found.append((_hull(np.concatenate([near[i], far[i]])[:, :2]),))

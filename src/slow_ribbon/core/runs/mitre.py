@@ -26,9 +26,10 @@ from typing import Final, Literal
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.alignment import FOLD, Course, Flags
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
+from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
 from slow_ribbon.core.runs.model import Placed
@@ -420,7 +421,7 @@ def _mismatches(course: Course, placed: Placed, planes: Array, square: Flags) ->
     after = _images(course.rights[mitred], course.ups[mitred], course.tangents[mitred], planes[mitred])
     before = _images(course.rights_end[mitred - 1], course.ups_end[mitred - 1], course.tangents_end[mitred - 1], planes[mitred])
     apart = after - before
-    doubtful = np.flatnonzero(np.abs(apart).max(axis=(1, 2), initial=0.0, keepdims=False) > 1e-12) if len(mitred) else mitred
+    doubtful = np.flatnonzero(np.abs(apart).max(axis=(1, 2), initial=0.0, keepdims=False) > ROUNDING) if len(mitred) else mitred
     if len(doubtful):
         for number in doubtful.tolist():
             square_form = apart[number].T @ apart[number]
@@ -455,7 +456,7 @@ def corner_kinds(course: Course, right: bool) -> list[Kind]:
     for index in range(course.count):
         if course.free[index]:
             kinds.append("end")
-        elif abs(across[index]) < 1e-9 and abs(upward[index]) >= 1e-9:
+        elif abs(across[index]) < NO_LEAN and abs(upward[index]) >= NO_LEAN:
             kinds.append("rising" if upward[index] > 0 else "falling")
         else:
             kinds.append("internal" if across[index] > 0 else "external")

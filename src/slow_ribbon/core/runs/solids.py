@@ -12,6 +12,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.core.runs.mitre import Cuts
 from slow_ribbon.core.sections.profile import Flat
 
@@ -182,7 +183,7 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
                     # Its facets do not lie in one plane: each has corners and a normal of its own.
                     facets = both[index, which][looking]
                     normals3 = np.cross(facets[:, 1] - facets[:, 0], facets[:, 2] - facets[:, 0])
-                    normals3 /= np.maximum(np.linalg.norm(normals3, axis=1), 1e-300)[:, None]
+                    normals3 /= np.maximum(np.linalg.norm(normals3, axis=1), TINIEST)[:, None]
                     vertices.append(facets.reshape(-1, 3))
                     all_normals.append(np.repeat(normals3, 3, axis=0))
                     parts[index].append(at + np.arange(3 * len(facets)).reshape(-1, 3))

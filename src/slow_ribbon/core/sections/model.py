@@ -17,10 +17,9 @@ from collections.abc import Sequence
 from typing import Annotated, Final, Literal, get_args
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
@@ -174,7 +173,7 @@ def beds(section: SectionBody) -> tuple[int, ...]:
     return tuple(np.array(straight)[steady & slanting].tolist())
 
 
-def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, NDArray[np.bool_]]:
+def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, Flags]:
     """Return the units out of straight edges of a section's outline, (n, 2), and whether all of the section lies above each, (n,)."""
     drawn = loop_of(section.outline)
     box = shape_of(section.outline).box

@@ -13,14 +13,12 @@ from slow_ribbon.core.kernel import Refused, kept_with
 from slow_ribbon.core.runs import run_surface, silhouettes
 from slow_ribbon.core.solve import SolvedRun
 from slow_ribbon.service.heavy import worked
-from slow_ribbon.service.views.lines import Drawn, drawn_together, figure
+from slow_ribbon.service.views.lines import Drawn, Flat, drawn_together, figure
 
 #: Curves of what is seen stray by no more, mm.
 _FINE = 1.0
 #: Planes that what is seen on is kept of, for each run.
 _PLANES = 4
-
-Flat = tuple[float, float]
 
 
 class PieceSeen(TypedDict):

@@ -15,6 +15,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs import (
     LEGS,
@@ -160,7 +161,7 @@ class BendLeg(LegEdit):
         chord = end - begin
         size = float(np.linalg.norm(chord))
         radius, side, long = self._completed(line.legs[index], begin, size)
-        if radius * 2 < size * (1 - 1e-12):
+        if radius * 2 < size * (1 - ROUNDING):
             raise Refused(
                 f"Leg {self.leg + 1} of {line.name} is {figure(size)} from end to end: no arc of radius {figure(radius, 3)} spans it. "
                 f"The smallest that does is {figure(size / 2, 2)}.",

@@ -21,6 +21,7 @@ from pydantic import Field
 from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model, Point3
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 
 Turn = Annotated[float, Field(ge=-360_000, le=360_000, allow_inf_nan=False)]
 """An angle in degrees that may go round many times."""
@@ -132,7 +133,7 @@ class LegBase(Model, ABC):
         grow = float(np.linalg.norm(new) / np.linalg.norm(old))
         a, b = old / np.linalg.norm(old), new / np.linalg.norm(new)
         cross, cosine = np.cross(a, b), float(a @ b)
-        if cosine < -1 + 1e-12:
+        if cosine < -1 + ROUNDING:
             turn = 2 * np.outer(*(2 * [_square_to(a)])) - np.eye(3)
         else:
             k = np.array([[0, -cross[2], cross[1]], [cross[2], 0, -cross[0]], [-cross[1], cross[0], 0]])

@@ -17,6 +17,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs.base import LegBase, Move, place
 from slow_ribbon.core.lines.legs.of_span import leg_of
@@ -132,7 +133,7 @@ def _spline(leg: CurveLeg, begin: Array, where: str) -> list[Curve]:
                 f"{where}.knots",
                 "curve-knots",
             )
-        clamped = knots[degree] - knots[0] <= 1e-12 * np.ptp(knots) and knots[-1] - knots[-degree - 1] <= 1e-12 * np.ptp(knots)
+        clamped = knots[degree] - knots[0] <= ROUNDING * np.ptp(knots) and knots[-1] - knots[-degree - 1] <= ROUNDING * np.ptp(knots)
         if (np.diff(knots) < 0).any() or knots[-1] <= knots[0] or not clamped:
             raise Refused(
                 f"The knots must not fall, and the first and last {degree + 1} of them must be the same, so that the curve meets its ends.",

@@ -9,11 +9,9 @@ from typing import ClassVar, Self
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.runs.ends import EndSurface, Planes
-
-Flags = np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,8 +7,9 @@ from typing import Final, Literal, Self
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.runs.corners.base import Ends, Flags, Meetings, Treatment
+from slow_ribbon.core.kernel.arrays import Array, Flags
+from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
 from slow_ribbon.core.runs.corners.mitre import Mitre
 from slow_ribbon.core.runs.ends import Planes
 
@@ -64,5 +65,5 @@ def _chosen(butted: Flags, plane: tuple[Array, Array], tangents: Array, other: P
     """Return planes at distances from the corner where corners are butted, and else others."""
     normals, distances = plane
     along = np.einsum("ij,ij->i", normals, tangents)
-    offsets = np.where(butted, distances / np.where(np.abs(along) > 1e-12, along, 1.0), other.offsets)
+    offsets = np.where(butted, distances / np.where(np.abs(along) > ROUNDING, along, 1.0), other.offsets)
     return Planes(normals=np.where(butted[:, None], normals, other.normals), offsets=offsets)
