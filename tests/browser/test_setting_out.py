@@ -323,3 +323,19 @@ def test_a_fault_of_a_line_is_marked_and_mended_with_one_action(demo: Page) -> N
     card(demo).get_by_role("button", name="Close it").click()
     expect(card(demo)).to_contain_text("closed · 4 corners")
     expect(card(demo)).not_to_contain_text("without being closed")
+
+
+def test_a_click_on_gathered_marks_comes_nearer_until_they_stand_apart(demo: Page) -> None:
+    # A line that crosses itself twice, and touches itself, within half a metre.
+    demo.keyboard.press("w")
+    walk = "600, right 90, 300, right 90, 300, right 90, 600, right 90, 150, right 90, 600"
+    demo.get_by_role("dialog").get_by_role("textbox", name="Walk", exact=True).fill(walk)
+    demo.get_by_role("dialog").get_by_role("button", name="Make the line").click()
+    expect(card(demo).get_by_label("Name of the line")).to_have_value("Line 11")
+    demo.keyboard.press("Escape")
+    demo.keyboard.press("Home")
+    gathered = demo.get_by_label("Plan", exact=True).locator("[data-gathered]")
+    expect(gathered).to_have_count(1)
+    gathered.click()
+    expect(gathered).to_have_count(0)
+    expect(demo.get_by_role("complementary")).to_have_count(0)
