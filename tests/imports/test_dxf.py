@@ -19,6 +19,7 @@ from slow_ribbon.core.lines.model import with_id
 from slow_ribbon.imports.drawing import site_origin
 from slow_ribbon.imports.dxf import read_dxf
 from slow_ribbon.imports.dxf_lines import taken_out
+from slow_ribbon.imports.dxf_units import unit_of
 from slow_ribbon.imports.isolated import LARGEST, read_apart
 from slow_ribbon.imports.line_finding import find_lines, line_bodies
 from slow_ribbon.imports.options import Options
@@ -298,3 +299,8 @@ def test_mutilated_files_are_read_or_refused_never_worse(tmp_path: Path) -> None
             read_dxf(path)
         except Refused:
             continue
+
+
+@pytest.mark.parametrize("unit", [99, -1, 25])
+def test_a_unit_code_that_dxf_does_not_have_is_taken_as_none(unit: int) -> None:
+    assert unit_of(unit) == (0, 1.0, "millimetres")

@@ -284,3 +284,12 @@ def test_a_place_snapped_to_is_where_the_line_is(client: TestClient, demo: str) 
     check_problem(asked(line="L3", chainage=6600.0, touched_from=(3000, 3000, 0)), 422, "touch")
     check_problem(asked(line="L99", chainage=0.0), 404, "unknown-id")
     check_problem(asked(line="L3", chainage=-1.0), 422, "invalid")
+
+
+def test_runs_are_seen_on_a_plane_and_those_of_another_time_are_left_out(client: TestClient, demo: str) -> None:
+    runs = opened(client, demo)["runs"]
+    plane = {"a": [0, 0], "b": [1000, 0], "keys": [*(run["key"] for run in runs), "0" * 32]}
+    seen = client.post(f"/api/jobs/{demo}/elevation", json=plane).json()
+    assert [(one["key"], len(one["pieces"])) for one in seen] == [(run["key"], len(run["pieces"])) for run in runs]
+    refused = client.post(f"/api/jobs/{demo}/elevation", json={**plane, "b": [0, 0]})
+    assert (refused.status_code, refused.json()["code"]) == (422, "plane-places")

@@ -112,18 +112,18 @@ class Bench:
         for line in opened.job.lines:
             if line.wall is not None and wall_key(line) == key:
                 return worked(solve_wall, line)
-        found = self.known_run(id, key)
+        self.solved(opened)
+        found = desk.run_with_key(key)
         if found is None:
             raise Refused("This mesh belongs to another revision of the job: look at the job again.", "key", "unknown-id")
         return found
 
-    def known_run(self, id: str, key: str) -> SolvedRun | None:
-        """Return the run with this key, of the job as it stands or as it stood lately; nothing where it is of another time."""
-        found = self.desks.of(id).run_with_key(key)
-        if found is None:
-            self.solved(self.jobs.open(id))
-            found = self.desks.of(id).run_with_key(key)
-        return found
+    def known_runs(self, id: str, keys: Sequence[str]) -> list[SolvedRun]:
+        """Return the runs with these keys, of the job as it stands or stood lately; those of another time are left out."""
+        # Solved once, so that many keys of another time do not have the job opened for each of them.
+        self.solved(self.jobs.open(id))
+        desk = self.desks.of(id)
+        return [run for run in map(desk.run_with_key, keys) if run is not None]
 
     def row_places(self, id: str, key: str) -> SolvedRow:
         """Return the row whose places have this key. Raises ``Refused`` where it is of another time."""

@@ -1,7 +1,7 @@
 /** Runs and rows as they are seen square to an upright plane: what lies further behind it is drawn first. */
 import { useQuery } from "@tanstack/react-query";
-import { memo, useContext } from "react";
-import { answer, api, type JobShown, type RunSeen } from "../api/client";
+import { memo, useContext, useEffect } from "react";
+import { answer, api, type JobShown, problemOf, type RunSeen } from "../api/client";
 import { outlineOf } from "../api/merging";
 import { JobId } from "../window/job";
 import { isIn } from "../window/selection";
@@ -70,20 +70,27 @@ const Things = memo(function Things({
 function useRunsSeen(whole: JobShown, { a, b }: Plane): Shape[] {
   const id = useContext(JobId);
   const keys = whole.runs.map((run) => run.key);
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["elevation", id, a, b, keys.join()],
     queryFn: () =>
       answer<RunSeen[]>(api.POST("/api/jobs/{id}/elevation", { params: { path: { id } }, body: { a, b, keys } })).then(
-        (seen) => new Map(seen.map((run) => [run.key, run.pieces])),
+        (seen) => {
+          const pieces = new Map(seen.map((run) => [run.key, run.pieces]));
+          // By the run, so that what changes of it is seen as it was until it has come anew.
+          return new Map(whole.runs.map((run) => [run.id, pieces.get(run.key) ?? []]));
+        },
       ),
     enabled: keys.length > 0,
     placeholderData: (before) => before,
     staleTime: Number.POSITIVE_INFINITY,
   });
+  useEffect(() => {
+    if (error) useWindow.getState().set({ problem: problemOf(error) });
+  }, [error]);
   if (!data) return [];
   return whole.runs.flatMap((run) => {
     const material = sectionById(whole, runById(whole, run.id)?.section)?.material;
-    return (data.get(run.key) ?? []).map((seen, piece) => ({
+    return (data.get(run.id) ?? []).map((seen, piece) => ({
       thing: run.id,
       piece,
       material,

@@ -160,11 +160,7 @@ def find_place(id: JobId, wanted: PlaceRequest, bench: AtBench) -> PlaceFound:
 @router.post("/jobs/{id}/elevation", response_model=list[RunSeen])
 def look_at_elevation(id: JobId, wanted: ElevationRequest, bench: AtBench) -> Response:
     """Return runs as they are seen square to an upright plane; those of another revision are left out."""
-    found = []
-    for key in wanted.keys:
-        run = bench.known_run(id, key)
-        if run is not None:
-            found.append(run_seen(run, wanted.a, wanted.b))
+    found = [run_seen(run, wanted.a, wanted.b) for run in bench.known_runs(id, wanted.keys)]
     return Response(b"[" + b",".join(found) + b"]", media_type="application/json")
 
 
