@@ -3,17 +3,10 @@ import type { Point3 } from "../src/api/client";
 import { emptyDraft, stepBack, withPoint, withSharp } from "../src/drafting/draft";
 import { legEnd, type SnapTo, snap, snapIndex, turnTo } from "../src/drafting/snap";
 import type { DraftLine } from "../src/window/store";
-import { lineOf, numbers } from "./making";
+import { pathOf } from "../src/window/things";
+import { jobOf, lineOf, numbers } from "./making";
 
-const path = (points: Point3[]) => {
-  let at = 0;
-  const chainages = points.map((point, i) => {
-    const before = points[i - 1] ?? point;
-    at += Math.hypot(point[0] - before[0], point[1] - before[1]);
-    return at;
-  });
-  return { points, chainages };
-};
+const path = (points: Point3[]) => pathOf(jobOf({}), lineOf("L1", points));
 const nothing: SnapTo = {
   points: [],
   middles: [],

@@ -2,6 +2,7 @@ import type { Edit, Line, LineFigures } from "../api/client";
 import { Button, Choice, Pick, Tick, Words } from "../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
+import { Later } from "../ui/Later";
 import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { lineById, lineFigures } from "../window/things";
@@ -90,89 +91,91 @@ function OneLine({ line }: { line: Line }) {
           <Words onClick={() => useWindow.getState().show("library")}>Pick one</Words>
         </p>
       )}
-      <HowMade line={line} />
-      <LegsOfLine line={line} />
-      <OpeningsOfLine line={line} length={figures?.length ?? 0} />
-      <AtChainage line={line} length={figures?.length ?? 0} />
-      <WorkOnLines lines={[line]} />
-      <Question>Is it closed?</Question>
-      <Choice
-        label="Closed"
-        value={line.closed ? "closed" : "open"}
-        ways={[
-          ["open", "Open"],
-          ["closed", "Closed"],
-        ]}
-        choose={(way) => void edit([{ kind: "set_closed", line: line.id, closed: way === "closed" }])}
-      />
-      <Question>How do sections stand on it?</Question>
-      <Setting label="Frame">
-        <Pick
-          label="Frame"
-          value={line.frame ?? "auto"}
+      <Later>
+        <HowMade line={line} />
+        <LegsOfLine line={line} />
+        <OpeningsOfLine line={line} length={figures?.length ?? 0} />
+        <AtChainage line={line} length={figures?.length ?? 0} />
+        <WorkOnLines lines={[line]} />
+        <Question>Is it closed?</Question>
+        <Choice
+          label="Closed"
+          value={line.closed ? "closed" : "open"}
           ways={[
-            ["auto", "by the line"],
-            ["upright", "upright"],
-            ["carried", "minimum twist"],
+            ["open", "Open"],
+            ["closed", "Closed"],
           ]}
-          choose={(frame) => void change({ frame })}
+          choose={(way) => void edit([{ kind: "set_closed", line: line.id, closed: way === "closed" }])}
         />
-      </Setting>
-      <p className="text-pencil text-sm">
-        It is {figures?.rule}: {figures?.why}.
-        {figures && Math.abs(figures.leftover) > 1e-6 && ` It comes back turned by ${figures.leftover.toFixed(2)}°.`}
-      </p>
-      {line.closed && figures?.rule === "carried" && (
-        <Tick
-          label="Spread the remaining twist along it"
-          checked={line.spread ?? false}
-          set={(spread) => change({ spread })}
-        />
-      )}
-      <Question>Is there a wall behind it?</Question>
-      <Tick
-        label="Show a wall in the drawing (never cut or listed)"
-        checked={Boolean(line.wall)}
-        set={(on) => change({ wall: on ? { height: 2700, thickness: 150, side: "right" } : null })}
-      />
-      {line.wall && (
-        <>
-          <LengthField
-            label="Height"
-            mm={line.wall.height}
-            bound={{ thing: line.id, field: "wall.height" }}
-            take={(height) => change({ wall: { height } })}
-          />
-          <LengthField
-            label="Thickness"
-            mm={line.wall.thickness}
-            bound={{ thing: line.id, field: "wall.thickness" }}
-            take={(thickness) => change({ wall: { thickness } })}
-          />
-          <Choice
-            label="Side of the wall"
-            value={line.wall.side}
+        <Question>How do sections stand on it?</Question>
+        <Setting label="Frame">
+          <Pick
+            label="Frame"
+            value={line.frame ?? "auto"}
             ways={[
-              ["left", "Left of travel"],
-              ["right", "Right of travel"],
+              ["auto", "by the line"],
+              ["upright", "upright"],
+              ["carried", "minimum twist"],
             ]}
-            choose={(side) => void change({ wall: { side } })}
+            choose={(frame) => void change({ frame })}
           />
-        </>
-      )}
-      {(uses.length > 0 || follow.length > 0) && (
-        <>
-          <Question>What follows it?</Question>
-          <ul>
-            {[...uses, ...follow].map((thing) => (
-              <li key={thing.id}>
-                <Words onClick={() => select([thing.id])}>{thing.name}</Words>
-                {lineById(shown, thing.id) && <span className="text-pencil text-sm"> · line</span>}
-              </li>
-            ))}
-          </ul>
-        </>
-      )}
+        </Setting>
+        <p className="text-pencil text-sm">
+          It is {figures?.rule}: {figures?.why}.
+          {figures && Math.abs(figures.leftover) > 1e-6 && ` It comes back turned by ${figures.leftover.toFixed(2)}°.`}
+        </p>
+        {line.closed && figures?.rule === "carried" && (
+          <Tick
+            label="Spread the remaining twist along it"
+            checked={line.spread ?? false}
+            set={(spread) => change({ spread })}
+          />
+        )}
+        <Question>Is there a wall behind it?</Question>
+        <Tick
+          label="Show a wall in the drawing (never cut or listed)"
+          checked={Boolean(line.wall)}
+          set={(on) => change({ wall: on ? { height: 2700, thickness: 150, side: "right" } : null })}
+        />
+        {line.wall && (
+          <>
+            <LengthField
+              label="Height"
+              mm={line.wall.height}
+              bound={{ thing: line.id, field: "wall.height" }}
+              take={(height) => change({ wall: { height } })}
+            />
+            <LengthField
+              label="Thickness"
+              mm={line.wall.thickness}
+              bound={{ thing: line.id, field: "wall.thickness" }}
+              take={(thickness) => change({ wall: { thickness } })}
+            />
+            <Choice
+              label="Side of the wall"
+              value={line.wall.side}
+              ways={[
+                ["left", "Left of travel"],
+                ["right", "Right of travel"],
+              ]}
+              choose={(side) => void change({ wall: { side } })}
+            />
+          </>
+        )}
+        {(uses.length > 0 || follow.length > 0) && (
+          <>
+            <Question>What follows it?</Question>
+            <ul>
+              {[...uses, ...follow].map((thing) => (
+                <li key={thing.id}>
+                  <Words onClick={() => select([thing.id])}>{thing.name}</Words>
+                  {lineById(shown, thing.id) && <span className="text-pencil text-sm"> · line</span>}
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </Later>
     </>
   );
 }

@@ -4,6 +4,7 @@ import { bendWords } from "../ui/bends";
 import { Choice, Pick, Words } from "../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { formatLength, sizeWords } from "../ui/figures";
+import { Later } from "../ui/Later";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
@@ -125,148 +126,152 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       </div>
       <AngleField label="Roll" degrees={lengthOf((p) => p.roll)} take={(roll) => set({ roll })} />
 
-      <Question>Which side does it face?</Question>
-      <Choice
-        label="Facing"
-        value={facingKind}
-        ways={[
-          ["left", "Left"],
-          ["right", "Right"],
-          ["toward", "To a point"],
-        ]}
-        choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } })}
-      />
-      {facing?.kind === "toward" && (
-        <div className="mt-2">
-          <LengthField
-            label="East of the job's origin"
-            mm={facing.point[0] as number}
-            take={(x) => set({ facing: { point: [x, null, null] } })}
-          />
-          <LengthField
-            label="North of it"
-            mm={facing.point[1] as number}
-            take={(y) => set({ facing: { point: [null, y, null] } })}
-          />
-        </div>
-      )}
-      <div className="mt-1.5">
-        <Setting label="Section's hand">
-          <span className="w-[150px]">
-            <Choice
-              label="Hand"
-              value={shared(runs, (run) => run.placing?.hand ?? "right")}
-              ways={[
-                ["right", "as drawn"],
-                ["left", "mirrored"],
-              ]}
-              choose={(hand) => void set({ hand })}
+      <Later>
+        <Question>Which side does it face?</Question>
+        <Choice
+          label="Facing"
+          value={facingKind}
+          ways={[
+            ["left", "Left"],
+            ["right", "Right"],
+            ["toward", "To a point"],
+          ]}
+          choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } })}
+        />
+        {facing?.kind === "toward" && (
+          <div className="mt-2">
+            <LengthField
+              label="East of the job's origin"
+              mm={facing.point[0] as number}
+              take={(x) => set({ facing: { point: [x, null, null] } })}
             />
-          </span>
-        </Setting>
-      </div>
-
-      <Question>How are the corners made?</Question>
-      <Choice
-        label="Corners"
-        value={shared(runs, (run) => run.corners?.kind ?? "mitre")}
-        ways={[
-          ["mitre", "Mitred"],
-          ["butt", "Butted"],
-        ]}
-        choose={(kind) => void make({ kind })}
-      />
-      {runs.every((run) => run.corners?.kind === "butt") && (
+            <LengthField
+              label="North of it"
+              mm={facing.point[1] as number}
+              take={(y) => set({ facing: { point: [null, y, null] } })}
+            />
+          </div>
+        )}
         <div className="mt-1.5">
-          <Setting label="Runs through">
-            <Pick
-              label="Runs through"
-              value={shared(runs, (run) =>
-                run.corners?.kind === "butt" ? (run.corners.through ?? "before") : "before",
-              )}
-              various="various"
-              ways={[
-                ["before", "the piece before"],
-                ["after", "the piece after"],
-              ]}
-              choose={(through) => void make({ through })}
-            />
+          <Setting label="Section's hand">
+            <span className="w-[150px]">
+              <Choice
+                label="Hand"
+                value={shared(runs, (run) => run.placing?.hand ?? "right")}
+                ways={[
+                  ["right", "as drawn"],
+                  ["left", "mirrored"],
+                ]}
+                choose={(hand) => void set({ hand })}
+              />
+            </span>
           </Setting>
         </div>
-      )}
 
-      {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
-        <>
-          <Question>What does it do at openings?</Question>
-          <Choice
-            label="At openings"
-            value={shared(runs, (run) => run.openings ?? "break")}
-            ways={[
-              ["break", "Breaks"],
-              ["pass", "Passes over"],
-            ]}
-            choose={(openings) =>
-              void edit(ids.map((run) => ({ kind: "set_run", run, changes: { openings } }) as Edit))
+        <Question>How are the corners made?</Question>
+        <Choice
+          label="Corners"
+          value={shared(runs, (run) => run.corners?.kind ?? "mitre")}
+          ways={[
+            ["mitre", "Mitred"],
+            ["butt", "Butted"],
+          ]}
+          choose={(kind) => void make({ kind })}
+        />
+        {runs.every((run) => run.corners?.kind === "butt") && (
+          <div className="mt-1.5">
+            <Setting label="Runs through">
+              <Pick
+                label="Runs through"
+                value={shared(runs, (run) =>
+                  run.corners?.kind === "butt" ? (run.corners.through ?? "before") : "before",
+                )}
+                various="various"
+                ways={[
+                  ["before", "the piece before"],
+                  ["after", "the piece after"],
+                ]}
+                choose={(through) => void make({ through })}
+              />
+            </Setting>
+          </div>
+        )}
+
+        {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
+          <>
+            <Question>What does it do at openings?</Question>
+            <Choice
+              label="At openings"
+              value={shared(runs, (run) => run.openings ?? "break")}
+              ways={[
+                ["break", "Breaks"],
+                ["pass", "Passes over"],
+              ]}
+              choose={(openings) =>
+                void edit(ids.map((run) => ({ kind: "set_run", run, changes: { openings } }) as Edit))
+              }
+            />
+            {one && first.stretches && (
+              <p className="mt-1 text-sm">
+                Only {first.stretches.map((one) => stretchWords(shown, first.line, one)).join(" and ")}.{" "}
+                <Words
+                  onClick={() => void edit([{ kind: "set_run", run: first.id, changes: { stretches: null } } as Edit])}
+                >
+                  Along the whole line
+                </Words>
+              </p>
+            )}
+          </>
+        )}
+
+        <Question>What is it cut from?</Question>
+        <Setting label="Section">
+          <Pick
+            label="Section"
+            value={shared(runs, (run) => run.section)}
+            various="various"
+            ways={(shown.job.sections ?? []).map((one): [string, string] => [one.id, one.name])}
+            choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } }) as Edit))}
+          />
+        </Setting>
+        {one && (
+          <FigureField
+            label="Letters for tags"
+            width="w-16"
+            value={first.tag}
+            unit=""
+            take={(tag) =>
+              edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } } as Edit])
             }
           />
-          {one && first.stretches && (
-            <p className="mt-1 text-sm">
-              Only {first.stretches.map((one) => stretchWords(shown, first.line, one)).join(" and ")}.{" "}
-              <Words
-                onClick={() => void edit([{ kind: "set_run", run: first.id, changes: { stretches: null } } as Edit])}
-              >
-                Along the whole line
-              </Words>
-            </p>
-          )}
-        </>
-      )}
+        )}
 
-      <Question>What is it cut from?</Question>
-      <Setting label="Section">
-        <Pick
-          label="Section"
-          value={shared(runs, (run) => run.section)}
-          various="various"
-          ways={(shown.job.sections ?? []).map((one): [string, string] => [one.id, one.name])}
-          choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } }) as Edit))}
-        />
-      </Setting>
-      {one && (
-        <FigureField
-          label="Letters for tags"
-          width="w-16"
-          value={first.tag}
-          unit=""
-          take={(tag) => edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } } as Edit])}
-        />
-      )}
-
-      <Question>Totals</Question>
-      <Setting label="Length on line">
-        <span className="figure">{formatLength(total, units)}</span>
-      </Setting>
-      <Setting label="Sum of long points">
-        <span className="figure">{formatLength(bar, units)}</span>
-      </Setting>
-      {picked && (
-        <>
-          <Question>Piece {picked.tag}</Question>
-          <Setting label="Long point">
-            <b className="figure">{formatLength(picked.long_point, units)}</b>
-          </Setting>
-          <Setting label="Short point">
-            <span className="figure">{formatLength(picked.short_point, units)}</span>
-          </Setting>
-          {picked.bends.length > 0 && <p className="text-sm">{bendWords(picked.bends, units)}</p>}
-          <Setting label="Begins with">
-            <span className="figure">{picked.begin_cut}</span>
-          </Setting>
-          <Setting label="Ends with">
-            <span className="figure">{picked.end_cut}</span>
-          </Setting>
-        </>
-      )}
+        <Question>Totals</Question>
+        <Setting label="Length on line">
+          <span className="figure">{formatLength(total, units)}</span>
+        </Setting>
+        <Setting label="Sum of long points">
+          <span className="figure">{formatLength(bar, units)}</span>
+        </Setting>
+        {picked && (
+          <>
+            <Question>Piece {picked.tag}</Question>
+            <Setting label="Long point">
+              <b className="figure">{formatLength(picked.long_point, units)}</b>
+            </Setting>
+            <Setting label="Short point">
+              <span className="figure">{formatLength(picked.short_point, units)}</span>
+            </Setting>
+            {picked.bends.length > 0 && <p className="text-sm">{bendWords(picked.bends, units)}</p>}
+            <Setting label="Begins with">
+              <span className="figure">{picked.begin_cut}</span>
+            </Setting>
+            <Setting label="Ends with">
+              <span className="figure">{picked.end_cut}</span>
+            </Setting>
+          </>
+        )}
+      </Later>
     </>
   );
 }

@@ -6,7 +6,7 @@ import { memo, type ReactNode, useLayoutEffect, useRef } from "react";
 import type { JobShown, Line, Point3 } from "../api/client";
 import { colour } from "../ui/colour";
 import { useShown } from "../window/job";
-import { pathOf } from "../window/things";
+import { type Path, pathOf } from "../window/things";
 import { type Sheet, toSheet } from "./frame";
 import { PlanPictures } from "./PlanPictures";
 
@@ -89,9 +89,11 @@ const ManyLines = memo(
       }
       drawn.current = now;
       for (const line of lines) {
+        const { points, box } = pathOf(shown, line);
+        if (!inSight(box, { scale, tx, ty, wide, high })) continue;
         // Each by itself: one path of them all would have every crossing of any two looked for.
         pen.beginPath();
-        trace(pen, pathOf(shown, line).points, { scale, tx, ty, wide, high });
+        trace(pen, points, now);
         pen.stroke();
       }
     });
@@ -103,14 +105,17 @@ const ManyLines = memo(
     beginsAs(before.shown, now.shown),
 );
 
-interface Drawn {
-  shown: JobShown;
+interface View {
   scale: number;
   tx: number;
   ty: number;
 }
 
-const sameView = (a: Drawn, b: Drawn) => a.scale === b.scale && a.tx === b.tx && a.ty === b.ty;
+interface Drawn extends View {
+  shown: JobShown;
+}
+
+const sameView = (a: View, b: View) => a.scale === b.scale && a.tx === b.tx && a.ty === b.ty;
 
 /** Tell whether the lines of a job begin with those of another as they are drawn, whatever they are called. */
 function beginsAs(before: JobShown, now: JobShown): boolean {
@@ -127,19 +132,14 @@ function beginsAs(before: JobShown, now: JobShown): boolean {
 
 const samePlace = (a: Point3, b: Point3) => a[0] === b[0] && a[1] === b[1];
 
-function trace(
-  pen: CanvasRenderingContext2D,
-  points: readonly Point3[],
-  { scale, tx, ty, wide, high }: Omit<Drawn, "shown"> & { wide: number; high: number },
-) {
-  let [left, top, right, bottom] = [wide, high, 0, 0];
-  for (const [x, y] of points) {
-    left = Math.min(left, tx + x * scale);
-    right = Math.max(right, tx + x * scale);
-    top = Math.min(top, ty - y * scale);
-    bottom = Math.max(bottom, ty - y * scale);
-  }
-  if (right < 0 || left > wide || bottom < 0 || top > high) return;
+function inSight(
+  [left, bottom, right, top]: Path["box"],
+  { scale, tx, ty, wide, high }: View & { wide: number; high: number },
+): boolean {
+  return tx + right * scale >= 0 && tx + left * scale <= wide && ty - bottom * scale >= 0 && ty - top * scale <= high;
+}
+
+function trace(pen: CanvasRenderingContext2D, points: readonly Point3[], { scale, tx, ty }: View) {
   let [px, py] = [Number.NaN, Number.NaN];
   points.forEach(([x, y], i) => {
     const [sx, sy] = [tx + x * scale, ty - y * scale];

@@ -16,6 +16,7 @@ import {
 } from "../api/client";
 import { changed, opened } from "../api/merging";
 import { writeTold } from "../ui/figures";
+import { renamed } from "./ahead";
 import { groupIn } from "./groups";
 import { useWindow } from "./store";
 
@@ -41,7 +42,7 @@ export function useJobQuery(id: string) {
   });
 }
 
-/** The job as it should be drawn now: while something is dragged, the service's preview of it. */
+/** The job as it should be drawn now: while something is dragged, the service's preview of it; while a name is on its way, with it. */
 export function useShown(): JobShown {
   const shown = useContext(Shown);
   if (!shown) throw new Error("the job is drawn before it has come");
@@ -180,6 +181,9 @@ export function useChanges(): Changes {
       inTurn(async () => {
         wanted.current = null;
         series.current++;
+        const now = held();
+        const ahead = now && renamed(now, edits);
+        if (ahead) useWindow.getState().set({ preview: ahead });
         try {
           const change = await sent(client, id, edits, confirmed);
           await take(client, id, change, () => then?.(change.made));
@@ -198,7 +202,7 @@ export function useChanges(): Changes {
           return { problem, made: [] };
         }
       }),
-    [client, id],
+    [client, held, id],
   );
   const edit = useCallback(async (edits: Edit[], confirmed = false) => (await send(edits, confirmed)).problem, [send]);
   const make = useCallback((edits: Edit[], then?: (made: string[]) => void) => send(edits, false, then), [send]);

@@ -86,6 +86,8 @@ export function checksOf(shown: JobShown, id: string): CheckFigures[] {
 export interface Path {
   points: Point3[];
   chainages: number[];
+  /** What it fills on plan, mm: left, bottom, right, top. */
+  box: [number, number, number, number];
 }
 
 const paths = new WeakMap<Line, Path>();
@@ -95,7 +97,7 @@ export function pathOf(shown: JobShown, line: Line): Path {
   const known = paths.get(line);
   if (known) return known;
   const figures = byId(shown.lines, line.id);
-  let path: Path;
+  let path: Omit<Path, "box">;
   if (figures?.path && figures.chainages) {
     path = { points: figures.path as Point3[], chainages: figures.chainages };
   } else {
@@ -110,8 +112,20 @@ export function pathOf(shown: JobShown, line: Line): Path {
     path = { points, chainages };
   }
   // A curve is drawn by its points only until its figures come.
-  if (figures || line.legs.every((leg) => leg.kind === "straight" && !leg.round)) paths.set(line, path);
-  return path;
+  const found = { ...path, box: boxAround(path.points) };
+  if (figures || line.legs.every((leg) => leg.kind === "straight" && !leg.round)) paths.set(line, found);
+  return found;
+}
+
+function boxAround(points: readonly Point3[]): Path["box"] {
+  let [left, bottom, right, top] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const [x, y] of points) {
+    left = Math.min(left, x);
+    bottom = Math.min(bottom, y);
+    right = Math.max(right, x);
+    top = Math.max(top, y);
+  }
+  return [left, bottom, right, top];
 }
 
 /** The place at a chainage, for pointing at it in the drawing. */

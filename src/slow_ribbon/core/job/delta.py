@@ -8,7 +8,7 @@ the ids of those that are gone; and the order only where it is not the one that 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from itertools import compress, count, islice
+from itertools import compress, count
 from operator import is_not
 from typing import Annotated, Any, Final, Generic, TypeVar
 
@@ -30,6 +30,8 @@ from slow_ribbon.core.sections.model import Section
 FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "last_number")
 
 _T = TypeVar("_T", Line, Section, Run, Row, Picture)
+#: How many things are compared at once.
+_STRETCH: Final = 256
 
 
 class GroupDelta(Model, Generic[_T]):
@@ -161,8 +163,16 @@ def unlike_parts(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_
     """
     if before is after:
         return (), (), 0
-    shorter = min(len(before), len(after))
-    head = next(compress(count(), map(is_not, before, after)), shorter)
-    ends = islice(map(is_not, reversed(before), reversed(after)), shorter - head)
-    tail = next(compress(count(), ends), shorter - head)
-    return before[head : len(before) - tail], after[head : len(after) - tail], tail
+    head = _alike(before, after, min(len(before), len(after)))
+    before, after = before[head:], after[head:]
+    tail = _alike(before[::-1], after[::-1], min(len(before), len(after)))
+    return before[: len(before) - tail], after[: len(after) - tail], tail
+
+
+def _alike(before: tuple[_T, ...], after: tuple[_T, ...], most: int) -> int:
+    """Return how many things, of so many at most, two groups both begin with."""
+    same = 0
+    # Whole stretches first: what is the very same is not looked into when tuples are compared.
+    while same + _STRETCH <= most and before[same : same + _STRETCH] == after[same : same + _STRETCH]:
+        same += _STRETCH
+    return same + next(compress(count(), map(is_not, before[same:most], after[same:most])), most - same)

@@ -12,7 +12,7 @@ import hashlib
 import json
 from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
-from itertools import compress
+from itertools import count
 from operator import attrgetter
 from typing import Annotated, Any, Final, Literal
 
@@ -36,6 +36,7 @@ from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
 from slow_ribbon.core.kernel.fields import Model, Name, Point3
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
@@ -45,6 +46,11 @@ from slow_ribbon.core.sections.model import Section
 FORMAT: Final = "slow-ribbon-job"
 
 _id_of = attrgetter("id")
+
+
+@kept_with
+def _places_in(_: object) -> dict[str, dict[str, int]]:
+    return {}
 
 
 class Job(Model):
@@ -74,8 +80,8 @@ class Job(Model):
         """Return the things of a group that have one of some ids, in the order of the group."""
         if not ids:
             return []
-        things, wanted = getattr(self, group), set(ids)
-        return list(compress(things, map(wanted.__contains__, map(_id_of, things))))
+        things, places = getattr(self, group), self._places(group)
+        return [things[place] for place in sorted({places[id] for id in ids if id in places})]
 
     def thing(self, id: str) -> Thing:
         """Return a thing of any kind by its id. Raises ``Refused`` where there is none."""
@@ -83,6 +89,13 @@ class Job(Model):
             if thing.id == id:
                 return thing
         raise Refused(f"There is nothing with the id {id} in this job: it may have been removed.", "thing", "unknown-id")
+
+    def _places(self, group: str) -> dict[str, int]:
+        """Return the place of each thing in its group by its id, looked through once."""
+        places = _places_in(self)
+        if group not in places:
+            places[group] = dict(zip(map(_id_of, getattr(self, group)), count(), strict=False))
+        return places[group]
 
     def line(self, id: str) -> Line:
         """Return a line by its id. Raises ``Refused`` where there is none."""
@@ -106,8 +119,9 @@ class Job(Model):
 
     def _one(self, kind: Kind[AnyThing], id: str) -> AnyThing:
         things: tuple[AnyThing, ...] = getattr(self, kind.group)
-        if id in (ids := list(map(_id_of, things))):
-            return things[ids.index(id)]
+        place = self._places(kind.group).get(id)
+        if place is not None:
+            return things[place]
         raise Refused(f"There is no {kind.word} {id} in this job: it may have been removed.", kind.word, "unknown-id")
 
     def put(self, thing: Thing) -> Job:
