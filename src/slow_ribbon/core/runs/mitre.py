@@ -26,7 +26,7 @@ from typing import Final, Literal
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
 from slow_ribbon.core.lines.alignment import FOLD, Course
@@ -91,6 +91,10 @@ class Cuts:
             flat = flat.finer()
         return flat
 
+    def on(self, index: int) -> Placed:
+        """Return the section as it is placed on a piece: in the middle of it."""
+        return _on(self.course, self.placed, index)
+
     @property
     def line_lengths(self) -> Array:
         """The length of each piece on the line, (m,), mm."""
@@ -135,7 +139,7 @@ class Cuts:
         if path is None or not (slope.any() or offset):
             return True
         straight = path.straights[end]
-        return straight > 0 and float(self.placed.furthest((-slope if end else slope)[None])[0]) + offset <= straight
+        return straight > 0 and float(self.on(index).furthest((-slope if end else slope)[None])[0]) + offset <= straight
 
     def images(self, index: int, points: Array, end: bool) -> Array:
         """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
@@ -186,11 +190,16 @@ class Cuts:
         begin, end = self.fibres(self.placed.centroid[None])
         lengths = (end - begin)[:, 0]
         volumes = np.asarray(self.placed.shape.area * lengths)
+        for i in [] if self.placed.constant else range(self.course.count):
+            on = self.on(i)
+            (begin[i],), (end[i],) = (one[i] for one in self.fibres(on.centroid[None]))
+            volumes[i] = on.shape.area * float((end - begin)[i, 0])
         for i, path in self.course.paths.items():
             if self.slopes_begin[i].any() or self.slopes_end[i].any():
                 volumes[i] = self._summed_volume(i, path)
             else:
-                volumes[i] = self.placed.shape.area * fibre_lengths(path, self.placed.centroid[None], begin[i], end[i], swept=True)[0]
+                on = self.on(i)
+                volumes[i] = on.shape.area * fibre_lengths(path, on.centroid[None], begin[i], end[i], swept=True)[0]
         for i in {index for index, _ in self.shaped}:
             volumes[i] = self._summed_volume(i, self.course.paths.get(i))
         return volumes
@@ -201,8 +210,9 @@ class Cuts:
         Midpoints of triangle edges integrate what is quadratic in the section exactly; triangles are
         halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
         """
-        flat = self.placed.shape.flat(0.02)
-        corners = self.placed.points(flat.points)[flat.triangles]
+        on = self.on(index)
+        flat = on.shape.flat(0.02)
+        corners = on.points(flat.points)[flat.triangles]
         volume = math.nan
         for _ in range(_HALVINGS):
             sides = corners[:, 1:] - corners[:, :1]
@@ -271,7 +281,8 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
                 tangents_after=tangents[meet],
                 turns=course.turns[meet],
                 straight=begins_straight[meet] & ends_straight[before],
-                furthest=placed.furthest,
+                furthest_before=partial(_furthest, course, placed, before),
+                furthest_after=partial(_furthest, course, placed, meet),
             )
         )
         planes_begin[meet], offsets_begin[meet] = ends.after.normals, ends.after.offsets
@@ -283,6 +294,7 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
     lengths = course.lengths + offsets_end - offsets_begin
+    every = np.arange(count)
     cuts = Cuts(
         course=course,
         placed=placed,
@@ -292,8 +304,8 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
         offsets_end=offsets_end,
         slopes_begin=slopes_begin,
         slopes_end=slopes_end,
-        long_points=lengths + placed.furthest(slopes),
-        short_points=lengths - placed.furthest(-slopes),
+        long_points=lengths + _furthest(course, placed, every, slopes),
+        short_points=lengths - _furthest(course, placed, every, -slopes),
         mismatches=_mismatches(course, placed, planes_begin, apart),
         square_begin=folded,
         butted_begin=apart & ~square,
@@ -302,13 +314,24 @@ def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cut
     if course.paths:
         _measure_paths(cuts, apart)
     for i in {index for index, _ in shaped}:
-        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(partial(_fibre, cuts, i))
+        cuts.short_points[i], cuts.long_points[i] = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
     return cuts
+
+
+def _on(course: Course, placed: Placed, index: int) -> Placed:
+    return placed if placed.constant else placed.at(float(course.begins[index] + course.lengths[index] / 2))
+
+
+def _furthest(course: Course, placed: Placed, pieces: Indices, slopes: Array) -> Array:
+    """Return max slope·p over the section on each of k pieces, for a slope of each, (k, 2); shape (k,)."""
+    if placed.constant:
+        return placed.furthest(slopes)
+    return np.array([_on(course, placed, i).furthest(slope[None])[0] for i, slope in zip(pieces.tolist(), slopes, strict=True)])
 
 
 def _fibre(cuts: Cuts, index: int, points: Array) -> Array:
     """Return how long fibres of a piece are at the section's own points (k, 2), mm."""
-    inside = cuts.placed.points(points)
+    inside = cuts.on(index).points(points)
     begin, end = (one[index] for one in cuts.fibres(inside))
     path = cuts.course.paths.get(index)
     return end - begin if path is None else fibre_lengths(path, inside, begin, end)
@@ -324,12 +347,12 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
         if path.turning is not None and cuts.ends_straight(i, False) and cuts.ends_straight(i, True):
             # So much longer is the fibre at p: more·p.
             more = cuts.slopes_end[i] - cuts.slopes_begin[i] - path.turning
-            least, most = placed.furthest(np.array([-more, more])).tolist()
+            least, most = cuts.on(i).furthest(np.array([-more, more])).tolist()
             length = cuts.line_lengths[i]
             cuts.short_points[i], cuts.long_points[i] = length - least, length + most
             continue
 
-        cuts.short_points[i], cuts.long_points[i] = placed.shape.extremes(partial(_fibre, cuts, i))
+        cuts.short_points[i], cuts.long_points[i] = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
     for i in np.flatnonzero(~square).tolist():
         before = (i - 1) % course.count
         if not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):

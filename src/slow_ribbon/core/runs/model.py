@@ -20,6 +20,7 @@ stretches of one room tilt and stand off alike whichever way each was drawn.
 from __future__ import annotations
 
 import math
+from copy import copy
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Annotated, Literal
@@ -36,6 +37,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
+from slow_ribbon.core.sections.law import Constant, SectionLaw
 from slow_ribbon.core.sections.model import Datum, Section, datum_point, section_shape
 from slow_ribbon.core.sections.profile import Shape
 
@@ -144,23 +146,41 @@ def _chords(course: Course) -> tuple[Array, Array, Array]:
 
 
 class Placed:
-    """A section placed on a line: its shape in the line's (right, up) frame.
+    """A section placed on a line: its shape in the line's (right, up) frame; where it is not the same all along, that at the start.
 
     ``matrix`` (2, 2) and ``shift`` (2,) take the section's own points there; ``mirrored`` tells
     whether the section is seen mirrored along travel, ``right`` whether it faces right.
     """
 
-    def __init__(self, section: Section, placing: Placing, course: Course) -> None:
+    def __init__(self, section: Section, placing: Placing, course: Course, law: SectionLaw | None = None) -> None:
         self.section = section
-        self.shape: Shape = section_shape(section)
+        self._law: SectionLaw = law or Constant(section_shape(section))
+        self._datum = placing.datum or section.datum
         self.right = faces_right(course, placing.facing)
         self.mirrored = (not self.right) != (placing.hand == "left")
-        datum = datum_point(self.shape, placing.datum or section.datum)
         roll = math.radians(placing.roll)
         turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
         self.matrix: Array = np.diag([-1.0 if self.mirrored else 1.0, 1.0]) @ turn
         off = placing.stand_off if self.right else -placing.stand_off
-        self.shift: Array = np.array([off, placing.lift]) - self.matrix @ datum
+        self._off: Array = np.array([off, placing.lift])
+        self._take(self._law.at(0.0))
+
+    def _take(self, shape: Shape) -> None:
+        self.shape = shape
+        self.shift: Array = self._off - self.matrix @ datum_point(shape, self._datum)
+
+    @property
+    def constant(self) -> bool:
+        """Whether the section is the same all along the line."""
+        return self._law.constant
+
+    def at(self, chainage: float) -> Placed:
+        """Return the section as it is placed at a distance along the line, mm; this very one where it is the same all along."""
+        if self._law.constant:
+            return self
+        there = copy(self)
+        there._take(self._law.at(chainage))
+        return there
 
     def points(self, points: Array) -> Array:
         """Return section points (n, 2) in the line's frame."""

@@ -19,8 +19,8 @@ class Meetings:
     """k corners: the frames at the end of the piece before each and at the beginning of the one after, (k, 3) each.
 
     ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner.
-    ``furthest`` returns for directions (n, 2) in a piece's (right, up) frame how far the placed
-    section reaches in each, (n,), mm.
+    ``furthest_before`` and ``furthest_after`` return for a direction at each corner, (k, 2) in the piece's (right, up)
+    frame, how far the section placed there reaches, (k,), mm.
     """
 
     rights_before: Array
@@ -31,19 +31,21 @@ class Meetings:
     tangents_after: Array
     turns: Array
     straight: Flags
-    furthest: Callable[[Array], Array]
+    furthest_before: Callable[[Array], Array]
+    furthest_after: Callable[[Array], Array]
 
     def reach_before(self, directions: Array) -> Array:
         """Return how far the section of the piece before reaches in directions (k, 3) square to its travel, (k,) mm."""
-        return self._reach(self.rights_before, self.ups_before, directions)
+        return _reach(self.furthest_before, self.rights_before, self.ups_before, directions)
 
     def reach_after(self, directions: Array) -> Array:
         """Return how far the section of the piece after reaches in directions (k, 3) square to its travel, (k,) mm."""
-        return self._reach(self.rights_after, self.ups_after, directions)
+        return _reach(self.furthest_after, self.rights_after, self.ups_after, directions)
 
-    def _reach(self, rights: Array, ups: Array, directions: Array) -> Array:
-        flat = np.stack([np.einsum("ij,ij->i", rights, directions), np.einsum("ij,ij->i", ups, directions)], axis=1)
-        return np.asarray(self.furthest(flat))
+
+def _reach(furthest: Callable[[Array], Array], rights: Array, ups: Array, directions: Array) -> Array:
+    flat = np.stack([np.einsum("ij,ij->i", rights, directions), np.einsum("ij,ij->i", ups, directions)], axis=1)
+    return np.asarray(furthest(flat))
 
 
 @dataclass(frozen=True, kw_only=True)
