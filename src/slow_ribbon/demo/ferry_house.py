@@ -27,7 +27,7 @@ from slow_ribbon.core.job.edits import (
 )
 from slow_ribbon.core.kernel import MeasureChange, Point3
 from slow_ribbon.core.lines import AnyLeg, ArcLeg, CordLeg, LineBody, Mark, Offset, Opening, StraightLeg, Walk, Wall, line_body
-from slow_ribbon.core.rows import BoxItem, EqualBays, FixedCentres, RoundItem, RowBody, Seat, Spacing
+from slow_ribbon.core.rows import BoxItem, ClearGap, EqualBays, FixedCentres, NearestBays, RoundItem, RowBody, Seat, SetNumber, Spacing
 from slow_ribbon.core.runs import Between, FacingPoint, FacingSide, Placing
 from slow_ribbon.core.sections import from_library
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
@@ -153,6 +153,37 @@ def _edits() -> list[Edit]:
     return [*lines, *sections, *runs, AddRow(row=posts), AddRow(row=lamps), *_set_out_since()]
 
 
+def _by_other_rules() -> list[RowBody]:
+    """Return rows by clear gap, by number and in bays of about a size, measured on plan, along and straight from item to item."""
+    return [
+        # A hundred millimetres clear between them as one sees it from the side, whatever the slope.
+        RowBody(
+            name="Boarding ramp balusters",
+            line="L6",
+            item=BoxItem(along=20, across=20, height=840),
+            seat=Seat(up=840),
+            spacing=Spacing(rule=ClearGap(gap=100), measured="plan", inset_start=60, inset_end=60, corners="restart"),
+            material="softwood",
+        ),
+        # Panels of one length between them, which are straight.
+        RowBody(
+            name="Upper ramp posts",
+            line="L26",
+            item=RoundItem(diameter=42.4, height=950),
+            spacing=Spacing(rule=NearestBays(near=1100), measured="chord"),
+            material="steel",
+        ),
+        RowBody(
+            name="Mooring rings",
+            line="L4",
+            item=RoundItem(diameter=260, height=40),
+            seat=Seat(across=-180),
+            spacing=Spacing(rule=SetNumber(number=6), inset_start=2000, inset_end=2000),
+            material="steel",
+        ),
+    ]
+
+
 def _set_out_since() -> list[Edit]:
     """Return what curves, walks, measures, openings and pictures add; ids go on from 21."""
     tube = from_library("tube-round")
@@ -218,4 +249,5 @@ def _set_out_since() -> list[Edit]:
         # A tube bent out of its plane: to the right, then down.
         AddLines(lines=(LineBody(name="Landing rail", start=LANDING[0], legs=_rounded(LANDING[1:], 120), frame="carried"),)),
         AddRuns(section="S27", lines=("L37",), placing=Placing(facing=FacingSide(kind="right")), name="Landing rail"),
+        *(AddRow(row=row) for row in _by_other_rules()),
     ]  # fmt: skip

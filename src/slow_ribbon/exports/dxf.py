@@ -16,6 +16,7 @@ import numpy as np
 
 from slow_ribbon.core.geometry import Curve, flattening
 from slow_ribbon.core.kernel import Array, look_up
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines import CurveLeg, leg_of, line_parts
 from slow_ribbon.core.solve import Solved
 
@@ -63,7 +64,7 @@ def _draw(space: Any, span: Curve, origin: Array, attributes: dict[str, str]) ->
         return
     points, tangents, bends = span.at(np.array([0.0, span.length / 2, span.length]))
     radius = span.radius_of_arc
-    if radius is not None and np.ptp(points[:, 2]) < 1e-9:
+    if radius is not None and np.ptp(points[:, 2]) < NO_LENGTH:
         centre = points[0] + bends[0] * radius**2 + origin
         angles = np.degrees(np.arctan2(*(points - (centre - origin))[:, 1::-1].T))
         left = float(tangents[0, 0] * bends[0, 1] - tangents[0, 1] * bends[0, 0]) > 0

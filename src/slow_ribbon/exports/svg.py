@@ -12,6 +12,7 @@ import numpy as np
 
 from slow_ribbon.core.geometry import Curve, flattening
 from slow_ribbon.core.kernel import Array, look_up
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines import Line, line_parts
 from slow_ribbon.core.solve import Solved
 
@@ -62,7 +63,7 @@ def _drawn(span: Curve) -> tuple[str, Array]:
     points, tangents, bends = span.at(places)
     plan = points[:, :2]
     radius = span.radius_of_arc
-    if span.straight or radius is None or np.ptp(points[:, 2]) > 1e-9:
+    if span.straight or radius is None or np.ptp(points[:, 2]) > NO_LENGTH:
         return "".join(f"L{_mm(x)} {_mm(-y)}" for x, y in plan[1:]), plan
     left = float(tangents[0, 0] * bends[0, 1] - tangents[0, 1] * bends[0, 0]) > 0
     middle = span.at(np.array([span.length / 2]))[0][0, :2]

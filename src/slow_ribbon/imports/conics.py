@@ -9,6 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from slow_ribbon.core.kernel import Array, Point3
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, SAME_SHARE
 from slow_ribbon.core.lines import AnyLeg, ArcLeg, CurveLeg, place
 
 
@@ -25,9 +26,9 @@ def conic(centre: Sequence[float], u: Sequence[float], v: Sequence[float], first
         return np.asarray(c + a * math.cos(angle) + b * math.sin(angle))
 
     sizes = float(np.linalg.norm(a)), float(np.linalg.norm(b))
-    round_enough = abs(sizes[0] - sizes[1]) <= 1e-9 * max(sizes) and abs(float(a @ b)) <= 1e-9 * sizes[0] * sizes[1]
+    round_enough = abs(sizes[0] - sizes[1]) <= SAME_SHARE * max(sizes) and abs(float(a @ b)) <= SAME_SHARE * sizes[0] * sizes[1]
     largest = math.pi if round_enough else math.pi / 2
-    parts = max(1, math.ceil(abs(last - first) / largest - 1e-9))
+    parts = max(1, math.ceil(abs(last - first) / largest - NEARLY_WHOLE))
     angles = np.linspace(first, last, parts + 1).tolist()
     legs: list[AnyLeg] = []
     for low, high in pairwise(angles):

@@ -8,6 +8,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel import WELD, Array
+from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
 from slow_ribbon.core.lines import AnyLeg, CurveLeg, place
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
@@ -43,7 +44,7 @@ def _leaving(controls: Array) -> Array:
     sizes = np.sqrt(np.einsum("nij,nij->ni", away, away))
     which = np.argmax(sizes > WELD, axis=1)
     rows = np.arange(len(controls))
-    return np.asarray(away[rows, which] / np.maximum(sizes[rows, which], 1e-300)[:, None])
+    return np.asarray(away[rows, which] / np.maximum(sizes[rows, which], TINIEST)[:, None])
 
 
 def _middles(controls: Array) -> Array:
@@ -74,7 +75,7 @@ def _middles(controls: Array) -> Array:
     for _ in range(12):
         off = lengths(begin[:, None], found[:, None])[:, 0] - left
         # Where the curve stands still the step would lead astray; it stays within the part.
-        found = np.clip(found - off / np.maximum(speeds(found[:, None])[:, 0], 1e-12), begin, end)
+        found = np.clip(found - off / np.maximum(speeds(found[:, None])[:, 0], ROUNDING), begin, end)
     t, u = found[:, None], 1 - found[:, None]
     a, b, c, d = (controls[:, i] for i in range(4))
     return np.asarray(u**3 * a + 3 * u * u * t * b + 3 * u * t * t * c + t**3 * d)

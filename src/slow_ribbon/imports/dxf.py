@@ -35,6 +35,7 @@ from ezdxf.math import Matrix44, Vec3
 from scipy.interpolate import BSpline
 
 from slow_ribbon.core.kernel import WELD, Refused
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
 from slow_ribbon.core.lines import PassPoint, ThroughLeg, spline_leg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing
@@ -197,7 +198,7 @@ class _Reading:
             begin, end = vertices[index], vertices[(index + 1) % count]
             if begin == end:
                 continue
-            if abs(bulges[index]) > 1e-9:
+            if abs(bulges[index]) > NO_LEAN:
                 self.bulge(begin, end, bulges[index], up, layer, place)
             else:
                 first, last = place.points([begin, end])
@@ -277,7 +278,7 @@ class _Reading:
 def _after(first: float, last: float) -> float:
     """Return an angle as reached going round anticlockwise from ``first``; the same angle is a whole turn."""
     turn = (last - first) % (2 * math.pi)
-    return first + (turn if turn > 1e-12 else 2 * math.pi)
+    return first + (turn if turn > ROUNDING else 2 * math.pi)
 
 
 def _up(entity: DXFEntity) -> Vec3:

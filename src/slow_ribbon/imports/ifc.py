@@ -20,6 +20,7 @@ import ifcopenshell.geom
 import numpy as np
 
 from slow_ribbon.core.kernel import Array, Indices, Refused
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, DrawnOpening
 from slow_ribbon.imports.edges import Edges
@@ -210,7 +211,7 @@ def _openings(settings: Any, filling: Any, outlines: list[tuple[str, float, Arra
             continue
         along = pairs[:, 1] - pairs[:, 0]
         sizes = np.linalg.norm(along, axis=1)
-        for (begin, _), size, unit in zip(pairs, sizes, along / np.maximum(sizes, 1e-9)[:, None], strict=True):
+        for (begin, _), size, unit in zip(pairs, sizes, along / np.maximum(sizes, NO_LENGTH)[:, None], strict=True):
             if size < 1:
                 continue
             flat = body[:, :2] - begin[:2]

@@ -10,6 +10,7 @@ import numpy as np
 
 from slow_ribbon.core.geometry import Chain, Joined, Junction, Report, join, nearest_chainage, straightened
 from slow_ribbon.core.kernel import Indices, Point3, Refused
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines import (
     AnyLeg,
     Line,
@@ -234,6 +235,6 @@ def _openings_on(drawing: Drawing, body: LineBody, layer: str, origin: Point3) -
             low, high = high, low + course.length
         names[opening.name] += 1
         name = opening.name if names[opening.name] == 1 else f"{opening.name} {names[opening.name]}"
-        if high - low > 1 and all(high <= other.at + 1e-6 or low >= other.at + other.width - 1e-6 for other in found):
+        if high - low > 1 and all(high <= other.at + SAME_PLACE or low >= other.at + other.width - SAME_PLACE for other in found):
             found.append(Opening(name=name[:120], at=low % course.length, width=high - low))
     return tuple(sorted(found, key=lambda one: one.at))

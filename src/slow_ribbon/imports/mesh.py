@@ -16,6 +16,7 @@ import numpy as np
 import trimesh
 
 from slow_ribbon.core.kernel import Array, Indices, Refused, figure
+from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.edges import Edges
 from slow_ribbon.imports.mesh_faces import Faces, faces_of
@@ -152,7 +153,7 @@ def _bends(mesh: trimesh.Trimesh) -> Array:
     corners = np.asarray(mesh.vertices)
     begin, end = corners[mesh.face_adjacency_edges[:, 0]], corners[mesh.face_adjacency_edges[:, 1]]
     along = end - begin
-    along /= np.maximum(np.linalg.norm(along, axis=1), 1e-300)[:, None]
+    along /= np.maximum(np.linalg.norm(along, axis=1), TINIEST)[:, None]
     # The corners across the edge, seen along it: on one straight through it the faces lie on without a bend.
     across = corners[mesh.face_adjacency_unshared] - begin[:, None]
     across -= np.einsum("ijk,ik->ij", across, along)[:, :, None] * along[:, None]

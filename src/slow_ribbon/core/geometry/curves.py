@@ -28,7 +28,7 @@ import numpy as np
 from slow_ribbon.core.geometry.frames import angle_between, level_rights
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 
 #: No step of a flattened span turns more than this, so that small curves look round too.
@@ -140,7 +140,7 @@ class Curve(ABC):
             turns = angle_between(directions[which], between) + angle_between(between, directions[which + 1])
             halves = (met - places[which], places[which + 1] - met)
             sizes = sum((np.sqrt(np.einsum("ij,ij->i", half, half)) for half in halves), np.zeros(len(which)))
-            radii = sizes / np.maximum(turns, 1e-12)
+            radii = sizes / np.maximum(turns, ROUNDING)
             heights = (radii + reach) * (1 - np.cos(np.minimum(turns, math.pi) / 2))
             rough = ((turns > STEP) | (heights > chord_height)) & (sizes > WELD)
             split = which[rough]
@@ -371,4 +371,4 @@ def can_be_flattened(span: Curve, chord_height: float) -> bool:
 def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:
     """Return how many chords an arc of a turn needs: sagitta R(1 − cos(φ/2)) at its radius and what lies outside it."""
     angle = 2 * math.acos(max(-1.0, 1 - chord_height / (radius + reach))) if chord_height < radius + reach else STEP
-    return min(MOST_PARTS, max(1, math.ceil(turn / max(min(angle, STEP), 1e-9) - 1e-9)))
+    return min(MOST_PARTS, max(1, math.ceil(turn / max(min(angle, STEP), NO_LEAN) - NEARLY_WHOLE)))

@@ -26,7 +26,7 @@ from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.overlaps import mixed, without_overlaps
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
-from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
+from slow_ribbon.core.kernel.tolerances import FLAT, ROUNDING, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 
 
@@ -325,7 +325,7 @@ def _meetings(a: Array, a_from: Array, b: Array, b_from: Array, tolerance: float
     u, v, w = a - a_from, b - b_from, b - a
     uu, vv, uv, wu, wv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (v, v), (u, v), (w, u), (w, v)))
     down = uu * vv - uv * uv
-    crossing = down > 1e-6 * uu * vv
+    crossing = down > FLAT * uu * vv
     safe = np.where(crossing, down, 1.0)
     s, t = (wu * vv - wv * uv) / safe, (wu * uv - wv * uu) / safe
     on_a, on_b = a + s[:, None] * u, b + t[:, None] * v

@@ -13,6 +13,7 @@ from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
 from slow_ribbon.core.geometry.frames import Rule, reflected, upright
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
@@ -54,7 +55,7 @@ class Path:
     def straights(self) -> tuple[float, float]:
         """The lengths of the straights that the piece begins and ends with, mm; nought where it bends or twists there."""
         first, last = self.spans[0], self.spans[-1]
-        whole = self.low == 0.0 and abs(self.length - float(self._begins[-1])) <= 1e-9
+        whole = self.low == 0.0 and abs(self.length - float(self._begins[-1])) <= NO_LENGTH
         if self.spin or not whole:
             return 0.0, 0.0
         return first.length if first.straight else 0.0, last.length if last.straight else 0.0
@@ -223,4 +224,4 @@ class Path:
         found = np.concatenate(inside) if inside else np.zeros(0)
         kept = found[(found > WELD) & (found < self.length - WELD)]
         places = np.concatenate([[0.0], kept, [self.length]])
-        return np.asarray(places[np.concatenate([[True], np.diff(places) > 1e-9])])
+        return np.asarray(places[np.concatenate([[True], np.diff(places) > NO_LENGTH])])

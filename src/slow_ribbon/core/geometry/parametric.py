@@ -11,7 +11,7 @@ from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.curves import MOST_PARTS, Curve, Looks, flattening, gauss
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import TINIEST
+from slow_ribbon.core.kernel.tolerances import SAME_SHARE, TINIEST
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 
@@ -95,7 +95,7 @@ class ParametricSpan(Curve):
         speed = np.sqrt(np.einsum("ij,ij->i", first, first))[:, None]
         still = None
         if self.directions is not None:
-            still = speed[:, 0] <= 1e-9 * self._pace
+            still = speed[:, 0] <= SAME_SHARE * self._pace
             speed[still] = 1.0
         tangents = first / speed
         along = np.einsum("ij,ij->i", second, tangents)[:, None]

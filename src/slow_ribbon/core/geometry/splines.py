@@ -13,7 +13,7 @@ from scipy.interpolate import BSpline
 from scipy.optimize import minimize_scalar
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
+from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_SHARE, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 
 #: A curve stands still where its speed falls below this share of its greatest.
@@ -129,4 +129,4 @@ def halts(spline: BSpline) -> list[float]:
         ):
             found.add(at)
     size = float(bounds[-1] - bounds[0])
-    return sorted(at for at in found if bounds[0] + 1e-9 * size < at < bounds[-1] - 1e-9 * size)
+    return sorted(at for at in found if bounds[0] + SAME_SHARE * size < at < bounds[-1] - SAME_SHARE * size)

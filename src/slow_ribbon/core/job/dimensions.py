@@ -14,6 +14,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Model, Point3
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.core.lines.model import Line
@@ -58,17 +59,17 @@ def dimensions(job: Job, a: Spot, b: Spot) -> list[Figure]:
         bend = float(np.hypot(*here.bends[0]))
         places.append(here.points[0])
         tangents.append(here.tangents[0])
-        radii.append(1 / bend if bend > 1e-9 else None)
+        radii.append(1 / bend if bend > NO_LEAN else None)
     across = places[1] - places[0]
     plan, true = float(np.hypot(across[0], across[1])), float(np.linalg.norm(across))
     found = [Figure(name="distance", value=true, kind="length")]
-    if abs(across[2]) > 1e-6:
+    if abs(across[2]) > SAME_PLACE:
         found.append(Figure(name="on plan", value=plan, kind="length"))
         found.append(Figure(name="rise", value=float(across[2]), kind="length"))
     else:
         found.append(Figure(name="east", value=float(across[0]), kind="length"))
         found.append(Figure(name="north", value=float(across[1]), kind="length"))
-    if plan > 1e-6:
+    if plan > SAME_PLACE:
         bearing = math.degrees(math.atan2(across[0], across[1])) % 360
         found.append(Figure(name="bearing", value=bearing, kind="angle"))
     if tangents[0] is not None and tangents[1] is not None:
@@ -107,7 +108,7 @@ def place_on(line: Line, chainage: float, touched_from: Point3 | None = None) ->
         for reach in (0.002, 0.01, 0.05):
             low, high = max(0.0, chainage - reach * course.length), min(course.length, chainage + reach * course.length)
             if aside(low) * aside(high) < 0:
-                touched = float(brentq(aside, low, high, xtol=1e-9))
+                touched = float(brentq(aside, low, high, xtol=NO_LENGTH))
                 # At a corner the sides change too, without the straight running along the line.
                 if abs(aside(touched)) < 1e-3:
                     chainage = touched

@@ -18,6 +18,7 @@ from slow_ribbon.core.job.edits.points import NEARLY, RemoveVertex, SetClosed
 from slow_ribbon.core.job.edits.split_join import SplitLine
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD, course_of
 from slow_ribbon.core.lines.fillets import Part, line_parts
@@ -147,7 +148,7 @@ def _nearly(line: Line) -> list[LineFault]:
 def _crossings(line: Line) -> Iterator[LineFault]:
     course = course_of(line)
     chainages, points = course.flattened(1.0)
-    kept = np.concatenate([[True], np.diff(chainages) > 1e-9])
+    kept = np.concatenate([[True], np.diff(chainages) > NO_LENGTH])
     chainages, points = chainages[kept], points[kept]
     if len(points) < 4 or shapely.LineString(points[:, :2]).is_simple:
         return

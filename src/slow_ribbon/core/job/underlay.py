@@ -10,6 +10,7 @@ from pydantic import Field
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 
 
 class PictureBody(Model):
@@ -47,7 +48,7 @@ def scaled(picture: Picture, a: tuple[float, float], b: tuple[float, float], len
     Raises ``Refused`` where the two are the same or the scale cannot be.
     """
     apart = math.dist(a, b)
-    if apart < 1e-6:
+    if apart < SAME_PLACE:
         raise Refused("The two points are the same: pick two places whose distance you know.", "b", "scale")
     times = length / apart
     if not 1e-9 < picture.scale * times <= 1e6:

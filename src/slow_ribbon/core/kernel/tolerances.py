@@ -12,3 +12,11 @@ ROUNDING: Final = 1e-12
 NO_LEAN: Final = 1e-9
 #: Places along a line that differ by less, mm, are one: a thousandth of what ``WELD`` takes for one point.
 SAME_PLACE: Final = 1e-6
+#: A length, mm, smaller than this is none: what double precision keeps of places ten kilometres away.
+NO_LENGTH: Final = 1e-9
+#: Figures that differ by a smaller share of themselves are the same.
+SAME_SHARE: Final = 1e-9
+#: What is taken off, or added, before a quotient is rounded to a whole number, so that its last digit does not make one more.
+NEARLY_WHOLE: Final = 1e-9
+#: A part of a unit direction, or a product of two, smaller than this is none where only a rough word is wanted: level, square, smooth.
+FLAT: Final = 1e-6

@@ -22,6 +22,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import Length, decimal, plain
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE
 
 System = Literal["mm", "m", "ft-in"]
 
@@ -193,7 +194,7 @@ def in_units(text: str, units: Units) -> str:
 
 def _round_half_away(value: float) -> float:
     # The nudge keeps 0.5 a half after division by a fineness such as 0.1.
-    return math.copysign(math.floor(abs(value) + 0.5 + 1e-9), value) + 0.0
+    return math.copysign(math.floor(abs(value) + 0.5 + NEARLY_WHOLE), value) + 0.0
 
 
 def _feet_and_inches(millimetres: float, fineness: float) -> str:

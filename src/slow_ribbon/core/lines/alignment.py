@@ -37,6 +37,7 @@ from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_b
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
 from slow_ribbon.core.lines.model import Line
@@ -288,7 +289,7 @@ def _straight_course(line: Line) -> Course:
 def _angle_to(wanted: Sequence[float], right: Array, up: Array) -> float:
     """Return the angle, from right toward up, at which a direction lies as seen along travel; nought where it lies along travel."""
     x, y = float(np.dot(wanted, right)), float(np.dot(wanted, up))
-    return math.atan2(y, x) if math.hypot(x, y) > 1e-9 * (float(np.linalg.norm(wanted)) or 1.0) else 0.0
+    return math.atan2(y, x) if math.hypot(x, y) > SAME_SHARE * (float(np.linalg.norm(wanted)) or 1.0) else 0.0
 
 
 def _bent_course(line: Line) -> Course:
@@ -362,7 +363,7 @@ def _framed(
     if closed and rule == "carried" and not spread:
         home = carry(right, tangents_end[-1], tangents[0])
         leftover = math.atan2(float(np.cross(rights[0], home) @ tangents[0]), float(rights[0] @ home))
-        leftover = 0.0 if abs(leftover) < 1e-9 else leftover
+        leftover = 0.0 if abs(leftover) < NO_LEAN else leftover
     return Course(
         closed=closed,
         starts=starts,

@@ -20,6 +20,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.model import Line
 
@@ -92,7 +93,7 @@ def line_parts(line: Line) -> tuple[Part, ...]:
         if found is not None:
             cut_end[a], cut_begin[b], fillets[a] = found
     for index, a, b, radius in rounded:
-        if a in fillets and all(cut_begin[i] + cut_end[i] <= parts[i].span.length + 1e-9 for i in (a, b)):
+        if a in fillets and all(cut_begin[i] + cut_end[i] <= parts[i].span.length + NO_LENGTH for i in (a, b)):
             continue
         most = _largest(parts[a].span, parts[b].span, radius, cut_begin[a], cut_end[b])
         fits = f"the largest that fits there is {figure(math.floor(most * 100) / 100, 3)}" if most > 0.01 else "none fits there"
@@ -128,7 +129,7 @@ def fillet(before: Curve, after: Curve, radius: float) -> tuple[float, float, Sc
     axis = np.cross(first, second)
     size = math.sqrt(float(axis @ axis))
     turn = math.atan2(size, float(first @ second))
-    if size < 1e-9:
+    if size < NO_LENGTH:
         return None
     axis /= size
     guess = radius * math.tan(turn / 2)
@@ -144,9 +145,9 @@ def fillet(before: Curve, after: Curve, radius: float) -> tuple[float, float, Sc
 
         solved, _, good, _ = fsolve(off, np.array([min(guess, before.length), min(guess, after.length)]), full_output=True, xtol=1e-13)
         x, y = float(solved[0]), float(solved[1])
-        if good != 1 and float(np.abs(off(solved)).max()) > 1e-6:
+        if good != 1 and float(np.abs(off(solved)).max()) > SAME_PLACE:
             return None
-    if not (0 < x <= before.length + 1e-9 and 0 < y <= after.length + 1e-9):
+    if not (0 < x <= before.length + NO_LENGTH and 0 < y <= after.length + NO_LENGTH):
         return None
     p, t, _ = before.at(np.array([before.length - x]))
     q, v, _ = after.at(np.array([y]))

@@ -18,6 +18,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import STRAIGHT, course_of
 from slow_ribbon.core.lines.fillets import line_parts
@@ -69,7 +70,7 @@ def offset(line: Line, distance: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
 def _moved(span: Curve, distance: float, name: str, leg: int) -> Curve:
     ends = span.at(np.array([0.0, span.length / 2, span.length]))
     flat = np.hypot(ends[1][:, 0], ends[1][:, 1])
-    if flat.min() < 1e-6:
+    if flat.min() < FLAT:
         raise Refused(f"Leg {leg + 1} of {name} is upright: it has no side on plan to go to.", "line", "offset-upright")
     try:
         exact = span.beside(distance)
@@ -134,7 +135,7 @@ def _crossing(before: Curve, after: Curve, distance: float, turn: float, name: s
     for sign in (guess, inward):
         solved = fsolve(off, np.array([sign, sign]), xtol=1e-13, full_output=True)[0]
         size = float(np.abs(off(solved)).max())
-        if size < 1e-6 and (best is None or float(np.abs(solved).max()) < float(np.abs(best[1]).max())):
+        if size < SAME_PLACE and (best is None or float(np.abs(solved).max()) < float(np.abs(best[1]).max())):
             best = (size, solved)
     if best is None:
         raise Refused(
@@ -221,7 +222,7 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
         at, points = course_of(line).flattened(0.001)
         flats.append(shapely.LineString(points[:, :2]) if len(points) > 1 else None)
         for i in range(len(points) - 1):
-            if at[i + 1] - at[i] > 1e-9:
+            if at[i + 1] - at[i] > NO_LENGTH:
                 chords.append(shapely.LineString(points[i : i + 2, :2]))
                 owners.append(number)
                 chainages.append((float(at[i]), float(at[i + 1])))
@@ -284,7 +285,7 @@ def _met(lines: Sequence[Line], pieces: list[tuple[int, float, float]]) -> list[
             here, there = one.at(at[:1]), other.at(at[1:])
             apart = (there.points - here.points)[0, :2]
             along = np.column_stack([here.tangents[0, :2], -there.tangents[0, :2]])
-            if abs(np.linalg.det(along)) < 1e-6:
+            if abs(np.linalg.det(along)) < FLAT:
                 break
             at = np.clip(at + np.linalg.solve(along, apart), 0.0, [one.length, other.length])
         ends[i][1], ends[j][0] = float(at[0]), float(at[1])

@@ -18,6 +18,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
@@ -132,7 +133,7 @@ def right_at(line: Line, chainage: float, right: Array) -> Line:
         return plain
     here, start = course.at(np.array([chainage])), course.at(np.zeros(1))
     off = math.atan2(float(right @ here.ups[0]), float(right @ here.rights[0]))
-    if abs(off) < 1e-12:
+    if abs(off) < ROUNDING:
         return plain
     return line.model_copy(update={"right": place(start.rights[0] * math.cos(off) + start.ups[0] * math.sin(off))})
 

@@ -33,7 +33,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import work_out
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD, System
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end, place
 
@@ -255,7 +255,7 @@ def _arc(walker: _Walker, rest: str, offset: int) -> None:
     x, y, z = walker.at
     centre = (x - sign * radius * math.sin(walker.heading), y + sign * radius * math.cos(walker.heading), z)
     end = helix_end(walker.at, centre, (0.0, 0.0, 1.0), sign * turn, rise)
-    if rise == 0 and turn < 360 - 1e-9:
+    if rise == 0 and turn < 360 - NO_LEAN:
         walker.go(ArcLeg(to=end, via=helix_end(walker.at, centre, (0.0, 0.0, 1.0), sign * turn / 2, 0.0)))
     else:
         walker.go(HelixLeg(to=end, centre=centre, turn=sign * turn))
@@ -276,7 +276,7 @@ def tangent_arc(begin: Point3, tangent: Array, end: Point3) -> ArcLeg | None:
         return None
     across = chord - tangent * float(chord @ tangent)
     off = float(np.linalg.norm(across))
-    if off < 1e-9 * size:
+    if off < SAME_SHARE * size:
         return None
     side = across / off
     radius = size**2 / (2 * off)

@@ -23,6 +23,7 @@ import shapely
 
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.model import RowBody
@@ -173,7 +174,7 @@ def _searched(course: Course, stands_in: Callable[[float], bool], jamb: float, w
             return jamb + way * most
         step *= 1.05
     for _ in range(50):
-        if free - taken < 1e-6:
+        if free - taken < SAME_PLACE:
             break
         middle = (taken + free) / 2
         taken, free = (middle, free) if stands_in(jamb + way * middle) else (taken, middle)

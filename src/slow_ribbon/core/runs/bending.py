@@ -25,6 +25,7 @@ from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE, SAME_SHARE
 
 #: Directions nearer to left, right, up or down than this, degrees, are told as such.
 _SQUARE: Final = 0.05
@@ -100,7 +101,7 @@ def _bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
             places = at + (begin - low) + (end - begin) * np.array([1e-6, 0.5, 1 - 1e-6])
             # Sideways and upward on the table: to the right, and out of it.
             ways = path.at(places).bends @ np.stack([-left, up], axis=1)
-            if span.straight or np.hypot(*ways[1]) * (end - begin) < 1e-9:
+            if span.straight or np.hypot(*ways[1]) * (end - begin) < NO_LENGTH:
                 found.append(Bend("straight", end - begin))
                 continue
             plane = None if last is None else _turn(last, ways[0])
@@ -128,7 +129,7 @@ def _one_sided(span: Curve, low: float, high: float) -> list[tuple[float, float]
     places = np.linspace(low, high, 257)
     curvatures = span.at(places)[2]
     sizes = np.linalg.norm(curvatures, axis=1)
-    strong = sizes > 1e-9 * max(1e-12, float(sizes.max(initial=0.0)))
+    strong = sizes > SAME_SHARE * max(1e-12, float(sizes.max(initial=0.0)))
     bounds = [low]
     before = None
     for i in np.flatnonzero(strong).tolist():
@@ -136,7 +137,7 @@ def _one_sided(span: Curve, low: float, high: float) -> list[tuple[float, float]
             bounds.append(_inflection(span, float(places[before]), float(places[i]), curvatures[before]))
         before = i
     bounds.append(high)
-    return [(a, b) for a, b in pairwise(bounds) if b - a > 1e-6]
+    return [(a, b) for a, b in pairwise(bounds) if b - a > SAME_PLACE]
 
 
 def _inflection(span: Curve, low: float, high: float, side: Array) -> float:

@@ -14,6 +14,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.runs.mitre import MEETS, NEEDLE, Cuts
 from slow_ribbon.core.runs.model import Run
@@ -31,7 +32,7 @@ SANDED: Final = 0.2
 def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
     course = cuts.course
     found: list[Check] = []
-    for i in np.flatnonzero(cuts.short_points <= 1e-9).tolist():
+    for i in np.flatnonzero(cuts.short_points <= NO_LENGTH).tolist():
         middle = float(course.begins[i] + course.lengths[i] / 2)
         found.append(
             Check(

@@ -28,7 +28,7 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, NO_LENGTH, ROUNDING
 from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
@@ -379,7 +379,7 @@ def _meets(path: Path, at_end: bool, offset: float, place: Array, plane: Array, 
         here = path.at(found)
         fibres = here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
         off = (fibres - place) @ plane
-        if np.abs(off).max(initial=0.0) < 1e-9:
+        if np.abs(off).max(initial=0.0) < NO_LENGTH:
             break
         along = 1 - np.einsum("ij,ij->i", here.bends, points)
         rate = here.tangents * along[:, None] + here.twists[:, None] * (here.ups * points[:, :1] - here.rights * points[:, 1:])

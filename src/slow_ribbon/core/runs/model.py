@@ -33,6 +33,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, GroupName, Id, Model, Name, Point3, Tag
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
@@ -120,7 +121,7 @@ def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
     _, away = nearest_on(point, starts, ends)
     distances = np.einsum("ij,ij->i", away, away)
     least = distances.min()
-    nearest = np.flatnonzero(distances <= least + 1e-9 * max(1.0, float(least)))
+    nearest = np.flatnonzero(distances <= least + SAME_SHARE * max(1.0, float(least)))
     return float(np.sum(np.einsum("ij,ij->i", rights[nearest], away[nearest]))) >= 0
 
 

@@ -9,10 +9,11 @@ import shapely
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import FLAT
 from slow_ribbon.core.runs.solids import Surface
 
 #: Triangles that are seen as less than this, mm², are seen from their edge.
-_EDGE_ON = 1e-6
+_EDGE_ON = FLAT
 #: What is joined lies on a grid of so much, mm, so that triangles that touch leave no slivers between them.
 _GRID = 0.01
 

@@ -24,6 +24,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
 from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
@@ -130,7 +131,7 @@ def section_shape(section: SectionBody) -> Shape:
     if len(section.holes) != 1:
         raise Refused("A wall thickness needs a section with exactly one hole.", "wall", "section-wall")
     wall = section.wall
-    if 2 * wall >= min(section.width, section.height) - 1e-9:
+    if 2 * wall >= min(section.width, section.height) - NO_LENGTH:
         most = min(section.width, section.height) / 2
         raise Refused(f"A wall of {figure(wall, 3)} leaves no hole: it must be less than {figure(most, 3)}.", "wall", "section-wall")
     hole = shape_of(section.holes[0])
@@ -169,7 +170,7 @@ def beds(section: SectionBody) -> tuple[int, ...]:
     if not straight:
         return ()
     ups, steady = _lying_on(section, straight)
-    slanting = np.abs(ups).min(axis=1) > 1e-6
+    slanting = np.abs(ups).min(axis=1) > FLAT
     return tuple(np.array(straight)[steady & slanting].tolist())
 
 
@@ -183,4 +184,4 @@ def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, Flags]
     sense = math.copysign(1, sum(part.area() for part in drawn))
     ups = sense * np.column_stack([-along[:, 1], along[:, 0]]) / np.hypot(along[:, 0], along[:, 1])[:, None]
     feet = np.einsum("ij,ij->i", (begins - np.array(box[:2])) * scale, ups)
-    return ups, -section_shape(section).furthest(-ups) >= feet - 1e-6
+    return ups, -section_shape(section).furthest(-ups) >= feet - SAME_PLACE

@@ -22,7 +22,7 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Model, Point2
-from slow_ribbon.core.kernel.tolerances import TINIEST
+from slow_ribbon.core.kernel.tolerances import SAME_SHARE, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 
 
@@ -88,7 +88,7 @@ def circle_through(first: Point2, second: Point2, third: Point2) -> tuple[float,
     ax, ay = second[0] - first[0], second[1] - first[1]
     bx, by = third[0] - first[0], third[1] - first[1]
     cross = ax * by - ay * bx
-    if abs(cross) <= 1e-9 * (math.hypot(ax, ay) * math.hypot(bx, by) + TINIEST):
+    if abs(cross) <= SAME_SHARE * (math.hypot(ax, ay) * math.hypot(bx, by) + TINIEST):
         return None
     a2, b2 = ax * ax + ay * ay, bx * bx + by * by
     ux, uy = (by * a2 - ay * b2) / (2 * cross), (ax * b2 - bx * a2) / (2 * cross)

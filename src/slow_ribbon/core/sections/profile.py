@@ -22,6 +22,7 @@ import shapely
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.tolerances import FLAT, NEARLY_WHOLE, NO_LENGTH
 from slow_ribbon.core.sections.outline import ArcEdge, Outline, check_closed, circle_through
 
 #: Directions in which arcs are looked at together.
@@ -133,7 +134,7 @@ class Arc:
         """Return points from begin to end no further than ``chord_height`` from the arc, and unit tangents."""
         radius = max(float(np.hypot(*self.u)), float(np.hypot(*self.v)))
         step = 2 * math.acos(max(-1.0, 1 - chord_height / radius)) if chord_height < radius else math.pi / 2
-        count = max(2, math.ceil(abs(self.last - self.first) / min(step, _STEP) - 1e-9))
+        count = max(2, math.ceil(abs(self.last - self.first) / min(step, _STEP) - NEARLY_WHOLE))
         angles = np.linspace(self.first, self.last, count + 1)
         rates = self.rates(angles) * math.copysign(1, self.last - self.first)
         return self.at(angles), rates / np.hypot(*rates.T)[:, None]
@@ -295,7 +296,7 @@ class Shape:
         looks = value(self._looks).reshape(len(edges), -1)
         low, high = float(looks.min()), float(looks.max())
         spread = high - low
-        if spread < 1e-9:
+        if spread < NO_LENGTH:
             return low, high
         # Only next to a look that comes near an extreme can there be a further one: (edge, sense, from, to).
         near = [
@@ -455,7 +456,7 @@ def _flatten(loops: tuple[Loop, ...], chord_height: float) -> Flat:
             normals = np.stack([tangents[:, 1], -tangents[:, 0]], axis=1)
             points.extend(run_points[:-1])
             for index in range(len(run_points)):
-                smooth = index > 0 or (at > 0 and float(np.abs(skin_normals[-1] - normals[0]).max()) < 1e-6)
+                smooth = index > 0 or (at > 0 and float(np.abs(skin_normals[-1] - normals[0]).max()) < FLAT)
                 if index == 0 and smooth:
                     continue
                 skin_points.append(base + (at + index) % size)
@@ -464,7 +465,7 @@ def _flatten(loops: tuple[Loop, ...], chord_height: float) -> Flat:
                     segments.append((len(skin_points) - 2, len(skin_points) - 1))
             at += len(run_points) - 1
         # The loop's last row is its first again where the outline is smooth there.
-        if float(np.abs(skin_normals[-1] - skin_normals[first_row]).max()) < 1e-6:
+        if float(np.abs(skin_normals[-1] - skin_normals[first_row]).max()) < FLAT:
             skin_points.pop()
             skin_normals.pop()
             segments[-1] = (segments[-1][0], first_row)

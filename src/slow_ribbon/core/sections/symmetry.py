@@ -21,6 +21,7 @@ import shapely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.model import SectionBody, section_shape
 from slow_ribbon.core.sections.profile import Arc, Loop, Straight
 
@@ -96,7 +97,7 @@ def _is_circle(loop: Loop, centre: Array) -> bool:
         if not isinstance(edge, Arc) or np.abs(edge.centre - centre).max() > _SAME / 10:
             return False
         square = float(edge.u @ edge.u), float(edge.v @ edge.v)
-        if abs(float(edge.u @ edge.v)) > 1e-9 * square[0] or abs(square[0] - square[1]) > 1e-9 * square[0]:
+        if abs(float(edge.u @ edge.v)) > SAME_SHARE * square[0] or abs(square[0] - square[1]) > SAME_SHARE * square[0]:
             return False
         radii.append(math.sqrt(square[0]))
     return max(radii) - min(radii) < _SAME / 10
@@ -124,8 +125,8 @@ def _runs_on(before: Straight | Arc, after: Straight | Arc) -> bool:
     """Tell whether an edge only goes on along the same straight or the same circle or ellipse."""
     if isinstance(before, Straight) and isinstance(after, Straight):
         a, b = before.end - before.begin, after.end - after.begin
-        return abs(float(a[0] * b[1] - a[1] * b[0])) < 1e-9 * float(np.hypot(*a) * np.hypot(*b)) and float(a @ b) > 0
+        return abs(float(a[0] * b[1] - a[1] * b[0])) < SAME_SHARE * float(np.hypot(*a) * np.hypot(*b)) and float(a @ b) > 0
     if isinstance(before, Arc) and isinstance(after, Arc):
-        same = np.abs(before.centre - after.centre).max() < 1e-6
-        return bool(same) and abs(float(np.hypot(*before.u)) - float(np.hypot(*after.u))) < 1e-6
+        same = np.abs(before.centre - after.centre).max() < SAME_PLACE
+        return bool(same) and abs(float(np.hypot(*before.u)) - float(np.hypot(*after.u))) < SAME_PLACE
     return False

@@ -14,6 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from slow_ribbon.core.geometry import flattening
 from slow_ribbon.core.job.edits import AddLines, Edit
 from slow_ribbon.core.kernel import Array, Refused
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.isolated import LARGEST
@@ -290,7 +291,7 @@ def lines_shown(found: Found) -> bytes:
                     "length": length,
                     "heights": (lowest, highest),
                     "points": (points[:, :2] - origin[:2]).tolist(),
-                    "rising": (points[:, 2] - origin[2]).tolist() if highest - lowest > 1e-9 else None,
+                    "rising": (points[:, 2] - origin[2]).tolist() if highest - lowest > NO_LENGTH else None,
                 }
             )
         )

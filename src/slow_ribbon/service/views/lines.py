@@ -14,6 +14,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.job import line_faults
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import CHORD_HEIGHT, Array
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines import Course, Line, Part, course_of, line_parts, only_straight
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall
@@ -195,7 +196,7 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
 def _heights(course: Course, line: Line) -> list[Flat]:
     """Return (chainage, height) along a line that is not level, for its profile."""
     chainages, points = course.flattened(1.0)
-    if np.ptp(points[:, 2]) < 1e-6:
+    if np.ptp(points[:, 2]) < SAME_PLACE:
         return []
     at, places = _from_start(course, chainages, points)
     profile = [(chainage, point[2]) for chainage, point in zip(at, places, strict=True)]

@@ -8,6 +8,7 @@ import numpy as np
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.kernel import Array
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines import Line, course_of, only_straight
 
 #: How wide and high it is, pixels, and the margin round it.
@@ -29,7 +30,7 @@ def small_plan(job: Job) -> str:
         everything = np.concatenate([points for _, points in drawn])
         low, high = everything.min(axis=0), everything.max(axis=0)
         room = np.array([WIDE, HIGH]) - 2 * _MARGIN
-        scale = float(np.min(room / np.maximum(high - low, 1e-9)))
+        scale = float(np.min(room / np.maximum(high - low, NO_LENGTH)))
         offset = (np.array([WIDE, HIGH]) - (high - low) * scale) / 2
         for on, colour, width in ((False, "#8fb0d2", 0.8), (True, "#6b5a38", 1.2)):
             paths = [_path((points - low) * scale + offset) for stood_on, points in drawn if stood_on is on]

@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs import (
     LEGS,
@@ -211,7 +211,7 @@ class TurnLeg(LegEdit):
         begin, end = leg_begins(line)[index], line.legs[index].to
         half = math.radians(self.turn) / 2
         chord = np.subtract(end, begin)[:2]
-        if abs(math.sin(half)) < 1e-9 or float(np.linalg.norm(chord)) < WELD:
+        if abs(math.sin(half)) < NO_LEAN or float(np.linalg.norm(chord)) < WELD:
             raise Refused(
                 "A whole turn comes back over its beginning: give a turn that is not a multiple of 360°, or draw it as a walk.",
                 "turn",

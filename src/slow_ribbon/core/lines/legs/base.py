@@ -21,7 +21,7 @@ from pydantic import Field
 from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model, Point3
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, ROUNDING
 
 Turn = Annotated[float, Field(ge=-360_000, le=360_000, allow_inf_nan=False)]
 """An angle in degrees that may go round many times."""
@@ -102,7 +102,7 @@ class LegBase(Model, ABC):
         """
         old, new = np.subtract(self.to, begin), np.subtract(new_end, new_begin)
         flat_old, flat_new = float(np.hypot(old[0], old[1])), float(np.hypot(new[0], new[1]))
-        if flat_old > 1e-9 and flat_new > 1e-9:
+        if flat_old > NO_LENGTH and flat_new > NO_LENGTH:
             # A plan similarity, with heights sheared in proportion along the chord.
             cosine = (old[0] * new[0] + old[1] * new[1]) / flat_old**2
             sine = (old[0] * new[1] - old[1] * new[0]) / flat_old**2
@@ -114,7 +114,7 @@ class LegBase(Model, ABC):
                 tilt = lift * (x * new[0] + y * new[1]) if self.sheared else 0.0
                 return float(x), float(y), float(value[2] * grow + tilt)
 
-        elif float(np.linalg.norm(old)) > 1e-9 and float(np.linalg.norm(new)) > 1e-9:
+        elif float(np.linalg.norm(old)) > NO_LENGTH and float(np.linalg.norm(new)) > NO_LENGTH:
             return self._turned(begin, new_begin, new_end)
         else:
             grow = 1.0

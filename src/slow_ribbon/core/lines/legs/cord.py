@@ -15,6 +15,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3, Size
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs.base import LegBase, Move, place
 from slow_ribbon.core.lines.legs.of_span import leg_of
@@ -57,7 +58,7 @@ def _cord(leg: CordLeg, begin: Array, where: str) -> CordSpan:
         raise Refused("The cord's ends lie over one another: it would hang double. Move one of them sideways.", f"{where}.to", "cord")
     span = math.hypot(level, height)
     if leg.length is not None:
-        if leg.length <= span * (1 + 1e-9):
+        if leg.length <= span * (1 + SAME_SHARE):
             raise Refused(
                 f"The cord is {figure(leg.length, 3)} long, but its ends are {figure(span)} apart: make it longer than that.",
                 f"{where}.length",

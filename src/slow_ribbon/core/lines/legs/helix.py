@@ -11,6 +11,7 @@ from slow_ribbon.core.geometry.curves import Curve, ScrewSpan
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs.arc import ArcLeg
 from slow_ribbon.core.lines.legs.base import Direction, LegBase, Move, Turn, place
@@ -54,7 +55,7 @@ def _(span: ScrewSpan, low: float, high: float) -> LegBase:
 def _helix(leg: HelixLeg, begin: Array, where: str) -> ScrewSpan:
     axis, centre, end = np.array(leg.axis), np.array(leg.centre), np.array(leg.to)
     size = float(np.linalg.norm(axis))
-    if size < 1e-9:
+    if size < NO_LENGTH:
         raise Refused("The helix has no axis: give its direction, such as 0, 0, 1 for upright.", f"{where}.axis", "helix-axis")
     axis = axis / size
     out = begin - centre
@@ -72,7 +73,7 @@ def _helix(leg: HelixLeg, begin: Array, where: str) -> ScrewSpan:
     rise = float((end - begin) @ axis)
     reached = centre + axis * float((begin - centre) @ axis) + radius * (u * math.cos(angle) + v * math.sin(angle)) + axis * rise
     off = float(np.linalg.norm(reached - end))
-    if off > max(WELD, 1e-9 * radius):
+    if off > max(WELD, SAME_SHARE * radius):
         raise Refused(
             f"After {leg.turn:g}° the helix is {off:.3g} mm from where the leg is said to end: put its end right, or its turn.",
             f"{where}.to",

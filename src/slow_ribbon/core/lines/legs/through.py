@@ -13,6 +13,7 @@ from slow_ribbon.core.geometry.parametric import ParametricSpan
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Model, Point3
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs.base import Direction, LegBase, Move
 from slow_ribbon.core.lines.legs.straight import straight
@@ -117,4 +118,4 @@ def _end(direction: Point3 | None, step: float) -> tuple[Literal[1, 2], Array]:
     if direction is None:
         return 2, np.zeros(3)
     along = np.array(direction)
-    return 1, along / max(float(np.linalg.norm(along)), 1e-12) * step
+    return 1, along / max(float(np.linalg.norm(along)), ROUNDING) * step

@@ -23,6 +23,7 @@ import numpy as np
 from scipy.optimize import brentq
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines.alignment import Course
 
 #: Lets 2400 / 600 be four bays although it is 4.0000000000000001 in floating point.
@@ -98,7 +99,7 @@ class Metric(ABC):
         for _ in range(60):
             other = guess + step if off(guess + step) * here <= 0 else guess - step
             if off(other) * here <= 0:
-                return float(brentq(off, min(guess, other), max(guess, other), xtol=1e-9))
+                return float(brentq(off, min(guess, other), max(guess, other), xtol=NO_LENGTH))
             step *= 2
         return guess
 

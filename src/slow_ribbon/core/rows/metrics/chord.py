@@ -11,6 +11,7 @@ from scipy.optimize import brentq
 from slow_ribbon.core.geometry.trace import Trace
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_SHARE
 from slow_ribbon.core.rows.metrics.base import NUDGE, SHORT, Metric, nodes_of
 
 
@@ -37,7 +38,7 @@ class Chord(Metric):
         """Tell of the parts between nodes which are straight."""
         lengths = np.diff(self._nodes)
         chords = np.linalg.norm(np.diff(self._points(self._nodes), axis=0), axis=1)
-        straights: list[bool] = (np.abs(chords - lengths) < 1e-9 * np.maximum(1.0, lengths)).tolist()
+        straights: list[bool] = (np.abs(chords - lengths) < SAME_SHARE * np.maximum(1.0, lengths)).tolist()
         return straights
 
     @cached_property
@@ -146,7 +147,7 @@ class Chord(Metric):
             return self.apart(float(places[-1]), self.length) - begin if len(places) else -begin
 
         high = next((share * size for share in np.linspace(0, 1, 33)[1:].tolist() if off(share * size) < 0), size)
-        return self._stepped(float(brentq(off, 0.0, high, xtol=1e-9)) if off(high) < 0 < off(0.0) else 0.0, size)
+        return self._stepped(float(brentq(off, 0.0, high, xtol=NO_LENGTH)) if off(high) < 0 < off(0.0) else 0.0, size)
 
 
 class _Backward(Chord):
