@@ -11,8 +11,7 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 
 from slow_ribbon.core.geometry import Curve, flattening
-from slow_ribbon.core.kernel import Array, look_up
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel import NO_LENGTH, Array, look_up
 from slow_ribbon.core.lines import Line, line_parts
 from slow_ribbon.core.solve import Solved
 

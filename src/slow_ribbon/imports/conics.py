@@ -8,8 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from slow_ribbon.core.kernel import Array, Point3
-from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, SAME_SHARE
+from slow_ribbon.core.kernel import NEARLY_WHOLE, SAME_SHARE, Array, Point3
 from slow_ribbon.core.lines import AnyLeg, ArcLeg, CurveLeg, place
 
 

@@ -7,8 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel import WELD, Array
-from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
+from slow_ribbon.core.kernel import ROUNDING, TINIEST, WELD, Array
 from slow_ribbon.core.lines import AnyLeg, CurveLeg, place
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)

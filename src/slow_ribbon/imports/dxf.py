@@ -34,8 +34,7 @@ from ezdxf.lldxf.encoding import decode_dxf_unicode
 from ezdxf.math import Matrix44, Vec3
 from scipy.interpolate import BSpline
 
-from slow_ribbon.core.kernel import WELD, Refused
-from slow_ribbon.core.kernel.tolerances import NO_LEAN, ROUNDING
+from slow_ribbon.core.kernel import NO_LEAN, ROUNDING, WELD, Refused
 from slow_ribbon.core.lines import PassPoint, ThroughLeg, spline_leg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing

@@ -19,8 +19,7 @@ import ifcopenshell
 import ifcopenshell.geom
 import numpy as np
 
-from slow_ribbon.core.kernel import Array, Indices, Refused
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel import NO_LENGTH, Array, Indices, Refused
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, DrawnOpening
 from slow_ribbon.imports.edges import Edges

@@ -9,8 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from slow_ribbon.core.geometry import Chain, Joined, Junction, Report, join, nearest_chainage, straightened
-from slow_ribbon.core.kernel import Indices, Point3, Refused
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel import SAME_PLACE, Indices, Point3, Refused
 from slow_ribbon.core.lines import (
     AnyLeg,
     Line,

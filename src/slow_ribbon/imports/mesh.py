@@ -15,8 +15,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from slow_ribbon.core.kernel import Array, Indices, Refused, figure
-from slow_ribbon.core.kernel.tolerances import TINIEST
+from slow_ribbon.core.kernel import TINIEST, Array, Indices, Refused, figure
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.edges import Edges
 from slow_ribbon.imports.mesh_faces import Faces, faces_of

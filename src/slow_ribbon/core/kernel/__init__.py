@@ -10,11 +10,19 @@ from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Name
 from slow_ribbon.core.kernel.figures import figure, plain
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, SAME_PLACE, SAME_SHARE, TINIEST
 from slow_ribbon.core.kernel.units import FARTHEST, WELD, System, in_units, parse_length
 
 __all__ = [
     "CHORD_HEIGHT",
     "FARTHEST",
+    "NEARLY_WHOLE",
+    "NO_LEAN",
+    "NO_LENGTH",
+    "ROUNDING",
+    "SAME_PLACE",
+    "SAME_SHARE",
+    "TINIEST",
     "WELD",
     "Array",
     "Check",

@@ -13,8 +13,7 @@ from starlette.concurrency import run_in_threadpool
 
 from slow_ribbon.core.geometry import flattening
 from slow_ribbon.core.job.edits import AddLines, Edit
-from slow_ribbon.core.kernel import Array, Refused
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel import NO_LENGTH, Array, Refused
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.isolated import LARGEST

@@ -13,8 +13,7 @@ from typing_extensions import TypedDict
 
 from slow_ribbon.core.job import line_faults
 from slow_ribbon.core.job.edits import AnyEdit
-from slow_ribbon.core.kernel import CHORD_HEIGHT, Array
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel import CHORD_HEIGHT, SAME_PLACE, Array
 from slow_ribbon.core.lines import Course, Line, Part, course_of, line_parts, only_straight
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall

@@ -7,8 +7,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.kernel import Array
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel import NO_LENGTH, Array
 from slow_ribbon.core.lines import Line, course_of, only_straight
 
 #: How wide and high it is, pixels, and the margin round it.
