@@ -158,7 +158,7 @@ def _by_other_rules() -> list[RowBody]:
     return [
         # A hundred millimetres clear between them as one sees it from the side, whatever the slope.
         RowBody(
-            name="Boarding ramp balusters",
+            name="Balusters of the ramp",
             line="L6",
             item=BoxItem(along=20, across=20, height=840),
             seat=Seat(up=840),
