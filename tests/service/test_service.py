@@ -272,6 +272,32 @@ def test_the_library_is_served_with_outlines_to_draw(client: TestClient) -> None
     assert all(entry["path"].startswith("M") and entry["path"].endswith("Z") for entry in entries)
 
 
+def test_a_curved_section_is_run_drawn_and_told_its_facts(client: TestClient, demo: str) -> None:
+    """A quarter of a superellipse or so: its path keeps its curves, its pieces are as long as their line, and bad curves are refused."""
+    outline: dict[str, Any] = {
+        "start": [0, 0],
+        "edges": [
+            {"kind": "straight", "to": [40, 0]},
+            {"kind": "curve", "to": [0, 60], "controls": [[40, 50], [30, 60]]},
+            {"kind": "straight", "to": [0, 0]},
+        ],
+    }
+    body = {"name": "Curved", "outline": outline, "width": 40, "height": 60}
+    added = edit(client, demo, {"kind": "add_section", "section": body})
+    assert added.status_code == 200, added.text
+    figures = added.json()["sections"][0]
+    assert "C40.0000 50.0000 30.0000 60.0000 0.0000 60.0000" in figures["path"]
+    run = edit(client, demo, {"kind": "add_runs", "section": added.json()["made"][0], "lines": ["L1"], "placing": {}, "name": "Curved"})
+    assert run.status_code == 200, run.text
+    assert client.get(f"/api/jobs/{demo}/meshes/{run.json()['runs'][0]['key']}.glb").status_code == 200
+    facts = client.post("/api/sections/facts", json=body).json()
+    assert facts["area"] == pytest.approx(figures["area"])
+    assert facts["weight"] == pytest.approx(facts["area"] * 1e-6 * 420)
+    outline["edges"][1]["controls"] = [[-90, 50], [130, 60]]
+    wrong = client.post("/api/sections/facts", json=body)
+    assert (wrong.status_code, wrong.json()["code"]) == (422, "outline-crosses")
+
+
 def test_a_place_snapped_to_is_where_the_line_is(client: TestClient, demo: str) -> None:
     def asked(**wanted: Any) -> Any:
         return client.post(f"/api/jobs/{demo}/place", json=wanted)

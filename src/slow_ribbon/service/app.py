@@ -20,7 +20,7 @@ from slow_ribbon.service.collecting import Collecting
 from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
 from slow_ribbon.service.observing import Observed
 from slow_ribbon.service.problems import Problem, add_problems
-from slow_ribbon.service.routes import events, health, imports, inspect, job_list, jobs, reissue
+from slow_ribbon.service.routes import events, health, imports, inspect, job_list, jobs, reissue, sections
 from slow_ribbon.service.routes.events import Hub
 from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
@@ -88,8 +88,8 @@ def create_app(database: str, web: Path | None = None, hosts: Collection[str] = 
         status: {"model": Problem, "description": "A problem", "content": {"application/problem+json": {}}}
         for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)
     }
-    for router in (job_list.router, jobs.router, imports.router, reissue.router, inspect.router, events.router, health.router):
-        app.include_router(router, prefix="/api", responses=problems)
+    for routes in (job_list, jobs, imports, reissue, inspect, sections, events, health):
+        app.include_router(routes.router, prefix="/api", responses=problems)
     app.include_router(health.metrics_router)
     if web is not None:
         _serve_web(app, web.resolve())

@@ -510,26 +510,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Show Library
-         * @description Return the starting library of sections.
-         */
-        get: operations["show_library_api_library_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -848,6 +828,46 @@ export interface paths {
          * @description Return how far simpler lines would stray from the lines as they are.
          */
         post: operations["how_far_simpler_api_jobs__id__simpler_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Library
+         * @description Return the starting library of sections.
+         */
+        get: operations["show_library_api_library_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sections/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Facts
+         * @description Return the facts of a section at its size, its datum and its material.
+         */
+        post: operations["look_at_facts_api_sections_facts_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1446,6 +1466,33 @@ export interface components {
             through?: ("before" | "after") | null;
         };
         /**
+         * CurveEdge
+         * @description A Bézier curve of third degree; ``controls`` are the ends of its two handles, of which one may be drawn back to its point.
+         */
+        CurveEdge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /** Controls */
+            controls: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+        };
+        /**
          * CurveLeg
          * @description A Bézier curve or B-spline, rational where it has weights.
          *
@@ -1714,6 +1761,65 @@ export interface components {
              * @enum {string}
              */
             kind: "left" | "right";
+        };
+        /**
+         * Facts
+         * @description A section's facts. Lengths in mm, areas mm², second moments mm⁴, moduli mm³, angles in degrees, weight kg/m.
+         *
+         *     ``ix``, ``iy``, ``ixy`` about axes through the centroid; ``greatest`` and ``least`` about the principal axes, the
+         *     first ``principal_angle`` anticlockwise from x. ``torsion`` only where a closed form holds: rods, round tubes, and tubes
+         *     of one wall. ``circle`` is the largest that lies in the section: centre x, y and radius. ``rectangle`` is the smallest
+         *     round it: its sides, the longer first, and the angle of that. ``bend_left``, ``bend_right``: the tightest radius on the line of a bend
+         *     to each side, with the section on its datum.
+         */
+        Facts: {
+            /** Area */
+            area: number;
+            /** Perimeter */
+            perimeter: number;
+            /** Centroid */
+            centroid: [
+                number,
+                number
+            ];
+            /** Ix */
+            ix: number;
+            /** Iy */
+            iy: number;
+            /** Ixy */
+            ixy: number;
+            /** Greatest */
+            greatest: number;
+            /** Least */
+            least: number;
+            /** Principal Angle */
+            principal_angle: number;
+            /** Modulus X */
+            modulus_x: number;
+            /** Modulus Y */
+            modulus_y: number;
+            /** Torsion */
+            torsion: number | null;
+            /** Weight */
+            weight: number;
+            /** Painted */
+            painted: number;
+            /** Circle */
+            circle: [
+                number,
+                number,
+                number
+            ];
+            /** Rectangle */
+            rectangle: [
+                number,
+                number,
+                number
+            ];
+            /** Bend Left */
+            bend_left: number;
+            /** Bend Right */
+            bend_right: number;
         };
         /**
          * Figure
@@ -3110,7 +3216,7 @@ export interface components {
                 number
             ];
             /** Edges */
-            edges: (components["schemas"]["StraightEdge"] | components["schemas"]["ArcEdge"])[];
+            edges: (components["schemas"]["StraightEdge"] | components["schemas"]["ArcEdge"] | components["schemas"]["CurveEdge"])[];
         };
         /**
          * PassPoint
@@ -8517,136 +8623,6 @@ export interface operations {
             };
         };
     };
-    show_library_api_library_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LibraryEntry"][];
-                };
-            };
-            /** @description A problem */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            421: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     read_drawing_api_imports_post: {
         parameters: {
             query?: {
@@ -10836,6 +10812,270 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Simpler"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_library_api_library_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryEntry"][];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_facts_api_sections_facts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Facts"];
                 };
             };
             /** @description A problem */

@@ -8,6 +8,7 @@ import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { usePart, useWindow } from "../window/store";
 import { datumWords } from "./datums";
+import { FactsOfSection } from "./FactsOfSection";
 
 export function SectionCard({ section }: { section: Section }) {
   const shown = useShown();
@@ -106,6 +107,7 @@ export function SectionCard({ section }: { section: Section }) {
           <span className="figure">{formatLength(totals.line_length, units)}</span>
         </Setting>
       )}
+      <FactsOfSection section={section} />
       {users.length > 0 && (
         <>
           <Question>Which runs use it?</Question>

@@ -1,10 +1,12 @@
 /** The section desk: the outline of the selected section at its size, dimensioned, with its datum and its bed. */
 
+import type { Section } from "../api/client";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { sectionById } from "../window/things";
+import { useFacts } from "./facts";
 
 export function SectionDesk() {
   const shown = useShown();
@@ -82,6 +84,7 @@ export function SectionDesk() {
           {tidy(section.height)}
         </text>
       </g>
+      <Axes section={section} at={at} />
       <path d={`M${dx} ${dy}l8 14h-16z`} fill="var(--color-wax)" />
       <circle cx={dx} cy={dy} r={3} fill="var(--color-wax)" stroke="var(--color-white)" />
       <text x={dx + 14} y={dy + 16} fontSize={13} className="halo fill-wax-deep">
@@ -91,5 +94,35 @@ export function SectionDesk() {
         squared {formatLength(step, units)} · seen along the line, right is to the right of travel
       </text>
     </svg>
+  );
+}
+
+/** The centroid with the principal axes through it. */
+function Axes({ section, at }: { section: Section; at: (x: number, y: number) => [number, number] }) {
+  const { data: facts } = useFacts(section);
+  if (!facts) return null;
+  const [x, y] = facts.centroid;
+  const [cx, cy] = at(x, y);
+  const turn = (facts.principal_angle * Math.PI) / 180;
+  const size = 0.62 * Math.hypot(section.width, section.height);
+  const axis = (angle: number) => {
+    const [dx, dy] = [size * Math.cos(angle), size * Math.sin(angle)];
+    const [x0, y0] = at(x - dx, y - dy);
+    const [x1, y1] = at(x + dx, y + dy);
+    return `M${x0} ${y0}L${x1} ${y1}`;
+  };
+  return (
+    <g>
+      <path
+        d={`${axis(turn)}${axis(turn + Math.PI / 2)}`}
+        stroke="var(--color-pencil)"
+        strokeWidth={0.8}
+        strokeDasharray="14 4 2 4"
+      />
+      <circle cx={cx} cy={cy} r={3.5} fill="var(--color-paper)" stroke="var(--color-pencil)" strokeWidth={1.2} />
+      <text x={cx + 9} y={cy - 8} fontSize={13} className="halo fill-pencil">
+        centroid
+      </text>
+    </g>
   );
 }

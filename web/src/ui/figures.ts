@@ -74,6 +74,35 @@ export function formatArea(mm2: number, units: Units): string {
   return `${grouped(String(Math.round(mm2)))} mm²`;
 }
 
+/** A power of a length as a section's properties are told: in centimetres, as steel tables do, or inches. */
+export function formatPower(value: number, power: 3 | 4, units: Units): string {
+  const [size, word] = units.system === "ft-in" ? [INCH, "in"] : [10, "cm"];
+  return `${significant(value / size ** power)} ${word}${power === 3 ? "³" : "⁴"}`;
+}
+
+const POUND = 0.45359237;
+
+/** A weight to a length, kg/m or pounds to the foot. */
+export function formatWeight(kilograms: number, units: Units): string {
+  return units.system === "ft-in"
+    ? `${significant((kilograms / POUND) * 12 * (INCH / 1000))} lb/ft`
+    : `${significant(kilograms)} kg/m`;
+}
+
+/** A face to a length, m²/m or square feet to the foot. */
+export function formatFace(metres: number, units: Units): string {
+  return units.system === "ft-in"
+    ? `${significant((metres * 1000) / (12 * INCH))} ft²/ft`
+    : `${significant(metres)} m²/m`;
+}
+
+/** Three digits that matter; whole numbers are written whole. */
+function significant(value: number): string {
+  if (value === 0) return "0";
+  const places = Math.max(0, 2 - Math.floor(Math.log10(Math.abs(value))));
+  return grouped((value + 0).toFixed(Math.min(places, 6)));
+}
+
 export function unitWord(units: Units): string {
   return { mm: "mm", m: "m", "ft-in": "ft-in" }[units.system ?? "mm"];
 }

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from slow_ribbon.core.sections.edges import Arc, Curve
+from slow_ribbon.core.sections.facts import Facts, facts_of
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.materials import TONES, Material
 from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
 from slow_ribbon.core.sections.outline import circle
-from slow_ribbon.core.sections.profile import Arc, Shape, shape_of
+from slow_ribbon.core.sections.profile import Shape, shape_of
 
 __all__ = [
     "TONES",
     "Arc",
+    "Curve",
+    "Facts",
     "Material",
     "NamedDatum",
     "PointDatum",
@@ -20,6 +24,7 @@ __all__ = [
     "beds",
     "circle",
     "datum_point",
+    "facts_of",
     "from_library",
     "library",
     "named_points",

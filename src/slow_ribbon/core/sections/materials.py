@@ -41,3 +41,21 @@ TONES: Final[Mapping[Material, Tone]] = {
     "brass": Tone(face="#c9a24b", edge="#7d5f1c"),
     "stone": Tone(face="#cfcabd", edge="#86806f"),
 }
+
+
+@dataclass(frozen=True, kw_only=True)
+class Density:
+    """Mean density of a material, kg/m³, and where that is from."""
+
+    mean: float
+    source: str
+
+
+DENSITIES: Final[Mapping[Material, Density]] = {
+    "softwood": Density(mean=420, source="EN 338, class C24 (from memory)"),
+    "oak": Density(mean=640, source="EN 338, class D30 (from memory)"),
+    "painted": Density(mean=420, source="softwood under its paint"),
+    "steel": Density(mean=7850, source="EN 1991-1-1, Table A.4 (from memory)"),
+    "brass": Density(mean=8470, source="EN 12167, CW614N (from memory)"),
+    "stone": Density(mean=2600, source="common practice, no source"),
+}

@@ -1,12 +1,12 @@
-"""Outlines: closed plane figures of straights and arcs, as they stand in a document.
+"""Outlines: closed plane figures of straights, arcs and curves, as they stand in a document.
 
 Terms
 -----
 outline
     a start point and edges, each going on from where the one before ends; the last ends
     where the first began.
-straight, arc
-    an edge to a point; an arc also passes through a point *via* on its way.
+straight, arc, curve
+    an edge to a point; an arc also passes through a point *via* on its way, a curve leaves and arrives along its two handles.
 
 An outline is looked at along the direction of travel: x to the right, y up, in mm.
 What can be asked of an outline (area, extremes, flattening) is in ``shape``.
@@ -41,7 +41,15 @@ class ArcEdge(Model):
     via: Point2
 
 
-OutlineEdge = Annotated[StraightEdge | ArcEdge, Field(discriminator="kind")]
+class CurveEdge(Model):
+    """A Bézier curve of third degree; ``controls`` are the ends of its two handles, of which one may be drawn back to its point."""
+
+    kind: Literal["curve"] = "curve"
+    to: Point2
+    controls: tuple[Point2, Point2]
+
+
+OutlineEdge = Annotated[StraightEdge | ArcEdge | CurveEdge, Field(discriminator="kind")]
 
 
 class Outline(Model):
@@ -118,6 +126,12 @@ class OutlinePen:
         (x0, y0) = self._at
         middle = ((x0 + x) / 2 + bulge * (y - y0) / 2, (y0 + y) / 2 - bulge * (x - x0) / 2)
         self._edges.append(ArcEdge(to=(x, y), via=middle))
+        self._at = (x, y)
+        return self
+
+    def curve(self, first: Point2, second: Point2, x: float, y: float) -> OutlinePen:
+        """Go to (x, y) by a Bézier curve of third degree whose handles end at two points."""
+        self._edges.append(CurveEdge(to=(x, y), controls=(first, second)))
         self._at = (x, y)
         return self
 

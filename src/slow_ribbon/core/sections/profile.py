@@ -1,12 +1,6 @@
 """What can be asked of an outline: extremes, area, centroid, length, a flattened copy.
 
-A circular arc scaled apart in width and height becomes elliptical; so an edge of a shape is
-a straight or the affine image of a circular arc,
-
-    p(φ) = centre + u·cos φ + v·sin φ,   φ from ``begin`` to ``end`` (radians, either way round),
-
-for which area and extremes have closed forms. Shapes are in mm, x to the right and y up as
-seen along travel; outer loops run anticlockwise, holes clockwise.
+Shapes are in mm, x to the right and y up as seen along travel; outer loops run anticlockwise, holes clockwise.
 """
 
 from __future__ import annotations
@@ -22,161 +16,17 @@ import shapely
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.tolerances import FLAT, NEARLY_WHOLE, NO_LENGTH
-from slow_ribbon.core.sections.outline import ArcEdge, Outline, check_closed, circle_through
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
+from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, circle_through
 
 #: Directions in which arcs are looked at together.
 _DIRECTIONS: Final = 1000
-
-#: No flattened arc turns more than this in one step, so that small mouldings look round too.
-_STEP: Final = math.radians(18)
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
 _SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
 #: How often the search for an extreme goes nearer, by four times each.
 _NEARER: Final = 7
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
-
-
-@dataclass(frozen=True)
-class Straight:
-    """A straight edge from ``begin`` to ``end``, each (2,)."""
-
-    begin: Array
-    end: Array
-
-    def area(self) -> float:
-        """Return ½∮(x dy − y dx) along the edge."""
-        return 0.5 * float(self.begin[0] * self.end[1] - self.begin[1] * self.end[0])
-
-    def first_moment(self) -> Array:
-        """Return the edge's share of (∬x dA, ∬y dA): ⅓∮ p (x dy − y dx), by Green's theorem."""
-        return np.asarray(self.area() * (self.begin + self.end) / 3)
-
-    def length(self) -> float:
-        return float(np.hypot(*(self.end - self.begin)))
-
-    def at_shares(self, shares: Array) -> Array:
-        """Return the points (n, 2) at shares of the edge from 0 to 1."""
-        return np.asarray(self.begin + np.outer(shares, self.end - self.begin))
-
-    def furthest(self, directions: Array) -> Array:
-        """Return max p·d over the edge's end for directions (k, 2); shape (k,)."""
-        return np.asarray(directions @ self.end)
-
-    def flattened(self, chord_height: float) -> tuple[Array, Array]:
-        """Return points (n + 1, 2) from begin to end and unit tangents there."""
-        along = (self.end - self.begin) / self.length()
-        return np.array([self.begin, self.end]), np.array([along, along])
-
-    def mapped(self, matrix: Array, shift: Array) -> Straight:
-        return Straight(matrix @ self.begin + shift, matrix @ self.end + shift)
-
-    def reversed(self) -> Straight:
-        return Straight(self.end, self.begin)
-
-
-@dataclass(frozen=True)
-class Arc:
-    """An arc of a circle or, scaled apart, of an ellipse."""
-
-    centre: Array
-    u: Array
-    v: Array
-    first: float
-    last: float
-
-    def at(self, angles: Array) -> Array:
-        return np.asarray(self.centre + np.outer(np.cos(angles), self.u) + np.outer(np.sin(angles), self.v))
-
-    def at_shares(self, shares: Array) -> Array:
-        """Return the points (n, 2) at shares of the edge from 0 to 1."""
-        return self.at(self.first + (self.last - self.first) * np.asarray(shares))
-
-    def rates(self, angles: Array) -> Array:
-        """Return dp/dφ, shape (n, 2)."""
-        return np.asarray(np.outer(-np.sin(angles), self.u) + np.outer(np.cos(angles), self.v))
-
-    @cached_property
-    def begin(self) -> Array:
-        return np.asarray(self.at(np.array([self.first]))[0])
-
-    @cached_property
-    def end(self) -> Array:
-        return np.asarray(self.at(np.array([self.last]))[0])
-
-    def area(self) -> float:
-        """Return ½∮(x dy − y dx): ½[c × (p₁ − p₀) + (u × v)(φ₁ − φ₀)]."""
-        chord = self.end - self.begin
-        swept = float(self.u[0] * self.v[1] - self.u[1] * self.v[0]) * (self.last - self.first)
-        return 0.5 * (float(self.centre[0] * chord[1] - self.centre[1] * chord[0]) + swept)
-
-    def _quadrature(self) -> tuple[Array, Array]:
-        # 24 Gauss points on at most a quarter turn are exact to rounding for these integrands.
-        parts = max(1, math.ceil(abs(self.last - self.first) / (math.pi / 2)))
-        bounds = np.linspace(self.first, self.last, parts + 1)
-        half = np.diff(bounds) / 2
-        angles = (bounds[:-1] + half)[:, None] + half[:, None] * _NODES
-        return angles.ravel(), (half[:, None] * _WEIGHTS).ravel()
-
-    def first_moment(self) -> Array:
-        """Return the edge's share of (∬x dA, ∬y dA): ⅓∮ p (x dy − y dx), by Green's theorem."""
-        angles, weights = self._quadrature()
-        points, rates = self.at(angles), self.rates(angles)
-        spin = points[:, 0] * rates[:, 1] - points[:, 1] * rates[:, 0]
-        return np.asarray((weights * spin) @ points) / 3
-
-    def length(self) -> float:
-        angles, weights = self._quadrature()
-        return abs(float(weights @ np.hypot(*self.rates(angles).T)))
-
-    def flattened(self, chord_height: float) -> tuple[Array, Array]:
-        """Return points from begin to end no further than ``chord_height`` from the arc, and unit tangents."""
-        radius = max(float(np.hypot(*self.u)), float(np.hypot(*self.v)))
-        step = 2 * math.acos(max(-1.0, 1 - chord_height / radius)) if chord_height < radius else math.pi / 2
-        count = max(2, math.ceil(abs(self.last - self.first) / min(step, _STEP) - NEARLY_WHOLE))
-        angles = np.linspace(self.first, self.last, count + 1)
-        rates = self.rates(angles) * math.copysign(1, self.last - self.first)
-        return self.at(angles), rates / np.hypot(*rates.T)[:, None]
-
-    def mapped(self, matrix: Array, shift: Array) -> Arc:
-        return Arc(matrix @ self.centre + shift, matrix @ self.u, matrix @ self.v, self.first, self.last)
-
-    def reversed(self) -> Arc:
-        return Arc(self.centre, self.u, self.v, self.last, self.first)
-
-
-@dataclass(frozen=True)
-class _Arcs:
-    """Arcs looked at together: both axes, their centres and ends, (2, n) each; where they begin and how far they go round, (n,)."""
-
-    u: Array
-    v: Array
-    centres: Array
-    begins: Array
-    ends: Array
-    lows: Array
-    spans: Array
-
-    @staticmethod
-    def of(arcs: Sequence[Arc]) -> _Arcs:
-        u, v, centres, begins, ends = (
-            np.array(ones).T for ones in zip(*((arc.u, arc.v, arc.centre, arc.begin, arc.end) for arc in arcs), strict=True)
-        )
-        around = np.array([(min(arc.first, arc.last), abs(arc.last - arc.first)) for arc in arcs])
-        return _Arcs(u, v, centres, begins, ends, around[:, 0], around[:, 1])
-
-    def furthest(self, directions: Array) -> Array:
-        """Return max p·d over all the arcs for directions (k, 2), the true extreme; shape (k,)."""
-        along_u, along_v = directions @ self.u, directions @ self.v
-        best = np.maximum(directions @ self.begins, directions @ self.ends)
-        inside = np.mod(np.arctan2(along_v, along_u) - self.lows, 2 * math.pi) <= self.spans
-        tops = np.where(inside, directions @ self.centres + np.hypot(along_u, along_v), best)
-        return np.asarray(np.maximum(best, tops).max(axis=1))
-
-
-Edge = Straight | Arc
-Loop = tuple[Edge, ...]
 
 
 @dataclass(frozen=True)
@@ -251,9 +101,16 @@ class Shape:
 
     @cached_property
     def centroid(self) -> Array:
-        """Centroid (2,), exact to rounding."""
-        total: Array = np.sum([edge.first_moment() for loop in self.loops for edge in loop], axis=0)
-        return total / self.area
+        """Centroid (2,), exact to rounding: ∬p dA = ⅓∮ p (x dy − y dx), by Green's theorem."""
+        points, rates = self.quadrature
+        spin = points[:, 0] * rates[:, 1] - points[:, 1] * rates[:, 0]
+        return np.asarray(spin @ points) / 3 / self.area
+
+    @cached_property
+    def quadrature(self) -> tuple[Array, Array]:
+        """Places (n, 2) along all edges and p′ there times their weights (n, 2), see ``Edge.quadrature``."""
+        parts = [edge.quadrature() for loop in self.loops for edge in loop]
+        return np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])
 
     @cached_property
     def perimeter(self) -> float:
@@ -271,6 +128,8 @@ class Shape:
             for some in range(0, len(best), _DIRECTIONS):
                 part = slice(some, some + _DIRECTIONS)
                 best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
+        for curve in self._curves:
+            best = np.maximum(best, curve.furthest(directions))
         return np.asarray(best)
 
     @cached_property
@@ -278,9 +137,13 @@ class Shape:
         return np.array([edge.end for edge in self.loops[0]]).T
 
     @cached_property
-    def _arcs(self) -> _Arcs | None:
+    def _arcs(self) -> Arcs | None:
         arcs = [edge for edge in self.loops[0] if isinstance(edge, Arc)]
-        return _Arcs.of(arcs) if arcs else None
+        return Arcs.of(arcs) if arcs else None
+
+    @cached_property
+    def _curves(self) -> list[Curve]:
+        return [edge for edge in self.loops[0] if isinstance(edge, Curve)]
 
     @cached_property
     def _looks(self) -> Array:
@@ -356,6 +219,8 @@ def loop_of(outline: Outline) -> Loop:
         begin, end = points[index], points[index + 1]
         if isinstance(edge, ArcEdge):
             edges.append(_arc(begin, edge.via, end))
+        elif isinstance(edge, CurveEdge):
+            edges.append(Curve(np.array([begin, *edge.controls, end], dtype=float)))
         else:
             edges.append(Straight(np.array(begin, dtype=float), np.array(end, dtype=float)))
     return tuple(edges)

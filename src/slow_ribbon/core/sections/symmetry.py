@@ -22,8 +22,8 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
+from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
 from slow_ribbon.core.sections.model import SectionBody, section_shape
-from slow_ribbon.core.sections.profile import Arc, Loop, Straight
 
 #: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
 _SAME: Final = 1e-3
@@ -118,10 +118,12 @@ def _features(loop: Loop) -> list[Array]:
                 found.extend([edge.centre + left[:, 0] * sizes[0], edge.centre - left[:, 0] * sizes[0]])
             else:
                 found.append(edge.centre)
+        elif isinstance(edge, Curve):
+            found.append(edge.at_shares(np.array([0.5]))[0])
     return found
 
 
-def _runs_on(before: Straight | Arc, after: Straight | Arc) -> bool:
+def _runs_on(before: Edge, after: Edge) -> bool:
     """Tell whether an edge only goes on along the same straight or the same circle or ellipse."""
     if isinstance(before, Straight) and isinstance(after, Straight):
         a, b = before.end - before.begin, after.end - after.begin

@@ -17,14 +17,13 @@ from starlette.background import BackgroundTask
 from slow_ribbon.core.job import job_to_text
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.sections import library, section_shape
 from slow_ribbon.exports.registry import WRITERS, Writer
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import HURRY
 from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
-from slow_ribbon.service.views.job import FiguresPart, JobChange, JobOpened, LibraryEntry, row_numbers, svg_path
+from slow_ribbon.service.views.job import FiguresPart, JobChange, JobOpened, row_numbers
 
 router = APIRouter()
 
@@ -231,12 +230,3 @@ def formats() -> Formats:
         imports=[ReaderTold(words=reader.words, endings=list(reader.endings)) for reader in READERS],
         exports=[WriterTold(key=writer.key, title=writer.title, told=writer.told) for writer in WRITERS],
     )
-
-
-@router.get("/library")
-def show_library() -> list[LibraryEntry]:
-    """Return the starting library of sections."""
-    return [
-        LibraryEntry(key=entry.key, family=entry.family, section=entry.section, path=svg_path(section_shape(entry.section)))
-        for entry in library()
-    ]

@@ -21,6 +21,7 @@ from slow_ribbon.core.rows import Row
 from slow_ribbon.core.runs import Bend, Kind
 from slow_ribbon.core.sections import (
     Arc,
+    Curve,
     NamedDatum,
     PointDatum,
     Section,
@@ -263,13 +264,15 @@ def section_shown(section: Section) -> SectionFigures:
 
 
 def svg_path(shape: Shape) -> str:
-    """Return a shape as the ``d`` of an SVG path, y up; arcs of circles as arcs, others finely flattened."""
+    """Return a shape as the ``d`` of an SVG path, y up; curves as they are, arcs finely flattened."""
     parts = []
     for loop in shape.loops:
         start = loop[0].begin
         parts.append(f"M{start[0]:.4f} {start[1]:.4f}")
         for edge in loop:
-            if isinstance(edge, Arc):
+            if isinstance(edge, Curve):
+                parts.append("C" + " ".join(f"{x:.4f} {y:.4f}" for x, y in edge.points[1:].tolist()))
+            elif isinstance(edge, Arc):
                 points, _ = edge.flattened(0.01)
                 parts.extend(f"L{point[0]:.4f} {point[1]:.4f}" for point in points[1:])
             else:

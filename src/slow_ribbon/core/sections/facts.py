@@ -1,0 +1,227 @@
+"""What a section is worth: second moments, moduli, torsion, weight, what fits in it and round it.
+
+Terms
+-----
+second moments
+    Ix = ∬y² dA, Iy = ∬x² dA and Ixy = ∬xy dA about the centroid, mm⁴.
+principal
+    the axes through the centroid about which the product of inertia is nought; the first is that of
+    the greatest second moment, its angle measured anticlockwise from x.
+section modulus
+    the second moment by the distance of the outermost fibre, mm³: the lesser of both sides.
+torsion constant
+    what the polar second moment is for a round section, mm⁴.
+
+Second moments are summed along the edges by Green's theorem, ∬f dA = ¼∮ f (x dy − y dx) for f of second degree, and
+so are exact to rounding for arcs and curves too. Principal moments are the eigenvalues of the tensor of inertia
+(any text on strength of materials).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import partial
+from typing import Final
+
+import numpy as np
+import shapely
+from scipy.optimize import linprog, minimize_scalar
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import SAME_SHARE
+from slow_ribbon.core.sections.edges import Arc, Loop
+from slow_ribbon.core.sections.materials import DENSITIES
+from slow_ribbon.core.sections.model import SectionBody, datum_point, section_shape
+from slow_ribbon.core.sections.profile import Shape
+
+#: How near the largest circle is found, as a share of the section's size; chords are as near to their curves.
+_FINE: Final = 1e-6
+#: How near it is looked for first.
+_ROUGH: Final = 1e-3
+#: Directions first looked in for the smallest rectangle.
+_LOOKS: Final = 180
+
+
+@dataclass(frozen=True, kw_only=True)
+class Facts:
+    """A section's facts. Lengths in mm, areas mm², second moments mm⁴, moduli mm³, angles in degrees, weight kg/m.
+
+    ``ix``, ``iy``, ``ixy`` about axes through the centroid; ``greatest`` and ``least`` about the principal axes, the
+    first ``principal_angle`` anticlockwise from x. ``torsion`` only where a closed form holds: rods, round tubes, and tubes
+    of one wall. ``circle`` is the largest that lies in the section: centre x, y and radius. ``rectangle`` is the smallest
+    round it: its sides, the longer first, and the angle of that. ``bend_left``, ``bend_right``: the tightest radius on the line of a bend
+    to each side, with the section on its datum.
+    """
+
+    area: float
+    perimeter: float
+    centroid: tuple[float, float]
+    ix: float
+    iy: float
+    ixy: float
+    greatest: float
+    least: float
+    principal_angle: float
+    modulus_x: float
+    modulus_y: float
+    torsion: float | None
+    weight: float
+    painted: float
+    circle: tuple[float, float, float]
+    rectangle: tuple[float, float, float]
+    bend_left: float
+    bend_right: float
+
+
+@kept_with
+def facts_of(section: SectionBody) -> Facts:
+    """Return a section's facts at its size. Raises ``Refused`` as ``section_shape`` does.
+
+    >>> from slow_ribbon.core.sections.library import rectangle
+    >>> batten = facts_of(SectionBody(name="Batten", outline=rectangle(30, 60), width=30, height=60))
+    >>> round(batten.ix), round(batten.iy), round(batten.modulus_x)  # b·h³/12, h·b³/12, b·h²/6
+    (540000, 135000, 18000)
+    """
+    shape = section_shape(section)
+    ix, iy, ixy = _second_moments(shape)
+    middle, half = (ix + iy) / 2, math.hypot((ix - iy) / 2, ixy)
+    # Of a section that has no axis of its own, every one is principal: x is told then.
+    angle = 0.0 if half <= SAME_SHARE * middle else _half_turn(math.degrees(0.5 * math.atan2(-2 * ixy, ix - iy)))
+    reach = shape.furthest(np.array([[1.0, 0], [-1, 0], [0, 1], [0, -1]])) - np.array([1, -1, 0, 0]) * shape.centroid[0]
+    right, left, top, foot = (reach - np.array([0, 0, 1, -1]) * shape.centroid[1]).tolist()
+    at = datum_point(shape, section.datum)
+    beside = shape.furthest(np.array([[-1.0, 0], [1, 0]])) + np.array([at[0], -at[0]])
+    return Facts(
+        area=shape.area,
+        perimeter=shape.perimeter,
+        centroid=(float(shape.centroid[0]), float(shape.centroid[1])),
+        ix=ix,
+        iy=iy,
+        ixy=ixy,
+        greatest=middle + half,
+        least=middle - half,
+        principal_angle=angle,
+        modulus_x=ix / max(top, foot),
+        modulus_y=iy / max(left, right),
+        torsion=_torsion(section, shape, ix + iy),
+        weight=shape.area * 1e-6 * DENSITIES[section.material].mean,
+        painted=shape.perimeter * 1e-3,
+        circle=_largest_circle(shape),
+        rectangle=_smallest_rectangle(shape),
+        bend_left=max(0.0, float(beside[0])),
+        bend_right=max(0.0, float(beside[1])),
+    )
+
+
+def _second_moments(shape: Shape) -> tuple[float, float, float]:
+    """Return (∬y² dA, ∬x² dA, ∬xy dA) about the centroid."""
+    points, rates = shape.quadrature
+    x, y = (points - shape.centroid).T
+    spin = (x * rates[:, 1] - y * rates[:, 0]) / 4
+    return float(spin @ (y * y)), float(spin @ (x * x)), float(spin @ (x * y))
+
+
+def _torsion(section: SectionBody, shape: Shape, polar: float) -> float | None:
+    """Return the torsion constant, mm⁴; nothing where no closed form holds.
+
+    A rod or a round tube has its polar second moment. A tube of one wall has h·t³/3 + 4·A²·t/h, with h the length of the
+    middle of the wall and A the area in it (EN 10219-2 and EN 10210-2, annex on properties; from memory).
+    """
+    if all(_round_about(loop, shape.centroid) for loop in shape.loops):
+        return polar
+    if section.wall is None or len(shape.loops) != 2 or not _smooth_and_convex(shape.loops[0]):
+        return None
+    wall = section.wall
+    outer = Shape(shape.loops[:1])
+    # A curve that turns once round, moved inward by d, is 2π·d shorter and has P·d − π·d² less area (Steiner).
+    middle, within = outer.perimeter - math.pi * wall, outer.area - outer.perimeter * wall / 2 + math.pi * wall**2 / 4
+    return middle * wall**3 / 3 + 4 * within**2 * wall / middle
+
+
+def _round_about(loop: Loop, centre: Array) -> bool:
+    """Tell whether all edges of a loop are arcs of one circle about a centre."""
+    radius = float(np.hypot(*(loop[0].begin - centre)))
+    return all(
+        isinstance(edge, Arc)
+        and float(np.abs(edge.centre - centre).max()) <= SAME_SHARE * radius
+        and bool(np.abs(np.linalg.norm(np.stack([edge.u, edge.v]), axis=1) - radius).max() <= SAME_SHARE * radius)
+        for edge in loop
+    )
+
+
+def _smooth_and_convex(loop: Loop) -> bool:
+    tangents = [edge.flattened(0.1)[1] for edge in loop]
+    turns = []
+    for index, along in enumerate(tangents):
+        corner = float(along[0] @ tangents[index - 1][-1])
+        if corner < 1 - 1e-6:
+            return False
+        turns.append(along[:-1, 0] * along[1:, 1] - along[:-1, 1] * along[1:, 0])
+    return bool(np.concatenate(turns).min() >= -SAME_SHARE)
+
+
+def _largest_circle(shape: Shape) -> tuple[float, float, float]:
+    """Return centre x, y and radius of the largest circle that lies within a shape."""
+    left, low, right, high = shape.box
+    size = max(right - left, high - low)
+    rough = shapely.maximum_inscribed_circle(shape.polygon(_ROUGH * size), _ROUGH * size)
+    centre = shapely.get_coordinates(rough)[0]
+    # Nearer and nearer: a step that takes it away from what is nearest, as far as that goes, found by linear programming.
+    # A distance grows at least as its linear part, so that no step is too hopeful.
+    rings = [shapely.get_coordinates(ring) for ring in shapely.get_parts(shape.polygon(_FINE * size).boundary)]
+    begins, ends = np.concatenate([ring[:-1] for ring in rings]), np.concatenate([ring[1:] for ring in rings])
+    reach = 4 * _ROUGH * size
+    radius, away = _clear(centre, begins, ends)
+    while reach > _FINE * size / 10:
+        near = radius < radius.min() + 3 * reach
+        units = away[near] / radius[near][:, None]
+        bounds = [(-reach, reach), (-reach, reach), (None, None)]
+        step = linprog([0, 0, -1], np.column_stack([-units, np.ones(len(units))]), radius[near], bounds=bounds).x
+        assert step is not None  # to stay is always possible
+        moved = centre + step[:2]
+        after = _clear(moved, begins, ends)
+        if after[0].min() > radius.min():
+            centre, (radius, away) = moved, after
+        reach /= 3
+    return float(centre[0]), float(centre[1]), float(radius.min())
+
+
+def _clear(point: Array, begins: Array, ends: Array) -> tuple[Array, Array]:
+    """Return the distances from a point to straights, (n,), and the ways there from the nearest places on them, (n, 2)."""
+    along = ends - begins
+    shares = np.clip(np.einsum("ij,ij->i", point - begins, along) / np.einsum("ij,ij->i", along, along), 0, 1)
+    away = point - (begins + shares[:, None] * along)
+    return np.hypot(away[:, 0], away[:, 1]), away
+
+
+def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
+    """Return the sides of the smallest rectangle round a shape, the longer first, and the angle of that in degrees."""
+
+    def sides(angle: float) -> tuple[float, float]:
+        c, s = math.cos(angle), math.sin(angle)
+        one, two, three, four = shape.furthest(np.array([[c, s], [-c, -s], [-s, c], [s, -c]])).tolist()
+        return one + two, three + four
+
+    def area(angle: float) -> float:
+        first, second = sides(angle)
+        return first * second
+
+    # On an edge of its hull where that is straight (Freeman and Shapira, 1975), and else between two looks.
+    corners = shapely.get_coordinates(shape.polygon(0.01).convex_hull)
+    along = np.diff(corners, axis=0)
+    angles = np.mod(np.arctan2(along[:, 1], along[:, 0]), math.pi / 2)
+    best = min([0.0, *angles.tolist()], key=area)
+    step = math.pi / _LOOKS
+    near = minimize_scalar(partial(area), bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-10})
+    angle = float(near.x) if area(float(near.x)) < area(best) * (1 - SAME_SHARE) else best
+    first, second = sides(angle)
+    if second > first:
+        first, second, angle = second, first, angle + math.pi / 2
+    return first, second, _half_turn(math.degrees(angle))
+
+
+def _half_turn(degrees: float) -> float:
+    """Return the angle of an axis, over −90 and up to 90 degrees."""
+    return 90 - (90 - degrees) % 180 + 0.0

@@ -1,0 +1,26 @@
+"""Routes about sections apart from a job: the starting library, and the facts of a section as it stands."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from slow_ribbon.core.sections import Facts, SectionBody, facts_of, library, section_shape
+from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.views.job import LibraryEntry, svg_path
+
+router = APIRouter()
+
+
+@router.get("/library")
+def show_library() -> list[LibraryEntry]:
+    """Return the starting library of sections."""
+    return [
+        LibraryEntry(key=entry.key, family=entry.family, section=entry.section, path=svg_path(section_shape(entry.section)))
+        for entry in library()
+    ]
+
+
+@router.post("/sections/facts")
+def look_at_facts(section: SectionBody) -> Facts:
+    """Return the facts of a section at its size, its datum and its material."""
+    return worked(facts_of, section)
