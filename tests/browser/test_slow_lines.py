@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 
 import pytest
-from acting import behind, card, pick, saved, sheet
-from playwright.sync_api import Browser, Page, expect
+from acting import behind, card, pick, plan, saved, sheet
+from playwright.sync_api import Browser, Page, Route, expect
 
 #: Every request waits before it is sent and its answer before it arrives, each for a time of its own, so that answers overtake one another.
 SLOW = """
@@ -113,6 +113,55 @@ def test_a_figure_typed_just_before_a_button_is_used(demo: Page, delay: int) -> 
     card(demo).get_by_role("button", name="Split it there").click()
     expect(sheet(demo).get_by_role("button", name="Boarding ramp, copy, part 2")).to_be_visible()
     expect(sheet(demo).get_by_role("button", name=re.compile("Boarding ramp, copy 1"))).to_be_visible()
+
+
+def test_a_line_is_there_before_the_service_has_saved_it_and_taken_back_where_it_is_refused(demo: Page) -> None:
+    held: list[Route] = []
+
+    def walk(text: str) -> None:
+        sheet(demo).get_by_role("button", name="Type a walk").click()
+        with demo.expect_response("**/preview"):
+            demo.get_by_role("dialog").get_by_role("textbox", name="Walk", exact=True).fill(text)
+        demo.get_by_role("dialog").get_by_role("button", name="Make the line").click()
+        expect(demo.get_by_role("dialog")).not_to_be_visible()
+        expect(card(demo)).to_contain_text("1\u2009200")
+
+    def on_its_way() -> Route:
+        while not held:
+            demo.wait_for_timeout(20)
+        return held.pop()
+
+    lines = sheet(demo).get_by_role("heading", name="Lines")
+    before = int(lines.inner_text().split()[-1])
+    demo.route("**/edits", lambda route: held.append(route))
+    walk("500, right 90, 700")
+    expect(lines).to_contain_text(str(before + 1))
+    expect(demo.get_by_role("banner")).to_contain_text("no changes yet")
+    on_its_way().continue_()
+    saved(demo, 1)
+    expect(card(demo)).to_contain_text("1\u2009200")
+    walk("800, right 90, 400")
+    problem = {"code": "invalid", "title": "Not made", "status": 422, "detail": "Somebody sealed the job.", "changes": [], "told": []}
+    on_its_way().fulfill(status=422, json=problem)
+    expect(demo.get_by_role("alert").filter(has_text="Somebody sealed the job.")).to_be_visible()
+    expect(lines).to_contain_text(str(before + 1))
+    expect(card(demo)).not_to_be_visible()
+    # What was typed is still there.
+    sheet(demo).get_by_role("button", name="Type a walk").click()
+    expect(demo.get_by_role("dialog").get_by_role("textbox", name="Walk", exact=True)).to_have_value("800, right 90, 400")
+    # A line drawn by hand is drawn on where it is refused.
+    demo.keyboard.press("Escape")
+    demo.keyboard.press("n")
+    box = plan(demo).bounding_box()
+    assert box
+    for x, y in ((200, 300), (300, 300), (300, 400)):
+        demo.mouse.click(box["x"] + x, box["y"] + y)
+    expect(demo.get_by_text("Leg 3")).to_be_visible()
+    demo.keyboard.press("Enter")
+    on_its_way().fulfill(status=422, json=problem)
+    expect(demo.get_by_text("Leg 3")).to_be_visible()
+    demo.keyboard.press("Backspace")
+    expect(demo.get_by_text("Leg 2")).to_be_visible()
 
 
 def opened_again(browser: Browser, page: Page) -> Page:

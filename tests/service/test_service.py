@@ -157,6 +157,11 @@ def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
     looked = client.post(f"/api/jobs/{demo}/preview", json={"base": 1, "edits": [LIFT]}).json()
     assert looked["job"]["runs"]["put"][0]["placing"]["lift"] == 12
     assert client.get(f"/api/jobs/{demo}").json()["job"]["runs"][0]["placing"]["lift"] == 0
+    walked = {"kind": "add_made", "name": "New", "made": {"kind": "walk", "text": "500, right 90, 700"}}
+    rehearsed = client.post(f"/api/jobs/{demo}/preview", json={"base": 1, "edits": [walked]}).json()
+    made = edit(client, demo, walked, base=1).json()
+    assert rehearsed["made"] == made["made"] != []
+    assert [rehearsed[told] for told in ("job", "lines", "totals")] == [made[told] for told in ("job", "lines", "totals")]
 
 
 NOWHERE = {"name": "x", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": [0, 0, 0]}]}

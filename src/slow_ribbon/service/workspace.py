@@ -100,7 +100,7 @@ class Bench:
         before = self.jobs.at(id, base)
         made = applied(before, edits)
         solved = self.desks.of(id).solved(made.job)
-        return answers.changed(Opened(id, base, made.job, None, None), solved, before, base)
+        return answers.changed(Opened(id, base, made.job, None, None), solved, before, base, new_ids(before, made.job))
 
     def run_mesh(self, id: str, key: str) -> SolvedRun:
         """Return the run, or the backdrop wall, whose mesh has this key. Raises ``Refused`` where it is of another time."""

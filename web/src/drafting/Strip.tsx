@@ -1,10 +1,10 @@
 /** The strip at the foot of the sheet while a line is drawn: type a leg, choose its kind, step back, close, finish. */
 import { useContext, useEffect, useRef, useState } from "react";
-import { type Edit, type Point3, problemOf } from "../api/client";
+import { type Edit, type Point3, problemOf, type WalkShown } from "../api/client";
 import type { View } from "../sheet/plane";
 import { Button, Pick } from "../ui/choices";
 import { readLength } from "../ui/fields";
-import { JobId, useChanges, useShown, useUnits } from "../window/job";
+import { JobId, useChanges, useRehearsal, useShown, useUnits } from "../window/job";
 import { type DraftLine, type Mode, useWindow } from "../window/store";
 import { modes, stepBack, withPoint, withSharp } from "./draft";
 import { legEnd } from "./snap";
@@ -42,6 +42,10 @@ export function Strip({ pointer, view, upright }: Props) {
   const system = units.system ?? "mm";
   const count = walk?.line.legs.length ?? 0;
 
+  const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
+  const editsOf = ({ line }: WalkShown) => [{ kind: "add_lines", lines: [{ ...line, name }] } as Edit];
+  useRehearsal(walk ? editsOf(walk) : null);
+
   const finished = async (closed: boolean) => {
     const now = useWindow.getState().draft;
     if (!now) return;
@@ -58,11 +62,10 @@ export function Strip({ pointer, view, upright }: Props) {
       set({ draft: { ...now, steps: [...now.steps, "home"], curve: [] } });
       return;
     }
-    const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
-    const { problem } = await make([{ kind: "add_lines", lines: [{ ...done.line, name }] } as Edit], (made) =>
-      set({ draft: null, selected: made }),
-    );
-    if (problem) setWrong(problem.detail);
+    const { problem } = await make(editsOf(done), (made) => set({ draft: null, selected: made }));
+    if (!problem) return;
+    set({ draft: now });
+    setWrong(problem.detail);
   };
   const finish = (closed: boolean) =>
     inTurn(() => finished(closed)).catch((failed) => setWrong(problemOf(failed).detail));

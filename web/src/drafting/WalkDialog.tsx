@@ -6,7 +6,7 @@ import { Button, Tick } from "../ui/choices";
 import { LengthField, useForm } from "../ui/fields";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { Modal } from "../ui/Modal";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { useChanges, useRehearsal, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { useWalk } from "./walking";
 
@@ -24,6 +24,9 @@ const examples: [string, string][] = [
   ["close", "says it is back at the start"],
 ];
 
+/** A walk that could not be made, kept for when the dialog is opened again. */
+let unmade = "";
+
 const SIZE = { width: 300, height: 220 };
 
 export function WalkDialog({ close }: { close: () => void }) {
@@ -31,7 +34,7 @@ export function WalkDialog({ close }: { close: () => void }) {
   const units = useUnits();
   const { make: send } = useChanges();
   const select = useWindow((state) => state.select);
-  const [text, setText] = useState("");
+  const [text, setText] = useState(unmade);
   const { values, put, settled } = useForm({ start: [0, 0, 0] as Point3 });
   const { start } = values;
   const [keeps, setKeeps] = useState(true);
@@ -40,16 +43,20 @@ export function WalkDialog({ close }: { close: () => void }) {
   const { data, error } = useWalk(text.trim(), start);
   const problem = text.trim() && error ? problemOf(error) : null;
   const walk = text.trim() && !problem ? data : undefined;
+  const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
+  const editsOf = (from: Point3) => [
+    { kind: "add_made", name, made: { kind: "walk", text: text.trim(), start: from }, follows: keeps } as Edit,
+  ];
+  useRehearsal(walk ? editsOf(start) : null);
   const make = async () => {
     const now = await settled();
     if (!now) return;
-    const name = `Line ${(shown.job.lines?.length ?? 0) + 1}`;
-    const made = { kind: "walk" as const, text: text.trim(), start: now.start };
-    const { problem: told } = await send([{ kind: "add_made", name, made, follows: keeps } as Edit], (ids) => {
+    const { problem: told } = await send(editsOf(now.start), (ids) => {
       select(ids);
       useWindow.getState().set({ fit: useWindow.getState().fit + 1 });
       close();
     });
+    unmade = told ? text : "";
     if (told) setWrong(told.detail);
   };
   const goTo = () => {

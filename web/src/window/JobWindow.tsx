@@ -65,7 +65,7 @@ function Laid() {
   useEffect(() => {
     // Asked when it is needed: what an edit has just made is known at once.
     const groupOf = (thing: string) => {
-      const now = client.getQueryData<JobShown>(["job", id]);
+      const now = useWindow.getState().preview ?? client.getQueryData<JobShown>(["job", id]);
       return now ? groupIn(now.job, thing) : null;
     };
     useWindow.setState({ groupOf });

@@ -1,6 +1,16 @@
-/** What an edit plainly leads to, shown before the service has said so: a name needs no working out. */
-import type { Edit, JobShown } from "../api/client";
+/** What an edit leads to, shown before the service has said that it is made: a name, which needs no working out, or what it has worked out already. */
+import type { Edit, JobChange, JobShown } from "../api/client";
+import { changed } from "../api/merging";
 import { byId, groupIn } from "./groups";
+
+/** Where what edits would change of a revision is kept, once the service has been asked. */
+export const rehearsalKey = (job: string, revision: number, edits: readonly Edit[]) =>
+  ["rehearsal", job, revision, edits] as const;
+
+/** The job with what the service says edits would change of it; what can be undone is as it was. */
+export function lookedAt(shown: JobShown, change: JobChange): JobShown {
+  return { ...changed(shown, change), undo: shown.undo, redo: shown.redo };
+}
 
 /** The longest name a thing can have. */
 const LONGEST = 120;

@@ -16,7 +16,7 @@ import {
 } from "../api/client";
 import { changed, opened } from "../api/merging";
 import { writeTold } from "../ui/figures";
-import { renamed } from "./ahead";
+import { lookedAt, rehearsalKey, renamed } from "./ahead";
 import { groupIn } from "./groups";
 import { useWindow } from "./store";
 
@@ -71,6 +71,29 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const next = queue.then(work, work);
   queue = next.catch(() => undefined);
   return next;
+}
+
+/** Have the service work out edits that are about to be made, so that they are shown at once when they are. */
+export function useRehearsal(edits: Edit[] | null): void {
+  const id = useContext(JobId);
+  const { revision } = useShown();
+  useQuery({
+    queryKey: rehearsalKey(id, revision, edits ?? []),
+    queryFn: ({ signal }) =>
+      answer<JobChange>(
+        api.POST("/api/jobs/{id}/preview", {
+          params: { path: { id } },
+          body: { base: revision, edits: edits ?? [] },
+          signal,
+        }),
+      ),
+    enabled: edits !== null,
+    // What is wrong with them is told when they are made.
+    retry: 0,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 10_000,
+    structuralSharing: false,
+  });
 }
 
 /** Put an answer about a job into what the window holds of it, then `then`; an answer about another revision is made up for. */
@@ -182,16 +205,23 @@ export function useChanges(): Changes {
         wanted.current = null;
         series.current++;
         const now = held();
-        const ahead = now && renamed(now, edits);
-        if (ahead) useWindow.getState().set({ preview: ahead });
+        const known = now && client.getQueryData<JobChange>(rehearsalKey(id, now.revision, edits));
+        const ahead = now && (known ? lookedAt(now, known) : renamed(now, edits));
+        if (ahead) {
+          useWindow.getState().set({ preview: ahead });
+          if (known) then?.(known.made);
+        }
         try {
           const change = await sent(client, id, edits, confirmed);
-          await take(client, id, change, () => then?.(change.made));
+          const follows = !known || known.made.join() !== change.made.join();
+          await take(client, id, change, follows ? () => then?.(change.made) : undefined);
           return { problem: null, made: change.made };
         } catch (error) {
           const problem = problemOf(error);
-          const { set } = useWindow.getState();
-          set({ preview: null });
+          const { selected, set } = useWindow.getState();
+          const there = held();
+          // What was shown as made, and is not, is taken back.
+          set({ preview: null, selected: selected.filter((one) => there && groupIn(there.job, one)) });
           if (problem.code === "conflict") {
             set({ conflict: { edits, changes: problem.changes, current: problem.current ?? 0 } });
           } else if (problem.code === "confirm-many") {
@@ -241,7 +271,10 @@ export function useChanges(): Changes {
       asking.current = true;
       const ask = async () => {
         while (wanted.current) {
+          // What is on its way is part of what a look is taken at.
+          await queue.catch(() => undefined);
           const [asked, now] = [wanted.current, series.current];
+          if (!asked) break;
           try {
             const change = await answer<JobChange>(
               api.POST("/api/jobs/{id}/preview", {
@@ -251,7 +284,7 @@ export function useChanges(): Changes {
             );
             const shown = held();
             if (wanted.current && now === series.current && shown?.revision === change.since)
-              useWindow.getState().set({ preview: changed(shown, change), problem: null });
+              useWindow.getState().set({ preview: lookedAt(shown, change), problem: null });
           } catch (error) {
             // A place that cannot be is told, and the last good picture stays.
             if (wanted.current && now === series.current) useWindow.getState().set({ problem: problemOf(error) });
