@@ -324,3 +324,20 @@ def test_runs_are_seen_on_a_plane_and_those_of_another_time_are_left_out(client:
     assert [(one["key"], len(one["pieces"])) for one in seen] == [(run["key"], len(run["pieces"])) for run in runs]
     refused = client.post(f"/api/jobs/{demo}/elevation", json={**plane, "b": [0, 0]})
     assert (refused.status_code, refused.json()["code"]) == (422, "plane-places")
+
+
+def test_a_sample_has_both_corners_and_is_filled_by_its_section(client: TestClient) -> None:
+    """Its volume is the section's area times its length along the section's centroid, read from the glTF by trimesh."""
+    body = client.get("/api/library").json()[1]["section"]
+    got = client.post("/api/sections/sample", json=body)
+    assert got.headers["content-type"] == "model/gltf-binary"
+    mesh = trimesh.load(io.BytesIO(got.content), file_type="glb", force="mesh")
+    assert isinstance(mesh, trimesh.Trimesh)
+    mesh.merge_vertices(merge_norm=True, merge_tex=True)
+    facts = client.post("/api/sections/facts", json=body).json()
+    reach = 2.2 * max(body["width"], body["height"])
+    # Left and right once: what one corner adds along the centroid the other takes away.
+    assert mesh.is_watertight
+    assert mesh.volume * 1e9 == pytest.approx(facts["area"] * 3 * reach, rel=1e-3)
+    crossing = section([(40, 40), (40, 0), (0, 40), (0, 0)])
+    check_problem(client.post("/api/sections/sample", json=crossing), 422, "outline-crosses")

@@ -874,6 +874,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sections/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Sample
+         * @description Return a sample piece of a section with an internal and an external mitred corner, as binary glTF in mm, z up.
+         */
+        post: operations["look_at_sample_api_sections_sample_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/events": {
         parameters: {
             query?: never;
@@ -1106,6 +1126,35 @@ export interface components {
              */
             kind: "add_section";
             section: components["schemas"]["SectionBody"];
+        };
+        /**
+         * Apart
+         * @description How far two points are apart: straight, or only across, or only up.
+         */
+        Apart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "length";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            /**
+             * Way
+             * @default straight
+             * @enum {string}
+             */
+            way: "straight" | "across" | "up";
+            /** Value */
+            value: number;
         };
         /**
          * ArcEdge
@@ -1433,6 +1482,24 @@ export interface components {
             /** Length */
             length?: number | null;
         };
+        /**
+         * Corner
+         * @description The angle between the edges at a point, inside the section.
+         */
+        Corner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "angle";
+            /** Point */
+            point: [
+                number,
+                number
+            ];
+            /** Value */
+            value: number;
+        };
         /** CornerFigures */
         CornerFigures: {
             /** Chainage */
@@ -1537,6 +1604,33 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * CutOutlineCorner
+         * @description Round a corner by a radius, or chamfer it so far along both edges.
+         */
+        CutOutlineCorner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut_outline_corner";
+            /** Section */
+            section: string;
+            /**
+             * Loop
+             * @default 0
+             */
+            loop: number;
+            /** Point */
+            point: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "round" | "chamfer";
+            /** Size */
+            size: number;
+        };
         /** CutRowFigures */
         CutRowFigures: {
             /** Run */
@@ -1628,6 +1722,53 @@ export interface components {
             rises: boolean;
         };
         /**
+         * DrawnEdge
+         * @description An edge from its point to the next: ``by`` where an arc passes or the ends of a curve's handles; ``radius`` of an arc, mm.
+         */
+        DrawnEdge: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "straight" | "arc" | "curve";
+            /** By */
+            by: [
+                number,
+                number
+            ][];
+            /** Length */
+            length: number;
+            /** Radius */
+            radius: number | null;
+            /** Middle */
+            middle: [
+                number,
+                number
+            ];
+        };
+        /** DrawnLoop */
+        DrawnLoop: {
+            /** Points */
+            points: components["schemas"]["DrawnPoint"][];
+            /** Edges */
+            edges: components["schemas"]["DrawnEdge"][];
+        };
+        /**
+         * DrawnPoint
+         * @description A point: the angle inside its corner, degrees, and whether its edges go on into one another.
+         */
+        DrawnPoint: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Angle */
+            angle: number;
+            /** Smooth */
+            smooth: boolean;
+        };
+        /**
          * EdgeBed
          * @description The section lies on a straight edge of its outline, counted from 0 as drawn.
          */
@@ -1651,7 +1792,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -1677,6 +1818,27 @@ export interface components {
             ];
             /** Keys */
             keys: string[];
+        };
+        /**
+         * Equal
+         * @description Two straight edges of one length, or two arcs of one radius.
+         */
+        Equal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "equal";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
         };
         /**
          * EqualBays
@@ -1987,6 +2149,32 @@ export interface components {
             order?: string[] | null;
         };
         /**
+         * Halfway
+         * @description A point midway between two others.
+         */
+        Halfway: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "midway";
+            /** Point */
+            point: [
+                number,
+                number
+            ];
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+        };
+        /**
          * Health
          * @description Whether the service can do its work. ``writable``: the database takes changes; ``room`` bytes free for files in passing.
          */
@@ -2049,6 +2237,39 @@ export interface components {
             ];
             /** Turn */
             turn: number;
+        };
+        /**
+         * HoldOutline
+         * @description Hold something more true of the outline.
+         */
+        HoldOutline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold_outline";
+            /** Section */
+            section: string;
+            /** Held */
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+        };
+        /**
+         * HoldSymmetric
+         * @description Hold the whole symmetric about an axis, by the pairs of points that are nearest to it now.
+         */
+        HoldSymmetric: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold_symmetric";
+            /** Section */
+            section: string;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "upright" | "level";
         };
         /**
          * ImportRequest
@@ -2536,6 +2757,42 @@ export interface components {
             job?: string | null;
         };
         /**
+         * LetGo
+         * @description Let go of something that is held, by its number in the list of what is.
+         */
+        LetGo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "let_go";
+            /** Section */
+            section: string;
+            /** Number */
+            number: number;
+        };
+        /**
+         * Level
+         * @description Two points as high as one another: an edge level where they are its ends.
+         */
+        Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+        };
+        /**
          * LibraryEntry
          * @description A section of the starting library.
          */
@@ -2710,7 +2967,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -3045,6 +3302,31 @@ export interface components {
             kind: "mitre";
         };
         /**
+         * MoveOutlinePoint
+         * @description Move a point as near to a place as what is held allows.
+         */
+        MoveOutlinePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_outline_point";
+            /** Section */
+            section: string;
+            /**
+             * Loop
+             * @default 0
+             */
+            loop: number;
+            /** Point */
+            point: number;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+        };
+        /**
          * MoveVertex
          * @description Move a point of a line; points are counted from 0 at the start. Curves beside it follow in proportion.
          */
@@ -3217,6 +3499,27 @@ export interface components {
             ];
             /** Edges */
             edges: (components["schemas"]["StraightEdge"] | components["schemas"]["ArcEdge"] | components["schemas"]["CurveEdge"])[];
+        };
+        /**
+         * Parallel
+         * @description Two straight edges parallel.
+         */
+        Parallel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "parallel";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
         };
         /**
          * PassPoint
@@ -3544,7 +3847,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -3593,6 +3896,54 @@ export interface components {
         PutAway: {
             /** Put Away */
             put_away: boolean;
+        };
+        /**
+         * PutOutlinePoint
+         * @description Put a point into an edge, at its place nearest to another.
+         */
+        PutOutlinePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_outline_point";
+            /** Section */
+            section: string;
+            /**
+             * Loop
+             * @default 0
+             */
+            loop: number;
+            /** Edge */
+            edge: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** To */
+            to?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * Radius
+         * @description The radius of an arc.
+         */
+        Radius: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "radius";
+            /** Edge */
+            edge: [
+                number,
+                number
+            ];
+            /** Value */
+            value: number;
         };
         /** ReadRequest */
         ReadRequest: {
@@ -4240,6 +4591,11 @@ export interface components {
              */
             bed: components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"];
             /**
+             * Held
+             * @default []
+             */
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            /**
              * Group
              * @default
              */
@@ -4253,7 +4609,8 @@ export interface components {
          *
          *     ``outline`` and ``holes`` are as drawn; ``width`` and ``height`` are the size it is made at.
          *     ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
-         *     and as high as the section less twice the wall.
+         *     and as high as the section less twice the wall. ``held`` is what stays true of the outline, as
+         *     drawn, while it is drawn on.
          */
         SectionBody: {
             /** Name */
@@ -4293,6 +4650,11 @@ export interface components {
              */
             bed: components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"];
             /**
+             * Held
+             * @default []
+             */
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            /**
              * Group
              * @default
              */
@@ -4313,6 +4675,21 @@ export interface components {
             material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone") | null;
             /** Bed */
             bed?: (components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"]) | null;
+        };
+        /**
+         * SectionDrawn
+         * @description The loops of a section, in places of the drawing; ``origin`` is where the back foot of its box lies there.
+         */
+        SectionDrawn: {
+            /** Loops */
+            loops: components["schemas"]["DrawnLoop"][];
+            /** Origin */
+            origin: [
+                number,
+                number
+            ];
+            /** Held */
+            held: (string | components["schemas"]["ToldLength"])[][];
         };
         /**
          * SectionFigures
@@ -4341,6 +4718,7 @@ export interface components {
             ];
             /** Beds */
             beds: number[];
+            drawn: components["schemas"]["SectionDrawn"];
         };
         /**
          * SetClosed
@@ -4478,6 +4856,26 @@ export interface components {
             changes: components["schemas"]["OpeningChanges"];
         };
         /**
+         * SetOutlineFigure
+         * @description Make a length, a radius or an angle what it is said to be, and ``hold`` it from now on; one that is held stays held.
+         */
+        SetOutlineFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_outline_figure";
+            /** Section */
+            section: string;
+            /** Figure */
+            figure: components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            /**
+             * Hold
+             * @default false
+             */
+            hold: boolean;
+        };
+        /**
          * SetPicture
          * @description Move, turn, fade, lock, show or hide a picture.
          */
@@ -4583,6 +4981,46 @@ export interface components {
             ] | null;
             /** Sharp */
             sharp?: boolean | null;
+        };
+        /**
+         * ShapeOutlineEdge
+         * @description Make an edge a straight, an arc through a place, or a curve whose handles end at two places.
+         *
+         *     Where it goes on smoothly from a curve it still does, unless it is ``parted`` from it.
+         */
+        ShapeOutlineEdge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape_outline_edge";
+            /** Section */
+            section: string;
+            /**
+             * Loop
+             * @default 0
+             */
+            loop: number;
+            /** Edge */
+            edge: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "straight" | "arc" | "curve";
+            /**
+             * By
+             * @default []
+             */
+            by: [
+                number,
+                number
+            ][];
+            /**
+             * Parted
+             * @default false
+             */
+            parted: boolean;
         };
         /**
          * SideBed
@@ -4761,6 +5199,27 @@ export interface components {
             ] | null;
         };
         /**
+         * Square
+         * @description Two straight edges at a right angle.
+         */
+        Square: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "square";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+        };
+        /**
          * StartLineAt
          * @description Let a closed line start at another chainage.
          */
@@ -4847,6 +5306,24 @@ export interface components {
             before: string | null;
         };
         /**
+         * Symmetric
+         * @description The whole symmetric: point i of each loop is the mirror image of point ``through − i`` of it, counted round.
+         */
+        Symmetric: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "symmetric";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "upright" | "level";
+            /** Through */
+            through: number[];
+        };
+        /**
          * TableFigures
          * @description How a list of points was read: what its columns hold and are named, and its first rows of ``count``.
          */
@@ -4875,6 +5352,42 @@ export interface components {
             count: number;
             /** Without Height */
             without_height: number;
+        };
+        /**
+         * TakeOutlinePoint
+         * @description Take a point out; its two edges become one.
+         */
+        TakeOutlinePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_outline_point";
+            /** Section */
+            section: string;
+            /**
+             * Loop
+             * @default 0
+             */
+            loop: number;
+            /** Point */
+            point: number;
+        };
+        /**
+         * Tangent
+         * @description The edges that meet at a point go on into one another.
+         */
+        Tangent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tangent";
+            /** Point */
+            point: [
+                number,
+                number
+            ];
         };
         /**
          * TaskFigures
@@ -5041,6 +5554,27 @@ export interface components {
             leg: number;
             /** Point */
             point: number;
+        };
+        /**
+         * Upright
+         * @description Two points one over the other: an edge upright where they are its ends.
+         */
+        Upright: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "upright";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
         };
         /**
          * Walk
@@ -11077,6 +11611,138 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Facts"];
                 };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_sample_api_sections_sample_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem */
             400: {

@@ -9,6 +9,7 @@ import { datumOrder } from "../window/keys";
 import { usePart, useWindow } from "../window/store";
 import { datumWords } from "./datums";
 import { FactsOfSection } from "./FactsOfSection";
+import { PartsOfOutline } from "./PartsOfOutline";
 
 export function SectionCard({ section }: { section: Section }) {
   const shown = useShown();
@@ -44,6 +45,7 @@ export function SectionCard({ section }: { section: Section }) {
           </>
         )}
       </p>
+      {figures && <PartsOfOutline section={section} figures={figures} />}
       <Question>How big is it?</Question>
       <LengthField
         label="Width"

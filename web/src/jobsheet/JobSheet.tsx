@@ -3,7 +3,7 @@ import { type ReactNode, useEffect, useMemo, useRef } from "react";
 import { LayPicture } from "../setting/PictureCard";
 import { count, formatLength, grouped } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
-import { startDrawing } from "../window/keys";
+import { startDrawing, startOutline } from "../window/keys";
 import { isIn } from "../window/selection";
 import { usePart, useWindow } from "../window/store";
 import { CheckRow, GroupRow, ThingRow } from "./entries";
@@ -114,6 +114,7 @@ export function JobSheet() {
             {rows("sections", 1)}
             <Acts>
               <Act onClick={() => show("library")}>Pick a section</Act>
+              <Act onClick={startOutline}>Draw one</Act>
             </Acts>
           </Body>
         )}

@@ -1,27 +1,192 @@
-/** The section desk: the outline of the selected section at its size, dimensioned, with its datum and its bed. */
-
-import type { Section } from "../api/client";
+/** The section desk: the outline of the selected section at its size, to be drawn on, with its datum and its bed. */
+import { lazy, Suspense, useRef, useState } from "react";
+import type { Edit, Section, SectionFigures } from "../api/client";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
-import { useShown, useUnits } from "../window/job";
-import { useWindow } from "../window/store";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { usePart, useWindow } from "../window/store";
 import { sectionById } from "../window/things";
 import { useFacts } from "./facts";
+import { type DeskFrame, type Drawn, deskFrame, inDrawing, onDesk, type Spot, samePart, snapped } from "./frame";
+import { Handles } from "./Handles";
+import { HeldMarks } from "./HeldMarks";
+import { NewOutline } from "./NewOutline";
+import { Paper } from "./Paper";
+import { TypedFigures } from "./TypedFigures";
+
+// three.js is only fetched when there is a section to be looked at.
+const Sample = lazy(() => import("./Sample"));
 
 export function SectionDesk() {
   const shown = useShown();
-  const units = useUnits();
   const selected = useWindow((state) => state.selected);
-  const [ref, size] = useSize<SVGSVGElement>();
+  const drawing = useWindow((state) => state.outline !== null);
   const section = sectionById(shown, selected[0]);
   const figures = shown.sections.find((one) => one.id === section?.id);
+  if (drawing) return <NewOutline />;
   if (!section || !figures) return <p className="p-6 text-pencil">Select a section in the job sheet.</p>;
-  const { width, height } = size;
-  const scale = Math.max(0.01, Math.min((width - 220) / section.width, (height - 150) / section.height));
-  const left = (width - section.width * scale) / 2 + 20;
-  const foot = (height + section.height * scale) / 2 + 12;
-  const at = (x: number, y: number): [number, number] => [left + x * scale, foot - y * scale];
-  const step = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].find((one) => one * scale > 9) ?? 1000;
+  return <Desk key={section.id} section={section} figures={figures} />;
+}
+
+/** What is being dragged, and the frame that holds still meanwhile. */
+interface Drag {
+  frame: DeskFrame;
+  edit: (at: Spot, parted: boolean) => Edit;
+  from: [number, number];
+  moved: boolean;
+}
+
+function Desk({ section, figures }: { section: Section; figures: SectionFigures }) {
+  const { edit, preview } = useChanges();
+  const { parts, set } = usePart("parts", "set");
+  const [ref, size, element] = useSize<SVGSVGElement>();
+  const drag = useRef<Drag | null>(null);
+  const pending = useRef<Edit | null>(null);
+  const [held, setHeld] = useState<DeskFrame | null>(null);
+  const [guides, setGuides] = useState<{ at: Spot; with: Spot[] } | null>(null);
+  const drawn = figures.drawn;
+  const frame = held ?? deskFrame(size, section, drawn.origin as Spot);
+
+  const place = (event: React.PointerEvent): [number, number] => {
+    const box = (element as SVGSVGElement).getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  };
+  const down = (event: React.PointerEvent) => {
+    if (event.button !== 0) return;
+    const { point, shape, insert, edge } = (event.target as SVGElement).dataset;
+    const found = grasped(section, drawn, { point, shape, insert });
+    const part = point ? partOf("point", point) : edge ? partOf("edge", edge) : null;
+    if (part) {
+      const more = event.shiftKey || event.ctrlKey || event.metaKey;
+      const there = parts.some((one) => samePart(one, part));
+      set({
+        parts: more ? (there ? parts.filter((one) => !samePart(one, part)) : [...parts, part]) : [part],
+        problem: null,
+      });
+    } else if (!found) set({ parts: [] });
+    if (!found) return;
+    element?.setPointerCapture(event.pointerId);
+    drag.current = { frame, edit: found, from: place(event), moved: false };
+  };
+  const move = (event: React.PointerEvent) => {
+    const now = drag.current;
+    if (!now) return;
+    const [px, py] = place(event);
+    if (!now.moved && Math.hypot(px - now.from[0], py - now.from[1]) < 3) return;
+    if (!now.moved) setHeld(now.frame);
+    now.moved = true;
+    const found = event.altKey
+      ? { at: inDrawing(now.frame, px, py), with: [] }
+      : snapped(now.frame, drawn, inDrawing(now.frame, px, py));
+    setGuides(found);
+    pending.current = now.edit(found.at, event.altKey);
+    preview([pending.current]);
+  };
+  const up = () => {
+    const made = pending.current;
+    const moved = drag.current?.moved;
+    drag.current = null;
+    pending.current = null;
+    setGuides(null);
+    const rest = () => setHeld(null);
+    if (moved && made)
+      void edit([made]).then((problem) => {
+        if (problem) preview(null);
+        rest();
+      });
+    else rest();
+  };
+
+  return (
+    <div className="relative h-full">
+      <svg
+        ref={ref}
+        className="size-full touch-none select-none"
+        role="img"
+        aria-label={`Section ${section.name}`}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={() => {
+          pending.current = null;
+          preview(null);
+          up();
+        }}
+      >
+        <Paper frame={frame} height={size.height} />
+        <Picture section={section} figures={figures} frame={frame} />
+        {guides && <Guides frame={frame} {...guides} />}
+        <Handles frame={frame} drawn={drawn} parts={parts} />
+        {!held && (
+          <>
+            <HeldMarks section={section} frame={frame} drawn={drawn} />
+            <TypedFigures section={section} frame={frame} drawn={drawn} parts={parts} />
+          </>
+        )}
+      </svg>
+      <Suspense>
+        <Sample section={section} />
+      </Suspense>
+    </div>
+  );
+}
+
+const numbers = (text: string) => text.split(" ").map(Number);
+
+function partOf(kind: "point" | "edge", text: string) {
+  const [loop = 0, index = 0] = numbers(text);
+  return { kind, loop, index };
+}
+
+/** What a drag of a handle does to the outline, by where it is dragged to. */
+function grasped(
+  section: Section,
+  drawn: Drawn,
+  { point, shape, insert }: { point?: string | undefined; shape?: string | undefined; insert?: string | undefined },
+): ((at: Spot, parted: boolean) => Edit) | null {
+  if (point) {
+    const [loop, index] = numbers(point);
+    return (to) => ({ kind: "move_outline_point", section: section.id, loop, point: index, to }) as Edit;
+  }
+  if (insert) {
+    const [loop = 0, edge = 0] = numbers(insert);
+    const at = drawn.loops[loop]?.edges[edge]?.middle as Spot;
+    return (to) => ({ kind: "put_outline_point", section: section.id, loop, edge, at, to }) as Edit;
+  }
+  if (!shape) return null;
+  const [loop = 0, edge = 0, which = 0] = numbers(shape);
+  const old = drawn.loops[loop]?.edges[edge];
+  if (!old) return null;
+  return (to, parted) => {
+    const by = old.by.map((place, k) => (k === which ? to : place));
+    return { kind: "shape_outline_edge", section: section.id, loop, edge, shape: old.kind, by, parted } as Edit;
+  };
+}
+
+/** The places that what is dragged has been brought into line with. */
+function Guides({ frame, at, with: others }: { frame: DeskFrame; at: Spot; with: Spot[] }) {
+  const [x, y] = onDesk(frame, at);
+  return others.map((other, i) => {
+    const [ox, oy] = onDesk(frame, other);
+    return (
+      <path
+        key={i}
+        d={`M${ox} ${oy}L${x} ${y}`}
+        stroke="var(--color-chalk)"
+        strokeDasharray="5 4"
+        strokeWidth={0.9}
+        pointerEvents="none"
+      />
+    );
+  });
+}
+
+/** The section itself, with its size, its bed, its datum and its axes. */
+function Picture({ section, figures, frame }: { section: Section; figures: SectionFigures; frame: DeskFrame }) {
+  const units = useUnits();
+  const { origin } = figures.drawn;
+  const [ox = 0, oy = 0] = origin as Spot;
+  const at = (x: number, y: number) => onDesk(frame, [ox + x, oy + y]);
   const [dx, dy] = at(figures.datum[0] as number, figures.datum[1] as number);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   const [x0, y0] = at(0, 0);
@@ -35,29 +200,8 @@ export function SectionDesk() {
     head: `M${x0} ${y1}H${x1}`,
   }[bed ?? "back"];
   return (
-    <svg ref={ref} className="size-full" role="img" aria-label={`Section ${section.name}`}>
-      <defs>
-        <pattern id="squared" width={step * scale} height={step * scale} patternUnits="userSpaceOnUse" x={x0} y={y0}>
-          <path d={`M0 0H${step * scale}M0 0V${step * scale}`} stroke="var(--color-grid)" fill="none" />
-        </pattern>
-        <pattern
-          id="squared10"
-          width={step * scale * 10}
-          height={step * scale * 10}
-          patternUnits="userSpaceOnUse"
-          x={x0}
-          y={y0}
-        >
-          <path
-            d={`M0 0H${step * scale * 10}M0 0V${step * scale * 10}`}
-            stroke="var(--color-grid-strong)"
-            fill="none"
-          />
-        </pattern>
-      </defs>
-      <rect width="100%" height="100%" fill="url(#squared)" />
-      <rect width="100%" height="100%" fill="url(#squared10)" />
-      <g transform={`translate(${x0} ${y0}) scale(${scale} ${-scale})`}>
+    <g pointerEvents="none">
+      <g transform={`translate(${x0} ${y0}) scale(${frame.scale} ${-frame.scale})`}>
         <path
           d={figures.path}
           fill="var(--color-timber)"
@@ -70,13 +214,13 @@ export function SectionDesk() {
       </g>
       {bed && <path d={bedPath} stroke="var(--color-pencil)" strokeWidth={1.4} strokeDasharray="7 4" />}
       <g className="figure text-pencil" stroke="currentColor" fontSize={15}>
-        <path d={`M${x0} ${y1 - 34}H${x1}M${x0 - 5} ${y1 - 29}l10 -10M${x1 - 5} ${y1 - 29}l10 -10`} fill="none" />
-        <path d={`M${x0 - 40} ${y0}V${y1}M${x0 - 45} ${y0 + 5}l10 -10M${x0 - 45} ${y1 + 5}l10 -10`} fill="none" />
-        <text x={(x0 + x1) / 2} y={y1 - 42} textAnchor="middle" fill="var(--color-ink)" stroke="none">
+        <path d={`M${x0} ${y1 - 48}H${x1}M${x0 - 5} ${y1 - 43}l10 -10M${x1 - 5} ${y1 - 43}l10 -10`} fill="none" />
+        <path d={`M${x0 - 62} ${y0}V${y1}M${x0 - 67} ${y0 + 5}l10 -10M${x0 - 67} ${y1 + 5}l10 -10`} fill="none" />
+        <text x={(x0 + x1) / 2} y={y1 - 56} textAnchor="middle" fill="var(--color-ink)" stroke="none">
           {tidy(section.width)}
         </text>
         <text
-          transform={`translate(${x0 - 48} ${(y0 + y1) / 2}) rotate(-90)`}
+          transform={`translate(${x0 - 70} ${(y0 + y1) / 2}) rotate(-90)`}
           textAnchor="middle"
           fill="var(--color-ink)"
           stroke="none"
@@ -87,13 +231,10 @@ export function SectionDesk() {
       <Axes section={section} at={at} />
       <path d={`M${dx} ${dy}l8 14h-16z`} fill="var(--color-wax)" />
       <circle cx={dx} cy={dy} r={3} fill="var(--color-wax)" stroke="var(--color-white)" />
-      <text x={dx + 14} y={dy + 16} fontSize={13} className="halo fill-wax-deep">
+      <text x={dx - 13} y={dy + 15} textAnchor="end" fontSize={13} className="halo fill-wax-deep">
         datum
       </text>
-      <text x={18} y={height - 16} fontSize={13} className="figure" fill="var(--color-pencil)">
-        squared {formatLength(step, units)} · seen along the line, right is to the right of travel
-      </text>
-    </svg>
+    </g>
   );
 }
 
@@ -104,7 +245,8 @@ function Axes({ section, at }: { section: Section; at: (x: number, y: number) =>
   const [x, y] = facts.centroid;
   const [cx, cy] = at(x, y);
   const turn = (facts.principal_angle * Math.PI) / 180;
-  const size = 0.62 * Math.hypot(section.width, section.height);
+  // Long enough to be read as axes, short enough to leave the figures alone.
+  const size = 0.3 * Math.min(section.width, section.height);
   const axis = (angle: number) => {
     const [dx, dy] = [size * Math.cos(angle), size * Math.sin(angle)];
     const [x0, y0] = at(x - dx, y - dy);

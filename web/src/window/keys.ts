@@ -65,6 +65,16 @@ export const keyGroups: [string, [string, string][]][] = [
     ],
   ],
   [
+    "Section desk",
+    [
+      ["Shift click", "pick several points or edges"],
+      ["Delete", "take out the picked points"],
+      ["Alt", "hold: do not snap; part a curve's handle from its neighbour"],
+      ["Enter", "while drawing an outline: take the typed edge; with nothing typed, close it"],
+      ["Backspace", "while drawing an outline: step back one point"],
+    ],
+  ],
+  [
     "Job sheet and rod",
     [
       ["↑ ↓", "go through the job"],
@@ -136,6 +146,10 @@ function leave() {
   else if (state.picking) state.set({ picking: null });
   else if (state.draft) state.set({ draft: null });
   else if (state.asked) state.set({ asked: null });
+  else if (state.outline) {
+    state.set({ outline: null });
+    state.show(state.drawing);
+  } else if (state.view === "section" && state.parts.length) state.set({ parts: [] });
   else if (wayOf(state.view).left) {
     state.set({ selected: [] });
     state.show(state.drawing);
@@ -213,6 +227,13 @@ export function pickPlane() {
   });
 }
 
+/** Draw the outline of a new section on the desk. */
+export function startOutline() {
+  const state = useWindow.getState();
+  state.set({ selected: [], draft: null, picking: null, parts: [], outline: [] });
+  state.show("section");
+}
+
 export function startDrawing() {
   const state = useWindow.getState();
   state.show("plan");
@@ -242,9 +263,16 @@ export function nextDatum(shown: Shown, ids: string[]): Edit[] {
 }
 
 export function remove(shown: Shown, { edit }: Changes) {
-  const { selected, point, set } = useWindow.getState();
+  const { selected, point, parts, view, set } = useWindow.getState();
   if (!selected.length) return;
   const line = selected[0];
+  if (view === "section" && parts.length) {
+    // From the last on, so that the others are counted as before.
+    const points = parts.filter((part) => part.kind === "point").sort((a, b) => b.index - a.index);
+    const edits = points.map(({ loop, index }) => ({ kind: "take_outline_point", section: line, loop, point: index }));
+    if (edits.length) void edit(edits as Edit[]).then((problem) => problem || set({ parts: [] }));
+    return;
+  }
   if (point !== null && line && useWindow.getState().groupOf(line) === "lines") {
     void edit([{ kind: "remove_vertex", line, index: point }]);
     return;

@@ -31,6 +31,13 @@ export interface Plane {
   b: [number, number];
 }
 
+/** A point or an edge of the outline that is drawn on: loop 0 is the outline, from 1 on its holes. */
+export interface Part {
+  kind: "point" | "edge";
+  loop: number;
+  index: number;
+}
+
 /** A place on a line, wherever it is pointed at. */
 export interface Place {
   line: string;
@@ -102,6 +109,10 @@ interface WindowState {
   chainage: number | null;
   /** The two places a dimension is asked between. */
   asked: [PickedSpot, PickedSpot] | null;
+  /** Points and edges of the outline on the desk that are picked. */
+  parts: Part[];
+  /** The points of a new outline being drawn; null when none is. */
+  outline: [number, number][] | null;
   /** Stretches between openings that are selected, of the selected line. */
   stretches: Between[] | null;
   preview: JobShown | null;
@@ -139,6 +150,8 @@ export const useWindow = create<WindowState>((set) => ({
   picking: null,
   asked: null,
   chainage: null,
+  parts: [],
+  outline: null,
   stretches: null,
   preview: null,
   problem: null,
@@ -162,6 +175,8 @@ export const useWindow = create<WindowState>((set) => ({
       selected: ids,
       piece,
       point: null,
+      parts: [],
+      outline: null,
       stretches: null,
       chainage: null,
       problem: null,

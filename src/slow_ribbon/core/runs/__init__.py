@@ -4,8 +4,20 @@ from __future__ import annotations
 
 from slow_ribbon.core.runs.bending import Bend
 from slow_ribbon.core.runs.mitre import Kind
-from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, stretches_between
+from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
 from slow_ribbon.core.runs.silhouettes import silhouettes
 from slow_ribbon.core.runs.solids import Surface, run_surface
 
-__all__ = ["Bend", "Between", "FacingPoint", "FacingSide", "Kind", "Placing", "Surface", "run_surface", "silhouettes", "stretches_between"]
+__all__ = [
+    "Bend",
+    "Between",
+    "FacingPoint",
+    "FacingSide",
+    "Kind",
+    "Placing",
+    "Run",
+    "Surface",
+    "run_surface",
+    "silhouettes",
+    "stretches_between",
+]

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, point_figures
+from slow_ribbon.core.sections.drawn import EdgeKind
 from slow_ribbon.core.sections.edges import Arc, Curve
 from slow_ribbon.core.sections.facts import Facts, facts_of
+from slow_ribbon.core.sections.held import words_of as held_words
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.materials import TONES, Material
 from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
@@ -14,6 +17,8 @@ __all__ = [
     "TONES",
     "Arc",
     "Curve",
+    "Drawing",
+    "EdgeKind",
     "Facts",
     "Material",
     "NamedDatum",
@@ -24,10 +29,14 @@ __all__ = [
     "beds",
     "circle",
     "datum_point",
+    "drawing_box",
+    "drawing_of",
     "facts_of",
     "from_library",
+    "held_words",
     "library",
     "named_points",
+    "point_figures",
     "rectangle",
     "section_shape",
     "shape_of",

@@ -62,9 +62,10 @@ def _dado_rail() -> Outline:
 
 
 def _picture_rail() -> Outline:
-    # A hook's seat at the head: a round nose, a hollow behind it to hang from.
+    # A hook's seat at the head: a round nose, of a radius of 65/14 that is at its widest where it begins, a hollow behind it to hang from.
     pen = OutlinePen(0, 0).line(8, 0).line(8, 10).arc(16, 22, -0.35).line(16, 30)
-    return pen.arc(20, 38, 0.25).arc(13, 42, 0.85).arc(8, 37, -0.45).line(5, 37).line(5, 44).line(0, 44).close()
+    nose = math.tan(math.atan2(4, 13 - 20 + 65 / 14) / 4)
+    return pen.arc(20, 38, 0.25).arc(13, 42, nose).arc(8, 37, -0.45).line(5, 37).line(5, 44).line(0, 44).close()
 
 
 def _sprung_cornice() -> Outline:
@@ -79,7 +80,7 @@ def _sprung_cornice() -> Outline:
 def _moulded_handrail() -> Outline:
     # A mopstick's head on a grooved neck, 58 wide and 44 high.
     pen = OutlinePen(16, 0).line(42, 0).line(42, 8).arc(50, 16, -QUARTER)
-    pen.arc(50, 36, 0.75).arc(8, 36, 0.22).arc(8, 16, 0.75).arc(16, 8, -QUARTER)
+    pen.arc(50, 36, 0.75).arc(8, 36, 5 / 21).arc(8, 16, 0.75).arc(16, 8, -QUARTER)
     return pen.close()
 
 
@@ -90,8 +91,8 @@ def _coping() -> Outline:
 
 
 def _fence_rail() -> Outline:
-    # A level foot and a sloped head that sheds water.
-    return OutlinePen(0, 0).line(38, 0).line(38, 74).line(6, 87).arc(0, 82, QUARTER).close()
+    # A level foot and a sloped head that sheds water, level for a moment where its round begins.
+    return OutlinePen(0, 0).line(38, 0).line(38, 74).line(6, 87).arc(0, 82, math.tan(math.atan2(6, 1.1) / 4)).close()
 
 
 def _architrave() -> Outline:

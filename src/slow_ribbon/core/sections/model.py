@@ -25,6 +25,7 @@ from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Nam
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
+from slow_ribbon.core.sections.held import Held
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
 from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
@@ -79,7 +80,8 @@ class SectionBody(Model):
 
     ``outline`` and ``holes`` are as drawn; ``width`` and ``height`` are the size it is made at.
     ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
-    and as high as the section less twice the wall.
+    and as high as the section less twice the wall. ``held`` is what stays true of the outline, as
+    drawn, while it is drawn on.
     """
 
     name: Name
@@ -91,6 +93,7 @@ class SectionBody(Model):
     datum: Datum = NamedDatum()
     material: Material = "softwood"
     bed: Bed = SideBed()
+    held: Annotated[tuple[Held, ...], Field(max_length=500)] = ()
     group: GroupName = ""
 
 

@@ -33,6 +33,7 @@ from slow_ribbon.core.sections import (
     section_shape,
 )
 from slow_ribbon.core.solve import SolvedRow, SolvedRun
+from slow_ribbon.service.views.desk import SectionDrawn, section_drawn
 from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
 from slow_ribbon.service.views.sentences import Told, told_parts
 
@@ -50,6 +51,7 @@ class SectionFigures(TypedDict):
     datums: dict[str, Flat]
     datum: Flat
     beds: list[int]
+    drawn: SectionDrawn
 
 
 class BendOfPiece(TypedDict):
@@ -260,6 +262,7 @@ def section_shown(section: Section) -> SectionFigures:
         datums={name: flat(NamedDatum.model_validate({"name": name})) for name in named_points()},
         datum=flat(section.datum),
         beds=list(beds(section)),
+        drawn=section_drawn(section),
     )
 
 

@@ -14,6 +14,7 @@ from slow_ribbon.core.job.edits import (
     lines,
     measures,
     openings,
+    outlines,
     points,
     reissue,
     removal,
@@ -34,7 +35,9 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     split_join.SplitLine, split_join.JoinLines, split_join.ReverseLines, split_join.StartLineAt, split_join.SimplifyLines,
     construction.AddMade, construction.SetMade, construction.AddRegion, transform.MirrorLines, transform.CopyLines,
     job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
-    sections.AddSection, sections.SetSection, runs.AddRuns, runs.SetPlacing, runs.SetRun, rows.AddRow, rows.SetRow,
+    sections.AddSection, sections.SetSection, outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
+    outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
+    outlines.LetGo, runs.AddRuns, runs.SetPlacing, runs.SetRun, rows.AddRow, rows.SetRow,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip
 

@@ -9,6 +9,7 @@ from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
+from slow_ribbon.core.sections.holding import sized
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.model import Bed, NamedDatum, NamedPoint, PointDatum, Section, SectionBody, datum_point, section_shape
 
@@ -60,7 +61,11 @@ class SetSection(Edit):
         section, changes = job.section(self.section), self.changes
         if changes.datum is not None:
             changes = changes.model_copy(update={"datum": whole_datum(changes.datum, section.datum, section)})
-        return job.put(changed(section, changes))
+        after = changed(section, changes)
+        if section.held and (after.width, after.height) != (section.width, section.height):
+            size = after.width, after.height
+            after = sized(after.model_copy(update={"width": section.width, "height": section.height}), *size)
+        return job.put(after)
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.section(self.section).name}"

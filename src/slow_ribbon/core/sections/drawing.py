@@ -1,0 +1,259 @@
+"""Drawing outlines by hand: points moved, put in and taken out, edges made straights, arcs and curves, corners cut, figures typed.
+
+Everything is done to a ``Drawing``, a section's outlines at the size that it is made at, with what is held true of them;
+``drawing_of`` takes it from a section and ``redrawn`` puts it back.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Final, TypeVar
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.drawn import Drawn, EdgeKind, bulge_of
+from slow_ribbon.core.sections.edges import Arc, Curve, Edge
+from slow_ribbon.core.sections.held import Apart, Corner, Held, Radius, Symmetric
+from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, section_shape
+from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline
+from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
+from slow_ribbon.core.sections.settling import measured, settled
+
+_S = TypeVar("_S", bound=SectionBody)
+#: Decimals of a millimetre that are kept of a point.
+_PLACES: Final = 9
+#: An arc is drawn as curves in parts of no more than this, each true to 1e-8 of its radius (where it was made an ellipse's).
+_PART: Final = math.pi / 8
+
+
+@dataclass(frozen=True)
+class EdgeDrawn:
+    """An edge by its kind and its numbers (``Drawn``)."""
+
+    kind: EdgeKind
+    numbers: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Outlines at their size, the outline and its holes, with what is held true of them."""
+
+    drawn: Drawn
+    held: tuple[Held, ...] = ()
+
+    def points(self, loop: int) -> list[Array]:
+        """Return the points (2,) of a loop."""
+        return [self.drawn.point(loop, i) for i in range(self.drawn.count(loop))]
+
+    def edges(self, loop: int) -> list[EdgeDrawn]:
+        """Return the edges of a loop."""
+        found = []
+        for i, kind in enumerate(self.drawn.loops[loop]):
+            at = self.drawn.number_of_edge(loop, i)
+            found.append(EdgeDrawn(kind, tuple(self.drawn.x[at : at + {"straight": 0, "arc": 1, "curve": 4}[kind]].tolist())))
+        return found
+
+    def with_loop(self, loop: int, points: Sequence[Array], edges: Sequence[EdgeDrawn]) -> Drawing:
+        """Return the drawing with another loop; what is held stays as it is said."""
+        return replace(
+            self,
+            drawn=_built([(points, edges) if i == loop else (self.points(i), self.edges(i)) for i in range(len(self.drawn.loops))]),
+        )
+
+    def settled(self, wanted: dict[int, float] | None = None, pinned: Sequence[int] = ()) -> Drawing:
+        """Return the drawing with all that is held true (``held.settled``)."""
+        return replace(self, drawn=settled(self.drawn, self.held, wanted, pinned))
+
+    def check(self, loop: int, index: int, what: str) -> None:
+        """Raise ``Refused`` where a loop has no such point or edge."""
+        if loop >= len(self.drawn.loops):
+            raise Refused(f"The section has no hole {loop}.", "loop", "unknown-loop")
+        if index >= self.drawn.count(loop):
+            raise Refused(f"The outline has no {what} {index + 1}: it has {self.drawn.count(loop)}.", what, f"unknown-{what}")
+
+    @property
+    def symmetric(self) -> Symmetric | None:
+        """What is held of the whole, where it is held symmetric."""
+        return next((one for one in self.held if isinstance(one, Symmetric)), None)
+
+
+def _built(loops: Sequence[tuple[Sequence[Array], Sequence[EdgeDrawn]]]) -> Drawn:
+    numbers = [
+        number
+        for points, edges in loops
+        for part in (*(point.tolist() for point in points), *(edge.numbers for edge in edges))
+        for number in part
+    ]
+    return Drawn(tuple(tuple(edge.kind for edge in edges) for _, edges in loops), np.array(numbers, dtype=float))
+
+
+def drawing_of(section: SectionBody) -> Drawing:
+    """Return a section's outlines as they are at its size; arcs that it makes parts of ellipses become curves.
+
+    Lengths and radii that are held are what they are at that size.
+    """
+    box = shape_of(section.outline).box
+    scale = (section.width / (box[2] - box[0]), section.height / (box[3] - box[1]))
+    if section.wall is not None:
+        # The hole follows the wall and is drawn from the shape.
+        loops = section_shape(section).loops
+        hole = tuple(edge.reversed() for edge in reversed(loops[1]))
+        return Drawing(Drawn.of((_outline_of(loops[0]), _outline_of(hole))), section.held)
+    drawn = Drawn.of((section.outline, *section.holes))
+    if max(abs(scale[0] - 1), abs(scale[1] - 1)) <= FLAT:
+        return Drawing(drawn, section.held)
+    matrix, shift = np.diag(scale), np.zeros(2)
+    outlines = tuple(_outline_of(tuple(edge.mapped(matrix, shift) for edge in loop_of(one))) for one in (section.outline, *section.holes))
+    now = Drawn.of(outlines)
+    if now.loops != drawn.loops:
+        # Edges have become several: nothing that was said of them by their number holds.
+        return Drawing(now)
+    return Drawing(now, tuple(_figured_anew(now, one) for one in section.held))
+
+
+def _figured_anew(drawn: Drawn, held: Any) -> Any:
+    return held.model_copy(update={"value": measured(drawn, held)}) if isinstance(held, Apart | Radius | Corner) else held
+
+
+def _outline_of(loop: tuple[Edge, ...]) -> Outline:
+    points: list[Array] = []
+    edges: list[EdgeDrawn] = []
+    for edge in loop:
+        for part in _curves(edge) if isinstance(edge, Arc) and not _round(edge) else (edge,):
+            points.append(part.begin)
+            edges.append(edge_drawn(part))
+    return _built([(points, edges)]).outline(0)
+
+
+def _round(arc: Arc) -> bool:
+    u, v = float(np.hypot(*arc.u)), float(np.hypot(*arc.v))
+    return abs(u - v) <= FLAT * max(u, v) and abs(float(arc.u @ arc.v)) <= FLAT * u * v
+
+
+def _curves(arc: Arc) -> list[Curve]:
+    """Return an arc of an ellipse as curves: of a circle, handles of 4/3·tan(angle/4) radii, and every affine image likewise."""
+    count = max(1, math.ceil(abs(arc.last - arc.first) / _PART - NO_LENGTH))
+    angles = np.linspace(arc.first, arc.last, count + 1)
+    reach = 4 / 3 * math.tan((arc.last - arc.first) / count / 4)
+    points, rates = arc.at(angles), arc.rates(angles) * reach
+    return [Curve(np.array([points[i], points[i] + rates[i], points[i + 1] - rates[i + 1], points[i + 1]])) for i in range(count)]
+
+
+def edge_drawn(edge: Edge) -> EdgeDrawn:
+    """Return an edge as it is drawn: by its kind and its numbers."""
+    if isinstance(edge, Arc):
+        return EdgeDrawn("arc", (bulge_of(edge.begin.tolist(), edge.at_shares(np.array([0.5]))[0].tolist(), edge.end.tolist()),))
+    if isinstance(edge, Curve):
+        return EdgeDrawn("curve", (*(edge.points[1] - edge.points[0]).tolist(), *(edge.points[2] - edge.points[3]).tolist()))
+    return EdgeDrawn("straight")
+
+
+def redrawn(section: _S, drawing: Drawing) -> _S:
+    """Return a section with another drawing: its size is what that takes up, its datum stays where it was on it.
+
+    Raises ``Refused`` as ``shape_of`` does, with the place, where the outline has become none.
+    """
+    drawn = drawing.drawn.with_numbers(np.round(drawing.drawn.x, _PLACES + 3))
+    outline, *holes = drawn.outlines()
+    box = shape_of(outline, holes).box
+    before = drawing_box(section)
+    changes: dict[str, Any] = {
+        "outline": outline,
+        "holes": tuple(holes),
+        "held": drawing.held,
+        "width": box[2] - box[0],
+        "height": box[3] - box[1],
+        "wall": None,
+    }
+    if isinstance(section.bed, EdgeBed) and len(outline.edges) != len(section.outline.edges):
+        changes["bed"] = EdgeBed(edge=_same_edge(drawing_of(section), section.bed.edge, drawing))
+    if isinstance(section.datum, PointDatum):
+        changes["datum"] = section.datum.model_copy(
+            update={"x": section.datum.x + before[0] - box[0], "y": section.datum.y + before[1] - box[1]}
+        )
+    return section.model_copy(update=changes)
+
+
+def _same_edge(before: Drawing, edge: int, after: Drawing) -> int:
+    """Return the number of the straight edge on which the middle of another lay before."""
+    middle = (before.drawn.point(0, edge) + before.drawn.point(0, edge + 1)) / 2
+
+    def away(number: int) -> float:
+        a, b = after.drawn.point(0, number), after.drawn.point(0, number + 1)
+        along = b - a
+        share = min(1.0, max(0.0, float((middle - a) @ along) / float(along @ along)))
+        return math.dist(a + share * along, middle)
+
+    return min((i for i in range(after.drawn.count(0)) if after.drawn.kind(0, i) == "straight"), key=away, default=edge)
+
+
+def is_smooth(drawing: Drawing, loop: int, point: int) -> bool:
+    """Tell whether the edges at a point go on into one another."""
+    into, out = directions(drawing, loop, point)
+    return float(np.hypot(*(into - out))) < FLAT
+
+
+def edge_of(drawing: Drawing, loop: int, edge: int) -> Edge:
+    """Return an edge of a loop, counted round."""
+    return loop_of(drawing.drawn.outline(loop))[edge % drawing.drawn.count(loop)]
+
+
+def directions(drawing: Drawing, loop: int, point: int) -> tuple[Array, Array]:
+    """Return unit directions into and out of a point, (2,) each."""
+    return edge_of(drawing, loop, point - 1).flattened(WELD)[1][-1], edge_of(drawing, loop, point).flattened(WELD)[1][0]
+
+
+@dataclass(frozen=True)
+class PointFigures:
+    """A point, the angle inside its corner in degrees, and whether its edges go on into one another."""
+
+    at: tuple[float, float]
+    angle: float
+    smooth: bool
+
+
+@dataclass(frozen=True)
+class EdgeFigures:
+    """An edge: where an arc passes or the ends of a curve's handles, its length, an arc's radius, and its middle, mm."""
+
+    kind: EdgeKind
+    by: tuple[tuple[float, float], ...]
+    length: float
+    radius: float | None
+    middle: tuple[float, float]
+
+
+def point_figures(drawing: Drawing, loop: int) -> tuple[list[PointFigures], list[EdgeFigures]]:
+    """Return what can be typed of the points and the edges of a loop."""
+    outline = drawing.drawn.outline(loop)
+    edges, sense, count = loop_of(outline), drawing.drawn.sense(loop), drawing.drawn.count(loop)
+    ends = [(tangents[0], tangents[-1]) for tangents in (edge.flattened(WELD)[1] for edge in edges)]
+    points = []
+    for i, at in enumerate(outline.corners()):
+        into, out = ends[i - 1][1], ends[i][0]
+        turn = math.degrees(math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))) * sense
+        points.append(PointFigures(at, 180 - turn, float(np.hypot(*(into - out))) < FLAT))
+    told = []
+    for i, edge in enumerate(outline.edges):
+        by = (edge.via,) if isinstance(edge, ArcEdge) else edge.controls if isinstance(edge, CurveEdge) else ()
+        radius = measured(drawing.drawn, Radius(edge=(loop, i), value=1)) if isinstance(edge, ArcEdge) else None
+        x, y = edges[i % count].at_shares(np.array([0.5]))[0]
+        told.append(EdgeFigures(edge.kind, by, edges[i].length(), radius, (float(x), float(y))))
+    return points, told
+
+
+def drawing_box(section: SectionBody) -> tuple[float, float, float, float]:
+    """Return the box of a section's drawing, in the drawing's own places."""
+    return shape_of(drawing_of(section).drawn.outline(0)).box
+
+
+def shape_of_drawing(drawing: Drawing) -> Shape:
+    """Return a drawing's shape. Raises ``Refused`` as ``shape_of``."""
+    outline, *holes = drawing.drawn.outlines()
+    return shape_of(outline, holes)

@@ -1,0 +1,192 @@
+"""Figures typed on an outline, what is held of it from then on, and how that follows when points come and go."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence, Set
+from dataclasses import replace
+from typing import Any, Final, Literal, TypeVar
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.sections.drawing import Drawing, drawing_of, is_smooth, redrawn
+from slow_ribbon.core.sections.drawn import Drawn
+from slow_ribbon.core.sections.held import Equal, Figured, Held, Level, Place, Radius, Symmetric, Tangent, Upright
+from slow_ribbon.core.sections.model import SectionBody
+from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.settling import measured, settled_if_it_can
+
+_S = TypeVar("_S", bound=SectionBody)
+#: How far points may be from one another's mirror image, as a share of the section's size, for them to be held so.
+_ALIKE: Final = 0.15
+#: What is kept of an outline that is not held, when a figure is typed: as much of it as can be.
+_KEPT: Final = (("level", "upright", "tangent", "radius"), ("level", "upright", "tangent"), ("level", "upright"), ("tangent",))
+
+Moved = Callable[[Place], Place]
+"""How a place is counted after a change."""
+
+
+def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
+    """Return the drawing in which a length, a radius or an angle is as it is said; ``hold`` it from now on.
+
+    Edges that are level or upright, joints that are smooth and radii stay so where they can, held or not. Raises ``Refused``,
+    naming it, where what is held contradicts.
+    """
+    others = tuple(one for one in drawing.held if not _same_figure(one, figured))
+    unsaid = [one for one in as_they_are(drawing) if one not in others and not _same_figure(one, figured)]
+    found: Drawing | None = None
+    for kinds in _KEPT:
+        kept = tuple(one for one in unsaid if one.kind in kinds)
+        drawn = settled_if_it_can(drawing.drawn, (*others, *kept, figured), parts=(1, 4))
+        if drawn is not None and _is_outline(drawn):
+            found = replace(drawing, drawn=drawn)
+            break
+    if found is None:
+        found = replace(drawing, held=(*others, figured)).settled()
+    before = tuple(one for one in drawing.held if one in others)
+    return replace(found, held=(*before, figured) if hold or len(others) < len(drawing.held) else before)
+
+
+def _is_outline(drawn: Drawn) -> bool:
+    outline, *holes = drawn.outlines()
+    try:
+        shape_of(outline, holes)
+    except Refused:
+        return False
+    return True
+
+
+def _same_figure(one: Any, other: Any) -> bool:
+    return type(one) is type(other) and one.model_copy(update={"value": 1.0}) == other.model_copy(update={"value": 1.0})
+
+
+def as_they_are(drawing: Drawing) -> list[Held]:
+    """Return what is true of a drawing unsaid: edges level and upright, joints smooth, radii."""
+    found: list[Held] = []
+    for loop in range(len(drawing.drawn.loops)):
+        points, count = drawing.points(loop), drawing.drawn.count(loop)
+        for i in range(count):
+            a, b = points[i], points[(i + 1) % count]
+            if drawing.drawn.kind(loop, i) == "straight" and abs(a[1] - b[1]) <= SAME_PLACE:
+                found.append(Level(a=(loop, i), b=(loop, (i + 1) % count)))
+            elif drawing.drawn.kind(loop, i) == "straight" and abs(a[0] - b[0]) <= SAME_PLACE:
+                found.append(Upright(a=(loop, i), b=(loop, (i + 1) % count)))
+            elif drawing.drawn.kind(loop, i) == "arc":
+                figured = Radius(edge=(loop, i), value=1)
+                found.append(figured.model_copy(update={"value": measured(drawing.drawn, figured)}))
+            if is_smooth(drawing, loop, i):
+                found.append(Tangent(point=(loop, i)))
+    return found
+
+
+def sized(section: _S, width: float, height: float) -> _S:
+    """Return a section at another size, with what is held of it as true as before.
+
+    Edges that are level or upright and joints that are smooth stay so where they can; arcs stay arcs of circles. Raises
+    ``Refused`` where what is held keeps it from that size.
+    """
+    before = drawing_of(section)
+    if not before.held:
+        return section.model_copy(update={"width": width, "height": height})
+    stretched = replace(before, drawn=before.drawn.scaled(width / section.width, height / section.height))
+    outline = before.drawn.outline(0)
+    left, low, right, high = shape_of(outline).box
+    pinned = [
+        before.drawn.number_of_point(0, i) + axis
+        for i, point in enumerate(outline.corners())
+        for axis, ends in enumerate(((left, right), (low, high)))
+        if min(abs(point[axis] - end) for end in ends) <= SAME_PLACE
+    ]
+    unsaid = [one for one in as_they_are(before) if one not in before.held]
+    for kinds in (("level", "upright", "tangent"), ("tangent",), ()):
+        kept = (one for one in unsaid if one.kind in kinds)
+        drawn = settled_if_it_can(stretched.drawn, (*before.held, *kept), pinned=pinned)
+        if drawn is None or not _is_outline(drawn):
+            continue
+        found = redrawn(section, replace(before, drawn=drawn))
+        if max(abs(found.width - width), abs(found.height - height)) <= SAME_PLACE:
+            return found
+    raise Refused(
+        f"What is held keeps it from {figure(width, 3)} × {figure(height, 3)}: let go of a length or a radius first.", "width", "held-size"
+    )
+
+
+def held_true(drawing: Drawing, held: Held) -> Drawing:
+    """Return the drawing with something more held true of it. Raises ``Refused`` where it is held already or contradicts."""
+    if held in drawing.held:
+        raise Refused("That is held already.", "held", "held-already")
+    return replace(drawing, held=(*drawing.held, held)).settled()
+
+
+def mirror_found(drawing: Drawing, axis: Literal["upright", "level"]) -> Symmetric:
+    """Return what is to be held of a drawing so that it is symmetric: the pairing of its points nearest to one now.
+
+    Raises ``Refused`` where there are no such pairs, because the edges on the two sides are of different kinds.
+    """
+    flip = np.array([-1.0, 1.0]) if axis == "upright" else np.array([1.0, -1.0])
+    middle: Array | None = None
+    through = []
+    for loop, kinds in enumerate(drawing.drawn.loops):
+        points, count = np.array(drawing.points(loop)), len(kinds)
+        best: tuple[float, int, Array] | None = None
+        for k in range(count):
+            if any(kinds[i] != kinds[(k - i - 1) % count] for i in range(count)):
+                continue
+            mates = points[(k - np.arange(count)) % count]
+            centre = (points + mates).mean(axis=0) / 2 if middle is None else middle
+            off = float(np.abs((points - centre) * flip + centre - mates).sum())
+            if best is None or off < best[0]:
+                best = (off, k, centre)
+        if best is None:
+            raise Refused("The edges on its two sides are not alike: the same kinds must follow one another.", "axis", "held-symmetric")
+        if best[0] > _ALIKE * count * float(np.ptp(points, axis=0).max()):
+            raise Refused("Its two sides are too unlike: draw them nearer to one another first.", "axis", "held-symmetric")
+        through.append(best[1])
+        middle = best[2] if middle is None else middle
+    return Symmetric(axis=axis, through=tuple(through))
+
+
+def mate_of_point(drawing: Drawing, loop: int, point: int) -> int | None:
+    found = drawing.symmetric
+    return None if found is None else (found.through[loop] - point) % drawing.drawn.count(loop)
+
+
+def mate_of_edge(drawing: Drawing, loop: int, edge: int) -> int | None:
+    found = drawing.symmetric
+    return None if found is None else (found.through[loop] - edge - 1) % drawing.drawn.count(loop)
+
+
+def followed(
+    held: Sequence[Held],
+    point: Moved,
+    edge: Moved,
+    gone_points: Set[Place] = frozenset(),
+    gone_edges: Set[Place] = frozenset(),
+    cut: tuple[Place, Place] | None = None,
+) -> tuple[Held, ...]:
+    """Return what is held with its points and edges as they are counted after a change; what was held of those that are gone is let go.
+
+    ``cut`` is a corner and the point after it: what is held of the edge between them goes on from the cut's end.
+    """
+    kept: list[Held] = []
+    for one in held:
+        of_edges = isinstance(one, Equal | Radius) or one.kind in ("square", "parallel")
+        names = [name for name in ("a", "b", "point", "edge") if hasattr(one, name)]
+        places = {name: getattr(one, name) for name in names}
+        gone = gone_edges if of_edges else gone_points
+        if any(place in gone for place in places.values()) and not (of_edges and isinstance(one, Radius)):
+            continue
+        if cut is not None and not of_edges and cut[0] in places.values():
+            if not isinstance(one, Level | Upright):
+                continue
+            changes = {name: point(place) for name, place in places.items()}
+            if set(places.values()) == set(cut):
+                # The edge that leaves the corner begins after the cut.
+                changes = {name: (cut[0][0], cut[0][1] + 1) if place == cut[0] else changes[name] for name, place in places.items()}
+        else:
+            changes = {name: (edge if of_edges else point)(place) for name, place in places.items()}
+        kept.append(one.model_copy(update=changes))
+    return tuple(kept)

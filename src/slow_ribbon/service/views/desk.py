@@ -1,0 +1,69 @@
+"""A section as it is drawn on the desk: its points and edges at its size, with the figures that can be typed on them."""
+
+from __future__ import annotations
+
+from typing_extensions import TypedDict
+
+from slow_ribbon.core.kernel import kept_with
+from slow_ribbon.core.sections import Drawing, EdgeKind, SectionBody, drawing_box, drawing_of, held_words, point_figures
+from slow_ribbon.service.views.sentences import Told, told_parts
+
+Flat = tuple[float, float]
+
+
+class DrawnEdge(TypedDict):
+    """An edge from its point to the next: ``by`` where an arc passes or the ends of a curve's handles; ``radius`` of an arc, mm."""
+
+    kind: EdgeKind
+    by: list[Flat]
+    length: float
+    radius: float | None
+    middle: Flat
+
+
+class DrawnPoint(TypedDict):
+    """A point: the angle inside its corner, degrees, and whether its edges go on into one another."""
+
+    at: Flat
+    angle: float
+    smooth: bool
+
+
+class DrawnLoop(TypedDict):
+    points: list[DrawnPoint]
+    edges: list[DrawnEdge]
+
+
+class SectionDrawn(TypedDict):
+    """The loops of a section, in places of the drawing; ``origin`` is where the back foot of its box lies there."""
+
+    loops: list[DrawnLoop]
+    origin: Flat
+    held: list[Told]
+
+
+@kept_with
+def section_drawn(section: SectionBody) -> SectionDrawn:
+    """Return a section as it is drawn."""
+    drawing = drawing_of(section)
+    left, low, _, _ = drawing_box(section)
+    return SectionDrawn(
+        loops=[_loop(drawing, loop) for loop in range(len(drawing.drawn.loops))],
+        origin=(left, low),
+        held=[told_parts(held_words(held)) for held in drawing.held],
+    )
+
+
+def _loop(drawing: Drawing, loop: int) -> DrawnLoop:
+    points, edges = point_figures(drawing, loop)
+    return DrawnLoop(
+        points=[DrawnPoint(at=_flat(one.at), angle=one.angle, smooth=one.smooth) for one in points],
+        edges=[
+            DrawnEdge(kind=one.kind, by=[_flat(place) for place in one.by], length=one.length, radius=one.radius, middle=_flat(one.middle))
+            for one in edges
+        ],
+    )
+
+
+def _flat(point: tuple[float, float]) -> Flat:
+    return float(point[0]), float(point[1])
