@@ -66,9 +66,9 @@ export function HeldMarks({ section, frame, drawn }: { section: Section; frame: 
           const words = told(drawn.held[number] as Told);
           const letGo = () => void edit([{ kind: "let_go", section: section.id, number } as Edit]);
           return (
+            // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own
             <g
               key={`${number} ${k}`}
-              // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own
               role="button"
               tabIndex={0}
               aria-label={`Let go of: ${words}`}

@@ -42,12 +42,12 @@ export function TypedFigures({
         if (typing === figure.key)
           return <Typed key={figure.key} section={section} figure={figure} text={text} close={() => setTyping(null)} />;
         return (
+          // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own
           <text
             key={figure.key}
             x={x}
             y={y + 4}
             textAnchor="middle"
-            // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own
             role="button"
             tabIndex={0}
             aria-label={`${figure.label}: ${words}`}
