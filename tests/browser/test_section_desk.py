@@ -156,3 +156,21 @@ def test_facts_follow_the_section(demo: Page) -> None:
     demo.get_by_role("option", name="feet-inches to 1/16").click()
     expect(told).to_contain_text("lb/ft")
     expect(told).to_contain_text("in⁴")
+
+
+def test_the_library_is_searched_by_words_and_sizes(demo: Page) -> None:
+    demo.keyboard.press("k")
+    tiles = demo.get_by_role("main").get_by_role("button", name=re.compile(r"\d"))
+    expect(tiles.nth(59)).to_be_attached()
+    demo.get_by_label("Find a section").fill("angle 60x40")
+    expect(tiles).to_have_count(1)
+    tiles.click()
+    demo.get_by_role("button", name="Add to job").click()
+    saved(demo, 1)
+    # The mass of its standard's table (EN 10056-1, from memory).
+    expect(card(demo)).to_contain_text("3.76 kg/m")
+    demo.keyboard.press("k")
+    demo.get_by_label("Find a section").fill("architrave of glass")
+    expect(demo.get_by_role("main")).to_contain_text("None of the sections has all of that")
+    demo.get_by_role("button", name="Show all of them").click()
+    expect(tiles.nth(59)).to_be_attached()

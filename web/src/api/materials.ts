@@ -6,4 +6,5 @@ export const materials = {
   steel: { face: "#8b9599", edge: "#4a5357" },
   brass: { face: "#c9a24b", edge: "#7d5f1c" },
   stone: { face: "#cfcabd", edge: "#86806f" },
+  aluminium: { face: "#c2c8ca", edge: "#747c80" },
 } as const;

@@ -2794,13 +2794,15 @@ export interface components {
         };
         /**
          * LibraryEntry
-         * @description A section of the starting library.
+         * @description A section of the starting library; ``standard`` is what its size is of, empty for our own.
          */
         LibraryEntry: {
             /** Key */
             key: string;
             /** Family */
             family: string;
+            /** Standard */
+            standard: string;
             section: components["schemas"]["SectionBody"];
             /** Path */
             path: string;
@@ -4223,7 +4225,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
             /**
              * Group
              * @default
@@ -4289,7 +4291,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
             /**
              * Group
              * @default
@@ -4317,7 +4319,7 @@ export interface components {
             /** To Mark */
             to_mark?: string | null;
             /** Material */
-            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone") | null;
+            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
         };
         /**
          * RowFigures
@@ -4581,7 +4583,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
             /**
              * Bed
              * @default {
@@ -4640,7 +4642,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
             /**
              * Bed
              * @default {
@@ -4672,7 +4674,7 @@ export interface components {
             wall?: number | null;
             datum?: components["schemas"]["DatumChanges"] | null;
             /** Material */
-            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone") | null;
+            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
             /** Bed */
             bed?: (components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"]) | null;
         };

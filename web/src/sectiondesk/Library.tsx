@@ -4,9 +4,10 @@ import { useState } from "react";
 import { answer, api, type Edit, type LibraryEntry } from "../api/client";
 import { Button, Tick, Words } from "../ui/choices";
 import { LengthField, useForm } from "../ui/fields";
-import { sizeWords } from "../ui/figures";
+import { count, sizeWords } from "../ui/figures";
 import { useChanges, useUnits } from "../window/job";
 import { usePart } from "../window/store";
+import { isFound } from "./searching";
 
 export function Library() {
   const { data, error, refetch } = useQuery({
@@ -16,7 +17,11 @@ export function Library() {
   });
   const [picked, setPicked] = useState<LibraryEntry | null>(null);
   const { show, drawing } = usePart("show", "drawing");
-  const families = [...new Set(data?.map((entry) => entry.family))];
+  const [looked, setLooked] = useState("");
+  const [alike, setAlike] = useState(false);
+  const found = data?.filter((entry) => isFound(entry, looked));
+  const families = [...new Set(found?.map((entry) => entry.family))];
+  const largest = Math.max(...(found ?? []).map(({ section }) => Math.max(section.width, section.height)));
   return (
     <div className="flex h-full flex-col">
       <div className="flex items-baseline justify-between px-6 pt-4 pb-2">
@@ -28,20 +33,49 @@ export function Library() {
         </div>
         <Words onClick={() => show(drawing)}>Back to the drawing</Words>
       </div>
+      <div className="flex items-center gap-5 px-6 pb-2">
+        <input
+          aria-label="Find a section"
+          className="h-8 w-72 rounded-[3px] border border-edge bg-paper px-2"
+          placeholder="Words or sizes: tube 60 × 40"
+          value={looked}
+          autoComplete="off"
+          spellCheck={false}
+          onChange={(event) => setLooked(event.target.value)}
+        />
+        <Tick label="at one scale" checked={alike} set={setAlike} />
+        <span className="text-pencil text-sm" role="status">
+          {found &&
+            (looked.trim()
+              ? `${found.length} of ${count(data?.length ?? 0, "section")}`
+              : count(found.length, "section"))}
+        </span>
+      </div>
       <div className="min-h-0 flex-1 overflow-auto px-6 pb-4">
         {error && (
           <p role="alert" className="text-red">
             {error.message} <Words onClick={() => void refetch()}>Try again</Words>
           </p>
         )}
+        {found?.length === 0 && (
+          <p className="py-6 text-pencil">
+            None of the sections has all of that. <Words onClick={() => setLooked("")}>Show all of them</Words>
+          </p>
+        )}
         {families.map((family) => (
           <section key={family} className="mb-3">
             <h3 className="mb-1.5 border-rule border-b pb-0.5 text-pencil text-sm">{family}</h3>
-            <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
-              {data
+            <div className="grid grid-cols-[repeat(auto-fill,minmax(168px,1fr))] gap-2">
+              {found
                 ?.filter((entry) => entry.family === family)
                 .map((entry) => (
-                  <Tile key={entry.key} entry={entry} on={picked?.key === entry.key} pick={() => setPicked(entry)} />
+                  <Tile
+                    key={entry.key}
+                    entry={entry}
+                    on={picked?.key === entry.key}
+                    pick={() => setPicked(entry)}
+                    largest={alike ? largest : null}
+                  />
                 ))}
             </div>
           </section>
@@ -52,7 +86,18 @@ export function Library() {
   );
 }
 
-function Tile({ entry, on, pick }: { entry: LibraryEntry; on: boolean; pick: () => void }) {
+function Tile({
+  entry,
+  on,
+  pick,
+  largest,
+}: {
+  entry: LibraryEntry;
+  on: boolean;
+  pick: () => void;
+  /** What is as large as the tile; null where each section is. */
+  largest: number | null;
+}) {
   const units = useUnits();
   const { section } = entry;
   return (
@@ -62,9 +107,12 @@ function Tile({ entry, on, pick }: { entry: LibraryEntry; on: boolean; pick: () 
       onClick={pick}
       className={`cursor-pointer rounded-[3px] border p-2 text-left ${on ? "border-chalk bg-chalk-wash" : "border-rule bg-white hover:border-edge"}`}
     >
-      <Outline path={entry.path} width={section.width} height={section.height} size={84} on={on} />
-      <span className="mt-1.5 block truncate text-sm">{section.name}</span>
-      <span className="figure block text-pencil text-sm">{sizeWords(section, units)}</span>
+      <Outline path={entry.path} width={section.width} height={section.height} size={84} on={on} largest={largest} />
+      <span className="mt-1.5 block truncate text-sm" title={section.name}>
+        {section.name}
+      </span>
+      <span className="figure block truncate text-pencil text-sm">{sizeWords(section, units)}</span>
+      {entry.standard && <span className="block truncate text-pencil text-xs">{entry.standard}</span>}
     </button>
   );
 }
@@ -75,14 +123,16 @@ export function Outline({
   height,
   size,
   on,
+  largest = null,
 }: {
   path: string;
   width: number;
   height: number;
   size: number;
   on?: boolean;
+  largest?: number | null;
 }) {
-  const scale = size / Math.max(width, height);
+  const scale = size / (largest ?? Math.max(width, height));
   return (
     <svg
       width="100%"

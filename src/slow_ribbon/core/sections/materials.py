@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final, Literal
 
-Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone"]
+Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone", "aluminium"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,6 +40,7 @@ TONES: Final[Mapping[Material, Tone]] = {
     "steel": Tone(face="#8b9599", edge="#4a5357"),
     "brass": Tone(face="#c9a24b", edge="#7d5f1c"),
     "stone": Tone(face="#cfcabd", edge="#86806f"),
+    "aluminium": Tone(face="#c2c8ca", edge="#747c80"),
 }
 
 
@@ -58,4 +59,5 @@ DENSITIES: Final[Mapping[Material, Density]] = {
     "steel": Density(mean=7850, source="EN 1991-1-1, Table A.4 (from memory)"),
     "brass": Density(mean=8470, source="EN 12167, CW614N (from memory)"),
     "stone": Density(mean=2600, source="common practice, no source"),
+    "aluminium": Density(mean=2700, source="EN 1991-1-1, Table A.4 (from memory)"),
 }

@@ -111,6 +111,11 @@ class OutlinePen:
         self._at: Point2 = (x, y)
         self._edges: list[OutlineEdge] = []
 
+    @property
+    def at(self) -> Point2:
+        """Where the pen is."""
+        return self._at
+
     def line(self, x: float, y: float) -> OutlinePen:
         """Go straight to (x, y)."""
         self._edges.append(StraightEdge(to=(x, y)))

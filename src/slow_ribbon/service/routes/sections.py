@@ -17,7 +17,9 @@ router = APIRouter()
 def show_library() -> list[LibraryEntry]:
     """Return the starting library of sections."""
     return [
-        LibraryEntry(key=entry.key, family=entry.family, section=entry.section, path=svg_path(section_shape(entry.section)))
+        LibraryEntry(
+            key=entry.key, family=entry.family, standard=entry.standard, section=entry.section, path=svg_path(section_shape(entry.section))
+        )
         for entry in library()
     ]
 

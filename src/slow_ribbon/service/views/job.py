@@ -237,10 +237,11 @@ class JobChange(Standing, Figures):
 
 
 class LibraryEntry(BaseModel):
-    """A section of the starting library."""
+    """A section of the starting library; ``standard`` is what its size is of, empty for our own."""
 
     key: str
     family: str
+    standard: str
     section: SectionBody
     path: str
 

@@ -1,0 +1,96 @@
+"""Steel sections drawn from the sizes in their standards' tables (``steel.toml``), with root and toe radii."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Callable, Iterator, Mapping
+from functools import cache
+from importlib.resources import files
+from typing import Any, Final
+
+from slow_ribbon.core.sections.library.drawing_board import Drawing, Entry, entry, rectangle, rounded, rounded_rectangle
+from slow_ribbon.core.sections.model import NamedPoint, SideBed
+from slow_ribbon.core.sections.outline import Outline, circle
+
+Sizes = Mapping[str, float]
+
+
+@cache
+def tables() -> tuple[dict[str, Any], ...]:
+    """Return the tables of the standards: their kind, family, standard, columns and rows."""
+    return tuple(tomllib.loads(files("slow_ribbon.core.sections.library").joinpath("steel.toml").read_text())["tables"])
+
+
+def rows() -> Iterator[tuple[dict[str, Any], Sizes]]:
+    """Yield each row of each table by the names of its columns, with its table."""
+    for table in tables():
+        for row in table["rows"]:
+            yield table, dict(zip(table["columns"], row, strict=True))
+
+
+def _angle(s: Sizes) -> Outline:
+    depth, width, t, root = s["depth"], s["width"], s["thickness"], s["root"]
+    return rounded([(0, 0, 0), (width, 0, 0), (width, t, root / 2), (t, t, root), (t, depth, root / 2), (0, depth, 0)])
+
+
+def _channel(s: Sizes) -> Outline:
+    depth, width, web, flange, root = s["depth"], s["width"], s["web"], s["flange"], s["root"]
+    foot = [(0.0, 0.0, 0.0), (width, 0.0, 0.0), (width, flange, 0.0), (web, flange, root)]
+    return rounded([*foot, *((x, depth - y, r) for x, y, r in reversed(foot))])
+
+
+def _tee(s: Sizes) -> Outline:
+    # The flange is as thick as said a quarter of its width from its edge, the web half way down; both taper by 2 in 100.
+    depth, width, t = s["depth"], s["width"], s["thickness"]
+    slope, half = 0.02, width / 2
+
+    def under(x: float) -> float:
+        return depth - t - slope * (half / 2 - x)
+
+    def beside(y: float) -> float:
+        return t / 2 + slope * (y - depth / 2)
+
+    # Where the web's side meets the flange's under side.
+    y = depth - t
+    for _ in range(50):
+        y = under(beside(y))
+    right = [(beside(0), 0.0, t / 4), (beside(y), y, t), (half, under(half), t / 2), (half, depth, 0.0)]
+    return rounded([*right, *((-x, up, r) for x, up, r in reversed(right))])
+
+
+def _round_tube(s: Sizes) -> Drawing:
+    radius = s["diameter"] / 2
+    return circle(radius), (circle(radius - s["wall"]),)
+
+
+def _flat_tube(s: Sizes) -> Drawing:
+    depth, width, wall = s["depth"], s["width"], s["wall"]
+    return rounded_rectangle(width, depth, 2 * wall), (rounded_rectangle(width - 2 * wall, depth - 2 * wall, wall, (wall, wall)),)
+
+
+_DRAWN: Final[dict[str, Callable[[Sizes], Drawing]]] = {
+    "angle": _angle,
+    "channel": _channel,
+    "tee": _tee,
+    "round tube": _round_tube,
+    "flat tube": _flat_tube,
+    "flat bar": lambda s: rectangle(s["width"], s["depth"]),
+    "round bar": lambda s: circle(s["diameter"] / 2),
+    "square bar": lambda s: rectangle(s["depth"], s["depth"]),
+}
+_SIZES: Final = ("depth", "width", "diameter", "thickness", "web", "wall")
+
+
+def steel() -> Iterator[Entry]:
+    """Yield the steel sections."""
+    for table, sizes in rows():
+        kind = table["kind"]
+        size = " × ".join(f"{sizes[name]:g}" for name in _SIZES if name in sizes)
+        if kind == "square bar":
+            size = f"{size} × {size}"
+        name = {"flat tube": "Square tube" if sizes.get("depth") == sizes.get("width") else "Rectangular tube"}.get(kind, kind.capitalize())
+        key = f"{kind} {size}".replace(" × ", "-").replace(" ", "-")
+        datum: NamedPoint = "middle" if "tube" in kind or "bar" in kind else "back-foot"
+        bed = SideBed(side="foot") if "tube" in kind or "round" in kind else None
+        drawing = _DRAWN[kind](sizes)
+        yield entry(key, table["family"], f"{name} {size}", drawing, datum, "steel", bed, sizes.get("wall"), table["standard"])

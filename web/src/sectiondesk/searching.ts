@@ -1,0 +1,23 @@
+/** Finding sections of the library by words and by sizes. */
+import type { LibraryEntry } from "../api/client";
+
+/** Sizes that differ by less, mm, are the same to someone who looks for one. */
+const NEAR = 0.5;
+
+/** Whether a section is one that is looked for: every word in its name, family, material or standard, every number one of its sizes. */
+export function isFound({ section, family, standard }: LibraryEntry, looked: string): boolean {
+  const words = looked
+    .toLowerCase()
+    .split(/[\s×,;]+|(?<=\d)x(?=\d)/)
+    .filter(Boolean);
+  const text = `${section.name} ${family} ${section.material ?? ""} ${standard}`.toLowerCase();
+  // A thickness stands only in the name.
+  const named = section.name.match(/\d+(\.\d+)?/g)?.map(Number) ?? [];
+  const sizes = [section.width, section.height, ...(section.wall ? [section.wall] : []), ...named];
+  return words.every((word) => {
+    const size = Number(word);
+    // Long numbers are those of standards.
+    if (Number.isFinite(size) && word.length < 5) return sizes.some((one) => Math.abs(one - size) < NEAR);
+    return text.includes(word);
+  });
+}
