@@ -73,10 +73,14 @@ def test_fault(page: Page) -> None:
 def test_library_and_section(page: Page) -> None:
     open_demo(page)
     pick(page, "Pick a section")
-    page.get_by_role("main").get_by_role("button", name="Picture rail").click()
+    page.get_by_role("main").get_by_role("button", name="Picture rail 20").click()
     shoot(page, "library")
     page.keyboard.press("Escape")
-    pick(page, "Cornice, sprung 38°")
+    pick(page, "Architrave, drawn here")
+    page.locator("figure canvas").wait_for()
+    page.wait_for_timeout(1500)
+    page.locator("[data-point='0 6']").click()
+    page.wait_for_timeout(500)
     shoot(page, "section")
 
 

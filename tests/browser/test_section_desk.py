@@ -78,6 +78,11 @@ def test_an_outline_is_drawn_by_typing_and_held(demo: Page) -> None:
     expect(figure(demo, "Length of edge 2")).not_to_have_text(re.compile("^18"))
     demo.get_by_role("button", name="Undo").click()
     expect(figure(demo, "Length of edge 2")).to_have_text(re.compile("^18"))
+    # So it goes by the arrows, a millimetre at a time.
+    point(demo, 3).click()
+    demo.get_by_role("application", name=re.compile("^Section")).focus()
+    demo.keyboard.press("ArrowUp")
+    expect(figure(demo, "Length of edge 2")).to_have_text(re.compile("^19"))
     # Contradictions are told by name, and nothing changes.
     edge(demo, 1)
     told.get_by_role("button", name="Hold upright").click()

@@ -153,7 +153,7 @@ def test_clicks_snap_to_points_and_square(demo: Page) -> None:
 
 def test_a_section_is_scaled_and_its_runs_follow(demo: Page) -> None:
     pick(demo, "Cornice, sprung")
-    expect(demo.get_by_role("img", name="Section Cornice, sprung 38°")).to_be_visible()
+    expect(demo.get_by_role("application", name="Section Cornice, sprung 38°")).to_be_visible()
     card(demo).get_by_role("textbox", name="Width").fill("164")
     demo.keyboard.press("Enter")
     expect(card(demo).get_by_role("textbox", name="Height")).to_have_value("200")

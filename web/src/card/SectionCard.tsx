@@ -30,7 +30,7 @@ export function SectionCard({ section }: { section: Section }) {
     <>
       <TextField label="Name of the section" value={section.name} take={(name) => change({ name })} />
       <p className="text-pencil">
-        closed · used by {count(users.length, "run")}
+        closed · used by {users.length ? count(users.length, "run") : "no run"}
         {users.length > 0 && (
           <>
             {" · "}

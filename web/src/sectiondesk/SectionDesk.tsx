@@ -82,6 +82,21 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
     pending.current = now.edit(found.at, event.altKey);
     preview([pending.current]);
   };
+  /** The arrows move the picked points, one after another. */
+  const nudge = (event: React.KeyboardEvent) => {
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    const points = parts.filter((part) => part.kind === "point");
+    if (!way || !points.length || event.target !== event.currentTarget) return;
+    event.preventDefault();
+    const step = event.shiftKey ? 0.1 : 1;
+    void edit(
+      points.map(({ loop, index }) => {
+        const at = drawn.loops[loop]?.points[index]?.at as Spot;
+        const to = at.map((mm, axis) => Math.round((mm + (way[axis] ?? 0) * step) * 1e9) / 1e9);
+        return { kind: "move_outline_point", section: section.id, loop, point: index, to } as Edit;
+      }),
+    );
+  };
   const up = () => {
     const made = pending.current;
     const moved = drag.current?.moved;
@@ -101,8 +116,10 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
     <div className="relative h-full">
       <svg
         ref={ref}
-        className="size-full touch-none select-none"
-        role="img"
+        className="size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2"
+        role="application"
+        tabIndex={0}
+        onKeyDown={nudge}
         aria-label={`Section ${section.name}`}
         onPointerDown={down}
         onPointerMove={move}

@@ -69,6 +69,7 @@ export const keyGroups: [string, [string, string][]][] = [
     [
       ["Shift click", "pick several points or edges"],
       ["Delete", "take out the picked points"],
+      ["Arrows", "move the picked points by 1 mm, with Shift by 0.1 mm"],
       ["Alt", "hold: do not snap; part a curve's handle from its neighbour"],
       ["Enter", "while drawing an outline: take the typed edge; with nothing typed, close it"],
       ["Backspace", "while drawing an outline: step back one point"],

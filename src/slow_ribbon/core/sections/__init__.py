@@ -6,26 +6,30 @@ from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, 
 from slow_ribbon.core.sections.drawn import EdgeKind
 from slow_ribbon.core.sections.edges import Arc, Curve
 from slow_ribbon.core.sections.facts import Facts, facts_of
+from slow_ribbon.core.sections.held import Apart, Level, Upright
 from slow_ribbon.core.sections.held import words_of as held_words
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.materials import TONES, Material
 from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
-from slow_ribbon.core.sections.outline import circle
+from slow_ribbon.core.sections.outline import circle, outline_by_points
 from slow_ribbon.core.sections.profile import Shape, shape_of
 
 __all__ = [
     "TONES",
+    "Apart",
     "Arc",
     "Curve",
     "Drawing",
     "EdgeKind",
     "Facts",
+    "Level",
     "Material",
     "NamedDatum",
     "PointDatum",
     "Section",
     "SectionBody",
     "Shape",
+    "Upright",
     "beds",
     "circle",
     "datum_point",
@@ -36,6 +40,7 @@ __all__ = [
     "held_words",
     "library",
     "named_points",
+    "outline_by_points",
     "point_figures",
     "rectangle",
     "section_shape",

@@ -22,7 +22,7 @@ from slow_ribbon.core.sections.edges import Arc, Curve, Edge
 from slow_ribbon.core.sections.held import Apart, Corner, Held, Radius, Symmetric
 from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, section_shape
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline
-from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
+from slow_ribbon.core.sections.profile import Shape, loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.settling import measured, settled
 
 _S = TypeVar("_S", bound=SectionBody)
@@ -98,7 +98,7 @@ def drawing_of(section: SectionBody) -> Drawing:
 
     Lengths and radii that are held are what they are at that size.
     """
-    box = shape_of(section.outline).box
+    box = outline_shape(section.outline).box
     scale = (section.width / (box[2] - box[0]), section.height / (box[3] - box[1]))
     if section.wall is not None:
         # The hole follows the wall and is drawn from the shape.
@@ -161,7 +161,7 @@ def redrawn(section: _S, drawing: Drawing) -> _S:
     """
     drawn = drawing.drawn.with_numbers(np.round(drawing.drawn.x, _PLACES + 3))
     outline, *holes = drawn.outlines()
-    box = shape_of(outline, holes).box
+    box = (shape_of(outline, holes) if holes else outline_shape(outline)).box
     before = drawing_box(section)
     changes: dict[str, Any] = {
         "outline": outline,
@@ -250,7 +250,13 @@ def point_figures(drawing: Drawing, loop: int) -> tuple[list[PointFigures], list
 
 def drawing_box(section: SectionBody) -> tuple[float, float, float, float]:
     """Return the box of a section's drawing, in the drawing's own places."""
-    return shape_of(drawing_of(section).drawn.outline(0)).box
+    if section.wall is not None:
+        return (0.0, 0.0, section.width, section.height)
+    left, low, right, high = outline_shape(section.outline).box
+    across, up = section.width / (right - left), section.height / (high - low)
+    if max(abs(across - 1), abs(up - 1)) <= FLAT:
+        return left, low, right, high
+    return left * across, low * up, right * across, high * up
 
 
 def shape_of_drawing(drawing: Drawing) -> Shape:

@@ -80,14 +80,20 @@ class Drawn:
         sizes = (2 * len(kinds) + sum(_NUMBERS[kind] for kind in kinds) for kinds in self.loops)
         return [0, *accumulate(sizes)]
 
+    @cached_property
+    def _edges(self) -> list[list[int]]:
+        return [
+            list(accumulate((_NUMBERS[kind] for kind in kinds), initial=first + 2 * len(kinds)))
+            for kinds, first in zip(self.loops, self._firsts, strict=False)
+        ]
+
     def number_of_point(self, loop: int, point: int) -> int:
         """Return which number a point's x is; its y is the next."""
         return self._firsts[loop] + 2 * point
 
     def number_of_edge(self, loop: int, edge: int) -> int:
         """Return which number is the first of an arc or a curve."""
-        kinds = self.loops[loop]
-        return self._firsts[loop] + 2 * len(kinds) + sum(_NUMBERS[kind] for kind in kinds[:edge])
+        return self._edges[loop][edge]
 
     def point(self, loop: int, point: int) -> Array:
         """Return a point (2,)."""

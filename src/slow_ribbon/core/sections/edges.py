@@ -186,19 +186,19 @@ class Curve:
         return np.asarray(self.points[3])
 
     @cached_property
-    def _powers(self) -> Array:
+    def powers(self) -> Array:
         """The curve as a polynomial of its share: rows for 1, t, t² and t³."""
         p0, p1, p2, p3 = self.points
         return np.array([p0, 3 * (p1 - p0), 3 * (p0 - 2 * p1 + p2), p3 - p0 + 3 * (p1 - p2)])
 
     def at_shares(self, shares: Array) -> Array:
         t = np.asarray(shares, dtype=float)[:, None]
-        a, b, c, d = self._powers
+        a, b, c, d = self.powers
         return np.asarray(a + t * (b + t * (c + t * d)))
 
     def _rates(self, shares: Array) -> Array:
         t = np.asarray(shares, dtype=float)[:, None]
-        _, b, c, d = self._powers
+        _, b, c, d = self.powers
         return np.asarray(b + t * (2 * c + t * 3 * d))
 
     def quadrature(self) -> tuple[Array, Array]:
@@ -207,8 +207,12 @@ class Curve:
         return self.at_shares(shares), self._rates(shares) * (_WEIGHTS / 2)[:, None]
 
     def area(self) -> float:
-        points, rates = self.quadrature()
-        return 0.5 * float(np.sum(points[:, 0] * rates[:, 1] - points[:, 1] * rates[:, 0]))
+        """Return ½∮(x dy − y dx): the cross products of its points, weighed by what Bernstein's polynomials give."""
+        (ax, ay), (bx, by), (cx, cy), (dx, dy) = self.points.tolist()
+        ab, ac, ad, bc, bd, cd = (
+            ax * by - ay * bx, ax * cy - ay * cx, ax * dy - ay * dx, bx * cy - by * cx, bx * dy - by * dx, cx * dy - cy * dx
+        )  # fmt: skip
+        return float((6 * (ab + cd) + 3 * (ac + bc + bd) + ad) / 20)
 
     def length(self) -> float:
         """Return the length: by quadrature over ever smaller parts, where the curve nearly halts too."""
@@ -223,18 +227,11 @@ class Curve:
             before, parts = length, 2 * parts
 
     def furthest(self, directions: Array) -> Array:
-        a, b, c, d = (directions @ row for row in self._powers)
-        best = np.maximum(a, a + b + c + d)
-        # p′·d is of second degree: where it is nought inside the curve there may be an extreme.
-        for share in _roots(3 * d, 2 * c, b):
-            inside = (share > 0) & (share < 1)
-            t = np.where(inside, share, 0.0)
-            best = np.maximum(best, a + t * (b + t * (c + t * d)))
-        return np.asarray(best)
+        return furthest_of([self], directions)
 
     def flattened(self, chord_height: float) -> tuple[Array, Array]:
         # A chord over a step h strays by no more than max|p″|·h²/8; p″ is greatest at an end.
-        bend = 2 * max(float(np.hypot(*self._powers[2])), float(np.hypot(*(self._powers[2] + 3 * self._powers[3]))))
+        bend = 2 * max(float(np.hypot(*self.powers[2])), float(np.hypot(*(self.powers[2] + 3 * self.powers[3]))))
         count = max(2, math.ceil(math.sqrt(bend / (8 * chord_height)) - NEARLY_WHOLE))
         for _ in range(6):
             shares = np.linspace(0.0, 1.0, count + 1)
@@ -264,8 +261,21 @@ class Curve:
         return Curve(self.points[::-1])
 
 
+def furthest_of(curves: Sequence[Curve], directions: Array) -> Array:
+    """Return max p·d over some curves together for directions (k, 2); shape (k,)."""
+    # (4, n, 2) by (k, 2): each power of the share, of each curve in each direction.
+    powers = np.stack([curve.powers for curve in curves], axis=1)
+    a, b, c, d = powers @ directions.T
+    best = np.maximum(a, a + b + c + d)
+    # p′·d is of second degree: where it is nought inside the curve there may be an extreme.
+    for share in _roots(3 * d, 2 * c, b):
+        t = np.where((share > 0) & (share < 1), share, 0.0)
+        best = np.maximum(best, a + t * (b + t * (c + t * d)))
+    return np.asarray(best.max(axis=0))
+
+
 def _roots(a: Array, b: Array, c: Array) -> tuple[Array, Array]:
-    """Return where a·t² + b·t + c is nought, (k,) each, nan where it is nowhere; without losing digits where a is small."""
+    """Return where a·t² + b·t + c is nought, like them each, nan where it is nowhere; without losing digits where a is small."""
     with np.errstate(divide="ignore", invalid="ignore"):
         q = -0.5 * (b + np.copysign(np.sqrt(b * b - 4 * a * c), b))
         return q / a, c / q

@@ -212,7 +212,13 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     corners = shapely.get_coordinates(shape.polygon(0.01).convex_hull)
     along = np.diff(corners, axis=0)
     angles = np.mod(np.arctan2(along[:, 1], along[:, 0]), math.pi / 2)
-    best = min([0.0, *angles.tolist()], key=area)
+    angles = np.unique(np.concatenate([[0.0], angles]))
+    # First by the hull's corners, which tell every rectangle to a few hundredths; those that may be the smallest by the curves.
+    c, s = np.cos(angles), np.sin(angles)
+    widths, heights = np.ptp(corners @ np.array([c, s]), axis=0), np.ptp(corners @ np.array([-s, c]), axis=0)
+    rough = widths * heights
+    order = np.argsort(rough)[:_TRIED]
+    best = min(angles[order[rough[order] <= rough.min() + 0.04 * (widths + heights)[order]]].tolist(), key=area)
     step = math.pi / _LOOKS
     near = minimize_scalar(partial(area), bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-10})
     angle = float(near.x) if area(float(near.x)) < area(best) * (1 - SAME_SHARE) else best
@@ -220,6 +226,10 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     if second > first:
         first, second, angle = second, first, angle + math.pi / 2
     return first, second, _half_turn(math.degrees(angle))
+
+
+#: Angles of rectangles that are tried by the curves themselves; more are as good as one another, round a round section.
+_TRIED: Final = 24
 
 
 def _half_turn(degrees: float) -> float:

@@ -28,7 +28,7 @@ from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.sections.held import Held
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
-from slow_ribbon.core.sections.profile import Shape, loop_of, shape_of
+from slow_ribbon.core.sections.profile import Shape, loop_of, outline_shape, shape_of
 
 NamedPoint = Literal[
     "back-foot", "middle-foot", "front-foot", "back-middle", "middle", "front-middle", "back-head", "middle-head", "front-head"
@@ -127,7 +127,8 @@ def section_shape(section: SectionBody) -> Shape:
     >>> section_shape(SectionBody(name="Batten", outline=rectangle(25, 50), width=30, height=50)).area
     1500.0
     """
-    drawn = shape_of(section.outline, section.holes if section.wall is None else ())
+    bare = section.wall is not None or not section.holes
+    drawn = outline_shape(section.outline) if bare else shape_of(section.outline, section.holes)
     placed = _scaled_to(drawn, drawn.box, (0.0, 0.0, section.width, section.height))
     if section.wall is None:
         return placed
@@ -137,7 +138,7 @@ def section_shape(section: SectionBody) -> Shape:
     if 2 * wall >= min(section.width, section.height) - NO_LENGTH:
         most = min(section.width, section.height) / 2
         raise Refused(f"A wall of {figure(wall, 3)} leaves no hole: it must be less than {figure(most, 3)}.", "wall", "section-wall")
-    hole = shape_of(section.holes[0])
+    hole = outline_shape(section.holes[0])
     inner = _scaled_to(hole, hole.box, (wall, wall, section.width - wall, section.height - wall))
     loop = tuple(edge.reversed() for edge in reversed(inner.loops[0]))
     return Shape((placed.loops[0], loop))
@@ -180,7 +181,7 @@ def beds(section: SectionBody) -> tuple[int, ...]:
 def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, Flags]:
     """Return the units out of straight edges of a section's outline, (n, 2), and whether all of the section lies above each, (n,)."""
     drawn = loop_of(section.outline)
-    box = shape_of(section.outline).box
+    box = outline_shape(section.outline).box
     scale = np.array([section.width / (box[2] - box[0]), section.height / (box[3] - box[1])])
     begins, ends = (np.array([getattr(drawn[index], name) for index in edges]) for name in ("begin", "end"))
     along = (ends - begins) * scale

@@ -149,6 +149,14 @@ class OutlinePen:
         return Outline(start=self._start, edges=tuple(self._edges))
 
 
+def outline_by_points(points: Sequence[Point2]) -> Outline:
+    """Return a polygon through points, the first of which closes it."""
+    pen = OutlinePen(*points[0])
+    for x, y in points[1:]:
+        pen.line(x, y)
+    return pen.close()
+
+
 def circle(radius: float) -> Outline:
     """Return a whole circle about the origin, as two half circles."""
     return OutlinePen(radius, 0).arc(-radius, 0, 1).arc(radius, 0, 1).close()

@@ -16,8 +16,9 @@ import shapely
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
-from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Loop, Straight, furthest_of
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, circle_through
 
 #: Directions in which arcs are looked at together.
@@ -128,8 +129,10 @@ class Shape:
             for some in range(0, len(best), _DIRECTIONS):
                 part = slice(some, some + _DIRECTIONS)
                 best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
-        for curve in self._curves:
-            best = np.maximum(best, curve.furthest(directions))
+        if self._curves:
+            for some in range(0, len(best), _DIRECTIONS):
+                part = slice(some, some + _DIRECTIONS)
+                best[part] = np.maximum(best[part], furthest_of(self._curves, directions[part]))
         return np.asarray(best)
 
     @cached_property
@@ -256,6 +259,8 @@ def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
     for where, loop in [("outline", outer), *((f"holes.{i}", loop) for i, loop in enumerate(inner))]:
         _check_simple(loop, where)
     shape = Shape((outer, *inner))
+    if not inner:
+        return shape
     left, low, right, high = shape.box
     fine = max(right - left, high - low) / 5000
     outside = shapely.Polygon(_ring(outer, fine))
@@ -271,6 +276,12 @@ def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
                     f"Holes {other + 1} and {index + 1} meet: join them into one or move them apart.", f"holes.{index}", "holes-meet"
                 )
     return shape
+
+
+@kept_with
+def outline_shape(outline: Outline) -> Shape:
+    """Return the shape of an outline without holes, worked out once. Raises as ``shape_of``."""
+    return shape_of(outline)
 
 
 def _check_simple(loop: Loop, where: str) -> None:

@@ -10,6 +10,7 @@ from slow_ribbon.core.job.edits.legs import MakeTangent
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.measures import SetMeasures
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, PutOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.reissue import RenewLines
 from slow_ribbon.core.job.edits.rows import AddRow
@@ -27,14 +28,19 @@ __all__ = [
     "AddRuns",
     "AddSection",
     "AnyEdit",
+    "CutOutlineCorner",
     "Edit",
+    "HoldOutline",
     "Made",
     "MakeTangent",
+    "PutOutlinePoint",
     "RenewLines",
     "RunChanges",
     "SetGroup",
     "SetMeasures",
+    "SetOutlineFigure",
     "SetRun",
+    "ShapeOutlineEdge",
     "apply",
     "apply_all",
 ]

@@ -1,0 +1,84 @@
+"""The section desk: what a change of an outline takes on the service until its picture can be drawn. Goals stand with each figure."""
+
+from __future__ import annotations
+
+import math
+from time import perf_counter
+from typing import Any
+
+import numpy as np
+from reporting import told
+
+from slow_ribbon.core.sections import SectionBody, facts_of, shape_of
+from slow_ribbon.core.sections.by_hand import point_moved
+from slow_ribbon.core.sections.drawing import Drawing, redrawn
+from slow_ribbon.core.sections.drawn import Drawn
+from slow_ribbon.core.sections.held import Apart, Equal, Level, Upright
+from slow_ribbon.core.sections.outline import Outline, OutlinePen
+from slow_ribbon.service.meshes import mesh
+from slow_ribbon.service.sample import sample_run
+
+
+def milled(edges: int) -> Outline:
+    """Return a round outline of straights, arcs and curves by turns."""
+    places = [
+        ((60 + 6 * (i % 2)) * math.cos(2 * math.pi * i / edges), (60 + 6 * (i % 2)) * math.sin(2 * math.pi * i / edges))
+        for i in range(edges)
+    ]
+    pen = OutlinePen(*places[0])
+    for i in range(edges):
+        (x0, y0), (x, y) = places[i], places[(i + 1) % edges]
+        dx, dy = x - x0, y - y0
+        if i % 3 == 0:
+            pen.arc(x, y, 0.2)
+        elif i % 3 == 1:
+            pen.line(x, y)
+        else:
+            pen.curve((x0 + dx / 3 + 0.1 * dy, y0 + dy / 3 - 0.1 * dx), (x - dx / 3 + 0.1 * dy, y - dy / 3 - 0.1 * dx), x, y)
+    return pen.close()
+
+
+def test_facts_and_sample_of_an_outline_of_200_edges(benchmark: Any) -> None:
+    """From edit to picture within 60 ms (95 in 100): both parts of it, each anew."""
+    outline = milled(200)
+    left, low, right, high = shape_of(outline).box
+    times: dict[str, list[float]] = {"facts": [], "sample": []}
+
+    def section() -> SectionBody:
+        # Another object each time, so that nothing is remembered of the one before.
+        return SectionBody(name="Milled", outline=outline.model_copy(), width=right - left, height=high - low)
+
+    def both() -> None:
+        for name, work in (("facts", facts_of), ("sample", lambda one: mesh(sample_run(one)))):
+            begin = perf_counter()
+            work(section())
+            times[name].append(perf_counter() - begin)
+
+    benchmark.pedantic(both, rounds=15, warmup_rounds=1)
+    told(benchmark, **{f"{name}_p95_ms": float(np.percentile(np.array(found) * 1000, 95)) for name, found in times.items()})
+
+
+def test_a_point_dragged_with_30_things_held(benchmark: Any) -> None:
+    """At least 30 steps a second, each the solver's and the section's anew."""
+    steps = 8
+    pen = OutlinePen(0, 0).line(10 * steps, 0)
+    for i in range(steps):
+        pen.line(10 * (steps - i), 10 * (i + 1)).line(10 * (steps - i - 1), 10 * (i + 1))
+    outline = pen.close()
+    drawing = Drawing(Drawn.of((outline,)))
+    count = drawing.drawn.count(0)
+    held: list[Any] = [Level(a=(0, 0), b=(0, 1))]
+    held.extend((Upright if i % 2 else Level)(a=(0, i), b=(0, i + 1)) for i in range(1, count - 1))
+    held.extend(Equal(a=(0, 2), b=(0, i)) for i in range(4, count - 1, 2))
+    held.extend(Equal(a=(0, 1), b=(0, i)) for i in range(3, count - 1, 2))
+    held.append(Apart(a=(0, 2), b=(0, 3), value=10))
+    drawing = Drawing(drawing.drawn, tuple(held[:30])).settled()
+    section = SectionBody(name="Steps", outline=outline, width=10 * steps, height=10 * steps)
+    places = iter(np.random.default_rng(7).uniform(-3, 3, (10_000, 2)))
+
+    def drag() -> None:
+        x, y = drawing.drawn.point(0, 5) + next(places)
+        redrawn(section, point_moved(drawing, 0, 5, (x, y)))
+
+    benchmark.pedantic(drag, rounds=60, warmup_rounds=2)
+    told(benchmark, held=len(drawing.held), steps_a_second=1 / benchmark.stats.stats.median)
