@@ -18,18 +18,21 @@ from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import apply
-from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, MoveOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
+from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
+from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, LetGo, MoveOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SetSection
 from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.sections.by_hand import corner_cut, edge_shaped, point_moved, point_put_in, point_taken_out
 from slow_ribbon.core.sections.drawing import Drawing, drawing_of, is_smooth, redrawn
 from slow_ribbon.core.sections.drawn import Drawn
-from slow_ribbon.core.sections.held import Apart, Corner, Equal, Halfway, Level, Parallel, Radius, Square, Tangent, Upright
+from slow_ribbon.core.sections.held import Apart, Corner, Equal, Halfway, Level, Parallel, Radius, Square, Symmetric, Tangent, Upright
 from slow_ribbon.core.sections.holding import figure_typed, held_true, mirror_found
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.model import PointDatum, SectionBody, section_shape
 from slow_ribbon.core.sections.outline import ArcEdge, OutlinePen, circle_through
 from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.service.views.desk import section_drawn
 
 keys = st.sampled_from([entry.key for entry in library()])
 
@@ -338,3 +341,41 @@ def test_what_is_asked_of_points_that_are_not_there_is_refused() -> None:
     with pytest.raises(Refused, match="no room"):
         corner_cut(drawing, 0, 0, "round", 40)
     assert replace(drawing, held=(Tangent(point=(0, 0)),)) != drawing
+
+
+def test_a_width_that_follows_a_measure_keeps_to_what_is_held() -> None:
+    job = apply(Job(name="x"), AddSection(section=from_library("skirting-bullnosed")))
+    job = apply(job, CutOutlineCorner(section="S1", point=1, how="round", size=3))
+    job = apply(job, SetMeasures(measures=(MeasureChange(name="board", text="18"),)))
+    job = apply(job, Bind(formula=Formula(thing="S1", field="width", text="board")))
+    for board in (18, 24):
+        job = apply(job, SetMeasures(measures=(MeasureChange(name="board", text=str(board)),)))
+        section = job.section("S1")
+        assert section.width == pytest.approx(board, abs=1e-6)
+        radius = next(one.value for one in drawing_of(section).held if isinstance(one, Radius))
+        assert radius == 3
+        assert [one.kind for one in section.outline.edges].count("arc") == 2
+    assert len(job.formulas) == 1
+
+
+def test_what_a_file_holds_of_nothing_is_refused_when_it_is_drawn_and_stops_nothing_else() -> None:
+    body = from_library("tube-square")
+    nothing = (
+        Radius(edge=(0, 90), value=3),
+        Equal(a=(0, 70), b=(4, 1)),
+        Level(a=(9, 0), b=(0, 1)),
+        Symmetric(axis="upright", through=(1,)),
+    )
+    for held in nothing:
+        section = body.model_copy(update={"held": (held,), "width": 60.0, "height": 60.0})
+        drawn = section_drawn(section)
+        assert len(drawn["loops"]) == 2
+        job = apply(Job(name="x"), AddSection(section=body))
+        job = job.put(job.section("S1").model_copy(update={"held": (held,)}))
+        with pytest.raises(Refused):
+            apply(job, MoveOutlinePoint(section="S1", point=0, to=(1, 1)))
+        let = apply(job, LetGo(section="S1", number=0))
+        assert let.section("S1").held == ()
+    far = apply(Job(name="x"), AddSection(section=from_library("batten")))
+    with pytest.raises(Refused, match="at most|further"):
+        apply(far, MoveOutlinePoint(section="S1", point=2, to=(3e6, 50)))

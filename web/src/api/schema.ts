@@ -2196,6 +2196,16 @@ export interface components {
             room: number;
         };
         /**
+         * HeldTold
+         * @description Something that is held, with its points and edges as they are drawn, and in words.
+         */
+        HeldTold: {
+            /** Held */
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            /** Words */
+            words: (string | components["schemas"]["ToldLength"])[];
+        };
+        /**
          * HelixLeg
          * @description A screw line about the axis through ``centre``.
          *
@@ -4691,7 +4701,7 @@ export interface components {
                 number
             ];
             /** Held */
-            held: (string | components["schemas"]["ToldLength"])[][];
+            held: components["schemas"]["HeldTold"][];
         };
         /**
          * SectionFigures

@@ -270,8 +270,8 @@ function Several({ section, figures, parts }: Props & { parts: Part[] }) {
 function HeldOf({ section, figures }: Props) {
   const { edit } = useChanges();
   const told = useTold();
-  const symmetric = (section.held ?? []).some((one) => one.kind === "symmetric");
   const { held } = figures.drawn;
+  const symmetric = held.some((one) => one.held.kind === "symmetric");
   return (
     <>
       <Question>What is held true?</Question>
@@ -279,7 +279,7 @@ function HeldOf({ section, figures }: Props) {
       <ul className="text-sm">
         {held.map((one, number) => (
           <li key={number} className="flex items-baseline justify-between gap-2">
-            <span>{told(one as Told)}</span>
+            <span>{told(one.words as Told)}</span>
             <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>Let go</Words>
           </li>
         ))}

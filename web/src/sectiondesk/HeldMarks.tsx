@@ -13,7 +13,7 @@ const SIGNS: Record<string, string> = {
   midway: "½",
 };
 
-type Held = NonNullable<Section["held"]>[number];
+type Held = Drawn["held"][number]["held"];
 
 /** Where the marks of something held stand, in the drawing. */
 function spots(drawn: Drawn, held: Held): Spot[] {
@@ -44,7 +44,6 @@ function spots(drawn: Drawn, held: Held): Spot[] {
 export function HeldMarks({ section, frame, drawn }: { section: Section; frame: DeskFrame; drawn: Drawn }) {
   const { edit } = useChanges();
   const told = useTold();
-  const held = section.held ?? [];
   // Marks that would lie on one another stand side by side.
   const taken = new Map<string, number>();
   const middle: Spot = [
@@ -53,7 +52,7 @@ export function HeldMarks({ section, frame, drawn }: { section: Section; frame: 
   ];
   return (
     <g>
-      {held.map((one, number) => {
+      {drawn.held.map(({ held: one, words: said }, number) => {
         if (one.kind === "symmetric") return <Axis key={number} frame={frame} section={section} axis={one.axis} />;
         return spots(drawn, one).map((spot, k) => {
           const [x, y] = onDesk(frame, spot);
@@ -63,7 +62,7 @@ export function HeldMarks({ section, frame, drawn }: { section: Section; frame: 
           // Inside the section, out of the way of the figures.
           const far = Math.hypot(middle[0] - x, middle[1] - y) || 1;
           const [mx, my] = [x + ((middle[0] - x) / far) * 16 + before * 17, y + ((middle[1] - y) / far) * 16];
-          const words = told(drawn.held[number] as Told);
+          const words = told(said as Told);
           const letGo = () => void edit([{ kind: "let_go", section: section.id, number } as Edit]);
           return (
             // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own

@@ -32,7 +32,7 @@ export function TypedFigures({
   const units = useUnits();
   const [typing, setTyping] = useState<string | null>(null);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
-  const figures = [...lengths(section, frame, drawn, parts), ...angles(section, frame, drawn, parts)];
+  const figures = [...lengths(frame, drawn, parts), ...angles(section, frame, drawn, parts)];
   return (
     <g fontSize={12.5} className="figure">
       {figures.map((figure) => {
@@ -92,7 +92,7 @@ function areaOf(points: Spot[]): number {
   }, 0);
 }
 
-function lengths(section: Section, frame: DeskFrame, drawn: Drawn, parts: Part[]): Figure[] {
+function lengths(frame: DeskFrame, drawn: Drawn, parts: Part[]): Figure[] {
   return drawn.loops.flatMap((loop, l) =>
     loop.edges.flatMap((edge, i): Figure[] => {
       const picked = parts.some((part) => samePart(part, { kind: "edge", loop: l, index: i }));
@@ -103,7 +103,7 @@ function lengths(section: Section, frame: DeskFrame, drawn: Drawn, parts: Part[]
       ];
       const radius = edge.kind === "arc";
       const of = radius ? { kind: "radius", edge: a } : { kind: "length", a, b, way: "straight" };
-      const held = (section.held ?? []).some((one) =>
+      const held = drawn.held.some(({ held: one }) =>
         radius
           ? one.kind === "radius" && same(one.edge, a)
           : one.kind === "length" && one.way !== "across" && one.way !== "up" && pair(one, a, b),
@@ -126,7 +126,7 @@ function angles(section: Section, frame: DeskFrame, drawn: Drawn, parts: Part[])
     const point = part.kind === "point" ? drawn.loops[part.loop]?.points[part.index] : undefined;
     if (!point || point.smooth) return [];
     const place = [part.loop, part.index];
-    const held = (section.held ?? []).some((one) => one.kind === "angle" && same(one.point, place));
+    const held = drawn.held.some(({ held: one }) => one.kind === "angle" && same(one.point, place));
     const [x, y] = onDesk(frame, point.at as Spot);
     const middle: Spot = [
       frame.left + (section.width * frame.scale) / 2,

@@ -16,6 +16,8 @@ from slow_ribbon.core.kernel.fields import LENGTH, Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.transform import moved_point
+from slow_ribbon.core.sections.holding import sized
+from slow_ribbon.core.sections.model import Section
 
 #: A field that differs from what its formula gives by less, mm, still follows it.
 _SAME = 1e-7
@@ -134,6 +136,11 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
         point = list(_point_of(thing, steps))
         point[int(steps[2])] = length
         changed = moved_point(thing, int(steps[1]), (point[0], point[1], point[2]))
+    elif isinstance(thing, Section) and thing.held and formula.field in ("width", "height"):
+        if not 0 < length <= 1e6:
+            raise Refused(f"{thing.name} cannot be {figure(length, 3)}: a size is more than nothing.", formula.field, "invalid")
+        now = {"width": thing.width, "height": thing.height, formula.field: length}
+        changed = thing if abs(getattr(thing, formula.field) - length) <= _SAME else sized(thing, now["width"], now["height"])
     else:
         try:
             changed = type(thing).model_validate(_set(thing.model_dump(), _indexed(thing, steps), length))

@@ -6,7 +6,7 @@ from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, 
 from slow_ribbon.core.sections.drawn import EdgeKind
 from slow_ribbon.core.sections.edges import Arc, Curve
 from slow_ribbon.core.sections.facts import Facts, facts_of
-from slow_ribbon.core.sections.held import Apart, Level, Upright
+from slow_ribbon.core.sections.held import Apart, Held, Level, Upright
 from slow_ribbon.core.sections.held import words_of as held_words
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.materials import TONES, Material
@@ -22,6 +22,7 @@ __all__ = [
     "Drawing",
     "EdgeKind",
     "Facts",
+    "Held",
     "Level",
     "Material",
     "NamedDatum",

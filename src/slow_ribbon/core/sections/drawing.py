@@ -12,9 +12,11 @@ from dataclasses import dataclass, replace
 from typing import Any, Final, TypeVar
 
 import numpy as np
+from pydantic import ValidationError
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.drawn import Drawn, EdgeKind, bulge_of
@@ -28,6 +30,8 @@ from slow_ribbon.core.sections.settling import measured, settled
 _S = TypeVar("_S", bound=SectionBody)
 #: Decimals of a millimetre that are kept of a point.
 _PLACES: Final = 9
+#: The largest section, mm, as ``Size`` says.
+_LARGEST: Final = 1e6
 #: An arc is drawn as curves in parts of no more than this, each true to 1e-8 of its radius (where it was made an ellipse's).
 _PART: Final = math.pi / 8
 
@@ -114,11 +118,17 @@ def drawing_of(section: SectionBody) -> Drawing:
     if now.loops != drawn.loops:
         # Edges have become several: nothing that was said of them by their number holds.
         return Drawing(now)
-    return Drawing(now, tuple(_figured_anew(now, one) for one in section.held))
+    return Drawing(now, tuple(new for one in section.held for new in _figured_anew(now, one)))
 
 
-def _figured_anew(drawn: Drawn, held: Any) -> Any:
-    return held.model_copy(update={"value": measured(drawn, held)}) if isinstance(held, Apart | Radius | Corner) else held
+def _figured_anew(drawn: Drawn, held: Any) -> list[Any]:
+    if not isinstance(held, Apart | Radius | Corner):
+        return [held]
+    try:
+        return [held.model_copy(update={"value": measured(drawn, held)})]
+    except Refused:
+        # It is said of what is not there, as a file may: there is nothing to hold.
+        return []
 
 
 def _outline_of(loop: tuple[Edge, ...]) -> Outline:
@@ -160,8 +170,15 @@ def redrawn(section: _S, drawing: Drawing) -> _S:
     Raises ``Refused`` as ``shape_of`` does, with the place, where the outline has become none.
     """
     drawn = drawing.drawn.with_numbers(np.round(drawing.drawn.x, _PLACES + 3))
-    outline, *holes = drawn.outlines()
+    try:
+        outline, *holes = drawn.outlines()
+    except ValidationError:
+        raise Refused(
+            "The outline would reach further than can be drawn, or have more than 2000 edges.", "outline", "outline-far"
+        ) from None
     box = (shape_of(outline, holes) if holes else outline_shape(outline)).box
+    if not max(box[2] - box[0], box[3] - box[1]) <= _LARGEST:
+        raise Refused(f"A section is at most {figure(_LARGEST)} across.", "outline", "outline-far")
     before = drawing_box(section)
     changes: dict[str, Any] = {
         "outline": outline,

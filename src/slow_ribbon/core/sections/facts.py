@@ -182,9 +182,11 @@ def _largest_circle(shape: Shape) -> tuple[float, float, float]:
         assert step is not None  # to stay is always possible
         moved = centre + step[:2]
         after = _clear(moved, begins, ends)
+        reach /= 3
         if after[0].min() > radius.min():
             centre, (radius, away) = moved, after
-        reach /= 3
+            # What is left to go is little beside the last step: distances are nearly linear.
+            reach = min(reach, float(np.abs(step[:2]).max()))
     return float(centre[0]), float(centre[1]), float(radius.min())
 
 

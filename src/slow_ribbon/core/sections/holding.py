@@ -150,13 +150,24 @@ def mirror_found(drawing: Drawing, axis: Literal["upright", "level"]) -> Symmetr
 
 
 def mate_of_point(drawing: Drawing, loop: int, point: int) -> int | None:
-    found = drawing.symmetric
-    return None if found is None else (found.through[loop] - point) % drawing.drawn.count(loop)
+    """Return the mirror image of a point where the whole is held symmetric. Raises ``Refused`` where that says nothing of its loop."""
+    through = _through(drawing, loop)
+    return None if through is None else (through - point) % drawing.drawn.count(loop)
 
 
 def mate_of_edge(drawing: Drawing, loop: int, edge: int) -> int | None:
+    """Return the mirror image of an edge, likewise."""
+    through = _through(drawing, loop)
+    return None if through is None else (through - edge - 1) % drawing.drawn.count(loop)
+
+
+def _through(drawing: Drawing, loop: int) -> int | None:
     found = drawing.symmetric
-    return None if found is None else (found.through[loop] - edge - 1) % drawing.drawn.count(loop)
+    if found is None:
+        return None
+    if len(found.through) != len(drawing.drawn.loops):
+        raise Refused("It cannot be held symmetric: a hole has come or gone. Let go of that first.", "held", "held-place")
+    return found.through[loop]
 
 
 def followed(

@@ -173,6 +173,7 @@ class _Reader:
         return (*self.ends(place), self.drawn.number_of_edge(*place))
 
     def _equal(self, a: Place, b: Place) -> _Condition:
+        self.check(a)
         if self.drawn.kind(*a) == "arc":
             return _Condition((*self._arc(a), *self._arc(b)), lambda x: _radius(x[:5]) - _radius(x[5:]))
         return _Condition((*self.straight(a), *self.straight(b)), lambda x: _size(x[2:4] - x[:2]) - _size(x[6:8] - x[4:6]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.kernel import kept_with
-from slow_ribbon.core.sections import Drawing, EdgeKind, SectionBody, drawing_box, drawing_of, held_words, point_figures
+from slow_ribbon.core.sections import Drawing, EdgeKind, Held, SectionBody, drawing_box, drawing_of, held_words, point_figures
 from slow_ribbon.service.views.sentences import Told, told_parts
 
 Flat = tuple[float, float]
@@ -34,12 +34,19 @@ class DrawnLoop(TypedDict):
     edges: list[DrawnEdge]
 
 
+class HeldTold(TypedDict):
+    """Something that is held, with its points and edges as they are drawn, and in words."""
+
+    held: Held
+    words: Told
+
+
 class SectionDrawn(TypedDict):
     """The loops of a section, in places of the drawing; ``origin`` is where the back foot of its box lies there."""
 
     loops: list[DrawnLoop]
     origin: Flat
-    held: list[Told]
+    held: list[HeldTold]
 
 
 @kept_with
@@ -50,7 +57,7 @@ def section_drawn(section: SectionBody) -> SectionDrawn:
     return SectionDrawn(
         loops=[_loop(drawing, loop) for loop in range(len(drawing.drawn.loops))],
         origin=(left, low),
-        held=[told_parts(held_words(held)) for held in drawing.held],
+        held=[HeldTold(held=held, words=told_parts(held_words(held))) for held in drawing.held],
     )
 
 
