@@ -25,7 +25,7 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.sections.by_hand import corner_cut, edge_shaped, point_moved, point_put_in, point_taken_out
 from slow_ribbon.core.sections.drawing import Drawing, drawing_of, is_smooth, redrawn
-from slow_ribbon.core.sections.drawn import Drawn
+from slow_ribbon.core.sections.drawn import Drawn, EdgeKind
 from slow_ribbon.core.sections.held import Apart, Corner, Equal, Halfway, Level, Parallel, Radius, Square, Symmetric, Tangent, Upright
 from slow_ribbon.core.sections.holding import figure_typed, held_true, mirror_found
 from slow_ribbon.core.sections.library import from_library, library, rectangle
@@ -247,6 +247,19 @@ def test_what_is_symmetric_stays_so(key: str) -> None:
     ):
         assert is_mirrored(now)
         assert now.symmetric is not None
+    # An edge that is shaped takes its mirror image along.
+    board = drawing_of(from_library("batten"))
+    board = held_true(board, mirror_found(board, "upright"))
+    shapes: tuple[tuple[EdgeKind, list[tuple[float, float]]], ...] = (
+        ("arc", [(26, 20)]),
+        ("curve", [(30, 10), (22, 40)]),
+        ("straight", []),
+    )
+    for kind, by in shapes:
+        board = edge_shaped(board, 0, 1, kind, by)
+        assert board.drawn.loops == (("straight", kind, "straight", kind),)
+        assert is_mirrored(board)
+        assert at(board, 1) == pytest.approx((25, 0), abs=1e-6)
     cut = corner_cut(
         held_true(drawing_of(from_library("batten")), mirror_found(drawing_of(from_library("batten")), "upright")), 0, 2, "round", 5
     )

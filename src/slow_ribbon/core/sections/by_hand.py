@@ -22,7 +22,8 @@ from slow_ribbon.core.sections.drawing import Drawing, EdgeDrawn, directions, ed
 from slow_ribbon.core.sections.drawn import EdgeKind, bulge_of
 from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Straight
 from slow_ribbon.core.sections.held import Place, Radius, Tangent
-from slow_ribbon.core.sections.holding import Moved, followed, mate_of_edge, mate_of_point
+from slow_ribbon.core.sections.holding import Moved, followed, mate_of_edge, mate_of_point, mirrored
+from slow_ribbon.core.sections.settling import settled_if_it_can
 
 _Step = Callable[[Drawing], tuple[Drawing, Moved]]
 
@@ -38,28 +39,38 @@ def edge_shaped(drawing: Drawing, loop: int, edge: int, kind: EdgeKind, by: Sequ
     """Return the drawing with an edge made a straight, an arc through a place, or a curve whose handles end at two places.
 
     Where it goes on smoothly from a neighbour it still does, if it is a curve and not ``parted`` from it: a neighbour's
-    handle turns with its own. Raises ``Refused`` where there is no such edge, or an arc lies on its chord.
+    handle turns with its own. Where the whole is held symmetric its mirror image goes along. Raises ``Refused`` where there
+    is no such edge, or an arc lies on its chord.
     """
     drawing.check(loop, edge, "edge")
     count = drawing.drawn.count(loop)
     points, edges = drawing.points(loop), drawing.edges(loop)
-    begin, end = points[edge], points[(edge + 1) % count]
-    numbers: tuple[float, ...] = ()
-    if kind == "arc":
-        bulge = bulge_of(begin.tolist(), by[0], end.tolist())
-        if abs(bulge) < FLAT:
-            raise Refused("An arc through a place on its chord is a straight: take a place beside it.", "by", "outline-arc")
-        numbers = (bulge,)
-    elif kind == "curve":
-        numbers = (*(np.array(by[0]) - begin).tolist(), *(np.array(by[1]) - end).tolist())
-    smooth = [] if parted or kind != "curve" else [i for i in (edge, (edge + 1) % count) if is_smooth(drawing, loop, i)]
-    edges[edge] = EdgeDrawn(kind, numbers)
+    places = {edge: by}
+    mate = mate_of_edge(drawing, loop, edge)
+    if mate is not None and mate != edge:
+        # The other way round, as its mirror image goes.
+        places[mate] = [mirrored(drawing, loop, place) for place in reversed(by)]
+    for one, through in places.items():
+        edges[one] = EdgeDrawn(kind, _numbers(points[one], points[(one + 1) % count], kind, through))
+    joints = {i for one in places for i in (one, (one + 1) % count)} if kind == "curve" and not parted else set()
+    smooth = [i for i in sorted(joints) if is_smooth(drawing, loop, i)]
     now = drawing.with_loop(loop, points, edges)
     kept = tuple(Tangent(point=(loop, i)) for i in smooth if Tangent(point=(loop, i)) not in now.held)
-    at = now.drawn.number_of_edge(loop, edge)
     pinned = [number for i in range(count) for number in (now.drawn.number_of_point(loop, i), now.drawn.number_of_point(loop, i) + 1)]
-    wanted = {at + k: number for k, number in enumerate(numbers)}
-    return replace(replace(now, held=(*now.held, *kept)).settled(wanted, pinned), held=now.held)
+    wanted = {now.drawn.number_of_edge(loop, one) + k: number for one in places for k, number in enumerate(edges[one].numbers)}
+    smoothly = settled_if_it_can(now.drawn, (*now.held, *kept), wanted, pinned)
+    return now.settled(wanted, pinned) if smoothly is None else replace(now, drawn=smoothly)
+
+
+def _numbers(begin: Array, end: Array, kind: EdgeKind, by: Sequence[Sequence[float]]) -> tuple[float, ...]:
+    if kind == "curve":
+        return (*(np.array(by[0]) - begin).tolist(), *(np.array(by[1]) - end).tolist())
+    if kind == "straight":
+        return ()
+    bulge = bulge_of(begin.tolist(), by[0], end.tolist())
+    if abs(bulge) < FLAT:
+        raise Refused("An arc through a place on its chord is a straight: take a place beside it.", "by", "outline-arc")
+    return (bulge,)
 
 
 def point_put_in(drawing: Drawing, loop: int, edge: int, at: Sequence[float]) -> Drawing:

@@ -161,6 +161,15 @@ def mate_of_edge(drawing: Drawing, loop: int, edge: int) -> int | None:
     return None if through is None else (through - edge - 1) % drawing.drawn.count(loop)
 
 
+def mirrored(drawing: Drawing, loop: int, place: Sequence[float]) -> tuple[float, float]:
+    """Return the mirror image of a place, about the axis that a loop's first point and its own mirror image have."""
+    held, mate = drawing.symmetric, mate_of_point(drawing, loop, 0)
+    assert held is not None  # whoever asks has looked
+    assert mate is not None
+    x, y = drawing.drawn.point(loop, 0) + drawing.drawn.point(loop, mate)
+    return (x - place[0], float(place[1])) if held.axis == "upright" else (float(place[0]), y - place[1])
+
+
 def _through(drawing: Drawing, loop: int) -> int | None:
     found = drawing.symmetric
     if found is None:
