@@ -136,11 +136,6 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
         point = list(_point_of(thing, steps))
         point[int(steps[2])] = length
         changed = moved_point(thing, int(steps[1]), (point[0], point[1], point[2]))
-    elif isinstance(thing, Section) and thing.held and formula.field in ("width", "height"):
-        if not 0 < length <= 1e6:
-            raise Refused(f"{thing.name} cannot be {figure(length, 3)}: a size is more than nothing.", formula.field, "invalid")
-        now = {"width": thing.width, "height": thing.height, formula.field: length}
-        changed = thing if abs(getattr(thing, formula.field) - length) <= _SAME else sized(thing, now["width"], now["height"])
     else:
         try:
             changed = type(thing).model_validate(_set(thing.model_dump(), _indexed(thing, steps), length))
@@ -152,6 +147,8 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
                 formula.field,
                 "measure-unfit",
             ) from error
+        if isinstance(thing, Section) and thing.held and max(abs(changed.width - thing.width), abs(changed.height - thing.height)) > _SAME:
+            changed = sized(thing, changed.width, changed.height)
     return job.put(changed)
 
 

@@ -88,6 +88,14 @@ def point_put_in(drawing: Drawing, loop: int, edge: int, at: Sequence[float]) ->
     return _done(drawing, loop, steps, set())
 
 
+def point_pulled_out(drawing: Drawing, loop: int, edge: int, at: Sequence[float], to: Sequence[float]) -> Drawing:
+    """Return the drawing with a point put into an edge (``point_put_in``) and moved to a place beside it."""
+    put = point_put_in(drawing, loop, edge, at)
+    mate = mate_of_edge(drawing, loop, edge)
+    # A mirror image that comes before it is counted first.
+    return point_moved(put, loop, edge + 1 + (mate is not None and mate < edge), to)
+
+
 def _nearest(edge: Edge, to: Array) -> float:
     """Return the share of an edge nearest to a place; never one of its ends."""
     low, high = 0.0, 1.0

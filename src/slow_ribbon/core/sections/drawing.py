@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 from typing import Any, Final, TypeVar
 
 import numpy as np
-from pydantic import ValidationError
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
@@ -24,12 +23,12 @@ from slow_ribbon.core.sections.edges import Arc, Curve, Edge
 from slow_ribbon.core.sections.held import Apart, Corner, Held, Radius, Symmetric
 from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, section_shape
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline
-from slow_ribbon.core.sections.profile import Shape, loop_of, outline_shape, shape_of
+from slow_ribbon.core.sections.profile import loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.settling import measured, settled
 
 _S = TypeVar("_S", bound=SectionBody)
-#: Decimals of a millimetre that are kept of a point.
-_PLACES: Final = 9
+#: Decimals that are kept of a drawing's numbers: what lies beyond is the solver's rounding.
+_PLACES: Final = 12
 #: The largest section, mm, as ``Size`` says.
 _LARGEST: Final = 1e6
 #: An arc is drawn as curves in parts of no more than this, each true to 1e-8 of its radius (where it was made an ellipse's).
@@ -169,13 +168,8 @@ def redrawn(section: _S, drawing: Drawing) -> _S:
 
     Raises ``Refused`` as ``shape_of`` does, with the place, where the outline has become none.
     """
-    drawn = drawing.drawn.with_numbers(np.round(drawing.drawn.x, _PLACES + 3))
-    try:
-        outline, *holes = drawn.outlines()
-    except ValidationError:
-        raise Refused(
-            "The outline would reach further than can be drawn, or have more than 2000 edges.", "outline", "outline-far"
-        ) from None
+    drawn = drawing.drawn.with_numbers(np.round(drawing.drawn.x, _PLACES))
+    outline, *holes = drawn.outlines()
     box = (shape_of(outline, holes) if holes else outline_shape(outline)).box
     if not max(box[2] - box[0], box[3] - box[1]) <= _LARGEST:
         raise Refused(f"A section is at most {figure(_LARGEST)} across.", "outline", "outline-far")
@@ -274,9 +268,3 @@ def drawing_box(section: SectionBody) -> tuple[float, float, float, float]:
     if max(abs(across - 1), abs(up - 1)) <= FLAT:
         return left, low, right, high
     return left * across, low * up, right * across, high * up
-
-
-def shape_of_drawing(drawing: Drawing) -> Shape:
-    """Return a drawing's shape. Raises ``Refused`` as ``shape_of``."""
-    outline, *holes = drawing.drawn.outlines()
-    return shape_of(outline, holes)

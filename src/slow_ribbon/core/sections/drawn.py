@@ -16,8 +16,10 @@ from itertools import accumulate
 from typing import Literal
 
 import numpy as np
+from pydantic import ValidationError
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge, check_closed
 from slow_ribbon.core.sections.profile import loop_of
 
@@ -106,7 +108,14 @@ class Drawn:
         return 1 if (area > 0) == (loop == 0) else -1
 
     def outline(self, loop: int) -> Outline:
-        """Return a loop as an outline of a document."""
+        """Return a loop as an outline of a document. Raises ``Refused`` where that could not hold it."""
+        try:
+            return self._outline(loop)
+        except ValidationError:
+            told = "The outline would reach further than can be drawn, or have more edges than an outline can."
+            raise Refused(told, "outline", "outline-far") from None
+
+    def _outline(self, loop: int) -> Outline:
         kinds = self.loops[loop]
         points = [(float(p[0]), float(p[1])) for p in (self.point(loop, i) for i in range(len(kinds)))]
         edges: list[OutlineEdge] = []

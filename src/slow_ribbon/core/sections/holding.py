@@ -51,8 +51,8 @@ def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
 
 
 def _is_outline(drawn: Drawn) -> bool:
-    outline, *holes = drawn.outlines()
     try:
+        outline, *holes = drawn.outlines()
         shape_of(outline, holes)
     except Refused:
         return False

@@ -95,8 +95,9 @@ class PutOutlinePoint(OutlineEdit):
     to: Point2 | None = None
 
     def redraw(self, now: Drawing) -> Drawing:
-        put = by_hand.point_put_in(now, self.loop, self.edge, self.at)
-        return put if self.to is None else by_hand.point_moved(put, self.loop, self.edge + 1, self.to)
+        if self.to is None:
+            return by_hand.point_put_in(now, self.loop, self.edge, self.at)
+        return by_hand.point_pulled_out(now, self.loop, self.edge, self.at, self.to)
 
     def describe(self, job: Job) -> str:
         return f"put a point into edge {self.edge + 1} of {self.name(job)}"
