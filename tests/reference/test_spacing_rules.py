@@ -184,3 +184,12 @@ def test_an_upright_line_has_nothing_on_plan_to_measure() -> None:
     with pytest.raises(Refused, match="no length on plan") as refused:
         out_of(line([(0, 0, 0), (0, 0, 3000)]), {"kind": "fixed-centres", "centres": 500}, measured="plan")
     assert refused.value.where == "spacing.measured"
+
+
+@pytest.mark.parametrize("measured", ["along", "plan", "chord"])
+@pytest.mark.parametrize(
+    "rule", [{"kind": "clear-gap", "gap": 20}, {"kind": "fixed-centres", "centres": 100}, {"kind": "set-number", "number": 3}]
+)
+def test_insets_that_take_all_of_a_line_leave_a_single_place(rule: dict[str, object], measured: str) -> None:
+    out = out_of(line([(0, 0), (900, 0)]), rule, measured=measured, inset_start=900)
+    assert list(out.chainages) in ([], [pytest.approx(900)])

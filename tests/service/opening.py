@@ -47,5 +47,6 @@ def merged(shown: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
     totals = change["totals"]
     runs = {id: total for id, total in (shown["totals"]["runs"] | totals["runs"]).items() if id in there}
     sections = {id: total for id, total in (shown["totals"]["sections"] | totals["sections"]).items() if total["pieces"]}
-    after["totals"] = {**totals, "runs": runs, "sections": sections}
+    sizes = shown["totals"]["sizes"] | totals["sizes"]
+    after["totals"] = {**totals, "runs": runs, "sections": sections, "sizes": sizes}
     return after

@@ -34,13 +34,13 @@ def _number(value: float) -> str:
 def cutting_rows(solved: Solved) -> list[dict[str, str]]:
     """Return the cutting list as rows of text, a column for each of ``CUTTING_COLUMNS``."""
     runs = {run.id: run for run in solved.job.runs}
-    sections = {section.id: section for section in solved.job.sections}
     rows = []
     for row in cutting_list(solved):
         run = runs[row.run]
-        section = sections[run.section]
+        section = solved.runs[row.run].section
+        name = section.name if run.size is None else f"{section.name}, {run.size}"
         values = (
-            run.name, " ".join(row.tags), section.name, _number(section.width), _number(section.height), str(row.quantity),
+            run.name, " ".join(row.tags), name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
             _bend(row), f"{row.left} left",
@@ -79,6 +79,8 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         if section.id in totals.sections:
             total = totals.sections[section.id]
             add("section", section.name, str(total.pieces), _number(total.line_length), _number(total.bar))
+        for size, total in totals.sizes.get(section.id, {}).items():
+            add("size", f"{section.name}, {size}", str(total.pieces), _number(total.line_length), _number(total.bar))
     for row in job.rows:
         count = totals.rows[row.id]
         centres = " ".join(_number(value) for value in count.centres)

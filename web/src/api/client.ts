@@ -16,6 +16,7 @@ export type RunFigures = Schemas["RunFigures"];
 export type PieceFigures = Schemas["PieceFigures"];
 export type RowFigures = Schemas["RowFigures"];
 export type RunSeen = Schemas["RunSeen"];
+export type CutShown = Schemas["CutShown"];
 export type CornerFigures = Schemas["CornerFigures"];
 export type LineFigures = Schemas["LineFigures"];
 export type SectionFigures = Schemas["SectionFigures"];

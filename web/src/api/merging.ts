@@ -42,7 +42,7 @@ export function opened(told: Schemas["JobOpened"]): JobShown {
     cutting: {},
     checked: {},
     checks: [],
-    totals: { runs: {}, sections: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0 },
+    totals: { runs: {}, sections: {}, sizes: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0 },
     coming: { done: 0, of },
   };
 }
@@ -96,6 +96,7 @@ function totalled(shown: JobShown, now: Schemas["Totals"], before: Schemas["Tota
     ...now,
     runs: kept({ ...before.runs, ...now.runs }, (id) => runs.has(id)),
     sections: kept({ ...before.sections, ...now.sections }, (_, total) => total.pieces > 0),
+    sizes: { ...before.sizes, ...now.sizes },
   };
 }
 

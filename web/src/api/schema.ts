@@ -814,6 +814,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/cut-across": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Across
+         * @description Return what stands where a line passes, in the plane square to it.
+         */
+        post: operations["look_across_api_jobs__id__cut_across_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/simpler": {
         parameters: {
             query?: never;
@@ -1083,6 +1103,8 @@ export interface components {
             kind: "add_runs";
             /** Section */
             section: string;
+            /** Size */
+            size?: string | null;
             /** Lines */
             lines: string[];
             /**
@@ -1093,7 +1115,9 @@ export interface components {
              *       },
              *       "roll": 0,
              *       "stand_off": 0,
-             *       "lift": 0
+             *       "lift": 0,
+             *       "stand_off_of": "datum",
+             *       "lift_of": "datum"
              *     }
              */
             placing: components["schemas"]["Placing"];
@@ -1155,6 +1179,10 @@ export interface components {
             way: "straight" | "across" | "up";
             /** Value */
             value: number;
+            /** Text */
+            text?: string | null;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
         };
         /**
          * ArcEdge
@@ -1631,6 +1659,19 @@ export interface components {
             /** Size */
             size: number;
         };
+        /**
+         * CutRequest
+         * @description A place on a line to look at the job across the line.
+         */
+        CutRequest: {
+            /** Line */
+            line: string;
+            /**
+             * Chainage
+             * @default 0
+             */
+            chainage: number;
+        };
         /** CutRowFigures */
         CutRowFigures: {
             /** Run */
@@ -1661,6 +1702,22 @@ export interface components {
             side_view: number[] | null;
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
+        };
+        /**
+         * CutShown
+         * @description A cut across a line: where it is, the runs on the line that pass there, and what else stands there.
+         */
+        CutShown: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Along */
+            along: string[];
+            /** Others */
+            others: components["schemas"]["ThingCut"][];
         };
         /** DatumChanges */
         DatumChanges: {
@@ -1792,7 +1849,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -1854,6 +1911,23 @@ export interface components {
             most: number;
         };
         /**
+         * ExchangeSection
+         * @description Put another section in the place of one in all its runs, or in some of them.
+         */
+        ExchangeSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "exchange_section";
+            /** Section */
+            section: string;
+            /** By */
+            by: string;
+            /** Runs */
+            runs?: string[] | null;
+        };
+        /**
          * FaceFigures
          * @description A face of a mesh: its area, mm², its least and greatest height, mm, and the loops around it, each with how many edges it has.
          */
@@ -1888,13 +1962,15 @@ export interface components {
         /** FacingChanges */
         FacingChanges: {
             /** Kind */
-            kind?: ("left" | "right" | "toward") | null;
+            kind?: ("left" | "right" | "toward" | "room" | "wall") | null;
             /** Point */
             point?: [
                 number | null,
                 number | null,
                 number | null
             ] | null;
+            /** Lines */
+            lines?: string[] | null;
         };
         /**
          * FacingPoint
@@ -1914,6 +1990,27 @@ export interface components {
             ];
         };
         /**
+         * FacingRoom
+         * @description The front looks into the room that the line bounds, by itself or with other ``lines``; ``right`` is where that is, as found.
+         */
+        FacingRoom: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "room";
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+            /**
+             * Right
+             * @default true
+             */
+            right: boolean;
+        };
+        /**
          * FacingSide
          * @description The front looks to one side of travel.
          */
@@ -1923,6 +2020,17 @@ export interface components {
              * @enum {string}
              */
             kind: "left" | "right";
+        };
+        /**
+         * FacingWall
+         * @description The front looks away from the wall behind the line.
+         */
+        FacingWall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wall";
         };
         /**
          * Facts
@@ -2072,6 +2180,21 @@ export interface components {
             text: string;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /**
+         * GiveSettings
+         * @description Give one run's placing, corners and way at openings to others; their lines, sections, names and tags stay.
+         */
+        GiveSettings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "give_settings";
+            /** Run */
+            run: string;
+            /** Runs */
+            runs: string[];
         };
         /** GroupDelta[Line] */
         GroupDelta_Line_: {
@@ -2979,7 +3102,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -3375,6 +3498,26 @@ export interface components {
              * @enum {string}
              */
             name: "back-foot" | "middle-foot" | "front-foot" | "back-middle" | "middle" | "front-middle" | "back-head" | "middle-head" | "front-head";
+        };
+        /**
+         * NamedSize
+         * @description A size by its name: its ``value``, mm, or the ``text`` that it follows, and the limits that it keeps within.
+         *
+         *     The value of a section's own sizes stands in the section and is left out here.
+         */
+        NamedSize: {
+            /** Name */
+            name: string;
+            /** Value */
+            value?: number | null;
+            /** Text */
+            text?: string | null;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
         };
         /**
          * NearestBays
@@ -3793,6 +3936,10 @@ export interface components {
         /**
          * Placing
          * @description How a run's section is placed on its line. ``datum`` left out is the section's own.
+         *
+         *     ``stand_off`` and ``lift`` are how far the datum lies from the line, or what else of the section they are said ``of``: a side
+         *     of its box as it is placed, so that the line can be where a face of the run is to be, and the face stays there whatever
+         *     section it is of.
          */
         Placing: {
             /** Datum */
@@ -3809,7 +3956,7 @@ export interface components {
              *       "kind": "right"
              *     }
              */
-            facing: components["schemas"]["FacingSide"] | components["schemas"]["FacingPoint"];
+            facing: components["schemas"]["FacingSide"] | components["schemas"]["FacingPoint"] | components["schemas"]["FacingRoom"] | components["schemas"]["FacingWall"];
             /**
              * Roll
              * @default 0
@@ -3825,6 +3972,18 @@ export interface components {
              * @default 0
              */
             lift: number;
+            /**
+             * Stand Off Of
+             * @default datum
+             * @enum {string}
+             */
+            stand_off_of: "datum" | "front" | "middle" | "back";
+            /**
+             * Lift Of
+             * @default datum
+             * @enum {string}
+             */
+            lift_of: "datum" | "top" | "middle" | "bottom";
         };
         /** PlacingChanges */
         PlacingChanges: {
@@ -3838,6 +3997,10 @@ export interface components {
             stand_off?: number | null;
             /** Lift */
             lift?: number | null;
+            /** Stand Off Of */
+            stand_off_of?: ("datum" | "front" | "middle" | "back") | null;
+            /** Lift Of */
+            lift_of?: ("datum" | "top" | "middle" | "bottom") | null;
         };
         /**
          * PointDatum
@@ -3859,7 +4022,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -3956,6 +4119,22 @@ export interface components {
             ];
             /** Value */
             value: number;
+            /** Text */
+            text?: string | null;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /**
+         * RangeRow
+         * @description A row of a section's range: what it is called, and what some of its sizes are in it, mm.
+         */
+        RangeRow: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
         };
         /** ReadRequest */
         ReadRequest: {
@@ -4308,6 +4487,25 @@ export interface components {
              */
             group: string;
         };
+        /**
+         * RowChange
+         * @description A row of the range added or changed. ``was`` names the one to be changed; values that are left out stay.
+         */
+        RowChange: {
+            /** Was */
+            was?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Values */
+            values?: {
+                [key: string]: number | null;
+            } | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
+        };
         /** RowChanges */
         RowChanges: {
             /** Name */
@@ -4367,6 +4565,22 @@ export interface components {
             height: number;
         };
         /**
+         * RowOfRange
+         * @description A row of a section's range: its size, mm, and its outline as an SVG path likewise.
+         */
+        RowOfRange: {
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Wall */
+            wall: number | null;
+            /** Path */
+            path: string;
+        };
+        /**
          * RuleChanges
          * @description What is changed of a spacing rule.
          */
@@ -4388,7 +4602,7 @@ export interface components {
         };
         /**
          * Run
-         * @description A section along a line. ``tag`` begins the tags of its pieces.
+         * @description A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
          *
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
          *     does over a door. ``stretches`` keeps it to some of the stretches between openings; all
@@ -4405,6 +4619,8 @@ export interface components {
             line: string;
             /** Section */
             section: string;
+            /** Size */
+            size?: string | null;
             /**
              * @default {
              *       "hand": "right",
@@ -4413,7 +4629,9 @@ export interface components {
              *       },
              *       "roll": 0,
              *       "stand_off": 0,
-             *       "lift": 0
+             *       "lift": 0,
+             *       "stand_off_of": "datum",
+             *       "lift_of": "datum"
              *     }
              */
             placing: components["schemas"]["Placing"];
@@ -4446,6 +4664,8 @@ export interface components {
             tag?: string | null;
             /** Section */
             section?: string | null;
+            /** Size */
+            size?: string | null;
             /** Openings */
             openings?: ("break" | "pass") | null;
             /** Stretches */
@@ -4581,6 +4801,14 @@ export interface components {
             /** Wall */
             wall?: number | null;
             /**
+             * Grows
+             * @default scaled
+             * @enum {string}
+             */
+            grows: "scaled" | "kept";
+            /** @default {} */
+            stretching: components["schemas"]["Stretching"];
+            /**
              * Datum
              * @default {
              *       "kind": "named",
@@ -4608,6 +4836,16 @@ export interface components {
              */
             held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
+             * Sizes
+             * @default []
+             */
+            sizes: components["schemas"]["NamedSize"][];
+            /**
+             * Range
+             * @default []
+             */
+            range: components["schemas"]["RangeRow"][];
+            /**
              * Group
              * @default
              */
@@ -4620,9 +4858,10 @@ export interface components {
          * @description What a section is, before it has an id.
          *
          *     ``outline`` and ``holes`` are as drawn; ``width`` and ``height`` are the size it is made at.
-         *     ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
+         *     ``grows`` says how it is brought to that size (``scaling``), ``stretching`` which parts stretch where it
+         *     keeps its corners. ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
          *     and as high as the section less twice the wall. ``held`` is what stays true of the outline, as
-         *     drawn, while it is drawn on.
+         *     drawn, while it is drawn on; ``sizes`` and ``range`` are its sizes by name, and those it is made in.
          */
         SectionBody: {
             /** Name */
@@ -4640,6 +4879,14 @@ export interface components {
             /** Wall */
             wall?: number | null;
             /**
+             * Grows
+             * @default scaled
+             * @enum {string}
+             */
+            grows: "scaled" | "kept";
+            /** @default {} */
+            stretching: components["schemas"]["Stretching"];
+            /**
              * Datum
              * @default {
              *       "kind": "named",
@@ -4667,6 +4914,16 @@ export interface components {
              */
             held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
+             * Sizes
+             * @default []
+             */
+            sizes: components["schemas"]["NamedSize"][];
+            /**
+             * Range
+             * @default []
+             */
+            range: components["schemas"]["RangeRow"][];
+            /**
              * Group
              * @default
              */
@@ -4682,6 +4939,9 @@ export interface components {
             height?: number | null;
             /** Wall */
             wall?: number | null;
+            /** Grows */
+            grows?: ("scaled" | "kept") | null;
+            stretching?: components["schemas"]["StretchingChanges"] | null;
             datum?: components["schemas"]["DatumChanges"] | null;
             /** Material */
             material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
@@ -4691,6 +4951,9 @@ export interface components {
         /**
          * SectionDrawn
          * @description The loops of a section, in places of the drawing; ``origin`` is where the back foot of its box lies there.
+         *
+         *     ``stretches`` are the bands that stretch across and up where its corners are kept, from the back and from the bottom; none where
+         *     nothing can, or everything is scaled.
          */
         SectionDrawn: {
             /** Loops */
@@ -4702,6 +4965,11 @@ export interface components {
             ];
             /** Held */
             held: components["schemas"]["HeldTold"][];
+            /** Stretches */
+            stretches: ([
+                number,
+                number
+            ] | null)[];
         };
         /**
          * SectionFigures
@@ -4731,6 +4999,8 @@ export interface components {
             /** Beds */
             beds: number[];
             drawn: components["schemas"]["SectionDrawn"];
+            /** Range */
+            range: components["schemas"]["RowOfRange"][];
         };
         /**
          * SetClosed
@@ -4916,6 +5186,21 @@ export interface components {
             changes: components["schemas"]["PlacingChanges"];
         };
         /**
+         * SetRange
+         * @description Add, change and remove rows of the range that a section is made in; runs made in one follow it.
+         */
+        SetRange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_range";
+            /** Section */
+            section: string;
+            /** Rows */
+            rows: components["schemas"]["RowChange"][];
+        };
+        /**
          * SetRow
          * @description Change a row.
          */
@@ -4956,6 +5241,21 @@ export interface components {
             /** Section */
             section: string;
             changes: components["schemas"]["SectionChanges"];
+        };
+        /**
+         * SetSizes
+         * @description Add, change and remove sizes of a section together; its outline follows, and every run of it.
+         */
+        SetSizes: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_sizes";
+            /** Section */
+            section: string;
+            /** Sizes */
+            sizes: components["schemas"]["SizeChange"][];
         };
         /**
          * SetUnits
@@ -5084,6 +5384,31 @@ export interface components {
             lines: string[];
             /** Tolerance */
             tolerance: number;
+        };
+        /**
+         * SizeChange
+         * @description A size added or changed. ``was`` is the name of the one to be changed; left out, that of ``name``, or a new one.
+         *
+         *     ``text`` is a length, or what it follows; limits that are left out stay, and go where they are set to nothing.
+         */
+        SizeChange: {
+            /** Was */
+            was?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Text */
+            text?: string | null;
+            /** System */
+            system?: ("mm" | "m" | "ft-in") | null;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
         };
         /**
          * Source
@@ -5286,6 +5611,26 @@ export interface components {
             /** Round */
             round?: number | null;
         };
+        /**
+         * StretchEdge
+         * @description Let the part of an outline that a level or an upright edge lies in be what stretches, and keep the corners of the rest.
+         */
+        StretchEdge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stretch_edge";
+            /** Section */
+            section: string;
+            /**
+             * Loop
+             * @default 0
+             */
+            loop: number;
+            /** Edge */
+            edge: number;
+        };
         /** StretchFigures */
         StretchFigures: {
             /** Length */
@@ -5316,6 +5661,23 @@ export interface components {
             after: string | null;
             /** Before */
             before: string | null;
+        };
+        /**
+         * Stretching
+         * @description Which band stretches, by where it begins as the outline is drawn, or a place in it; the widest where left out.
+         */
+        Stretching: {
+            /** Across */
+            across?: number | null;
+            /** Up */
+            up?: number | null;
+        };
+        /** StretchingChanges */
+        StretchingChanges: {
+            /** Across */
+            across?: number | null;
+            /** Up */
+            up?: number | null;
         };
         /**
          * Symmetric
@@ -5414,6 +5776,23 @@ export interface components {
             share: number | null;
         };
         /**
+         * ThingCut
+         * @description What the cut shows of a run, or of the wall behind a line: an SVG path, to the right of the line and up, mm.
+         */
+        ThingCut: {
+            /** Thing */
+            thing: string;
+            /** Wall */
+            wall: boolean;
+            /** Path */
+            path: string;
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+        };
+        /**
          * ThroughLeg
          * @description A smooth curve through picked points. ``begin`` and ``end`` are its directions of travel there, where set.
          */
@@ -5477,6 +5856,12 @@ export interface components {
             /** Sections */
             sections: {
                 [key: string]: components["schemas"]["TotalFigures"];
+            };
+            /** Sizes */
+            sizes: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["TotalFigures"];
+                };
             };
             job: components["schemas"]["TotalFigures"];
             /** Items */
@@ -11222,6 +11607,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunSeen"][];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_across_api_jobs__id__cut_across_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutShown"];
                 };
             };
             /** @description A problem */

@@ -3,6 +3,7 @@ import type { Edit, RunFigures, Section } from "../api/client";
 import { groupIn } from "../window/groups";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
+import { sectionById } from "../window/things";
 
 const SIZE = 90;
 
@@ -12,6 +13,8 @@ export function DatumPicture({ section, figures }: { section: Section; figures: 
   const selected = useWindow((state) => state.selected);
   const drawn = shown.sections.find((one) => one.id === section.id);
   if (!drawn) return null;
+  const size = shown.job.runs?.find((run) => run.id === figures.id)?.size;
+  const row = drawn.range.find((one) => one.name === size);
   const [[a, b], [c, d]] = figures.matrix as [[number, number], [number, number]];
   const [e, f] = figures.shift as [number, number];
   const place = (point: readonly number[]): [number, number] => [
@@ -42,7 +45,12 @@ export function DatumPicture({ section, figures }: { section: Section; figures: 
     SIZE / 2 + ((point[0] ?? 0) - (left + right) / 2) * scale,
     SIZE / 2 - ((point[1] ?? 0) - (low + high) / 2) * scale,
   ];
-  const datum = drawn.datums;
+  // In a row of the range the nine points are those of its own box.
+  const base = sectionById(shown, section.id);
+  const times = [section.width / (base?.width ?? 1), section.height / (base?.height ?? 1)];
+  const datum = Object.fromEntries(
+    Object.entries(drawn.datums).map(([name, point]) => [name, point.map((mm, axis) => mm * (times[axis] ?? 1))]),
+  );
   const runs = selected.filter((id) => groupIn(shown.job, id) === "runs");
   const current = shown.job.runs?.find((run) => run.id === figures.id)?.placing?.datum ?? section.datum;
   const mark = at(
@@ -65,7 +73,7 @@ export function DatumPicture({ section, figures }: { section: Section; figures: 
         transform={`translate(${SIZE / 2 - ((left + right) / 2) * scale} ${SIZE / 2 + ((low + high) / 2) * scale}) scale(${scale} ${-scale}) matrix(${a} ${c} ${b} ${d} ${e} ${f})`}
       >
         <path
-          d={drawn.path}
+          d={row?.path ?? drawn.path}
           fill="var(--color-timber)"
           stroke="var(--color-ink)"
           strokeWidth={1.5}

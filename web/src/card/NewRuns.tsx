@@ -10,7 +10,7 @@ import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
 import { lineById, lineFigures, lineOf, linePoints, stretchWords } from "../window/things";
 
-type Way = "left" | "right" | "toward";
+type Way = "left" | "right" | "toward" | "room";
 
 export function NewRuns({ close }: { close: () => void }) {
   const shown = useShown();
@@ -57,7 +57,8 @@ export function NewRuns({ close }: { close: () => void }) {
     const [left, right] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
     const [low, high] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
     const middle: Point3 = [Math.round((left + right) / 2), Math.round((low + high) / 2), 0];
-    const facing = way === "toward" ? { kind: way, point: middle } : { kind: way };
+    const facing =
+      way === "toward" ? { kind: way, point: middle } : way === "room" ? { kind: way, lines } : { kind: way };
     const only = lines.length === 1 && lines[0] === selected[0] ? stretches : null;
     const made = { kind: "add_runs", section, lines, placing: { facing }, stretches: only };
     const { problem } = await send([made as Edit], (ids) => {
@@ -109,6 +110,7 @@ export function NewRuns({ close }: { close: () => void }) {
           ["left", "Left of travel"],
           ["right", "Right of travel"],
           ["toward", "Their middle"],
+          ["room", "Into the room"],
         ]}
         choose={setWay}
       />

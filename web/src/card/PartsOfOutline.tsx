@@ -1,9 +1,9 @@
 /** What can be done to the points and edges of an outline that are picked on the desk, and what is held of it. */
 import type { Edit, Section, SectionFigures, Told } from "../api/client";
 import { Choice, Words } from "../ui/choices";
-import { AngleField, LengthField, Question, useForm } from "../ui/fields";
-import { count } from "../ui/figures";
-import { useChanges, useTold } from "../window/job";
+import { AngleField, FigureField, LengthField, Question, useForm } from "../ui/fields";
+import { count, fieldLength, unitWord } from "../ui/figures";
+import { useChanges, useTold, useUnits } from "../window/job";
 import { type Part, usePart, useWindow } from "../window/store";
 
 interface Props {
@@ -267,6 +267,21 @@ function Several({ section, figures, parts }: Props & { parts: Part[] }) {
   );
 }
 
+/** What a held length or radius is: a figure, or the sizes that it follows. */
+function Followed({ section, held }: { section: Section; held: { text?: string | null; value: number } }) {
+  const { edit } = useChanges();
+  const units = useUnits();
+  return (
+    <FigureField
+      label="is"
+      value={held.text ?? fieldLength(held.value, units)}
+      unit={units.system === "ft-in" ? "" : unitWord(units)}
+      width="w-[130px]"
+      take={(text) => figure(edit, section, { ...held, text, system: units.system ?? "mm" }, true)}
+    />
+  );
+}
+
 function HeldOf({ section, figures }: Props) {
   const { edit } = useChanges();
   const told = useTold();
@@ -278,9 +293,14 @@ function HeldOf({ section, figures }: Props) {
       {held.length === 0 && <p className="text-pencil text-sm">Nothing yet: every point moves freely.</p>}
       <ul className="text-sm">
         {held.map((one, number) => (
-          <li key={number} className="flex items-baseline justify-between gap-2">
-            <span>{told(one.words as Told)}</span>
-            <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>Let go</Words>
+          <li key={number}>
+            <span className="flex items-baseline justify-between gap-2">
+              <span>{told(one.words as Told)}</span>
+              <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>Let go</Words>
+            </span>
+            {(one.held.kind === "length" || one.held.kind === "radius") && (
+              <Followed section={section} held={one.held} />
+            )}
           </li>
         ))}
       </ul>

@@ -8,7 +8,7 @@ import { Later } from "../ui/Later";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
-import { lineById, linePoints, runFigures, sectionById, stretchWords } from "../window/things";
+import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWords } from "../window/things";
 import { DatumPicture } from "./DatumPicture";
 import { datumWords } from "./datums";
 
@@ -27,7 +27,10 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
   const piece = useWindow((state) => state.piece);
   const first = runs[0] as Run;
   const one = runs.length === 1;
-  const section = sectionById(shown, shared(runs, (run) => run.section) ?? undefined);
+  const alike = shared(runs, (run) => run.section) !== null && shared(runs, (run) => run.size ?? "") !== null;
+  const section = alike
+    ? sectionOfRun(shown, first)
+    : sectionById(shown, shared(runs, (run) => run.section) ?? undefined);
   const ids = runs.map((run) => run.id);
   const set = (changes: object) => edit([{ kind: "set_placing", runs: ids, changes } as Edit]);
   const datumOf = (run: Run) =>
@@ -114,6 +117,20 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             mm={lengthOf((p) => p.stand_off)}
             take={(stand_off) => set({ stand_off })}
           />
+          <Setting label="of">
+            <Pick
+              label="Stand-off of"
+              value={shared(runs, (run) => run.placing?.stand_off_of ?? "datum")}
+              various="various"
+              ways={[
+                ["datum", "its datum"],
+                ["front", "its front"],
+                ["middle", "its middle"],
+                ["back", "its back"],
+              ]}
+              choose={(stand_off_of) => void set({ stand_off_of })}
+            />
+          </Setting>
           <LengthField
             label="Lift"
             width="w-16"
@@ -122,6 +139,20 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             mm={lengthOf((p) => p.lift)}
             take={(lift) => set({ lift })}
           />
+          <Setting label="of">
+            <Pick
+              label="Lift of"
+              value={shared(runs, (run) => run.placing?.lift_of ?? "datum")}
+              various="various"
+              ways={[
+                ["datum", "its datum"],
+                ["top", "its top"],
+                ["middle", "its middle"],
+                ["bottom", "its bottom"],
+              ]}
+              choose={(lift_of) => void set({ lift_of })}
+            />
+          </Setting>
         </div>
       </div>
       <AngleField label="Roll" degrees={lengthOf((p) => p.roll)} take={(roll) => set({ roll })} />
@@ -130,7 +161,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         <Question>Which side does it face?</Question>
         <Choice
           label="Facing"
-          value={facingKind}
+          value={facingKind === "room" || facingKind === "wall" ? null : facingKind}
           ways={[
             ["left", "Left"],
             ["right", "Right"],
@@ -138,6 +169,27 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           ]}
           choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } })}
         />
+        <div className="mt-1" />
+        <Choice
+          label="Facing by what is there"
+          value={facingKind === "room" || facingKind === "wall" ? facingKind : null}
+          ways={[
+            ["room", "Into the room"],
+            ["wall", "Away from the wall"],
+          ]}
+          choose={(kind) =>
+            void set({
+              facing: kind === "room" ? { kind, lines: [...new Set(runs.map((run) => run.line))] } : { kind },
+            })
+          }
+        />
+        {facing?.kind === "room" && (
+          <p className="mt-1 text-pencil text-xs">
+            {(facing.lines?.length ?? 0) > 1
+              ? `The room that ${(facing.lines ?? []).map((id) => lineById(shown, id)?.name ?? "a line that is gone").join(", ")} bound together.`
+              : "The room that its line bounds. Select the runs of all its walls together to face the room between them."}
+          </p>
+        )}
         {facing?.kind === "toward" && (
           <div className="mt-2">
             <LengthField
@@ -167,6 +219,20 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             </span>
           </Setting>
         </div>
+
+        {!one && (
+          <Setting label="Give all the settings of">
+            <Pick
+              label="Give all the settings of"
+              value={null}
+              various="one of them"
+              ways={runs.map((run): [string, string] => [run.id, run.name])}
+              choose={(run) =>
+                void edit([{ kind: "give_settings", run, runs: ids.filter((id) => id !== run) } as Edit])
+              }
+            />
+          </Setting>
+        )}
 
         <Question>How are the corners made?</Question>
         <Choice
@@ -234,6 +300,22 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } }) as Edit))}
           />
         </Setting>
+        {(sectionById(shown, section?.id)?.range?.length ?? 0) > 0 && (
+          <Setting label="Size">
+            <Pick
+              label="Size"
+              value={shared(runs, (run) => run.size ?? "")}
+              various="various"
+              ways={[
+                ["", "as it stands"],
+                ...(sectionById(shown, section?.id)?.range ?? []).map((row): [string, string] => [row.name, row.name]),
+              ]}
+              choose={(size) =>
+                void edit(ids.map((run) => ({ kind: "set_run", run, changes: { size: size || null } }) as Edit))
+              }
+            />
+          </Setting>
+        )}
         {one && (
           <FigureField
             label="Letters for tags"

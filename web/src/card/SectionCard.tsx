@@ -1,8 +1,7 @@
-import { useState } from "react";
 import type { Edit, Section } from "../api/client";
 import { materialWays } from "../sheet/tones";
-import { Pick, Tick, Words } from "../ui/choices";
-import { LengthField, Question, Setting, TextField } from "../ui/fields";
+import { Pick, Words } from "../ui/choices";
+import { Question, Setting, TextField } from "../ui/fields";
 import { count, formatArea, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
@@ -10,27 +9,27 @@ import { usePart, useWindow } from "../window/store";
 import { datumWords } from "./datums";
 import { FactsOfSection } from "./FactsOfSection";
 import { PartsOfOutline } from "./PartsOfOutline";
+import { SizesOfSection } from "./SizesOfSection";
 
 export function SectionCard({ section }: { section: Section }) {
   const shown = useShown();
   const units = useUnits();
   const { edit } = useChanges();
   const { select } = usePart("select");
-  const [together, setTogether] = useState(true);
   const figures = shown.sections.find((one) => one.id === section.id);
   const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);
-  const size = (side: "width" | "height") => (mm: number) => {
-    const other = side === "width" ? "height" : "width";
-    return change(together ? { [side]: mm, [other]: (section[other] * mm) / section[side] } : { [side]: mm });
-  };
   const bed = section.bed?.kind === "edge" ? `edge:${section.bed.edge}` : `side:${section.bed?.side ?? "back"}`;
   const users = shown.job.runs?.filter((run) => run.section === section.id) ?? [];
   const totals = shown.totals.sections[section.id];
+  const others = (shown.job.sections ?? []).filter((one) => one.id !== section.id);
   return (
     <>
       <TextField label="Name of the section" value={section.name} take={(name) => change({ name })} />
       <p className="text-pencil">
-        closed · used by {users.length ? count(users.length, "run") : "no run"}
+        closed · used by{" "}
+        {users.length
+          ? `${count(users.length, "run")}, ${count(totals?.pieces ?? 0, "piece")}: a change here changes them all`
+          : "no run"}
         {users.length > 0 && (
           <>
             {" · "}
@@ -46,21 +45,7 @@ export function SectionCard({ section }: { section: Section }) {
         )}
       </p>
       {figures && <PartsOfOutline section={section} figures={figures} />}
-      <Question>How big is it?</Question>
-      <LengthField
-        label="Width"
-        mm={section.width}
-        bound={{ thing: section.id, field: "width" }}
-        take={size("width")}
-      />
-      <LengthField
-        label="Height"
-        mm={section.height}
-        bound={{ thing: section.id, field: "height" }}
-        take={size("height")}
-      />
-      {section.wall != null && <LengthField label="Wall" mm={section.wall} take={(wall) => change({ wall })} />}
-      <Tick label="Scale width and height together" checked={together} set={setTogether} />
+      <SizesOfSection section={section} figures={figures} />
       <Question>What sits on the line?</Question>
       <Setting label="Datum">
         <Pick
@@ -113,6 +98,17 @@ export function SectionCard({ section }: { section: Section }) {
       {users.length > 0 && (
         <>
           <Question>Which runs use it?</Question>
+          {others.length > 0 && (
+            <Setting label={users.length > 1 ? "Exchange in all of them" : "Exchange in it"}>
+              <Pick
+                label="Exchange for"
+                value={null}
+                various="another section"
+                ways={others.map((one): [string, string] => [one.id, one.name])}
+                choose={(by) => void edit([{ kind: "exchange_section", section: section.id, by } as Edit])}
+              />
+            </Setting>
+          )}
           <ul>
             {users.map((run) => (
               <li key={run.id}>

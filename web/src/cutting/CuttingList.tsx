@@ -9,7 +9,7 @@ import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
-import { lineById, runById, runFigures, sectionById } from "../window/things";
+import { lineById, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
 import { type Column, entriesOf, holds, type Part, partsOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 import { Schedule } from "./Schedule";
@@ -236,7 +236,7 @@ function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }
   const select = useWindow((state) => state.select);
   const on = useWindow((state) => isIn(state.selected, id));
   const run = runById(shown, id);
-  const section = sectionById(shown, run?.section);
+  const section = sectionOfRun(shown, run);
   const padding = stuck ? "py-1" : "py-1.5 pt-4";
   const first = shown.cutting[id]?.[0];
   if (!run || !section) return null;

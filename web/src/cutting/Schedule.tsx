@@ -1,4 +1,5 @@
 /** The schedule: totals for each section and the job, item counts for each row. */
+import { Fragment } from "react";
 import { centresOf } from "../card/RowCard";
 import { formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
@@ -29,29 +30,39 @@ export function Schedule() {
               {shown.job.sections
                 ?.filter((section) => shown.totals.sections[section.id])
                 .map((section) => (
-                  <tr key={section.id} className="border-rule border-b">
-                    <td className="py-1 pl-2">
-                      <button
-                        type="button"
-                        data-walk="section"
-                        title="Select its runs"
-                        className="cursor-pointer text-left hover:text-chalk-deep"
-                        onClick={() =>
-                          select((shown.job.runs ?? []).flatMap((run) => (run.section === section.id ? run.id : [])))
-                        }
-                      >
-                        {section.name}
-                      </button>{" "}
-                      <span className="figure text-pencil">{sizeWords(section, units)}</span>
-                    </td>
-                    <td className="figure text-right">{shown.totals.sections[section.id]?.pieces}</td>
-                    <td className="figure text-right">
-                      {formatLength(shown.totals.sections[section.id]?.line_length ?? 0, units)}
-                    </td>
-                    <td className="figure pr-2 text-right">
-                      {formatLength(shown.totals.sections[section.id]?.bar ?? 0, units)}
-                    </td>
-                  </tr>
+                  <Fragment key={section.id}>
+                    <tr className="border-rule border-b">
+                      <td className="py-1 pl-2">
+                        <button
+                          type="button"
+                          data-walk="section"
+                          title="Select its runs"
+                          className="cursor-pointer text-left hover:text-chalk-deep"
+                          onClick={() =>
+                            select((shown.job.runs ?? []).flatMap((run) => (run.section === section.id ? run.id : [])))
+                          }
+                        >
+                          {section.name}
+                        </button>{" "}
+                        <span className="figure text-pencil">{sizeWords(section, units)}</span>
+                      </td>
+                      <td className="figure text-right">{shown.totals.sections[section.id]?.pieces}</td>
+                      <td className="figure text-right">
+                        {formatLength(shown.totals.sections[section.id]?.line_length ?? 0, units)}
+                      </td>
+                      <td className="figure pr-2 text-right">
+                        {formatLength(shown.totals.sections[section.id]?.bar ?? 0, units)}
+                      </td>
+                    </tr>
+                    {Object.entries(shown.totals.sizes[section.id] ?? {}).map(([size, total]) => (
+                      <tr key={size} className="border-rule border-b text-pencil">
+                        <td className="py-1 pl-6">in {size}</td>
+                        <td className="figure text-right">{total.pieces}</td>
+                        <td className="figure text-right">{formatLength(total.line_length, units)}</td>
+                        <td className="figure pr-2 text-right">{formatLength(total.bar, units)}</td>
+                      </tr>
+                    ))}
+                  </Fragment>
                 ))}
               <tr className="font-semibold">
                 <td className="py-1 pl-2">The job</td>

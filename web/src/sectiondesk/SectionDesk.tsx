@@ -45,7 +45,12 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
   const [held, setHeld] = useState<DeskFrame | null>(null);
   const [guides, setGuides] = useState<{ at: Spot; with: Spot[] } | null>(null);
   const drawn = figures.drawn;
-  const frame = held ?? deskFrame(size, section, drawn.origin as Spot);
+  const ranged = useWindow((state) => state.ranged);
+  // What is shown of the range must have its room too.
+  const largest = (side: "width" | "height") =>
+    Math.max(section[side], ...(ranged ? figures.range.map((row) => row[side]) : []));
+  const room = { width: largest("width"), height: largest("height") };
+  const frame = held ?? deskFrame(size, room, drawn.origin as Spot);
 
   const place = (event: React.PointerEvent): [number, number] => {
     const box = (element as SVGSVGElement).getBoundingClientRect();
@@ -132,6 +137,7 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
       >
         <Paper frame={frame} height={size.height} />
         <Picture section={section} figures={figures} frame={frame} />
+        <Grows figures={figures} section={section} frame={frame} />
         {guides && <Guides frame={frame} {...guides} />}
         <Handles frame={frame} drawn={drawn} parts={parts} />
         {!held && (
@@ -252,6 +258,52 @@ function Picture({ section, figures, frame }: { section: Section; figures: Secti
         datum
       </text>
     </g>
+  );
+}
+
+/** What stretches, marked on the dimensions; and the outlines of the range, where they are shown. */
+function Grows({ figures, section, frame }: { figures: SectionFigures; section: Section; frame: DeskFrame }) {
+  const ranged = useWindow((state) => state.ranged);
+  const [ox = 0, oy = 0] = figures.drawn.origin as Spot;
+  const at = (x: number, y: number) => onDesk(frame, [ox + x, oy + y]);
+  const [x0, y0] = at(0, 0);
+  const [, y1] = at(section.width, section.height);
+  const [across, up] = figures.drawn.stretches;
+  return (
+    <g pointerEvents="none">
+      {ranged &&
+        figures.range.map((row) => (
+          <g key={row.name}>
+            <path
+              transform={`translate(${x0} ${y0}) scale(${frame.scale} ${-frame.scale})`}
+              d={row.path}
+              fill="none"
+              stroke="var(--color-chalk)"
+              strokeWidth={1.2}
+              strokeDasharray="6 3"
+              vectorEffect="non-scaling-stroke"
+            />
+            <text
+              x={at(row.width, 0)[0] + 6}
+              y={at(0, row.height)[1] + 4}
+              fontSize={12.5}
+              className="halo figure fill-chalk-deep"
+            >
+              {row.name}
+            </text>
+          </g>
+        ))}
+      {across && <Stretch d={`M${at(across[0] ?? 0, 0)[0]} ${y1 - 48}H${at(across[1] ?? 0, 0)[0]}`} />}
+      {up && <Stretch d={`M${x0 - 62} ${at(0, up[0] ?? 0)[1]}V${at(0, up[1] ?? 0)[1]}`} />}
+    </g>
+  );
+}
+
+function Stretch({ d }: { d: string }) {
+  return (
+    <path d={d} stroke="var(--color-wax)" strokeWidth={5} strokeDasharray="3 2.5" fill="none">
+      <title>This part stretches; the rest keeps its shape</title>
+    </path>
   );
 }
 

@@ -184,7 +184,8 @@ export async function readLength(text: string, system: "mm" | "m" | "ft-in", job
   return (await readTyped(text, system, job)).mm;
 }
 
-async function readTyped(text: string, system: "mm" | "m" | "ft-in", job?: string) {
+/** Return what a typed text says, mm, and the job's measures that it names. */
+export async function readTyped(text: string, system: "mm" | "m" | "ft-in", job?: string) {
   const body = { text, system, job: job ?? null };
   return answer<{ mm: number; uses: string[] }>(api.POST("/api/lengths", { body }));
 }

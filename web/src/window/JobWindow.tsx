@@ -109,7 +109,7 @@ function ViewSwitch() {
   const view = useWindow((state) => state.view);
   const plane = useWindow((state) => state.plane);
   const { show, set, fit } = usePart("show", "set", "fit");
-  const on = view === "solid" ? "solid" : plane ? "upright" : "plan";
+  const on = view === "solid" || view === "across" ? view : plane ? "upright" : "plan";
   const ways: [string, string, () => void][] = [
     [
       "plan",
@@ -120,6 +120,7 @@ function ViewSwitch() {
       },
     ],
     ["solid", "3D", () => show("solid")],
+    ["across", "Cut", () => show("across")],
     ["upright", "Elevation", () => (plane ? show("plan") : pickPlane())],
   ];
   return (

@@ -1,5 +1,6 @@
 /** The part of the window that each view is. */
 import { type ComponentType, lazy, type ReactNode, Suspense, useRef } from "react";
+import { CutAcross } from "../across/CutAcross";
 import { BringIn } from "../bringin/BringIn";
 import { CuttingList } from "../cutting/CuttingList";
 import { Library } from "../sectiondesk/Library";
@@ -24,6 +25,7 @@ const PARTS: Record<View, ComponentType> = {
       <Solid />
     </Suspense>
   ),
+  across: CutAcross,
   cutting: CuttingList,
   section: SectionDesk,
   library: Library,

@@ -65,6 +65,14 @@ export const keyGroups: [string, [string, string][]][] = [
     ],
   ],
   [
+    "The cut across a line",
+    [
+      ["Arrows", "move the selected run by 1 mm, with Shift by 10 mm (when the cut has the focus)"],
+      ["[ ]", "turn it by 1°, with Shift by 15°"],
+      ["Alt", "hold: do not snap"],
+    ],
+  ],
+  [
     "Section desk",
     [
       ["Shift click", "pick several points or edges"],

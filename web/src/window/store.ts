@@ -113,6 +113,8 @@ interface WindowState {
   parts: Part[];
   /** The points of a new outline being drawn; null when none is. */
   outline: [number, number][] | null;
+  /** Whether the desk shows the range of the section. */
+  ranged: boolean;
   /** Stretches between openings that are selected, of the selected line. */
   stretches: Between[] | null;
   preview: JobShown | null;
@@ -152,6 +154,7 @@ export const useWindow = create<WindowState>((set) => ({
   chainage: null,
   parts: [],
   outline: null,
+  ranged: false,
   stretches: null,
   preview: null,
   problem: null,

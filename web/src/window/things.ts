@@ -22,6 +22,15 @@ export function lineById(shown: JobShown, id: string | undefined): Line | undefi
 export function sectionById(shown: JobShown, id: string | undefined): Section | undefined {
   return byId(shown.job.sections, id);
 }
+/** The section that a run is made of: as it is in the row of its range that the run is made in. */
+export function sectionOfRun(shown: JobShown, run: Run | undefined): Section | undefined {
+  const section = sectionById(shown, run?.section);
+  if (!section || !run?.size) return section;
+  const row = shown.sections.find((one) => one.id === section.id)?.range.find((one) => one.name === run.size);
+  if (!row) return section;
+  const { width, height, wall } = row;
+  return { ...section, name: `${section.name}, ${row.name}`, width, height, wall };
+}
 export function runById(shown: JobShown, id: string | undefined): Run | undefined {
   return byId(shown.job.runs, id);
 }

@@ -20,6 +20,7 @@ interface Way {
 export const VIEWS = [
   { view: "plan", key: "P", words: "plan", drawing: true, card: true },
   { view: "solid", key: "O", words: "3D", drawing: true, card: true },
+  { view: "across", key: "X", words: "the cut across a line", drawing: true, card: true },
   { view: "cutting", key: "U", words: "cutting list", card: true },
   { view: "bringin", key: "B", words: "import a drawing", left: true, kept: true },
   { view: "library", key: "K", words: "pick a section from the library", left: true, follows: true },

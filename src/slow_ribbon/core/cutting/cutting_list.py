@@ -106,10 +106,14 @@ class RowCount:
 
 @dataclass(frozen=True)
 class Schedule:
-    """Totals for each run, each section and the job, and item counts for each row."""
+    """Totals for each run, each section and the job, and item counts for each row.
+
+    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id.
+    """
 
     runs: dict[str, Total]
     sections: dict[str, Total]
+    sizes: dict[str, dict[str, Total]]
     job: Total
     rows: dict[str, RowCount]
 
@@ -239,14 +243,18 @@ def schedule(solved: Solved) -> Schedule:
     """Return the totals of a job. Every total is the sum of unrounded values."""
     runs: dict[str, Total] = {}
     sections: dict[str, Total] = {}
+    sizes: dict[str, dict[str, Total]] = {}
     for run in solved.job.runs:
         total = run_total(solved.runs[run.id])
         runs[run.id] = total
         sections[run.section] = sections.get(run.section, NOTHING) + total
+        if run.size is not None:
+            made = sizes.setdefault(run.section, {})
+            made[run.size] = made.get(run.size, NOTHING) + total
     rows = {}
     for row in solved.job.rows:
         rows[row.id] = row_count(solved.rows[row.id])
-    return Schedule(runs, sections, sum(runs.values(), NOTHING), rows)
+    return Schedule(runs, sections, sizes, sum(runs.values(), NOTHING), rows)
 
 
 @kept_with

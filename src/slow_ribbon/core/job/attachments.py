@@ -23,7 +23,7 @@ from slow_ribbon.core.lines.construction import Midway, Offset, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Run, extent, stretches_between
+from slow_ribbon.core.runs.model import Between, FacingPoint, FacingRoom, FacingSide, Run, extent, stretches_between
 
 
 def identified(job: Job, lines: Iterable[Line | LineBody], anew: bool = False) -> tuple[list[Any], int]:
@@ -99,6 +99,9 @@ def _run_round(run: Run) -> Run:
 
 def _other_side(run: Run) -> Run:
     facing = run.placing.facing
+    if isinstance(facing, FacingRoom):
+        turned = facing.model_copy(update={"right": not facing.right})
+        return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": turned})})
     if not isinstance(facing, FacingSide):
         return run
     other = FacingSide(kind="left" if facing.kind == "right" else "right")

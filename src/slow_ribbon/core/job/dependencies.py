@@ -12,8 +12,9 @@ from __future__ import annotations
 from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.following import lines_made
-from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set
+from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
 from slow_ribbon.core.job.kinds import GROUPS, KINDS, AnyThing
+from slow_ribbon.core.job.rooms import rooms_faced
 
 
 class Touched(dict[str, list[str]]):
@@ -59,7 +60,8 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
     lengths = after.lengths()
     after = fields_found(before, after)
     if lengths is not before.lengths() and lengths != before.lengths():
-        after = formulas_set(after, lengths)
+        after = sizes_followed(formulas_set(after, lengths), lengths)
     else:
         after = formulas_kept(before, after, lengths, notices)
-    return lines_made(before, after, notices), tuple(notices)
+    after = rooms_faced(before, lines_made(before, after, notices), notices)
+    return after, tuple(notices)

@@ -16,8 +16,9 @@ from slow_ribbon.core.kernel.fields import LENGTH, Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.transform import moved_point
-from slow_ribbon.core.sections.holding import sized
 from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.resizing import resized
+from slow_ribbon.core.sections.sizes import OWN
 
 #: A field that differs from what its formula gives by less, mm, still follows it.
 _SAME = 1e-7
@@ -30,6 +31,15 @@ def formulas_set(job: Job, lengths: Lengths) -> Job:
             job = with_length(job, formula, lengths.work_out(formula.text, formula.system or job.units.system).length)
     kept = tuple(formula for formula in job.formulas if formula.thing in known)
     return job if len(kept) == len(job.formulas) else job.model_copy(update={"formulas": kept})
+
+
+def sizes_followed(job: Job, lengths: Lengths) -> Job:
+    """Return a job, whose measures changed, with the sizes of its sections that follow them."""
+    for section in job.sections:
+        if any(size.text is not None for size in section.sizes):
+            after = resized(section, {}, lengths)
+            job = job if after == section else job.put(after)
+    return job
 
 
 def formulas_kept(before: Job, job: Job, lengths: Lengths, notices: list[str]) -> Job:
@@ -147,8 +157,8 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
                 formula.field,
                 "measure-unfit",
             ) from error
-        if isinstance(thing, Section) and thing.held and max(abs(changed.width - thing.width), abs(changed.height - thing.height)) > _SAME:
-            changed = sized(thing, changed.width, changed.height)
+        if isinstance(thing, Section) and (thing.held or thing.sizes) and formula.field in OWN:
+            changed = resized(thing, {formula.field: length}, job.lengths())
     return job.put(changed)
 
 

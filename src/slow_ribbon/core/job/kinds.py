@@ -23,8 +23,9 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
-from slow_ribbon.core.runs.model import Run, run_course
+from slow_ribbon.core.runs.model import Run, placing_on, run_course
 from slow_ribbon.core.sections.model import Section, bed_up, section_shape
+from slow_ribbon.core.sections.resizing import check_sizes, in_row
 
 Thing = Line | Section | Run | Row | Picture
 AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture)
@@ -72,11 +73,16 @@ def _check_line(_: Holder, line: Line, confirmed: bool) -> None:
 def _check_section(_: Holder, section: Section, confirmed: bool) -> None:
     section_shape(section)
     bed_up(section)
+    check_sizes(section)
 
 
 def _check_run(job: Holder, run: Run, confirmed: bool) -> None:
-    job.section(run.section)
-    run_course(run, job.line(run.line))
+    section = job.section(run.section)
+    if run.size is not None:
+        in_row(section, run.size)
+    line = job.line(run.line)
+    placing_on(run, line)
+    run_course(run, line)
 
 
 def _check_row(job: Holder, row: Row, confirmed: bool) -> None:

@@ -267,10 +267,16 @@ def _reason(error: BaseException) -> str:
     return "it uses something that is not arithmetic"
 
 
-def work_out_all(measures: Iterable[Measure], system: System) -> Lengths:
-    """Return the length of every measure, mm, by its ``key``.
+#: No lengths outside.
+NOTHING_OUTSIDE: Final[Mapping[str, float]] = {}
 
-    Raises ``Refused`` with the measure's place where two have one name, one cannot be worked
+
+def work_out_all(
+    measures: Iterable[Measure], system: System, outside: Mapping[str, float] = NOTHING_OUTSIDE, word: str = "Measure"
+) -> Lengths:
+    """Return the length of every measure, mm, by its ``key``; ``outside`` are lengths that they may name too, likewise.
+
+    ``word`` is what each is called. Raises ``Refused`` with the measure's place where two have one name, one cannot be worked
     out, comes out negative, or depends on itself by way of others, which are named.
     """
     written: dict[str, tuple[int, Measure]] = {}
@@ -279,7 +285,7 @@ def work_out_all(measures: Iterable[Measure], system: System) -> Lengths:
         if name in FUNCTIONS:
             raise Refused(f"{measure.name} is the name of a function: choose another name.", f"measures.{index}.name", "measure-name")
         if name in written:
-            raise Refused(f"Two measures are named {measure.name}: give each its own name.", f"measures.{index}.name", "name-twice")
+            raise Refused(f"Two {word.lower()}s are named {measure.name}: give each its own name.", f"measures.{index}.name", "name-twice")
         written[name] = (index, measure)
     found: dict[str, float] = {}
     way: list[str] = []
@@ -291,18 +297,18 @@ def work_out_all(measures: Iterable[Measure], system: System) -> Lengths:
         where = f"measures.{index}.text"
         if name in way:
             circle = [written[one][1].name for one in [*way[way.index(name) :], name]]
-            raise Refused(f"{' depends on '.join(circle)}: measures cannot go in a circle.", where, "measure-circle")
+            raise Refused(f"{' depends on '.join(circle)}: {word.lower()}s cannot go in a circle.", where, "measure-circle")
         way.append(name)
         needed = used_names(measure.text, written)
         known = {one: find(one) for one in needed}
         try:
             # A name that is there but not needed is not looked for, so all names are passed.
-            worked = work_out(measure.text, {**dict.fromkeys(written, 0.0), **known}, measure.system or system)
+            worked = work_out(measure.text, {**outside, **dict.fromkeys(written, 0.0), **known}, measure.system or system)
         except Refused as refused:
-            raise Refused(f"Measure {measure.name}: {refused.what}", where, refused.code) from refused
+            raise Refused(f"{word} {measure.name}: {refused.what}", where, refused.code) from refused
         if worked.length < 0:
             raise Refused(
-                f"Measure {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative"
+                f"{word} {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative"
             )
         way.pop()
         found[name] = worked.length
@@ -319,3 +325,14 @@ def used_names(text: str, known: Iterable[str]) -> frozenset[str]:
         return _named(text, dict.fromkeys(known, 0.0), "mm")[2]
     except Refused:
         return frozenset()
+
+
+def in_place_of(text: str, was: str, name: str) -> str:
+    """Return a text with another name for a measure wherever it stands by itself.
+
+    >>> in_place_of("hall / 2 - hall height", "hall", "room")
+    'room / 2 - hall height'
+    """
+    pattern = r"[\s_]+".join(map(re.escape, key(was).split(" ")))
+    # A longer name that begins alike is another measure: more words follow without anything between.
+    return re.sub(rf"(?<![A-Za-z0-9_]){pattern}(?![A-Za-z0-9_])(?!\s+[A-Za-z_])", name, text, flags=re.IGNORECASE)

@@ -23,7 +23,7 @@ import math
 from copy import copy
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 import numpy as np
 from pydantic import Field
@@ -43,6 +43,10 @@ from slow_ribbon.core.sections.model import Datum, Section, datum_point, section
 from slow_ribbon.core.sections.profile import Shape
 
 Hand = Literal["right", "left"]
+Across = Literal["datum", "front", "middle", "back"]
+Up = Literal["datum", "top", "middle", "bottom"]
+#: How far from the least to the greatest, of what lies between, each is.
+_SHARES: Final = {"back": 0.0, "bottom": 0.0, "middle": 0.5, "front": 1.0, "top": 1.0}
 
 
 class FacingSide(Model):
@@ -58,11 +62,31 @@ class FacingPoint(Model):
     point: Point3
 
 
-Facing = Annotated[FacingSide | FacingPoint, Field(discriminator="kind")]
+class FacingRoom(Model):
+    """The front looks into the room that the line bounds, by itself or with other ``lines``; ``right`` is where that is, as found."""
+
+    kind: Literal["room"] = "room"
+    lines: Annotated[tuple[Id, ...], Field(max_length=1000, fail_fast=True)] = ()
+    right: bool = True
+
+
+class FacingWall(Model):
+    """The front looks away from the wall behind the line."""
+
+    kind: Literal["wall"] = "wall"
+
+
+AnyFacing = FacingSide | FacingPoint | FacingRoom | FacingWall
+Facing = Annotated[FacingSide | FacingPoint | FacingRoom | FacingWall, Field(discriminator="kind")]
 
 
 class Placing(Model):
-    """How a run's section is placed on its line. ``datum`` left out is the section's own."""
+    """How a run's section is placed on its line. ``datum`` left out is the section's own.
+
+    ``stand_off`` and ``lift`` are how far the datum lies from the line, or what else of the section they are said ``of``: a side
+    of its box as it is placed, so that the line can be where a face of the run is to be, and the face stays there whatever
+    section it is of.
+    """
 
     datum: Datum | None = None
     hand: Hand = "right"
@@ -70,6 +94,8 @@ class Placing(Model):
     roll: Angle = 0.0
     stand_off: Coordinate = 0.0
     lift: Coordinate = 0.0
+    stand_off_of: Across = "datum"
+    lift_of: Up = "datum"
 
 
 class Between(Model):
@@ -87,7 +113,7 @@ Stretches = Annotated[tuple[Between, ...], Field(min_length=1, max_length=10_000
 
 
 class Run(Model):
-    """A section along a line. ``tag`` begins the tags of its pieces.
+    """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
     does over a door. ``stretches`` keeps it to some of the stretches between openings; all
@@ -99,6 +125,7 @@ class Run(Model):
     tag: Tag
     line: Id
     section: Id
+    size: Name | None = None
     placing: Placing = Placing()
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
@@ -106,7 +133,22 @@ class Run(Model):
     group: GroupName = ""
 
 
-def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
+def facing_on(line: Line, facing: AnyFacing) -> AnyFacing:
+    """Return a facing with the side that it is for a line, where that hangs on the line. Raises ``Refused`` where it has none."""
+    if not isinstance(facing, FacingWall):
+        return facing
+    if line.wall is None:
+        raise Refused(f"{line.name} has no wall behind it to face away from: give it one, or say a side.", "facing", "no-wall")
+    return FacingSide(kind="left" if line.wall.side == "right" else "right")
+
+
+def placing_on(run: Run, line: Line) -> Placing:
+    """Return how a run is placed on its line, with the side it faces. Raises ``Refused`` as ``facing_on``."""
+    facing = facing_on(line, run.placing.facing)
+    return run.placing if facing is run.placing.facing else run.placing.model_copy(update={"facing": facing})
+
+
+def faces_right(course: Course, facing: AnyFacing) -> bool:
     """Tell whether a facing is to the right of travel.
 
     A point's side is that of the nearest place on the line; at a corner the frames of both
@@ -114,6 +156,10 @@ def faces_right(course: Course, facing: FacingSide | FacingPoint) -> bool:
     """
     if isinstance(facing, FacingSide):
         return facing.kind == "right"
+    if isinstance(facing, FacingRoom):
+        return facing.right
+    if isinstance(facing, FacingWall):
+        raise AssertionError("a wall is the line's: facing_on says which side it is")
     point = np.array(facing.point, dtype=float)
     starts, ends, rights = _chords(course)
     if course.rule == "upright":
@@ -162,13 +208,22 @@ class Placed:
         roll = math.radians(placing.roll)
         turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
         self.matrix: Array = np.diag([-1.0 if self.mirrored else 1.0, 1.0]) @ turn
-        off = placing.stand_off if self.right else -placing.stand_off
-        self._off: Array = np.array([off, placing.lift])
+        self._placing = placing
         self._take(self._law.at(0.0))
 
     def _take(self, shape: Shape) -> None:
         self.shape = shape
-        self.shift: Array = self._off - self.matrix @ datum_point(shape, self._datum)
+        self.shift: Array = -self.matrix @ datum_point(shape, self._datum)
+        # Toward the front and up: the datum is at nought, sides where the section's box as it is placed ends.
+        sense = np.array([1.0 if self.right else -1.0, 1.0])
+        of = (self._placing.stand_off_of, self._placing.lift_of)
+        at = [0.0 if name == "datum" else self._reach(sense[axis] * np.eye(2)[axis], _SHARES[name]) for axis, name in enumerate(of)]
+        self.shift = self.shift + sense * (np.array([self._placing.stand_off, self._placing.lift]) - at)
+
+    def _reach(self, way: Array, share: float) -> float:
+        """Return how far a share of the section, from its least to its greatest, lies along a unit (2,) of the line's frame."""
+        most, least = self.furthest(np.array([way, -way])) * (1, -1)
+        return float(least + share * (most - least))
 
     @property
     def constant(self) -> bool:

@@ -10,9 +10,21 @@ from slow_ribbon.core.sections.held import Apart, Held, Level, Upright
 from slow_ribbon.core.sections.held import words_of as held_words
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.materials import TONES, Material
-from slow_ribbon.core.sections.model import NamedDatum, PointDatum, Section, SectionBody, beds, datum_point, named_points, section_shape
+from slow_ribbon.core.sections.model import (
+    NamedDatum,
+    PointDatum,
+    Section,
+    SectionBody,
+    beds,
+    datum_point,
+    named_points,
+    section_shape,
+    stretching_bands,
+)
 from slow_ribbon.core.sections.outline import circle, outline_by_points
 from slow_ribbon.core.sections.profile import Shape, shape_of
+from slow_ribbon.core.sections.resizing import in_row
+from slow_ribbon.core.sections.sizes import NamedSize, RangeRow
 
 __all__ = [
     "TONES",
@@ -26,7 +38,9 @@ __all__ = [
     "Level",
     "Material",
     "NamedDatum",
+    "NamedSize",
     "PointDatum",
+    "RangeRow",
     "Section",
     "SectionBody",
     "Shape",
@@ -39,6 +53,7 @@ __all__ = [
     "facts_of",
     "from_library",
     "held_words",
+    "in_row",
     "library",
     "named_points",
     "outline_by_points",
@@ -46,4 +61,5 @@ __all__ = [
     "rectangle",
     "section_shape",
     "shape_of",
+    "stretching_bands",
 ]

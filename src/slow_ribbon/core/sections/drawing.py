@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.drawn import Drawn, EdgeKind, bulge_of
 from slow_ribbon.core.sections.edges import Arc, Curve, Edge
 from slow_ribbon.core.sections.held import Apart, Corner, Held, Radius, Symmetric
-from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, section_shape
+from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, scaling_of, section_shape
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline
 from slow_ribbon.core.sections.profile import loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.settling import measured, settled
@@ -101,18 +101,16 @@ def drawing_of(section: SectionBody) -> Drawing:
 
     Lengths and radii that are held are what they are at that size.
     """
-    box = outline_shape(section.outline).box
-    scale = (section.width / (box[2] - box[0]), section.height / (box[3] - box[1]))
     if section.wall is not None:
         # The hole follows the wall and is drawn from the shape.
         loops = section_shape(section).loops
         hole = tuple(edge.reversed() for edge in reversed(loops[1]))
         return Drawing(Drawn.of((_outline_of(loops[0]), _outline_of(hole))), section.held)
     drawn = Drawn.of((section.outline, *section.holes))
-    if max(abs(scale[0] - 1), abs(scale[1] - 1)) <= FLAT:
+    scaling = scaling_of(section)
+    if scaling.changes_nothing:
         return Drawing(drawn, section.held)
-    matrix, shift = np.diag(scale), np.zeros(2)
-    outlines = tuple(_outline_of(tuple(edge.mapped(matrix, shift) for edge in loop_of(one))) for one in (section.outline, *section.holes))
+    outlines = tuple(_outline_of(scaling.edges(loop_of(one))) for one in (section.outline, *section.holes))
     now = Drawn.of(outlines)
     if now.loops != drawn.loops:
         # Edges have become several: nothing that was said of them by their number holds.
@@ -263,8 +261,4 @@ def drawing_box(section: SectionBody) -> tuple[float, float, float, float]:
     """Return the box of a section's drawing, in the drawing's own places."""
     if section.wall is not None:
         return (0.0, 0.0, section.width, section.height)
-    left, low, right, high = outline_shape(section.outline).box
-    across, up = section.width / (right - left), section.height / (high - low)
-    if max(abs(across - 1), abs(up - 1)) <= FLAT:
-        return left, low, right, high
-    return left * across, low * up, right * across, high * up
+    return scaling_of(section).box

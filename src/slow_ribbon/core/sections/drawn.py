@@ -22,6 +22,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge, check_closed
 from slow_ribbon.core.sections.profile import loop_of
+from slow_ribbon.core.sections.scaling import Scaling
 
 EdgeKind = Literal["straight", "arc", "curve"]
 _NUMBERS: dict[EdgeKind, int] = {"straight": 0, "arc": 1, "curve": 4}
@@ -56,17 +57,18 @@ class Drawn:
         """Return a drawing of the same edges with other numbers."""
         return Drawn(self.loops, x)
 
-    def scaled(self, across: float, up: float) -> Drawn:
-        """Return the drawing with its points and handles scaled apart; arcs keep their angles, and are arcs still."""
+    def scaled(self, scaling: Scaling) -> Drawn:
+        """Return the drawing with its points and handles at another size; arcs keep their angles, and are arcs still."""
         x = self.x.copy()
         for loop, kinds in enumerate(self.loops):
-            pairs = [self.number_of_point(loop, i) for i in range(len(kinds))]
+            begin = self.number_of_point(loop, 0)
+            points = self.x[begin : begin + 2 * len(kinds)].reshape(-1, 2)
+            x[begin : begin + 2 * len(kinds)] = scaling.points(points).ravel()
             for i, kind in enumerate(kinds):
                 if kind == "curve":
-                    pairs.extend(self.number_of_edge(loop, i) + k for k in (0, 2))
-            for first in pairs:
-                x[first] *= across
-                x[first + 1] *= up
+                    at = self.number_of_edge(loop, i)
+                    middle = (points[i] + points[(i + 1) % len(kinds)]) / 2
+                    x[at : at + 4] *= np.tile([scaling.rate(axis, float(middle[axis]))[0] for axis in (0, 1)], 2)
         return Drawn(self.loops, x)
 
     def count(self, loop: int) -> int:

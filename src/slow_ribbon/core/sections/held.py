@@ -14,8 +14,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from slow_ribbon.core.kernel.expressions import Written
 from slow_ribbon.core.kernel.fields import Index, Model, Size
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.units import System
 
 Place = tuple[Index, Index]
 #: An angle inside a corner, degrees.
@@ -94,6 +96,9 @@ class Apart(Model):
     b: Place
     way: Literal["straight", "across", "up"] = "straight"
     value: Size
+    #: The sizes it follows, if any, and the units that bare numbers in it are of.
+    text: Written | None = None
+    system: System | None = None
 
 
 class Radius(Model):
@@ -102,6 +107,8 @@ class Radius(Model):
     kind: Literal["radius"] = "radius"
     edge: Place
     value: Size
+    text: Written | None = None
+    system: System | None = None
 
 
 class Corner(Model):
@@ -141,11 +148,16 @@ def words_of(held: Any) -> str:
             return f"{at(point, 'point')} midway between {at(a, 'point')} and {at(b, 'point')}"
         case Symmetric(axis=axis):
             return f"symmetric about {'an upright' if axis == 'upright' else 'a level'} axis"
-        case Apart(a=a, b=b, way=way, value=value):
+        case Apart(a=a, b=b, way=way, value=value, text=text):
             how = {"straight": "", "across": " across", "up": " up"}[way]
-            return f"{figure(value, 3)}{how} from {at(a, 'point')} to {at(b, 'point')}"
-        case Radius(edge=edge, value=value):
-            return f"radius {figure(value, 3)} of {at(edge, 'arc')}"
+            return f"{followed_words(text)}{figure(value, 3)}{how} from {at(a, 'point')} to {at(b, 'point')}"
+        case Radius(edge=edge, value=value, text=text):
+            return f"{followed_words(text)}radius {figure(value, 3)} of {at(edge, 'arc')}"
         case Corner(point=point, value=value):
             return f"{value:.6g}° at {at(point, 'point')}"
     raise AssertionError(held)
+
+
+def followed_words(text: str | None) -> str:
+    """Return what a figure follows, in words that go before it."""
+    return "" if text is None else f"{text} = "

@@ -10,9 +10,8 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.drawing import Drawing, drawing_of, is_smooth, redrawn
+from slow_ribbon.core.sections.drawing import Drawing, is_smooth
 from slow_ribbon.core.sections.drawn import Drawn
 from slow_ribbon.core.sections.held import Equal, Figured, Held, Level, Place, Radius, Symmetric, Tangent, Upright
 from slow_ribbon.core.sections.model import SectionBody
@@ -35,13 +34,13 @@ def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
     Edges that are level or upright, joints that are smooth and radii stay so where they can, held or not. Raises ``Refused``,
     naming it, where what is held contradicts.
     """
-    others = tuple(one for one in drawing.held if not _same_figure(one, figured))
-    unsaid = [one for one in as_they_are(drawing) if one not in others and not _same_figure(one, figured)]
+    others = tuple(one for one in drawing.held if not same_figure(one, figured))
+    unsaid = [one for one in as_they_are(drawing) if one not in others and not same_figure(one, figured)]
     found: Drawing | None = None
     for kinds in _KEPT:
         kept = tuple(one for one in unsaid if one.kind in kinds)
         drawn = settled_if_it_can(drawing.drawn, (*others, *kept, figured), parts=(1, 4))
-        if drawn is not None and _is_outline(drawn):
+        if drawn is not None and is_outline(drawn):
             found = replace(drawing, drawn=drawn)
             break
     if found is None:
@@ -50,7 +49,8 @@ def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
     return replace(found, held=(*before, figured) if hold or len(others) < len(drawing.held) else before)
 
 
-def _is_outline(drawn: Drawn) -> bool:
+def is_outline(drawn: Drawn) -> bool:
+    """Tell whether the loops of a drawing make an outline with its holes."""
     try:
         outline, *holes = drawn.outlines()
         shape_of(outline, holes)
@@ -59,8 +59,14 @@ def _is_outline(drawn: Drawn) -> bool:
     return True
 
 
-def _same_figure(one: Any, other: Any) -> bool:
-    return type(one) is type(other) and one.model_copy(update={"value": 1.0}) == other.model_copy(update={"value": 1.0})
+def same_figure(one: Any, other: Any) -> bool:
+    """Tell whether two figures are said of the same, whatever they are."""
+    bare = {"value": 1.0, "text": None, "system": None}
+    return type(one) is type(other) and _with(one, bare) == _with(other, bare)
+
+
+def _with(figured: Any, values: dict[str, Any]) -> Any:
+    return figured.model_copy(update={name: value for name, value in values.items() if name in type(figured).model_fields})
 
 
 def as_they_are(drawing: Drawing) -> list[Held]:
@@ -80,38 +86,6 @@ def as_they_are(drawing: Drawing) -> list[Held]:
             if is_smooth(drawing, loop, i):
                 found.append(Tangent(point=(loop, i)))
     return found
-
-
-def sized(section: _S, width: float, height: float) -> _S:
-    """Return a section at another size, with what is held of it as true as before.
-
-    Edges that are level or upright and joints that are smooth stay so where they can; arcs stay arcs of circles. Raises
-    ``Refused`` where what is held keeps it from that size.
-    """
-    before = drawing_of(section)
-    if not before.held:
-        return section.model_copy(update={"width": width, "height": height})
-    stretched = replace(before, drawn=before.drawn.scaled(width / section.width, height / section.height))
-    outline = before.drawn.outline(0)
-    left, low, right, high = shape_of(outline).box
-    pinned = [
-        before.drawn.number_of_point(0, i) + axis
-        for i, point in enumerate(outline.corners())
-        for axis, ends in enumerate(((left, right), (low, high)))
-        if min(abs(point[axis] - end) for end in ends) <= SAME_PLACE
-    ]
-    unsaid = [one for one in as_they_are(before) if one not in before.held]
-    for kinds in (("level", "upright", "tangent"), ("tangent",), ()):
-        kept = (one for one in unsaid if one.kind in kinds)
-        drawn = settled_if_it_can(stretched.drawn, (*before.held, *kept), pinned=pinned)
-        if drawn is None or not _is_outline(drawn):
-            continue
-        found = redrawn(section, replace(before, drawn=drawn))
-        if max(abs(found.width - width), abs(found.height - height)) <= SAME_PLACE:
-            return found
-    raise Refused(
-        f"What is held keeps it from {figure(width, 3)} × {figure(height, 3)}: let go of a length or a radius first.", "width", "held-size"
-    )
 
 
 def held_true(drawing: Drawing, held: Held) -> Drawing:

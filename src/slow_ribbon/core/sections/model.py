@@ -25,10 +25,13 @@ from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Nam
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
+from slow_ribbon.core.sections.edges import Loop
 from slow_ribbon.core.sections.held import Held
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.outline import Outline, StraightEdge
 from slow_ribbon.core.sections.profile import Shape, loop_of, outline_shape, shape_of
+from slow_ribbon.core.sections.scaling import Grows, Scaling, Stretching, band_of, scaled, stretched
+from slow_ribbon.core.sections.sizes import Range, Sizes
 
 NamedPoint = Literal[
     "back-foot", "middle-foot", "front-foot", "back-middle", "middle", "front-middle", "back-head", "middle-head", "front-head"
@@ -79,9 +82,10 @@ class SectionBody(Model):
     """What a section is, before it has an id.
 
     ``outline`` and ``holes`` are as drawn; ``width`` and ``height`` are the size it is made at.
-    ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
+    ``grows`` says how it is brought to that size (``scaling``), ``stretching`` which parts stretch where it
+    keeps its corners. ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
     and as high as the section less twice the wall. ``held`` is what stays true of the outline, as
-    drawn, while it is drawn on.
+    drawn, while it is drawn on; ``sizes`` and ``range`` are its sizes by name, and those it is made in.
     """
 
     name: Name
@@ -90,10 +94,14 @@ class SectionBody(Model):
     width: Size
     height: Size
     wall: Size | None = None
+    grows: Grows = "scaled"
+    stretching: Stretching = Stretching()
     datum: Datum = NamedDatum()
     material: Material = "softwood"
     bed: Bed = SideBed()
     held: Annotated[tuple[Held, ...], Field(max_length=500)] = ()
+    sizes: Sizes = ()
+    range: Range = ()
     group: GroupName = ""
 
 
@@ -127,9 +135,8 @@ def section_shape(section: SectionBody) -> Shape:
     >>> section_shape(SectionBody(name="Batten", outline=rectangle(25, 50), width=30, height=50)).area
     1500.0
     """
-    bare = section.wall is not None or not section.holes
-    drawn = outline_shape(section.outline) if bare else shape_of(section.outline, section.holes)
-    placed = _scaled_to(drawn, drawn.box, (0.0, 0.0, section.width, section.height))
+    drawn, scaling = _drawn(section), scaling_of(section)
+    placed = _at_size(drawn.loops, scaling)
     if section.wall is None:
         return placed
     if len(section.holes) != 1:
@@ -139,14 +146,47 @@ def section_shape(section: SectionBody) -> Shape:
         most = min(section.width, section.height) / 2
         raise Refused(f"A wall of {figure(wall, 3)} leaves no hole: it must be less than {figure(most, 3)}.", "wall", "section-wall")
     hole = outline_shape(section.holes[0])
-    inner = _scaled_to(hole, hole.box, (wall, wall, section.width - wall, section.height - wall))
+    within = _scaling(section, hole.loops, hole.box, section.width - 2 * wall, section.height - 2 * wall)
+    inner = _at_size(hole.loops, within).mapped(np.eye(2), np.array([wall, wall]))
     loop = tuple(edge.reversed() for edge in reversed(inner.loops[0]))
     return Shape((placed.loops[0], loop))
 
 
-def _scaled_to(shape: Shape, old: tuple[float, ...], new: tuple[float, ...]) -> Shape:
-    scale = np.array([(new[2] - new[0]) / (old[2] - old[0]), (new[3] - new[1]) / (old[3] - old[1])])
-    return shape.mapped(np.diag(scale), np.array(new[:2]) - scale * np.array(old[:2]))
+def _drawn(section: SectionBody) -> Shape:
+    """Return the shape of what is drawn of a section; without its hole where that follows its wall."""
+    bare = section.wall is not None or not section.holes
+    return outline_shape(section.outline) if bare else shape_of(section.outline, section.holes)
+
+
+def scaling_of(section: SectionBody) -> Scaling:
+    """Return how a section's outline, as drawn, is brought to its size. Raises ``Refused`` where it cannot be."""
+    drawn = _drawn(section)
+    return _scaling(section, drawn.loops, drawn.box, section.width, section.height)
+
+
+def stretching_bands(section: SectionBody) -> tuple[tuple[float, float] | None, tuple[float, float] | None]:
+    """Return the bands that stretch across and up, mm from the back and from the foot at its size; none where nothing does."""
+    if section.grows != "kept":
+        return None, None
+    drawn, scaling = _drawn(section), scaling_of(section)
+    found: list[tuple[float, float] | None] = []
+    for axis in (0, 1):
+        band = band_of(drawn.loops, drawn.box, axis, section.stretching)
+        if band is not None:
+            begin, end = np.interp(band, scaling.knots[axis], scaling.becomes[axis]) - scaling.box[axis]
+            band = (float(begin), float(end))
+        found.append(band)
+    return found[0], found[1]
+
+
+def _scaling(section: SectionBody, loops: tuple[Loop, ...], box: tuple[float, float, float, float], width: float, height: float) -> Scaling:
+    return stretched(loops, box, width, height, section.stretching) if section.grows == "kept" else scaled(box, width, height)
+
+
+def _at_size(loops: tuple[Loop, ...], scaling: Scaling) -> Shape:
+    """Return loops at their size, their box from the origin."""
+    left, low, _, _ = scaling.box
+    return Shape(tuple(scaling.edges(loop) for loop in loops)).mapped(np.eye(2), -np.array([left, low]))
 
 
 @kept_with
@@ -180,12 +220,10 @@ def beds(section: SectionBody) -> tuple[int, ...]:
 
 def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, Flags]:
     """Return the units out of straight edges of a section's outline, (n, 2), and whether all of the section lies above each, (n,)."""
-    drawn = loop_of(section.outline)
-    box = outline_shape(section.outline).box
-    scale = np.array([section.width / (box[2] - box[0]), section.height / (box[3] - box[1])])
-    begins, ends = (np.array([getattr(drawn[index], name) for index in edges]) for name in ("begin", "end"))
-    along = (ends - begins) * scale
+    drawn, scaling = loop_of(section.outline), scaling_of(section)
+    begins, ends = (scaling.points(np.array([getattr(drawn[index], name) for index in edges])) for name in ("begin", "end"))
+    along = ends - begins
     sense = math.copysign(1, sum(part.area() for part in drawn))
     ups = sense * np.column_stack([-along[:, 1], along[:, 0]]) / np.hypot(along[:, 0], along[:, 1])[:, None]
-    feet = np.einsum("ij,ij->i", (begins - np.array(box[:2])) * scale, ups)
+    feet = np.einsum("ij,ij->i", begins - np.array(scaling.box[:2]), ups)
     return ups, -section_shape(section).furthest(-ups) >= feet - SAME_PLACE

@@ -23,9 +23,10 @@ from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.corners import Mitre
 from slow_ribbon.core.runs.footprints import footprints
 from slow_ribbon.core.runs.mitre import corner_kinds, cut
-from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, run_course
+from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, placing_on, run_course
 from slow_ribbon.core.sections.model import Section, bed_up
 from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.resizing import in_row
 from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
 
 
@@ -40,7 +41,8 @@ class Solving:
 def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Course | None = None) -> SolvedRun:
     """Return one run solved: cut into pieces, its corners named and checked. ``course`` is the line's unless another is given."""
     course = course or run_course(run, line)
-    placed = Placed(section, run.placing, course)
+    section = section if run.size is None else in_row(section, run.size)
+    placed = Placed(section, placing_on(run, line), course)
     cuts = cut(course, placed, run.corners)
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))

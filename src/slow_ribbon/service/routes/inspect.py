@@ -12,8 +12,10 @@ from pydantic import BaseModel, Field
 from slow_ribbon.core.job import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.kernel import Coordinate, Distance, Id, Point3, Refused, System, look_up, parse_length, work_out
 from slow_ribbon.core.lines import Line, LineBody, course_of, simplified, walk
+from slow_ribbon.core.solve import Solved, cut_across
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, JobId
+from slow_ribbon.service.views.cut_across import CutShown, cut_shown
 from slow_ribbon.service.views.elevation import RunSeen, run_seen
 from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
 
@@ -81,6 +83,13 @@ class ElevationRequest(BaseModel):
     a: tuple[Coordinate, Coordinate]
     b: tuple[Coordinate, Coordinate]
     keys: Annotated[list[Annotated[str, Field(max_length=64)]], Field(max_length=50_000)]
+
+
+class CutRequest(BaseModel):
+    """A place on a line to look at the job across the line."""
+
+    line: Id
+    chainage: Distance = 0.0
 
 
 class SimplerRequest(BaseModel):
@@ -162,6 +171,17 @@ def look_at_elevation(id: JobId, wanted: ElevationRequest, bench: AtBench) -> Re
     """Return runs as they are seen square to an upright plane; those of another revision are left out."""
     found = [run_seen(run, wanted.a, wanted.b) for run in bench.known_runs(id, wanted.keys)]
     return Response(b"[" + b",".join(found) + b"]", media_type="application/json")
+
+
+@router.post("/jobs/{id}/cut-across")
+def look_across(id: JobId, wanted: CutRequest, bench: AtBench) -> CutShown:
+    """Return what stands where a line passes, in the plane square to it."""
+    solved = bench.solved(bench.jobs.open(id))
+    return worked(_looked_across, solved, wanted.line, wanted.chainage)
+
+
+def _looked_across(solved: Solved, line: str, chainage: float) -> CutShown:
+    return cut_shown(cut_across(solved, solved.job.line(line), chainage))
 
 
 @router.post("/jobs/{id}/simpler")

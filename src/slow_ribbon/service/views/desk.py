@@ -5,7 +5,17 @@ from __future__ import annotations
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.kernel import kept_with
-from slow_ribbon.core.sections import Drawing, EdgeKind, Held, SectionBody, drawing_box, drawing_of, held_words, point_figures
+from slow_ribbon.core.sections import (
+    Drawing,
+    EdgeKind,
+    Held,
+    SectionBody,
+    drawing_box,
+    drawing_of,
+    held_words,
+    point_figures,
+    stretching_bands,
+)
 from slow_ribbon.service.views.sentences import Told, told_parts
 
 Flat = tuple[float, float]
@@ -42,11 +52,16 @@ class HeldTold(TypedDict):
 
 
 class SectionDrawn(TypedDict):
-    """The loops of a section, in places of the drawing; ``origin`` is where the back foot of its box lies there."""
+    """The loops of a section, in places of the drawing; ``origin`` is where the back foot of its box lies there.
+
+    ``stretches`` are the bands that stretch across and up where its corners are kept, from the back and from the bottom; none where
+    nothing can, or everything is scaled.
+    """
 
     loops: list[DrawnLoop]
     origin: Flat
     held: list[HeldTold]
+    stretches: list[Flat | None]
 
 
 @kept_with
@@ -58,6 +73,7 @@ def section_drawn(section: SectionBody) -> SectionDrawn:
         loops=[_loop(drawing, loop) for loop in range(len(drawing.drawn.loops))],
         origin=(left, low),
         held=[HeldTold(held=held, words=told_parts(held_words(held))) for held in drawing.held],
+        stretches=list(stretching_bands(section)),
     )
 
 

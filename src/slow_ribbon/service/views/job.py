@@ -29,6 +29,7 @@ from slow_ribbon.core.sections import (
     Shape,
     beds,
     datum_point,
+    in_row,
     named_points,
     section_shape,
 )
@@ -39,6 +40,16 @@ from slow_ribbon.service.views.sentences import Told, told_parts
 
 #: Pictures of pieces, a few hundred pixels wide, stray from what they draw by so much of their size.
 _OF_PICTURE = 1 / 2000
+
+
+class RowOfRange(TypedDict):
+    """A row of a section's range: its size, mm, and its outline as an SVG path likewise."""
+
+    name: str
+    width: float
+    height: float
+    wall: float | None
+    path: str
 
 
 class SectionFigures(TypedDict):
@@ -52,6 +63,7 @@ class SectionFigures(TypedDict):
     datum: Flat
     beds: list[int]
     drawn: SectionDrawn
+    range: list[RowOfRange]
 
 
 class BendOfPiece(TypedDict):
@@ -166,6 +178,7 @@ class TotalFigures(TypedDict):
 class Totals(TypedDict):
     runs: dict[str, TotalFigures]
     sections: dict[str, TotalFigures]
+    sizes: dict[str, dict[str, TotalFigures]]
     job: TotalFigures
     items: int
 
@@ -264,7 +277,12 @@ def section_shown(section: Section) -> SectionFigures:
         datum=flat(section.datum),
         beds=list(beds(section)),
         drawn=section_drawn(section),
+        range=[_row_of_range(row.name, in_row(section, row.name)) for row in section.range],
     )
+
+
+def _row_of_range(name: str, made: Section) -> RowOfRange:
+    return RowOfRange(name=name, width=made.width, height=made.height, wall=made.wall, path=svg_path(section_shape(made)))
 
 
 def svg_path(shape: Shape) -> str:
@@ -445,6 +463,7 @@ def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[s
     return Totals(
         runs={id: _total(totals.runs[id]) for id in runs},
         sections={id: _total(totals.sections.get(id, NOTHING)) for id in sections},
+        sizes={id: {size: _total(total) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
         job=_total(totals.job),
         items=sum(row.count for row in totals.rows.values()),
     )

@@ -16,6 +16,7 @@ from slow_ribbon.core.job.edits.reissue import RenewLines
 from slow_ribbon.core.job.edits.rows import AddRow
 from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
 from slow_ribbon.core.job.edits.sections import AddSection
+from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
 from slow_ribbon.core.job.edits.underlays import AddPicture
 
 __all__ = [
@@ -35,12 +36,16 @@ __all__ = [
     "MakeTangent",
     "PutOutlinePoint",
     "RenewLines",
+    "RowChange",
     "RunChanges",
     "SetGroup",
     "SetMeasures",
     "SetOutlineFigure",
+    "SetRange",
     "SetRun",
+    "SetSizes",
     "ShapeOutlineEdge",
+    "SizeChange",
     "apply",
     "apply_all",
 ]

@@ -47,7 +47,26 @@ _M = TypeVar("_M", bound=Model)
 
 #: Fields that may be taken away; elsewhere setting nothing is an error.
 NULLABLE = frozenset(
-    {"wall", "stretches", "from_mark", "to_mark", "begin", "end", "sag", "length", "round", "degree", "knots", "weights", "system"}
+    {
+        "wall",
+        "size",
+        "across",
+        "up",
+        "least",
+        "most",
+        "stretches",
+        "from_mark",
+        "to_mark",
+        "begin",
+        "end",
+        "sag",
+        "length",
+        "round",
+        "degree",
+        "knots",
+        "weights",
+        "system",
+    }
 )
 
 

@@ -15,11 +15,16 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.expressions import Lengths, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Point2, Size
+from slow_ribbon.core.kernel.figures import figure as figure_words
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.sections import by_hand, holding
 from slow_ribbon.core.sections.drawing import Drawing, drawing_of, redrawn
-from slow_ribbon.core.sections.held import Figured, Held, words_of
+from slow_ribbon.core.sections.held import Apart, Figured, Held, Radius, words_of
+from slow_ribbon.core.sections.holding import same_figure
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.resizing import resized, size_values
 
 
 class OutlineEdit(Edit):
@@ -31,8 +36,12 @@ class OutlineEdit(Edit):
 
     def apply(self, job: Job) -> Job:
         look_up()
-        section = job.section(self.section)
-        return job.put(redrawn(section, self.redraw(drawing_of(section))))
+        return job.put(self.drawn_on(job.section(self.section), job.lengths()))
+
+    def drawn_on(self, section: Section, measures: Lengths) -> Section:
+        """Return the section after the edit, with what follows its sizes."""
+        after = redrawn(section, self.redraw(drawing_of(section)))
+        return resized(after, {}, measures) if after.sizes else after
 
     @abstractmethod
     def redraw(self, now: Drawing) -> Drawing:
@@ -140,6 +149,28 @@ class SetOutlineFigure(OutlineEdit):
     kind: Literal["set_outline_figure"] = "set_outline_figure"
     figure: Figured
     hold: bool = False
+
+    def drawn_on(self, section: Section, measures: Lengths) -> Section:
+        figure = self.figure
+        if isinstance(figure, Apart | Radius):
+            if figure.text is not None:
+                worked = work_out(figure.text, {**measures, **size_values(section)}, figure.system or "mm")
+                if worked.length <= 0:
+                    raise Refused(
+                        f"{figure.text} comes out as {figure_words(worked.length, 3)}: it must be more than nothing.", "text", "size"
+                    )
+                if not worked.uses:
+                    figure = figure.model_copy(update={"text": None})
+                figure = figure.model_copy(update={"value": worked.length})
+                return SetOutlineFigure(section=self.section, figure=figure, hold=True)._typed(section, measures)
+            was = next((one for one in section.held if same_figure(one, figure)), None)
+            if isinstance(was, Apart | Radius) and was.text is not None and key(was.text) in size_values(section):
+                # It is a size, by its name: the size is what is typed, and all that follows it comes along.
+                return resized(section, {key(was.text): figure.value}, measures)
+        return self._typed(section, measures)
+
+    def _typed(self, section: Section, measures: Lengths) -> Section:
+        return super().drawn_on(section, measures)
 
     def redraw(self, now: Drawing) -> Drawing:
         return holding.figure_typed(now, self.figure, self.hold)

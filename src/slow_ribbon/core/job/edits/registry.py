@@ -21,6 +21,7 @@ from slow_ribbon.core.job.edits import (
     rows,
     runs,
     sections,
+    sizes,
     split_join,
     transform,
     underlays,
@@ -37,7 +38,8 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
     sections.AddSection, sections.SetSection, outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
     outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
-    outlines.LetGo, runs.AddRuns, runs.SetPlacing, runs.SetRun, rows.AddRow, rows.SetRow,
+    outlines.LetGo, sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
+    runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection, rows.AddRow, rows.SetRow,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip
 

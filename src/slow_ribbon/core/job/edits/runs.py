@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
@@ -12,11 +13,13 @@ from slow_ribbon.core.job.edits.changes import Changes, KindChanges, PointChange
 from slow_ribbon.core.job.edits.sections import DatumChanges, whole_datum
 from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
-from slow_ribbon.core.runs.model import Hand, Placing, Stretches
+from slow_ribbon.core.runs.model import Across, Hand, Placed, Placing, Run, Stretches, Up, placing_on, run_course
 from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.resizing import in_row
 
 _TOUCHES = frozenset({RUNS.group})
 
@@ -28,6 +31,7 @@ class AddRuns(Edit):
 
     kind: Literal["add_runs"] = "add_runs"
     section: Id
+    size: Name | None = None
     lines: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
     placing: Placing = Placing()
     name: Name | None = None
@@ -43,7 +47,9 @@ class AddRuns(Edit):
             if len(self.lines) > 1 or self.name is None:
                 name = f"{name}, {line.name}"[:120]
             fields = {"name": name, "tag": free_tag(job, name), "line": id, "section": self.section, "placing": self.placing}
-            job = job.added(RUNS, {**fields, "openings": self.openings, "stretches": self.stretches, "corners": self.corners})
+            job = job.added(
+                RUNS, {**fields, "size": self.size, "openings": self.openings, "stretches": self.stretches, "corners": self.corners}
+            )
         return job
 
     def describe(self, job: Job) -> str:
@@ -52,8 +58,9 @@ class AddRuns(Edit):
 
 
 class FacingChanges(Changes):
-    kind: Literal["left", "right", "toward"] | None = None
+    kind: Literal["left", "right", "toward", "room", "wall"] | None = None
     point: PointChange | None = None
+    lines: Annotated[tuple[Id, ...], Field(max_length=1000, fail_fast=True)] | None = None
 
 
 class PlacingChanges(Changes):
@@ -63,6 +70,8 @@ class PlacingChanges(Changes):
     roll: Angle | None = None
     stand_off: Coordinate | None = None
     lift: Coordinate | None = None
+    stand_off_of: Across | None = None
+    lift_of: Up | None = None
 
 
 if TYPE_CHECKING:
@@ -75,6 +84,7 @@ class RunChanges(Changes):
     name: Name | None = None
     tag: Tag | None = None
     section: Id | None = None
+    size: Name | None = None
     openings: Literal["break", "pass"] | None = None
     stretches: Stretches | None = None
     corners: CornersChanges | None = None
@@ -94,12 +104,70 @@ class SetPlacing(Edit):
             look_up()
             run = job.run(id)
             placing = _placed(run.placing, self.changes, job.section(run.section))
+            if self.changes.stand_off_of is not None or self.changes.lift_of is not None:
+                placing = _where_it_was(job, run, placing, self.changes.model_fields_set)
             job = job.put(run.model_copy(update={"placing": placing}))
         return job
 
     def describe(self, job: Job) -> str:
         what = job.run(self.runs[0]).name if len(self.runs) == 1 else f"{len(self.runs)} runs"
         return f"changed {changed_words(self.changes)} of {what}"
+
+
+def _where_it_was(job: Job, run: Run, placing: Placing, said: Collection[str]) -> Placing:
+    """Return a placing said of another part of the section, with the figure that leaves the section where it was."""
+    line, section = job.line(run.line), job.section(run.section)
+    section = section if run.size is None else in_row(section, run.size)
+    course = run_course(run, line)
+    was, now = (Placed(section, placing_on(run.model_copy(update={"placing": one}), line), course) for one in (run.placing, placing))
+    away = (was.shift - now.shift) * (1.0 if now.right else -1.0, 1.0)
+    moves = {name: float(by) for name, by in zip(("stand_off", "lift"), away, strict=True) if f"{name}_of" in said and name not in said}
+    return placing.model_copy(update={name: getattr(placing, name) + by for name, by in moves.items()})
+
+
+class GiveSettings(Edit):
+    """Give one run's placing, corners and way at openings to others; their lines, sections, names and tags stay."""
+
+    touches = _TOUCHES
+
+    kind: Literal["give_settings"] = "give_settings"
+    run: Id
+    runs: Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
+
+    def apply(self, job: Job) -> Job:
+        of = job.run(self.run)
+        for id in self.runs:
+            look_up()
+            job = job.put(job.run(id).model_copy(update={"placing": of.placing, "corners": of.corners, "openings": of.openings}))
+        return job
+
+    def describe(self, job: Job) -> str:
+        what = job.run(self.runs[0]).name if len(self.runs) == 1 else f"{len(self.runs)} runs"
+        return f"gave the settings of {job.run(self.run).name} to {what}"
+
+
+class ExchangeSection(Edit):
+    """Put another section in the place of one in all its runs, or in some of them."""
+
+    touches = _TOUCHES
+
+    kind: Literal["exchange_section"] = "exchange_section"
+    section: Id
+    by: Id
+    runs: Annotated[tuple[Id, ...], Field(max_length=50_000, fail_fast=True)] | None = None
+
+    def apply(self, job: Job) -> Job:
+        job.section(self.section)
+        rows = {row.name for row in job.section(self.by).range}
+        wanted = None if self.runs is None else set(self.runs)
+        found = [run for run in job.runs if run.section == self.section and (wanted is None or run.id in wanted)]
+        if not found:
+            raise Refused(f"No run is made of {job.section(self.section).name}: there is nothing to exchange.", "section", "no-runs")
+        changes = {run.id: {"section": self.by, "size": run.size if run.size in rows else None} for run in found}
+        return job.model_copy(update={"runs": tuple(run.model_copy(update=changes.get(run.id, {})) for run in job.runs)})
+
+    def describe(self, job: Job) -> str:
+        return f"put {job.section(self.by).name} in the place of {job.section(self.section).name}"
 
 
 def _placed(placing: Placing, changes: PlacingChanges, section: Section) -> Placing:
@@ -120,7 +188,12 @@ class SetRun(Edit):
     changes: RunChanges
 
     def apply(self, job: Job) -> Job:
-        return job.put(changed(job.run(self.run), self.changes))
+        run, changes = job.run(self.run), self.changes
+        if changes.section is not None and changes.section != run.section and "size" not in changes.model_fields_set:
+            # Another section is made in sizes of its own: one of the same name is meant, as in sections of one range.
+            rows = {row.name for row in job.section(changes.section).range}
+            run = run if run.size in rows else run.model_copy(update={"size": None})
+        return job.put(changed(run, changes))
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.run(self.run).name}"

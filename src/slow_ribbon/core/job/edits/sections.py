@@ -8,10 +8,13 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.kinds import SECTIONS
+from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
-from slow_ribbon.core.sections.holding import sized
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.model import Bed, NamedDatum, NamedPoint, PointDatum, Section, SectionBody, datum_point, section_shape
+from slow_ribbon.core.sections.resizing import resized
+from slow_ribbon.core.sections.scaling import Grows
+from slow_ribbon.core.sections.sizes import OWN
 
 _TOUCHES = frozenset({SECTIONS.group})
 
@@ -38,11 +41,18 @@ class DatumChanges(Changes):
     y: Coordinate | None = None
 
 
+class StretchingChanges(Changes):
+    across: Coordinate | None = None
+    up: Coordinate | None = None
+
+
 class SectionChanges(Changes):
     name: Name | None = None
     width: Size | None = None
     height: Size | None = None
     wall: Size | None = None
+    grows: Grows | None = None
+    stretching: StretchingChanges | None = None
     datum: DatumChanges | None = None
     material: Material | None = None
     bed: Bed | None = None
@@ -61,10 +71,16 @@ class SetSection(Edit):
         section, changes = job.section(self.section), self.changes
         if changes.datum is not None:
             changes = changes.model_copy(update={"datum": whole_datum(changes.datum, section.datum, section)})
+        own = {name: getattr(section, name) for name in OWN}
         after = changed(section, changes)
-        if section.held and (after.width, after.height) != (section.width, section.height):
-            size = after.width, after.height
-            after = sized(after.model_copy(update={"width": section.width, "height": section.height}), *size)
+        given = {name: getattr(after, name) for name in OWN if getattr(after, name) != own[name] and getattr(after, name) is not None}
+        if given and (section.held or section.sizes):
+            # What is typed follows nothing any more.
+            sizes = tuple(
+                size.model_copy(update={"text": None, "system": None}) if key(size.name) in given else size for size in after.sizes
+            )
+            back = {name: own[name] for name in given if own[name] is not None}
+            after = resized(after.model_copy(update={**back, "sizes": sizes}), given, job.lengths())
         return job.put(after)
 
     def describe(self, job: Job) -> str:

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model
-from slow_ribbon.core.rows.metrics import METRICS, SHORT, Metric
+from slow_ribbon.core.rows.metrics import METRICS, SHORT, AlongLine, Metric
 from slow_ribbon.core.rows.spacing.base import SpacingRule, Standing
 from slow_ribbon.core.rows.spacing.clear_gap import ClearGap
 from slow_ribbon.core.rows.spacing.equal_bays import EqualBays, NearestBays
@@ -81,7 +81,18 @@ def _inset(stretch: Metric, spacing: Spacing) -> Metric | None:
         return None
     low = float(stretch.laid(start, 1.0, 1)[0]) if start else 0.0
     high = float(stretch.laid_back(end, 1.0, 1)[0]) if end else stretch.length
-    return stretch.part(low, max(low, high)) if high - low >= -SHORT else None
+    if high - low < -SHORT:
+        return None
+    return _part(stretch, low, max(low, high))
+
+
+def _part(stretch: Metric, low: float, high: float) -> Metric:
+    """Return the part of a stretch between two places, measured as it is, or along the line where it is a single place.
+
+    Of a single place every measure says the same, and only that along the line needs no length to say it.
+    """
+    part = stretch.part(low, high)
+    return part if part.length > 0 else AlongLine(0.0, part.course, part.begin)
 
 
 def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: Standing) -> int:
@@ -89,7 +100,7 @@ def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: Standing) -> i
     if ring:
         return spacing.rule.count(stretch, ring, item)
     free = stretch.length - spacing.inset_start - spacing.inset_end
-    return 0 if free < -SHORT else spacing.rule.count(stretch.part(0.0, max(0.0, free)), ring, item)
+    return 0 if free < -SHORT else spacing.rule.count(_part(stretch, 0.0, max(0.0, free)), ring, item)
 
 
 def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: Standing | None = None) -> Stretch:

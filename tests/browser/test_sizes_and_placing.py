@@ -1,0 +1,89 @@
+"""Sizes and ranges on the desk, and runs placed in the cut across their line."""
+
+from __future__ import annotations
+
+import re
+
+from acting import card, choose, rod, saved, sheet
+from playwright.sync_api import Page, expect
+
+
+def found(page: Page, name: str) -> None:
+    """Find something in the job sheet by its name and select it."""
+    page.get_by_placeholder("Find").fill(name)
+    sheet(page).get_by_role("button", name=re.compile(f"^{name}")).first.click()
+
+
+def test_a_range_is_made_and_a_run_is_made_in_one_of_its_sizes(demo: Page) -> None:
+    found(demo, "Architrave, drawn here")
+    told = card(demo)
+    expect(told.get_by_label("height of 120")).to_have_value("120")
+    # A size by name follows another, and is told what it comes out as.
+    told.get_by_role("button", name="Name a size").click()
+    told.get_by_label("Name of the size").fill("reveal")
+    told.get_by_label("What the size is").fill("board / 2")
+    told.get_by_label("What the size is").press("Enter")
+    saved(demo, 1)
+    expect(told.get_by_label("Reveal", exact=True)).to_have_value("board / 2")
+    expect(told).to_contain_text("= 8")
+    # A row more, and its height.
+    told.get_by_role("button", name="Add a size to the range").click()
+    saved(demo, 2)
+    told.get_by_label("height of 145").fill("140")
+    told.get_by_label("height of 145").press("Enter")
+    saved(demo, 3)
+    # Beyond its limits it is refused with them.
+    told.get_by_label("height of 145").fill("400")
+    told.get_by_label("height of 145").press("Enter")
+    expect(told.get_by_role("alert").filter(has_text="at most 150").first).to_be_visible()
+    expect(told.get_by_label("height of 145")).to_have_value("140")
+    # A run of the skirting becomes one of the architrave, in a size.
+    found(demo, "Skirting, south-east")
+    choose(told, "Section", "Architrave, drawn here")
+    saved(demo, 4)
+    choose(told, "Size", "120")
+    saved(demo, 5)
+    expect(told).to_contain_text("Architrave, drawn here, 120 20 × 120")
+    demo.get_by_role("button", name="Cutting list").first.click()
+    expect(demo.get_by_role("main")).to_contain_text("in 120")
+
+
+def test_a_run_is_moved_about_its_line_in_the_cut_across_it(demo: Page) -> None:
+    found(demo, "Skirting, south-east")
+    demo.get_by_role("button", name="Cut", exact=True).click()
+    told = card(demo)
+    across = demo.get_by_role("application", name="Cut across Hall floor, south-east")
+    run = across.locator("[data-run]").first
+    expect(run).to_be_visible()
+    box = run.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    # Up a good way: the preview follows, and its release is one change.
+    demo.mouse.move(x, y)
+    demo.mouse.down()
+    demo.mouse.move(x, y - 20)
+    demo.mouse.move(x, y - 60, steps=4)
+    demo.mouse.up()
+    saved(demo, 1)
+    expect(told.get_by_label("Lift", exact=True)).not_to_have_value("0")
+    across.focus()
+    demo.keyboard.press("]")
+    saved(demo, 2)
+    expect(told.get_by_label("Roll", exact=True)).to_have_value("-1")
+    demo.keyboard.press("ArrowRight")
+    saved(demo, 3)
+    # Said of its top, it stays where it is; typed, its top is there.
+    before = told.get_by_label("Lift", exact=True).input_value()
+    choose(told, "Lift of", "its top")
+    saved(demo, 4)
+    expect(told.get_by_label("Lift", exact=True)).not_to_have_value(before)
+    told.get_by_label("Lift", exact=True).fill("900")
+    told.get_by_label("Lift", exact=True).press("Enter")
+    saved(demo, 5)
+    demo.get_by_text("All that stands here").click()
+    expect(across).to_contain_text("Picture rail")
+    # Away from the wall behind its line is the side it faces already.
+    expect(rod(demo)).to_contain_text("faces left of travel")
+    told.get_by_role("radio", name="Away from the wall").click()
+    saved(demo, 6)
+    expect(rod(demo)).to_contain_text("faces left of travel")
