@@ -23,7 +23,7 @@ from slow_ribbon.core.runs.solids import run_surface
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.solve import cut_across, solve
-from slow_ribbon.core.solve.cut_across import Plane, surface_cut
+from slow_ribbon.core.solve.cross_section import Plane, surface_cut
 from slow_ribbon.demo.ferry_house import ferry_house
 
 

@@ -1092,6 +1092,18 @@ export interface components {
             row: components["schemas"]["RowBody"];
         };
         /**
+         * AddRule
+         * @description Run a section along every line of a layer, a group or a name, and along those that come later.
+         */
+        AddRule: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_rule";
+            rule: components["schemas"]["RunRuleBody"];
+        };
+        /**
          * AddRuns
          * @description Run a section along several lines, each becoming a run of its own.
          */
@@ -1849,7 +1861,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2241,6 +2253,21 @@ export interface components {
             /** Order */
             order?: string[] | null;
         };
+        /** GroupDelta[RunRule] */
+        GroupDelta_RunRule_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["RunRule"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
         /** GroupDelta[Run] */
         GroupDelta_Run_: {
             /**
@@ -2543,6 +2570,11 @@ export interface components {
              */
             pictures: components["schemas"]["Picture"][];
             /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["RunRule"][];
+            /**
              * Measures
              * @default []
              */
@@ -2630,6 +2662,7 @@ export interface components {
             runs?: components["schemas"]["GroupDelta_Run_"] | null;
             rows?: components["schemas"]["GroupDelta_Row_"] | null;
             pictures?: components["schemas"]["GroupDelta_Picture_"] | null;
+            rules?: components["schemas"]["GroupDelta_RunRule_"] | null;
         };
         /** JobMade */
         JobMade: {
@@ -3102,7 +3135,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -3221,6 +3254,19 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * LinesBy
+         * @description Which lines a rule is for: those of a layer, of a group, or whose name has some words in it, whatever their case.
+         */
+        LinesBy: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "layer" | "group" | "name";
+            /** Words */
+            words: string;
         };
         /**
          * LinesFound
@@ -4022,7 +4068,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -4163,7 +4209,7 @@ export interface components {
         };
         /**
          * Remove
-         * @description Remove lines, sections, runs, rows and pictures. What stands on a removed line or section goes only ``with_dependents``.
+         * @description Remove lines, sections, runs, rows, pictures and rules. What stands on a removed line or section goes only ``with_dependents``.
          */
         Remove: {
             /**
@@ -4581,31 +4627,11 @@ export interface components {
             path: string;
         };
         /**
-         * RuleChanges
-         * @description What is changed of a spacing rule.
-         */
-        RuleChanges: {
-            /** Kind */
-            kind?: ("equal-bays" | "nearest-bays" | "fixed-centres" | "set-number" | "clear-gap") | null;
-            /** Most */
-            most?: number | null;
-            /** Near */
-            near?: number | null;
-            /** Centres */
-            centres?: number | null;
-            /** Origin */
-            origin?: ("start" | "centred" | "end") | null;
-            /** Number */
-            number?: number | null;
-            /** Gap */
-            gap?: number | null;
-        };
-        /**
          * Run
          * @description A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
          *
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
-         *     does over a door. ``stretches`` keeps it to some of the stretches between openings; all
+         *     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
          *     where left out. ``corners``: how they are made.
          */
         Run: {
@@ -4650,6 +4676,8 @@ export interface components {
              *     }
              */
             corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            /** Rule */
+            rule?: string | null;
             /**
              * Group
              * @default
@@ -4715,6 +4743,108 @@ export interface components {
             pieces: components["schemas"]["PieceFigures"][];
             /** Corners */
             corners: components["schemas"]["CornerFigures"][];
+        };
+        /**
+         * RunRule
+         * @description A rule of a job.
+         */
+        RunRule: {
+            /** Name */
+            name: string;
+            lines: components["schemas"]["LinesBy"];
+            /** Section */
+            section: string;
+            /** Size */
+            size?: string | null;
+            /**
+             * @default {
+             *       "hand": "right",
+             *       "facing": {
+             *         "kind": "right"
+             *       },
+             *       "roll": 0,
+             *       "stand_off": 0,
+             *       "lift": 0,
+             *       "stand_off_of": "datum",
+             *       "lift_of": "datum"
+             *     }
+             */
+            placing: components["schemas"]["Placing"];
+            /**
+             * Openings
+             * @default break
+             * @enum {string}
+             */
+            openings: "break" | "pass";
+            /**
+             * Corners
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Id */
+            id: string;
+        };
+        /**
+         * RunRuleBody
+         * @description A rule before it has an id: which lines, and what each run made by it is like. ``without`` are lines left out by hand.
+         */
+        RunRuleBody: {
+            /** Name */
+            name: string;
+            lines: components["schemas"]["LinesBy"];
+            /** Section */
+            section: string;
+            /** Size */
+            size?: string | null;
+            /**
+             * @default {
+             *       "hand": "right",
+             *       "facing": {
+             *         "kind": "right"
+             *       },
+             *       "roll": 0,
+             *       "stand_off": 0,
+             *       "lift": 0,
+             *       "stand_off_of": "datum",
+             *       "lift_of": "datum"
+             *     }
+             */
+            placing: components["schemas"]["Placing"];
+            /**
+             * Openings
+             * @default break
+             * @enum {string}
+             */
+            openings: "break" | "pass";
+            /**
+             * Corners
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /**
          * RunSeen
@@ -5215,6 +5345,20 @@ export interface components {
             changes: components["schemas"]["RowChanges"];
         };
         /**
+         * SetRule
+         * @description Change a rule; all its runs follow.
+         */
+        SetRule: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_rule";
+            /** Rule */
+            rule: string;
+            changes: components["schemas"]["slow_ribbon__core__job__edits__rules__RuleChanges"];
+        };
+        /**
          * SetRun
          * @description Change a run's name, tag or section, or how it takes its line's openings.
          */
@@ -5490,7 +5634,7 @@ export interface components {
         };
         /** SpacingChanges */
         SpacingChanges: {
-            rule?: components["schemas"]["RuleChanges"] | null;
+            rule?: components["schemas"]["slow_ribbon__core__job__edits__rows__RuleChanges"] | null;
             /** Measured */
             measured?: ("along" | "plan" | "chord") | null;
             /** Inset Start */
@@ -6086,6 +6230,42 @@ export interface components {
             title: string;
             /** Told */
             told: string;
+        };
+        /**
+         * RuleChanges
+         * @description What is changed of a spacing rule.
+         */
+        slow_ribbon__core__job__edits__rows__RuleChanges: {
+            /** Kind */
+            kind?: ("equal-bays" | "nearest-bays" | "fixed-centres" | "set-number" | "clear-gap") | null;
+            /** Most */
+            most?: number | null;
+            /** Near */
+            near?: number | null;
+            /** Centres */
+            centres?: number | null;
+            /** Origin */
+            origin?: ("start" | "centred" | "end") | null;
+            /** Number */
+            number?: number | null;
+            /** Gap */
+            gap?: number | null;
+        };
+        /** RuleChanges */
+        slow_ribbon__core__job__edits__rules__RuleChanges: {
+            /** Name */
+            name?: string | null;
+            lines?: components["schemas"]["LinesBy"] | null;
+            /** Section */
+            section?: string | null;
+            /** Size */
+            size?: string | null;
+            placing?: components["schemas"]["PlacingChanges"] | null;
+            /** Openings */
+            openings?: ("break" | "pass") | null;
+            corners?: components["schemas"]["CornersChanges"] | null;
+            /** Without */
+            without?: string[] | null;
         };
     };
     responses: never;

@@ -56,7 +56,7 @@ export function Choosing({
   const units = useUnits();
   const tell = useTold();
   const { take } = useChanges();
-  const { show, set, select } = usePart("show", "set", "select");
+  const { show, set } = usePart("show", "set");
   const names = drawing.layers.map((layer) => layer.name);
   // Layers that are off or frozen in the drawing are left out at first, and those chosen stay so when it is read again.
   const hidden = drawing.layers.filter((layer) => layer.hidden).map((layer) => layer.name);
@@ -143,7 +143,8 @@ export function Choosing({
       await take(after);
       // A few are selected, to be worked on at once; thousands are left to be chosen among.
       const made = [...moved, ...(after.made ?? []).filter((one) => useWindow.getState().groupOf(one) === "lines")];
-      select(made.length > 200 ? [] : made);
+      // What rules have made of them comes along.
+      useWindow.getState().selectAlike(made.length > 200 ? [] : made);
       // What has been added is done with; the door is open for another.
       other();
       show("plan");

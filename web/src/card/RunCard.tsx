@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Edit, Placing, Point3, Run } from "../api/client";
+import { ruleWords } from "../setting/Rules";
 import { bendWords } from "../ui/bends";
 import { Choice, Pick, Words } from "../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
@@ -18,6 +19,20 @@ type DatumWay = (typeof datumOrder)[number] | "typed";
 function shared<T>(runs: Run[], of: (run: Run) => T): T | null {
   const first = of(runs[0] as Run);
   return runs.every((run) => JSON.stringify(of(run)) === JSON.stringify(first)) ? first : null;
+}
+
+/** The rule that made a run, and the ways out of it. */
+function ByRule({ run }: { run: Run }) {
+  const shown = useShown();
+  const set = useWindow((state) => state.set);
+  const rule = shown.job.rules?.find((one) => one.id === run.rule);
+  if (!rule) return null;
+  return (
+    <p className="mt-2 border-chalk border-l-[3px] bg-chalk-wash px-3 py-1.5 text-sm">
+      By rule: {ruleWords(rule)}. What is changed here makes it an exception.{" "}
+      <Words onClick={() => set({ dialog: "rules" })}>The rule</Words>
+    </p>
+  );
 }
 
 export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
@@ -76,6 +91,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       </p>
 
       {checks}
+      {one && first.rule && <ByRule run={first} />}
 
       <Question>What sits on the line?</Question>
       <div className="flex gap-3">

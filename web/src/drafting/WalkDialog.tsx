@@ -33,7 +33,6 @@ export function WalkDialog({ close }: { close: () => void }) {
   const shown = useShown();
   const units = useUnits();
   const { make: send } = useChanges();
-  const select = useWindow((state) => state.select);
   const [text, setText] = useState(unmade);
   const { values, put, settled } = useForm({ start: [0, 0, 0] as Point3 });
   const { start } = values;
@@ -52,7 +51,7 @@ export function WalkDialog({ close }: { close: () => void }) {
     const now = await settled();
     if (!now) return;
     const { problem: told } = await send(editsOf(now.start), (ids) => {
-      select(ids);
+      useWindow.getState().selectAlike(ids);
       useWindow.getState().set({ fit: useWindow.getState().fit + 1 });
       close();
     });

@@ -134,6 +134,11 @@ export function JobSheet() {
               <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
                 Set items out
               </Act>
+              {job.lines?.length && job.sections?.length ? (
+                <Act onClick={() => set({ dialog: "rules" })}>
+                  {job.rules?.length ? count(job.rules.length, "rule") : "By rule"}
+                </Act>
+              ) : null}
             </Acts>
           </Body>
         )}

@@ -47,7 +47,7 @@ export function Beside({ close }: { close: () => void }) {
     const distance = now.side === "left" ? -now.distance : now.distance;
     const made = { kind: "offset" as const, line: line.id, distance };
     const { problem } = await send([{ kind: "add_made", name, made, follows: now.follows } as Edit], (ids) => {
-      useWindow.getState().select(ids);
+      useWindow.getState().selectAlike(ids);
       close();
     });
     if (problem) setWrong(problem.detail);

@@ -9,6 +9,7 @@ import { WalkDialog } from "../drafting/WalkDialog";
 import { Measures } from "../setting/Measures";
 import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
 import { Openings } from "../setting/Openings";
+import { Rules } from "../setting/Rules";
 import { Button, Tick } from "../ui/choices";
 import { Modal } from "../ui/Modal";
 import { when } from "../ui/when";
@@ -25,6 +26,7 @@ export function Dialogs() {
       {dialog === "row" && <NewRow close={close} />}
       {dialog === "walk" && <WalkDialog close={close} />}
       {dialog === "measures" && <Measures close={close} />}
+      {dialog === "rules" && <Rules close={close} />}
       {dialog === "openings" && <Openings close={close} />}
       {dialog === "follow" && <Beside close={close} />}
       {dialog === "copy" && <CopyLines close={close} />}

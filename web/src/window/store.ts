@@ -74,7 +74,8 @@ export type Dialog =
   | "copy"
   | "follow"
   | "simplify"
-  | "openings";
+  | "openings"
+  | "rules";
 
 /** A spot picked in the drawing: on a line where there is one under the hand. */
 export interface PickedSpot {

@@ -24,12 +24,13 @@ from slow_ribbon.core.kernel.units import Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.rule import RunRule
 from slow_ribbon.core.sections.model import Section
 
 #: What else a job holds, besides its format and version.
 FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "last_number")
 
-_T = TypeVar("_T", Line, Section, Run, Row, Picture)
+_T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule)
 #: How many things are compared at once.
 _STRETCH: Final = 256
 
@@ -57,6 +58,7 @@ class JobDelta(Model):
     runs: GroupDelta[Run] | None = None
     rows: GroupDelta[Row] | None = None
     pictures: GroupDelta[Picture] | None = None
+    rules: GroupDelta[RunRule] | None = None
 
 
 def delta(before: Job, after: Job) -> JobDelta:

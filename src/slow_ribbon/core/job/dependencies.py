@@ -15,6 +15,7 @@ from slow_ribbon.core.job.following import lines_made
 from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
 from slow_ribbon.core.job.kinds import GROUPS, KINDS, AnyThing
 from slow_ribbon.core.job.rooms import rooms_faced
+from slow_ribbon.core.job.ruling import rules_followed
 
 
 class Touched(dict[str, list[str]]):
@@ -63,5 +64,6 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
         after = sizes_followed(formulas_set(after, lengths), lengths)
     else:
         after = formulas_kept(before, after, lengths, notices)
-    after = rooms_faced(before, lines_made(before, after, notices), notices)
+    after = rules_followed(before, lines_made(before, after, notices), notices)
+    after = rooms_faced(before, after, notices)
     return after, tuple(notices)

@@ -41,6 +41,7 @@ from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.rule import RunRule
 from slow_ribbon.core.sections.model import Section
 
 FORMAT: Final = "slow-ribbon-job"
@@ -67,6 +68,7 @@ class Job(Model):
     runs: Annotated[tuple[Run, ...], Field(max_length=50_000, fail_fast=True)] = ()
     rows: Annotated[tuple[Row, ...], Field(max_length=50_000, fail_fast=True)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=100, fail_fast=True)] = ()
+    rules: Annotated[tuple[RunRule, ...], Field(max_length=1000, fail_fast=True)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
     formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0

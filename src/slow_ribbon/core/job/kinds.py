@@ -24,11 +24,12 @@ from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
 from slow_ribbon.core.runs.model import Run, placing_on, run_course
+from slow_ribbon.core.runs.rule import RunRule
 from slow_ribbon.core.sections.model import Section, bed_up, section_shape
 from slow_ribbon.core.sections.resizing import check_sizes, in_row
 
-Thing = Line | Section | Run | Row | Picture
-AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture)
+Thing = Line | Section | Run | Row | Picture | RunRule
+AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule)
 
 
 class Holder(Protocol):
@@ -91,6 +92,12 @@ def _check_row(job: Holder, row: Row, confirmed: bool) -> None:
     set_row_out(row, line)
 
 
+def _check_rule(job: Holder, rule: RunRule, confirmed: bool) -> None:
+    section = job.section(rule.section)
+    if rule.size is not None:
+        in_row(section, rule.size)
+
+
 def _check_picture(_: Holder, picture: Picture, confirmed: bool) -> None:
     """A picture stands by itself: what its fields say is all there is to it."""
 
@@ -126,10 +133,19 @@ ROWS: Final = Kind(
     refers_to=("lines",),
     tagged=True,
 )
+RULES: Final = Kind(
+    word="rule",
+    group="rules",
+    letter="U",
+    model=RunRule,
+    check=_check_rule,
+    references=lambda rule: (rule.section,),
+    refers_to=("sections",),
+)
 PICTURES: Final = Kind(word="picture", group="pictures", letter="P", model=Picture, check=_check_picture)
 
 #: Every kind of thing; one that is referred to comes before those that refer to it.
-KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES)
+KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES)
 GROUPS: Final = tuple(kind.group for kind in KINDS)
 _KIND_OF: Final[Mapping[type, Kind[Any]]] = {kind.model: kind for kind in KINDS}
 

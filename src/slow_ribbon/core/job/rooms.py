@@ -21,6 +21,8 @@ def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:
     changed = {run.id for run in now if old.get(run.id) != run}
     lines_were, lines_are, _ = unlike_parts(before.lines, after.lines)
     moved = {line.id for line in (*lines_were, *lines_are)}
+    # A line that comes later is not kept out by a rule that it does not suit.
+    new_rules = {rule.id for rule in after.rules} - {rule.id for rule in before.rules if rule in after.rules}
     for run in after.runs if moved else now:
         facing = run.placing.facing
         if not isinstance(facing, FacingRoom) or (run.id not in changed and moved.isdisjoint({run.line, *facing.lines})):
@@ -38,7 +40,7 @@ def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:
                 side = FacingSide(kind="right" if facing.right else "left")
                 after = after.put(run.model_copy(update={"placing": run.placing.model_copy(update={"facing": side})}))
                 continue
-            if run.id in changed and _asked(old.get(run.id), run):
+            if run.id in changed and _asked(old.get(run.id), run) and (run.rule is None or run.rule in new_rules):
                 raise
             notices.append(f"{run.name} faces the side it did: {refused.what}")
             right = facing.right

@@ -5,6 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.runs.bending import Bend
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
+from slow_ribbon.core.runs.rule import LinesBy, RunRule, RunRuleBody
 from slow_ribbon.core.runs.silhouettes import silhouettes
 from slow_ribbon.core.runs.solids import Surface, run_surface
 
@@ -14,8 +15,11 @@ __all__ = [
     "FacingPoint",
     "FacingSide",
     "Kind",
+    "LinesBy",
     "Placing",
     "Run",
+    "RunRule",
+    "RunRuleBody",
     "Surface",
     "run_surface",
     "silhouettes",

@@ -116,7 +116,7 @@ class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
-    does over a door. ``stretches`` keeps it to some of the stretches between openings; all
+    does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
     where left out. ``corners``: how they are made.
     """
 
@@ -130,6 +130,7 @@ class Run(Model):
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
+    rule: Id | None = None
     group: GroupName = ""
 
 

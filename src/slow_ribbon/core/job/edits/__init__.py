@@ -14,6 +14,7 @@ from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, P
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.reissue import RenewLines
 from slow_ribbon.core.job.edits.rows import AddRow
+from slow_ribbon.core.job.edits.rules import AddRule, RuleChanges, SetRule
 from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
 from slow_ribbon.core.job.edits.sections import AddSection
 from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
@@ -26,6 +27,7 @@ __all__ = [
     "AddOpenings",
     "AddPicture",
     "AddRow",
+    "AddRule",
     "AddRuns",
     "AddSection",
     "AnyEdit",
@@ -37,11 +39,13 @@ __all__ = [
     "PutOutlinePoint",
     "RenewLines",
     "RowChange",
+    "RuleChanges",
     "RunChanges",
     "SetGroup",
     "SetMeasures",
     "SetOutlineFigure",
     "SetRange",
+    "SetRule",
     "SetRun",
     "SetSizes",
     "ShapeOutlineEdge",

@@ -19,6 +19,7 @@ from slow_ribbon.core.job.edits import (
     reissue,
     removal,
     rows,
+    rules,
     runs,
     sections,
     sizes,
@@ -39,7 +40,8 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     sections.AddSection, sections.SetSection, outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
     outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
     outlines.LetGo, sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
-    runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection, rows.AddRow, rows.SetRow,
+    runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection,
+    rules.AddRule, rules.SetRule, rows.AddRow, rows.SetRow,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip
 

@@ -103,7 +103,7 @@ class SetPlacing(Edit):
         for id in self.runs:
             look_up()
             run = job.run(id)
-            placing = _placed(run.placing, self.changes, job.section(run.section))
+            placing = placing_changed(run.placing, self.changes, job.section(run.section))
             if self.changes.stand_off_of is not None or self.changes.lift_of is not None:
                 placing = _where_it_was(job, run, placing, self.changes.model_fields_set)
             job = job.put(run.model_copy(update={"placing": placing}))
@@ -170,7 +170,8 @@ class ExchangeSection(Edit):
         return f"put {job.section(self.by).name} in the place of {job.section(self.section).name}"
 
 
-def _placed(placing: Placing, changes: PlacingChanges, section: Section) -> Placing:
+def placing_changed(placing: Placing, changes: PlacingChanges, section: Section) -> Placing:
+    """Return a placing with what is changed of it; ``section`` is that which is placed."""
     if changes.datum is None:
         return changed(placing, changes, nullable={"datum"})
     current = placing.datum or section.datum
