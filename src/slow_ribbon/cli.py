@@ -105,9 +105,14 @@ def _parser() -> argparse.ArgumentParser:
     serving.add_argument("--backups", type=Path, metavar="FOLDER", help="make a backup every night into this folder, kept for 14 days")
     serving.add_argument("--no-request-log", action="store_true", help="log only what goes wrong, not a line of JSON for every request")
     serving.add_argument("--port", type=int, default=0, help="0 (default) takes a free one")
+    serving.add_argument("--supplier", metavar="ADDRESS", help="http address of a supplier's catalogue; default $SLOW_RIBBON_SUPPLIER")
     _add_database(serving)
     serving.add_argument("--web", type=Path, default=_built_web(), help="folder of the built interface")
     serving.set_defaults(action=_serve)
+
+    supplying = actions.add_parser("supplier", help="serve the simulated supplier's catalogue")
+    supplying.add_argument("--port", type=int, default=0, help="0 (default) takes a free one")
+    supplying.set_defaults(action=_supply)
 
     loading = actions.add_parser("load-demo", help="put the demo job into the database if it is not there")
     _add_database(loading)
@@ -304,6 +309,22 @@ def hall_from_drawing() -> Job:
     return hall_job(line_bodies(found, None, (0.0, 0.0, 0.0), hall_file(1), sha256(data).hexdigest()))
 
 
+def _supply(wanted: argparse.Namespace) -> int:
+    import uvicorn
+
+    from slow_ribbon.supplier.app import create_supplier
+
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    try:
+        listener.bind(("127.0.0.1", wanted.port))
+    except (OSError, OverflowError) as error:
+        raise Refused(f"Port {wanted.port} cannot be used: {error}. Give another with --port.", "port", "port") from error
+    listener.listen(64)
+    print(f"The supplier's catalogue is at http://127.0.0.1:{listener.getsockname()[1]}", flush=True)
+    uvicorn.Server(uvicorn.Config(create_supplier(), log_level="warning")).run([listener])
+    return 0
+
+
 def _serve(wanted: argparse.Namespace) -> int:
     from slow_ribbon.service.guard import is_loopback
     from slow_ribbon.service.serving import Served, serve
@@ -317,6 +338,9 @@ def _serve(wanted: argparse.Namespace) -> int:
         )
     if not 1 <= wanted.processes <= 64:
         raise Refused("There can be 1 to 64 processes.", "processes", "processes")
+    if wanted.supplier:
+        # So that every process of the service knows it.
+        os.environ["SLOW_RIBBON_SUPPLIER"] = wanted.supplier
     database = _ready_database(wanted)
     if not (wanted.web / "index.html").is_file():
         raise Refused(f"The interface is not built: {wanted.web} holds no index.html. script/setup builds it.", "web", "web")

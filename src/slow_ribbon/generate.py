@@ -14,7 +14,7 @@ import tempfile
 from pathlib import Path
 
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.sections import TONES
+from slow_ribbon.core.sections import TONES, SectionFile
 from slow_ribbon.demo import hall_drawing, hall_file
 from slow_ribbon.service.app import create_app
 
@@ -38,7 +38,9 @@ def generated() -> dict[Path, str]:
     examples = ROOT / "docs" / "examples"
     drawings = {examples / hall_file(issue): hall_drawing(issue).decode("ascii") for issue in (1, 2)}
     ours = {api / "openapi.json": openapi, api / "schema.ts": client, api / "materials.ts": _materials()}
-    return {ROOT / "docs" / "job.schema.json": schema, **ours, **drawings}
+    sections = json.dumps(SectionFile.model_json_schema(), indent=1, ensure_ascii=False) + "\n"
+    schemas = {ROOT / "docs" / "job.schema.json": schema, ROOT / "docs" / "section.schema.json": sections}
+    return {**schemas, **ours, **drawings}
 
 
 def _materials() -> str:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import AsyncIterator, Collection
 from contextlib import asynccontextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 import anyio.to_thread
 from fastapi import FastAPI, Response
@@ -20,14 +21,19 @@ from slow_ribbon.service.collecting import Collecting
 from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
 from slow_ribbon.service.observing import Observed
 from slow_ribbon.service.problems import Problem, add_problems
-from slow_ribbon.service.routes import events, health, imports, inspect, job_list, jobs, reissue, sections
+from slow_ribbon.service.routes import events, health, imports, inspect, job_list, jobs, reissue, sections, shop, suppliers
 from slow_ribbon.service.routes.events import Hub
+from slow_ribbon.service.supplier import Supplier
 from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.backup import Nightly
 from slow_ribbon.store.database import THREADS, connect
 from slow_ribbon.store.events import Event, Listening
 from slow_ribbon.store.jobs import Jobs
+from slow_ribbon.store.shop import Shop
+
+#: The environment's name for the address of a supplier's catalogue.
+SUPPLIER: Final = "SLOW_RIBBON_SUPPLIER"
 
 
 class Application(FastAPI):
@@ -43,14 +49,21 @@ class Application(FastAPI):
         return SecurityHeaders(Observed(Guard(BodyLimit(inner), self._hosts), self))
 
 
-def create_app(database: str, web: Path | None = None, hosts: Collection[str] = (), backups: Path | None = None) -> FastAPI:
+def create_app(
+    database: str, web: Path | None = None, hosts: Collection[str] = (), backups: Path | None = None, supplier: str | None = None
+) -> FastAPI:
     """Return the application on a database; ``web`` is the folder of the built interface.
 
     ``hosts`` are the names it answers under besides those of this machine itself; ``backups`` the
     folder that a nightly backup goes to.
     """
     engine = connect(database)
-    bench, hub, collecting, tasks = Bench(Jobs(engine)), Hub(), Collecting(), Tasks()
+    bench, hub, collecting, tasks = (
+        Bench(Jobs(engine), Shop(engine), Supplier(engine, supplier or os.environ.get(SUPPLIER))),
+        Hub(),
+        Collecting(),
+        Tasks(),
+    )
 
     def told(event: Event) -> None:
         if event.stop is not None:
@@ -88,7 +101,7 @@ def create_app(database: str, web: Path | None = None, hosts: Collection[str] = 
         status: {"model": Problem, "description": "A problem", "content": {"application/problem+json": {}}}
         for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)
     }
-    for routes in (job_list, jobs, imports, reissue, inspect, sections, events, health):
+    for routes in (job_list, jobs, imports, reissue, inspect, sections, shop, suppliers, events, health):
         app.include_router(routes.router, prefix="/api", responses=problems)
     app.include_router(health.metrics_router)
     if web is not None:

@@ -44,7 +44,7 @@ class Problem(BaseModel):
 
 
 #: Codes of refusals that have a status of their own.
-_STATUS = {"unknown-id": 404, "too-large": 413, "type": 415}
+_STATUS = {"unknown-id": 404, "too-large": 413, "type": 415, "kept-newer": 409}
 
 
 def problem(status: int, title: str, detail: str, code: str, headers: Mapping[str, str] | None = None, **more: Any) -> JSONResponse:

@@ -16,15 +16,19 @@ from slow_ribbon.service.drawings import Drawings
 from slow_ribbon.service.heavy import applied, worked
 from slow_ribbon.service.meshes import MeshesAhead
 from slow_ribbon.service.observing import EDITS
+from slow_ribbon.service.supplier import Supplier
 from slow_ribbon.service.views.lines import wall_key
 from slow_ribbon.store.jobs import NOBODY, Author, Changed, Jobs, Opened
+from slow_ribbon.store.shop import Shop
 
 
 class Bench:
     """One server's working state. Safe to use from several threads."""
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Jobs, shop: Shop, supplier: Supplier) -> None:
         self.jobs = jobs
+        self.shop = shop
+        self.supplier = supplier
         self.desks = Desks()
         self.drawings = Drawings(jobs)
         self.meshes = MeshesAhead()

@@ -77,3 +77,40 @@ class OriginalRow(Base):
     file: Mapped[str] = mapped_column(Text)
     data: Mapped[bytes] = mapped_column(LargeBinary)
     kept_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class ShopSectionRow(Base):
+    """A section of the shop's own library: where it is put, what its newest version is called, and which that is."""
+
+    __tablename__ = "shop_sections"
+
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    folder: Mapped[str] = mapped_column(Text)
+    name: Mapped[str] = mapped_column(Text)
+    latest: Mapped[int]
+    removed: Mapped[bool] = mapped_column(default=False)
+
+
+class ShopVersionRow(Base):
+    """A version of a section of the shop's library. Never changed or deleted."""
+
+    __tablename__ = "shop_versions"
+    __table_args__ = (UniqueConstraint("section_id", "number", name="shop_version_once"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    section_id: Mapped[str] = mapped_column(ForeignKey("shop_sections.id"))
+    number: Mapped[int]
+    body: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    said: Mapped[str] = mapped_column(Text)
+    author: Mapped[str | None] = mapped_column(Text)
+    made_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class SupplierAnswerRow(Base):
+    """What a supplier's catalogue answered last under an address, to be shown when it does not answer."""
+
+    __tablename__ = "supplier_answers"
+
+    address: Mapped[str] = mapped_column(Text, primary_key=True)
+    answer: Mapped[Any] = mapped_column(JSONB)
+    fetched_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True))

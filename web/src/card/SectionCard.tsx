@@ -8,6 +8,7 @@ import { datumOrder } from "../window/keys";
 import { usePart, useWindow } from "../window/store";
 import { datumWords } from "./datums";
 import { FactsOfSection } from "./FactsOfSection";
+import { KeptInShop } from "./KeptInShop";
 import { PartsOfOutline } from "./PartsOfOutline";
 import { SizesOfSection } from "./SizesOfSection";
 
@@ -94,7 +95,18 @@ export function SectionCard({ section }: { section: Section }) {
           <span className="figure">{formatLength(totals.line_length, units)}</span>
         </Setting>
       )}
+      {section.stock && (
+        <>
+          <Question>How is it sold?</Question>
+          <p className="text-sm">
+            {section.stock.supplier}, {section.stock.code}: {section.stock.price.toFixed(2)} {section.stock.currency} a
+            metre, in lengths of {section.stock.lengths.map((mm) => formatLength(mm, units)).join(", ")}, in{" "}
+            {count(section.stock.days, "day")}.
+          </p>
+        </>
+      )}
       <FactsOfSection section={section} />
+      <KeptInShop section={section} />
       {users.length > 0 && (
         <>
           <Question>Which runs use it?</Question>

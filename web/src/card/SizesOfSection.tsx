@@ -28,7 +28,11 @@ export function SizesOfSection({ section, figures }: { section: Section; figures
   const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);
   const side = (name: "width" | "height") => (mm: number) => {
     const other = name === "width" ? "height" : "width";
-    return change(together ? { [name]: mm, [other]: (section[other] * mm) / section[name] } : { [name]: mm });
+    return change(
+      together && section.grows !== "kept"
+        ? { [name]: mm, [other]: (section[other] * mm) / section[name] }
+        : { [name]: mm },
+    );
   };
   return (
     <>

@@ -64,8 +64,8 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
 
 export function WorkOnLines({ lines }: { lines: Line[] }) {
   const shown = useShown();
-  const { edit } = useChanges();
-  const { set } = usePart("set");
+  const { edit, make } = useChanges();
+  const { set, select } = usePart("set", "select");
   const ids = lines.map((line) => line.id);
   const open = lines.every((line) => !line.closed);
   return (
@@ -91,6 +91,17 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
           </Words>
         )}
         <Words onClick={() => set({ dialog: "simplify" })}>Simplify</Words>
+        {lines.every((line) => line.closed) && (
+          <Words
+            title="Its outline on plan, east to the right, becomes a section; lines within it are its holes"
+            onClick={() => {
+              const name = (lines[0]?.name ?? "Section").slice(0, 120);
+              void make([{ kind: "section_of_lines", lines: ids, name } as Edit], (made) => select(made));
+            }}
+          >
+            Make a section of {lines.length > 1 ? "them" : "it"}
+          </Words>
+        )}
         <Words
           title="The boundary of the region round a place you click"
           onClick={() =>

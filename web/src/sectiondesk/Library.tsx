@@ -1,21 +1,85 @@
 /** The starting library: pick an outline; it becomes a section of the job at the size given. */
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { answer, api, type Edit, type LibraryEntry } from "../api/client";
-import { Button, Tick, Words } from "../ui/choices";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answer, api, type Edit, type LibraryEntry, problemOf, type SupplierPage } from "../api/client";
+import { Button, Choice, Tick, Words } from "../ui/choices";
 import { LengthField, useForm } from "../ui/fields";
-import { count, sizeWords } from "../ui/figures";
+import { count, formatLength, sizeWords } from "../ui/figures";
+import { when } from "../ui/when";
 import { useChanges, useUnits } from "../window/job";
 import { usePart } from "../window/store";
 import { isFound } from "./searching";
+import { useShop, useShopActs } from "./shop";
 
-export function Library() {
-  const { data, error, refetch } = useQuery({
+/** A section of one of the libraries; of the shop's with its version, of a supplier's with its price. */
+type Shelved = LibraryEntry & { shop?: { id: string; version: number } };
+type Which = "starting" | "shop" | "supplier";
+
+/** The pages of the supplier's catalogue that have come; the next is asked for when the last has. */
+function useCatalogue(on: boolean) {
+  return useInfiniteQuery({
+    queryKey: ["supplier", "catalogue"],
+    queryFn: ({ pageParam }) =>
+      answer<SupplierPage>(api.GET("/api/supplier/catalogue", { params: { query: { page: pageParam } } })),
+    initialPageParam: 1,
+    getNextPageParam: (last) => (last.page < last.pages ? last.page + 1 : undefined),
+    enabled: on,
+    staleTime: 60_000,
+    retry: 0,
+  });
+}
+
+/** The sections of a library. */
+function useShelf(which: Which) {
+  const catalogue = useCatalogue(which === "supplier");
+  const starting = useQuery({
     queryKey: ["library"],
     queryFn: () => answer<LibraryEntry[]>(api.GET("/api/library")),
     staleTime: Number.POSITIVE_INFINITY,
+    enabled: which === "starting",
   });
-  const [picked, setPicked] = useState<LibraryEntry | null>(null);
+  const shop = useShop();
+  const { error, refetch } = { starting, shop, supplier: catalogue }[which];
+  const units = useUnits();
+  const { hasNextPage, isFetching, fetchNextPage } = catalogue;
+  useEffect(() => {
+    if (which === "supplier" && hasNextPage && !isFetching) void fetchNextPage();
+  }, [which, hasNextPage, isFetching, fetchNextPage]);
+  const pages = catalogue.data?.pages;
+  const data: Shelved[] | undefined =
+    which === "starting"
+      ? starting.data
+      : which === "supplier"
+        ? pages?.flatMap((page) =>
+            page.goods.map(({ path, section, ...goods }) => ({
+              key: goods.code,
+              family: page.supplier,
+              standard: `${goods.code} · ${goods.price.toFixed(2)} ${goods.currency} a metre · ${goods.lengths.map((mm) => formatLength(mm, units)).join(", ")} · ${count(goods.days, "day")}`,
+              section: { ...section, stock: { supplier: page.supplier, ...goods } } as LibraryEntry["section"],
+              path,
+            })),
+          )
+        : shop.data?.map(({ id, folder, version }) => ({
+            key: id,
+            family: folder || "In no folder",
+            standard: `version ${version.number}, ${version.author ?? "somebody"}, ${when(version.made_at)}`,
+            section: version.section,
+            path: version.path,
+            shop: { id, version: version.number },
+          }));
+  const late = which === "supplier" ? pages?.find((page) => page.trouble) : undefined;
+  return { data, error, refetch, late };
+}
+
+export function Library() {
+  const [which, setWhich] = useState<Which>("starting");
+  const { data, error, refetch, late } = useShelf(which);
+  const { data: supplier } = useQuery({
+    queryKey: ["supplier"],
+    queryFn: () => answer<{ there: boolean }>(api.GET("/api/supplier")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const [picked, setPicked] = useState<Shelved | null>(null);
   const { show, drawing } = usePart("show", "drawing");
   const [looked, setLooked] = useState("");
   const [alike, setAlike] = useState(false);
@@ -34,9 +98,24 @@ export function Library() {
         <Words onClick={() => show(drawing)}>Back to the drawing</Words>
       </div>
       <div className="flex items-center gap-5 px-6 pb-2">
+        <span className="w-[340px]">
+          <Choice<Which>
+            label="Which library"
+            value={which}
+            ways={[
+              ["starting", "Starting library"],
+              ["shop", "The shop's own"],
+              ...(supplier?.there ? [["supplier", "Supplier"] as [Which, string]] : []),
+            ]}
+            choose={(way) => {
+              setWhich(way);
+              setPicked(null);
+            }}
+          />
+        </span>
         <input
           aria-label="Find a section"
-          className="h-8 w-72 rounded-[3px] border border-edge bg-paper px-2"
+          className="h-8 w-52 rounded-[3px] border border-edge bg-paper px-2"
           placeholder="Words or sizes: tube 60 × 40"
           value={looked}
           autoComplete="off"
@@ -57,7 +136,21 @@ export function Library() {
             {error.message} <Words onClick={() => void refetch()}>Try again</Words>
           </p>
         )}
-        {found?.length === 0 && (
+        {late && (
+          <p role="status" className="mb-2 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
+            {late.supplier}'s catalogue {late.trouble}. Shown is what it said when it was last asked,{" "}
+            {when(late.fetched_at)}; prices and days may have changed.{" "}
+            <Words onClick={() => void refetch()}>Try again</Words>
+          </p>
+        )}
+        {which === "shop" && <TakeIn />}
+        {data?.length === 0 && which === "shop" && (
+          <p className="max-w-prose py-6 text-pencil">
+            Nothing is kept here yet. Open a section of a job on its desk and keep it in the shop's library, or take in
+            a file of sections: then it is there for every job.
+          </p>
+        )}
+        {found?.length === 0 && data?.length !== 0 && (
           <p className="py-6 text-pencil">
             None of the sections has all of that. <Words onClick={() => setLooked("")}>Show all of them</Words>
           </p>
@@ -83,6 +176,40 @@ export function Library() {
       </div>
       {picked && <Sized key={picked.key} entry={picked} />}
     </div>
+  );
+}
+
+/** A file of sections, taken into the shop's library. */
+function TakeIn() {
+  const { takeIn } = useShopActs();
+  const [told, setTold] = useState<{ wrong: boolean; text: string } | null>(null);
+  return (
+    <p className="mb-2 flex items-baseline gap-4 text-sm">
+      <label className="cursor-pointer text-chalk-deep underline decoration-chalk/30 underline-offset-[3px] hover:decoration-chalk">
+        Take in a file of sections
+        <input
+          type="file"
+          accept=".json,.section.json"
+          className="sr-only"
+          onChange={async (event) => {
+            const file = event.target.files?.[0];
+            event.target.value = "";
+            if (!file) return;
+            try {
+              const { ids } = await takeIn(file, "");
+              setTold({ wrong: false, text: `${count(ids.length, "section")} taken in from ${file.name}.` });
+            } catch (error) {
+              setTold({ wrong: true, text: problemOf(error).detail });
+            }
+          }}
+        />
+      </label>
+      {told && (
+        <span role={told.wrong ? "alert" : "status"} className={told.wrong ? "text-red" : "text-pencil"}>
+          {told.text}
+        </span>
+      )}
+    </p>
   );
 }
 
@@ -155,8 +282,9 @@ export function Outline({
   );
 }
 
-function Sized({ entry }: { entry: LibraryEntry }) {
+function Sized({ entry }: { entry: Shelved }) {
   const { make } = useChanges();
+  const { change: changeKept } = useShopActs();
   const { select } = usePart("select");
   const { values: size, put, settled } = useForm({ width: entry.section.width, height: entry.section.height });
   const [together, setTogether] = useState(true);
@@ -174,7 +302,9 @@ function Sized({ entry }: { entry: LibraryEntry }) {
   const take = async () => {
     const now = await settled();
     if (!now) return;
-    const { problem, made } = await make([{ kind: "add_section", section: { ...entry.section, ...now } } as Edit]);
+    const { problem, made } = await make([
+      { kind: "add_section", section: { ...entry.section, ...now }, shop: entry.shop } as Edit,
+    ]);
     if (problem) setWrong(problem.detail);
     else select(made);
   };
@@ -186,6 +316,17 @@ function Sized({ entry }: { entry: LibraryEntry }) {
         <LengthField label="Height" mm={size.height} take={change("height")} />
         <Tick label="scaled together" checked={together} set={setTogether} />
         <span className="flex-1" />
+        {entry.shop && (
+          <Words
+            onClick={() =>
+              void changeKept(entry.shop?.id ?? "", { removed: true }).catch((error) =>
+                setWrong(problemOf(error).detail),
+              )
+            }
+          >
+            Take it out of the library
+          </Words>
+        )}
         <Button strong onClick={() => void take()}>
           Add to job
         </Button>

@@ -6,7 +6,7 @@ from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import MeasureChange, work_out
-from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Name, Point3
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, GroupName, Id, Model, Name, Point3
 from slow_ribbon.core.kernel.figures import figure, plain
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
@@ -28,6 +28,7 @@ __all__ = [
     "Check",
     "Coordinate",
     "Distance",
+    "GroupName",
     "Id",
     "Indices",
     "MeasureChange",

@@ -6,6 +6,7 @@ from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, 
 from slow_ribbon.core.sections.drawn import EdgeKind
 from slow_ribbon.core.sections.edges import Arc, Curve
 from slow_ribbon.core.sections.facts import Facts, facts_of
+from slow_ribbon.core.sections.file import SectionFile, sections_from_text, sections_to_text
 from slow_ribbon.core.sections.held import Apart, Held, Level, Upright
 from slow_ribbon.core.sections.held import words_of as held_words
 from slow_ribbon.core.sections.library import from_library, library, rectangle
@@ -15,6 +16,7 @@ from slow_ribbon.core.sections.model import (
     PointDatum,
     Section,
     SectionBody,
+    ShopLink,
     beds,
     datum_point,
     named_points,
@@ -43,7 +45,9 @@ __all__ = [
     "RangeRow",
     "Section",
     "SectionBody",
+    "SectionFile",
     "Shape",
+    "ShopLink",
     "Upright",
     "beds",
     "circle",
@@ -60,6 +64,8 @@ __all__ = [
     "point_figures",
     "rectangle",
     "section_shape",
+    "sections_from_text",
+    "sections_to_text",
     "shape_of",
     "stretching_bands",
 ]

@@ -17,7 +17,7 @@ from collections.abc import Sequence
 from typing import Annotated, Final, Literal, get_args
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.errors import Refused
@@ -78,6 +78,17 @@ class EdgeBed(Model):
 Bed = Annotated[SideBed | EdgeBed, Field(discriminator="kind")]
 
 
+class Stock(Model):
+    """How a section is sold: by whom, as what, in which lengths (mm), at what price a metre, and in how many days it comes."""
+
+    supplier: Name
+    code: Annotated[str, StringConstraints(min_length=1, max_length=60)]
+    lengths: Annotated[tuple[Size, ...], Field(min_length=1, max_length=50)]
+    price: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+    currency: Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")]
+    days: Annotated[int, Field(ge=0, le=3650)]
+
+
 class SectionBody(Model):
     """What a section is, before it has an id.
 
@@ -85,7 +96,8 @@ class SectionBody(Model):
     ``grows`` says how it is brought to that size (``scaling``), ``stretching`` which parts stretch where it
     keeps its corners. ``wall`` keeps the thickness of a tube's wall whatever its size: the hole is then as wide
     and as high as the section less twice the wall. ``held`` is what stays true of the outline, as
-    drawn, while it is drawn on; ``sizes`` and ``range`` are its sizes by name, and those it is made in.
+    drawn, while it is drawn on; ``sizes`` and ``range`` are its sizes by name, and those it is made in;
+    ``stock`` is how it is sold, where it was taken from a supplier's catalogue.
     """
 
     name: Name
@@ -102,13 +114,22 @@ class SectionBody(Model):
     held: Annotated[tuple[Held, ...], Field(max_length=500)] = ()
     sizes: Sizes = ()
     range: Range = ()
+    stock: Stock | None = None
     group: GroupName = ""
 
 
+class ShopLink(Model):
+    """Which section of the shop's library, in which version, a section was taken from."""
+
+    id: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{32}$")]
+    version: Annotated[int, Field(ge=1, lt=2**31)]
+
+
 class Section(SectionBody):
-    """A section of a job."""
+    """A section of a job; ``shop`` is what it was taken from, or was put into, in the shop's library."""
 
     id: Id
+    shop: ShopLink | None = None
 
 
 def datum_point(shape: Shape, datum: Datum) -> Array:

@@ -41,7 +41,7 @@ def key_of(*parts: Model | str) -> str:
 
 @kept_with
 def _written(model: Model) -> bytes:
-    return model.model_dump_json(exclude={"id", "name", "tag", "source", "material", "group", "held", "rule"}).encode()
+    return model.model_dump_json(exclude={"id", "name", "tag", "source", "material", "group", "held", "rule", "shop", "stock"}).encode()
 
 
 @dataclass

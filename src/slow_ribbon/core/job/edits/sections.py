@@ -2,16 +2,30 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.kinds import SECTIONS
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
+from slow_ribbon.core.lines.enclosed import section_of
 from slow_ribbon.core.sections.materials import Material
-from slow_ribbon.core.sections.model import Bed, NamedDatum, NamedPoint, PointDatum, Section, SectionBody, datum_point, section_shape
+from slow_ribbon.core.sections.model import (
+    Bed,
+    NamedDatum,
+    NamedPoint,
+    PointDatum,
+    Section,
+    SectionBody,
+    ShopLink,
+    datum_point,
+    section_shape,
+)
 from slow_ribbon.core.sections.resizing import resized
 from slow_ribbon.core.sections.scaling import Grows
 from slow_ribbon.core.sections.sizes import OWN
@@ -26,12 +40,63 @@ class AddSection(Edit):
 
     kind: Literal["add_section"] = "add_section"
     section: SectionBody
+    shop: ShopLink | None = None
 
     def apply(self, job: Job) -> Job:
-        return job.added(SECTIONS, fields_of(self.section))
+        return job.added(SECTIONS, {**fields_of(self.section), "shop": self.shop})
 
     def describe(self, job: Job) -> str:
         return f"added section {self.section.name}"
+
+
+class SectionOfLines(Edit):
+    """Make a section of what closed lines enclose on plan, the inner ones its holes; the lines stay."""
+
+    touches = _TOUCHES
+
+    kind: Literal["section_of_lines"] = "section_of_lines"
+    lines: Annotated[tuple[Id, ...], Field(min_length=1, max_length=51)]
+    name: Name
+
+    def apply(self, job: Job) -> Job:
+        return job.added(SECTIONS, fields_of(section_of([job.line(id) for id in self.lines], self.name)))
+
+    def describe(self, job: Job) -> str:
+        return f"made section {self.name} of {job.line(self.lines[0]).name}"
+
+
+class TakeVersion(Edit):
+    """Let a section be another version of what it is kept as in the shop's library, or only note which version it is."""
+
+    touches = _TOUCHES
+
+    kind: Literal["take_version"] = "take_version"
+    section: Id
+    shop: ShopLink
+    #: The version's own; left out where the section is that already.
+    body: SectionBody | None = None
+
+    def apply(self, job: Job) -> Job:
+        section = job.section(self.section)
+        if self.body is None:
+            return job.put(section.model_copy(update={"shop": self.shop}))
+        # The group that somebody put it in is the job's.
+        fields = {**fields_of(self.body), "group": section.group}
+        job = job.put(section.model_copy(update={**fields, "shop": self.shop}))
+        rows = {row.name for row in self.body.range}
+        gone = [run for run in job.runs if run.section == section.id and run.size is not None and run.size not in rows]
+        if gone:
+            names = ", ".join(run.name for run in gone[:3]) + (f" and {len(gone) - 3} more" if len(gone) > 3 else "")
+            raise Refused(
+                f"Version {self.shop.version} is not made in the size of {names}: give them another size first.",
+                "body.range",
+                "unknown-size",
+            )
+        return job
+
+    def describe(self, job: Job) -> str:
+        name = job.section(self.section).name
+        return f"took version {self.shop.version} of {name}" if self.body is not None else f"noted {name} as version {self.shop.version}"
 
 
 class DatumChanges(Changes):

@@ -1,0 +1,87 @@
+"""Sections made of closed lines: what was brought in or traced keeps its straights, arcs and curves."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import strategies as st
+
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.edits import AddLines, apply_all
+from slow_ribbon.core.job.edits.sections import SectionOfLines
+from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg, line_body
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.enclosed import DEVIATION
+from slow_ribbon.core.lines.legs import CurveLeg
+from slow_ribbon.core.sections.edges import Arc, Curve, Straight
+from slow_ribbon.core.sections.model import section_shape
+
+
+def made(*bodies: LineBody) -> Job:
+    ids = tuple(f"L{i + 1}" for i in range(len(bodies)))
+    return apply_all(Job(name="Job"), [AddLines(lines=bodies), SectionOfLines(lines=ids, name="Traced")]).job
+
+
+def test_straights_and_arcs_stay_what_they_are_and_inner_lines_are_holes() -> None:
+    # A bar of 60 × 40 with a rounded head, far from the origin, and a round hole in it.
+    legs = (
+        StraightLeg(to=(9060, 500, 0)),
+        StraightLeg(to=(9060, 520, 0)),
+        ArcLeg(via=(9030, 550, 0), to=(9000, 520, 0)),
+        StraightLeg(to=(9000, 500, 0)),
+    )
+    outer = LineBody(name="Bar", start=(9000, 500, 0), legs=legs, closed=True)
+    half = (ArcLeg(via=(9030, 530, 0), to=(9020, 520, 0)), ArcLeg(via=(9030, 510, 0), to=(9040, 520, 0)))
+    hole = LineBody(name="Hole", start=(9040, 520, 0), legs=half, closed=True)
+    for bodies in ((outer, hole), (hole, outer)):
+        section = made(*bodies).sections[0]
+        shape = section_shape(section)
+        assert (section.width, section.height) == pytest.approx((60, 50))
+        assert [type(edge) for edge in shape.loops[0]].count(Arc) == 1
+        assert shape.area == pytest.approx(60 * 20 + math.pi * 30**2 / 2 - math.pi * 10**2, rel=1e-12)
+
+
+def test_curves_become_curves_that_stray_no_further_than_is_said() -> None:
+    knots = (0.0, 0.0, 0.0, 0.0, 0.5, 1.0, 1.0, 1.0, 1.0)
+    spline = CurveLeg(to=(0, 40, 0), controls=((30, 12, 0), (-14, 25, 0), (22, 36, 0)), degree=3, knots=knots)
+    weighted = CurveLeg(to=(0, 0, 0), controls=((-30, 20, 0),), degree=2, weights=(1.0, 3.0, 1.0))
+    body = LineBody(name="Ogee", start=(0, 0, 0), legs=(spline, weighted), closed=True)
+    job = made(body)
+    shape = section_shape(job.sections[0])
+    assert all(isinstance(edge, Curve) for edge in shape.loops[0])
+    course = course_of(job.lines[0])
+    places = course.at(np.linspace(0, course.length, 4001)).points[:, :2]
+    ring = shapely.LinearRing(np.concatenate([edge.flattened(0.0005)[0][:-1] for edge in shape.loops[0]]))
+    # The section begins at its box, the line where it was drawn.
+    off = places - places.min(axis=0)
+    assert max(shapely.distance(ring, shapely.points(off))) < 3 * DEVIATION
+
+
+@given(st.lists(st.floats(5, 60), min_size=3, max_size=12))
+def test_any_star_of_straights_encloses_what_shapely_says(reaches: list[float]) -> None:
+    angles = np.linspace(0, 2 * np.pi, len(reaches), endpoint=False)
+    points = np.column_stack([np.cos(angles), np.sin(angles), 0 * angles]) * np.array(reaches)[:, None]
+    shape = section_shape(made(line_body(points.tolist(), True, "Star")).sections[0])
+    assert all(isinstance(edge, Straight) for edge in shape.loops[0])
+    assert shape.area == pytest.approx(shapely.Polygon(points[:, :2]).area, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("body", "code"),
+    [
+        (line_body([(0, 0, 0), (10, 0, 0), (10, 10, 0)], False, "Open"), "outline-open"),
+        (line_body([(0, 0, 0), (9000, 0, 0), (9000, 8000, 0)], True, "Room"), "outline-far"),
+        (line_body([(10 * math.cos(a / 500), 10 * math.sin(a / 500), 0) for a in range(3000)], True, "Fine"), "outline-edges"),
+        (line_body([(0, 0, 0), (10, 10, 0), (10, 0, 0), (0, 10, 0)], True, "Crossed"), "outline-crosses"),
+    ],
+)
+def test_what_makes_no_section_is_told_with_what_to_do(body: LineBody, code: str) -> None:
+    with pytest.raises(Refused) as refused:
+        made(body)
+    assert refused.value.code == code
+    assert len(refused.value.what) > 40
