@@ -173,11 +173,13 @@ def test_walk(page: Page) -> None:
     shoot(page, "walk", 1200)
 
 
-def test_rising_line_on_the_rod(page: Page) -> None:
+def test_the_cut_across_a_line(page: Page) -> None:
     open_demo(page)
-    pick(page, "Ramp to the upper deck")
-    page.keyboard.press("Home")
-    shoot(page, "rising-line", 800)
+    page.get_by_placeholder("Find").fill("Dado")
+    pick(page, "Dado rail")
+    page.get_by_role("button", name="Cut", exact=True).click()
+    expect(page.get_by_role("application", name="Cut across Hall walls").locator("[data-run]").first).to_be_visible()
+    shoot(page, "across", 800)
 
 
 def test_openings_on_the_rod(page: Page) -> None:

@@ -34,7 +34,8 @@ SKIRTING = from_library("skirting-chamfered")
 
 
 def body(section: SectionBody, **changes: object) -> dict[str, object]:
-    return json.loads(section.model_copy(update=changes).model_dump_json())
+    found: dict[str, object] = json.loads(section.model_copy(update=changes).model_dump_json())
+    return found
 
 
 def test_a_section_is_kept_with_its_versions_and_who_made_them(client: TestClient) -> None:

@@ -31,6 +31,7 @@ from slow_ribbon.core.rows import BoxItem, ClearGap, EqualBays, FixedCentres, Ne
 from slow_ribbon.core.runs import Between, FacingPoint, FacingSide, Placing
 from slow_ribbon.core.sections import from_library
 from slow_ribbon.demo.architrave import with_architrave
+from slow_ribbon.demo.shop_sections import with_shop_sections
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 
 #: The demo's id in the store, so that it is loaded once.
@@ -93,7 +94,7 @@ def ferry_house() -> Job:
     # All other corners are mitred.
     butts = RunChanges.model_validate({"corners": {"kind": "butt"}})
     butted = [SetRun(run=run.id, changes=butts) for run in job.runs if run.name == "Notice rail"]
-    return with_architrave(apply_all(job, [*groups, *butted]).job)
+    return with_shop_sections(with_architrave(apply_all(job, [*groups, *butted]).job))
 
 
 def _wall(side: str) -> Wall:

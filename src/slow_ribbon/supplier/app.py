@@ -10,7 +10,7 @@ from typing import Any, Final, Literal
 
 from fastapi import FastAPI, HTTPException, Response
 
-from slow_ribbon.core.sections import from_library, library
+from slow_ribbon.core.sections import from_library
 
 #: Sections on a page of the catalogue.
 PAGE: Final = 6
@@ -22,10 +22,8 @@ Trouble = Literal["none", "slow", "down", "page", "nonsense"]
 
 @cache
 def goods() -> tuple[dict[str, Any], ...]:
-    """Return what there is to sell: those of the catalogue that there are in the library, then its steel at prices by weight."""
+    """Return what there is to sell."""
     data = tomllib.loads(files("slow_ribbon.supplier").joinpath("catalogue.toml").read_text())
-    known = {entry.key for entry in library()}
-    listed = [one for one in data["goods"] if one["section"] in known]
     return tuple(
         {
             "code": one["code"],
@@ -35,7 +33,7 @@ def goods() -> tuple[dict[str, Any], ...]:
             "currency": data["currency"],
             "days": one["days"],
         }
-        for one in listed
+        for one in data["goods"]
     )
 
 

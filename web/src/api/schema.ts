@@ -1232,6 +1232,35 @@ export interface components {
             picture: components["schemas"]["PictureBody"];
         };
         /**
+         * AddPolygon
+         * @description Add a section that is a polygon of equal sides, so far across its flats or its corners.
+         */
+        AddPolygon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_polygon";
+            /** Name */
+            name: string;
+            /** Sides */
+            sides: number;
+            /** Across */
+            across: number;
+            /**
+             * Over
+             * @default flats
+             * @enum {string}
+             */
+            over: "flats" | "corners";
+            /**
+             * Material
+             * @default softwood
+             * @enum {string}
+             */
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+        };
+        /**
          * AddRegion
          * @description Add the boundary of the region that holds a point on plan, made of the lines round it; all lines where left out.
          */
@@ -1573,6 +1602,30 @@ export interface components {
             ];
         };
         /**
+         * CircleShape
+         * @description A circle by its middle, from the back foot of the section.
+         */
+        CircleShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "circle";
+            /** Radius */
+            radius: number;
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
          * ClearGap
          * @description Equal clear gaps, none wider than ``gap``, between items and at both ends of the stretch.
          */
@@ -1587,6 +1640,26 @@ export interface components {
              * @default 100
              */
             gap: number;
+        };
+        /**
+         * CombineOutline
+         * @description Join a section's outline with another shape, cut that away from it, or keep what they have in common; nothing is held then.
+         */
+        CombineOutline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "combine_outline";
+            /** Section */
+            section: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "join" | "cut" | "common";
+            /** Other */
+            other: components["schemas"]["RectangleShape"] | components["schemas"]["CircleShape"] | components["schemas"]["SectionShape"];
         };
         /**
          * CompareRequest
@@ -2039,7 +2112,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -3373,7 +3446,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -4334,7 +4407,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -4472,6 +4545,32 @@ export interface components {
             words: string;
             /** Endings */
             endings: string[];
+        };
+        /**
+         * RectangleShape
+         * @description A rectangle by its back foot, from the back foot of the section.
+         */
+        RectangleShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
         };
         /**
          * Remove
@@ -5416,6 +5515,40 @@ export interface components {
             lines: string[];
             /** Name */
             name: string;
+        };
+        /**
+         * SectionShape
+         * @description Another section of the job, its back foot at a place from that of the section, turned and mirrored before.
+         */
+        SectionShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section";
+            /** Section */
+            section: string;
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
         };
         /** SectionsMade */
         SectionsMade: {
@@ -6412,6 +6545,29 @@ export interface components {
             leg: number;
             /** Turn */
             turn: number;
+        };
+        /**
+         * TurnOutline
+         * @description Turn a section's outline, or mirror it from back to front and then turn it.
+         */
+        TurnOutline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn_outline";
+            /** Section */
+            section: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
         };
         /**
          * TurnWithLine

@@ -9,6 +9,7 @@ import { usePart, useWindow } from "../window/store";
 import { datumWords } from "./datums";
 import { FactsOfSection } from "./FactsOfSection";
 import { KeptInShop } from "./KeptInShop";
+import { MadeOfOthers } from "./MadeOfOthers";
 import { PartsOfOutline } from "./PartsOfOutline";
 import { SizesOfSection } from "./SizesOfSection";
 
@@ -46,6 +47,7 @@ export function SectionCard({ section }: { section: Section }) {
         )}
       </p>
       {figures && <PartsOfOutline section={section} figures={figures} />}
+      <MadeOfOthers section={section} />
       <SizesOfSection section={section} figures={figures} />
       <Question>What sits on the line?</Question>
       <Setting label="Datum">

@@ -8,6 +8,7 @@ import { count, formatLength, sizeWords } from "../ui/figures";
 import { when } from "../ui/when";
 import { useChanges, useUnits } from "../window/job";
 import { usePart } from "../window/store";
+import { NewPolygon } from "./NewPolygon";
 import { isFound } from "./searching";
 import { useShop, useShopActs } from "./shop";
 
@@ -95,7 +96,10 @@ export function Library() {
             Seen along the line, back to the left. Pick one, give it a size, and it is the job's own.
           </p>
         </div>
-        <Words onClick={() => show(drawing)}>Back to the drawing</Words>
+        <span className="flex items-baseline gap-5">
+          <NewPolygon />
+          <Words onClick={() => show(drawing)}>Back to the drawing</Words>
+        </span>
       </div>
       <div className="flex items-center gap-5 px-6 pb-2">
         <span className="w-[340px]">
@@ -239,7 +243,7 @@ function Tile({
         {section.name}
       </span>
       <span className="figure block truncate text-pencil text-sm">{sizeWords(section, units)}</span>
-      {entry.standard && <span className="block truncate text-pencil text-xs">{entry.standard}</span>}
+      {entry.standard && <span className="line-clamp-2 text-pencil text-xs">{entry.standard}</span>}
     </button>
   );
 }

@@ -4,22 +4,24 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import { answer, api, type Section, type SectionBody } from "../api/client";
+import { answer, api, problemOf, type Section, type SectionBody } from "../api/client";
 import { useDisposed } from "../sheet/disposing";
 import { toneOf } from "../sheet/tones";
 import { colour } from "../ui/colour";
+import { bodyOf } from "./shop";
 
 const loader = new GLTFLoader();
 /** Pictures a second while it turns, and radians a second that it does. */
 const [PICTURES, TURN] = [15, 0.35];
 
 export default function Sample({ section }: { section: Section }) {
-  const { id: _, group: __, name: ___, held: ____, ...body } = section;
-  const { data } = useQuery({
+  // What it is called, what is held of it and what it is made in change nothing of how it looks.
+  const body = { ...bodyOf(section), name: "Sample", held: [], sizes: [], range: [], stock: null };
+  const { data, error } = useQuery({
     queryKey: ["sample", body],
     queryFn: async () => {
       const mesh = await answer<ArrayBuffer>(
-        api.POST("/api/sections/sample", { body: { ...body, name: "Sample" } as SectionBody, parseAs: "arrayBuffer" }),
+        api.POST("/api/sections/sample", { body: body as SectionBody, parseAs: "arrayBuffer" }),
       );
       const { scene } = await loader.parseAsync(mesh, "");
       let geometry: THREE.BufferGeometry | null = null;
@@ -45,7 +47,7 @@ export default function Sample({ section }: { section: Section }) {
         {data && <Piece geometry={data} tone={toneOf(section.material)} />}
       </Canvas>
       <figcaption className="pointer-events-none absolute bottom-1 left-2 text-pencil text-xs">
-        sample, both corners · drag to turn
+        {error ? `No sample: ${problemOf(error).detail}` : "sample, both corners · drag to turn"}
       </figcaption>
     </figure>
   );

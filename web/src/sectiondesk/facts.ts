@@ -1,12 +1,13 @@
 /** The facts of a section, asked of the service; they are kept for as long as the section is as it was. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { answer, api, type Section, type SectionBody, type SectionFacts } from "../api/client";
+import { answer, api, type Section, type SectionFacts } from "../api/client";
+import { bodyOf } from "./shop";
 
 export function useFacts(section: Section) {
-  const { id: _, group: __, ...body } = section;
+  const body = bodyOf(section);
   return useQuery({
     queryKey: ["facts", body],
-    queryFn: () => answer<SectionFacts>(api.POST("/api/sections/facts", { body: body as SectionBody })),
+    queryFn: () => answer<SectionFacts>(api.POST("/api/sections/facts", { body })),
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
     retry: 1,

@@ -105,12 +105,12 @@ def drawing_of(section: SectionBody) -> Drawing:
         # The hole follows the wall and is drawn from the shape.
         loops = section_shape(section).loops
         hole = tuple(edge.reversed() for edge in reversed(loops[1]))
-        return Drawing(Drawn.of((_outline_of(loops[0]), _outline_of(hole))), section.held)
+        return Drawing(Drawn.of((outline_of_loop(loops[0]), outline_of_loop(hole))), section.held)
     drawn = Drawn.of((section.outline, *section.holes))
     scaling = scaling_of(section)
     if scaling.changes_nothing:
         return Drawing(drawn, section.held)
-    outlines = tuple(_outline_of(scaling.edges(loop_of(one))) for one in (section.outline, *section.holes))
+    outlines = tuple(outline_of_loop(scaling.edges(loop_of(one))) for one in (section.outline, *section.holes))
     now = Drawn.of(outlines)
     if now.loops != drawn.loops:
         # Edges have become several: nothing that was said of them by their number holds.
@@ -128,7 +128,8 @@ def _figured_anew(drawn: Drawn, held: Any) -> list[Any]:
         return []
 
 
-def _outline_of(loop: tuple[Edge, ...]) -> Outline:
+def outline_of_loop(loop: tuple[Edge, ...]) -> Outline:
+    """Return the outline of a loop; arcs of ellipses become curves."""
     points: list[Array] = []
     edges: list[EdgeDrawn] = []
     for edge in loop:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from slow_ribbon.core.job.edits.apply import Made, apply, apply_all
 from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.job.edits.combining import CircleShape, CombineOutline, SectionShape
 from slow_ribbon.core.job.edits.construction import AddMade
 from slow_ribbon.core.job.edits.grouping import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
@@ -13,10 +14,11 @@ from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
 from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, PutOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.reissue import RenewLines
+from slow_ribbon.core.job.edits.removal import Remove
 from slow_ribbon.core.job.edits.rows import AddRow
 from slow_ribbon.core.job.edits.rules import AddRule, RuleChanges, SetRule
 from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
-from slow_ribbon.core.job.edits.sections import AddSection
+from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SectionOfLines, SetSection
 from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
 from slow_ribbon.core.job.edits.underlays import AddPicture
 
@@ -31,22 +33,29 @@ __all__ = [
     "AddRuns",
     "AddSection",
     "AnyEdit",
+    "CircleShape",
+    "CombineOutline",
     "CutOutlineCorner",
     "Edit",
     "HoldOutline",
     "Made",
     "MakeTangent",
     "PutOutlinePoint",
+    "Remove",
     "RenewLines",
     "RowChange",
     "RuleChanges",
     "RunChanges",
+    "SectionChanges",
+    "SectionOfLines",
+    "SectionShape",
     "SetGroup",
     "SetMeasures",
     "SetOutlineFigure",
     "SetRange",
     "SetRule",
     "SetRun",
+    "SetSection",
     "SetSizes",
     "ShapeOutlineEdge",
     "SizeChange",

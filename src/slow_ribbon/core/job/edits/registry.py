@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 from pydantic import Field
 
 from slow_ribbon.core.job.edits import (
+    combining,
     construction,
     grouping,
     job,
@@ -40,7 +41,8 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     sections.AddSection, sections.SetSection, sections.TakeVersion, sections.SectionOfLines,
     outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
     outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
-    outlines.LetGo, sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
+    outlines.LetGo, combining.CombineOutline, combining.TurnOutline, combining.AddPolygon,
+    sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
     runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection,
     rules.AddRule, rules.SetRule, rows.AddRow, rows.SetRow,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,

@@ -1,0 +1,264 @@
+"""Outlines made of others: joined, cut away from one another, or what two have in common; mirrored and turned.
+
+Edges stay what they are. Which parts of which edges bound the result is found on fine chords (shapely); where they meet is then
+solved on the edges themselves, by Newton's method, so that nothing of the chords is left.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Final, Literal
+
+import numpy as np
+import shapely
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.profile import Shape
+
+How = Literal["join", "cut", "common"]
+#: Chords by which parts are found stray by no more, as a share of the larger shape.
+_FINE: Final = 2e-5
+#: A part smaller than this, mm², is what chords leave where edges lie on one another.
+_SLIVER: Final = 1e-2
+#: Steps, as shares of an edge, after which a place where two meet is found.
+_SAME_SHARE: Final = 1e-12
+#: Parts of one edge whose shares differ by less where one ends and the other begins are one: chords tell them no better.
+_JOINT: Final = 1e-3
+#: An end of an edge, as a share: what is nearer than chords tell is it.
+_END: Final = 1e-6
+
+
+@dataclass(frozen=True)
+class _Part:
+    """A part of an edge (its number among all), between two shares of it, the later first where it is gone backward."""
+
+    edge: int
+    first: float
+    last: float
+
+
+def combined(first: Shape, second: Shape, how: How) -> tuple[Outline, tuple[Outline, ...]]:
+    """Return the outline and holes of two shapes joined, of the first less the second, or of what they have in common.
+
+    Raises ``Refused`` where nothing is left, where it falls into several parts, or where it has more edges than an outline can.
+    """
+    size = max(max(abs(value) for value in shape.box) for shape in (first, second))
+    edges: list[Edge] = []
+    next_of: list[int] = []
+    for loop in (*first.loops, *second.loops):
+        base = len(edges)
+        edges.extend(loop)
+        next_of.extend(base + (i + 1) % len(loop) for i in range(len(loop)))
+    chords, polygons = _chords(edges, (first, second), _FINE * size)
+    a, b = polygons
+    found = {"join": shapely.union, "cut": shapely.difference, "common": shapely.intersection}[how](a, b)
+    parts = [part for part in shapely.get_parts(found) if part.geom_type == "Polygon" and part.area > _SLIVER]
+    if not parts:
+        raise Refused(
+            {"cut": "Nothing would be left of it.", "common": "They have nothing in common."}.get(how, "Nothing is there."),
+            "how",
+            "nothing-left",
+        )
+    if len(parts) > 1:
+        areas = ", ".join(f"{part.area:.1f} mm²" for part in parts[:4])
+        raise Refused(
+            f"It would fall into {len(parts)} parts ({areas}): a section is one piece. Move them so that they "
+            f"{'overlap' if how == 'join' else 'leave it whole'}.",
+            "how",
+            "several-parts",
+        )
+    rings = [parts[0].exterior, *(ring for ring in parts[0].interiors if shapely.Polygon(ring).area > _SLIVER)]
+    outlines = [_outline(_parts(np.asarray(ring.coords)[:-1], chords), edges, next_of) for ring in rings]
+    return outlines[0], tuple(outlines[1:])
+
+
+@dataclass(frozen=True)
+class _Chords:
+    """Chords of all edges: which edge each is of, and between which shares of it; and a tree to find them by."""
+
+    edge: Array
+    low: Array
+    high: Array
+    begin: Array
+    end: Array
+    tree: shapely.STRtree
+
+
+def _chords(edges: Sequence[Edge], shapes: tuple[Shape, Shape], fine: float) -> tuple[_Chords, tuple[shapely.Polygon, shapely.Polygon]]:
+    shares = [np.linspace(0.0, 1.0, 2 if isinstance(edge, Straight) else _count(edge, fine) + 1) for edge in edges]
+    points = [edge.at_shares(of) for edge, of in zip(edges, shares, strict=True)]
+    number = np.concatenate([np.full(len(of) - 1, i) for i, of in enumerate(shares)])
+    begin, end = np.concatenate([of[:-1] for of in points]), np.concatenate([of[1:] for of in points])
+    lines: Any = shapely.linestrings(np.stack([begin, end], axis=1))
+    chords = _Chords(
+        number, np.concatenate([of[:-1] for of in shares]), np.concatenate([of[1:] for of in shares]), begin, end, shapely.STRtree(lines)
+    )
+    polygons, at = [], 0
+    for shape in shapes:
+        rings = []
+        for loop in shape.loops:
+            rings.append(np.concatenate([of[:-1] for of in points[at : at + len(loop)]]))
+            at += len(loop)
+        polygons.append(shapely.Polygon(rings[0], rings[1:]))
+    return chords, (polygons[0], polygons[1])
+
+
+def _count(edge: Edge, fine: float) -> int:
+    return max(8, len(edge.flattened(fine)[0]))
+
+
+def _parts(ring: Array, chords: _Chords) -> list[_Part]:
+    """Return the parts of edges that a ring (n, 2) of places follows, one after another."""
+    places, after = ring, np.roll(ring, -1, axis=0)
+    keep = np.abs(after - places).max(axis=1) > SAME_PLACE
+    places, after = places[keep], after[keep]
+    middles = (places + after) / 2
+    _, nearest = chords.tree.query_nearest(shapely.points(middles), all_matches=False)
+    found: list[_Part] = []
+    for at, index in enumerate(nearest.tolist()):
+        a, b = (_share(chords, index, place) for place in (places[at], after[at]))
+        edge = int(chords.edge[index])
+        if found and found[-1].edge == edge and (found[-1].last - found[-1].first) * (b - a) > 0:
+            found[-1] = _Part(edge, found[-1].first, b)
+        else:
+            found.append(_Part(edge, a, b))
+    if len(found) > 1 and _goes_on(found[-1], found[0]):
+        found[0] = _Part(found[0].edge, found[-1].first, found[0].last)
+        found.pop()
+    return found
+
+
+def _goes_on(part: _Part, other: _Part) -> bool:
+    """Tell whether one part is the same edge's as another, and ends where that begins."""
+    same_way = (part.last - part.first) * (other.last - other.first) > 0
+    return part.edge == other.edge and same_way and abs(part.last - other.first) < _JOINT
+
+
+def _share(chords: _Chords, index: int, place: Array) -> float:
+    along = chords.end[index] - chords.begin[index]
+    share = float(np.clip((place - chords.begin[index]) @ along / (along @ along), 0, 1))
+    return float(chords.low[index] + share * (chords.high[index] - chords.low[index]))
+
+
+def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) -> Outline:
+    """Return the outline that parts of edges make, meeting where the edges themselves do."""
+    count = len(parts)
+    firsts, lasts = [part.first for part in parts], [part.last for part in parts]
+    joints: list[Array] = []
+    for i, part in enumerate(parts):
+        other = parts[(i + 1) % count]
+        a, b, place = _meeting(edges, next_of, part, other)
+        lasts[i], firsts[(i + 1) % count] = a, b
+        joints.append(place)
+    made: list[OutlineEdge] = []
+    start = joints[-1]
+    at = start
+    for i, part in enumerate(parts):
+        to = joints[i]
+        if float(np.hypot(*(to - at))) > 10 * WELD or count == 1:
+            made.extend(_edges(edges[part.edge], firsts[i], lasts[i], to))
+            at = to
+    if not made:
+        raise Refused("Nothing would be left of it.", "how", "nothing-left")
+    if len(made) > 2000:
+        raise Refused(f"It would have {figure(len(made))} edges: an outline has at most 2,000.", "how", "outline-edges")
+    begin = (float(start[0]), float(start[1]))
+    made[-1] = made[-1].model_copy(update={"to": begin})
+    return Outline(start=begin, edges=tuple(made))
+
+
+def _meeting(edges: Sequence[Edge], next_of: Sequence[int], part: _Part, other: _Part) -> tuple[float, float, Array]:
+    """Return the shares of two edges where one part goes on into the other, and the place: a corner of a loop, or where they cross."""
+    forward, onward = part.last > part.first, other.last > other.first
+    if forward and onward and next_of[part.edge] == other.edge and part.last > 1 - _END and other.first < _END:
+        return 1.0, 0.0, edges[part.edge].end
+    if not forward and not onward and next_of[other.edge] == part.edge and part.last < _END and other.first > 1 - _END:
+        return 0.0, 1.0, edges[part.edge].begin
+    s, t = part.last, other.first
+    one, two = edges[part.edge], edges[other.edge]
+    for _ in range(40):
+        p, q = one.at_shares(np.array([s]))[0], two.at_shares(np.array([t]))[0]
+        off = q - p
+        rates = np.column_stack([_rate(one, s), -_rate(two, t)])
+        step, *_ = np.linalg.lstsq(rates, off, rcond=1e-9)
+        s, t = s + float(step[0]), t + float(step[1])
+        if float(np.abs(step).max()) < _SAME_SHARE:
+            break
+    # Straights and arcs may be carried on past their ends: where two edges lie on one another, one stands for both.
+    s, t = (min(max(share, 0.0), 1.0) if isinstance(edge, Curve) else share for edge, share in ((one, s), (two, t)))
+    place = (one.at_shares(np.array([s]))[0] + two.at_shares(np.array([t]))[0]) / 2
+    return s, t, np.asarray(place)
+
+
+def _rate(edge: Edge, share: float) -> Array:
+    step = 1e-6
+    low, high = max(0.0, share - step), min(1.0, share + step)
+    a, b = edge.at_shares(np.array([low, high]))
+    return np.asarray((b - a) / (high - low))
+
+
+def _edges(edge: Edge, first: float, last: float, to: Array) -> list[OutlineEdge]:
+    end = (float(to[0]), float(to[1]))
+    if isinstance(edge, Straight):
+        return [StraightEdge(to=end)]
+    if isinstance(edge, Arc):
+        # In parts of no more than half a turn, so that three places say which arc each is.
+        count = max(1, math.ceil(abs(edge.last - edge.first) * abs(last - first) / math.pi - 1e-9))
+        bounds = np.linspace(first, last, 2 * count + 1)
+        places = edge.at_shares(bounds)
+        found: list[OutlineEdge] = [
+            ArcEdge(to=(float(places[i + 1][0]), float(places[i + 1][1])), via=(float(places[i][0]), float(places[i][1])))
+            for i in range(1, 2 * count, 2)
+        ]
+        found[-1] = found[-1].model_copy(update={"to": end})
+        return found
+    assert isinstance(edge, Curve)
+    p = _sub_curve(edge.points, first, last)
+    return [CurveEdge(to=end, controls=((float(p[1][0]), float(p[1][1])), (float(p[2][0]), float(p[2][1]))))]
+
+
+def _sub_curve(points: Array, first: float, last: float) -> Array:
+    """Return the control points (4, 2) of a part of a Bézier curve of third degree, by its blossom."""
+
+    def blossom(a: float, b: float, c: float) -> Array:
+        found = points
+        for t in (a, b, c):
+            found = (1 - t) * found[:-1] + t * found[1:]
+        return np.asarray(found[0])
+
+    return np.array([blossom(first, first, first), blossom(first, first, last), blossom(first, last, last), blossom(last, last, last)])
+
+
+def basic_rectangle(width: float, height: float, at: tuple[float, float]) -> Loop:
+    """Return a rectangle with its back foot at a place, anticlockwise."""
+    x, y = at
+    corners = np.array([(x, y), (x + width, y), (x + width, y + height), (x, y + height)])
+    return tuple(Straight(corners[i], corners[(i + 1) % 4]) for i in range(4))
+
+
+def basic_circle(radius: float, at: tuple[float, float]) -> Loop:
+    """Return a circle about a place, anticlockwise, as two arcs."""
+    centre, u, v = np.array(at), np.array([radius, 0.0]), np.array([0.0, radius])
+    return (Arc(centre, u, v, 0.0, math.pi), Arc(centre, u, v, math.pi, 2 * math.pi))
+
+
+def regular_polygon(sides: int, across: float, over: Literal["flats", "corners"]) -> Outline:
+    """Return a polygon of equal sides, flat at its foot, so far across its flats or its corners.
+
+    Across corners it is 2R, across flats 2R·cos(180°/n), of a polygon of n sides in a circle of radius R; of an odd number the
+    flat is opposite a corner, and across flats is taken as twice the distance of a flat from the middle.
+    """
+    radius = across / 2 if over == "corners" else across / 2 / math.cos(math.pi / sides)
+    angles = -math.pi / 2 + math.pi / sides + 2 * math.pi * np.arange(sides) / sides
+    points = radius * np.column_stack([np.cos(angles), np.sin(angles)])
+    points -= points.min(axis=0)
+    flat = [(float(x), float(y)) for x, y in points]
+    return Outline(start=flat[0], edges=tuple(StraightEdge(to=to) for to in [*flat[1:], flat[0]]))
