@@ -14,12 +14,16 @@ from fontTools.pens.perimeterPen import PerimeterPen
 from hypothesis import given, reject
 from hypothesis import strategies as st
 
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.edits import AddSection, HoldOutline, PutOutlinePoint, SectionChanges, SetSection, apply
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.facts import Facts, facts_of
+from slow_ribbon.core.sections.held import Hidden
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.model import NamedDatum, SectionBody, section_shape
-from slow_ribbon.core.sections.outline import CurveEdge, Outline, OutlinePen, circle
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.narrowest import narrowest_of
+from slow_ribbon.core.sections.outline import CurveEdge, Outline, OutlinePen, circle, outline_by_points
+from slow_ribbon.core.sections.profile import loop_of, shape_of
 
 
 def body(outline: Outline, *holes: Outline, **more: Any) -> SectionBody:
@@ -168,3 +172,43 @@ def test_the_library_against_fine_polygons(entry: Any) -> None:
 def _rectangle_holds(facts: Facts, polygon: shapely.Polygon) -> None:
     long, short, _ = facts.rectangle
     assert long * short == pytest.approx(shapely.oriented_envelope(polygon).area, rel=1e-4)
+
+
+@given(st.floats(0, 360), st.floats(0.5, 9.5), st.floats(15, 60))
+def test_the_narrowest_place_is_that_of_a_neck_however_it_is_turned(degrees: float, neck: float, length: float) -> None:
+    # Two squares of 40 joined by a neck: it is as wide as the neck.
+    a, b = 20 - neck / 2, 20 + neck / 2
+    places = [(0, 0), (40, 0), (40, a), (40 + length, a), (40 + length, 0), (80 + length, 0), (80 + length, 40), (40 + length, 40)]
+    places += [(40 + length, b), (40, b), (40, 40), (0, 40)]
+    turn = math.radians(degrees)
+    matrix = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    points = [tuple(point) for point in (np.array(places, dtype=float) @ matrix.T).tolist()]
+    wide, one, other = narrowest_of(shape_of(outline_by_points(points)))
+    assert wide == pytest.approx(neck, abs=1e-6)
+    assert math.dist(one, other) == pytest.approx(wide)
+
+
+@pytest.mark.parametrize(
+    ("key", "wide"),
+    [
+        # By the sizes in their names and drawings: walls, legs, boards, diameters.
+        ("tube-round", 3.2), ("tube-square", 3.0), ("angle-50-50-5", 5.0), ("channel-80-50-4", 4.0), ("flat-bar-40-8", 8.0),
+        ("skirting-square", 15.0), ("architrave", 14.0), ("post-square", 90.0), ("handrail-round", 44.0), ("half-round", 12.0),
+    ],
+)  # fmt: skip
+def test_the_narrowest_place_of_known_sections(key: str, wide: float) -> None:
+    assert facts_of(from_library(key)).narrowest[0] == pytest.approx(wide, rel=1e-5)
+
+
+def test_hidden_edges_are_not_painted_and_follow_the_outline() -> None:
+    job = apply(Job(name="Job"), AddSection(section=from_library("skirting-chamfered")))
+    painted = facts_of(job.section("S1")).painted
+    back = next(i for i, edge in enumerate(loop_of(job.section("S1").outline)) if abs(float(edge.begin[0]) + float(edge.end[0])) < 1e-9)
+    job = apply(job, HoldOutline(section="S1", held=Hidden(edge=(0, back))))
+    assert facts_of(job.section("S1")).painted == pytest.approx(painted - 0.145)
+    # A point put in before it, and another height: it is the back that is hidden still.
+    job = apply(job, PutOutlinePoint(section="S1", edge=(back + 1) % 5, at=(9, 0)))
+    job = apply(job, SetSection(section="S1", changes=SectionChanges(height=200)))
+    section = job.section("S1")
+    assert section.height == 200
+    assert facts_of(section).perimeter * 1e-3 - facts_of(section).painted == pytest.approx(0.2)

@@ -2301,7 +2301,9 @@ export interface components {
          *
          *     ``ix``, ``iy``, ``ixy`` about axes through the centroid; ``greatest`` and ``least`` about the principal axes, the
          *     first ``principal_angle`` anticlockwise from x. ``torsion`` only where a closed form holds: rods, round tubes, and tubes
-         *     of one wall. ``circle`` is the largest that lies in the section: centre x, y and radius. ``rectangle`` is the smallest
+         *     of one wall. ``painted`` is m² a metre, without the edges that are hidden. ``narrowest`` is how wide the section is at its
+         *     narrowest, and between which two places.
+         *     ``circle`` is the largest that lies in the section: centre x, y and radius. ``rectangle`` is the smallest
          *     round it: its sides, the longer first, and the angle of that. ``bend_left``, ``bend_right``: the tightest radius on the line of a bend
          *     to each side, with the section on its datum.
          */
@@ -2337,6 +2339,18 @@ export interface components {
             weight: number;
             /** Painted */
             painted: number;
+            /** Narrowest */
+            narrowest: [
+                number,
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
             /** Circle */
             circle: [
                 number,
@@ -2621,7 +2635,7 @@ export interface components {
          */
         HeldTold: {
             /** Held */
-            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
             /** Words */
             words: (string | components["schemas"]["ToldLength"])[];
         };
@@ -2669,6 +2683,22 @@ export interface components {
             turn: number;
         };
         /**
+         * Hidden
+         * @description An edge that is hidden, against a wall say, and not painted; it moves as any other.
+         */
+        Hidden: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hidden";
+            /** Edge */
+            edge: [
+                number,
+                number
+            ];
+        };
+        /**
          * HoldOutline
          * @description Hold something more true of the outline.
          */
@@ -2681,7 +2711,7 @@ export interface components {
             /** Section */
             section: string;
             /** Held */
-            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
         };
         /**
          * HoldSymmetric
@@ -5329,7 +5359,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -5410,7 +5440,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []

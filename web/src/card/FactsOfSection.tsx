@@ -31,6 +31,7 @@ export function FactsOfSection({ section }: { section: Section }) {
       <Fact label="Principal axis, from level">{formatAngle(facts.principal_angle)}</Fact>
       {facts.torsion !== null && <Fact label="Torsion constant">{formatPower(facts.torsion, 4, units)}</Fact>}
       <Question>What fits?</Question>
+      <Fact label="Narrowest place">{length(facts.narrowest[0] as number)}</Fact>
       <Fact label="Largest circle in it, diameter">{length(2 * facts.circle[2])}</Fact>
       <Fact label="Smallest rectangle round it">
         {length(long)} × {length(short)}

@@ -182,6 +182,12 @@ function OneEdge({ section, figures, part }: Props & { part: Part }) {
           </Words>
         )}
         <Words
+          title="Against a wall, say: it counts for nothing in the painted area"
+          onClick={() => void hold(edit, section, { kind: "hidden", edge: place(part) })}
+        >
+          Hidden, not painted
+        </Words>
+        <Words
           onClick={() =>
             void edit([
               {

@@ -11,6 +11,7 @@ const SIGNS: Record<string, string> = {
   equal: "=",
   tangent: "⌒",
   midway: "½",
+  hidden: "▨",
 };
 
 type Held = Drawn["held"][number]["held"];
@@ -31,6 +32,8 @@ function spots(drawn: Drawn, held: Held): Spot[] {
       case "parallel":
       case "equal":
         return [edge(held.a), edge(held.b)];
+      case "hidden":
+        return [edge(held.edge)];
       case "tangent":
       case "midway":
         return [point(held.point)];

@@ -261,6 +261,20 @@ function Picture({ section, figures, frame }: { section: Section; figures: Secti
   );
 }
 
+/** The narrowest place: a short stroke between its two faces. */
+function Narrowest({ between }: { between: [number, number][] }) {
+  const [a, b] = between as [[number, number], [number, number]];
+  return (
+    <g stroke="var(--color-pencil)" strokeWidth={1.1}>
+      <path d={`M${a[0]} ${a[1]}L${b[0]} ${b[1]}`} strokeDasharray="2 2" />
+      {[a, b].map(([x, y], i) => (
+        <circle key={i} cx={x} cy={y} r={2} fill="var(--color-pencil)" stroke="none" />
+      ))}
+      <title>The narrowest place</title>
+    </g>
+  );
+}
+
 /** What stretches, marked on the dimensions; and the outlines of the range, where they are shown. */
 function Grows({ figures, section, frame }: { figures: SectionFigures; section: Section; frame: DeskFrame }) {
   const ranged = useWindow((state) => state.ranged);
@@ -330,6 +344,7 @@ function Axes({ section, at }: { section: Section; at: (x: number, y: number) =>
         strokeWidth={0.8}
         strokeDasharray="14 4 2 4"
       />
+      <Narrowest between={[facts.narrowest[1], facts.narrowest[2]].map((one) => at(one[0], one[1]))} />
       <circle cx={cx} cy={cy} r={3.5} fill="var(--color-paper)" stroke="var(--color-pencil)" strokeWidth={1.2} />
       <text x={cx + 9} y={cy - 8} fontSize={13} className="halo fill-pencil">
         centroid

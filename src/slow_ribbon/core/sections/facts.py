@@ -32,9 +32,11 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_SHARE
 from slow_ribbon.core.sections.edges import Arc, Loop
+from slow_ribbon.core.sections.held import Hidden
 from slow_ribbon.core.sections.materials import DENSITIES
-from slow_ribbon.core.sections.model import SectionBody, datum_point, section_shape
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.model import SectionBody, datum_point, scaling_of, section_shape
+from slow_ribbon.core.sections.narrowest import narrowest_of
+from slow_ribbon.core.sections.profile import Shape, loop_of
 
 #: How near the largest circle is found, as a share of the section's size; chords are as near to their curves.
 _FINE: Final = 1e-6
@@ -50,7 +52,9 @@ class Facts:
 
     ``ix``, ``iy``, ``ixy`` about axes through the centroid; ``greatest`` and ``least`` about the principal axes, the
     first ``principal_angle`` anticlockwise from x. ``torsion`` only where a closed form holds: rods, round tubes, and tubes
-    of one wall. ``circle`` is the largest that lies in the section: centre x, y and radius. ``rectangle`` is the smallest
+    of one wall. ``painted`` is m² a metre, without the edges that are hidden. ``narrowest`` is how wide the section is at its
+    narrowest, and between which two places.
+    ``circle`` is the largest that lies in the section: centre x, y and radius. ``rectangle`` is the smallest
     round it: its sides, the longer first, and the angle of that. ``bend_left``, ``bend_right``: the tightest radius on the line of a bend
     to each side, with the section on its datum.
     """
@@ -69,6 +73,7 @@ class Facts:
     torsion: float | None
     weight: float
     painted: float
+    narrowest: tuple[float, tuple[float, float], tuple[float, float]]
     circle: tuple[float, float, float]
     rectangle: tuple[float, float, float]
     bend_left: float
@@ -107,12 +112,22 @@ def facts_of(section: SectionBody) -> Facts:
         modulus_y=iy / max(left, right),
         torsion=_torsion(section, shape, ix + iy),
         weight=shape.area * 1e-6 * DENSITIES[section.material].mean,
-        painted=shape.perimeter * 1e-3,
+        painted=(shape.perimeter - _hidden(section)) * 1e-3,
+        narrowest=narrowest_of(shape),
         circle=_largest_circle(shape),
         rectangle=_smallest_rectangle(shape),
         bend_left=max(0.0, float(beside[0])),
         bend_right=max(0.0, float(beside[1])),
     )
+
+
+def _hidden(section: SectionBody) -> float:
+    """Return the length of the outer edges that are hidden, mm."""
+    edges = {held.edge[1] for held in section.held if isinstance(held, Hidden) and held.edge[0] == 0}
+    if not edges:
+        return 0.0
+    at_size = scaling_of(section).edges(loop_of(section.outline))
+    return sum(edge.length() for number, edge in enumerate(at_size) if number in edges)
 
 
 def _second_moments(shape: Shape) -> tuple[float, float, float]:

@@ -88,6 +88,13 @@ class Symmetric(Model):
     through: Annotated[tuple[Index, ...], Field(min_length=1, max_length=51)]
 
 
+class Hidden(Model):
+    """An edge that is hidden, against a wall say, and not painted; it moves as any other."""
+
+    kind: Literal["hidden"] = "hidden"
+    edge: Place
+
+
 class Apart(Model):
     """How far two points are apart: straight, or only across, or only up."""
 
@@ -121,7 +128,8 @@ class Corner(Model):
 
 Figured = Annotated[Apart | Radius | Corner, Field(discriminator="kind")]
 Held = Annotated[
-    Level | Upright | Square | Parallel | Equal | Tangent | Halfway | Symmetric | Apart | Radius | Corner, Field(discriminator="kind")
+    Level | Upright | Square | Parallel | Equal | Tangent | Halfway | Symmetric | Hidden | Apart | Radius | Corner,
+    Field(discriminator="kind"),
 ]
 
 
@@ -146,6 +154,8 @@ def words_of(held: Any) -> str:
             return f"tangent at {at(point, 'point')}"
         case Halfway(point=point, a=a, b=b):
             return f"{at(point, 'point')} midway between {at(a, 'point')} and {at(b, 'point')}"
+        case Hidden(edge=edge):
+            return f"{at(edge, 'edge')} hidden, not painted"
         case Symmetric(axis=axis):
             return f"symmetric about {'an upright' if axis == 'upright' else 'a level'} axis"
         case Apart(a=a, b=b, way=way, value=value, text=text):

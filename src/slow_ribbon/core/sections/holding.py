@@ -13,7 +13,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.sections.drawing import Drawing, is_smooth
 from slow_ribbon.core.sections.drawn import Drawn
-from slow_ribbon.core.sections.held import Equal, Figured, Held, Level, Place, Radius, Symmetric, Tangent, Upright
+from slow_ribbon.core.sections.held import Equal, Figured, Held, Hidden, Level, Place, Radius, Symmetric, Tangent, Upright
 from slow_ribbon.core.sections.model import SectionBody
 from slow_ribbon.core.sections.profile import shape_of
 from slow_ribbon.core.sections.settling import measured, settled_if_it_can
@@ -167,11 +167,11 @@ def followed(
     """
     kept: list[Held] = []
     for one in held:
-        of_edges = isinstance(one, Equal | Radius) or one.kind in ("square", "parallel")
+        of_edges = isinstance(one, Equal | Radius | Hidden) or one.kind in ("square", "parallel")
         names = [name for name in ("a", "b", "point", "edge") if hasattr(one, name)]
         places = {name: getattr(one, name) for name in names}
         gone = gone_edges if of_edges else gone_points
-        if any(place in gone for place in places.values()) and not (of_edges and isinstance(one, Radius)):
+        if any(place in gone for place in places.values()) and not (of_edges and isinstance(one, Radius | Hidden)):
             continue
         if cut is not None and not of_edges and cut[0] in places.values():
             if not isinstance(one, Level | Upright):

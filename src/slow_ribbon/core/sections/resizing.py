@@ -12,7 +12,7 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.sections.drawing import drawing_of, redrawn
-from slow_ribbon.core.sections.held import Apart, Held, Radius
+from slow_ribbon.core.sections.held import Apart, Held, Hidden, Radius
 from slow_ribbon.core.sections.holding import as_they_are, is_outline
 from slow_ribbon.core.sections.model import Section, SectionBody, bed_up, section_shape
 from slow_ribbon.core.sections.profile import loop_of, shape_of
@@ -48,7 +48,8 @@ def resized(section: _S, given: Mapping[str, float], measures: Lengths = _NO_MEA
     after = section.model_copy(update={"sizes": sizes, "wall": wall})
     said = {key(size.name) for size in section.sizes if size.text is not None} | set(given)
     held = _held_anew(section, values, measures)
-    if not section.held:
+    # What is only hidden keeps nothing from growing.
+    if all(isinstance(one, Hidden) for one in section.held):
         return after.model_copy(update={"width": values["width"], "height": values["height"]})
     return _drawn_to(after, values["width"], values["height"], held, said)
 

@@ -26,6 +26,7 @@ from slow_ribbon.core.sections.held import (
     Equal,
     Figured,
     Halfway,
+    Hidden,
     Level,
     Parallel,
     Place,
@@ -162,6 +163,9 @@ class _Reader:
                 numbers, both = self.around(point)
                 angle = math.radians(value) * self.drawn.sense(point[0])
                 return [_Condition(numbers, lambda x: _off(*both(x), angle))]
+            case Hidden(edge=edge):
+                self.check(edge)
+                return []
             case Symmetric():
                 return self._symmetric(held)
         raise AssertionError(held)
