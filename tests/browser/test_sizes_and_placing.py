@@ -74,7 +74,7 @@ def test_a_run_is_moved_about_its_line_in_the_cut_across_it(demo: Page) -> None:
     saved(demo, 3)
     # Said of its top, it stays where it is; typed, its top is there.
     before = told.get_by_label("Lift", exact=True).input_value()
-    choose(told, "Lift of", "its top")
+    choose(told, "Measured up to", "its top")
     saved(demo, 4)
     expect(told.get_by_label("Lift", exact=True)).not_to_have_value(before)
     told.get_by_label("Lift", exact=True).fill("900")
@@ -141,7 +141,7 @@ def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:
     dialog.get_by_label("Lines of which name").fill("line 11")
     choose(dialog, "New rule faces", "right of travel")
     dialog.get_by_role("button", name="Run it along them").click()
-    saved(demo, 1)
+    # While it is open the rest of the window is not there for anybody.
     expect(dialog.get_by_role("region", name="Tube 60.3, as it is sold")).to_contain_text("0 runs")
     dialog.get_by_role("button", name="Close").click()
     demo.keyboard.press("w")

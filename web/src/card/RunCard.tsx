@@ -135,7 +135,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           />
           <Setting label="of">
             <Pick
-              label="Stand-off of"
+              label="Measured across to"
               value={shared(runs, (run) => run.placing?.stand_off_of ?? "datum")}
               various="various"
               ways={[
@@ -157,7 +157,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           />
           <Setting label="of">
             <Pick
-              label="Lift of"
+              label="Measured up to"
               value={shared(runs, (run) => run.placing?.lift_of ?? "datum")}
               various="various"
               ways={[
