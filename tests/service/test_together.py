@@ -93,7 +93,7 @@ def test_windows_that_repeat_their_edit_on_top_all_get_through(client: TestClien
 def test_servers_that_start_together_migrate_once(database: str) -> None:
     engine = connect(database)
     with engine.begin() as connection:
-        for table in ("revisions", "jobs", "originals", "alembic_version"):
+        for table in ("revisions", "jobs", "originals", "shop_versions", "shop_sections", "supplier_answers", "alembic_version"):
             connection.execute(text(f"DROP TABLE {table}"))
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(lambda _: migrate(engine), range(4)))

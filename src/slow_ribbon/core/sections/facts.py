@@ -29,8 +29,9 @@ import shapely
 from scipy.optimize import linprog, minimize_scalar
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.kernel.tolerances import SAME_SHARE
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.edges import Arc, Loop
 from slow_ribbon.core.sections.held import Hidden
 from slow_ribbon.core.sections.materials import DENSITIES
@@ -82,7 +83,7 @@ class Facts:
 
 @kept_with
 def facts_of(section: SectionBody) -> Facts:
-    """Return a section's facts at its size. Raises ``Refused`` as ``section_shape`` does.
+    """Return a section's facts at its size. Raises ``Refused`` as ``section_shape`` does, and for one too small to be there.
 
     >>> from slow_ribbon.core.sections.library import rectangle
     >>> batten = facts_of(SectionBody(name="Batten", outline=rectangle(30, 60), width=30, height=60))
@@ -90,6 +91,9 @@ def facts_of(section: SectionBody) -> Facts:
     (540000, 135000, 18000)
     """
     shape = section_shape(section)
+    if min(section.width, section.height) < SAME_PLACE:
+        told = "It is too small to say anything of: give it a width and a height of a thousandth of a millimetre at least."
+        raise Refused(told, "width", "outline-flat")
     ix, iy, ixy = _second_moments(shape)
     middle, half = (ix + iy) / 2, math.hypot((ix - iy) / 2, ixy)
     # Of a section that has no axis of its own, every one is principal: x is told then.
