@@ -20,15 +20,15 @@ from slow_ribbon.core.sections.profile import Shape
 
 #: Places on an edge from which rays are sent, at most and at least, and about how many in all.
 _MOST: Final = 13
-_LEAST: Final = 3
-_RAYS: Final = 800
+_LEAST: Final = 2
+_RAYS: Final = 500
 #: How much less than a half turn there may be between the faces, radians.
 _FACING: Final = math.radians(30)
 #: Pairs of edges whose shortest rays are made exact; none whose ray is longer by more than this than the best.
 _TRIED: Final = 12
 _ENOUGH: Final = 1.2
 #: Chords that rays meet stray from their edges by no more than this, as a share of the section's size.
-_FINE: Final = 2e-6
+_FINE: Final = 2e-4
 #: Where rays begin inside, mm.
 _INSIDE: Final = 1e-5
 
@@ -78,7 +78,9 @@ def narrowest_of(shape: Shape) -> tuple[float, tuple[float, float], tuple[float,
     if best is None:
         # It is nowhere narrower than beside it, as a round: where its faces look most away from one another.
         ray = int(order[np.argmax(looks[order] - 1e-9 * away[order])])
-        best = float(away[ray]), places[ray], places[ray] + inward[ray] * away[ray]
+        # Where the ray meets a chord, the edge itself is nearest by.
+        there = _closest(edges[int(number[hit[ray]])], places[ray] + inward[ray] * away[ray])[1]
+        best = math.dist(places[ray], there), places[ray], there
     return best[0], (float(best[1][0]), float(best[1][1])), (float(best[2][0]), float(best[2][1]))
 
 
