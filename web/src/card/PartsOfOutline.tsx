@@ -174,6 +174,14 @@ function OneEdge({ section, figures, part }: Props & { part: Part }) {
             <Words onClick={() => void figure(edit, section, { ...length, value: one.length }, true)}>
               Hold the length
             </Words>
+            <Words
+              title="Its part grows with the section, and the corners of the rest keep their shape"
+              onClick={() =>
+                void edit([{ kind: "stretch_edge", section: section.id, loop: part.loop, edge: part.index } as Edit])
+              }
+            >
+              Let it stretch
+            </Words>
           </>
         )}
         {one.kind === "arc" && (

@@ -139,7 +139,9 @@ def free_bands(loops: Sequence[Sequence[Edge]], axis: int, low: float, high: flo
                 continue
             way = np.zeros((1, 2))
             way[0, axis] = 1
-            taken.append((-float(edge.furthest(-way)[0]), float(edge.furthest(way)[0])))
+            # A straight answers for its end alone: its beginning is the end of the edge before.
+            begin = float(edge.begin[axis])
+            taken.append((min(begin, -float(edge.furthest(-way)[0])), max(begin, float(edge.furthest(way)[0]))))
     found, reached = [], low
     for begin, end in sorted(taken):
         if begin - reached > SAME_PLACE:
