@@ -16,6 +16,7 @@ from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.labels import free_tag, tagged_things
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.model import SectionBody
 from slow_ribbon.core.solve.solved import Difference
 from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
@@ -155,7 +156,8 @@ def test_equal_pieces_are_grouped_and_mirror_images_are_not() -> None:
     room: list[Mapping[str, object]] = [
         {"kind": "add_lines", "lines": [{"name": "Room", "start": (0, 0, 0), "closed": True, "legs": legs()}]}
     ]
-    section = ferry_house().sections[0].model_dump(exclude={"id"})
+    body = SectionBody.model_fields
+    section = ferry_house().sections[0].model_dump(include=set(body))
     job = edited(
         Job(name="Room"), *room, {"kind": "add_section", "section": section}, {"kind": "add_runs", "section": "S2", "lines": ["L1"]}
     )

@@ -182,42 +182,71 @@ def _left(net: Net, kept: Indices) -> None:
 
 
 def drop_drawn_again(net: Net, tolerance: float) -> int:
-    """Drop edges that nothing meets and that lie within the tolerance of another, end by end; return how many.
+    """Drop edges that lie within the tolerance of others, end by end, and meet nothing but such edges; return how many.
 
-    They are what is drawn twice, a hair aside. What other edges meet, a thin plate say, stays as it is.
+    They are what is drawn twice, a hair aside: edges by themselves, or some that meet one another. What other edges meet, a
+    thin plate say, stays as it is.
     """
-    places, first, second = net.places, net.first, net.second
-    degree = np.bincount(np.concatenate([first, second]), minlength=len(places))
-    chord = places[second] - places[first]
-    alone = np.flatnonzero((degree[first] == 1) & (degree[second] == 1) & (np.einsum("ij,ij->i", chord, chord) > (4 * tolerance) ** 2))
-    if not len(alone) or len(first) < 2:
+    if len(net.first) < 2:
         return 0
+    beside = _beside(net, tolerance)
+    if not len(beside):
+        return 0
+    # Edges that meet are one part. A part goes where each of its edges lies beside one of another part, which stays.
+    size, nodes = len(net.first), len(net.places)
+    numbers = np.arange(size)
+    meets = coo_array(
+        (np.ones(2 * size, dtype=bool), (np.tile(numbers, 2), size + np.concatenate([net.first, net.second]))),
+        shape=(size + nodes, size + nodes),
+    )
+    part = connected_components(meets, directed=False)[1][:size]
+    beside = beside[part[beside[:, 0]] != part[beside[:, 1]]]
+    covered = np.zeros(size, dtype=bool)
+    covered[beside[:, 0]] = True
+    whole = np.ones(int(part.max()) + 1, dtype=bool)
+    whole[part[~covered]] = False
+    if not whole.any():
+        return 0
+    partners: dict[int, list[int]] = {}
+    members: dict[int, set[int]] = {}
+    for edge, other in beside[whole[part[beside[:, 0]]]].tolist():
+        partners.setdefault(edge, []).append(other)
+        members.setdefault(int(part[edge]), set()).add(edge)
+    gone: set[int] = set()
+    # The smallest first; of two that are alike the one that was given last.
+    for edges in sorted(members.values(), key=lambda edges: (len(edges), -min(int(net.numbers[edge]) for edge in edges))):
+        if all(any(other not in gone for other in partners[edge]) for edge in edges):
+            gone |= edges
+    if gone:
+        _left(net, np.array(sorted(set(range(size)) - gone), dtype=np.int64))
+    return len(gone)
+
+
+def _beside(net: Net, tolerance: float) -> Indices:
+    """Return pairs (k, 2) of edges of which the first lies within the tolerance of the second, end by end, and is no detail."""
+    places, first, second = net.places, net.first, net.second
+    nothing = np.zeros((0, 2), dtype=np.int64)
+    chord = places[second] - places[first]
+    long = np.flatnonzero(np.einsum("ij,ij->i", chord, chord) > (4 * tolerance) ** 2)
     # Middles may coincide, which those that are told apart by where they lie must not.
     inverse, middles = _distinct(net.middles)
     crowded = may_be_near(middles, tolerance) | (np.bincount(inverse, minlength=len(middles)) > 1)
     close = np.flatnonzero(crowded[inverse])
-    alone = np.intersect1d(alone, close)
-    if not len(alone):
-        return 0
+    some = np.intersect1d(long, close)
+    if not len(some):
+        return nothing
     tree = cKDTree(net.middles[close], balanced_tree=False, compact_nodes=False)
-    nearest = tree.query(net.middles[alone], k=min(4, len(first)), distance_upper_bound=tolerance)
-    found: Indices = np.append(close, len(first))[np.asarray(nearest[1]).reshape(len(alone), -1)]
-    some = np.flatnonzero((found < len(first)).sum(axis=1) > 1)
-    gone: set[int] = set()
-    for edge, near in zip(alone[some].tolist(), found[some].tolist(), strict=True):
-        for other in near:
-            if other in (edge, len(first)) or other in gone or net.bent[other] != net.bent[edge]:
-                continue
-            ends = places[[first[edge], second[edge]]]
-            there = places[[first[other], second[other]]]
-            apart = min(float(np.abs(ends - there).max()), float(np.abs(ends - there[::-1]).max()))
-            # Of two that nothing meets the first as given stays.
-            if apart <= tolerance and not (degree[first[other]] == degree[second[other]] == 1 and net.numbers[other] > net.numbers[edge]):
-                gone.add(edge)
-                break
-    if gone:
-        _left(net, np.array(sorted(set(range(len(first))) - gone), dtype=np.int64))
-    return len(gone)
+    near = tree.query(net.middles[some], k=min(4, len(close)), distance_upper_bound=tolerance)
+    found: Indices = np.append(close, len(first))[np.asarray(near[1]).reshape(len(some), -1)]
+    row, column = np.nonzero(found < len(first))
+    edge, other = some[row], found[row, column]
+    fits = (edge != other) & (net.bent[edge] == net.bent[other])
+    edge, other = edge[fits], other[fits]
+    ends = places[np.stack([first[edge], second[edge]], axis=1)]
+    there = places[np.stack([first[other], second[other]], axis=1)]
+    apart = np.minimum(np.abs(ends - there).max(axis=(1, 2)), np.abs(ends - there[:, ::-1]).max(axis=(1, 2))) if len(edge) else np.zeros(0)
+    kept = apart <= tolerance
+    return np.stack([edge[kept], other[kept]], axis=1)
 
 
 def drop_made_nothing(net: Net, tolerance: float) -> tuple[int, int]:

@@ -26,7 +26,9 @@ from slow_ribbon.core.sections.profile import Shape
 How = Literal["join", "cut", "common"]
 #: Chords by which parts are found stray by no more, as a share of the larger shape.
 _FINE: Final = 2e-5
-#: A part smaller than this, mm², is what chords leave where edges lie on one another.
+#: A part smaller than this, mm², is a splinter that falls off …
+_SPLINTER: Final = 0.1
+#: … and a hole smaller than this what chords leave where edges lie on one another.
 _SLIVER: Final = 1e-2
 #: Steps, as shares of an edge, after which a place where two meet is found.
 _SAME_SHARE: Final = 1e-12
@@ -59,8 +61,9 @@ def combined(first: Shape, second: Shape, how: How) -> tuple[Outline, tuple[Outl
         next_of.extend(base + (i + 1) % len(loop) for i in range(len(loop)))
     chords, polygons = _chords(edges, (first, second), _FINE * size)
     a, b = polygons
-    found = {"join": shapely.union, "cut": shapely.difference, "common": shapely.intersection}[how](a, b)
-    parts = [part for part in shapely.get_parts(found) if part.geom_type == "Polygon" and part.area > _SLIVER]
+    # On a grid, so that edges which lie on one another but for rounding leave no slits.
+    found = {"join": shapely.union, "cut": shapely.difference, "common": shapely.intersection}[how](a, b, grid_size=SAME_PLACE)
+    parts = [part for part in shapely.get_parts(found) if part.geom_type == "Polygon" and part.area > _SPLINTER]
     if not parts:
         raise Refused(
             {"cut": "Nothing would be left of it.", "common": "They have nothing in common."}.get(how, "Nothing is there."),
@@ -159,12 +162,13 @@ def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) 
         lasts[i], firsts[(i + 1) % count] = a, b
         joints.append(place)
     made: list[OutlineEdge] = []
-    start = joints[-1]
+    places = [(joints[-1], joints[0]), *((joints[i], joints[i + 1]) for i in range(count - 1))]
+    kept = _without_spikes([isinstance(edges[part.edge], Straight) for part in parts], places)
+    start = kept[0][1] if kept else joints[-1]
     at = start
-    for i, part in enumerate(parts):
-        to = joints[i]
+    for i, _, to in kept:
         if float(np.hypot(*(to - at))) > 10 * WELD or count == 1:
-            made.extend(_edges(edges[part.edge], firsts[i], lasts[i], to))
+            made.extend(_edges(edges[parts[i].edge], firsts[i], lasts[i], to))
             at = to
     if not made:
         raise Refused("Nothing would be left of it.", "how", "nothing-left")
@@ -173,6 +177,34 @@ def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) 
     begin = (float(start[0]), float(start[1]))
     made[-1] = made[-1].model_copy(update={"to": begin})
     return Outline(start=begin, edges=tuple(made))
+
+
+def _without_spikes(straight: Sequence[bool], places: Sequence[tuple[Array, Array]]) -> list[tuple[int, Array, Array]]:
+    """Return which parts stay, from where to where, without what goes out along a straight and back again.
+
+    straight: whether each part is of a straight; places: from where to where it goes. Where an arc comes to lie along a straight
+    of the other shape, chords leave a sliver between them, which is nothing once its sides are made exact.
+    """
+    kept: list[tuple[int, Array, Array]] = []
+
+    def once(first: tuple[int, Array, Array], second: tuple[int, Array, Array]) -> tuple[int, Array, Array] | None:
+        """Return what is left of two that go out and back, or nothing if they do not."""
+        out, back = first[2] - first[1], second[2] - second[1]
+        longer = max(float(np.hypot(*out)), float(np.hypot(*back)))
+        aside = abs(float(out[0] * back[1] - out[1] * back[0]))
+        if not (straight[first[0]] and straight[second[0]]) or float(out @ back) >= 0 or aside > WELD * longer:
+            return None
+        return (first if out @ out > back @ back else second)[0], first[1], second[2]
+
+    for number, (begin, end) in enumerate(places):
+        part = (number, begin, end)
+        while kept and (left := once(kept[-1], part)):
+            kept.pop()
+            part = left
+        kept.append(part)
+    while len(kept) > 2 and (left := once(kept[-1], kept[0])):
+        kept = [left, *kept[1:-1]]
+    return kept
 
 
 def _meeting(edges: Sequence[Edge], next_of: Sequence[int], part: _Part, other: _Part) -> tuple[float, float, Array]:
