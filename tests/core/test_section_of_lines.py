@@ -56,7 +56,7 @@ def test_curves_become_curves_that_stray_no_further_than_is_said() -> None:
     assert all(isinstance(edge, Curve) for edge in shape.loops[0])
     course = course_of(job.lines[0])
     places = course.at(np.linspace(0, course.length, 4001)).points[:, :2]
-    ring = shapely.LinearRing(np.concatenate([edge.flattened(0.0005)[0][:-1] for edge in shape.loops[0]]))
+    ring = shapely.LinearRing(shape.rings(0.0005)[0])
     # The section begins at its box, the line where it was drawn.
     off = places - places.min(axis=0)
     assert max(shapely.distance(ring, shapely.points(off))) < 3 * DEVIATION

@@ -22,6 +22,7 @@ from slow_ribbon.core.sections.edges import Edge
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.sections.profile import Flat
+from slow_ribbon.core.sections.together import flattened
 from slow_ribbon.demo.ferry_house import ferry_house
 
 #: So deep is the dish, mm for each mm² from its middle.
@@ -135,7 +136,7 @@ def test_a_section_made_finer_is_the_same_section(id: str) -> None:
         low, begin = low + size, begin + before
     assert set(finer.skin_points.tolist()) == set(range(finer.rim))
     steps = finer.points[finer.skin_points[finer.segments[:, 1]]] - finer.points[finer.skin_points[finer.segments[:, 0]]]
-    longest = max(float(np.linalg.norm(np.diff(edge.flattened(1.0)[0], axis=0), axis=1).max()) for edge in _edges(id))
+    longest = max(float(np.linalg.norm(np.diff(flattened(edge, 1.0)[0], axis=0), axis=1).max()) for edge in _edges(id))
     assert np.linalg.norm(steps, axis=1).max() == pytest.approx(longest / 4)
 
 

@@ -37,12 +37,13 @@ from slow_ribbon.core.job.edits.sizes import StretchEdge
 from slow_ribbon.core.kernel import MeasureChange, Refused
 from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.lines import line_body
-from slow_ribbon.core.sections.edges import Arc, Straight
+from slow_ribbon.core.sections.edges import Arc, Edge, Straight
 from slow_ribbon.core.sections.held import Apart, Level, Radius, Upright
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody, section_shape, stretching_bands
 from slow_ribbon.core.sections.outline import OutlinePen, outline_by_points
 from slow_ribbon.core.sections.resizing import in_row, size_values
+from slow_ribbon.core.sections.together import flattened
 from slow_ribbon.core.solve import solve
 from slow_ribbon.demo.ferry_house import ferry_house
 
@@ -96,8 +97,8 @@ def along(edge: Straight, axis: int) -> bool:
     return abs(float(edge.end[1 - axis] - edge.begin[1 - axis])) <= 1e-6
 
 
-def reach(edge: object, axis: int) -> tuple[float, float, float, float]:
-    points = edge.flattened(0.0001)[0][:, axis]  # type: ignore[attr-defined]  # any edge
+def reach(edge: Edge, axis: int) -> tuple[float, float, float, float]:
+    points = flattened(edge, 0.0001)[0][:, axis]
     return float(points.min()), 0.0, float(points.max()), 1.0
 
 

@@ -24,6 +24,7 @@ from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Straight
 from slow_ribbon.core.sections.held import Place, Radius, Tangent
 from slow_ribbon.core.sections.holding import Moved, followed, mate_of_edge, mate_of_point, mirrored
 from slow_ribbon.core.sections.settling import settled_if_it_can
+from slow_ribbon.core.sections.together import flattened, length_of
 
 _Step = Callable[[Drawing], tuple[Drawing, Moved]]
 
@@ -103,7 +104,7 @@ def _nearest(edge: Edge, to: Array) -> float:
         shares = np.linspace(low, high, 33)
         best = int(np.argmin(np.hypot(*(edge.at_shares(shares) - to).T)))
         low, high = float(shares[max(best - 1, 0)]), float(shares[min(best + 1, 32)])
-    share, length = (low + high) / 2, edge.length()
+    share, length = (low + high) / 2, length_of(edge)
     room = min(0.25, max(2 * WELD, length / 1000) / length)
     return min(max(share, room), 1 - room)
 
@@ -221,8 +222,8 @@ def _last_handle(edge: Edge) -> Array:
 
 
 def _thirds(edge: Edge) -> Array:
-    points, tangents = edge.flattened(WELD)
-    third = edge.length() / 3
+    points, tangents = flattened(edge, WELD)
+    third = length_of(edge) / 3
     return np.array([points[0], points[0] + third * tangents[0], points[-1] - third * tangents[-1], points[-1]])
 
 
@@ -258,7 +259,7 @@ def _cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer
     kept_in, kept_out = _parted(into, 1 - s)[0], _parted(out, t)[1]
     new = EdgeDrawn("straight")
     if how == "round":
-        along = kept_in.flattened(WELD)[1][-1]
+        along = flattened(kept_in, WELD)[1][-1]
         chord = kept_out.begin - kept_in.end
         half = math.atan2(float(along[0] * chord[1] - along[1] * chord[0]), float(along @ chord))
         new = EdgeDrawn("arc", (math.tan(half / 2),))
@@ -286,12 +287,12 @@ def _cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer
 
 def _back(edge: Edge, along: float) -> float:
     """Return the share of an edge at which so much of its length lies behind."""
-    length = edge.length()
+    length = length_of(edge)
     if isinstance(edge, Curve):
         low, high = 0.0, 1.0
         for _ in range(60):
             middle = (low + high) / 2
-            low, high = (middle, high) if _parted(edge, middle)[0].length() < along else (low, middle)
+            low, high = (middle, high) if length_of(_parted(edge, middle)[0]) < along else (low, middle)
         return (low + high) / 2 if along < length else 1.0
     return along / length
 
@@ -310,7 +311,7 @@ def _round_at(into: Edge, out: Edge, radius: float, turn: float) -> tuple[float,
 
     setback = abs(radius) * math.tan(abs(turn) / 2)
     if isinstance(into, Straight) and isinstance(out, Straight):
-        return setback / into.length(), setback / out.length()
-    begin = np.array([min(0.5, setback / into.length()), min(0.5, setback / out.length())])
+        return setback / length_of(into), setback / length_of(out)
+    begin = np.array([min(0.5, setback / length_of(into)), min(0.5, setback / length_of(out))])
     found, _, done, _ = fsolve(apart, begin, xtol=1e-13, full_output=True)
     return (float(found[0]), float(found[1])) if done == 1 or float(np.hypot(*apart(found))) < SAME_PLACE else (1.0, 1.0)

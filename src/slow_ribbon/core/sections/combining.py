@@ -22,6 +22,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
 from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.together import flattened
 
 How = Literal["join", "cut", "common"]
 #: Chords by which parts are found stray by no more, as a share of the larger shape.
@@ -115,7 +116,7 @@ def _chords(edges: Sequence[Edge], shapes: tuple[Shape, Shape], fine: float) -> 
 
 
 def _count(edge: Edge, fine: float) -> int:
-    return max(8, len(edge.flattened(fine)[0]))
+    return max(8, len(flattened(edge, fine)[0]))
 
 
 def _parts(ring: Array, chords: _Chords) -> list[_Part]:

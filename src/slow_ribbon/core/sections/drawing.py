@@ -25,6 +25,7 @@ from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, sc
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline
 from slow_ribbon.core.sections.profile import loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.settling import measured, settled
+from slow_ribbon.core.sections.together import Together, flattened
 
 _S = TypeVar("_S", bound=SectionBody)
 #: Decimals that are kept of a drawing's numbers: what lies beyond is the solver's rounding.
@@ -149,7 +150,8 @@ def _curves(arc: Arc) -> list[Curve]:
     count = max(1, math.ceil(abs(arc.last - arc.first) / _PART - NO_LENGTH))
     angles = np.linspace(arc.first, arc.last, count + 1)
     reach = 4 / 3 * math.tan((arc.last - arc.first) / count / 4)
-    points, rates = arc.at(angles), arc.rates(angles) * reach
+    rates = (np.outer(np.cos(angles), arc.v) - np.outer(np.sin(angles), arc.u)) * reach
+    points = arc.at(angles)
     return [Curve(np.array([points[i], points[i] + rates[i], points[i + 1] - rates[i + 1], points[i + 1]])) for i in range(count)]
 
 
@@ -216,7 +218,7 @@ def edge_of(drawing: Drawing, loop: int, edge: int) -> Edge:
 
 def directions(drawing: Drawing, loop: int, point: int) -> tuple[Array, Array]:
     """Return unit directions into and out of a point, (2,) each."""
-    return edge_of(drawing, loop, point - 1).flattened(WELD)[1][-1], edge_of(drawing, loop, point).flattened(WELD)[1][0]
+    return flattened(edge_of(drawing, loop, point - 1), WELD)[1][-1], flattened(edge_of(drawing, loop, point), WELD)[1][0]
 
 
 @dataclass(frozen=True)
@@ -243,18 +245,19 @@ def point_figures(drawing: Drawing, loop: int) -> tuple[list[PointFigures], list
     """Return what can be typed of the points and the edges of a loop."""
     outline = drawing.drawn.outline(loop)
     edges, sense, count = loop_of(outline), drawing.drawn.sense(loop), drawing.drawn.count(loop)
-    ends = [(tangents[0], tangents[-1]) for tangents in (edge.flattened(WELD)[1] for edge in edges)]
+    together, numbers = Together.of(edges), np.arange(count)
+    leaving, coming = together.tangents(numbers, np.zeros(count)), together.tangents(numbers, np.ones(count))
+    middles = together.at(numbers, np.full(count, 0.5)).tolist()
     points = []
     for i, at in enumerate(outline.corners()):
-        into, out = ends[i - 1][1], ends[i][0]
+        into, out = coming[i - 1], leaving[i]
         turn = math.degrees(math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))) * sense
         points.append(PointFigures(at, 180 - turn, float(np.hypot(*(into - out))) < FLAT))
     told = []
     for i, edge in enumerate(outline.edges):
         by = (edge.via,) if isinstance(edge, ArcEdge) else edge.controls if isinstance(edge, CurveEdge) else ()
         radius = measured(drawing.drawn, Radius(edge=(loop, i), value=1)) if isinstance(edge, ArcEdge) else None
-        x, y = edges[i % count].at_shares(np.array([0.5]))[0]
-        told.append(EdgeFigures(edge.kind, by, edges[i].length(), radius, (float(x), float(y))))
+        told.append(EdgeFigures(edge.kind, by, float(together.lengths[i]), radius, (middles[i][0], middles[i][1])))
     return points, told
 
 

@@ -23,6 +23,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge, check_closed
 from slow_ribbon.core.sections.profile import loop_of
 from slow_ribbon.core.sections.scaling import Scaling
+from slow_ribbon.core.sections.together import Together
 
 EdgeKind = Literal["straight", "arc", "curve"]
 _NUMBERS: dict[EdgeKind, int] = {"straight": 0, "arc": 1, "curve": 4}
@@ -106,7 +107,7 @@ class Drawn:
 
     def sense(self, loop: int) -> int:
         """Return 1 where the section lies left of a loop as it is drawn, −1 where it lies right."""
-        area = sum(edge.area() for edge in loop_of(self.outline(loop)))
+        area = float(Together.of(loop_of(self.outline(loop))).areas.sum())
         return 1 if (area > 0) == (loop == 0) else -1
 
     def outline(self, loop: int) -> Outline:

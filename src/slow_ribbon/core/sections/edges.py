@@ -4,8 +4,8 @@ A circular arc scaled apart in width and height becomes elliptical; so an arc is
 
     p(φ) = centre + u·cos φ + v·sin φ,   φ from ``first`` to ``last`` (radians, either way round),
 
-and a curve a Bézier curve of third degree, which every affine map leaves one. Area and extremes of all three have closed
-forms. What else is asked of a region (moments) is summed along its edges by Green's theorem, at the places of ``quadrature``.
+and a curve a Bézier curve of third degree, which every affine map leaves one. What is asked of many edges (chords, lengths,
+areas, moments) is answered for all at once, in ``together``.
 """
 
 from __future__ import annotations
@@ -14,18 +14,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Final, Protocol
+from typing import Protocol
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LENGTH, TINIEST
-
-#: No flattened edge turns more than this in one step, so that small mouldings look round too.
-_STEP: Final = math.radians(18)
-#: A curve's length is true to this share.
-_LENGTH_SHARE: Final = 1e-12
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 
 
 class Edge(Protocol):
@@ -35,23 +28,11 @@ class Edge(Protocol):
     def begin(self) -> Array: ...
     @property
     def end(self) -> Array: ...
-    def area(self) -> float:
-        """Return ½∮(x dy − y dx) along the edge."""
-
-    def quadrature(self) -> tuple[Array, Array]:
-        """Return places (n, 2) along the edge and p′ there times their weights (n, 2), exact for moments up to the third degree."""
-
-    def length(self) -> float:
-        """Return the length of the edge, mm."""
-
     def at_shares(self, shares: Array) -> Array:
         """Return the points (n, 2) at shares of the edge from 0 to 1."""
 
     def furthest(self, directions: Array) -> Array:
         """Return max p·d over the edge for directions (k, 2); shape (k,)."""
-
-    def flattened(self, chord_height: float) -> tuple[Array, Array]:
-        """Return points (n + 1, 2) from begin to end, no chord further than ``chord_height`` from the edge, and unit tangents there."""
 
     def mapped(self, matrix: Array, shift: Array) -> Edge:
         """Return the edge under p → matrix·p + shift."""
@@ -70,17 +51,6 @@ class Straight:
     begin: Array
     end: Array
 
-    def area(self) -> float:
-        """Return ½∮(x dy − y dx) along the edge."""
-        return 0.5 * float(self.begin[0] * self.end[1] - self.begin[1] * self.end[0])
-
-    def quadrature(self) -> tuple[Array, Array]:
-        shares = (1 + _NODES) / 2
-        return self.at_shares(shares), np.outer(_WEIGHTS / 2, self.end - self.begin)
-
-    def length(self) -> float:
-        return float(np.hypot(*(self.end - self.begin)))
-
     def at_shares(self, shares: Array) -> Array:
         """Return the points (n, 2) at shares of the edge from 0 to 1."""
         return np.asarray(self.begin + np.outer(shares, self.end - self.begin))
@@ -88,11 +58,6 @@ class Straight:
     def furthest(self, directions: Array) -> Array:
         """Return max p·d over the edge's end for directions (k, 2); shape (k,)."""
         return np.asarray(directions @ self.end)
-
-    def flattened(self, chord_height: float) -> tuple[Array, Array]:
-        """Return points (n + 1, 2) from begin to end and unit tangents there."""
-        along = (self.end - self.begin) / self.length()
-        return np.array([self.begin, self.end]), np.array([along, along])
 
     def mapped(self, matrix: Array, shift: Array) -> Straight:
         return Straight(matrix @ self.begin + shift, matrix @ self.end + shift)
@@ -118,51 +83,19 @@ class Arc:
         """Return the points (n, 2) at shares of the edge from 0 to 1."""
         return self.at(self.first + (self.last - self.first) * np.asarray(shares))
 
-    def rates(self, angles: Array) -> Array:
-        """Return dp/dφ, shape (n, 2)."""
-        return np.asarray(np.outer(-np.sin(angles), self.u) + np.outer(np.cos(angles), self.v))
-
     @cached_property
     def begin(self) -> Array:
-        return np.asarray(self.at(np.array([self.first]))[0])
+        return self._at(self.first)
 
     @cached_property
     def end(self) -> Array:
-        return np.asarray(self.at(np.array([self.last]))[0])
+        return self._at(self.last)
 
-    def area(self) -> float:
-        """Return ½∮(x dy − y dx): ½[c × (p₁ − p₀) + (u × v)(φ₁ − φ₀)]."""
-        chord = self.end - self.begin
-        swept = float(self.u[0] * self.v[1] - self.u[1] * self.v[0]) * (self.last - self.first)
-        return 0.5 * (float(self.centre[0] * chord[1] - self.centre[1] * chord[0]) + swept)
-
-    def _quadrature(self) -> tuple[Array, Array]:
-        # 24 Gauss points on at most a quarter turn are exact to rounding for these integrands.
-        parts = max(1, math.ceil(abs(self.last - self.first) / (math.pi / 2)))
-        bounds = np.linspace(self.first, self.last, parts + 1)
-        half = np.diff(bounds) / 2
-        angles = (bounds[:-1] + half)[:, None] + half[:, None] * _NODES
-        return angles.ravel(), (half[:, None] * _WEIGHTS).ravel()
-
-    def quadrature(self) -> tuple[Array, Array]:
-        angles, weights = self._quadrature()
-        return self.at(angles), self.rates(angles) * weights[:, None]
+    def _at(self, angle: float) -> Array:
+        return np.asarray(self.centre + math.cos(angle) * self.u + math.sin(angle) * self.v)
 
     def furthest(self, directions: Array) -> Array:
         return Arcs.of([self]).furthest(directions)
-
-    def length(self) -> float:
-        angles, weights = self._quadrature()
-        return abs(float(weights @ np.hypot(*self.rates(angles).T)))
-
-    def flattened(self, chord_height: float) -> tuple[Array, Array]:
-        """Return points from begin to end no further than ``chord_height`` from the arc, and unit tangents."""
-        radius = max(float(np.hypot(*self.u)), float(np.hypot(*self.v)))
-        step = 2 * math.acos(max(-1.0, 1 - chord_height / radius)) if chord_height < radius else math.pi / 2
-        count = max(2, math.ceil(abs(self.last - self.first) / min(step, _STEP) - NEARLY_WHOLE))
-        angles = np.linspace(self.first, self.last, count + 1)
-        rates = self.rates(angles) * math.copysign(1, self.last - self.first)
-        return self.at(angles), rates / np.hypot(*rates.T)[:, None]
 
     def mapped(self, matrix: Array, shift: Array) -> Arc:
         return Arc(matrix @ self.centre + shift, matrix @ self.u, matrix @ self.v, self.first, self.last)
@@ -196,63 +129,8 @@ class Curve:
         a, b, c, d = self.powers
         return np.asarray(a + t * (b + t * (c + t * d)))
 
-    def _rates(self, shares: Array) -> Array:
-        t = np.asarray(shares, dtype=float)[:, None]
-        _, b, c, d = self.powers
-        return np.asarray(b + t * (2 * c + t * 3 * d))
-
-    def quadrature(self) -> tuple[Array, Array]:
-        # Moments of the third degree are polynomials of degree 11 in the share; 24 nodes are exact to degree 47.
-        shares = (1 + _NODES) / 2
-        return self.at_shares(shares), self._rates(shares) * (_WEIGHTS / 2)[:, None]
-
-    def area(self) -> float:
-        """Return ½∮(x dy − y dx): the cross products of its points, weighed by what Bernstein's polynomials give."""
-        (ax, ay), (bx, by), (cx, cy), (dx, dy) = self.points.tolist()
-        ab, ac, ad, bc, bd, cd = (
-            ax * by - ay * bx, ax * cy - ay * cx, ax * dy - ay * dx, bx * cy - by * cx, bx * dy - by * dx, cx * dy - cy * dx
-        )  # fmt: skip
-        return float((6 * (ab + cd) + 3 * (ac + bc + bd) + ad) / 20)
-
-    def length(self) -> float:
-        """Return the length: by quadrature over ever smaller parts, where the curve nearly halts too."""
-        before, parts = math.nan, 2
-        while True:
-            bounds = np.linspace(0.0, 1.0, parts + 1)
-            half = 0.5 / parts
-            shares = ((bounds[:-1] + half)[:, None] + half * _NODES).ravel()
-            length = float(np.tile(_WEIGHTS * half, parts) @ np.hypot(*self._rates(shares).T))
-            if abs(length - before) <= _LENGTH_SHARE * length or parts >= 4096:
-                return length
-            before, parts = length, 2 * parts
-
     def furthest(self, directions: Array) -> Array:
-        return furthest_of([self], directions)
-
-    def flattened(self, chord_height: float) -> tuple[Array, Array]:
-        # A chord over a step h strays by no more than max|p″|·h²/8; p″ is greatest at an end.
-        bend = 2 * max(float(np.hypot(*self.powers[2])), float(np.hypot(*(self.powers[2] + 3 * self.powers[3]))))
-        count = max(2, math.ceil(math.sqrt(bend / (8 * chord_height)) - NEARLY_WHOLE))
-        for _ in range(6):
-            shares = np.linspace(0.0, 1.0, count + 1)
-            tangents = self._tangents(shares)
-            turns = np.arccos(np.clip(np.einsum("ij,ij->i", tangents[:-1], tangents[1:]), -1, 1))
-            if turns.max() <= _STEP:
-                break
-            count *= 2
-        points = self.at_shares(shares)
-        points[0], points[-1] = self.points[0], self.points[3]
-        return points, tangents
-
-    def _tangents(self, shares: Array) -> Array:
-        rates = self._rates(shares)
-        sizes = np.hypot(*rates.T)
-        # A handle of no length leaves the direction to the next point: p′ is nought there and p″, or p‴, tells it.
-        for index in np.flatnonzero(sizes <= NO_LENGTH * float(sizes.max(initial=0.0))).tolist():
-            near = np.clip(shares[index] + (1e-6 if shares[index] < 0.5 else -1e-6), 0, 1)
-            rates[index] = self._rates(np.array([near]))[0]
-            sizes[index] = np.hypot(*rates[index])
-        return np.asarray(rates / np.maximum(sizes, TINIEST)[:, None])
+        return furthest_of(self.powers[:, None], directions)
 
     def mapped(self, matrix: Array, shift: Array) -> Curve:
         return Curve(self.points @ matrix.T + shift)
@@ -261,10 +139,9 @@ class Curve:
         return Curve(self.points[::-1])
 
 
-def furthest_of(curves: Sequence[Curve], directions: Array) -> Array:
-    """Return max p·d over some curves together for directions (k, 2); shape (k,)."""
-    # (4, n, 2) by (k, 2): each power of the share, of each curve in each direction.
-    powers = np.stack([curve.powers for curve in curves], axis=1)
+def furthest_of(powers: Array, directions: Array) -> Array:
+    """Return max p·d over curves together, by their powers (4, n, 2), for directions (k, 2); shape (k,)."""
+    # Each power of the share, of each curve in each direction.
     a, b, c, d = powers @ directions.T
     best = np.maximum(a, a + b + c + d)
     # p′·d is of second degree: where it is nought inside the curve there may be an extreme.

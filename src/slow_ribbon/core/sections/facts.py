@@ -21,7 +21,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import partial
 from typing import Final
 
 import numpy as np
@@ -36,13 +35,16 @@ from slow_ribbon.core.sections.edges import Arc, Loop
 from slow_ribbon.core.sections.held import Hidden
 from slow_ribbon.core.sections.materials import DENSITIES
 from slow_ribbon.core.sections.model import SectionBody, datum_point, scaling_of, section_shape
-from slow_ribbon.core.sections.narrowest import narrowest_of
+from slow_ribbon.core.sections.narrowest import CHORDS, narrowest_of
 from slow_ribbon.core.sections.profile import Shape, loop_of
+from slow_ribbon.core.sections.together import Together
 
 #: How near the largest circle is found, as a share of the section's size; chords are as near to their curves.
 _FINE: Final = 1e-6
 #: How near it is looked for first.
 _ROUGH: Final = 1e-3
+#: How many chords beside one another are looked at together.
+_BESIDE: Final = 8
 #: Directions first looked in for the smallest rectangle.
 _LOOKS: Final = 180
 
@@ -131,12 +133,12 @@ def _hidden(section: SectionBody) -> float:
     if not edges:
         return 0.0
     at_size = scaling_of(section).edges(loop_of(section.outline))
-    return sum(edge.length() for number, edge in enumerate(at_size) if number in edges)
+    return float(Together.of(at_size).lengths[[number for number in sorted(edges) if number < len(at_size)]].sum())
 
 
 def _second_moments(shape: Shape) -> tuple[float, float, float]:
     """Return (∬y² dA, ∬x² dA, ∬xy dA) about the centroid."""
-    points, rates = shape.quadrature
+    points, rates, _ = shape.together.quadrature
     x, y = (points - shape.centroid).T
     spin = (x * rates[:, 1] - y * rates[:, 0]) / 4
     return float(spin @ (y * y)), float(spin @ (x * x)), float(spin @ (x * y))
@@ -171,21 +173,19 @@ def _round_about(loop: Loop, centre: Array) -> bool:
 
 
 def _smooth_and_convex(loop: Loop) -> bool:
-    tangents = [edge.flattened(0.1)[1] for edge in loop]
-    turns = []
-    for index, along in enumerate(tangents):
-        corner = float(along[0] @ tangents[index - 1][-1])
-        if corner < 1 - 1e-6:
-            return False
-        turns.append(along[:-1, 0] * along[1:, 1] - along[:-1, 1] * along[1:, 0])
-    return bool(np.concatenate(turns).min() >= -SAME_SHARE)
+    chords = Together.of(loop).flattened(0.1)
+    along, after = chords.tangents, np.roll(chords.tangents, -1, axis=0)
+    inner = chords.edge == np.roll(chords.edge, -1)
+    smooth = np.einsum("ij,ij->i", along, after)[~inner] >= 1 - 1e-6
+    turns = (along[:, 0] * after[:, 1] - along[:, 1] * after[:, 0])[inner]
+    return bool(smooth.all() and turns.min(initial=0.0) >= -SAME_SHARE)
 
 
 def _largest_circle(shape: Shape) -> tuple[float, float, float]:
     """Return centre x, y and radius of the largest circle that lies within a shape."""
     left, low, right, high = shape.box
     size = max(right - left, high - low)
-    rough = shapely.maximum_inscribed_circle(shape.polygon(_ROUGH * size), _ROUGH * size)
+    rough = shapely.maximum_inscribed_circle(shape.polygon(CHORDS * size), _ROUGH * size)
     centre = shapely.get_coordinates(rough)[0]
     # Nearer and nearer: a step that takes it away from what is nearest, as far as that goes, found by linear programming.
     # A distance grows at least as its linear part, so that no step is too hopeful.
@@ -194,11 +194,17 @@ def _largest_circle(shape: Shape) -> tuple[float, float, float]:
     reach = 4 * _ROUGH * size
     radius, away = _clear(centre, begins, ends)
     while reach > _FINE * size / 10:
-        near = radius < radius.min() + 3 * reach
+        # Of some chords beside one another, which look nearly the same way, the nearest speaks for all.
+        some = np.append(radius, np.full(-len(radius) % _BESIDE, np.inf)).reshape(-1, _BESIDE)
+        near = np.argmin(some, axis=1) + _BESIDE * np.arange(len(some))
+        near = near[radius[near] < radius.min() + 3 * reach]
         units = away[near] / radius[near][:, None]
         bounds = [(-reach, reach), (-reach, reach), (None, None)]
         step = linprog([0, 0, -1], np.column_stack([-units, np.ones(len(units))]), radius[near], bounds=bounds).x
         assert step is not None  # to stay is always possible
+        # What gains nothing now gains nothing in shorter steps either, for the same distances bound them.
+        if step[2] - radius.min() < _FINE * size / 100:
+            break
         moved = centre + step[:2]
         after = _clear(moved, begins, ends)
         reach /= 3
@@ -220,14 +226,15 @@ def _clear(point: Array, begins: Array, ends: Array) -> tuple[Array, Array]:
 def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     """Return the sides of the smallest rectangle round a shape, the longer first, and the angle of that in degrees."""
 
-    def sides(angle: float) -> tuple[float, float]:
-        c, s = math.cos(angle), math.sin(angle)
-        one, two, three, four = shape.furthest(np.array([[c, s], [-c, -s], [-s, c], [s, -c]])).tolist()
-        return one + two, three + four
+    def sides(angles: Array) -> Array:
+        """Return both sides of the rectangle at each angle, (2, a)."""
+        c, s = np.cos(angles), np.sin(angles)
+        ways = np.array([[c, s], [-c, -s], [-s, c], [s, -c]]).transpose(0, 2, 1)
+        one, two, three, four = shape.furthest(ways.reshape(-1, 2)).reshape(4, -1)
+        return np.array([one + two, three + four])
 
     def area(angle: float) -> float:
-        first, second = sides(angle)
-        return first * second
+        return float(sides(np.array([angle])).prod())
 
     # On an edge of its hull where that is straight (Freeman and Shapira, 1975), and else between two looks.
     corners = shapely.get_coordinates(shape.polygon(0.01).convex_hull)
@@ -239,11 +246,12 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     widths, heights = np.ptp(corners @ np.array([c, s]), axis=0), np.ptp(corners @ np.array([-s, c]), axis=0)
     rough = widths * heights
     order = np.argsort(rough)[:_TRIED]
-    best = min(angles[order[rough[order] <= rough.min() + 0.04 * (widths + heights)[order]]].tolist(), key=area)
+    tried = angles[order[rough[order] <= rough.min() + 0.04 * (widths + heights)[order]]]
+    best = float(tried[np.argmin(sides(tried).prod(axis=0))])
     step = math.pi / _LOOKS
-    near = minimize_scalar(partial(area), bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-10})
-    angle = float(near.x) if area(float(near.x)) < area(best) * (1 - SAME_SHARE) else best
-    first, second = sides(angle)
+    near = minimize_scalar(area, bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-10})
+    angle = float(near.x) if near.fun < area(best) * (1 - SAME_SHARE) else best
+    first, second = sides(np.array([angle]))[:, 0].tolist()
     if second > first:
         first, second, angle = second, first, angle + math.pi / 2
     return first, second, _half_turn(math.degrees(angle))

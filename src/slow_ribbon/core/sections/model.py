@@ -32,6 +32,7 @@ from slow_ribbon.core.sections.outline import Outline, StraightEdge
 from slow_ribbon.core.sections.profile import Shape, loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.scaling import Grows, Scaling, Stretching, band_of, scaled, stretched
 from slow_ribbon.core.sections.sizes import Range, Sizes
+from slow_ribbon.core.sections.together import Together
 
 NamedPoint = Literal[
     "back-foot", "middle-foot", "front-foot", "back-middle", "middle", "front-middle", "back-head", "middle-head", "front-head"
@@ -244,7 +245,7 @@ def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, Flags]
     drawn, scaling = loop_of(section.outline), scaling_of(section)
     begins, ends = (scaling.points(np.array([getattr(drawn[index], name) for index in edges])) for name in ("begin", "end"))
     along = ends - begins
-    sense = math.copysign(1, sum(part.area() for part in drawn))
+    sense = math.copysign(1, float(Together.of(drawn).areas.sum()))
     ups = sense * np.column_stack([-along[:, 1], along[:, 0]]) / np.hypot(along[:, 0], along[:, 1])[:, None]
     feet = np.einsum("ij,ij->i", begins - np.array(scaling.box[:2]), ups)
     return ups, -section_shape(section).furthest(-ups) >= feet - SAME_PLACE

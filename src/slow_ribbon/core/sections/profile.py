@@ -20,6 +20,7 @@ from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Loop, Straight, furthest_of
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, circle_through
+from slow_ribbon.core.sections.together import Chords, Together
 
 #: Directions in which arcs are looked at together.
 _DIRECTIONS: Final = 1000
@@ -98,25 +99,45 @@ class Shape:
     @cached_property
     def area(self) -> float:
         """Area in mm², exact."""
-        return sum(edge.area() for loop in self.loops for edge in loop)
+        return float(self.together.areas.sum())
 
     @cached_property
     def centroid(self) -> Array:
         """Centroid (2,), exact to rounding: ∬p dA = ⅓∮ p (x dy − y dx), by Green's theorem."""
-        points, rates = self.quadrature
+        points, rates, _ = self.together.quadrature
         spin = points[:, 0] * rates[:, 1] - points[:, 1] * rates[:, 0]
         return np.asarray(spin @ points) / 3 / self.area
 
     @cached_property
-    def quadrature(self) -> tuple[Array, Array]:
-        """Places (n, 2) along all edges and p′ there times their weights (n, 2), see ``Edge.quadrature``."""
-        parts = [edge.quadrature() for loop in self.loops for edge in loop]
-        return np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])
+    def together(self) -> Together:
+        """All edges, loop after loop."""
+        return Together.of([edge for loop in self.loops for edge in loop])
+
+    @cached_property
+    def starts(self) -> Indices:
+        """The number of each loop's first edge among all, and how many there are, (l + 1,)."""
+        return np.concatenate([[0], np.cumsum([len(loop) for loop in self.loops])])
+
+    def chords(self, chord_height: float) -> Chords:
+        """Return all edges flattened, every chord within ``chord_height`` mm of its edge; made once."""
+        if chord_height not in self._chords:
+            self._chords[chord_height] = self.together.flattened(chord_height)
+        return self._chords[chord_height]
+
+    @cached_property
+    def _chords(self) -> dict[float, Chords]:
+        return {}
+
+    def rings(self, chord_height: float) -> list[Array]:
+        """Return each loop flattened, its first point not again at its end."""
+        chords = self.chords(chord_height)
+        ends = np.append(chords.first, len(chords.points))[self.starts] - self.starts
+        return np.split(chords.ring, ends[1:-1])
 
     @cached_property
     def perimeter(self) -> float:
         """Length round the outer loop in mm."""
-        return sum(edge.length() for edge in self.loops[0])
+        return float(self.together.lengths[: len(self.loops[0])].sum())
 
     def furthest(self, directions: Array) -> Array:
         """Return max p·d over the shape for each of directions (k, 2); shape (k,).
@@ -129,7 +150,7 @@ class Shape:
             for some in range(0, len(best), _DIRECTIONS):
                 part = slice(some, some + _DIRECTIONS)
                 best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
-        if self._curves:
+        if self._curves.shape[1]:
             for some in range(0, len(best), _DIRECTIONS):
                 part = slice(some, some + _DIRECTIONS)
                 best[part] = np.maximum(best[part], furthest_of(self._curves, directions[part]))
@@ -145,12 +166,14 @@ class Shape:
         return Arcs.of(arcs) if arcs else None
 
     @cached_property
-    def _curves(self) -> list[Curve]:
-        return [edge for edge in self.loops[0] if isinstance(edge, Curve)]
+    def _curves(self) -> Array:
+        outer = np.flatnonzero(self.together.curve[: len(self.loops[0])])
+        return self.together.powers[:, outer]
 
     @cached_property
     def _looks(self) -> Array:
-        return np.concatenate([edge.at_shares(_SHARES) for edge in self.loops[0]])
+        count = len(self.loops[0])
+        return self.together.at(np.repeat(np.arange(count), _LOOKS), np.tile(_SHARES, count))
 
     def extremes(self, value: Callable[[Array], Array]) -> tuple[float, float]:
         """Return the least and the greatest value over the outer loop of a function of points (n, 2), smooth along each edge.
@@ -158,8 +181,7 @@ class Shape:
         Every edge is looked at in many places, and where a value comes near the extreme nearer and
         nearer: to 1e-5 of the edge, so that an extreme between the ends of an edge is true to 1e-10 of its bulge.
         """
-        edges = self.loops[0]
-        looks = value(self._looks).reshape(len(edges), -1)
+        looks = value(self._looks).reshape(-1, _LOOKS)
         low, high = float(looks.min()), float(looks.max())
         spread = high - low
         if spread < NO_LENGTH:
@@ -173,10 +195,10 @@ class Shape:
         tops = [int(np.argmax(sense * looks[number])) for number, sense in near]
         bounds = np.array([(_SHARES[max(top - 1, 0)], _SHARES[min(top + 1, _LOOKS - 1)]) for top in tops])
         senses = np.array([sense for _, sense in near])[:, None]
+        numbers = np.repeat([number for number, _ in near], 9)
         for _ in range(_NEARER):
             here = bounds[:, :1] + (bounds[:, 1:] - bounds[:, :1]) * np.linspace(0.0, 1.0, 9)
-            points = np.concatenate([edges[number].at_shares(row) for (number, _), row in zip(near, here, strict=True)])
-            values = value(points).reshape(here.shape)
+            values = value(self.together.at(numbers, here.ravel())).reshape(here.shape)
             low, high = min(low, float(values.min())), max(high, float(values.max()))
             top = np.argmax(senses * values, axis=1)
             rows = np.arange(len(near))
@@ -199,7 +221,7 @@ class Shape:
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
         """Return the flattened shape, every chord within ``chord_height`` mm of its arc; made once."""
         if chord_height not in self._flats:
-            self._flats[chord_height] = _flatten(self.loops, chord_height)
+            self._flats[chord_height] = _flatten(self, chord_height)
         return self._flats[chord_height]
 
     @cached_property
@@ -208,7 +230,7 @@ class Shape:
 
     def polygon(self, chord_height: float = CHORD_HEIGHT) -> shapely.Polygon:
         """Return the flattened shape as a shapely polygon."""
-        rings = [_ring(loop, chord_height) for loop in self.loops]
+        rings = self.rings(chord_height)
         return shapely.Polygon(rings[0], rings[1:])
 
 
@@ -245,7 +267,7 @@ def _reversed(loop: Loop) -> Loop:
 
 
 def _oriented(loop: Loop, anticlockwise: bool) -> Loop:
-    return loop if (sum(edge.area() for edge in loop) > 0) == anticlockwise else _reversed(loop)
+    return loop if (Together.of(loop).areas.sum() > 0) == anticlockwise else _reversed(loop)
 
 
 def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
@@ -256,15 +278,15 @@ def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
     """
     outer = _oriented(loop_of(outline), True)
     inner = tuple(_oriented(loop_of(hole), False) for hole in holes)
-    for where, loop in [("outline", outer), *((f"holes.{i}", loop) for i, loop in enumerate(inner))]:
-        _check_simple(loop, where)
     shape = Shape((outer, *inner))
+    left, low, right, high = shape.box
+    rings = shape.rings((max(right - left, high - low) or 1.0) / 5000)
+    for number, ring in enumerate(rings):
+        first, last = shape.starts[number : number + 2]
+        _check_simple(ring, float(shape.together.areas[first:last].sum()), f"holes.{number - 1}" if number else "outline")
     if not inner:
         return shape
-    left, low, right, high = shape.box
-    fine = max(right - left, high - low) / 5000
-    outside = shapely.Polygon(_ring(outer, fine))
-    regions = [shapely.Polygon(_ring(loop, fine)) for loop in inner]
+    outside, *regions = (shapely.Polygon(ring) for ring in rings)
     for index, region in enumerate(regions):
         if not outside.contains_properly(region):
             raise Refused(
@@ -284,9 +306,8 @@ def outline_shape(outline: Outline) -> Shape:
     return shape_of(outline)
 
 
-def _check_simple(loop: Loop, where: str) -> None:
-    size = max(float(np.max(np.abs(edge.end - loop[0].begin))) for edge in loop) or 1.0
-    points = _ring(loop, size / 5000)
+def _check_simple(points: Array, area: float, where: str) -> None:
+    """Raise ``Refused`` for a loop, flattened to points (n, 2), that crosses itself or has no area."""
     if len(points) < 3:
         raise Refused("The outline encloses no area: it needs a width and a height.", where, "outline-flat")
     ring = shapely.LinearRing(points)
@@ -294,7 +315,7 @@ def _check_simple(loop: Loop, where: str) -> None:
         crossing = _crossing(ring)
         at = f" at ({crossing[0]:.1f}, {crossing[1]:.1f})" if crossing else ""
         raise Refused(f"The outline crosses or touches itself{at}: move the edges apart there.", where, "outline-crosses")
-    if abs(sum(edge.area() for edge in loop)) < 1e-3:
+    if abs(area) < 1e-3:
         raise Refused("The outline encloses no area: it needs a width and a height.", where, "outline-flat")
 
 
@@ -313,48 +334,34 @@ def _crossing(ring: shapely.LinearRing) -> tuple[float, float] | None:
     return None
 
 
-def _ring(loop: Loop, chord_height: float) -> Array:
-    return np.concatenate([edge.flattened(chord_height)[0][:-1] for edge in loop])
-
-
-def _flatten(loops: tuple[Loop, ...], chord_height: float) -> Flat:
-    points: list[Array] = []
-    skin_points: list[int] = []
-    skin_normals: list[Array] = []
-    segments: list[tuple[int, int]] = []
-    sizes: list[int] = []
-    base = 0
-    for loop in loops:
-        runs = [edge.flattened(chord_height) for edge in loop]
-        size = sum(len(run[0]) - 1 for run in runs)
-        at, first_row = 0, len(skin_points)
-        for run_points, tangents in runs:
-            normals = np.stack([tangents[:, 1], -tangents[:, 0]], axis=1)
-            points.extend(run_points[:-1])
-            for index in range(len(run_points)):
-                smooth = index > 0 or (at > 0 and float(np.abs(skin_normals[-1] - normals[0]).max()) < FLAT)
-                if index == 0 and smooth:
-                    continue
-                skin_points.append(base + (at + index) % size)
-                skin_normals.append(normals[index])
-                if index > 0:
-                    segments.append((len(skin_points) - 2, len(skin_points) - 1))
-            at += len(run_points) - 1
-        # The loop's last row is its first again where the outline is smooth there.
-        if float(np.abs(skin_normals[-1] - skin_normals[first_row]).max()) < FLAT:
-            skin_points.pop()
-            skin_normals.pop()
-            segments[-1] = (segments[-1][0], first_row)
-        sizes.append(size)
-        base += size
-    vertices = np.array(points)
+def _flatten(shape: Shape, chord_height: float) -> Flat:
+    chords = shape.chords(chord_height)
+    normals = np.column_stack([chords.tangents[:, 1], -chords.tangents[:, 0]])
+    bounds = np.append(chords.first, len(chords.points))
+    edges = np.arange(len(chords.first))
+    # The edge before each, round its loop, and whether the outline goes on smoothly from it.
+    before = edges - 1
+    before[shape.starts[:-1]] = shape.starts[1:] - 1
+    smooth = np.abs(normals[bounds[before + 1] - 1] - normals[chords.first]).max(axis=1) < FLAT
+    # An edge's first row is the last of the edge before where that goes on smoothly.
+    again = np.zeros(len(chords.points), dtype=bool)
+    again[chords.first[smooth]] = True
+    row = np.cumsum(~again) - 1
+    row[chords.first[smooth]] = row[bounds[before[smooth] + 1] - 1]
+    inner = np.flatnonzero(chords.edge[1:] == chords.edge[:-1])
+    # Which point of its ring each is: the last of an edge is the first of the next.
+    ends = bounds[shape.starts] - shape.starts
+    sizes = np.diff(ends)
+    loop = np.searchsorted(shape.starts, chords.edge, side="right") - 1
+    point = ends[loop] + (np.arange(len(row)) - chords.edge - ends[loop]) % sizes[loop]
+    vertices = chords.ring
     return Flat(
         points=vertices,
-        loop_sizes=tuple(sizes),
-        skin_points=np.array(skin_points, dtype=np.int64),
-        skin_normals=np.array(skin_normals),
-        segments=np.array(segments, dtype=np.int64),
-        triangles=_triangulated(vertices, sizes),
+        loop_sizes=tuple(sizes.tolist()),
+        skin_points=point[~again],
+        skin_normals=normals[~again],
+        segments=np.column_stack([row[inner], row[inner + 1]]),
+        triangles=_triangulated(vertices, sizes.tolist()),
     )
 
 
@@ -364,8 +371,10 @@ def _triangulated(points: Array, sizes: Sequence[int]) -> Indices:
     rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
     filled = shapely.constrained_delaunay_triangles(shapely.Polygon(rings[0], rings[1:]))
     corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
-    index_of = {(float(x), float(y)): i for i, (x, y) in enumerate(points)}
-    triangles = np.array([[index_of[(float(x), float(y))] for x, y in triangle] for triangle in corners], dtype=np.int64)
+    # Corners of triangles are points as they were given: found by sorting them as complex numbers.
+    given = points[:, 0] + 1j * points[:, 1]
+    order = np.argsort(given)
+    triangles = order[np.searchsorted(given[order], corners[..., 0] + 1j * corners[..., 1])]
     a, b, c = (points[triangles[:, i]] for i in range(3))
     clockwise = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
     triangles[clockwise] = triangles[clockwise][:, ::-1]

@@ -51,6 +51,10 @@ class Scaling:
 
     def edges(self, loop: Iterable[Edge]) -> tuple[Edge, ...]:
         """Return edges at their size; one that bends lies between two knots."""
+        if all(len(knots) == 2 for knots in self.knots):
+            slopes, shifts = zip(*(self.rate(axis, 0.0) for axis in (0, 1)), strict=True)
+            matrix, shift = np.diag(slopes), np.array(shifts)
+            return tuple(edge.mapped(matrix, shift) for edge in loop)
         return tuple(self._edge(edge) for edge in loop)
 
     def _edge(self, edge: Edge) -> Edge:

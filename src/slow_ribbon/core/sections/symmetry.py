@@ -24,6 +24,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
 from slow_ribbon.core.sections.model import SectionBody, section_shape
+from slow_ribbon.core.sections.together import Together
 
 #: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
 _SAME: Final = 1e-3
@@ -54,7 +55,7 @@ def symmetry_of(section: SectionBody) -> Symmetry:
     angles = np.arctan2(outer[:, 1], outer[:, 0])
     boundary = shapely.MultiLineString([_closed(loop) - centre for loop in shape.loops])
     shapely.prepare(boundary)
-    samples = np.concatenate([edge.flattened(0.05)[0] for loop in shape.loops for edge in loop]) - centre
+    samples = shape.together.flattened(0.05).points - centre
     middles = [(edge.begin + edge.end) / 2 - centre for loop in shape.loops for edge in loop if isinstance(edge, Straight)]
     samples = np.concatenate([samples, np.array(middles).reshape(-1, 2)])
 
@@ -87,7 +88,7 @@ def _turn(angle: float) -> Array:
 
 
 def _closed(loop: Loop) -> Array:
-    points = np.concatenate([edge.flattened(_FINE)[0][:-1] for edge in loop])
+    points = Together.of(loop).flattened(_FINE).ring
     return np.vstack([points, points[:1]])
 
 

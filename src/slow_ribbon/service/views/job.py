@@ -33,6 +33,7 @@ from slow_ribbon.core.sections import (
     named_points,
     section_shape,
 )
+from slow_ribbon.core.sections.together import flattened
 from slow_ribbon.core.solve import SolvedRow, SolvedRun
 from slow_ribbon.service.views.desk import SectionDrawn, section_drawn
 from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
@@ -295,7 +296,7 @@ def svg_path(shape: Shape) -> str:
             if isinstance(edge, Curve):
                 parts.append("C" + " ".join(f"{x:.4f} {y:.4f}" for x, y in edge.points[1:].tolist()))
             elif isinstance(edge, Arc):
-                points, _ = edge.flattened(0.01)
+                points, _ = flattened(edge, 0.01)
                 parts.extend(f"L{point[0]:.4f} {point[1]:.4f}" for point in points[1:])
             else:
                 parts.append(f"L{edge.end[0]:.4f} {edge.end[1]:.4f}")

@@ -1,0 +1,248 @@
+"""The edges of a shape looked at all at once.
+
+What one edge answers for itself (``edges``) is asked here of hundreds in one step: places, directions, chords, lengths. An edge
+is known by its number among them, and a place on it by its share from 0 at its beginning to 1 at its end.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Final
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LENGTH, TINIEST
+from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Straight
+
+#: No flattened edge turns more than this in one step, so that small mouldings look round too.
+_STEP: Final = math.radians(18)
+#: A curve's length is true to this share.
+_LENGTH_SHARE: Final = 1e-12
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
+#: No curve is cut into more parts than this for its length.
+_MOST_PARTS: Final = 4096
+
+
+@dataclass(frozen=True)
+class Chords:
+    """Points (p, 2) of edges from their beginnings to their ends, one edge after another, and unit tangents there.
+
+    ``edge`` (p,) is the edge each is of, ``first`` (n,) where each edge's points begin; an edge has one point more than chords.
+    """
+
+    points: Array
+    tangents: Array
+    edge: Indices
+    first: Indices
+
+    @property
+    def ring(self) -> Array:
+        """The points without the last of each edge, which is the first of the next."""
+        last = np.ones(len(self.points), dtype=bool)
+        last[self.first[1:] - 1] = last[-1] = False
+        return np.asarray(self.points[last])
+
+    @property
+    def straights(self) -> tuple[Array, Array, Indices]:
+        """Beginnings and ends (m, 2) of all chords, and the edge each is of."""
+        inner = self.edge[1:] == self.edge[:-1]
+        return self.points[:-1][inner], self.points[1:][inner], self.edge[:-1][inner]
+
+
+@dataclass(frozen=True)
+class Together:
+    """Edges (n of them), each a polynomial of its share, or an arc.
+
+    ``powers`` (4, n, 2): rows for 1, t, t² and t³, an arc's its centre alone; ``u``, ``v`` (n, 2), ``first`` and ``span`` (n,):
+    of arcs, nought else; ``arc``, ``curve`` (n,) tell which are.
+    """
+
+    powers: Array
+    u: Array
+    v: Array
+    first: Array
+    span: Array
+    arc: Flags
+    curve: Flags
+
+    @staticmethod
+    def of(edges: Sequence[Edge]) -> Together:
+        count = len(edges)
+        powers = np.zeros((4, count, 2))
+        u, v, around = np.zeros((count, 2)), np.zeros((count, 2)), np.zeros((2, count))
+        arcs = [i for i, edge in enumerate(edges) if isinstance(edge, Arc)]
+        curves = [i for i, edge in enumerate(edges) if isinstance(edge, Curve)]
+        straights = [i for i, edge in enumerate(edges) if isinstance(edge, Straight)]
+        if straights:
+            ends = np.array([(edges[i].begin, edges[i].end) for i in straights])
+            powers[0, straights], powers[1, straights] = ends[:, 0], ends[:, 1] - ends[:, 0]
+        if curves:
+            p0, p1, p2, p3 = np.array([edge.points for edge in edges if isinstance(edge, Curve)]).transpose(1, 0, 2)
+            powers[:, curves] = p0, 3 * (p1 - p0), 3 * (p0 - 2 * p1 + p2), p3 - p0 + 3 * (p1 - p2)
+        if arcs:
+            bent = [edge for edge in edges if isinstance(edge, Arc)]
+            powers[0, arcs], u[arcs], v[arcs] = np.array([(arc.centre, arc.u, arc.v) for arc in bent]).transpose(1, 0, 2)
+            around[:, arcs] = np.array([(arc.first, arc.last - arc.first) for arc in bent]).T
+        flags = np.zeros((2, count), dtype=bool)
+        flags[0, arcs], flags[1, curves] = True, True
+        return Together(powers, u, v, around[0], around[1], flags[0], flags[1])
+
+    def at(self, edge: Indices, share: Array) -> Array:
+        """Return the places (k, 2) at shares (k,) of edges (k,)."""
+        t = share[:, None]
+        a, b, c, d = self.powers[:, edge]
+        found = a + t * (b + t * (c + t * d))
+        bent = np.flatnonzero(self.arc[edge])
+        if len(bent):
+            of = edge[bent]
+            angle = (self.first[of] + self.span[of] * share[bent])[:, None]
+            found[bent] += np.cos(angle) * self.u[of] + np.sin(angle) * self.v[of]
+        return np.asarray(found)
+
+    def rates(self, edge: Indices, share: Array) -> Array:
+        """Return dp/dt (k, 2), t the share, at shares (k,) of edges (k,)."""
+        t = share[:, None]
+        _, b, c, d = self.powers[:, edge]
+        found = b + t * (2 * c + t * 3 * d)
+        bent = np.flatnonzero(self.arc[edge])
+        if len(bent):
+            of = edge[bent]
+            angle = (self.first[of] + self.span[of] * share[bent])[:, None]
+            found[bent] = (np.cos(angle) * self.v[of] - np.sin(angle) * self.u[of]) * self.span[of][:, None]
+        return np.asarray(found)
+
+    def tangents(self, edge: Indices, share: Array) -> Array:
+        """Return the unit directions (k, 2) at shares (k,) of edges (k,)."""
+        rates = self.rates(edge, share)
+        sizes = np.hypot(rates[:, 0], rates[:, 1])
+        most = np.zeros(len(self.arc))
+        np.maximum.at(most, edge, sizes)
+        # A handle of no length leaves the direction to the next point: p′ is nought there and p″, or p‴, tells it.
+        halts = np.flatnonzero(sizes <= NO_LENGTH * most[edge])
+        if len(halts):
+            rates[halts] = self.rates(edge[halts], share[halts] + np.where(share[halts] < 0.5, 1e-6, -1e-6))
+            sizes[halts] = np.hypot(*rates[halts].T)
+        return np.asarray(rates / np.maximum(sizes, TINIEST)[:, None])
+
+    @cached_property
+    def ends(self) -> tuple[Array, Array]:
+        """Beginnings and ends of the edges, (n, 2) each."""
+        numbers = np.arange(len(self.arc))
+        return self.at(numbers, np.zeros(len(numbers))), self.at(numbers, np.ones(len(numbers)))
+
+    def flattened(self, chord_height: float) -> Chords:
+        """Return chords that stray from their edges by no more than ``chord_height``, and turn by no more than 18°."""
+        counts = self._counts(chord_height)
+        edge, share, first = _spread(counts)
+        return Chords(self.at(edge, share), self.tangents(edge, share), edge, first)
+
+    def _counts(self, chord_height: float) -> Indices:
+        """Return how many chords each edge takes, (n,)."""
+        counts = np.ones(len(self.arc), dtype=np.int64)
+        if self.arc.any():
+            radius = np.maximum(np.hypot(*self.u[self.arc].T), np.hypot(*self.v[self.arc].T))
+            flat = chord_height >= radius
+            step = np.where(flat, math.pi / 2, 2 * np.arccos(np.clip(1 - chord_height / np.where(flat, 1.0, radius), -1, 1)))
+            counts[self.arc] = np.maximum(2, np.ceil(np.abs(self.span[self.arc]) / np.minimum(step, _STEP) - NEARLY_WHOLE))
+        if self.curve.any():
+            # A chord over a step h strays by no more than max|p″|·h²/8; p″ is greatest at an end.
+            _, _, c, d = self.powers[:, self.curve]
+            bend = 2 * np.maximum(np.hypot(*c.T), np.hypot(*(c + 3 * d).T))
+            counts[self.curve] = np.maximum(2, np.ceil(np.sqrt(bend / (8 * chord_height)) - NEARLY_WHOLE))
+            turning = np.flatnonzero(self.curve)
+            for _ in range(5):
+                numbers, share, _ = _spread(counts[turning])
+                along = self.tangents(turning[numbers], share)
+                inner = numbers[1:] == numbers[:-1]
+                turns = np.arccos(np.clip(np.einsum("ij,ij->i", along[:-1], along[1:]), -1, 1))
+                most = np.zeros(len(turning))
+                np.maximum.at(most, numbers[:-1][inner], turns[inner])
+                turning = turning[most > _STEP]
+                if not len(turning):
+                    break
+                counts[turning] *= 2
+        return counts
+
+    @cached_property
+    def quadrature(self) -> tuple[Array, Array, Indices]:
+        """Places (q, 2) along all edges, dp/dt there times their weights (q, 2), and the edge of each.
+
+        Sums over them are exact to rounding for moments up to the third degree.
+        """
+        # Moments of a curve are polynomials of degree 11 in its share: 24 nodes are exact to degree 47; and to rounding for those
+        # of at most a quarter turn.
+        parts = np.maximum(1, np.ceil(np.abs(self.span) / (math.pi / 2))).astype(np.int64)
+        number = np.repeat(np.arange(len(parts)), parts)
+        low = (np.arange(len(number)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[number]
+        half = 0.5 / parts[number]
+        share = (low[:, None] + half[:, None] * (1 + _NODES)).ravel()
+        edge = np.repeat(number, len(_NODES))
+        weights = (half[:, None] * _WEIGHTS).ravel()
+        return self.at(edge, share), self.rates(edge, share) * weights[:, None], edge
+
+    @cached_property
+    def areas(self) -> Array:
+        """½∮(x dy − y dx) along each edge, (n,), in closed form.
+
+        Of polynomials ½ Σ (aᵢ × aⱼ)·j/(i + j) over their powers; of an arc ½[c × (p₁ − p₀) + (u × v)(φ₁ − φ₀)].
+        """
+        x, y = self.powers[..., 0], self.powers[..., 1]
+        cross = x[:, None] * y[None] - y[:, None] * x[None]
+        degree = np.arange(4)
+        found = 0.5 * np.einsum("ijn,ij->n", cross, degree / np.maximum(degree[:, None] + degree, 1))
+        chord = self.ends[1] - self.ends[0]
+        swept = (self.u[:, 0] * self.v[:, 1] - self.u[:, 1] * self.v[:, 0]) * self.span
+        return np.asarray(found + np.where(self.arc, 0.5 * (x[0] * chord[:, 1] - y[0] * chord[:, 0] + swept), 0.0))
+
+    @cached_property
+    def lengths(self) -> Array:
+        """The lengths of all edges, (n,) in mm: curves' by quadrature over ever smaller parts."""
+        _, rates, edge = self.quadrature
+        found: Array = np.bincount(edge, np.hypot(*rates.T), minlength=len(self.arc)).astype(float)
+        left, parts = np.flatnonzero(self.curve), 2
+        before = found[left]
+        while len(left):
+            half = 0.5 / parts
+            shares = ((np.arange(parts) / parts + half)[:, None] + half * _NODES).ravel()
+            rates = self.rates(np.repeat(left, len(shares)), np.tile(shares, len(left)))
+            found[left] = np.hypot(*rates.T).reshape(len(left), -1) @ np.tile(_WEIGHTS * half, parts)
+            if parts >= _MOST_PARTS:
+                break
+            more = ~(np.abs(found[left] - before) <= _LENGTH_SHARE * found[left])
+            left, before, parts = left[more], found[left][more], 2 * parts
+        return found
+
+    def nearest(self, edge: Indices, places: Array) -> tuple[Array, Array]:
+        """Return the shares (k,) of edges (k,) that are nearest to places (k, 2), and the points there (k, 2)."""
+        low, high = np.zeros(len(edge)), np.ones(len(edge))
+        steps, rows = np.linspace(0.0, 1.0, 33), np.arange(len(edge))
+        numbers = np.repeat(edge, len(steps))
+        for _ in range(7):
+            shares = low[:, None] + (high - low)[:, None] * steps
+            points = self.at(numbers, shares.ravel()).reshape(len(edge), -1, 2)
+            best = np.argmin(np.hypot(*(points - places[:, None]).transpose(2, 0, 1)), axis=1)
+            low, high = shares[rows, np.maximum(best - 1, 0)], shares[rows, np.minimum(best + 1, len(steps) - 1)]
+        return shares[rows, best], points[rows, best]
+
+
+def _spread(counts: Indices) -> tuple[Indices, Array, Indices]:
+    """Return, for edges cut into so many chords, the edge and the share of each of their points, and where each edge's begin."""
+    sizes = counts + 1
+    edge = np.repeat(np.arange(len(counts)), sizes)
+    first = np.cumsum(sizes) - sizes
+    return edge, (np.arange(len(edge)) - first[edge]) / counts[edge], first
+
+
+def flattened(edge: Edge, chord_height: float) -> tuple[Array, Array]:
+    """Return points (c + 1, 2) of one edge no further than ``chord_height`` apart from its chords, and unit tangents there."""
+    chords = Together.of([edge]).flattened(chord_height)
+    return chords.points, chords.tangents
+
+
+def length_of(edge: Edge) -> float:
+    """Return the length of one edge, mm."""
+    return float(Together.of([edge]).lengths[0])
