@@ -138,10 +138,13 @@ function inOrder<T extends { id: string }>(things: readonly { id: string }[] | u
   return (things ?? []).flatMap((thing, i) => fresh.get(thing.id) ?? known(thing.id, i) ?? []);
 }
 
-const GROUPS = ["lines", "sections", "runs", "rows", "pictures", "rules"] as const;
+const GROUPS = ["lines", "sections", "runs", "rows", "pictures", "rules", "drafts"] as const;
 
-function withDelta(job: Job, { lines, sections, runs, rows, pictures, rules, ...fields }: JobChange["job"]): Job {
-  const delta = { lines, sections, runs, rows, pictures, rules };
+function withDelta(
+  job: Job,
+  { lines, sections, runs, rows, pictures, rules, drafts, ...fields }: JobChange["job"],
+): Job {
+  const delta = { lines, sections, runs, rows, pictures, rules, drafts };
   const after = { ...job, ...(fields as Partial<Job>) };
   for (const group of GROUPS) {
     const part = delta[group];

@@ -914,6 +914,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sections/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look For Faults
+         * @description Return what is wrong with an outline that is drawn; nothing where it can be a section.
+         */
+        post: operations["look_for_faults_api_sections_faults_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sections/thickened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Thickness
+         * @description Return the outline of something so thick along an outline that may be open.
+         */
+        post: operations["give_thickness_api_sections_thickened_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop": {
         parameters: {
             query?: never;
@@ -1999,6 +2039,40 @@ export interface components {
             b: components["schemas"]["Spot"];
         };
         /**
+         * Draft
+         * @description A draft of a job.
+         */
+        Draft: {
+            /** Name */
+            name: string;
+            outline: components["schemas"]["Outline"];
+            /**
+             * Holes
+             * @default []
+             */
+            holes: components["schemas"]["Outline"][];
+            /** Section */
+            section?: string | null;
+            /** Id */
+            id: string;
+        };
+        /**
+         * DraftBody
+         * @description An outline as far as it is drawn, open or crossing itself, with its holes; ``section`` is the one it is meant for, if any.
+         */
+        DraftBody: {
+            /** Name */
+            name: string;
+            outline: components["schemas"]["Outline"];
+            /**
+             * Holes
+             * @default []
+             */
+            holes: components["schemas"]["Outline"][];
+            /** Section */
+            section?: string | null;
+        };
+        /**
          * DrawingRead
          * @description A file that was read; ``content`` names it from here on.
          *
@@ -2074,6 +2148,18 @@ export interface components {
             edges: components["schemas"]["DrawnEdge"][];
         };
         /**
+         * DrawnOutline
+         * @description An outline as far as it is drawn, with its holes.
+         */
+        DrawnOutline: {
+            outline: components["schemas"]["Outline"];
+            /**
+             * Holes
+             * @default []
+             */
+            holes: components["schemas"]["Outline"][];
+        };
+        /**
          * DrawnPoint
          * @description A point: the angle inside its corner, degrees, and whether its edges go on into one another.
          */
@@ -2112,7 +2198,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2369,6 +2455,27 @@ export interface components {
             bend_right: number;
         };
         /**
+         * FaultTold
+         * @description What is wrong with an outline: in words, at its places, with the words of what would mend it and the outline mended so.
+         */
+        FaultTold: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "no-length" | "arc" | "open" | "flat" | "crosses" | "sliver" | "holes";
+            /** Words */
+            words: (string | components["schemas"]["ToldLength"])[];
+            /** Places */
+            places: [
+                number,
+                number
+            ][];
+            /** Action */
+            action: string;
+            mended: components["schemas"]["Outline"] | null;
+        };
+        /**
          * Figure
          * @description One figure: its name, its value, and whether that is a length in mm or an angle in degrees.
          */
@@ -2491,6 +2598,21 @@ export interface components {
             days: number;
             /** Path */
             path: string;
+        };
+        /** GroupDelta[Draft] */
+        GroupDelta_Draft_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Draft"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
         };
         /** GroupDelta[Line] */
         GroupDelta_Line_: {
@@ -2875,6 +2997,11 @@ export interface components {
              */
             rules: components["schemas"]["RunRule"][];
             /**
+             * Drafts
+             * @default []
+             */
+            drafts: components["schemas"]["Draft"][];
+            /**
              * Measures
              * @default []
              */
@@ -2963,6 +3090,7 @@ export interface components {
             rows?: components["schemas"]["GroupDelta_Row_"] | null;
             pictures?: components["schemas"]["GroupDelta_Picture_"] | null;
             rules?: components["schemas"]["GroupDelta_RunRule_"] | null;
+            drafts?: components["schemas"]["GroupDelta_Draft_"] | null;
         };
         /** JobMade */
         JobMade: {
@@ -3089,6 +3217,18 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * KeepDraft
+         * @description Keep an outline as a draft, whatever state it is in.
+         */
+        KeepDraft: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_draft";
+            draft: components["schemas"]["DraftBody"];
         };
         /**
          * KeptChange
@@ -3476,7 +3616,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -4437,7 +4577,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -4604,7 +4744,7 @@ export interface components {
         };
         /**
          * Remove
-         * @description Remove lines, sections, runs, rows, pictures and rules. What stands on a removed line or section goes only ``with_dependents``.
+         * @description Remove things of any kind. What stands on a removed line or section goes only ``with_dependents``.
          */
         Remove: {
             /**
@@ -5532,6 +5672,19 @@ export interface components {
             range: components["schemas"]["RowOfRange"][];
         };
         /**
+         * SectionOfDraft
+         * @description Make a draft what it is meant for: the outline of its section, or a section of its own; the draft goes.
+         */
+        SectionOfDraft: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section_of_draft";
+            /** Draft */
+            draft: string;
+        };
+        /**
          * SectionOfLines
          * @description Make a section of what closed lines enclose on plan, the inner ones its holes; the lines stay.
          */
@@ -5599,6 +5752,24 @@ export interface components {
             line: string;
             /** Closed */
             closed: boolean;
+        };
+        /**
+         * SetDraft
+         * @description Change what is drawn of a draft, or its name.
+         */
+        SetDraft: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_draft";
+            /** Draft */
+            draft: string;
+            outline?: components["schemas"]["Outline"] | null;
+            /** Holes */
+            holes?: components["schemas"]["Outline"][] | null;
+            /** Name */
+            name?: string | null;
         };
         /**
          * SetGroup
@@ -6443,6 +6614,44 @@ export interface components {
             doing: string;
             /** Share */
             share: number | null;
+        };
+        /**
+         * Thickened
+         * @description What comes out: an outline with its hole, and how it looks (the ``d`` of an SVG path, y up).
+         */
+        Thickened: {
+            outline: components["schemas"]["Outline"];
+            /** Holes */
+            holes: components["schemas"]["Outline"][];
+            /** Path */
+            path: string;
+        };
+        /**
+         * Thickness
+         * @description How thick something is along an outline, mm, and to which side; how its corners and its ends are.
+         */
+        Thickness: {
+            outline: components["schemas"]["Outline"];
+            /** Thickness */
+            thickness: number;
+            /**
+             * Beside
+             * @default both
+             * @enum {string}
+             */
+            beside: "left" | "right" | "both";
+            /**
+             * Corners
+             * @default mitred
+             * @enum {string}
+             */
+            corners: "mitred" | "rounded";
+            /**
+             * Ends
+             * @default square
+             * @enum {string}
+             */
+            ends: "square" | "round";
         };
         /**
          * ThingCut
@@ -13004,6 +13213,274 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_for_faults_api_sections_faults_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawnOutline"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultTold"][];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_thickness_api_sections_thickened_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Thickness"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thickened"];
+                };
             };
             /** @description A problem */
             400: {

@@ -4,7 +4,8 @@ import { Words } from "../ui/choices";
 import { useChanges, useShown, useTold } from "../window/job";
 import { remove } from "../window/keys";
 import { useWindow } from "../window/store";
-import { checksOf, lineById, rowById, runById, sectionById } from "../window/things";
+import { checksOf, draftById, lineById, rowById, runById, sectionById } from "../window/things";
+import { DraftCard } from "./DraftCard";
 import { LineCard } from "./LineCard";
 import { RowCard } from "./RowCard";
 import { RunCard } from "./RunCard";
@@ -19,6 +20,7 @@ export function Card() {
   const first = selected[0] ?? "";
   const section = sectionById(shown, first);
   const row = rowById(shown, first);
+  const draft = draftById(shown, first);
   const picture = shown.job.pictures?.find((one) => one.id === first);
   return (
     <aside
@@ -29,6 +31,7 @@ export function Card() {
       {runs.length > 0 && <RunCard runs={runs} checks={<Checks ids={selected} />} />}
       {!runs.length && lines.length > 0 && <LineCard lines={lines} />}
       {section && <SectionCard section={section} />}
+      {draft && <DraftCard draft={draft} />}
       {row && <RowCard row={row} checks={<Checks ids={[row.id]} />} />}
       {picture && <PictureCard picture={picture} />}
       <p className="mt-6 border-rule border-t pt-2">

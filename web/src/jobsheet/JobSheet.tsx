@@ -1,5 +1,6 @@
 /** The four steps, as an ordered list of what the job holds, each row with its one telling figure. */
 import { type ReactNode, useEffect, useMemo, useRef } from "react";
+import type { Draft } from "../api/client";
 import { LayPicture } from "../setting/PictureCard";
 import { count, formatLength, grouped } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
@@ -112,6 +113,9 @@ export function JobSheet() {
         {!folded.has("sections") && (
           <Body>
             {rows("sections", 1)}
+            {job.drafts?.map((draft) => (
+              <DraftRow key={draft.id} draft={draft} />
+            ))}
             <Acts>
               <Act onClick={() => show("library")}>Pick a section</Act>
               <Act onClick={startOutline}>Draw one</Act>
@@ -185,6 +189,25 @@ export function JobSheet() {
         </span>
       </div>
     </nav>
+  );
+}
+
+/** A draft of a section: it is drawn, but cannot be run yet. */
+function DraftRow({ draft }: { draft: Draft }) {
+  const { selected, select } = usePart("selected", "select");
+  const on = selected.includes(draft.id);
+  return (
+    <button
+      type="button"
+      data-row=""
+      onClick={() => select([draft.id])}
+      className={`flex w-full cursor-pointer items-baseline border-l-[3px] py-[2.5px] pr-4 pl-[33px] text-left ${
+        on ? "border-chalk bg-chalk-wash" : "border-transparent hover:bg-paper/60"
+      }`}
+    >
+      <span className="min-w-0 flex-1 truncate">{draft.name}</span>
+      <span className="text-pencil text-sm italic">draft</span>
+    </button>
   );
 }
 

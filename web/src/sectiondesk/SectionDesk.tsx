@@ -1,17 +1,20 @@
 /** The section desk: the outline of the selected section at its size, to be drawn on, with its datum and its bed. */
 import { lazy, Suspense, useRef, useState } from "react";
 import type { Edit, Section, SectionFigures } from "../api/client";
+import { Words } from "../ui/choices";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { sectionById } from "../window/things";
+import { draftById, sectionById } from "../window/things";
+import { FaultMarks } from "./Faults";
 import { useFacts } from "./facts";
 import { type DeskFrame, type Drawn, deskFrame, inDrawing, onDesk, type Spot, samePart, snapped } from "./frame";
 import { Handles } from "./Handles";
 import { HeldMarks } from "./HeldMarks";
-import { NewOutline } from "./NewOutline";
 import { Paper } from "./Paper";
+import { DraftDesk, NewOutline } from "./SketchDesk";
+import { type OutlineSketch, outlineIn, sketchOf, sketchPath, useFaults, withMoved } from "./sketch";
 import { TypedFigures } from "./TypedFigures";
 
 // three.js is only fetched when there is a section to be looked at.
@@ -23,7 +26,9 @@ export function SectionDesk() {
   const drawing = useWindow((state) => state.outline !== null);
   const section = sectionById(shown, selected[0]);
   const figures = shown.sections.find((one) => one.id === section?.id);
+  const draft = draftById(shown, selected[0]);
   if (drawing) return <NewOutline />;
+  if (draft) return <DraftDesk key={draft.id} draft={draft} />;
   if (!section || !figures) return <p className="p-6 text-pencil">Select a section in the job sheet.</p>;
   return <Desk key={section.id} section={section} figures={figures} />;
 }
@@ -43,6 +48,8 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
   const drag = useRef<Drag | null>(null);
   const pending = useRef<Edit | null>(null);
   const [held, setHeld] = useState<DeskFrame | null>(null);
+  // What an outline was drawn to that it cannot be: it may be kept as a draft.
+  const [failed, setFailed] = useState<OutlineSketch | null>(null);
   const [guides, setGuides] = useState<{ at: Spot; with: Spot[] } | null>(null);
   const drawn = figures.drawn;
   const ranged = useWindow((state) => state.ranged);
@@ -112,6 +119,10 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
     if (moved && made)
       void edit([made]).then((problem) => {
         if (problem) preview(null);
+        const kept = problem?.code.startsWith("outline-") ? drawnTo(drawn, made) : null;
+        setFailed(kept);
+        // It is told where it is, with what can be done.
+        if (kept) useWindow.getState().set({ problem: null });
         rest();
       });
     else rest();
@@ -138,6 +149,7 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
         <Paper frame={frame} height={size.height} />
         <Picture section={section} figures={figures} frame={frame} />
         <Grows figures={figures} section={section} frame={frame} />
+        {failed && <Failed sketch={failed} frame={frame} />}
         {guides && <Guides frame={frame} {...guides} />}
         <Handles frame={frame} drawn={drawn} parts={parts} />
         {!held && (
@@ -150,6 +162,63 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
       <Suspense>
         <Sample section={section} />
       </Suspense>
+      {failed && <KeepFailed section={section} sketch={failed} done={() => setFailed(null)} />}
+    </div>
+  );
+}
+
+/** An outline as it was drawn to, where that is a point moved or an edge shaped; nothing else leaves anything to keep. */
+function drawnTo(drawn: Drawn, made: Edit): OutlineSketch | null {
+  const loop = drawn.loops[0];
+  if (!loop || ("loop" in made && made.loop)) return null;
+  const sketch = sketchOf(loop);
+  if (made.kind === "move_outline_point") return withMoved(sketch, made.point, made.to as Spot);
+  if (made.kind !== "shape_outline_edge") return null;
+  const edges = sketch.edges.map((edge, i) => {
+    if (i !== made.edge) return edge;
+    const [p, q] = (made.by ?? []) as [Spot, Spot];
+    return edge.kind === "curve"
+      ? { ...edge, controls: [p, q] as [Spot, Spot] }
+      : edge.kind === "arc"
+        ? { ...edge, via: p }
+        : edge;
+  });
+  return { ...sketch, edges };
+}
+
+/** The outline that could not be, with what is wrong with it. */
+function Failed({ sketch, frame }: { sketch: OutlineSketch; frame: DeskFrame }) {
+  const faults = useFaults(outlineIn(sketch));
+  const at = (spot: Spot) => onDesk(frame, spot);
+  return (
+    <g pointerEvents="none">
+      <path d={sketchPath(sketch, at)} fill="none" stroke="var(--color-red)" strokeWidth={1.4} strokeDasharray="6 4" />
+      <FaultMarks faults={faults} at={at} />
+    </g>
+  );
+}
+
+function KeepFailed({ section, sketch, done }: { section: Section; sketch: OutlineSketch; done: () => void }) {
+  const { make } = useChanges();
+  const { select } = usePart("select");
+  const faults = useFaults(outlineIn(sketch));
+  const told = useTold();
+  const keep = async () => {
+    const draft = { name: section.name, outline: outlineIn(sketch), holes: section.holes, section: section.id };
+    const { problem, made } = await make([{ kind: "keep_draft", draft } as unknown as Edit]);
+    if (!problem) select(made);
+  };
+  return (
+    <div
+      role="status"
+      className="absolute right-3.5 bottom-3.5 left-[228px] flex items-baseline gap-3 border-red border-l-[3px] bg-red-wash px-3 py-2 text-sm"
+    >
+      <b className="text-red">!</b>
+      <span className="flex-1">
+        {faults[0] ? told(faults[0].words) : "It can be no section like this."} The section stays as it was.
+      </span>
+      <Words onClick={() => void keep()}>Keep it as a draft</Words>
+      <Words onClick={done}>Dismiss</Words>
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import { useEffect } from "react";
 import type { Edit } from "../api/client";
 import { emptyDraft } from "../drafting/draft";
+import { EMPTY } from "../sectiondesk/sketch";
 import { type Changes, useChanges, useShown } from "./job";
 import { isIn } from "./selection";
 import { useWindow } from "./store";
@@ -239,7 +240,7 @@ export function pickPlane() {
 /** Draw the outline of a new section on the desk. */
 export function startOutline() {
   const state = useWindow.getState();
-  state.set({ selected: [], draft: null, picking: null, parts: [], outline: [] });
+  state.set({ selected: [], draft: null, picking: null, parts: [], outline: EMPTY });
   state.show("section");
 }
 

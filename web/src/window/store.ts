@@ -1,7 +1,8 @@
 /** What only this window knows: the view, what is selected and pointed at, what is being drawn. */
 import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
-import type { Between, Edit, JobShown, Point3, Problem } from "../api/client";
+import type { Between, Edit, JobShown, OutlineThickened, Point3, Problem } from "../api/client";
+import type { OutlineSketch } from "../sectiondesk/sketch";
 import type { Group } from "./groups";
 import { type View, wayOf } from "./views";
 
@@ -112,8 +113,10 @@ interface WindowState {
   asked: [PickedSpot, PickedSpot] | null;
   /** Points and edges of the outline on the desk that are picked. */
   parts: Part[];
-  /** The points of a new outline being drawn; null when none is. */
-  outline: [number, number][] | null;
+  /** A new outline being drawn; null when none is. */
+  outline: OutlineSketch | null;
+  /** What an outline on the desk would be with a thickness, while that is looked at. */
+  thickened: OutlineThickened | null;
   /** Whether the desk shows the range of the section. */
   ranged: boolean;
   /** Stretches between openings that are selected, of the selected line. */
@@ -155,6 +158,7 @@ export const useWindow = create<WindowState>((set) => ({
   chainage: null,
   parts: [],
   outline: null,
+  thickened: null,
   ranged: false,
   stretches: null,
   preview: null,
@@ -188,7 +192,7 @@ export const useWindow = create<WindowState>((set) => ({
       pointed: ids[0] === state.selected[0] ? state.pointed : null,
       // A section is looked at on its desk; anything else in the drawing or the list that is open.
       view:
-        ids[0] && state.groupOf(ids[0]) === "sections"
+        ids[0] && ["sections", "drafts"].includes(state.groupOf(ids[0]) ?? "")
           ? "section"
           : wayOf(state.view).follows
             ? state.drawing

@@ -2,6 +2,7 @@
 import type {
   Between,
   CheckFigures,
+  Draft,
   JobShown,
   Leg,
   Line,
@@ -30,6 +31,9 @@ export function sectionOfRun(shown: JobShown, run: Run | undefined): Section | u
   if (!row) return section;
   const { width, height, wall } = row;
   return { ...section, name: `${section.name}, ${row.name}`, width, height, wall };
+}
+export function draftById(shown: JobShown, id: string | undefined): Draft | undefined {
+  return byId(shown.job.drafts, id);
 }
 export function runById(shown: JobShown, id: string | undefined): Run | undefined {
   return byId(shown.job.runs, id);

@@ -25,12 +25,13 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
 from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section
 
 #: What else a job holds, besides its format and version.
 FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "last_number")
 
-_T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule)
+_T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule, Draft)
 #: How many things are compared at once.
 _STRETCH: Final = 256
 
@@ -59,6 +60,7 @@ class JobDelta(Model):
     rows: GroupDelta[Row] | None = None
     pictures: GroupDelta[Picture] | None = None
     rules: GroupDelta[RunRule] | None = None
+    drafts: GroupDelta[Draft] | None = None
 
 
 def delta(before: Job, after: Job) -> JobDelta:

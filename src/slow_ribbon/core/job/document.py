@@ -42,6 +42,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
 from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section
 
 FORMAT: Final = "slow-ribbon-job"
@@ -69,12 +70,13 @@ class Job(Model):
     rows: Annotated[tuple[Row, ...], Field(max_length=50_000, fail_fast=True)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=100, fail_fast=True)] = ()
     rules: Annotated[tuple[RunRule, ...], Field(max_length=1000, fail_fast=True)] = ()
+    drafts: Annotated[tuple[Draft, ...], Field(max_length=1000, fail_fast=True)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
     formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
 
     def things(self) -> Iterator[Thing]:
-        """Yield every line, section, run, row and picture."""
+        """Yield every thing of every kind."""
         for group in GROUPS:
             yield from getattr(self, group)
 

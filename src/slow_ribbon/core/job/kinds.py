@@ -25,11 +25,12 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
 from slow_ribbon.core.runs.model import Run, placing_on, run_course
 from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section, bed_up, section_shape
 from slow_ribbon.core.sections.resizing import check_sizes, in_row
 
-Thing = Line | Section | Run | Row | Picture | RunRule
-AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule)
+Thing = Line | Section | Run | Row | Picture | RunRule | Draft
+AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule, Draft)
 
 
 class Holder(Protocol):
@@ -102,6 +103,10 @@ def _check_picture(_: Holder, picture: Picture, confirmed: bool) -> None:
     """A picture stands by itself: what its fields say is all there is to it."""
 
 
+def _check_draft(_: Holder, draft: Draft, confirmed: bool) -> None:
+    """A draft may be anything that is drawn."""
+
+
 LINES: Final = Kind(
     word="line",
     group="lines",
@@ -143,9 +148,10 @@ RULES: Final = Kind(
     refers_to=("sections",),
 )
 PICTURES: Final = Kind(word="picture", group="pictures", letter="P", model=Picture, check=_check_picture)
+DRAFTS: Final = Kind(word="draft", group="drafts", letter="D", model=Draft, check=_check_draft)
 
 #: Every kind of thing; one that is referred to comes before those that refer to it.
-KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES)
+KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES, DRAFTS)
 GROUPS: Final = tuple(kind.group for kind in KINDS)
 _KIND_OF: Final[Mapping[type, Kind[Any]]] = {kind.model: kind for kind in KINDS}
 

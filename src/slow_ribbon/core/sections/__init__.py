@@ -6,6 +6,7 @@ from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, 
 from slow_ribbon.core.sections.drawn import EdgeKind
 from slow_ribbon.core.sections.edges import Arc, Curve
 from slow_ribbon.core.sections.facts import Facts, facts_of
+from slow_ribbon.core.sections.faults import FaultKind, faults_of
 from slow_ribbon.core.sections.file import SectionFile, sections_from_text, sections_to_text
 from slow_ribbon.core.sections.held import Apart, Held, Level, Upright
 from slow_ribbon.core.sections.held import words_of as held_words
@@ -24,24 +25,30 @@ from slow_ribbon.core.sections.model import (
     section_shape,
     stretching_bands,
 )
-from slow_ribbon.core.sections.outline import circle, outline_by_points
+from slow_ribbon.core.sections.outline import Outline, circle, outline_by_points
 from slow_ribbon.core.sections.profile import Shape, shape_of
 from slow_ribbon.core.sections.resizing import in_row
 from slow_ribbon.core.sections.sizes import NamedSize, RangeRow
+from slow_ribbon.core.sections.thickening import Beside, Ended, Turned, thickened
+from slow_ribbon.core.sections.together import flattened
 
 __all__ = [
     "TONES",
     "Apart",
     "Arc",
+    "Beside",
     "Curve",
     "Drawing",
     "EdgeKind",
+    "Ended",
     "Facts",
+    "FaultKind",
     "Held",
     "Level",
     "Material",
     "NamedDatum",
     "NamedSize",
+    "Outline",
     "PointDatum",
     "RangeRow",
     "Section",
@@ -50,6 +57,7 @@ __all__ = [
     "Shape",
     "ShopLink",
     "Stock",
+    "Turned",
     "Upright",
     "beds",
     "circle",
@@ -57,6 +65,8 @@ __all__ = [
     "drawing_box",
     "drawing_of",
     "facts_of",
+    "faults_of",
+    "flattened",
     "from_library",
     "held_words",
     "in_row",
@@ -70,4 +80,5 @@ __all__ = [
     "sections_to_text",
     "shape_of",
     "stretching_bands",
+    "thickened",
 ]

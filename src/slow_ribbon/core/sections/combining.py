@@ -19,8 +19,9 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.edges import Arc, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline import Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.parting import crossing_of, part_of
 from slow_ribbon.core.sections.profile import Shape
 from slow_ribbon.core.sections.together import flattened
 
@@ -31,8 +32,6 @@ _FINE: Final = 2e-5
 _SPLINTER: Final = 0.1
 #: … and a hole smaller than this what chords leave where edges lie on one another.
 _SLIVER: Final = 1e-2
-#: Steps, as shares of an edge, after which a place where two meet is found.
-_SAME_SHARE: Final = 1e-12
 #: Parts of one edge whose shares differ by less where one ends and the other begins are one: chords tell them no better.
 _JOINT: Final = 1e-3
 #: An end of an edge, as a share: what is nearer than chords tell is it.
@@ -169,7 +168,7 @@ def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) 
     at = start
     for i, _, to in kept:
         if float(np.hypot(*(to - at))) > 10 * WELD or count == 1:
-            made.extend(_edges(edges[parts[i].edge], firsts[i], lasts[i], to))
+            made.extend(part_of(edges[parts[i].edge], firsts[i], lasts[i], to))
             at = to
     if not made:
         raise Refused("Nothing would be left of it.", "how", "nothing-left")
@@ -215,59 +214,7 @@ def _meeting(edges: Sequence[Edge], next_of: Sequence[int], part: _Part, other: 
         return 1.0, 0.0, edges[part.edge].end
     if not forward and not onward and next_of[other.edge] == part.edge and part.last < _END and other.first > 1 - _END:
         return 0.0, 1.0, edges[part.edge].begin
-    s, t = part.last, other.first
-    one, two = edges[part.edge], edges[other.edge]
-    for _ in range(40):
-        p, q = one.at_shares(np.array([s]))[0], two.at_shares(np.array([t]))[0]
-        off = q - p
-        rates = np.column_stack([_rate(one, s), -_rate(two, t)])
-        step, *_ = np.linalg.lstsq(rates, off, rcond=1e-9)
-        s, t = s + float(step[0]), t + float(step[1])
-        if float(np.abs(step).max()) < _SAME_SHARE:
-            break
-    # Straights and arcs may be carried on past their ends: where two edges lie on one another, one stands for both.
-    s, t = (min(max(share, 0.0), 1.0) if isinstance(edge, Curve) else share for edge, share in ((one, s), (two, t)))
-    place = (one.at_shares(np.array([s]))[0] + two.at_shares(np.array([t]))[0]) / 2
-    return s, t, np.asarray(place)
-
-
-def _rate(edge: Edge, share: float) -> Array:
-    step = 1e-6
-    low, high = max(0.0, share - step), min(1.0, share + step)
-    a, b = edge.at_shares(np.array([low, high]))
-    return np.asarray((b - a) / (high - low))
-
-
-def _edges(edge: Edge, first: float, last: float, to: Array) -> list[OutlineEdge]:
-    end = (float(to[0]), float(to[1]))
-    if isinstance(edge, Straight):
-        return [StraightEdge(to=end)]
-    if isinstance(edge, Arc):
-        # In parts of no more than half a turn, so that three places say which arc each is.
-        count = max(1, math.ceil(abs(edge.last - edge.first) * abs(last - first) / math.pi - 1e-9))
-        bounds = np.linspace(first, last, 2 * count + 1)
-        places = edge.at_shares(bounds)
-        found: list[OutlineEdge] = [
-            ArcEdge(to=(float(places[i + 1][0]), float(places[i + 1][1])), via=(float(places[i][0]), float(places[i][1])))
-            for i in range(1, 2 * count, 2)
-        ]
-        found[-1] = found[-1].model_copy(update={"to": end})
-        return found
-    assert isinstance(edge, Curve)
-    p = _sub_curve(edge.points, first, last)
-    return [CurveEdge(to=end, controls=((float(p[1][0]), float(p[1][1])), (float(p[2][0]), float(p[2][1]))))]
-
-
-def _sub_curve(points: Array, first: float, last: float) -> Array:
-    """Return the control points (4, 2) of a part of a Bézier curve of third degree, by its blossom."""
-
-    def blossom(a: float, b: float, c: float) -> Array:
-        found = points
-        for t in (a, b, c):
-            found = (1 - t) * found[:-1] + t * found[1:]
-        return np.asarray(found[0])
-
-    return np.array([blossom(first, first, first), blossom(first, first, last), blossom(first, last, last), blossom(last, last, last)])
+    return crossing_of(edges[part.edge], edges[other.edge], part.last, other.first)
 
 
 def basic_rectangle(width: float, height: float, at: tuple[float, float]) -> Loop:

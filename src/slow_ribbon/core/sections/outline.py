@@ -65,6 +65,20 @@ class Outline(Model):
 
 def check_closed(outline: Outline, where: str = "outline") -> None:
     """Raise ``Refused`` where an outline is open or has an edge of no length; the place is told."""
+    check_edges(outline, where)
+    points = [outline.start, *(edge.to for edge in outline.edges)]
+    gap = math.dist(points[0], points[-1])
+    if gap > WELD:
+        raise Refused(
+            f"The outline is open: a gap of {gap:.3g} mm between its end at {_at(points[-1])} and its start at {_at(points[0])}. "
+            "Let the last edge end at the start.",
+            f"{where}.edges.{len(outline.edges) - 1}.to",
+            "outline-open",
+        )
+
+
+def check_edges(outline: Outline, where: str = "outline") -> None:
+    """Raise ``Refused`` where an outline, open or closed, has an edge of no length or an arc that is none; the place is told."""
     points = [outline.start, *(edge.to for edge in outline.edges)]
     for index, edge in enumerate(outline.edges):
         if math.dist(points[index], points[index + 1]) <= WELD:
@@ -77,14 +91,6 @@ def check_closed(outline: Outline, where: str = "outline") -> None:
                 f"{where}.edges.{index}.via",
                 "outline-arc",
             )
-    gap = math.dist(points[0], points[-1])
-    if gap > WELD:
-        raise Refused(
-            f"The outline is open: a gap of {gap:.3g} mm between its end at {_at(points[-1])} and its start at {_at(points[0])}. "
-            "Let the last edge end at the start.",
-            f"{where}.edges.{len(outline.edges) - 1}.to",
-            "outline-open",
-        )
 
 
 def _at(point: Sequence[float]) -> str:

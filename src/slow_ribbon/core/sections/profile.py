@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Loop, Straight, furthest_of
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, circle_through
+from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
 from slow_ribbon.core.sections.together import Chords, Together
 
 #: Directions in which arcs are looked at together.
@@ -237,8 +237,16 @@ class Shape:
 def loop_of(outline: Outline) -> Loop:
     """Return the edges of a closed outline in its own direction. Raises ``Refused`` if it is open."""
     check_closed(outline)
-    points = [outline.start, *(edge.to for edge in outline.edges)]
-    points[-1] = outline.start
+    return _edges_through(outline, [*outline.corners(), outline.start])
+
+
+def path_of(outline: Outline) -> Loop:
+    """Return the edges of an outline that may be open. Raises ``Refused`` for an edge that is none."""
+    check_edges(outline)
+    return _edges_through(outline, [outline.start, *(edge.to for edge in outline.edges)])
+
+
+def _edges_through(outline: Outline, points: Sequence[Sequence[float]]) -> Loop:
     edges: list[Edge] = []
     for index, edge in enumerate(outline.edges):
         begin, end = points[index], points[index + 1]

@@ -1,14 +1,33 @@
-"""Routes about sections apart from a job: the starting library, the facts of a section as it stands, and a sample of it."""
+"""Routes about sections apart from a job: the starting library, facts and a sample of a section, and outlines while they are drawn."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
 
-from slow_ribbon.core.sections import Facts, SectionBody, facts_of, library, section_shape
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
+from typing_extensions import TypedDict
+
+from slow_ribbon.core.sections import (
+    Beside,
+    Ended,
+    Facts,
+    FaultKind,
+    Outline,
+    SectionBody,
+    Turned,
+    facts_of,
+    faults_of,
+    library,
+    section_shape,
+    shape_of,
+    thickened,
+)
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import mesh
 from slow_ribbon.service.sample import sample_run
 from slow_ribbon.service.views.job import LibraryEntry, svg_path
+from slow_ribbon.service.views.sentences import Told, told_parts
 
 router = APIRouter()
 
@@ -34,3 +53,54 @@ def look_at_facts(section: SectionBody) -> Facts:
 def look_at_sample(section: SectionBody) -> Response:
     """Return a sample piece of a section with an internal and an external mitred corner, as binary glTF in mm, z up."""
     return Response(mesh(worked(sample_run, section)), media_type="model/gltf-binary", headers={"Cache-Control": "no-store"})
+
+
+class DrawnOutline(BaseModel):
+    """An outline as far as it is drawn, with its holes."""
+
+    outline: Outline
+    holes: Annotated[tuple[Outline, ...], Field(max_length=50)] = ()
+
+
+class FaultTold(TypedDict):
+    """What is wrong with an outline: in words, at its places, with the words of what would mend it and the outline mended so."""
+
+    kind: FaultKind
+    words: Told
+    places: list[tuple[float, float]]
+    action: str
+    mended: Outline | None
+
+
+@router.post("/sections/faults")
+def look_for_faults(drawn: DrawnOutline) -> list[FaultTold]:
+    """Return what is wrong with an outline that is drawn; nothing where it can be a section."""
+    return [
+        FaultTold(kind=one.kind, words=told_parts(one.words), places=list(one.places), action=one.action, mended=one.mended)
+        for one in worked(faults_of, drawn.outline, drawn.holes)
+    ]
+
+
+class Thickness(BaseModel):
+    """How thick something is along an outline, mm, and to which side; how its corners and its ends are."""
+
+    outline: Outline
+    thickness: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+    beside: Beside = "both"
+    corners: Turned = "mitred"
+    ends: Ended = "square"
+
+
+class Thickened(TypedDict):
+    """What comes out: an outline with its hole, and how it looks (the ``d`` of an SVG path, y up)."""
+
+    outline: Outline
+    holes: list[Outline]
+    path: str
+
+
+@router.post("/sections/thickened")
+def give_thickness(wanted: Thickness) -> Thickened:
+    """Return the outline of something so thick along an outline that may be open."""
+    outline, holes = worked(thickened, wanted.outline, wanted.thickness, wanted.beside, wanted.corners, wanted.ends)
+    return Thickened(outline=outline, holes=list(holes), path=svg_path(shape_of(outline, holes)))

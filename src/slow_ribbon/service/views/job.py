@@ -29,11 +29,11 @@ from slow_ribbon.core.sections import (
     Shape,
     beds,
     datum_point,
+    flattened,
     in_row,
     named_points,
     section_shape,
 )
-from slow_ribbon.core.sections.together import flattened
 from slow_ribbon.core.solve import SolvedRow, SolvedRun
 from slow_ribbon.service.views.desk import SectionDrawn, section_drawn
 from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place

@@ -9,6 +9,7 @@ from pydantic import Field
 from slow_ribbon.core.job.edits import (
     combining,
     construction,
+    drafts,
     grouping,
     job,
     legs,
@@ -44,7 +45,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     outlines.LetGo, combining.CombineOutline, combining.TurnOutline, combining.AddPolygon,
     sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
     runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection,
-    rules.AddRule, rules.SetRule, rows.AddRow, rows.SetRow,
+    rules.AddRule, rules.SetRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft, rows.AddRow, rows.SetRow,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip
 

@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel.fields import Id
 
 
 class Remove(Edit):
-    """Remove lines, sections, runs, rows, pictures and rules. What stands on a removed line or section goes only ``with_dependents``."""
+    """Remove things of any kind. What stands on a removed line or section goes only ``with_dependents``."""
 
     touches = frozenset(GROUPS)
 

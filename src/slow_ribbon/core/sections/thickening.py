@@ -1,0 +1,204 @@
+"""Thickness given to an outline that is open, or closed into a ring: sheet folded, bar bent, a lip drawn by its middle.
+
+Straights and arcs stay what they are; what lies beside a Bézier curve is none, and is made of some that stray by a micron at most.
+
+Terms
+-----
+left, right
+    as it is drawn, from its start on.
+mitred, rounded
+    outer corners run on to where their faces meet, or turn about the drawn point with the thickness beside it. One that turns by
+    more than 150° is cut straight across instead of mitred, for its point would stand out four times the thickness.
+square, round
+    ends are cut square to the drawn path, or closed by half a circle.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Final, Literal
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE, TINIEST
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.drawing import outline_of_loop
+from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline import Outline
+from slow_ribbon.core.sections.parting import crossing_of, trimmed
+from slow_ribbon.core.sections.profile import path_of, shape_of
+from slow_ribbon.core.sections.together import Together
+
+Beside = Literal["left", "right", "both"]
+Turned = Literal["mitred", "rounded"]
+Ended = Literal["square", "round"]
+
+#: Corners that turn more than this, radians, are not mitred.
+_SHARPEST: Final = math.radians(150)
+#: How far the curves beside a curve may stray, mm, and where along each that is looked at.
+_DEVIATION: Final = 1e-3
+_BETWEEN: Final = np.array([0.21, 0.5, 0.79])
+_MOST_CURVES: Final = 256
+
+
+def thickened(
+    outline: Outline, thickness: float, beside: Beside = "both", corners: Turned = "mitred", ends: Ended = "square"
+) -> tuple[Outline, tuple[Outline, ...]]:
+    """Return the outline, and its hole where the drawn one is closed, of something so thick along an outline, mm.
+
+    Raises ``Refused`` where a bend is tighter than the thickness on its inside, a corner's edges are too short for it, or what
+    comes out crosses itself; with the place.
+    """
+    path = path_of(outline)
+    closed = math.dist(outline.start, outline.edges[-1].to) <= WELD
+    left, right = {"left": (thickness, 0.0), "right": (0.0, -thickness), "both": (thickness / 2, -thickness / 2)}[beside]
+    one, other = (_path_beside(path, away, closed, corners) for away in (right, left))
+    if closed:
+        outer, inner = sorted((tuple(one), tuple(other)), key=lambda loop: -abs(float(Together.of(loop).areas.sum())))
+        loops: tuple[Loop, ...] = (outer, inner)
+    else:
+        back = [edge.reversed() for edge in reversed(other)]
+        loops = ((*one, _cap(one[-1].end, back[0].begin, ends), *back, _cap(back[-1].end, one[0].begin, ends)),)
+    made, *holes = (outline_of_loop(loop) for loop in loops)
+    try:
+        shape_of(made, holes)
+    except Refused as refused:
+        told = f"With a thickness of {figure(thickness, 3)} it meets itself. {refused.what} Make it thinner."
+        raise Refused(told, "thickness", "thickness") from None
+    return made, tuple(holes)
+
+
+def _cap(begin: Array, end: Array, ends: Ended) -> Edge:
+    if ends == "square":
+        return Straight(begin, end)
+    middle, half = (begin + end) / 2, (begin - end) / 2
+    radius, first = float(np.hypot(*half)), math.atan2(half[1], half[0])
+    return Arc(middle, np.array([radius, 0.0]), np.array([0.0, radius]), first, first + math.pi)
+
+
+def _path_beside(path: Loop, away: float, closed: bool, corners: Turned) -> list[Edge]:
+    """Return what lies ``away`` to the left of a path, its corners made."""
+    if away == 0:
+        return list(path)
+    besides = [_edge_beside(edge, away) for edge in path]
+    count = len(path)
+    between: list[list[Edge]] = [[] for _ in path]
+    together = Together.of(path)
+    numbers = np.arange(count)
+    leaving, coming = together.tangents(numbers, np.zeros(count)), together.tangents(numbers, np.ones(count))
+    for i in range(count if closed else count - 1):
+        after = (i + 1) % count
+        into, out = coming[i], leaving[after]
+        turn = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
+        if abs(turn) <= FLAT:
+            continue
+        if (turn > 0) == (away > 0):
+            _trim(besides, i, after, path[i].end, away)
+        else:
+            between[i] = _outer(besides, i, after, path[i].end, away, turn, corners)
+    return [edge for edges, corner in zip(besides, between, strict=True) for edge in (*edges, *corner)]
+
+
+def _trim(besides: list[list[Edge]], i: int, after: int, at: Array, away: float) -> None:
+    """Let two edges end where they meet on the inside of a corner."""
+    one, two = besides[i][-1], besides[after][0]
+    s, t, place = crossing_of(one, two, 1.0, 0.0)
+    near = float(np.hypot(*(one.at_shares(np.array([min(s, 1.0)]))[0] - place)))
+    if not (0 < s <= 1 + SAME_PLACE and -SAME_PLACE <= t < 1 and near <= WELD):
+        raise Refused(
+            f"At ({at[0]:.1f}, {at[1]:.1f}) the edges are too short for a thickness of {figure(abs(away), 3)} on the inside of the "
+            "corner: make it thinner, or give it to the other side.",
+            "thickness",
+            "thickness",
+        )
+    besides[i][-1] = trimmed(one, 0.0, min(s, 1.0))
+    besides[after][0] = trimmed(two, max(t, 0.0), 1.0)
+
+
+def _outer(besides: list[list[Edge]], i: int, after: int, at: Array, away: float, turn: float, corners: Turned) -> list[Edge]:
+    """Return what goes round the outside of a corner; straights that run on to its point are made longer."""
+    begin, end = besides[i][-1].end, besides[after][0].begin
+    if corners == "rounded":
+        first, radius = math.atan2(*(begin - at)[::-1]), abs(away)
+        return [Arc(at, np.array([radius, 0.0]), np.array([0.0, radius]), first, first + turn)]
+    if abs(turn) > _SHARPEST:
+        return [Straight(begin, end)]
+    normals = (begin - at + end - at) / away
+    point = at + normals * away / (1 + math.cos(turn))
+    made: list[Edge] = []
+    one, two = besides[i][-1], besides[after][0]
+    if isinstance(one, Straight):
+        besides[i][-1] = Straight(one.begin, point)
+    else:
+        made.append(Straight(begin, point))
+    if isinstance(two, Straight):
+        # A path of one edge that closes on itself was made longer at its other end already.
+        besides[after][0] = Straight(point, besides[after][0].end)
+    else:
+        made.append(Straight(point, end))
+    return made
+
+
+def _edge_beside(edge: Edge, away: float) -> list[Edge]:
+    """Return what lies ``away`` to the left of an edge. Raises ``Refused`` where it bends too tightly for that."""
+    if isinstance(edge, Straight):
+        along = (edge.end - edge.begin) / float(np.hypot(*(edge.end - edge.begin)))
+        shift = away * np.array([-along[1], along[0]])
+        return [Straight(edge.begin + shift, edge.end + shift)]
+    if isinstance(edge, Arc):
+        radius = float(np.hypot(*edge.u))
+        wanted = radius - math.copysign(away, (edge.last - edge.first) * away)
+        if wanted <= SAME_PLACE:
+            raise _too_tight(edge.at_shares(np.array([0.5]))[0], radius, away)
+        return [Arc(edge.centre, edge.u * wanted / radius, edge.v * wanted / radius, edge.first, edge.last)]
+    assert isinstance(edge, Curve)
+    count = 1
+    while True:
+        found, off = _curves_beside(edge, away, count)
+        if off <= _DEVIATION or count >= _MOST_CURVES:
+            return found
+        count *= 2
+
+
+def _curves_beside(curve: Curve, away: float, count: int) -> tuple[list[Edge], float]:
+    """Return so many curves that lie beside one, by their places and directions at their ends (Hermite), and how far they stray."""
+    bounds = np.linspace(0.0, 1.0, count + 1)
+    points, rates = _beside(curve, bounds, away)
+    reach = rates / (3 * count)
+    controls = np.stack([points[:-1], points[:-1] + reach[:-1], points[1:] - reach[1:], points[1:]], axis=1)
+    t = _BETWEEN
+    weights = np.column_stack([(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3])
+    made = np.einsum("st,ctk->csk", weights, controls)
+    true = _beside(curve, (bounds[:-1, None] + t / count).ravel(), away)[0].reshape(made.shape)
+    return [Curve(four) for four in controls], float(np.abs(made - true).max())
+
+
+def _beside(curve: Curve, shares: Array, away: float) -> tuple[Array, Array]:
+    """Return the places beside a curve at shares of it, and their rates: p′·(1 − κ·away), κ its curvature (positive to the left)."""
+    together, number = Together.of([curve]), np.zeros(len(shares), dtype=np.int64)
+    # Where a handle is drawn back to its point the curve halts: its bend is that just beside.
+    near = np.clip(shares, 1e-6, 1 - 1e-6)
+    _, _, c, d = curve.powers
+    rates, bends = together.rates(number, near), 2 * c + 6 * near[:, None] * d
+    size = np.hypot(*rates.T)
+    spin, halts = rates[:, 0] * bends[:, 1] - rates[:, 1] * bends[:, 0], size <= NO_LENGTH * float(size.max())
+    # Where it halts on its way it turns on the spot.
+    radius = np.where(halts, 0.0, size**3) / np.maximum(np.abs(spin), TINIEST)
+    left = np.where(radius > 0, 1 - np.sign(spin) * away / np.maximum(radius, TINIEST), -1.0)
+    if left.min() <= FLAT:
+        at = int(np.argmin(left))
+        raise _too_tight(curve.at_shares(shares[at : at + 1])[0], float(radius[at]), away)
+    along = together.tangents(number, shares)
+    places = together.at(number, shares) + away * np.column_stack([-along[:, 1], along[:, 0]])
+    return places, together.rates(number, shares) * left[:, None]
+
+
+def _too_tight(at: Array, radius: float, away: float) -> Refused:
+    told = (
+        f"At ({at[0]:.1f}, {at[1]:.1f}) it bends to a radius of {figure(radius, 3)}, tighter than the {figure(abs(away), 3)} it "
+        "would be thick on the inside: make it thinner, or give it to the other side."
+    )
+    return Refused(told, "thickness", "thickness")

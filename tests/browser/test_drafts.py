@@ -1,0 +1,98 @@
+"""Outlines that are no sections yet: told what is wrong while they are drawn, kept as drafts, mended, given a thickness."""
+
+from __future__ import annotations
+
+import re
+
+from acting import card, middle_of, pick, saved, sheet
+from playwright.sync_api import Page, expect
+
+
+def draw(page: Page, *typed: tuple[str, str]) -> None:
+    main = page.get_by_role("main")
+    for first, second in typed:
+        main.get_by_role("textbox").first.fill(first)
+        main.get_by_role("textbox").last.fill(second)
+        page.keyboard.press("Enter")
+        expect(main.get_by_role("textbox").first).to_have_value("")
+
+
+def test_an_outline_that_crosses_is_told_kept_and_mended(demo: Page) -> None:
+    sheet(demo).get_by_role("button", name="Draw one").click()
+    main = demo.get_by_role("main")
+    # A bow: its fourth edge crosses the second.
+    draw(demo, ("0", "0"), ("40", "0"), ("42.4264", "135"), ("20", "0"))
+    demo.keyboard.press("Enter")
+    wrong = main.get_by_role("list", name="What is wrong")
+    expect(main.get_by_role("alert")).to_contain_text("crosses")
+    main.get_by_role("button", name="Keep as a draft").click()
+    saved(demo, 1)
+    told = card(demo)
+    expect(sheet(demo).get_by_role("button", name="draft")).to_be_visible()
+    expect(told).to_contain_text("cannot be run")
+    expect(told).to_contain_text("It is open")
+    expect(told.get_by_role("button", name="Make it a section")).to_be_disabled()
+    told.get_by_role("button", name="Close it").click()
+    saved(demo, 2)
+    expect(told).to_contain_text("crosses or touches itself")
+    expect(wrong).not_to_be_attached()
+    told.get_by_role("button", name="Keep the larger part").click()
+    saved(demo, 3)
+    expect(told.get_by_role("list", name="What is wrong")).not_to_be_attached()
+    demo.get_by_role("button", name="Undo").click()
+    expect(told).to_contain_text("crosses or touches itself")
+    demo.get_by_role("button", name="Redo").click()
+    told.get_by_role("button", name="Make it a section").click()
+    expect(told.get_by_label("Width", exact=True)).to_have_value("40")
+    expect(sheet(demo).get_by_role("button", name="draft")).not_to_be_attached()
+
+
+def test_an_open_outline_is_given_a_thickness(demo: Page) -> None:
+    """A channel of sheet 3 thick, drawn by its outside, its corners rounded."""
+    sheet(demo).get_by_role("button", name="Draw one").click()
+    draw(demo, ("0", "40"), ("40", "-90"), ("60", "0"), ("40", "90"))
+    demo.get_by_role("main").get_by_role("button", name="Keep as a draft").click()
+    saved(demo, 1)
+    told = card(demo)
+    told.get_by_role("button", name="Give it a thickness").click()
+    # To the right it lies outside, to the left inside; too thick is told.
+    told.get_by_role("radio", name="left").click()
+    told.get_by_label("Thickness", exact=True).fill("45")
+    demo.keyboard.press("Tab")
+    expect(told.get_by_role("alert")).to_contain_text("too short")
+    told.get_by_label("Thickness", exact=True).fill("3")
+    demo.keyboard.press("Tab")
+    expect(told.get_by_role("alert")).not_to_be_attached()
+    told.get_by_role("button", name="Make it so thick").click()
+    saved(demo, 2)
+    told.get_by_role("button", name="Make it a section").click()
+    expect(told.get_by_label("Width", exact=True)).to_have_value("60")
+    # (60 + 40 + 40)·3 − 2·3² = 402.
+    expect(told).to_contain_text(re.compile("402|4.02"))
+
+
+def test_a_drag_that_cannot_be_is_told_at_its_place_and_may_be_kept(demo: Page) -> None:
+    pick(demo, "Skirting, chamfered")
+    x, y = middle_of(demo.locator("[data-point='0 1']"))
+    demo.mouse.move(x, y)
+    demo.mouse.down()
+    # Its front foot is dragged far behind its back: the outline crosses itself.
+    demo.mouse.move(x - 160, y - 90, steps=5)
+    demo.mouse.move(x - 170, y - 100, steps=5)
+    demo.mouse.up()
+    bar = demo.get_by_role("status").filter(has_text="The section stays as it was")
+    expect(bar).to_contain_text("crosses")
+    bar.get_by_role("button", name="Keep it as a draft").click()
+    told = card(demo)
+    expect(told).to_contain_text("It is meant for Skirting, chamfered")
+    # Its point is dragged back: it is sound, and becomes the section's outline.
+    x, y = middle_of(demo.locator("[data-point='1']"))
+    demo.mouse.move(x, y)
+    demo.mouse.down()
+    demo.mouse.move(x + 150, y + 60, steps=5)
+    demo.mouse.move(x + 300, y + 80, steps=5)
+    demo.mouse.up()
+    expect(told.get_by_role("list", name="What is wrong")).not_to_be_attached()
+    told.get_by_role("button", name="Make it the outline of Skirting, chamfered").click()
+    expect(told).to_contain_text("a change here changes them all")
+    expect(sheet(demo).get_by_role("button", name="draft")).not_to_be_attached()
