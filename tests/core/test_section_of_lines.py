@@ -11,9 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.job.edits import AddLines, apply_all
+from slow_ribbon.core.job.edits import AddLines, apply, apply_all
 from slow_ribbon.core.job.edits.sections import SectionOfLines
 from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg, line_body
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.enclosed import DEVIATION
@@ -71,12 +72,38 @@ def test_any_star_of_straights_encloses_what_shapely_says(reaches: list[float]) 
     assert shape.area == pytest.approx(shapely.Polygon(points[:, :2]).area, rel=1e-9)
 
 
+def saw(teeth: int) -> list[tuple[float, float]]:
+    """Angles and distances of a rugged round."""
+    return [(2 * math.pi * i / teeth, 60.0 + 2 * (i % 2)) for i in range(teeth)]
+
+
+def test_ten_thousand_edges_are_made_fewer_within_what_is_told() -> None:
+    """A round of 10,000 chords, as drawings hold: of what is left the area and every place are those of the circle to what is told."""
+    points = [(50 * math.cos(t), 50 * math.sin(t), 0.0) for t in np.linspace(0, 2 * math.pi, 10_000, endpoint=False)]
+    job = Job(name="Job")
+    job = apply(job, AddLines(lines=(line_body(points, True, "Round"),)))
+    done = apply_all(job, [SectionOfLines(lines=("L1",), name="Bar")])
+    (told,) = done.notices
+    assert "10,000 edges" in told
+    shape = section_shape(done.job.sections[0])
+    assert len(shape.loops[0]) <= 2000
+    ring = shapely.LinearRing(shape.rings(0.001)[0])
+    away = shapely.distance(ring, shapely.points(np.array(points)[:, :2] - np.array(points)[:, :2].min(axis=0)))
+    assert float(away.max()) <= 0.005 + 1e-6
+    assert plain(told).endswith(f"{float(away.max()):.3f} mm at most.")
+    # Two thousand and fewer stay as they are.
+    few = apply(Job(name="Job"), AddLines(lines=(line_body(points[::5], True, "Round"),)))
+    exact = apply_all(few, [SectionOfLines(lines=("L1",), name="Bar")])
+    assert exact.notices == ()
+    assert len(section_shape(exact.job.sections[0]).loops[0]) == 2000
+
+
 @pytest.mark.parametrize(
     ("body", "code"),
     [
         (line_body([(0, 0, 0), (10, 0, 0), (10, 10, 0)], False, "Open"), "outline-open"),
         (line_body([(0, 0, 0), (9000, 0, 0), (9000, 8000, 0)], True, "Room"), "outline-far"),
-        (line_body([(10 * math.cos(a / 500), 10 * math.sin(a / 500), 0) for a in range(3000)], True, "Fine"), "outline-edges"),
+        (line_body([(t * math.cos(a), t * math.sin(a), 0) for a, t in saw(3000)], True, "Rugged"), "outline-edges"),
         (line_body([(0, 0, 0), (10, 10, 0), (10, 0, 0), (0, 10, 0)], True, "Crossed"), "outline-crosses"),
     ],
 )

@@ -19,6 +19,7 @@ from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.sections.model import SectionBody
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
 from slow_ribbon.core.sections.profile import outline_shape
@@ -27,6 +28,8 @@ from slow_ribbon.core.sections.profile import outline_shape
 DEVIATION: Final = 0.005
 #: The most edges that an outline has.
 MOST_EDGES: Final = 2000
+#: A line of more legs is simplified within the least of these that brings it down to an outline, mm.
+_SIMPLER: Final = (0.005, 0.01, 0.02, 0.05, 0.1)
 #: A section that is larger, mm, is rather a room.
 _LARGEST: Final = 5000.0
 _BETWEEN: Final = np.array([0.21, 0.5, 0.79])
@@ -37,7 +40,7 @@ def section_of(lines: Sequence[Line], name: str) -> SectionBody:
 
     Raises ``Refused`` where a line is open, too large, has too many edges, or they do not lie within one.
     """
-    outlines = [_outline(line) for line in lines]
+    outlines = [_outline(fewer(line)[0]) for line in lines]
     boxes = [outline_shape(outline).box for outline in outlines]
     sizes = [(box[2] - box[0]) * (box[3] - box[1]) for box in boxes]
     outer = int(np.argmax(sizes))
@@ -52,6 +55,16 @@ def section_of(lines: Sequence[Line], name: str) -> SectionBody:
     moved = [_moved(outline, -left, -low) for outline in outlines]
     holes = tuple(outline for index, outline in enumerate(moved) if index != outer)
     return SectionBody(name=name, outline=moved[outer], holes=holes, width=right - left, height=high - low)
+
+
+def fewer(line: Line) -> tuple[Line, float]:
+    """Return a line with no more legs than an outline has edges, and how far it strays from what it was, mm: nought where it was so."""
+    found, strayed = line, 0.0
+    for within in _SIMPLER:
+        if len(found.legs) <= MOST_EDGES:
+            break
+        found, strayed = simplified(line, within)
+    return found, strayed
 
 
 def _outline(line: Line) -> Outline:
@@ -70,8 +83,8 @@ def _outline(line: Line) -> Outline:
         edges.extend(_edges(part.span))
     if len(edges) > MOST_EDGES:
         raise Refused(
-            f"{line.name} has {len(edges):,} edges, and an outline at most {MOST_EDGES:,}: simplify it on its card first, "
-            "within a deviation that you choose.",
+            f"{line.name} has {len(edges):,} edges even where it strays by {figure(_SIMPLER[-1], 3)}, and an outline at most "
+            f"{MOST_EDGES:,}: simplify it on its card first, within a deviation that you choose.",
             "lines",
             "outline-edges",
         )

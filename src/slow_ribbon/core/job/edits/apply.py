@@ -41,7 +41,7 @@ def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
     look_up()
     after, notices = followed(job, edit.apply(job))
     _check_touched(job, after, confirmed)
-    return Applied(after, notices)
+    return Applied(after, (*edit.notices(job, after), *notices))
 
 
 @dataclass(frozen=True)

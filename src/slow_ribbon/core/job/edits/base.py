@@ -34,6 +34,10 @@ class Edit(Model, ABC):
     def describe(self, job: Job) -> str:
         """Return the edit in words, for the history; ``job`` is the job before it."""
 
+    def notices(self, before: Job, after: Job) -> tuple[str, ...]:
+        """Return what is to be told of the edit besides that it was made: what it did less exactly than it was asked, say."""
+        return ()
+
     def kept(self) -> bytes:
         """Return the edit as it is kept with what it led to, JSON."""
         return self.model_dump_json(exclude_unset=True).encode()

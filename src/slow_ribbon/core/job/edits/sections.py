@@ -13,7 +13,8 @@ from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
-from slow_ribbon.core.lines.enclosed import section_of
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.lines.enclosed import fewer, section_of
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.model import (
     Bed,
@@ -60,6 +61,18 @@ class SectionOfLines(Edit):
 
     def apply(self, job: Job) -> Job:
         return job.added(SECTIONS, fields_of(section_of([job.line(id) for id in self.lines], self.name)))
+
+    def notices(self, before: Job, after: Job) -> tuple[str, ...]:
+        told = []
+        for id in self.lines:
+            line = before.line(id)
+            simpler, strayed = fewer(line)
+            if simpler is not line:
+                told.append(
+                    f"{line.name} had {len(line.legs):,} edges; the section has {len(simpler.legs):,}, "
+                    f"which stray by {figure(strayed, 3)} at most."
+                )
+        return tuple(told)
 
     def describe(self, job: Job) -> str:
         return f"made section {self.name} of {job.line(self.lines[0]).name}"
