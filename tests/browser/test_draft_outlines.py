@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 from acting import card, middle_of, pick, saved, sheet
 from playwright.sync_api import Page, expect
+
+from slow_ribbon.demo.rail_picture import rail_picture
 
 
 def draw(page: Page, *typed: tuple[str, str]) -> None:
@@ -96,3 +99,42 @@ def test_a_drag_that_cannot_be_is_told_at_its_place_and_may_be_kept(demo: Page) 
     told.get_by_role("button", name="Make it the outline of Skirting, chamfered").click()
     expect(told).to_contain_text("a change here changes them all")
     expect(sheet(demo).get_by_role("button", name="draft")).not_to_be_attached()
+
+
+def test_an_outline_is_traced_over_a_picture_set_to_scale(demo: Page, tmp_path: Path) -> None:
+    (tmp_path / "end grain.png").write_bytes(rail_picture())
+    with demo.expect_file_chooser() as chooser:
+        sheet(demo).get_by_role("button", name="Trace a picture").click()
+    chooser.value.set_files(tmp_path / "end grain.png")
+    told = card(demo)
+    expect(told.get_by_label("Name of the draft")).to_have_value("end grain")
+    desk = demo.get_by_role("application", name="Draft outline")
+    picture = desk.locator("image")
+    expect(picture).to_be_attached()
+    # The dimension drawn in it is 22 mm between its two ends, 220 pixels of 920.
+    told.get_by_role("button", name="Set it to scale").click()
+    told.get_by_label("A length known in it").fill("22 mm")
+    told.get_by_role("button", name="Pick its two ends").click()
+    box = picture.bounding_box()
+    assert box is not None
+    across, high = box["width"] / 920, box["height"] / 720
+    for pixel in (352, 572):
+        demo.mouse.click(box["x"] + pixel * across, box["y"] + 650 * high)
+        demo.wait_for_timeout(100)
+    told.get_by_role("button", name="Done").click()
+    expect(told).not_to_contain_text("Width of the whole")
+    # Three places of its foot are traced; it is closed and made a section about as wide as the dimension says.
+    expect(picture).to_be_attached()
+    demo.wait_for_timeout(300)
+    now = picture.bounding_box()
+    assert now is not None
+    across, high = now["width"] / 920, now["height"] / 720
+    for number, (x, y) in enumerate(((352, 578), (572, 578), (572, 488))):
+        demo.mouse.click(now["x"] + x * across, now["y"] + y * high)
+        expect(desk.locator("[data-point]")).to_have_count(number + 1)
+    told.get_by_role("button", name="Close it").click()
+    told.get_by_role("button", name="Make it a section").click()
+    width = told.get_by_label("Width", exact=True)
+    expect(width).to_be_visible()
+    assert abs(float(width.input_value()) - 22) < 1
+    expect(told).to_contain_text("end grain.png")

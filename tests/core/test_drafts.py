@@ -11,9 +11,11 @@ import shapely
 from hypothesis import assume, example, given, reject
 from hypothesis import strategies as st
 
-from slow_ribbon.core.job import Job
-from slow_ribbon.core.job.edits import AddRuns, AddSection, apply, apply_all
+from slow_ribbon.core.job import Job, PictureBody
+from slow_ribbon.core.job.document import job_from_text, job_to_text
+from slow_ribbon.core.job.edits import AddPicture, AddRuns, AddSection, Remove, apply, apply_all
 from slow_ribbon.core.job.edits.drafts import KeepDraft, SectionOfDraft, SetDraft
+from slow_ribbon.core.job.edits.underlays import ScalePicture
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections.draft import DraftBody
 from slow_ribbon.core.sections.faults import faults_of
@@ -208,3 +210,22 @@ def test_a_draft_is_kept_mended_and_made_a_section() -> None:
     assert section_shape(given.sections[0]).area == pytest.approx(1800)
     alone = apply_all(job.model_copy(update={"sections": ()}), [SectionOfDraft(draft=job.drafts[-1].id)]).job
     assert [section.name for section in alone.sections] == ["Skirting"]
+
+
+def test_a_picture_goes_with_what_is_traced_over_it() -> None:
+    picture = PictureBody(name="Rubbing", content="0" * 64, across=800, high=600, scale=0.1)
+    with pytest.raises(Refused, match="no section"):
+        apply(Job(name="Job"), AddPicture(picture=picture.model_copy(update={"on": "D9"})))
+    # A draft may begin with nothing but a picture.
+    job = apply(Job(name="Job"), KeepDraft(draft=DraftBody(name="Traced")))
+    job = apply(job, AddPicture(picture=picture.model_copy(update={"on": "D1"})))
+    assert job == job_from_text(job_to_text(job))
+    with pytest.raises(Refused, match="Nothing is drawn"):
+        apply(job, SectionOfDraft(draft="D1"))
+    # To scale: 200 pixels of it are 44 mm.
+    job = apply(job, ScalePicture(picture="P2", a=(10, 10), b=(30, 10), length=44))
+    assert job.pictures[0].scale == pytest.approx(0.22)
+    job = apply(job, SetDraft(draft="D1", outline=path((0, 0), (20, 0), (20, 90), (0, 0))))
+    done = apply(job, SectionOfDraft(draft="D1"))
+    assert [picture.on for picture in done.pictures] == [done.sections[0].id]
+    assert apply(done, Remove(ids=(done.sections[0].id,))).pictures == ()

@@ -31,6 +31,7 @@ from slow_ribbon.core.rows import BoxItem, ClearGap, EqualBays, FixedCentres, Ne
 from slow_ribbon.core.runs import Between, FacingPoint, FacingSide, Placing
 from slow_ribbon.core.sections import from_library
 from slow_ribbon.demo.architrave import with_architrave
+from slow_ribbon.demo.rail_picture import rail_picture
 from slow_ribbon.demo.shop_sections import with_shop_sections
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 
@@ -58,7 +59,7 @@ LANDING: Final[list[Point3]] = [(16900, 7400, 1850), (19500, 7400, 1850), (19500
 
 def demo_files() -> dict[str, bytes]:
     """Return the files that the demo job refers to, by their names."""
-    return {"survey-sheet-3.png": survey_sheet()}
+    return {"survey-sheet-3.png": survey_sheet(), "grip-rail.png": rail_picture()}
 
 
 def _place(point: Flat) -> Point3:

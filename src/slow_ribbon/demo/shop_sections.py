@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Final
 
-from slow_ribbon.core.job import Job
+from slow_ribbon.core.job import Job, PictureBody
 from slow_ribbon.core.job.edits import (
     AddLines,
+    AddPicture,
     AddSection,
     CircleShape,
     CombineOutline,
     Edit,
+    KeepDraft,
     Remove,
     SectionChanges,
     SectionOfLines,
@@ -19,7 +21,10 @@ from slow_ribbon.core.job.edits import (
     apply_all,
 )
 from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg
-from slow_ribbon.core.sections import SectionBody, Stock, from_library, rectangle
+from slow_ribbon.core.sections import Outline, SectionBody, Stock, from_library, rectangle
+from slow_ribbon.core.sections.draft import DraftBody
+from slow_ribbon.core.sections.outline import StraightEdge
+from slow_ribbon.demo.rail_picture import ACROSS, HIGH, LEFT, LOW, SCALE, rail_content
 
 #: The rail's outline as it was traced, counter-clockwise from its foot, mm: a stem, two hollows and a round grip.
 _STEM: Final = 11.0
@@ -38,6 +43,8 @@ _TRACED: Final = LineBody(
     ),
     closed=True,
 )
+
+_CAP: Final = Outline(start=(0.0, 0.0), edges=tuple(StraightEdge(to=to) for to in ((0.0, 18.0), (38.0, 30.0), (76.0, 18.0), (76.0, 2.0))))
 
 
 def with_shop_sections(job: Job) -> Job:
@@ -58,4 +65,10 @@ def with_shop_sections(job: Job) -> Job:
     tube = from_library("round-tube-60.3-3.2").model_copy(update={"name": "Tube 60.3, as it is sold", "stock": stock})
     job = apply_all(job, [SectionOfLines(lines=(line,), name="Grip rail, traced"), Remove(ids=(line,)), AddSection(section=tube)]).job
     grip = next(section.id for section in job.sections if section.name == "Grip rail, traced")
-    return apply_all(job, [SetSection(section=grip, changes=SectionChanges(material="oak"))]).job
+    picture = PictureBody(
+        name="Grip rail, rubbed", content=rail_content(), across=ACROSS, high=HIGH, scale=SCALE, east=LEFT, north=LOW, strength=0.7, on=grip
+    )
+    # A cap of sheet that is only begun: it stays a draft.
+    cap = DraftBody(name="Post cap, begun", outline=_CAP)
+    edits = [SetSection(section=grip, changes=SectionChanges(material="oak")), AddPicture(picture=picture), KeepDraft(draft=cap)]
+    return apply_all(job, edits).job

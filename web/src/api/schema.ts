@@ -1261,7 +1261,7 @@ export interface components {
         };
         /**
          * AddPicture
-         * @description Lay a picture under the plan.
+         * @description Lay a picture under the plan, or under a section.
          */
         AddPicture: {
             /**
@@ -2045,7 +2045,7 @@ export interface components {
         Draft: {
             /** Name */
             name: string;
-            outline: components["schemas"]["Outline"];
+            outline?: components["schemas"]["Outline"] | null;
             /**
              * Holes
              * @default []
@@ -2058,12 +2058,14 @@ export interface components {
         };
         /**
          * DraftBody
-         * @description An outline as far as it is drawn, open or crossing itself, with its holes; ``section`` is the one it is meant for, if any.
+         * @description An outline as far as it is drawn, open or crossing itself, with its holes; there is none yet before its first edge.
+         *
+         *     ``section`` is the one it is meant for, if any.
          */
         DraftBody: {
             /** Name */
             name: string;
-            outline: components["schemas"]["Outline"];
+            outline?: components["schemas"]["Outline"] | null;
             /**
              * Holes
              * @default []
@@ -4268,7 +4270,7 @@ export interface components {
         };
         /**
          * Picture
-         * @description A picture under the plan.
+         * @description A picture of a job.
          */
         Picture: {
             /** Name */
@@ -4321,6 +4323,8 @@ export interface components {
              * @default
              */
             group: string;
+            /** On */
+            on?: string | null;
             /** Id */
             id: string;
         };
@@ -4330,7 +4334,9 @@ export interface components {
          *
          *     ``content`` is the hash of the file it came from, ``page`` the page of a PDF, from 0.
          *     ``across`` and ``high`` are its size in pixels, ``scale`` mm a pixel, ``east`` and ``north``
-         *     where its lower left corner lies, ``turn`` degrees anticlockwise about that corner.
+         *     where its lower left corner lies, ``turn`` degrees anticlockwise about that corner. ``on`` is
+         *     the section or the draft under whose drawing it lies; it is the plan where left out, and on a
+         *     desk *east* is to the right and *north* up.
          */
         PictureBody: {
             /** Name */
@@ -4383,6 +4389,8 @@ export interface components {
              * @default
              */
             group: string;
+            /** On */
+            on?: string | null;
         };
         /** PictureChanges */
         PictureChanges: {

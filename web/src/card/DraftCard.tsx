@@ -9,18 +9,20 @@ import { Question, TextField } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { usePart } from "../window/store";
 import { sectionById } from "../window/things";
+import { TracedFrom } from "./TracedFrom";
 
 export function DraftCard({ draft }: { draft: Draft }) {
   const shown = useShown();
   const { edit, make } = useChanges();
   const { select, thickened, set } = usePart("select", "thickened", "set");
   const [thick, setThick] = useState(false);
-  const faults = useFaults(draft.outline as OutlineDrawn, draft.holes);
+  const outline = (draft.outline ?? null) as OutlineDrawn | null;
+  const faults = useFaults(outline, draft.holes);
   const look = useCallback((made: OutlineThickened | null) => set({ thickened: made }), [set]);
   const meant = sectionById(shown, draft.section ?? undefined);
-  const closed = isClosed(draft.outline as OutlineSketch);
+  const closed = outline !== null && isClosed(outline as OutlineSketch);
   const change = (changes: object) => edit([{ kind: "set_draft", draft: draft.id, ...changes } as unknown as Edit]);
-  const sound = faults.every((fault) => fault.kind === "sliver");
+  const sound = outline !== null && faults.every((fault) => fault.kind === "sliver");
   const become = async () => {
     const { problem, made } = await make([{ kind: "section_of_draft", draft: draft.id } as Edit]);
     if (!problem) select(meant ? [meant.id] : made);
@@ -38,22 +40,23 @@ export function DraftCard({ draft }: { draft: Draft }) {
           <FaultsTold faults={faults} mend={(outline) => void change({ outline })} />
         </>
       )}
+      <TracedFrom id={draft.id} />
       <Question>What becomes of it?</Question>
       <p>
         <Button strong disabled={!sound} onClick={() => void become()}>
           {meant ? `Make it the outline of ${meant.name}` : "Make it a section"}
         </Button>
       </p>
-      {!thick && (
+      {!thick && outline && (
         <p className="pt-1.5">
           <Words onClick={() => setThick(true)}>Give it a thickness</Words>
         </p>
       )}
-      {thick && (
+      {thick && outline && (
         <>
           <Question>How thick is it along what is drawn?</Question>
           <Thickness
-            outline={draft.outline as OutlineDrawn}
+            outline={outline}
             closed={closed}
             look={look}
             take={(made) => {

@@ -12,6 +12,7 @@ import { KeptInShop } from "./KeptInShop";
 import { MadeOfOthers } from "./MadeOfOthers";
 import { PartsOfOutline } from "./PartsOfOutline";
 import { SizesOfSection } from "./SizesOfSection";
+import { TracedFrom } from "./TracedFrom";
 
 export function SectionCard({ section }: { section: Section }) {
   const shown = useShown();
@@ -48,6 +49,7 @@ export function SectionCard({ section }: { section: Section }) {
       </p>
       {figures && <PartsOfOutline section={section} figures={figures} />}
       <MadeOfOthers section={section} />
+      <TracedFrom id={section.id} />
       <SizesOfSection section={section} figures={figures} />
       <Question>What sits on the line?</Question>
       <Setting label="Datum">

@@ -1,7 +1,7 @@
 /** The four steps, as an ordered list of what the job holds, each row with its one telling figure. */
 import { type ReactNode, useEffect, useMemo, useRef } from "react";
 import type { Draft } from "../api/client";
-import { LayPicture } from "../setting/PictureCard";
+import { LayPicture } from "../setting/LayPicture";
 import { count, formatLength, grouped } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { startDrawing, startOutline } from "../window/keys";
@@ -119,6 +119,7 @@ export function JobSheet() {
             <Acts>
               <Act onClick={() => show("library")}>Pick a section</Act>
               <Act onClick={startOutline}>Draw one</Act>
+              <LayPicture under="new" />
             </Acts>
           </Body>
         )}

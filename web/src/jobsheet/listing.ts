@@ -50,7 +50,10 @@ export function listed(
 ): Listed {
   const { job } = shown;
   const [first, second] = GROUPS[step];
-  const things: Thing[] = [...(job[first] ?? []), ...((second && job[second]) ?? [])];
+  // A picture on the desk belongs to what is drawn over it.
+  const things: Thing[] = [...(job[first] ?? []), ...((second && job[second]) ?? [])].filter(
+    (thing) => !("on" in thing && thing.on),
+  );
   const found = isAsking(asked) ? things.filter(finder(shown, asked)) : things;
   const entryOf = (thing: Thing, key: string): Entry => ({
     kind: "thing",

@@ -1,6 +1,7 @@
 /** The section desk: the outline of the selected section at its size, to be drawn on, with its datum and its bed. */
 import { lazy, Suspense, useRef, useState } from "react";
 import type { Edit, Section, SectionFigures } from "../api/client";
+import { DeskPictures } from "../sheet/PlanPictures";
 import { Words } from "../ui/choices";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
@@ -13,6 +14,7 @@ import { type DeskFrame, type Drawn, deskFrame, inDrawing, onDesk, type Spot, sa
 import { Handles } from "./Handles";
 import { HeldMarks } from "./HeldMarks";
 import { Paper } from "./Paper";
+import { ScalePicking } from "./ScalePicking";
 import { DraftDesk, NewOutline } from "./SketchDesk";
 import { type OutlineSketch, outlineIn, sketchOf, sketchPath, useFaults, withMoved } from "./sketch";
 import { TypedFigures } from "./TypedFigures";
@@ -147,6 +149,7 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
         }}
       >
         <Paper frame={frame} height={size.height} />
+        <DeskPictures on={section.id} at={(spot) => onDesk(frame, spot)} scale={frame.scale} />
         <Picture section={section} figures={figures} frame={frame} />
         <Grows figures={figures} section={section} frame={frame} />
         {failed && <Failed sketch={failed} frame={frame} />}
@@ -158,6 +161,7 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
             <TypedFigures section={section} frame={frame} drawn={drawn} parts={parts} />
           </>
         )}
+        <ScalePicking frame={frame} size={size} />
       </svg>
       <Suspense>
         <Sample section={section} />
@@ -276,6 +280,8 @@ function Guides({ frame, at, with: others }: { frame: DeskFrame; at: Spot; with:
 /** The section itself, with its size, its bed, its datum and its axes. */
 function Picture({ section, figures, frame }: { section: Section; figures: SectionFigures; frame: DeskFrame }) {
   const units = useUnits();
+  const shown = useShown();
+  const traced = shown.job.pictures?.some((picture) => picture.on === section.id && picture.shown !== false);
   const { origin } = figures.drawn;
   const [ox = 0, oy = 0] = origin as Spot;
   const at = (x: number, y: number) => onDesk(frame, [ox + x, oy + y]);
@@ -297,6 +303,7 @@ function Picture({ section, figures, frame }: { section: Section; figures: Secti
         <path
           d={figures.path}
           fill="var(--color-timber)"
+          fillOpacity={traced ? 0.45 : 1}
           stroke="var(--color-ink)"
           strokeWidth={2}
           strokeLinejoin="round"

@@ -1,6 +1,7 @@
 /** An outline drawn on the desk while it is no section yet: a new one, or a draft that was kept. What is wrong with it is told at its place. */
 import { type ReactNode, useContext, useMemo, useRef, useState } from "react";
 import { type Draft, type Edit, type OutlineDrawn, problemOf } from "../api/client";
+import { DeskPictures } from "../sheet/PlanPictures";
 import { Button } from "../ui/choices";
 import { readLength } from "../ui/fields";
 import { formatAngle, formatLength } from "../ui/figures";
@@ -10,6 +11,7 @@ import { useWindow } from "../window/store";
 import { FaultMarks, FaultsTold } from "./Faults";
 import { type DeskFrame, inDrawing, onDesk, type Spot, snapped } from "./frame";
 import { Paper } from "./Paper";
+import { ScalePicking } from "./ScalePicking";
 import {
   EMPTY,
   isClosed,
@@ -26,6 +28,7 @@ import {
 const HIGH = 200;
 
 const NONE: OutlineDrawn[] = [];
+const NOWHERE: Spot[] = [];
 
 /** A new outline, drawn from its first point on. */
 export function NewOutline() {
@@ -82,11 +85,25 @@ export function DraftDesk({ draft }: { draft: Draft }) {
   const [wrong, setWrong] = useState("");
   // What is under the hand, until the service has it.
   const [moving, setMoving] = useState<OutlineSketch | null>(null);
-  const sketch = moving ?? (draft.outline as OutlineSketch);
+  const [begun, setBegun] = useState<OutlineSketch>(EMPTY);
+  const sketch = moving ?? (draft.outline as OutlineSketch | undefined) ?? begun;
+  const shown = useShown();
+  const room = useMemo(
+    () =>
+      (shown.job.pictures ?? [])
+        .filter((picture) => picture.on === draft.id)
+        .flatMap(({ east = 0, north = 0, across, high, scale }): Spot[] => [
+          [east, north],
+          [east + across * scale, north + high * scale],
+        ]),
+    [shown.job.pictures, draft.id],
+  );
   const put = async (to: OutlineSketch) => {
     const outline = outlineIn(to);
     if (!outline) {
-      setWrong("A draft has one edge at least: remove the draft instead.");
+      // Its first point is this window's, until there is an edge.
+      setBegun(to);
+      if (draft.outline) setWrong("A draft has one edge at least: remove the draft instead.");
       return;
     }
     setMoving(to);
@@ -98,6 +115,8 @@ export function DraftDesk({ draft }: { draft: Draft }) {
   return (
     <SketchDesk
       sketch={sketch}
+      on={draft.id}
+      room={room}
       holes={draft.holes ?? NONE}
       put={(to) => void put(to)}
       finish={null}
@@ -110,6 +129,8 @@ export function DraftDesk({ draft }: { draft: Draft }) {
 
 function SketchDesk({
   sketch,
+  on = null,
+  room = NOWHERE,
   holes = NONE,
   put,
   finish,
@@ -119,6 +140,9 @@ function SketchDesk({
   children,
 }: {
   sketch: OutlineSketch;
+  /** The draft it is, whose pictures lie under it, and the corners of these. */
+  on?: string | null;
+  room?: readonly Spot[];
   holes?: readonly OutlineDrawn[];
   put: (to: OutlineSketch) => void;
   /** What pointing at the first point does; null where that closes it as any other place would be drawn to. */
@@ -137,12 +161,13 @@ function SketchDesk({
   const [picked, setPicked] = useState<number | null>(null);
   const [held, setHeld] = useState<{ point: number; sketch: OutlineSketch; frame: DeskFrame } | null>(null);
   const thickened = useWindow((state) => state.thickened);
+  const scaling = useWindow((state) => state.scaling !== null);
   const field = useRef<HTMLInputElement>(null);
   const now = held?.sketch ?? sketch;
   const closed = isClosed(now);
   const spots = spotsOf(now);
   const points = closed ? spots.slice(0, -1) : spots;
-  const frame = held?.frame ?? sketchFrame(size, finish ? [] : spots);
+  const frame = held?.frame ?? sketchFrame(size, finish ? [] : [...spots, ...room]);
   const outline = useMemo(() => outlineIn(now), [now]);
   // An outline that is still drawn is open, which needs no telling.
   const faults = useFaults(outline, holes).filter((fault) => !(finish && fault.kind === "open"));
@@ -248,6 +273,7 @@ function SketchDesk({
         }}
       >
         <Paper frame={frame} height={size.height} />
+        {on && <DeskPictures on={on} at={at} scale={frame.scale} />}
         <path
           d={[now, ...holes].map((one) => sketchPath(one as OutlineSketch, at)).join("")}
           fill={points.length > 2 ? "var(--color-timber)" : "none"}
@@ -310,11 +336,12 @@ function SketchDesk({
             {formatAngle((Math.atan2(pointer.at[1] - last[1], pointer.at[0] - last[0]) * 180) / Math.PI)}
           </text>
         )}
-        {!points.length && (
+        {!points.length && !scaling && (
           <text x={size.width / 2} y={70} textAnchor="middle" fontSize={15} className="fill-pencil">
             Click the points of the outline; the first again closes it
           </text>
         )}
+        <ScalePicking frame={frame} size={size} />
       </svg>
       {finish && faults.length > 0 && (
         <div className="border-rule border-t bg-bench px-3.5 pt-2">

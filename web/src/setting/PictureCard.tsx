@@ -1,9 +1,8 @@
 /** A picture under the plan: to scale, turned, faded, locked, shown or hidden. */
-import { useContext, useRef, useState } from "react";
-import { answer, api, type Edit, type Picture, type PictureFigures, problemOf } from "../api/client";
+import { useContext, useState } from "react";
+import { type Edit, type Picture, problemOf } from "../api/client";
 import { Button, Tick } from "../ui/choices";
-import { AngleField, FigureField, figuresTaken, LengthField, Question, readLength, TextField } from "../ui/fields";
-import { Modal } from "../ui/Modal";
+import { AngleField, FigureField, LengthField, Question, readLength, TextField } from "../ui/fields";
 import { JobId, useChanges, useUnits } from "../window/job";
 import { usePart } from "../window/store";
 
@@ -19,6 +18,10 @@ export function PictureCard({ picture }: { picture: Picture }) {
     try {
       const length = await readLength(known, units.system ?? "mm", job);
       setWrong("");
+      if (picture.on) {
+        set({ scaling: { picture: picture.id, length, words: known, first: null }, notice: null });
+        return;
+      }
       set({
         plane: null,
         view: "plan",
@@ -65,10 +68,14 @@ export function PictureCard({ picture }: { picture: Picture }) {
         />
       </div>
       <Question>Where does it lie?</Question>
-      <LengthField label="East" mm={picture.east ?? 0} take={(east) => change({ east })} />
-      <LengthField label="North" mm={picture.north ?? 0} take={(north) => change({ north })} />
+      <LengthField
+        label={picture.on ? "To the right" : "East"}
+        mm={picture.east ?? 0}
+        take={(east) => change({ east })}
+      />
+      <LengthField label={picture.on ? "Up" : "North"} mm={picture.north ?? 0} take={(north) => change({ north })} />
       <AngleField label="Rotation" degrees={picture.turn ?? 0} take={(turn) => change({ turn })} />
-      <p className="text-pencil text-sm">Of its lower left corner. Unlocked, it can be dragged.</p>
+      <p className="text-pencil text-sm">Of its lower left corner.{!picture.on && " Unlocked, it can be dragged."}</p>
       <Question>How is it shown?</Question>
       <FigureField
         label="Opacity"
@@ -80,112 +87,10 @@ export function PictureCard({ picture }: { picture: Picture }) {
           return change({ strength: share });
         }}
       />
-      <Tick label="Locked in its place" checked={picture.locked ?? false} set={(locked) => change({ locked })} />
-      <Tick label="Shown" checked={picture.shown ?? true} set={(on) => change({ shown: on })} />
-    </>
-  );
-}
-
-/** Choose a picture and lay it under the plan, with a page of a PDF chosen by number. */
-export function LayPicture() {
-  const { make } = useChanges();
-  const { select, set } = usePart("select", "set");
-  const input = useRef<HTMLInputElement>(null);
-  const [busy, setBusy] = useState(false);
-  // A PDF of several pages, of which one is to be chosen.
-  const [paged, setPaged] = useState<{ file: File; pages: number; page: number } | null>(null);
-  const latest = useRef(paged);
-  latest.current = paged;
-  const lay = async (file: File | undefined, page: number | null = null) => {
-    if (!file) return;
-    setBusy(true);
-    setPaged(null);
-    try {
-      const form = new FormData();
-      form.append("file", file);
-      const read = await answer<PictureFigures>(
-        api.POST("/api/pictures", {
-          params: { query: { page: page ?? 0 } },
-          body: form as never,
-          bodySerializer: (body) => body as never,
-        }),
-      );
-      if (read.pages > 1 && page === null) {
-        setPaged({ file, pages: read.pages, page: 1 });
-        setBusy(false);
-        return;
-      }
-      // A file that does not say how large it is, is laid ten metres wide, to be set to scale.
-      const scale = read.scale ?? 10_000 / read.across;
-      const picture = {
-        name: file.name.slice(0, 120),
-        content: read.content,
-        page: read.page,
-        across: read.across,
-        high: read.high,
-        scale,
-      };
-      const { problem, made } = await make([{ kind: "add_picture", picture } as Edit]);
-      if (!problem) {
-        select(made);
-        const told = read.note || "Underlay added.";
-        set({ view: "plan", notice: `${told} Set it to scale by two places whose distance you know.` });
-      }
-    } catch (error) {
-      set({ problem: problemOf(error) });
-    }
-    setBusy(false);
-  };
-  return (
-    <>
-      <button
-        type="button"
-        disabled={busy}
-        onClick={() => input.current?.click()}
-        className="cursor-pointer whitespace-nowrap text-chalk-deep text-sm underline decoration-chalk/30 underline-offset-[3px] hover:decoration-chalk disabled:text-pencil"
-      >
-        {busy ? "Reading the picture …" : "Add an underlay"}
-      </button>
-      {paged && (
-        <Modal title={`Which page of ${paged.file.name}?`} close={() => setPaged(null)}>
-          <FigureField
-            label={`Page, 1 to ${paged.pages}`}
-            value={String(paged.page)}
-            unit=""
-            take={async (text) => {
-              const page = Number(text);
-              if (!Number.isInteger(page) || page < 1 || page > paged.pages)
-                return problemOf(new Error(`There are ${paged.pages} pages: type a number from 1 to ${paged.pages}.`));
-              setPaged({ ...paged, page });
-              return null;
-            }}
-          />
-          <div className="mt-4 flex justify-end gap-2">
-            <Button onClick={() => setPaged(null)}>Cancel</Button>
-            <Button
-              strong
-              onClick={() =>
-                void figuresTaken().then((right) => {
-                  if (right) void lay(latest.current?.file, (latest.current?.page ?? 1) - 1);
-                })
-              }
-            >
-              Add to job
-            </Button>
-          </div>
-        </Modal>
+      {!picture.on && (
+        <Tick label="Locked in its place" checked={picture.locked ?? false} set={(locked) => change({ locked })} />
       )}
-      <input
-        ref={input}
-        type="file"
-        accept=".png,.jpg,.jpeg,.pdf"
-        aria-label="Picture file"
-        className="hidden"
-        onChange={(event) => {
-          void lay(event.target.files?.[0]);
-          event.target.value = "";
-        }}
-      />
+      <Tick label="Shown" checked={picture.shown ?? true} set={(on) => change({ shown: on })} />
     </>
   );
 }

@@ -1,4 +1,4 @@
-/** Pictures under the plan. */
+/** Pictures that are traced: under the plan, or on the desk under what is drawn there. */
 import { useShown } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
@@ -15,7 +15,7 @@ function InPlace({ frame, width, height, draw }: Sheet & { draw: (picture: Place
   return (
     <g transform={`matrix(${frame.scale} 0 0 ${-frame.scale} ${tx} ${ty})`}>
       {shown.job.pictures
-        ?.filter((picture) => picture.shown !== false)
+        ?.filter((picture) => picture.shown !== false && !picture.on)
         .map((picture) => (
           <g
             key={picture.id}
@@ -29,20 +29,47 @@ function InPlace({ frame, width, height, draw }: Sheet & { draw: (picture: Place
 }
 
 export function PlanPictures(sheet: Sheet) {
+  return <InPlace {...sheet} draw={(picture) => <Image picture={picture} />} />;
+}
+
+function Image({ picture }: { picture: Placed }) {
   return (
-    <InPlace
-      {...sheet}
-      draw={(picture) => (
-        <image
-          href={`/api/pictures/${picture.content}/${picture.page ?? 0}.png`}
-          {...sizeOf(picture)}
-          // The picture's own y runs down.
-          transform={`translate(0 ${sizeOf(picture).height}) scale(1 -1)`}
-          preserveAspectRatio="none"
-          opacity={picture.strength ?? 0.5}
-        />
-      )}
+    <image
+      href={`/api/pictures/${picture.content}/${picture.page ?? 0}.png`}
+      {...sizeOf(picture)}
+      // The picture's own y runs down.
+      transform={`translate(0 ${sizeOf(picture).height}) scale(1 -1)`}
+      preserveAspectRatio="none"
+      opacity={picture.strength ?? 0.5}
     />
+  );
+}
+
+/** The pictures that lie under a section or a draft; `at` tells where a place of its drawing comes to, `scale` pixels a mm. */
+export function DeskPictures({
+  on,
+  at,
+  scale,
+}: {
+  on: string;
+  at: (spot: [number, number]) => number[];
+  scale: number;
+}) {
+  const shown = useShown();
+  const [tx, ty] = at([0, 0]);
+  return (
+    <g transform={`matrix(${scale} 0 0 ${-scale} ${tx} ${ty})`} pointerEvents="none">
+      {shown.job.pictures
+        ?.filter((picture) => picture.shown !== false && picture.on === on)
+        .map((picture) => (
+          <g
+            key={picture.id}
+            transform={`translate(${picture.east ?? 0} ${picture.north ?? 0}) rotate(${picture.turn ?? 0})`}
+          >
+            <Image picture={picture} />
+          </g>
+        ))}
+    </g>
   );
 }
 

@@ -115,6 +115,8 @@ interface WindowState {
   parts: Part[];
   /** A new outline being drawn; null when none is. */
   outline: OutlineSketch | null;
+  /** Two places of a picture on the desk being picked, to set it to scale. */
+  scaling: { picture: string; length: number; words: string; first: [number, number] | null } | null;
   /** What an outline on the desk would be with a thickness, while that is looked at. */
   thickened: OutlineThickened | null;
   /** Whether the desk shows the range of the section. */
@@ -159,6 +161,7 @@ export const useWindow = create<WindowState>((set) => ({
   parts: [],
   outline: null,
   thickened: null,
+  scaling: null,
   ranged: false,
   stretches: null,
   preview: null,

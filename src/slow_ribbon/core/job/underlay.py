@@ -1,4 +1,4 @@
-"""Pictures laid under the plan to be traced."""
+"""Pictures laid under the plan, or under a section on its desk, to be traced."""
 
 from __future__ import annotations
 
@@ -18,7 +18,9 @@ class PictureBody(Model):
 
     ``content`` is the hash of the file it came from, ``page`` the page of a PDF, from 0.
     ``across`` and ``high`` are its size in pixels, ``scale`` mm a pixel, ``east`` and ``north``
-    where its lower left corner lies, ``turn`` degrees anticlockwise about that corner.
+    where its lower left corner lies, ``turn`` degrees anticlockwise about that corner. ``on`` is
+    the section or the draft under whose drawing it lies; it is the plan where left out, and on a
+    desk *east* is to the right and *north* up.
     """
 
     name: Name
@@ -34,10 +36,11 @@ class PictureBody(Model):
     locked: bool = False
     shown: bool = True
     group: GroupName = ""
+    on: Id | None = None
 
 
 class Picture(PictureBody):
-    """A picture under the plan."""
+    """A picture of a job."""
 
     id: Id
 

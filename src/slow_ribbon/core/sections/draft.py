@@ -11,10 +11,13 @@ from slow_ribbon.core.sections.outline import Outline
 
 
 class DraftBody(Model):
-    """An outline as far as it is drawn, open or crossing itself, with its holes; ``section`` is the one it is meant for, if any."""
+    """An outline as far as it is drawn, open or crossing itself, with its holes; there is none yet before its first edge.
+
+    ``section`` is the one it is meant for, if any.
+    """
 
     name: Name
-    outline: Outline
+    outline: Outline | None = None
     holes: Annotated[tuple[Outline, ...], Field(max_length=50)] = ()
     section: Id | None = None
 

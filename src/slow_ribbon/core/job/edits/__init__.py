@@ -6,6 +6,7 @@ from slow_ribbon.core.job.edits.apply import Made, apply, apply_all
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.combining import CircleShape, CombineOutline, SectionShape
 from slow_ribbon.core.job.edits.construction import AddMade
+from slow_ribbon.core.job.edits.drafts import KeepDraft
 from slow_ribbon.core.job.edits.grouping import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
 from slow_ribbon.core.job.edits.lines import AddLines
@@ -38,6 +39,7 @@ __all__ = [
     "CutOutlineCorner",
     "Edit",
     "HoldOutline",
+    "KeepDraft",
     "Made",
     "MakeTangent",
     "PutOutlinePoint",

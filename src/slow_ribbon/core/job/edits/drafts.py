@@ -9,7 +9,7 @@ from pydantic import Field
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, fields_of
 from slow_ribbon.core.job.edits.combining import with_outline
-from slow_ribbon.core.job.kinds import DRAFTS, SECTIONS
+from slow_ribbon.core.job.kinds import DRAFTS, PICTURES, SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
 from slow_ribbon.core.sections.draft import DraftBody
@@ -57,25 +57,36 @@ class SetDraft(Edit):
 class SectionOfDraft(Edit):
     """Make a draft what it is meant for: the outline of its section, or a section of its own; the draft goes."""
 
-    touches = frozenset({DRAFTS.group, SECTIONS.group})
+    touches = frozenset({DRAFTS.group, SECTIONS.group, PICTURES.group})
 
     kind: Literal["section_of_draft"] = "section_of_draft"
     draft: Id
 
     def apply(self, job: Job) -> Job:
         draft = draft_of(job, self.draft)
+        if draft.outline is None:
+            raise Refused("Nothing is drawn yet: draw its outline first.", "draft", "outline-open")
         left, low, right, high = shape_of(draft.outline, draft.holes).box
         meant = next((section for section in job.sections if section.id == draft.section), None)
         job = job.model_copy(update={"drafts": tuple(one for one in job.drafts if one.id != draft.id)})
         if meant is not None:
-            return job.put(with_outline(meant, draft.outline, draft.holes))
+            return _pictures_moved(job, draft.id, meant.id).put(with_outline(meant, draft.outline, draft.holes))
         body = {"name": draft.name, "outline": draft.outline, "holes": draft.holes, "width": right - left, "height": high - low}
-        return job.added(SECTIONS, body)
+        job = job.added(SECTIONS, body)
+        return _pictures_moved(job, draft.id, job.sections[-1].id)
 
     def describe(self, job: Job) -> str:
         draft = draft_of(job, self.draft)
         meant = next((section for section in job.sections if section.id == draft.section), None)
         return f"made {draft.name} a section" if meant is None else f"gave {meant.name} the outline of its draft"
+
+
+def _pictures_moved(job: Job, draft: Id, section: Id) -> Job:
+    """Return a job in which what lay under a draft lies under a section."""
+    if all(picture.on != draft for picture in job.pictures):
+        return job
+    pictures = (picture.model_copy(update={"on": section}) if picture.on == draft else picture for picture in job.pictures)
+    return job.model_copy(update={"pictures": tuple(pictures)})
 
 
 def draft_of(job: Job, id: str) -> Draft:

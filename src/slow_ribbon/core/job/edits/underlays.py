@@ -1,4 +1,4 @@
-"""Edits of the pictures that lie under the plan."""
+"""Edits of the pictures that are traced."""
 
 from __future__ import annotations
 
@@ -11,13 +11,16 @@ from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import changed
 from slow_ribbon.core.job.kinds import PICTURES
 from slow_ribbon.core.job.underlay import PictureBody, scaled
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Point2, Size
+from slow_ribbon.core.sections.draft import Draft
+from slow_ribbon.core.sections.model import Section
 
 _TOUCHES = frozenset({PICTURES.group})
 
 
 class AddPicture(Edit):
-    """Lay a picture under the plan."""
+    """Lay a picture under the plan, or under a section."""
 
     touches = _TOUCHES
 
@@ -25,10 +28,22 @@ class AddPicture(Edit):
     picture: PictureBody
 
     def apply(self, job: Job) -> Job:
+        on = self.picture.on
+        if on is not None and _drawn_on(job, on) is None:
+            raise Refused(
+                f"There is no section {on} in this job for a picture to lie under: it may have been removed.", "picture.on", "unknown-id"
+            )
         return job.added(PICTURES, fields_of(self.picture))
 
     def describe(self, job: Job) -> str:
-        return f"laid {self.picture.name} under the plan"
+        under = _drawn_on(job, self.picture.on)
+        return f"laid {self.picture.name} under {'the plan' if under is None else under.name}"
+
+
+def _drawn_on(job: Job, id: Id | None) -> Section | Draft | None:
+    """Return the section or the draft with an id."""
+    things: tuple[Section | Draft, ...] = (*job.sections, *job.drafts)
+    return next((thing for thing in things if thing.id == id), None)
 
 
 class PictureChanges(Model):
