@@ -21,9 +21,7 @@ from slow_ribbon.core.job.edits import (
     apply_all,
 )
 from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg
-from slow_ribbon.core.sections import Outline, SectionBody, Stock, from_library, rectangle
-from slow_ribbon.core.sections.draft import DraftBody
-from slow_ribbon.core.sections.outline import StraightEdge
+from slow_ribbon.core.sections import DraftBody, Outline, SectionBody, Stock, StraightEdge, from_library, rectangle
 from slow_ribbon.demo.rail_picture import ACROSS, HIGH, LEFT, LOW, SCALE, rail_content
 
 #: The rail's outline as it was traced, counter-clockwise from its foot, mm: a stem, two hollows and a round grip.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from slow_ribbon.core.sections.draft import DraftBody
 from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, point_figures
 from slow_ribbon.core.sections.drawn import EdgeKind
 from slow_ribbon.core.sections.edges import Arc, Curve
@@ -25,7 +26,7 @@ from slow_ribbon.core.sections.model import (
     section_shape,
     stretching_bands,
 )
-from slow_ribbon.core.sections.outline import Outline, circle, outline_by_points
+from slow_ribbon.core.sections.outline import Outline, StraightEdge, circle, outline_by_points
 from slow_ribbon.core.sections.profile import Shape, shape_of
 from slow_ribbon.core.sections.resizing import in_row
 from slow_ribbon.core.sections.sizes import NamedSize, RangeRow
@@ -38,6 +39,7 @@ __all__ = [
     "Arc",
     "Beside",
     "Curve",
+    "DraftBody",
     "Drawing",
     "EdgeKind",
     "Ended",
@@ -57,6 +59,7 @@ __all__ = [
     "Shape",
     "ShopLink",
     "Stock",
+    "StraightEdge",
     "Turned",
     "Upright",
     "beds",
