@@ -1,6 +1,7 @@
 """The outline that a closed line encloses on plan, for a section that was drawn, traced or brought in as lines.
 
-East is to the right and north up. Straights and arcs stay what they are; other curves become Bézier curves of third degree.
+East is to the right and north up. Straights, arcs and curves by control points up to the third degree stay what they are; other
+curves become Bézier curves of third degree.
 """
 
 from __future__ import annotations
@@ -12,6 +13,8 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.curves import Curve
+from slow_ribbon.core.geometry.parametric import ParametricSpan
+from slow_ribbon.core.geometry.splines import sub_spline
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
@@ -24,8 +27,10 @@ from slow_ribbon.core.sections.model import SectionBody
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
 from slow_ribbon.core.sections.profile import outline_shape
 
-#: How far a Bézier curve may stray from the curve that it stands for, mm: a tenth of what any saw or screen shows.
+#: How far a Bézier curve may stray from the curve that it stands for, mm: a tenth of what any saw or screen shows …
 DEVIATION: Final = 0.005
+#: … and of an ellipse, which few of them come as near to as rounding does.
+CONIC_DEVIATION: Final = 5e-7
 #: The most edges that an outline has.
 MOST_EDGES: Final = 2000
 #: A line of more legs is simplified within the least of these that brings it down to an outline, mm.
@@ -102,12 +107,33 @@ def _edges(span: Curve) -> list[OutlineEdge]:
         count = 2 if float(np.hypot(*(places[2] - places[0])[:2])) < span.radius_of_arc / 10 else 1
         bounds = np.linspace(0.0, span.length, count + 1)
         return [ArcEdge(to=_place(span, float(high)), via=_place(span, float(low + high) / 2)) for low, high in pairwise(bounds)]
+    deviation = DEVIATION
+    if isinstance(span, ParametricSpan):
+        if span.spline.k <= 3 and span.spline.c.shape[1] == 3:
+            return _polynomial(span)
+        deviation = CONIC_DEVIATION
     count = 1
     while True:
         found, off = _curves(span, count)
-        if off <= DEVIATION or count >= MOST_EDGES:
+        if off <= deviation or count >= MOST_EDGES:
             return found
         count *= 2
+
+
+def _polynomial(span: ParametricSpan) -> list[OutlineEdge]:
+    """Return a B-spline of no more than the third degree as the Bézier curves that it is, exactly."""
+    first, last = (float(value) for value in span.parameters(np.array([0.0, span.length])))
+    spline = sub_spline(span.spline, first, last)
+    found: list[OutlineEdge] = []
+    for low, high in pairwise(np.unique(spline.t).tolist()):
+        controls = sub_spline(spline, low, high).c[:, :2]
+        while len(controls) < 4:
+            # The same curve by one control more (Piegl and Tiller, The NURBS Book, section 5.5).
+            count = len(controls)
+            shares = np.arange(1, count)[:, None] / count
+            controls = np.vstack([controls[:1], shares * controls[:-1] + (1 - shares) * controls[1:], controls[-1:]])
+        found.append(CurveEdge(to=_flat(controls[3]), controls=(_flat(controls[1]), _flat(controls[2]))))
+    return found
 
 
 def _curves(span: Curve, count: int) -> tuple[list[OutlineEdge], float]:
