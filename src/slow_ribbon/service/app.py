@@ -25,6 +25,7 @@ from slow_ribbon.service.routes import events, health, imports, inspect, job_lis
 from slow_ribbon.service.routes.events import Hub
 from slow_ribbon.service.supplier import Supplier
 from slow_ribbon.service.tasks import Tasks
+from slow_ribbon.service.views.job import how_it_looks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.backup import Nightly
 from slow_ribbon.store.database import THREADS, connect
@@ -59,7 +60,7 @@ def create_app(
     """
     engine = connect(database)
     bench, hub, collecting, tasks = (
-        Bench(Jobs(engine), Shop(engine), Supplier(engine, supplier or os.environ.get(SUPPLIER))),
+        Bench(Jobs(engine), Shop(engine, how_it_looks), Supplier(engine, supplier or os.environ.get(SUPPLIER))),
         Hub(),
         Collecting(),
         Tasks(),

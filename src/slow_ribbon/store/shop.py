@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import datetime
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from slow_ribbon.core.kernel import Refused
@@ -40,21 +40,34 @@ class ShopSection:
 
 
 class Shop:
-    """The shop's library in a database. Safe to use from several threads."""
+    """The shop's library in a database. Safe to use from several threads.
 
-    def __init__(self, engine: Engine) -> None:
+    ``drawn`` gives how a section looks, which is kept with each version.
+    """
+
+    def __init__(self, engine: Engine, drawn: Callable[[SectionBody], str]) -> None:
         self._engine = engine
+        self._drawn = drawn
 
-    def sections(self) -> list[ShopSection]:
-        """Return all that is not removed, folder by folder and name by name."""
-        with Session(self._engine) as session:
-            rows = session.execute(
-                select(ShopSectionRow, ShopVersionRow)
-                .join(ShopVersionRow, (ShopVersionRow.section_id == ShopSectionRow.id) & (ShopVersionRow.number == ShopSectionRow.latest))
+    def listed(self) -> bytes:
+        """Return all that is not removed, folder by folder and name by name, as JSON: as it is kept, without looking into it."""
+        latest = (ShopVersionRow.section_id == ShopSectionRow.id) & (ShopVersionRow.number == ShopSectionRow.latest)
+        with Session(self._engine) as session, session.begin():
+            for row in session.scalars(select(ShopVersionRow).join(ShopSectionRow, latest).where(ShopVersionRow.path.is_(None))):
+                row.path = self._drawn(SectionBody.model_validate(row.body))
+            session.flush()
+            version = func.json_build_object(
+                "number", ShopVersionRow.number, "said", ShopVersionRow.said, "author", ShopVersionRow.author,
+                "made_at", ShopVersionRow.made_at, "section", ShopVersionRow.body, "path", ShopVersionRow.path,
+            )  # fmt: skip
+            whole = func.json_build_object("id", ShopSectionRow.id, "folder", ShopSectionRow.folder, "version", version)
+            rows = session.scalars(
+                select(cast(whole, Text))
+                .join(ShopVersionRow, latest)
                 .where(~ShopSectionRow.removed)
                 .order_by(ShopSectionRow.folder, ShopSectionRow.name, ShopSectionRow.id)
             ).all()
-            return [ShopSection(row.id, row.folder, _version(version)) for row, version in rows]
+        return f"[{','.join(rows)}]".encode()
 
     def section(self, id: str) -> ShopSection:
         """Return a section in its newest version, a removed one too. Raises ``Unknown``."""
@@ -84,7 +97,7 @@ class Shop:
                 id = uuid.uuid4().hex
                 session.add(ShopSectionRow(id=id, folder=folder, name=section.name, latest=1))
                 session.flush()
-                session.add(_row(id, 1, section, said, by))
+                session.add(self._row(id, 1, section, said, by))
                 ids.append(id)
         return ids
 
@@ -101,7 +114,7 @@ class Shop:
                     "kept-newer",
                 )
             row.latest, row.name, row.removed = base + 1, section.name, False
-            session.add(_row(id, row.latest, section, said, by))
+            session.add(self._row(id, row.latest, section, said, by))
             return row.latest
 
     def put(self, id: str, folder: str) -> None:
@@ -113,6 +126,10 @@ class Shop:
         """Take a section out of the list, or bring it back; jobs that use it, and its versions, stay. Raises ``Unknown``."""
         with Session(self._engine) as session, session.begin():
             _found(session, id, for_update=True).removed = removed
+
+    def _row(self, id: str, number: int, section: SectionBody, said: str, by: Author) -> ShopVersionRow:
+        body, path = section.model_dump(mode="json"), self._drawn(section)
+        return ShopVersionRow(section_id=id, number=number, body=body, said=said, author=by.name, path=path)
 
 
 def _found(session: Session, id: str, for_update: bool = False) -> ShopSectionRow:
@@ -127,10 +144,6 @@ def _numbered(session: Session, id: str, number: int) -> ShopVersionRow:
     if row is None:
         raise Unknown(f"{id} version {number}")
     return row
-
-
-def _row(id: str, number: int, section: SectionBody, said: str, by: Author) -> ShopVersionRow:
-    return ShopVersionRow(section_id=id, number=number, body=section.model_dump(mode="json"), said=said, author=by.name)
 
 
 def _version(row: ShopVersionRow) -> ShopVersion:

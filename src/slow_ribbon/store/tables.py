@@ -92,7 +92,7 @@ class ShopSectionRow(Base):
 
 
 class ShopVersionRow(Base):
-    """A version of a section of the shop's library. Never changed or deleted."""
+    """A version of a section of the shop's library. Never changed or deleted; ``path`` is how it looks, an SVG path."""
 
     __tablename__ = "shop_versions"
     __table_args__ = (UniqueConstraint("section_id", "number", name="shop_version_once"),)
@@ -104,6 +104,7 @@ class ShopVersionRow(Base):
     said: Mapped[str] = mapped_column(Text)
     author: Mapped[str | None] = mapped_column(Text)
     made_at: Mapped[datetime.datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    path: Mapped[str | None] = mapped_column(Text)
 
 
 class SupplierAnswerRow(Base):

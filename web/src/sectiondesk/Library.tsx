@@ -1,76 +1,18 @@
 /** The starting library: pick an outline; it becomes a section of the job at the size given. */
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { answer, api, type Edit, type LibraryEntry, problemOf, type SupplierPage } from "../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useRef, useState } from "react";
+import { answer, api, type Edit, problemOf } from "../api/client";
 import { Button, Choice, Tick, Words } from "../ui/choices";
 import { LengthField, useForm } from "../ui/fields";
-import { count, formatLength, sizeWords } from "../ui/figures";
+import { count } from "../ui/figures";
 import { when } from "../ui/when";
-import { useChanges, useUnits } from "../window/job";
+import { useChanges } from "../window/job";
 import { usePart } from "../window/store";
 import { NewPolygon } from "./NewPolygon";
-import { isFound } from "./searching";
-import { useShop, useShopActs } from "./shop";
-
-/** A section of one of the libraries; of the shop's with its version, of a supplier's with its price. */
-type Shelved = LibraryEntry & { shop?: { id: string; version: number } };
-type Which = "starting" | "shop" | "supplier";
-
-/** The pages of the supplier's catalogue that have come; the next is asked for when the last has. */
-function useCatalogue(on: boolean) {
-  return useInfiniteQuery({
-    queryKey: ["supplier", "catalogue"],
-    queryFn: ({ pageParam }) =>
-      answer<SupplierPage>(api.GET("/api/supplier/catalogue", { params: { query: { page: pageParam } } })),
-    initialPageParam: 1,
-    getNextPageParam: (last) => (last.page < last.pages ? last.page + 1 : undefined),
-    enabled: on,
-    staleTime: 60_000,
-    retry: 0,
-  });
-}
-
-/** The sections of a library. */
-function useShelf(which: Which) {
-  const catalogue = useCatalogue(which === "supplier");
-  const starting = useQuery({
-    queryKey: ["library"],
-    queryFn: () => answer<LibraryEntry[]>(api.GET("/api/library")),
-    staleTime: Number.POSITIVE_INFINITY,
-    enabled: which === "starting",
-  });
-  const shop = useShop();
-  const { error, refetch } = { starting, shop, supplier: catalogue }[which];
-  const units = useUnits();
-  const { hasNextPage, isFetching, fetchNextPage } = catalogue;
-  useEffect(() => {
-    if (which === "supplier" && hasNextPage && !isFetching) void fetchNextPage();
-  }, [which, hasNextPage, isFetching, fetchNextPage]);
-  const pages = catalogue.data?.pages;
-  const data: Shelved[] | undefined =
-    which === "starting"
-      ? starting.data
-      : which === "supplier"
-        ? pages?.flatMap((page) =>
-            page.goods.map(({ path, section, ...goods }) => ({
-              key: goods.code,
-              family: page.supplier,
-              standard: `${goods.code} · ${goods.price.toFixed(2)} ${goods.currency} a metre · ${goods.lengths.map((mm) => formatLength(mm, units)).join(", ")} · ${count(goods.days, "day")}`,
-              section: { ...section, stock: { supplier: page.supplier, ...goods } } as LibraryEntry["section"],
-              path,
-            })),
-          )
-        : shop.data?.map(({ id, folder, version }) => ({
-            key: id,
-            family: folder || "In no folder",
-            standard: `version ${version.number}, ${version.author ?? "somebody"}, ${when(version.made_at)}`,
-            section: version.section,
-            path: version.path,
-            shop: { id, version: version.number },
-          }));
-  const late = which === "supplier" ? pages?.find((page) => page.trouble) : undefined;
-  return { data, error, refetch, late };
-}
+import { finder } from "./searching";
+import { type Shelved, useShelf, type Which } from "./shelves";
+import { useShopActs } from "./shop";
+import { Tiles } from "./Tiles";
 
 export function Library() {
   const [which, setWhich] = useState<Which>("starting");
@@ -84,9 +26,9 @@ export function Library() {
   const { show, drawing } = usePart("show", "drawing");
   const [looked, setLooked] = useState("");
   const [alike, setAlike] = useState(false);
-  const found = data?.filter((entry) => isFound(entry, looked));
-  const families = [...new Set(found?.map((entry) => entry.family))];
-  const largest = Math.max(...(found ?? []).map(({ section }) => Math.max(section.width, section.height)));
+  const box = useRef<HTMLDivElement>(null);
+  const found = useMemo(() => data?.filter(finder(looked)), [data, looked]);
+  const largest = (found ?? []).reduce((most, { section }) => Math.max(most, section.width, section.height), 0);
   return (
     <div className="flex h-full flex-col">
       <div className="flex items-baseline justify-between px-6 pt-4 pb-2">
@@ -127,14 +69,14 @@ export function Library() {
           onChange={(event) => setLooked(event.target.value)}
         />
         <Tick label="at one scale" checked={alike} set={setAlike} />
-        <span className="text-pencil text-sm" role="status">
+        <span className="text-pencil text-sm" role="status" data-looked={looked}>
           {found &&
             (looked.trim()
               ? `${found.length} of ${count(data?.length ?? 0, "section")}`
               : count(found.length, "section"))}
         </span>
       </div>
-      <div className="min-h-0 flex-1 overflow-auto px-6 pb-4">
+      <div ref={box} className="relative min-h-0 flex-1 overflow-auto px-6 pb-4">
         {error && (
           <p role="alert" className="text-red">
             {error.message} <Words onClick={() => void refetch()}>Try again</Words>
@@ -159,24 +101,9 @@ export function Library() {
             None of the sections has all of that. <Words onClick={() => setLooked("")}>Show all of them</Words>
           </p>
         )}
-        {families.map((family) => (
-          <section key={family} className="mb-3">
-            <h3 className="mb-1.5 border-rule border-b pb-0.5 text-pencil text-sm">{family}</h3>
-            <div className="grid grid-cols-[repeat(auto-fill,minmax(168px,1fr))] gap-2">
-              {found
-                ?.filter((entry) => entry.family === family)
-                .map((entry) => (
-                  <Tile
-                    key={entry.key}
-                    entry={entry}
-                    on={picked?.key === entry.key}
-                    pick={() => setPicked(entry)}
-                    largest={alike ? largest : null}
-                  />
-                ))}
-            </div>
-          </section>
-        ))}
+        {found && (
+          <Tiles entries={found} box={box} picked={picked?.key} pick={setPicked} largest={alike ? largest : null} />
+        )}
       </div>
       {picked && <Sized key={picked.key} entry={picked} />}
     </div>
@@ -217,75 +144,6 @@ function TakeIn() {
   );
 }
 
-function Tile({
-  entry,
-  on,
-  pick,
-  largest,
-}: {
-  entry: LibraryEntry;
-  on: boolean;
-  pick: () => void;
-  /** What is as large as the tile; null where each section is. */
-  largest: number | null;
-}) {
-  const units = useUnits();
-  const { section } = entry;
-  return (
-    <button
-      type="button"
-      aria-pressed={on}
-      onClick={pick}
-      className={`cursor-pointer rounded-[3px] border p-2 text-left ${on ? "border-chalk bg-chalk-wash" : "border-rule bg-white hover:border-edge"}`}
-    >
-      <Outline path={entry.path} width={section.width} height={section.height} size={84} on={on} largest={largest} />
-      <span className="mt-1.5 block truncate text-sm" title={section.name}>
-        {section.name}
-      </span>
-      <span className="figure block truncate text-pencil text-sm">{sizeWords(section, units)}</span>
-      {entry.standard && <span className="line-clamp-2 text-pencil text-xs">{entry.standard}</span>}
-    </button>
-  );
-}
-
-export function Outline({
-  path,
-  width,
-  height,
-  size,
-  on,
-  largest = null,
-}: {
-  path: string;
-  width: number;
-  height: number;
-  size: number;
-  on?: boolean;
-  largest?: number | null;
-}) {
-  const scale = size / (largest ?? Math.max(width, height));
-  return (
-    <svg
-      width="100%"
-      height={size + 4}
-      viewBox={`${-(size * 1.25 - width * scale) / 2 - 2} -2 ${size * 1.25 + 4} ${size + 4}`}
-      role="img"
-      aria-label="Outline"
-    >
-      <g transform={`translate(0 ${(size + height * scale) / 2}) scale(${scale} ${-scale})`}>
-        <path
-          d={path}
-          fill={on ? "var(--color-chalk-pale)" : "var(--color-timber)"}
-          stroke={on ? "var(--color-chalk-deep)" : "var(--color-ink)"}
-          strokeWidth={1.3}
-          vectorEffect="non-scaling-stroke"
-          fillRule="evenodd"
-        />
-      </g>
-    </svg>
-  );
-}
-
 function Sized({ entry }: { entry: Shelved }) {
   const { make } = useChanges();
   const { change: changeKept } = useShopActs();
@@ -320,6 +178,7 @@ function Sized({ entry }: { entry: Shelved }) {
         <LengthField label="Height" mm={size.height} take={change("height")} />
         <Tick label="scaled together" checked={together} set={setTogether} />
         <span className="flex-1" />
+        {entry.shop && <Folder id={entry.shop.id} folder={entry.folder ?? ""} say={setWrong} />}
         {entry.shop && (
           <Words
             onClick={() =>
@@ -341,5 +200,35 @@ function Sized({ entry }: { entry: Shelved }) {
         </p>
       )}
     </div>
+  );
+}
+
+/** The folder of the shop's library that a section stands in; another is typed. */
+function Folder({ id, folder, say }: { id: string; folder: string; say: (wrong: string) => void }) {
+  const { change } = useShopActs();
+  const [typed, setTyped] = useState(folder);
+  const move = () => {
+    if (typed.trim() === folder) return;
+    change(id, { folder: typed.trim() }).then(
+      () => say(""),
+      (error) => say(problemOf(error).detail),
+    );
+  };
+  return (
+    <label className="flex items-center gap-1.5 text-pencil text-sm">
+      Folder
+      <input
+        className="h-7 w-32 rounded-[3px] border border-edge bg-paper px-2 text-ink"
+        value={typed}
+        placeholder="in no folder"
+        autoComplete="off"
+        maxLength={120}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={move}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+        }}
+      />
+    </label>
   );
 }

@@ -1,7 +1,7 @@
 """The narrowest place of a section: the shortest straight through it between two faces that look away from one another.
 
-It is looked for by rays inward from many places on the outline, and the shortest are made exact on the edges themselves, going
-to and fro between the nearest places of the two. Faces that meet at a corner are no narrow place of it, unless the corner is so
+It is looked for by rays inward from many places on the outline, and the shortest are made exact on the edges themselves,
+going downhill from there. Faces that meet at a corner are no narrow place of it, unless the corner is so
 sharp that they look nearly away from one another: a feather edge is nought wide.
 """
 
@@ -26,6 +26,8 @@ _RAYS: Final = 500
 _FACING: Final = math.radians(30)
 #: Pairs of edges whose shortest rays are made exact.
 _TRIED: Final = 12
+#: Shares of an edge that differ by less are the same: distances are then the same to rounding.
+_TELLS: Final = 1e-6
 #: Chords that rays meet stray from their edges by no more than this, as a share of the section's size.
 CHORDS: Final = 1e-4
 #: Where rays begin inside, mm.
@@ -57,9 +59,9 @@ def narrowest_of(shape: Shape) -> tuple[float, tuple[float, float], tuple[float,
     firsts = np.sort(firsts)[:_TRIED]
     rays_tried, (one, other_edge) = order[firsts], met[firsts].T
     there = places[rays_tried] + inward[rays_tried] * away[rays_tried, None]
-    a, b = _nearest(edges, one, other_edge, places[rays_tried], there)
+    a, b = _nearest(edges, one, other_edge, shares[rays_tried], edges.nearest(other_edge, there)[0])
     wide = np.hypot(*(b - a).T)
-    # Going to and fro may lead to where the faces look away from one another no more, into a corner where they meet say, or
+    # Downhill may lead to where the faces look away from one another no more, into a corner where they meet say, or
     # out of the section.
     narrow = _face(edges, one, other_edge, a, b)
     if narrow.any():
@@ -105,16 +107,25 @@ def _rays(places: Array, ways: Array, begins: Array, ends: Array) -> tuple[Array
     return far + _INSIDE, hit
 
 
-def _nearest(edges: Together, one: Indices, other: Indices, a: Array, b: Array) -> tuple[Array, Array]:
-    """Return the places (k, 2) of pairs of edges nearest to one another, from two of them on, by going to and fro."""
-    a, b, left = a.copy(), b.copy(), np.arange(len(one))
-    for _ in range(20):
-        after_b = edges.nearest(other[left], a[left])[1]
-        after_a = edges.nearest(one[left], after_b)[1]
-        moved = np.maximum(np.abs(after_a - a[left]).max(axis=1), np.abs(after_b - b[left]).max(axis=1))
-        a[left], b[left] = after_a, after_b
-        left = left[moved >= 1e-8]
-        if not len(left):
+def _nearest(edges: Together, one: Indices, other: Indices, s: Array, t: Array) -> tuple[Array, Array]:
+    """Return the places (k, 2) of pairs of edges nearest to one another, from shares (k,) of them downhill.
+
+    By pattern search: of nine places on each about where it stands the nearest two, and the nine nearer together where those are
+    no further away.
+    """
+    s, t, wide = s.copy(), t.copy(), np.full(len(one), 1 / 8)
+    steps, rows = np.linspace(-1.0, 1.0, 9), np.arange(len(one))
+    a, b = np.zeros((len(one), 2)), np.zeros((len(one), 2))
+    for _ in range(40):
+        shares = [np.clip(share[:, None] + wide[:, None] * steps, 0, 1) for share in (s, t)]
+        p, q = (edges.at(np.repeat(edge, 9), of.ravel()).reshape(-1, 9, 2) for edge, of in zip((one, other), shares, strict=True))
+        away = np.hypot(*(p[:, :, None] - q[:, None]).transpose(3, 0, 1, 2)).reshape(len(one), -1)
+        i, j = np.divmod(np.argmin(away, axis=1), 9)
+        a, b = p[rows, i], q[rows, j]
+        went = np.maximum(np.abs(shares[0][rows, i] - s), np.abs(shares[1][rows, j] - t))
+        s, t = shares[0][rows, i], shares[1][rows, j]
+        wide = np.where(went > wide / 2, wide, wide / 4)
+        if wide.max() < _TELLS:
             break
     return a, b
 

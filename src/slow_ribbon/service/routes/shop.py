@@ -81,10 +81,10 @@ def _section(one: ShopSection) -> KeptSection:
     return KeptSection(id=one.id, folder=one.folder, version=_version(one.version))
 
 
-@router.get("/shop")
-def list_shop(bench: AtBench) -> list[KeptSection]:
+@router.get("/shop", response_model=list[KeptSection])
+def list_shop(bench: AtBench) -> Response:
     """Return the shop's library, each section in its newest version."""
-    return [_section(one) for one in bench.shop.sections()]
+    return Response(bench.shop.listed(), media_type="application/json")
 
 
 @router.post("/shop", status_code=201)

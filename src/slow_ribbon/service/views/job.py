@@ -286,6 +286,11 @@ def _row_of_range(name: str, made: Section) -> RowOfRange:
     return RowOfRange(name=name, width=made.width, height=made.height, wall=made.wall, path=svg_path(section_shape(made)))
 
 
+def how_it_looks(section: SectionBody) -> str:
+    """Return a section at its size as the ``d`` of an SVG path."""
+    return svg_path(section_shape(section))
+
+
 def svg_path(shape: Shape) -> str:
     """Return a shape as the ``d`` of an SVG path, y up; curves as they are, arcs finely flattened."""
     parts = []
