@@ -6,7 +6,11 @@ import { useUnits } from "../window/job";
 import type { Shelved } from "./shelves";
 
 /** How wide a tile is at the least, how high a row of them and a head are, and the gap between, pixels. */
-const [WIDE, HIGH, HEAD, GAP] = [168, 176, 34, 8];
+const [WIDE, HIGH, HEAD, GAP] = [168, 142, 34, 8];
+/** How much higher a row is in which a tile says where it comes from. */
+const SAID = 32;
+
+const high = (row: Row) => ("head" in row ? HEAD : HIGH + GAP + (row.tiles.some((entry) => entry.standard) ? SAID : 0));
 
 type Row = { head: string } | { tiles: Shelved[] };
 
@@ -56,7 +60,7 @@ export function Tiles({
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
-    estimateSize: (index) => ("head" in (rows[index] as Row) ? HEAD : HIGH + GAP),
+    estimateSize: (index) => high(rows[index] as Row),
     overscan: 2,
     scrollMargin: place.above,
   });
@@ -77,7 +81,7 @@ export function Tiles({
             ) : (
               <div
                 className="grid gap-2"
-                style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, height: HIGH }}
+                style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, height: high(row) - GAP }}
               >
                 {row.tiles.map((entry) => (
                   <Tile key={entry.key} entry={entry} on={picked === entry.key} pick={pick} largest={largest} />
