@@ -131,7 +131,24 @@ def test_a_section_is_joined_hidden_kept_for_other_jobs_and_taken_in_a_newer_ver
     demo.get_by_role("button", name="Pick a section").click()
     demo.get_by_role("radio", name="The shop's own").click()
     expect(demo.get_by_role("main")).to_contain_text("Crowns")
-    expect(demo.get_by_role("main").get_by_role("button", name=re.compile("Hall crown, built up"))).to_be_visible()
+    kept = demo.get_by_role("main").get_by_role("button", name=re.compile("Hall crown, built up"))
+    kept.click()
+    demo.get_by_label("Folder", exact=True).fill("Old crowns")
+    demo.keyboard.press("Enter")
+    expect(demo.get_by_role("heading", name="Old crowns")).to_be_visible()
+    # Of one that is run it is told which pieces are cut otherwise.
+    found(demo, "Skirting, chamfered")
+    told.get_by_role("button", name="Keep in the shop's library").click()
+    expect(told).to_contain_text("Version 1 of the shop's library.")
+    told.get_by_label("Scale width and height together").uncheck()
+    told.get_by_label("Width", exact=True).fill("24")
+    told.get_by_label("Width", exact=True).press("Enter")
+    told.get_by_label("What was changed").fill("thicker")
+    told.get_by_label("What was changed").press("Enter")
+    expect(told).to_contain_text("Version 2 of the shop's library.")
+    told.get_by_role("button", name="Its 2 versions").click()
+    told.get_by_role("button", name="Take it").last.click()
+    expect(told).to_contain_text(re.compile("It would change 2 runs, 15 pieces: .*Cut otherwise: S"))
 
 
 def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:

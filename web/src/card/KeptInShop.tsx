@@ -1,12 +1,13 @@
 /** A section in the shop's library: kept there, in which version, what a newer one would change; and as a file. */
-import { useState } from "react";
-import { type Edit, type KeptVersion, problemOf, type Section } from "../api/client";
+import { useMemo, useState } from "react";
+import { type Edit, type JobShown, type KeptVersion, problemOf, type Section } from "../api/client";
 import { bodyOf, saveAsFile, useShop, useShopActs, useVersions } from "../sectiondesk/shop";
 import { Words } from "../ui/choices";
 import { Question } from "../ui/fields";
 import { count, sizeWords } from "../ui/figures";
 import { when } from "../ui/when";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { lookedAt } from "../window/ahead";
+import { useChanges, useRehearsal, useShown, useUnits } from "../window/job";
 
 export function KeptInShop({ section }: { section: Section }) {
   const [wrong, setWrong] = useState("");
@@ -120,7 +121,7 @@ function Linked({
         {same ? "." : ", and changed here since."}
       </p>
       {newest && newest.number > shop.version && (
-        <Newer section={section} version={newest} take={() => void take(newest)} />
+        <Newer section={section} shop={shop.id} version={newest} take={() => void take(newest)} />
       )}
       {!same && (
         <div className="mt-1 flex items-center gap-2">
@@ -159,12 +160,58 @@ function Linked({
   );
 }
 
+/** The tags of pieces that are cut otherwise in one state of a job than in another, or are there in one only. */
+function cutOtherwise(before: JobShown, after: JobShown): string[] {
+  const told = (shown: JobShown) =>
+    new Map(
+      shown.runs.flatMap((run) =>
+        run.pieces.map((piece) => [
+          piece.tag,
+          [piece.length, piece.long_point, piece.short_point, piece.begin_cut, piece.end_cut].join(" "),
+        ]),
+      ),
+    );
+  const [was, is] = [told(before), told(after)];
+  return [...new Set([...was.keys(), ...is.keys()])].filter((tag) => was.get(tag) !== is.get(tag));
+}
+
+const cutWords = (tags: string[]) =>
+  tags.length
+    ? `Cut otherwise: ${tags.slice(0, 12).join(", ")}${tags.length > 12 ? ` and ${tags.length - 12} more` : ""}.`
+    : "All are cut as they are.";
+
 /** A newer version, with the runs and pieces that it would change, before it is taken. */
-function Newer({ section, version, take }: { section: Section; version: KeptVersion; take: () => void }) {
+function Newer({
+  section,
+  shop,
+  version,
+  take,
+}: {
+  section: Section;
+  shop: string;
+  version: KeptVersion;
+  take: () => void;
+}) {
   const shown = useShown();
   const units = useUnits();
   const runs = (shown.job.runs ?? []).filter((run) => run.section === section.id);
   const pieces = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.pieces ?? 0), 0);
+  const edits = useMemo(
+    () =>
+      runs.length
+        ? [
+            {
+              kind: "take_version",
+              section: section.id,
+              shop: { id: shop, version: version.number },
+              body: version.section,
+            },
+          ]
+        : null,
+    [section.id, shop, version, runs.length],
+  );
+  const change = useRehearsal(edits as unknown as Edit[] | null);
+  const otherwise = useMemo(() => change && cutOtherwise(shown, lookedAt(shown, change)), [change, shown]);
   return (
     <div className="mt-1 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
       Version {version.number} is there: {version.said}, by {version.author ?? "somebody"};{" "}
@@ -173,7 +220,9 @@ function Newer({ section, version, take }: { section: Section; version: KeptVers
         ? `It would change ${count(runs.length, "run")}, ${count(pieces, "piece")}: ${runs
             .slice(0, 3)
             .map((run) => run.name)
-            .join(", ")}${runs.length > 3 ? ` and ${runs.length - 3} more` : ""}.`
+            .join(
+              ", ",
+            )}${runs.length > 3 ? ` and ${runs.length - 3} more` : ""}. ${otherwise ? cutWords(otherwise) : ""}`
         : "No run is made of it here."}{" "}
       <Words onClick={take}>Take it</Words>
     </div>

@@ -74,10 +74,10 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** Have the service work out edits that are about to be made, so that they are shown at once when they are. */
-export function useRehearsal(edits: Edit[] | null): void {
+export function useRehearsal(edits: Edit[] | null): JobChange | undefined {
   const id = useContext(JobId);
   const { revision } = useShown();
-  useQuery({
+  const { data } = useQuery({
     queryKey: rehearsalKey(id, revision, edits ?? []),
     queryFn: ({ signal }) =>
       answer<JobChange>(
@@ -94,6 +94,7 @@ export function useRehearsal(edits: Edit[] | null): void {
     gcTime: 10_000,
     structuralSharing: false,
   });
+  return data;
 }
 
 /** Put an answer about a job into what the window holds of it, then `then`; an answer about another revision is made up for. */
