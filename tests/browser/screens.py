@@ -82,6 +82,9 @@ def test_library_and_section(page: Page) -> None:
     page.locator("[data-point='0 6']").click()
     page.wait_for_timeout(500)
     shoot(page, "section")
+    pick(page, "Grip rail, traced")
+    page.locator("figure canvas").wait_for()
+    shoot(page, "traced", 2500)
 
 
 def test_bringing_in(page: Page, tmp_path: Path) -> None:
@@ -128,12 +131,6 @@ def test_drawing(page: Page) -> None:
     page.get_by_label("Length").fill("2.4 m - 18")
     page.get_by_label("Turn right").fill("-45")
     shoot(page, "drawing")
-
-
-def test_keys(page: Page) -> None:
-    open_demo(page)
-    page.keyboard.press("?")
-    shoot(page, "keys")
 
 
 def test_bringing_in_a_mesh(page: Page, tmp_path: Path) -> None:

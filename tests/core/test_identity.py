@@ -127,7 +127,7 @@ tilted = st.tuples(polygons(4, 6), st.lists(st.floats(-300, 900), min_size=6, ma
 )
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(st.one_of(bent_lines(), closed_lines, tilted), placings, rows, st.booleans(), st.sampled_from(["before", "after", None]))
 def test_reversing_a_line_changes_no_figure_and_moves_nothing(path: Line, placing: Any, row: Any, door: bool, through: str | None) -> None:
     job = job_with(path.model_copy(update={"wall": {"height": 2400, "thickness": 100, "side": "left"}}).model_validate(path.model_dump()))

@@ -135,9 +135,9 @@ def test_curves_against_font_tools_pens(outline: Outline) -> None:
 @given(curved())
 def test_curves_are_no_further_from_their_chords_than_asked(outline: Outline) -> None:
     shape = shape_of(outline)
-    fine = shapely.LineString(np.concatenate([edge.at_shares(np.linspace(0, 1, 2001)) for edge in shape.loops[0]]))
+    fine = shapely.LineString(np.concatenate([edge.at_shares(np.linspace(0, 1, 401)) for edge in shape.loops[0]]))
     for chord_height in (0.5, 0.02):
-        assert shapely.hausdorff_distance(shape.polygon(chord_height).boundary, fine) <= chord_height + 1e-3
+        assert shapely.hausdorff_distance(shape.polygon(chord_height).boundary, fine) <= chord_height + 5e-3
 
 
 def by_polygon(shape: shapely.Polygon) -> tuple[float, float, float]:
