@@ -193,7 +193,7 @@ def test_the_edge_of_a_region_is_made_of_the_lines_round_it() -> None:
         line([(-100, 2000), (5000, 2500)]),
         bent_line((3000, -1000, 0), [ArcLeg(to=(3000, 5000, 0), via=(4000, 2000, 0))]),
     ]
-    start, legs = region(lines, (2000, 1000))
+    ((start, legs),) = region(lines, (2000, 1000))
     edge = bent_line(start, legs, closed=True)
     check_line(edge)
     assert sorted(leg.kind for leg in legs) == ["arc", "straight", "straight", "straight"]

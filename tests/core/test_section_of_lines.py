@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, apply, apply_all
-from slow_ribbon.core.job.edits.sections import SectionOfLines
+from slow_ribbon.core.job.edits.sections import SectionOfLines, SectionOfRegion
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg, line_body
@@ -61,6 +61,27 @@ def test_curves_become_curves_that_stray_no_further_than_is_said() -> None:
     # The section begins at its box, the line where it was drawn.
     off = places - places.min(axis=0)
     assert max(shapely.distance(ring, shapely.points(off))) < 3 * DEVIATION
+
+
+def test_a_region_pointed_at_is_a_section_with_its_holes() -> None:
+    """Four loose lines that run past their corners, with a round hole and a square one in what they enclose; the hole is a region too."""
+    sides = [((-5, 0), (75, 0)), ((60, -9), (60, 48)), ((70, 40), (-3, 40)), ((0, 44), (0, -6))]
+    loose = [line_body([(*a, 0), (*b, 0)], False, f"Side {i}") for i, (a, b) in enumerate(sides)]
+    half = (ArcLeg(via=(20, 28, 0), to=(12, 20, 0)), ArcLeg(via=(20, 12, 0), to=(28, 20, 0)))
+    hole = LineBody(name="Hole", start=(28, 20, 0), legs=half, closed=True)
+    slot = line_body([(40, 10, 0), (50, 10, 0), (50, 30, 0), (40, 30, 0)], True, "Slot")
+    job = apply(Job(name="Job"), AddLines(lines=(*loose, hole, slot)))
+    plate = apply(job, SectionOfRegion(name="Plate", point=(5, 5)))
+    shape = section_shape(plate.sections[0])
+    assert shape.box == pytest.approx((0, 0, 60, 40), abs=1e-6)
+    assert len(shape.loops) == 3
+    assert shape.area == pytest.approx(60 * 40 - math.pi * 64 - 200, rel=1e-9)
+    round_hole = next(loop for loop in shape.loops[1:] if len(loop) <= 3)
+    assert all(isinstance(edge, Arc) and float(np.hypot(*edge.u)) == pytest.approx(8) for edge in round_hole)
+    bar = apply(job, SectionOfRegion(name="Bar", point=(20, 20), lines=("L5",)))
+    assert section_shape(bar.sections[0]).area == pytest.approx(math.pi * 64, rel=1e-9)
+    with pytest.raises(Refused, match="No lines enclose"):
+        apply(job, SectionOfRegion(name="None", point=(200, 5)))
 
 
 @given(st.lists(st.floats(5, 60), min_size=3, max_size=12))

@@ -6,6 +6,19 @@ import { useChanges, useShown } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { nextName } from "./OpeningsOfLine";
 
+/** Ask for a place on plan inside a region. */
+function pickRegion(done: (point: [number, number]) => void) {
+  useWindow.getState().set({
+    picking: {
+      ask: ["Click inside a region that lines go all the way round"],
+      spots: [],
+      done: ([spot]) => spot && done([spot.point[0], spot.point[1]]),
+    },
+    view: "plan",
+    plane: null,
+  });
+}
+
 export function AtChainage({ line, length }: { line: Line; length: number }) {
   const { edit } = useChanges();
   const picked = useWindow((state) => state.chainage);
@@ -103,21 +116,23 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
           </Words>
         )}
         <Words
+          title="What the lines round a place you click enclose becomes a section, with its holes"
+          onClick={() =>
+            pickRegion((point) => {
+              const name = `Section ${(shown.job.sections?.length ?? 0) + 1}`;
+              const lines = ids.length > 1 ? ids : null;
+              void make([{ kind: "section_of_region", name, point, lines } as Edit], (made) => select(made));
+            })
+          }
+        >
+          Make a section of a region
+        </Words>
+        <Words
           title="The boundary of the region round a place you click"
           onClick={() =>
-            set({
-              picking: {
-                ask: ["Click inside a region that lines go all the way round"],
-                spots: [],
-                done: ([spot]) => {
-                  if (!spot) return;
-                  const name = `Region ${(shown.job.lines?.length ?? 0) + 1}`;
-                  const point = [spot.point[0], spot.point[1]] as [number, number];
-                  void edit([{ kind: "add_region", name, point, lines: ids.length > 1 ? ids : null } as Edit]);
-                },
-              },
-              view: "plan",
-              plane: null,
+            pickRegion((point) => {
+              const name = `Region ${(shown.job.lines?.length ?? 0) + 1}`;
+              void edit([{ kind: "add_region", name, point, lines: ids.length > 1 ? ids : null } as Edit]);
             })
           }
         >

@@ -211,10 +211,10 @@ def midway(first: Line, second: Line) -> tuple[Point3, tuple[AnyLeg, ...], bool]
     return place(places[0]), (ThroughLeg(to=place(places[-1]), points=tuple(through)),), first.closed
 
 
-def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, tuple[AnyLeg, ...]]:
-    """Return the closed edge, on plan, of the region that holds a point, made of parts of the lines round it.
+def region(lines: Sequence[Line], point: tuple[float, float]) -> list[tuple[Point3, tuple[AnyLeg, ...]]]:
+    """Return the closed edges, on plan, of the region that holds a point, made of parts of the lines round it.
 
-    Raises ``Refused`` where the lines enclose no region there.
+    Its boundary first, then its holes. Raises ``Refused`` where the lines enclose no region there.
     """
     flats, chords, owners, chainages = [], [], [], []
     for number, line in enumerate(lines):
@@ -235,8 +235,24 @@ def region(lines: Sequence[Line], point: tuple[float, float]) -> tuple[Point3, t
             "point",
             "no-region",
         )
-    ring = shapely.get_coordinates(min(inside, key=lambda face: face.area).exterior)
+    face = min(inside, key=lambda face: face.area)
     tree = shapely.STRtree(chords)
+
+    def boundary(ring: Array) -> tuple[Point3, tuple[AnyLeg, ...]]:
+        return _boundary(lines, ring, chords, tree, owners, chainages)
+
+    return [boundary(shapely.get_coordinates(ring)) for ring in (face.exterior, *face.interiors)]
+
+
+def _boundary(
+    lines: Sequence[Line],
+    ring: Array,
+    chords: Sequence[shapely.LineString],
+    tree: shapely.STRtree,
+    owners: Sequence[int],
+    chainages: Sequence[tuple[float, float]],
+) -> tuple[Point3, tuple[AnyLeg, ...]]:
+    """Return a ring (n, 2) of places on chords of lines as the parts of these lines that it goes along."""
     pieces: list[tuple[int, float, float]] = []
     for a, b in pairwise(ring):
         look_up()

@@ -158,7 +158,7 @@ def section_shape(section: SectionBody) -> Shape:
     1500.0
     """
     drawn, scaling = _drawn(section), scaling_of(section)
-    placed = _at_size(drawn.loops, scaling)
+    placed = _at_size(drawn, scaling)
     if section.wall is None:
         return placed
     if len(section.holes) != 1:
@@ -169,7 +169,7 @@ def section_shape(section: SectionBody) -> Shape:
         raise Refused(f"A wall of {figure(wall, 3)} leaves no hole: it must be less than {figure(most, 3)}.", "wall", "section-wall")
     hole = outline_shape(section.holes[0])
     within = _scaling(section, hole.loops, hole.box, section.width - 2 * wall, section.height - 2 * wall)
-    inner = _at_size(hole.loops, within).mapped(np.eye(2), np.array([wall, wall]))
+    inner = _at_size(hole, within).mapped(np.eye(2), np.array([wall, wall]))
     loop = tuple(edge.reversed() for edge in reversed(inner.loops[0]))
     return Shape((placed.loops[0], loop))
 
@@ -205,10 +205,12 @@ def _scaling(section: SectionBody, loops: tuple[Loop, ...], box: tuple[float, fl
     return stretched(loops, box, width, height, section.stretching) if section.grows == "kept" else scaled(box, width, height)
 
 
-def _at_size(loops: tuple[Loop, ...], scaling: Scaling) -> Shape:
-    """Return loops at their size, their box from the origin."""
-    left, low, _, _ = scaling.box
-    return Shape(tuple(scaling.edges(loop) for loop in loops)).mapped(np.eye(2), -np.array([left, low]))
+def _at_size(shape: Shape, scaling: Scaling) -> Shape:
+    """Return a shape as it is drawn at its size, its box from the origin."""
+    away = np.array(scaling.box[:2])
+    if (whole := scaling.affine) is not None:
+        return shape.mapped(whole[0], whole[1] - away)
+    return Shape(tuple(scaling.edges(loop) for loop in shape.loops)).mapped(np.eye(2), -away)
 
 
 @kept_with

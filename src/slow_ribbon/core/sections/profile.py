@@ -215,8 +215,11 @@ class Shape:
         """Return the shape under p → matrix·p + shift; a mirroring keeps outer loops anticlockwise."""
         loops = tuple(tuple(edge.mapped(matrix, shift) for edge in loop) for loop in self.loops)
         if float(np.linalg.det(matrix)) < 0:
-            loops = tuple(_reversed(loop) for loop in loops)
-        return Shape(loops)
+            return Shape(tuple(_reversed(loop) for loop in loops))
+        found = Shape(loops)
+        # What is known of all edges together is mapped at once, instead of being gathered from them anew.
+        found.__dict__["together"] = self.together.mapped(matrix, shift)
+        return found
 
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
         """Return the flattened shape, every chord within ``chord_height`` mm of its arc; made once."""

@@ -51,11 +51,17 @@ class Scaling:
 
     def edges(self, loop: Iterable[Edge]) -> tuple[Edge, ...]:
         """Return edges at their size; one that bends lies between two knots."""
-        if all(len(knots) == 2 for knots in self.knots):
-            slopes, shifts = zip(*(self.rate(axis, 0.0) for axis in (0, 1)), strict=True)
-            matrix, shift = np.diag(slopes), np.array(shifts)
-            return tuple(edge.mapped(matrix, shift) for edge in loop)
+        if (whole := self.affine) is not None:
+            return tuple(edge.mapped(*whole) for edge in loop)
         return tuple(self._edge(edge) for edge in loop)
+
+    @property
+    def affine(self) -> tuple[Array, Array] | None:
+        """The matrix (2, 2) and the shift (2,) by which everything is brought to its size, where all of it is by the same."""
+        if any(len(knots) != 2 for knots in self.knots):
+            return None
+        slopes, shifts = zip(*(self.rate(axis, 0.0) for axis in (0, 1)), strict=True)
+        return np.diag(slopes), np.array(shifts)
 
     def _edge(self, edge: Edge) -> Edge:
         if isinstance(edge, Straight):

@@ -91,6 +91,12 @@ class Together:
         flags[0, arcs], flags[1, curves] = True, True
         return Together(powers, u, v, around[0], around[1], flags[0], flags[1])
 
+    def mapped(self, matrix: Array, shift: Array) -> Together:
+        """Return the edges under p → matrix·p + shift, each still from its beginning to its end."""
+        powers = self.powers @ matrix.T
+        powers[0] += shift
+        return Together(powers, self.u @ matrix.T, self.v @ matrix.T, self.first, self.span, self.arc, self.curve)
+
     def at(self, edge: Indices, share: Array) -> Array:
         """Return the places (k, 2) at shares (k,) of edges (k,)."""
         t = share[:, None]

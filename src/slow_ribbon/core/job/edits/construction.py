@@ -102,7 +102,7 @@ class AddRegion(Edit):
 
     def apply(self, job: Job) -> Job:
         lines = job.lines if self.lines is None else [job.line(id) for id in self.lines]
-        start, legs = region(lines, self.point)
+        start, legs = region(lines, self.point)[0]
         return lines_added(job, [LineBody(name=self.name, start=start, legs=legs, closed=True)])
 
     def describe(self, job: Job) -> str:

@@ -12,9 +12,11 @@ from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import key
-from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Size
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Point2, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.enclosed import fewer, section_of
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.offset import region
 from slow_ribbon.core.sections.materials import Material
 from slow_ribbon.core.sections.model import (
     Bed,
@@ -76,6 +78,28 @@ class SectionOfLines(Edit):
 
     def describe(self, job: Job) -> str:
         return f"made section {self.name} of {job.line(self.lines[0]).name}"
+
+
+class SectionOfRegion(Edit):
+    """Make a section of the region that holds a point on plan, with its holes, of the lines round it; all lines where left out."""
+
+    touches = _TOUCHES
+
+    kind: Literal["section_of_region"] = "section_of_region"
+    name: Name
+    point: Point2
+    lines: Annotated[tuple[Id, ...], Field(min_length=1, max_length=5000)] | None = None
+
+    def apply(self, job: Job) -> Job:
+        lines = job.lines if self.lines is None else [job.line(id) for id in self.lines]
+        rings = [
+            Line(id=f"L{number + 1}", name=self.name, start=start, legs=legs, closed=True)
+            for number, (start, legs) in enumerate(region(lines, self.point))
+        ]
+        return job.added(SECTIONS, fields_of(section_of(rings, self.name)))
+
+    def describe(self, job: Job) -> str:
+        return f"made section {self.name} of a region"
 
 
 class TakeVersion(Edit):
