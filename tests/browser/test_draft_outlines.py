@@ -31,7 +31,8 @@ def test_an_outline_that_crosses_is_told_kept_and_mended(demo: Page) -> None:
     main.get_by_role("button", name="Keep as a draft").click()
     saved(demo, 1)
     told = card(demo)
-    expect(sheet(demo).get_by_role("button", name="draft")).to_be_visible()
+    kept = sheet(demo).get_by_role("button", name="Section 11 draft")
+    expect(kept).to_be_visible()
     expect(told).to_contain_text("cannot be run")
     expect(told).to_contain_text("It is open")
     expect(told.get_by_role("button", name="Make it a section")).to_be_disabled()
@@ -47,7 +48,7 @@ def test_an_outline_that_crosses_is_told_kept_and_mended(demo: Page) -> None:
     demo.get_by_role("button", name="Redo").click()
     told.get_by_role("button", name="Make it a section").click()
     expect(told.get_by_label("Width", exact=True)).to_have_value("40")
-    expect(sheet(demo).get_by_role("button", name="draft")).not_to_be_attached()
+    expect(kept).not_to_be_attached()
 
 
 def test_an_open_outline_is_given_a_thickness(demo: Page) -> None:
@@ -98,7 +99,7 @@ def test_a_drag_that_cannot_be_is_told_at_its_place_and_may_be_kept(demo: Page) 
     expect(told.get_by_role("list", name="What is wrong")).not_to_be_attached()
     told.get_by_role("button", name="Make it the outline of Skirting, chamfered").click()
     expect(told).to_contain_text("a change here changes them all")
-    expect(sheet(demo).get_by_role("button", name="draft")).not_to_be_attached()
+    expect(sheet(demo).get_by_role("button", name="Skirting, chamfered draft")).not_to_be_attached()
 
 
 def test_an_outline_is_traced_over_a_picture_set_to_scale(demo: Page, tmp_path: Path) -> None:
@@ -121,17 +122,17 @@ def test_an_outline_is_traced_over_a_picture_set_to_scale(demo: Page, tmp_path: 
     for pixel in (352, 572):
         demo.mouse.click(box["x"] + pixel * across, box["y"] + 650 * high)
         demo.wait_for_timeout(100)
+    saved(demo, 3)
     told.get_by_role("button", name="Done").click()
     expect(told).not_to_contain_text("Width of the whole")
     # Three places of its foot are traced; it is closed and made a section about as wide as the dimension says.
-    expect(picture).to_be_attached()
-    demo.wait_for_timeout(300)
     now = picture.bounding_box()
     assert now is not None
     across, high = now["width"] / 920, now["height"] / 720
     for number, (x, y) in enumerate(((352, 578), (572, 578), (572, 488))):
         demo.mouse.click(now["x"] + x * across, now["y"] + y * high)
         expect(desk.locator("[data-point]")).to_have_count(number + 1)
+    saved(demo, 5)
     told.get_by_role("button", name="Close it").click()
     told.get_by_role("button", name="Make it a section").click()
     width = told.get_by_label("Width", exact=True)

@@ -7,7 +7,7 @@ from typing import Final
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.lines import Line, StraightLeg
 from slow_ribbon.core.runs import Run
-from slow_ribbon.core.sections import Section, SectionBody
+from slow_ribbon.core.sections import Section, SectionBody, section_shape
 from slow_ribbon.core.solve import SolvedRun, solve
 
 #: How long its legs are, as many times the greater of the section's sizes, and more by the datum's way from it.
@@ -17,6 +17,7 @@ _LEGS: Final = 2.2
 def sample_run(section: SectionBody) -> SolvedRun:
     """Return the sample of a section, about the origin. Raises ``Refused`` where the outline is none."""
     named = Section(id="S2", **{name: getattr(section, name) for name in SectionBody.model_fields})
+    section_shape.keep(named, section_shape(section))
     away = max(abs(getattr(section.datum, "x", 0.0)), abs(getattr(section.datum, "y", 0.0)))
     reach = _LEGS * max(section.width, section.height) + away
     ends = [(0.0, 0.0), (reach, 0.0), (reach, reach), (2 * reach, reach)]

@@ -109,7 +109,8 @@ export function DraftDesk({ draft }: { draft: Draft }) {
     setMoving(to);
     setWrong("");
     const problem = await edit([{ kind: "set_draft", draft: draft.id, outline } as unknown as Edit]);
-    setMoving(null);
+    // What was drawn since is still on its way.
+    setMoving((now) => (now === to ? null : now));
     if (problem) setWrong(problem.detail);
   };
   return (

@@ -113,7 +113,7 @@ def _crossings(path: Loop, closed: bool) -> list[Fault]:
     points = np.concatenate(together.ends)
     size = float(np.ptp(points, axis=0).max()) or 1.0
     chords = together.flattened(_FINE * size)
-    begins, ends, edge = chords.straights
+    begins, ends, edge, _ = chords.straights
     lines: Any = shapely.linestrings(np.stack([begins, ends], axis=1))
     first, second = shapely.STRtree(lines).query(lines, predicate="intersects")
     count = len(lines)

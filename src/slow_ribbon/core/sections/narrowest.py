@@ -13,6 +13,7 @@ from typing import Final
 import numpy as np
 import shapely
 
+from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.sections.profile import Shape
@@ -28,6 +29,8 @@ _FACING: Final = math.radians(30)
 _TRIED: Final = 12
 #: Shares of an edge that differ by less are the same: distances are then the same to rounding.
 _TELLS: Final = 1e-6
+#: A step that brings two places nearer by a smaller share than this is none.
+_NEARER: Final = 1e-3
 #: Chords that rays meet stray from their edges by no more than this, as a share of the section's size.
 CHORDS: Final = 1e-4
 #: Where rays begin inside, mm.
@@ -39,7 +42,7 @@ def narrowest_of(shape: Shape) -> tuple[float, tuple[float, float], tuple[float,
     edges = shape.together
     count = int(shape.starts[-1])
     size = max(shape.box[2] - shape.box[0], shape.box[3] - shape.box[1])
-    begins, ends, number = shape.chords(CHORDS * size).straights
+    begins, ends, number, bounds = shape.chords(CHORDS * size).straights
     rays = np.linspace(0.02, 0.98, max(_LEAST, min(_MOST, _RAYS // count)))
     from_edge = np.repeat(np.arange(count), len(rays))
     shares = np.tile(rays, count)
@@ -58,12 +61,15 @@ def narrowest_of(shape: Shape) -> tuple[float, tuple[float, float], tuple[float,
     _, firsts = np.unique(np.sort(met, axis=1), axis=0, return_index=True)
     firsts = np.sort(firsts)[:_TRIED]
     rays_tried, (one, other_edge) = order[firsts], met[firsts].T
-    there = places[rays_tried] + inward[rays_tried] * away[rays_tried, None]
-    a, b = _nearest(edges, one, other_edge, shares[rays_tried], edges.nearest(other_edge, there)[0])
+    there, chord = places[rays_tried] + inward[rays_tried] * away[rays_tried, None], hit[rays_tried]
+    along, _ = nearest_on(there, begins[chord], ends[chord])
+    met_at = bounds[chord, 0] + along * (bounds[chord, 1] - bounds[chord, 0])
+    s, t = _nearest(edges, one, other_edge, shares[rays_tried], met_at)
+    a, b = edges.at(one, s), edges.at(other_edge, t)
     wide = np.hypot(*(b - a).T)
     # Downhill may lead to where the faces look away from one another no more, into a corner where they meet say, or
     # out of the section.
-    narrow = _face(edges, one, other_edge, a, b)
+    narrow = _face(_inward(edges, one, s), _inward(edges, other_edge, t), a, b)
     if narrow.any():
         # Edges stray from chords by no more than that: what lies on them counts as inside.
         within = shape.polygon(CHORDS * size).buffer(CHORDS * size)
@@ -92,7 +98,8 @@ def _rays(places: Array, ways: Array, begins: Array, ends: Array) -> tuple[Array
     # On which side of each ray's straight both ends of every other lie; few of them on different ones.
     across = np.column_stack([-ways[:, 1], ways[:, 0]])
     foot = np.einsum("ij,ij->i", across, places)[:, None]
-    ray, met = np.nonzero((across @ begins.T >= foot) != (across @ ends.T >= foot))
+    crossed = np.flatnonzero((across @ begins.T >= foot) != (across @ ends.T >= foot))
+    ray, met = np.divmod(crossed, len(begins))
     along, off, d = (ends - begins)[met], begins[met] - places[ray], ways[ray]
     cross = d[:, 0] * along[:, 1] - d[:, 1] * along[:, 0]
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -108,33 +115,31 @@ def _rays(places: Array, ways: Array, begins: Array, ends: Array) -> tuple[Array
 
 
 def _nearest(edges: Together, one: Indices, other: Indices, s: Array, t: Array) -> tuple[Array, Array]:
-    """Return the places (k, 2) of pairs of edges nearest to one another, from shares (k,) of them downhill.
+    """Return the shares (k,) of pairs of edges where they are nearest to one another, from shares of them downhill.
 
     By pattern search: of nine places on each about where it stands the nearest two, and the nine nearer together where those are
     no further away.
     """
-    s, t, wide = s.copy(), t.copy(), np.full(len(one), 1 / 8)
+    s, t, wide, best = s.copy(), t.copy(), np.full(len(one), 1 / 8), np.full(len(one), np.inf)
     steps, rows = np.linspace(-1.0, 1.0, 9), np.arange(len(one))
-    a, b = np.zeros((len(one), 2)), np.zeros((len(one), 2))
     for _ in range(40):
         shares = [np.clip(share[:, None] + wide[:, None] * steps, 0, 1) for share in (s, t)]
         p, q = (edges.at(np.repeat(edge, 9), of.ravel()).reshape(-1, 9, 2) for edge, of in zip((one, other), shares, strict=True))
         away = np.hypot(*(p[:, :, None] - q[:, None]).transpose(3, 0, 1, 2)).reshape(len(one), -1)
-        i, j = np.divmod(np.argmin(away, axis=1), 9)
-        a, b = p[rows, i], q[rows, j]
+        found = np.argmin(away, axis=1)
+        i, j = np.divmod(found, 9)
+        # Along faces that are parallel there is always another place as near: no reason to go on as far.
+        before, best = best, away[rows, found]
         went = np.maximum(np.abs(shares[0][rows, i] - s), np.abs(shares[1][rows, j] - t))
         s, t = shares[0][rows, i], shares[1][rows, j]
-        wide = np.where(went > wide / 2, wide, wide / 4)
+        wide = np.where((went > wide / 2) & (best < (1 - _NEARER) * before), wide, wide / 4)
         if wide.max() < _TELLS:
             break
-    return a, b
+    return s, t
 
 
-def _face(edges: Together, one: Indices, other: Indices, a: Array, b: Array) -> Flags:
-    """Tell which pairs of edges look nearly away from one another along the straight between two places (k, 2) of theirs."""
-    first, second = (
-        _inward(edges, number, np.clip(edges.nearest(number, places)[0], 1e-6, 1 - 1e-6)) for number, places in ((one, a), (other, b))
-    )
+def _face(first: Array, second: Array, a: Array, b: Array) -> Flags:
+    """Tell which pairs of faces, by their units inward (k, 2), look nearly away from one another between places a and b (k, 2)."""
     wide = np.hypot(*(b - a).T)
     touch = wide <= SAME_PLACE
     way = (b - a) / np.where(touch, 1.0, wide)[:, None]

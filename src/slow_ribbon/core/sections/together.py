@@ -29,15 +29,22 @@ _MOST_PARTS: Final = 4096
 
 @dataclass(frozen=True)
 class Chords:
-    """Points (p, 2) of edges from their beginnings to their ends, one edge after another, and unit tangents there.
+    """Points (p, 2) of edges ``of`` which they are, from their beginnings to their ends, one edge after another.
 
-    ``edge`` (p,) is the edge each is of, ``first`` (n,) where each edge's points begin; an edge has one point more than chords.
+    ``edge`` and ``share`` (p,) are the edge each is of and where on it, ``first`` (n,) where each edge's points begin; an edge has
+    one point more than chords.
     """
 
+    of: Together
     points: Array
-    tangents: Array
     edge: Indices
+    share: Array
     first: Indices
+
+    @cached_property
+    def tangents(self) -> Array:
+        """Unit tangents at the points, (p, 2)."""
+        return self.of.tangents(self.edge, self.share)
 
     @property
     def ring(self) -> Array:
@@ -47,10 +54,11 @@ class Chords:
         return np.asarray(self.points[last])
 
     @property
-    def straights(self) -> tuple[Array, Array, Indices]:
-        """Beginnings and ends (m, 2) of all chords, and the edge each is of."""
+    def straights(self) -> tuple[Array, Array, Indices, Array]:
+        """Beginnings and ends (m, 2) of all chords, the edge each is of, and the shares (m, 2) of its beginning and its end."""
         inner = self.edge[1:] == self.edge[:-1]
-        return self.points[:-1][inner], self.points[1:][inner], self.edge[:-1][inner]
+        shares = np.column_stack([self.share[:-1][inner], self.share[1:][inner]])
+        return self.points[:-1][inner], self.points[1:][inner], self.edge[:-1][inner], shares
 
 
 @dataclass(frozen=True)
@@ -144,7 +152,7 @@ class Together:
         """Return chords that stray from their edges by no more than ``chord_height``, and turn by no more than 18°."""
         counts = self._counts(chord_height)
         edge, share, first = _spread(counts)
-        return Chords(self.at(edge, share), self.tangents(edge, share), edge, first)
+        return Chords(self, self.at(edge, share), edge, share, first)
 
     def _counts(self, chord_height: float) -> Indices:
         """Return how many chords each edge takes, (n,)."""
