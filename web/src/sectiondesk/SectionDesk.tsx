@@ -16,7 +16,7 @@ import { HeldMarks } from "./HeldMarks";
 import { Paper } from "./Paper";
 import { ScalePicking } from "./ScalePicking";
 import { DraftDesk, NewOutline } from "./SketchDesk";
-import { type OutlineSketch, outlineIn, sketchOf, sketchPath, useFaults, withMoved } from "./sketch";
+import { drawnPath, type OutlineSketch, outlineIn, sketchOf, useFaults, withMoved } from "./sketch";
 import { TypedFigures } from "./TypedFigures";
 
 // three.js is only fetched when there is a section to be looked at.
@@ -196,7 +196,7 @@ function Failed({ sketch, frame }: { sketch: OutlineSketch; frame: DeskFrame }) 
   const at = (spot: Spot) => onDesk(frame, spot);
   return (
     <g pointerEvents="none">
-      <path d={sketchPath(sketch, at)} fill="none" stroke="var(--color-red)" strokeWidth={1.4} strokeDasharray="6 4" />
+      <path d={drawnPath(sketch, at)} fill="none" stroke="var(--color-red)" strokeWidth={1.4} strokeDasharray="6 4" />
       <FaultMarks faults={faults} at={at} />
     </g>
   );

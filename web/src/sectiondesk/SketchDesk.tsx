@@ -13,11 +13,11 @@ import { type DeskFrame, inDrawing, onDesk, type Spot, snapped } from "./frame";
 import { Paper } from "./Paper";
 import { ScalePicking } from "./ScalePicking";
 import {
+  drawnPath,
   EMPTY,
   isClosed,
   type OutlineSketch,
   outlineIn,
-  sketchPath,
   spotsOf,
   useFaults,
   withMoved,
@@ -276,7 +276,7 @@ function SketchDesk({
         <Paper frame={frame} height={size.height} />
         {on && <DeskPictures on={on} at={at} scale={frame.scale} />}
         <path
-          d={[now, ...holes].map((one) => sketchPath(one as OutlineSketch, at)).join("")}
+          d={[now, ...holes].map((one) => drawnPath(one as OutlineSketch, at)).join("")}
           fill={points.length > 2 ? "var(--color-timber)" : "none"}
           fillOpacity={closed && !faults.length ? 0.9 : 0.35}
           fillRule="evenodd"

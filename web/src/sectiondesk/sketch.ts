@@ -93,7 +93,7 @@ export function sketchOf({ points, edges }: Drawn["loops"][number]): OutlineSket
 }
 
 /** A sketch as the `d` of an SVG path, by where its places come to. */
-export function sketchPath(sketch: OutlineSketch, at: (spot: Spot) => Spot): string {
+export function drawnPath(sketch: OutlineSketch, at: (spot: Spot) => Spot): string {
   if (!sketch.start) return "";
   let from = sketch.start;
   let d = `M${at(from)}`;

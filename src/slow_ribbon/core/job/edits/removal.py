@@ -34,7 +34,7 @@ class Remove(Edit):
             names = ", ".join(thing.name for thing in also[:3]) + (f" and {len(also) - 3} more" if len(also) > 3 else "")
             raise Refused(f"Still in use by {names}. Remove those too, or keep this.", "ids", "in-use")
         gone = {*self.ids, *(thing.id for thing in also)}
-        # What is traced goes with its picture.
+        # A picture goes with what is traced over it.
         gone.update(picture.id for picture in job.pictures if picture.on in gone)
         groups = {group: getattr(job, group) for group in GROUPS}
         return job.model_copy(
