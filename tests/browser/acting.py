@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Literal
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import FloatRect, Locator, Page, expect
 
 
 def plan(page: Page) -> Locator:
@@ -47,6 +47,18 @@ def middle_of(mark: Locator) -> tuple[float, float]:
     box = mark.bounding_box()
     assert box
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def box_of(mark: Locator) -> FloatRect:
+    """Return where a mark lies once it stands still, also one under something that takes the pointer."""
+    before = None
+    for _ in range(100):
+        box = mark.bounding_box()
+        if box is not None and box == before:
+            return box
+        before = box
+        mark.page.wait_for_timeout(100)
+    raise AssertionError(f"{mark} does not come to rest")
 
 
 def behind(page: Page) -> None:

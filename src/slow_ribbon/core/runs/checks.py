@@ -54,6 +54,12 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             found.append(
                 Check(kind="folded", severity="fault", what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point)
             )
+        elif cuts.square_begin[i] and not course.free[i]:
+            what = "There is no mitre here: its point would run round the bend beside it. Both pieces are cut square."
+            remedy = "Open the corner, or let a straight stand before the bend."
+            found.append(
+                Check(kind="folded", severity="fault", what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point)
+            )
         elif turn > NEEDLE and not cuts.butted_begin[i]:
             what = f"A needle mitre: the corner of {180 - math.degrees(turn):.1f}° makes a point {figure(_needle(cuts, i), 0)} long."
             found.append(

@@ -64,7 +64,7 @@ class Cuts:
     planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
     slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
     mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
-    line goes back on itself, so that there is no mitre. butted_begin (m,): where a piece and the one
+    line goes back on itself, or a mitre would run round a bend, so that there is none. butted_begin (m,): where a piece and the one
     before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
     no planes, by their piece and whether it is its end; the planes of these are those that are sawn first.
     """
@@ -228,6 +228,35 @@ class Cuts:
             corners = np.concatenate([*ends, middles])
         return volume
 
+    def unreached(self) -> Flags:
+        """Tell for each piece whether the cut at its beginning is none because fibres of a bend beside it do not come to it, (m,).
+
+        A piece is sawn longer than its line as the bend goes on: at a sharp corner its point may
+        come round, or meet the cut from the far side, and what is between is no piece.
+        """
+        found = np.zeros(self.course.count, dtype=bool)
+        for i in np.flatnonzero(~(self.square_begin | self.course.free)).tolist():
+            for piece, end in ((i, False), ((i - 1) % self.course.count, True)):
+                found[i] |= not self.ends_straight(piece, end) and not self._reaches(piece, end)
+        return found
+
+    def _reaches(self, index: int, end: bool) -> bool:
+        """Tell whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
+        course, path, on = self.course, self.course.paths[index], self.on(index)
+        points = on.points(on.shape.flat().points)
+        at = self._path_end(index, points, end)
+        place, plane, offset = (
+            (course.ends[index] + course.tangents_end[index] * self.offsets_end[index], self.planes_end[index], path.length)
+            if end
+            else (course.starts[index] + course.tangents[index] * self.offsets_begin[index], self.planes_begin[index], 0.0)
+        )
+        here = path.at(at)
+        off = (here.points + here.rights * points[:, :1] + here.ups * points[:, 1:] - place) @ plane
+        beyond = float((at - offset).max(initial=0.0) if end else (offset - at).max(initial=0.0))
+        bend = float(np.linalg.norm(path.at(np.array([offset])).bends[0]))
+        comes = np.abs(off).max(initial=0.0) < MEETS and (here.tangents @ plane).min(initial=1.0) > math.cos(FOLD / 2)
+        return bool(comes and beyond * bend < math.pi / 2)
+
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
         return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
@@ -258,8 +287,15 @@ class Cuts:
 
 def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cuts:
     """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square."""
-    tangents, count = course.tangents, course.count
     folded = course.turns > FOLD
+    cuts = _cut(course, placed, corners, folded)
+    unreached = cuts.unreached() if course.paths else folded
+    return _cut(course, placed, corners, folded | unreached) if (unreached & ~folded).any() else cuts
+
+
+def _cut(course: Course, placed: Placed, corners: Treatment | None, folded: Flags) -> Cuts:
+    """Return a run's pieces as ``cut`` does, square where the line is ``folded``, (m,)."""
+    tangents, count = course.tangents, course.count
     square = folded | course.free
     meet = np.flatnonzero(~square)
     before = (meet - 1) % count

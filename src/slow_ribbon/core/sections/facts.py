@@ -25,7 +25,7 @@ from typing import Final
 
 import numpy as np
 import shapely
-from scipy.optimize import linprog, minimize_scalar
+from scipy.optimize import Bounds, LinearConstraint, milp, minimize_scalar
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
@@ -39,12 +39,12 @@ from slow_ribbon.core.sections.narrowest import CHORDS, narrowest_of
 from slow_ribbon.core.sections.profile import Shape, loop_of
 from slow_ribbon.core.sections.together import Together
 
-#: How near the largest circle is found, as a share of the section's size; chords are as near to their curves.
+#: How near the largest circle is found, as a share of the section's size; chords near it are as near to their curves.
 _FINE: Final = 1e-6
 #: How near it is looked for first.
 _ROUGH: Final = 1e-3
-#: How many chords beside one another are looked at together.
-_BESIDE: Final = 8
+#: In how many parts a chord near the largest circle is made finer: its height is less by the square of that.
+_FINER: Final = 10
 #: Directions first looked in for the smallest rectangle.
 _LOOKS: Final = 180
 
@@ -187,20 +187,24 @@ def _largest_circle(shape: Shape) -> tuple[float, float, float]:
     size = max(right - left, high - low)
     rough = shapely.maximum_inscribed_circle(shape.polygon(CHORDS * size), _ROUGH * size)
     centre = shapely.get_coordinates(rough)[0]
+    # What may become the nearest is looked at in finer chords.
+    reach = 4 * _ROUGH * size
+    begins, ends, edge, shares = shape.chords(CHORDS * size).straights
+    radius, _ = _clear(centre, begins, ends)
+    close = np.flatnonzero(radius < radius.min() + 6 * reach)
+    parts = shares[close, :1] + (shares[close, 1:] - shares[close, :1]) * np.linspace(0, 1, _FINER + 1)
+    points = shape.together.at(np.repeat(edge[close], _FINER + 1), parts.ravel()).reshape(-1, _FINER + 1, 2)
+    begins, ends = points[:, :-1].reshape(-1, 2), points[:, 1:].reshape(-1, 2)
+    radius, away = _clear(centre, begins, ends)
     # Nearer and nearer: a step that takes it away from what is nearest, as far as that goes, found by linear programming.
     # A distance grows at least as its linear part, so that no step is too hopeful.
-    rings = [shapely.get_coordinates(ring) for ring in shapely.get_parts(shape.polygon(_FINE * size).boundary)]
-    begins, ends = np.concatenate([ring[:-1] for ring in rings]), np.concatenate([ring[1:] for ring in rings])
-    reach = 4 * _ROUGH * size
-    radius, away = _clear(centre, begins, ends)
     while reach > _FINE * size / 10:
-        # Of some chords beside one another, which look nearly the same way, the nearest speaks for all.
-        some = np.append(radius, np.full(-len(radius) % _BESIDE, np.inf)).reshape(-1, _BESIDE)
-        near = np.argmin(some, axis=1) + _BESIDE * np.arange(len(some))
+        # Of the parts of a chord, which look nearly the same way, the nearest speaks for all.
+        near = np.argmin(radius.reshape(-1, _FINER), axis=1) + _FINER * np.arange(len(close))
         near = near[radius[near] < radius.min() + 3 * reach]
         units = away[near] / radius[near][:, None]
-        bounds = [(-reach, reach), (-reach, reach), (None, None)]
-        step = linprog([0, 0, -1], np.column_stack([-units, np.ones(len(units))]), radius[near], bounds=bounds).x
+        away_by = LinearConstraint(np.column_stack([-units, np.ones(len(units))]), -np.inf, radius[near])
+        step = milp([0, 0, -1], constraints=away_by, bounds=Bounds([-reach, -reach, -np.inf], [reach, reach, np.inf])).x
         assert step is not None  # to stay is always possible
         # What gains nothing now gains nothing in shorter steps either, for the same distances bound them.
         if step[2] - radius.min() < _FINE * size / 100:
@@ -226,16 +230,6 @@ def _clear(point: Array, begins: Array, ends: Array) -> tuple[Array, Array]:
 def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     """Return the sides of the smallest rectangle round a shape, the longer first, and the angle of that in degrees."""
 
-    def sides(angles: Array) -> Array:
-        """Return both sides of the rectangle at each angle, (2, a)."""
-        c, s = np.cos(angles), np.sin(angles)
-        ways = np.array([[c, s], [-c, -s], [-s, c], [s, -c]]).transpose(0, 2, 1)
-        one, two, three, four = shape.furthest(ways.reshape(-1, 2)).reshape(4, -1)
-        return np.array([one + two, three + four])
-
-    def area(angle: float) -> float:
-        return float(sides(np.array([angle])).prod())
-
     # On an edge of its hull where that is straight (Freeman and Shapira, 1975), and else between two looks.
     corners = shapely.get_coordinates(shape.polygon(0.01).convex_hull)
     along = np.diff(corners, axis=0)
@@ -247,14 +241,37 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     rough = widths * heights
     order = np.argsort(rough)[:_TRIED]
     tried = angles[order[rough[order] <= rough.min() + 0.04 * (widths + heights)[order]]]
-    best = float(tried[np.argmin(sides(tried).prod(axis=0))])
+    best = float(tried[np.argmin(_sides(shape, tried).prod(axis=0))])
     step = math.pi / _LOOKS
-    near = minimize_scalar(area, bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-10})
+    # Only what is as far out, or comes to be within a step by its way aside, comes to lie on its sides.
+    chords = shape.chords(0.01)
+    out = chords.points @ _ways(np.array([best])).T
+    most = np.argmax(out, axis=0)
+    aside = np.abs(out[:, [2, 2, 0, 0]] - out[most, [2, 2, 0, 0]])
+    comes = (out[most, np.arange(4)] - out <= 1.1 * step * aside + 0.05).any(axis=1)
+    touching = shape.together.part(np.unique(chords.edge[comes & (chords.edge < shape.starts[1])]))
+
+    def area(angle: float) -> float:
+        return float(_sides(touching, np.array([angle])).prod())
+
+    near = minimize_scalar(area, bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-7})
     angle = float(near.x) if near.fun < area(best) * (1 - SAME_SHARE) else best
-    first, second = sides(np.array([angle]))[:, 0].tolist()
+    first, second = _sides(shape, np.array([angle]))[:, 0].tolist()
     if second > first:
         first, second, angle = second, first, angle + math.pi / 2
     return first, second, _half_turn(math.degrees(angle))
+
+
+def _ways(angles: Array) -> Array:
+    """Return the directions of the sides of a rectangle at each angle, (4·a, 2): all first sides, all that face them, and so on."""
+    c, s = np.cos(angles), np.sin(angles)
+    return np.array([[c, s], [-c, -s], [-s, c], [s, -c]]).transpose(0, 2, 1).reshape(-1, 2)
+
+
+def _sides(what: Shape | Together, angles: Array) -> Array:
+    """Return both sides of the rectangle round something at each angle, (2, a)."""
+    one, two, three, four = what.furthest(_ways(angles)).reshape(4, -1)
+    return np.array([one + two, three + four])
 
 
 #: Angles of rectangles that are tried by the curves themselves; more are as good as one another, round a round section.

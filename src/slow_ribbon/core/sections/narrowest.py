@@ -17,7 +17,7 @@ from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.sections.profile import Shape
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.together import Chords, Together
 
 #: Places on an edge from which rays are sent, at most and at least, and about how many in all.
 _MOST: Final = 13
@@ -28,7 +28,9 @@ _FACING: Final = math.radians(30)
 #: Pairs of edges whose shortest rays are made exact.
 _TRIED: Final = 12
 #: Shares of an edge that differ by less are the same: distances are then the same to rounding.
-_TELLS: Final = 1e-6
+_TELLS: Final = 1e-5
+#: How many places on an edge are looked at together.
+_PLACES: Final = 17
 #: A step that brings two places nearer by a smaller share than this is none.
 _NEARER: Final = 1e-3
 #: Chords that rays meet stray from their edges by no more than this, as a share of the section's size.
@@ -42,12 +44,13 @@ def narrowest_of(shape: Shape) -> tuple[float, tuple[float, float], tuple[float,
     edges = shape.together
     count = int(shape.starts[-1])
     size = max(shape.box[2] - shape.box[0], shape.box[3] - shape.box[1])
-    begins, ends, number, bounds = shape.chords(CHORDS * size).straights
+    chords = shape.chords(CHORDS * size)
+    begins, ends, number, bounds = chords.straights
     rays = np.linspace(0.02, 0.98, max(_LEAST, min(_MOST, _RAYS // count)))
     from_edge = np.repeat(np.arange(count), len(rays))
     shares = np.tile(rays, count)
     places, inward = edges.at(from_edge, shares), _inward(edges, from_edge, shares)
-    away, hit = _rays(places + _INSIDE * inward, inward, begins, ends)
+    away, hit = _rays(places + _INSIDE * inward, inward, chords)
     other = ends[hit] - begins[hit]
     other /= np.hypot(other[:, 0], other[:, 1])[:, None]
     outward = np.column_stack([other[:, 1], -other[:, 0]])
@@ -93,13 +96,19 @@ def _inward(edges: Together, number: Indices, shares: Array) -> Array:
     return np.column_stack([-along[:, 1], along[:, 0]])
 
 
-def _rays(places: Array, ways: Array, begins: Array, ends: Array) -> tuple[Array, Indices]:
-    """Return how far rays (n, 2) go until they meet one of straights (m, 2), and which that is, (n,) each; endless where none."""
-    # On which side of each ray's straight both ends of every other lie; few of them on different ones.
+def _rays(places: Array, ways: Array, chords: Chords) -> tuple[Array, Indices]:
+    """Return how far rays (n, 2) go until they meet one of chords, and which straight that is, (n,) each; endless where none."""
+    # On which side of each ray's straight every point lies; the ends of few chords lie on different ones.
     across = np.column_stack([-ways[:, 1], ways[:, 0]])
-    foot = np.einsum("ij,ij->i", across, places)[:, None]
-    crossed = np.flatnonzero((across @ begins.T >= foot) != (across @ ends.T >= foot))
-    ray, met = np.divmod(crossed, len(begins))
+    sides = np.column_stack([across, -np.einsum("ij,ij->i", across, places)])
+    beyond = np.signbit(sides @ np.concatenate([chords.points.T, np.ones((1, len(chords.points)))]))
+    inner = np.flatnonzero(chords.edge[1:] == chords.edge[:-1])
+    begins, ends = chords.points[inner], chords.points[inner + 1]
+    straight = np.cumsum(chords.edge[1:] == chords.edge[:-1]) - 1
+    ray, point = np.divmod(np.flatnonzero(beyond[:, 1:] != beyond[:, :-1]), len(chords.points) - 1)
+    # From the last point of an edge to the first of the next is no chord.
+    chord = chords.edge[point + 1] == chords.edge[point]
+    ray, met = ray[chord], straight[point[chord]]
     along, off, d = (ends - begins)[met], begins[met] - places[ray], ways[ray]
     cross = d[:, 0] * along[:, 1] - d[:, 1] * along[:, 0]
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -117,22 +126,23 @@ def _rays(places: Array, ways: Array, begins: Array, ends: Array) -> tuple[Array
 def _nearest(edges: Together, one: Indices, other: Indices, s: Array, t: Array) -> tuple[Array, Array]:
     """Return the shares (k,) of pairs of edges where they are nearest to one another, from shares of them downhill.
 
-    By pattern search: of nine places on each about where it stands the nearest two, and the nine nearer together where those are
+    By pattern search: of some places on each about where it stands the nearest two, and the places nearer together where those are
     no further away.
     """
     s, t, wide, best = s.copy(), t.copy(), np.full(len(one), 1 / 8), np.full(len(one), np.inf)
-    steps, rows = np.linspace(-1.0, 1.0, 9), np.arange(len(one))
+    steps, rows, both = np.linspace(-1.0, 1.0, _PLACES), np.arange(len(one)), np.repeat(np.concatenate([one, other]), _PLACES)
     for _ in range(40):
-        shares = [np.clip(share[:, None] + wide[:, None] * steps, 0, 1) for share in (s, t)]
-        p, q = (edges.at(np.repeat(edge, 9), of.ravel()).reshape(-1, 9, 2) for edge, of in zip((one, other), shares, strict=True))
-        away = np.hypot(*(p[:, :, None] - q[:, None]).transpose(3, 0, 1, 2)).reshape(len(one), -1)
+        shares = np.clip(np.stack([s, t])[:, :, None] + wide[:, None] * steps, 0, 1)
+        p, q = edges.at(both, shares.ravel()).reshape(2, -1, _PLACES, 2)
+        x, y = p[:, :, None, 0] - q[:, None, :, 0], p[:, :, None, 1] - q[:, None, :, 1]
+        away = (x * x + y * y).reshape(len(one), -1)
         found = np.argmin(away, axis=1)
-        i, j = np.divmod(found, 9)
+        i, j = np.divmod(found, _PLACES)
         # Along faces that are parallel there is always another place as near: no reason to go on as far.
-        before, best = best, away[rows, found]
+        before, best = best, np.sqrt(away[rows, found])
         went = np.maximum(np.abs(shares[0][rows, i] - s), np.abs(shares[1][rows, j] - t))
         s, t = shares[0][rows, i], shares[1][rows, j]
-        wide = np.where((went > wide / 2) & (best < (1 - _NEARER) * before), wide, wide / 4)
+        wide = np.where((went > wide / 2) & (best < (1 - _NEARER) * before), wide, wide / ((_PLACES - 1) / 2))
         if wide.max() < _TELLS:
             break
     return s, t

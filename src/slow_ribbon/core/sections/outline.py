@@ -16,6 +16,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -97,6 +98,7 @@ def _at(point: Sequence[float]) -> str:
     return f"({point[0]:g}, {point[1]:g})"
 
 
+@lru_cache(4096)
 def circle_through(first: Point2, second: Point2, third: Point2) -> tuple[float, float, float] | None:
     """Return centre x, centre y and radius of the circle through three points, or ``None`` if they are in line."""
     ax, ay = second[0] - first[0], second[1] - first[1]

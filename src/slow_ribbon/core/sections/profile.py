@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Final
 
 import numpy as np
@@ -16,14 +16,13 @@ import shapely
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Point2
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
-from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Loop, Straight, furthest_of
+from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
 from slow_ribbon.core.sections.together import Chords, Together
 
-#: Directions in which arcs are looked at together.
-_DIRECTIONS: Final = 1000
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
 _SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
@@ -90,11 +89,20 @@ class Flat:
         )
 
 
-@dataclass(frozen=True)
 class Shape:
     """An outer loop (anticlockwise) and holes (clockwise)."""
 
-    loops: tuple[Loop, ...]
+    #: The shape that this one is mapped from, and how.
+    _mapped_from: tuple[Shape, Array, Array]
+
+    def __init__(self, loops: tuple[Loop, ...]) -> None:
+        self.loops = loops
+
+    @cached_property
+    def loops(self) -> tuple[Loop, ...]:
+        """The loops, each edge by itself; of a shape that was mapped not before someone asks."""
+        shape, matrix, shift = self._mapped_from
+        return tuple(tuple(edge.mapped(matrix, shift) for edge in loop) for loop in shape.loops)
 
     @cached_property
     def area(self) -> float:
@@ -137,42 +145,22 @@ class Shape:
     @cached_property
     def perimeter(self) -> float:
         """Length round the outer loop in mm."""
-        return float(self.together.lengths[: len(self.loops[0])].sum())
+        return float(self.together.lengths[: self.starts[1]].sum())
 
     def furthest(self, directions: Array) -> Array:
         """Return max p·d over the shape for each of directions (k, 2); shape (k,).
 
         Holes lie inside, so only the outer loop counts.
         """
-        best = np.max(directions @ self._corners, axis=1)
-        if self._arcs is not None:
-            # Some at a time: many arcs in many directions are many numbers.
-            for some in range(0, len(best), _DIRECTIONS):
-                part = slice(some, some + _DIRECTIONS)
-                best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
-        if self._curves.shape[1]:
-            for some in range(0, len(best), _DIRECTIONS):
-                part = slice(some, some + _DIRECTIONS)
-                best[part] = np.maximum(best[part], furthest_of(self._curves, directions[part]))
-        return np.asarray(best)
+        return self._outer.furthest(directions)
 
     @cached_property
-    def _corners(self) -> Array:
-        return np.array([edge.end for edge in self.loops[0]]).T
-
-    @cached_property
-    def _arcs(self) -> Arcs | None:
-        arcs = [edge for edge in self.loops[0] if isinstance(edge, Arc)]
-        return Arcs.of(arcs) if arcs else None
-
-    @cached_property
-    def _curves(self) -> Array:
-        outer = np.flatnonzero(self.together.curve[: len(self.loops[0])])
-        return self.together.powers[:, outer]
+    def _outer(self) -> Together:
+        return self.together if len(self.starts) == 2 else self.together.part(np.arange(self.starts[1]))
 
     @cached_property
     def _looks(self) -> Array:
-        count = len(self.loops[0])
+        count = int(self.starts[1])
         return self.together.at(np.repeat(np.arange(count), _LOOKS), np.tile(_SHARES, count))
 
     def extremes(self, value: Callable[[Array], Array]) -> tuple[float, float]:
@@ -213,12 +201,13 @@ class Shape:
 
     def mapped(self, matrix: Array, shift: Array) -> Shape:
         """Return the shape under p → matrix·p + shift; a mirroring keeps outer loops anticlockwise."""
-        loops = tuple(tuple(edge.mapped(matrix, shift) for edge in loop) for loop in self.loops)
+        found = Shape.__new__(Shape)
+        found._mapped_from = (self, matrix, shift)
         if float(np.linalg.det(matrix)) < 0:
-            return Shape(tuple(_reversed(loop) for loop in loops))
-        found = Shape(loops)
+            return Shape(tuple(_reversed(loop) for loop in found.loops))
         # What is known of all edges together is mapped at once, instead of being gathered from them anew.
-        found.__dict__["together"] = self.together.mapped(matrix, shift)
+        found.together = self.together.mapped(matrix, shift)
+        found.starts = self.starts
         return found
 
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
@@ -249,7 +238,7 @@ def path_of(outline: Outline) -> Loop:
     return _edges_through(outline, [outline.start, *(edge.to for edge in outline.edges)])
 
 
-def _edges_through(outline: Outline, points: Sequence[Sequence[float]]) -> Loop:
+def _edges_through(outline: Outline, points: Sequence[Point2]) -> Loop:
     edges: list[Edge] = []
     for index, edge in enumerate(outline.edges):
         begin, end = points[index], points[index + 1]
@@ -262,8 +251,10 @@ def _edges_through(outline: Outline, points: Sequence[Sequence[float]]) -> Loop:
     return tuple(edges)
 
 
-def _arc(begin: Sequence[float], via: Sequence[float], end: Sequence[float]) -> Arc:
-    found = circle_through((begin[0], begin[1]), (via[0], via[1]), (end[0], end[1]))
+@lru_cache(4096)
+def _arc(begin: Point2, via: Point2, end: Point2) -> Arc:
+    """Return an arc through three points; remembered, for an edit leaves most of an outline as it was."""
+    found = circle_through(begin, via, end)
     assert found is not None  # check_closed has looked
     x, y, radius = found
     first, middle, last = (math.atan2(p[1] - y, p[0] - x) for p in (begin, via, end))
@@ -277,8 +268,10 @@ def _reversed(loop: Loop) -> Loop:
     return tuple(edge.reversed() for edge in reversed(loop))
 
 
-def _oriented(loop: Loop, anticlockwise: bool) -> Loop:
-    return loop if (Together.of(loop).areas.sum() > 0) == anticlockwise else _reversed(loop)
+def _oriented(loop: Loop, anticlockwise: bool) -> Shape:
+    """Return the shape of a loop alone, gone the way that is asked."""
+    found = Shape((loop,))
+    return found if (found.area > 0) == anticlockwise else Shape((_reversed(loop),))
 
 
 def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
@@ -288,8 +281,8 @@ def shape_of(outline: Outline, holes: Sequence[Outline] = ()) -> Shape:
     or where a hole is not inside the outline or meets another hole.
     """
     outer = _oriented(loop_of(outline), True)
-    inner = tuple(_oriented(loop_of(hole), False) for hole in holes)
-    shape = Shape((outer, *inner))
+    inner = tuple(_oriented(loop_of(hole), False).loops[0] for hole in holes)
+    shape = Shape((outer.loops[0], *inner)) if inner else outer
     left, low, right, high = shape.box
     rings = shape.rings((max(right - left, high - low) or 1.0) / 5000)
     for number, ring in enumerate(rings):

@@ -15,14 +15,17 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
-from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LENGTH, TINIEST
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Straight
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, TINIEST
+from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Straight, furthest_of
 
+#: Directions in which edges are looked at together.
+_DIRECTIONS: Final = 1000
 #: No flattened edge turns more than this in one step, so that small mouldings look round too.
 _STEP: Final = math.radians(18)
 #: A curve's length is true to this share.
 _LENGTH_SHARE: Final = 1e-12
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
+_LENGTH_NODES, _LENGTH_WEIGHTS = np.polynomial.legendre.leggauss(24)
 #: No curve is cut into more parts than this for its length.
 _MOST_PARTS: Final = 4096
 
@@ -99,6 +102,12 @@ class Together:
         flags[0, arcs], flags[1, curves] = True, True
         return Together(powers, u, v, around[0], around[1], flags[0], flags[1])
 
+    @cached_property
+    def _table(self) -> Array:
+        """All numbers of the edges, a column for each: taken from rows, many at once come several times as fast."""
+        powers = self.powers.transpose(0, 2, 1).reshape(8, -1)
+        return np.concatenate([powers, self.u.T, self.v.T, self.first[None], self.span[None]])
+
     def mapped(self, matrix: Array, shift: Array) -> Together:
         """Return the edges under p → matrix·p + shift, each still from its beginning to its end."""
         powers = self.powers @ matrix.T
@@ -107,27 +116,33 @@ class Together:
 
     def at(self, edge: Indices, share: Array) -> Array:
         """Return the places (k, 2) at shares (k,) of edges (k,)."""
-        t = share[:, None]
-        a, b, c, d = self.powers[:, edge]
-        found = a + t * (b + t * (c + t * d))
-        bent = np.flatnonzero(self.arc[edge])
+        ax, ay, bx, by, cx, cy, dx, dy = self._table[:8].take(edge, axis=1)
+        found = np.empty((len(edge), 2))
+        found[:, 0] = ax + share * (bx + share * (cx + share * dx))
+        found[:, 1] = ay + share * (by + share * (cy + share * dy))
+        bent = np.flatnonzero(self.arc.take(edge))
         if len(bent):
-            of = edge[bent]
-            angle = (self.first[of] + self.span[of] * share[bent])[:, None]
-            found[bent] += np.cos(angle) * self.u[of] + np.sin(angle) * self.v[of]
-        return np.asarray(found)
+            ux, uy, vx, vy, first, span = self._table[8:].take(edge.take(bent), axis=1)
+            angle = first + span * share.take(bent)
+            cosine, sine = np.cos(angle), np.sin(angle)
+            found[bent, 0] += cosine * ux + sine * vx
+            found[bent, 1] += cosine * uy + sine * vy
+        return found
 
     def rates(self, edge: Indices, share: Array) -> Array:
         """Return dp/dt (k, 2), t the share, at shares (k,) of edges (k,)."""
-        t = share[:, None]
-        _, b, c, d = self.powers[:, edge]
-        found = b + t * (2 * c + t * 3 * d)
-        bent = np.flatnonzero(self.arc[edge])
+        bx, by, cx, cy, dx, dy = self._table[2:8].take(edge, axis=1)
+        found = np.empty((len(edge), 2))
+        found[:, 0] = bx + share * (2 * cx + share * 3 * dx)
+        found[:, 1] = by + share * (2 * cy + share * 3 * dy)
+        bent = np.flatnonzero(self.arc.take(edge))
         if len(bent):
-            of = edge[bent]
-            angle = (self.first[of] + self.span[of] * share[bent])[:, None]
-            found[bent] = (np.cos(angle) * self.v[of] - np.sin(angle) * self.u[of]) * self.span[of][:, None]
-        return np.asarray(found)
+            ux, uy, vx, vy, first, span = self._table[8:].take(edge.take(bent), axis=1)
+            angle = first + span * share.take(bent)
+            cosine, sine = np.cos(angle) * span, np.sin(angle) * span
+            found[bent, 0] = cosine * vx - sine * ux
+            found[bent, 1] = cosine * vy - sine * uy
+        return found
 
     def tangents(self, edge: Indices, share: Array) -> Array:
         """Return the unit directions (k, 2) at shares (k,) of edges (k,)."""
@@ -141,6 +156,38 @@ class Together:
             rates[halts] = self.rates(edge[halts], share[halts] + np.where(share[halts] < 0.5, 1e-6, -1e-6))
             sizes[halts] = np.hypot(*rates[halts].T)
         return np.asarray(rates / np.maximum(sizes, TINIEST)[:, None])
+
+    def part(self, numbers: Indices) -> Together:
+        """Return some of the edges, by their numbers."""
+        return Together(
+            self.powers[:, numbers], self.u[numbers], self.v[numbers], self.first[numbers], self.span[numbers],
+            self.arc[numbers], self.curve[numbers],
+        )  # fmt: skip
+
+    def furthest(self, directions: Array) -> Array:
+        """Return max p·d over all edges for each of directions (k, 2), the true extreme; shape (k,)."""
+        best = np.max(np.maximum(directions @ self.ends[0].T, directions @ self.ends[1].T), axis=1)
+        # Some at a time: many edges in many directions are many numbers.
+        for some in range(0, len(best), _DIRECTIONS):
+            part = slice(some, some + _DIRECTIONS)
+            if self._arcs is not None:
+                best[part] = np.maximum(best[part], self._arcs.furthest(directions[part]))
+            if self._curves.shape[1]:
+                best[part] = np.maximum(best[part], furthest_of(self._curves, directions[part]))
+        return np.asarray(best)
+
+    @cached_property
+    def _arcs(self) -> Arcs | None:
+        arcs = np.flatnonzero(self.arc)
+        if not len(arcs):
+            return None
+        first, span = self.first[arcs], self.span[arcs]
+        begins, ends = (of[arcs].T for of in self.ends)
+        return Arcs(self.u[arcs].T, self.v[arcs].T, self.powers[0, arcs].T, begins, ends, np.minimum(first, first + span), np.abs(span))
+
+    @cached_property
+    def _curves(self) -> Array:
+        return self.powers[:, self.curve]
 
     @cached_property
     def ends(self) -> tuple[Array, Array]:
@@ -187,8 +234,8 @@ class Together:
 
         Sums over them are exact to rounding for moments up to the third degree.
         """
-        # Moments of a curve are polynomials of degree 11 in its share: 24 nodes are exact to degree 47; and to rounding for those
-        # of at most a quarter turn.
+        # Moments of a curve are polynomials of degree 11 in its share: 12 nodes are exact to degree 23; and to rounding for those
+        # of an arc of at most a quarter turn.
         parts = np.maximum(1, np.ceil(np.abs(self.span) / (math.pi / 2))).astype(np.int64)
         number = np.repeat(np.arange(len(parts)), parts)
         low = (np.arange(len(number)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[number]
@@ -214,16 +261,17 @@ class Together:
 
     @cached_property
     def lengths(self) -> Array:
-        """The lengths of all edges, (n,) in mm: curves' by quadrature over ever smaller parts."""
-        _, rates, edge = self.quadrature
-        found: Array = np.bincount(edge, np.hypot(*rates.T), minlength=len(self.arc)).astype(float)
-        left, parts = np.flatnonzero(self.curve), 2
-        before = found[left]
+        """The lengths of all edges, (n,) in mm: straight and round ones in closed form, others by quadrature over ever smaller parts."""
+        radius, other = np.hypot(*self.u.T), np.hypot(*self.v.T)
+        square = np.abs(np.einsum("ij,ij->i", self.u, self.v)) <= NO_LEAN * radius * other
+        found: Array = np.where(self.arc, radius * np.abs(self.span), np.hypot(*self.powers[1].T))
+        left, parts = np.flatnonzero(self.curve | (self.arc & ~(square & (np.abs(radius - other) <= NO_LEAN * radius)))), 1
+        before = np.full(len(left), np.nan)
         while len(left):
             half = 0.5 / parts
-            shares = ((np.arange(parts) / parts + half)[:, None] + half * _NODES).ravel()
+            shares = ((np.arange(parts) / parts + half)[:, None] + half * _LENGTH_NODES).ravel()
             rates = self.rates(np.repeat(left, len(shares)), np.tile(shares, len(left)))
-            found[left] = np.hypot(*rates.T).reshape(len(left), -1) @ np.tile(_WEIGHTS * half, parts)
+            found[left] = np.hypot(*rates.T).reshape(len(left), -1) @ np.tile(_LENGTH_WEIGHTS * half, parts)
             if parts >= _MOST_PARTS:
                 break
             more = ~(np.abs(found[left] - before) <= _LENGTH_SHARE * found[left])
