@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import behind, card, middle_of, pick, rod, saved, sheet
+from acting import behind, card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 from pydantic import TypeAdapter
 
@@ -387,8 +387,8 @@ def test_all_runs_of_a_section_are_selected_on_the_rod(demo: Page) -> None:
     rod(demo).get_by_role("button", name="Select all runs of Skirting, chamfered").click()
     expect(card(demo)).to_contain_text("2 runs")
     # Butted together in one change, which can be undone as one.
-    card(demo).get_by_role("radio", name="Butted").click()
+    choose(card(demo), "Internal corners", "butted")
     saved(demo, 1)
-    expect(card(demo).get_by_role("button", name="Runs through")).to_contain_text("the piece before")
+    expect(card(demo).get_by_role("button", name="Internal: runs through")).to_contain_text("the piece before")
     demo.keyboard.press("u")
     expect(demo.get_by_role("main")).to_contain_text(re.compile("6.593"))

@@ -127,12 +127,18 @@ tilted = st.tuples(polygons(4, 6), st.lists(st.floats(-300, 900), min_size=6, ma
 )
 
 
+CORNERS = [
+    {"kind": "mitre"},
+    *({"kind": "butt", "through": piece} for piece in ("before", "after")),
+    *({"kind": "cope", "coped": piece} for piece in ("before", "after")),
+]
+
+
 @settings(max_examples=30)
-@given(st.one_of(bent_lines(), closed_lines, tilted), placings, rows, st.booleans(), st.sampled_from(["before", "after", None]))
-def test_reversing_a_line_changes_no_figure_and_moves_nothing(path: Line, placing: Any, row: Any, door: bool, through: str | None) -> None:
+@given(st.one_of(bent_lines(), closed_lines, tilted), placings, rows, st.booleans(), st.sampled_from(CORNERS))
+def test_reversing_a_line_changes_no_figure_and_moves_nothing(path: Line, placing: Any, row: Any, door: bool, corners: Any) -> None:
     job = job_with(path.model_copy(update={"wall": {"height": 2400, "thickness": 100, "side": "left"}}).model_validate(path.model_dump()))
     length = course_of(job.lines[0]).length
-    corners = {"kind": "mitre"} if through is None else {"kind": "butt", "through": through}
     edits: list[dict[str, Any]] = [
         {"kind": "add_runs", "section": "S9", "lines": ["L1"], "placing": placing, "corners": corners},
         {"kind": "add_row", "row": row},

@@ -19,9 +19,9 @@ from slow_ribbon.core.runs.mitre import Cuts, cut
 from slow_ribbon.core.runs.model import Placed, Placing, Run, run_course
 from slow_ribbon.core.runs.solids import Solid, Surface, piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.edges import Edge
+from slow_ribbon.core.sections.flat import Flat
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section, section_shape
-from slow_ribbon.core.sections.profile import Flat
 from slow_ribbon.core.sections.together import flattened
 from slow_ribbon.demo.ferry_house import ferry_house
 

@@ -92,10 +92,12 @@ def ferry_house() -> Job:
     """Return the demo job."""
     job = apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
     groups = [SetGroup(ids=tuple(line.id for line in job.lines if line.name in names), group=group) for group, names in _GROUPS.items()]
-    # All other corners are mitred.
-    butts = RunChanges.model_validate({"corners": {"kind": "butt"}})
-    butted = [SetRun(run=run.id, changes=butts) for run in job.runs if run.name == "Notice rail"]
-    return with_shop_sections(with_architrave(apply_all(job, [*groups, *butted]).job))
+    # The skirting is coped inside, and mitred outside. All other corners are mitred.
+    butts = RunChanges.model_validate({"corners": {"kind": "butt"}, "external": {"kind": "butt"}})
+    copes = RunChanges.model_validate({"corners": {"kind": "cope"}})
+    made = [SetRun(run=run.id, changes=butts) for run in job.runs if run.name == "Notice rail"]
+    made += [SetRun(run=run.id, changes=copes) for run in job.runs if run.name.startswith("Skirting")]
+    return with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
 
 
 def _wall(side: str) -> Wall:

@@ -9,6 +9,7 @@ from typing import Final
 from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.csv import cutting_csv, schedule_csv
 from slow_ribbon.exports.glb import job_glb
+from slow_ribbon.exports.patterns import patterns_svg
 from slow_ribbon.exports.points import points_csv
 from slow_ribbon.exports.svg import lines_svg
 
@@ -22,6 +23,12 @@ class Writer:
     told: str
     media_type: str
     write: Callable[[Solved], bytes]
+
+
+def _patterns_dxf(solved: Solved) -> bytes:
+    from slow_ribbon.exports import patterns
+
+    return patterns.patterns_dxf(solved)
 
 
 def lines_dxf(solved: Solved) -> bytes:
@@ -55,6 +62,20 @@ WRITERS: Final = (
         write=lines_dxf,
     ),
     Writer(key="lines.svg", title="Lines, SVG", told="on plan, to scale, north up", media_type="image/svg+xml", write=lines_svg),
+    Writer(
+        key="patterns.svg",
+        title="Patterns, SVG",
+        told="the shaped ends of coped pieces at full size: printed without scaling, they are laid on the piece",
+        media_type="image/svg+xml",
+        write=patterns_svg,
+    ),
+    Writer(
+        key="patterns.dxf",
+        title="Patterns, DXF",
+        told="the same in mm: a layer each for the cut on the face, the cut on the back, the piece and its grain",
+        media_type="image/vnd.dxf",
+        write=_patterns_dxf,
+    ),
     Writer(
         key="points.csv",
         title="Points",

@@ -1390,7 +1390,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            /**
+             * External
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
         };
         /**
          * AddSection
@@ -1735,6 +1742,26 @@ export interface components {
             lines: components["schemas"]["LineMet"][];
         };
         /**
+         * Cope
+         * @description The piece ``coped`` is shaped to the face of the other, which runs on to the wall.
+         *
+         *     Only internal corners can be coped, on plan, where both pieces are straight and the face does not undercut; others are mitred,
+         *     and it is told why.
+         */
+        Cope: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cope";
+            /**
+             * Coped
+             * @default after
+             * @enum {string}
+             */
+            coped: "before" | "after";
+        };
+        /**
          * CopyLines
          * @description Copy lines ``times`` times, each copy turned and moved once more than the one before; without ``copies`` move them.
          *
@@ -1859,9 +1886,11 @@ export interface components {
          */
         CornersChanges: {
             /** Kind */
-            kind?: ("mitre" | "butt") | null;
+            kind?: ("mitre" | "butt" | "cope") | null;
             /** Through */
             through?: ("before" | "after") | null;
+            /** Coped */
+            coped?: ("before" | "after") | null;
         };
         /**
          * CurveEdge
@@ -5175,7 +5204,8 @@ export interface components {
          *
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
          *     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
-         *     where left out. ``corners``: how they are made.
+         *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
+         *     where left out.
          */
         Run: {
             /** Id */
@@ -5218,7 +5248,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            /**
+             * External
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
             /** Rule */
             rule?: string | null;
             /**
@@ -5242,6 +5279,7 @@ export interface components {
             /** Stretches */
             stretches?: components["schemas"]["Between"][] | null;
             corners?: components["schemas"]["CornersChanges"] | null;
+            external?: components["schemas"]["CornersChanges"] | null;
         };
         /**
          * RunFigures
@@ -5325,7 +5363,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            /**
+             * External
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
             /**
              * Without
              * @default []
@@ -5377,7 +5422,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            /**
+             * External
+             * @default {
+             *       "kind": "mitre"
+             *     }
+             */
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
             /**
              * Without
              * @default []
@@ -7049,6 +7101,7 @@ export interface components {
             /** Openings */
             openings?: ("break" | "pass") | null;
             corners?: components["schemas"]["CornersChanges"] | null;
+            external?: components["schemas"]["CornersChanges"] | null;
             /** Without */
             without?: string[] | null;
         };

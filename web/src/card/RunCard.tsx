@@ -10,16 +10,12 @@ import { useChanges, useShown, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
 import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWords } from "../window/things";
+import { CornersOfRuns } from "./CornersOfRuns";
 import { DatumPicture } from "./DatumPicture";
 import { datumWords } from "./datums";
+import { shared } from "./shared";
 
 type DatumWay = (typeof datumOrder)[number] | "typed";
-
-/** The shared value of several runs, or null where they differ. */
-function shared<T>(runs: Run[], of: (run: Run) => T): T | null {
-  const first = of(runs[0] as Run);
-  return runs.every((run) => JSON.stringify(of(run)) === JSON.stringify(first)) ? first : null;
-}
 
 /** The rule that made a run, and the ways out of it. */
 function ByRule({ run }: { run: Run }) {
@@ -71,7 +67,6 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       point: [Math.round(sum[0] / points.length), Math.round(sum[1] / points.length), 0] as Point3,
     };
   };
-  const make = (corners: object) => edit(ids.map((run) => ({ kind: "set_run", run, changes: { corners } }) as Edit));
   const total = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.line_length ?? 0), 0);
   const bar = runs.reduce((sum, run) => sum + (shown.totals.runs[run.id]?.bar ?? 0), 0);
   return (
@@ -250,34 +245,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
           </Setting>
         )}
 
-        <Question>How are the corners made?</Question>
-        <Choice
-          label="Corners"
-          value={shared(runs, (run) => run.corners?.kind ?? "mitre")}
-          ways={[
-            ["mitre", "Mitred"],
-            ["butt", "Butted"],
-          ]}
-          choose={(kind) => void make({ kind })}
-        />
-        {runs.every((run) => run.corners?.kind === "butt") && (
-          <div className="mt-1.5">
-            <Setting label="Runs through">
-              <Pick
-                label="Runs through"
-                value={shared(runs, (run) =>
-                  run.corners?.kind === "butt" ? (run.corners.through ?? "before") : "before",
-                )}
-                various="various"
-                ways={[
-                  ["before", "the piece before"],
-                  ["after", "the piece after"],
-                ]}
-                choose={(through) => void make({ through })}
-              />
-            </Setting>
-          </div>
-        )}
+        <CornersOfRuns runs={runs} />
 
         {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
           <>

@@ -86,7 +86,9 @@ export function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) 
     <g className="text-ink">
       {corners.map((corner, index) => {
         const place = x(corner.chainage);
-        const label = formatAngle(corner.angle);
+        // How it is made is said where it is not the usual.
+        const made = corner.made === "mitred" ? "" : ` ${corner.made}`;
+        const label = formatAngle(corner.angle) + made;
         const room = place - last > label.length * 6 + 22;
         if (room) last = place;
         const inward = corner.kind === "internal" || corner.kind === "falling";
@@ -111,7 +113,7 @@ export function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) 
                 </text>
               </g>
             )}
-            <title>{`${corner.kind} corner, ${label}, ${corner.made}`}</title>
+            <title>{`${corner.kind} corner, ${formatAngle(corner.angle)}, ${corner.made}`}</title>
           </g>
         );
       })}

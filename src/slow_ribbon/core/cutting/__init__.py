@@ -15,5 +15,20 @@ from slow_ribbon.core.cutting.cutting_list import (
     run_rows,
     schedule,
 )
+from slow_ribbon.core.cutting.patterns import Pattern, patterns
 
-__all__ = ["NOTHING", "Cut", "CutRow", "Schedule", "Total", "bends_of", "cut_of", "cutting_list", "describe_cut", "run_rows", "schedule"]
+__all__ = [
+    "NOTHING",
+    "Cut",
+    "CutRow",
+    "Pattern",
+    "Schedule",
+    "Total",
+    "bends_of",
+    "cut_of",
+    "cutting_list",
+    "describe_cut",
+    "patterns",
+    "run_rows",
+    "schedule",
+]

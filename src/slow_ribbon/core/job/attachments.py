@@ -90,7 +90,7 @@ def _each(job: Job, line: str, run: Callable[[Run], Run], row: Callable[[Row], R
 
 
 def _run_round(run: Run) -> Run:
-    run = _other_side(run).model_copy(update={"corners": run.corners.reversed()})
+    run = _other_side(run).model_copy(update={"corners": run.corners.reversed(), "external": run.external.reversed()})
     if run.stretches is not None:
         stretches = tuple(Between(after=one.before, before=one.after) for one in run.stretches)
         run = run.model_copy(update={"stretches": stretches})

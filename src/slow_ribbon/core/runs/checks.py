@@ -74,6 +74,19 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                     point=point,
                 )
             )
+        if i in cuts.refused:
+            found.append(
+                Check(
+                    kind="uncoped",
+                    severity="warning",
+                    what=f"No cope here, but a mitre: {cuts.refused[i]}",
+                    remedy="Let such corners be mitred (run card, corners), or move the corner.",
+                    thing=run.id,
+                    piece=i,
+                    chainage=chainage,
+                    point=point,
+                )
+            )
         if cuts.mismatches[i] > MEETS:
             what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
             remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."

@@ -52,6 +52,13 @@ class EndSurface(ABC):
     def reach(self, points: Array) -> Array:
         """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
 
+    def heights(self, chord_height: float) -> Array | None:  # one that bends everywhere bends so however fine
+        """Return the heights (h,) in the piece's frame at which the surface bends; nothing where it bends everywhere.
+
+        Between two of them it is flat along a fibre's height, within ``chord_height``.
+        """
+        return None
+
 
 def slopes_of(rights: Array, ups: Array, tangents: Array, normals: Array) -> Array:
     """Return (k, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel (geometry notes, section 4)."""

@@ -21,7 +21,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property, partial
-from typing import Final, Literal
+from typing import Any, Final, Literal
 
 import numpy as np
 
@@ -33,7 +33,8 @@ from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
 from slow_ribbon.core.runs.model import Placed
-from slow_ribbon.core.sections.profile import Flat
+from slow_ribbon.core.sections.flat import Flat
+from slow_ribbon.core.sections.profile import Shape
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
@@ -66,7 +67,8 @@ class Cuts:
     mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
     line goes back on itself, or a mitre would run round a bend, so that there is none. butted_begin (m,): where a piece and the one
     before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
-    no planes, by their piece and whether it is its end; the planes of these are those that are sawn first.
+    no planes, by their piece and whether it is its end; the planes of these are those that are sawn first. refused: why a corner is
+    made otherwise than it is meant, by the piece that begins there.
     """
 
     course: Course
@@ -83,10 +85,17 @@ class Cuts:
     square_begin: Flags
     butted_begin: Flags
     shaped: Mapping[tuple[int, bool], EndSurface] = field(default_factory=dict)
+    refused: Mapping[int, str] = field(default_factory=dict)
 
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
         """Return the section flattened for drawing, finely enough for the ends that are shaped."""
         flat = self.placed.shape.flat(chord_height)
+        bends = [surface.heights(chord_height) for surface in set(self.shaped.values())]
+        known = [heights for heights in bends if heights is not None]
+        if known and len(known) == len(bends):
+            x, y = self.placed.matrix[1].tolist()
+            heights = np.unique(np.concatenate(known) - self.placed.shift[1])
+            return self.placed.shape.levelled(chord_height, (x, y), tuple(heights[np.append(True, np.diff(heights) > ROUNDING)].tolist()))
         for _ in range(_FINER if self.shaped else 0):
             flat = flat.finer()
         return flat
@@ -285,15 +294,20 @@ class Cuts:
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
 
-def cut(course: Course, placed: Placed, corners: Treatment | None = None) -> Cuts:
-    """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square."""
+def cut(course: Course, placed: Placed, corners: Treatment | None = None, external: Treatment | None = None) -> Cuts:
+    """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square.
+
+    ``external`` is how those that turn away from the face on plan are made, where otherwise.
+    """
+    corners = corners or Mitre()
+    ways = corners, external or corners
     folded = course.turns > FOLD
-    cuts = _cut(course, placed, corners, folded)
+    cuts = _cut(course, placed, ways, folded)
     unreached = cuts.unreached() if course.paths else folded
-    return _cut(course, placed, corners, folded | unreached) if (unreached & ~folded).any() else cuts
+    return _cut(course, placed, ways, folded | unreached) if (unreached & ~folded).any() else cuts
 
 
-def _cut(course: Course, placed: Placed, corners: Treatment | None, folded: Flags) -> Cuts:
+def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], folded: Flags) -> Cuts:
     """Return a run's pieces as ``cut`` does, square where the line is ``folded``, (m,)."""
     tangents, count = course.tangents, course.count
     square = folded | course.free
@@ -303,29 +317,41 @@ def _cut(course: Course, placed: Placed, corners: Treatment | None, folded: Flag
     offsets_begin, offsets_end = np.zeros(count), np.zeros(count)
     apart = square.copy()
     shaped: dict[tuple[int, bool], EndSurface] = {}
+    refused: dict[int, str] = {}
     if len(meet):
         begins_straight, ends_straight = np.ones(count, dtype=bool), np.ones(count, dtype=bool)
         for i, path in course.paths.items():
             begins_straight[i], ends_straight[i] = (length > 0 for length in path.straights)
-        ends = (corners or Mitre()).ends(
-            Meetings(
-                rights_before=course.rights_end[before],
-                ups_before=course.ups_end[before],
-                tangents_before=course.tangents_end[before],
-                rights_after=course.rights[meet],
-                ups_after=course.ups[meet],
-                tangents_after=tangents[meet],
-                turns=course.turns[meet],
-                straight=begins_straight[meet] & ends_straight[before],
-                furthest_before=partial(_furthest, course, placed, before),
-                furthest_after=partial(_furthest, course, placed, meet),
+        across, upward = _turned(course)
+        level = (np.abs(across) >= NO_LEAN) | (np.abs(upward) < NO_LEAN)
+        internal = level & (across * (1 if placed.right else -1) > 0)
+        external = level & ~internal
+        groups = [(ways[0], meet)] if ways[0] == ways[1] else [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
+        for way, some in groups:
+            before = (some - 1) % count
+            ends = way.ends(
+                Meetings(
+                    rights_before=course.rights_end[before],
+                    ups_before=course.ups_end[before],
+                    tangents_before=course.tangents_end[before],
+                    rights_after=course.rights[some],
+                    ups_after=course.ups[some],
+                    tangents_after=tangents[some],
+                    turns=course.turns[some],
+                    straight=begins_straight[some] & ends_straight[before],
+                    internal=internal[some],
+                    furthest_before=partial(_furthest, course, placed, before),
+                    furthest_after=partial(_furthest, course, placed, some),
+                    shape_before=partial(_framed, course, placed, before),
+                    shape_after=partial(_framed, course, placed, some),
+                )
             )
-        )
-        planes_begin[meet], offsets_begin[meet] = ends.after.normals, ends.after.offsets
-        planes_end[before], offsets_end[before] = ends.before.normals, ends.before.offsets
-        apart[meet] = ~ends.together
-        shaped = {(int(before[corner]), True): surface for corner, surface in ends.shaped_before.items()}
-        shaped |= {(int(meet[corner]), False): surface for corner, surface in ends.shaped_after.items()}
+            planes_begin[some], offsets_begin[some] = ends.after.normals, ends.after.offsets
+            planes_end[before], offsets_end[before] = ends.before.normals, ends.before.offsets
+            apart[some] = ~ends.together
+            shaped |= {(int(before[corner]), True): surface for corner, surface in ends.shaped_before.items()}
+            shaped |= {(int(some[corner]), False): surface for corner, surface in ends.shaped_after.items()}
+            refused |= {int(some[corner]): why for corner, why in ends.refused.items()}
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
@@ -346,12 +372,50 @@ def _cut(course: Course, placed: Placed, corners: Treatment | None, folded: Flag
         square_begin=folded,
         butted_begin=apart & ~square,
         shaped=shaped,
+        refused=refused,
     )
     if course.paths:
         _measure_paths(cuts, apart)
-    for i in {index for index, _ in shaped}:
-        cuts.short_points[i], cuts.long_points[i] = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
+    _measure_shaped(cuts)
     return cuts
+
+
+def _measure_shaped(cuts: Cuts) -> None:
+    """Put in the long and short points of pieces with ends that are no planes; those alike but for their length are asked once."""
+    rim: Array | None = None
+    known: dict[Any, tuple[float, float]] = {}
+    for i in {index for index, _ in cuts.shaped}:
+        look_up()
+        length = float(cuts.course.lengths[i])
+        ends = tuple(
+            cuts.shaped.get((i, end)) or (float(offsets[i]), *slopes[i].round(9).tolist())
+            for end, offsets, slopes in (
+                (False, cuts.offsets_begin, cuts.slopes_begin),
+                (True, cuts.offsets_end, cuts.slopes_end),
+            )
+        )
+        if i in cuts.course.paths or not cuts.placed.constant or ends not in known:
+            if rim is None:
+                flat = cuts.flat()
+                rim = flat.points[: flat.rim]
+            # Where the surface bends between the ends of an edge, there are points of the rim.
+            there = _fibre(cuts, i, rim)
+            least, most = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
+            known[ends] = min(least, float(there.min())) - length, max(most, float(there.max())) - length
+        cuts.short_points[i], cuts.long_points[i] = (length + more for more in known[ends])
+
+
+def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shape:
+    """Return the section of one of some pieces in its (right, up) frame."""
+    return _on(course, placed, int(pieces[index])).framed
+
+
+def _turned(course: Course) -> tuple[Array, Array]:
+    """Return how far the line turns to the right and how far up where each piece begins, (m,) each."""
+    change = course.tangents - np.roll(course.tangents_end, 1, axis=0)
+    rights = course.rights + np.roll(course.rights_end, 1, axis=0)
+    ups = course.ups + np.roll(course.ups_end, 1, axis=0)
+    return np.einsum("ij,ij->i", change, rights), np.einsum("ij,ij->i", change, ups)
 
 
 def _on(course: Course, placed: Placed, index: int) -> Placed:
@@ -506,11 +570,8 @@ def corner_kinds(course: Course, right: bool) -> list[Kind]:
     A corner that turns toward the face is internal. One that turns only up or down is rising
     or falling.
     """
-    change = course.tangents - np.roll(course.tangents_end, 1, axis=0)
-    rights = course.rights + np.roll(course.rights_end, 1, axis=0)
-    ups = course.ups + np.roll(course.ups_end, 1, axis=0)
-    across = np.einsum("ij,ij->i", change, rights) * (1 if right else -1)
-    upward = np.einsum("ij,ij->i", change, ups)
+    across, upward = _turned(course)
+    across *= 1 if right else -1
     kinds: list[Kind] = []
     for index in range(course.count):
         if course.free[index]:

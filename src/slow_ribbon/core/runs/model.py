@@ -20,13 +20,14 @@ stretches of one room tilt and stand off alike whichever way each was drawn.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from copy import copy
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Annotated, Final, Literal
+from typing import Annotated, Any, Final, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array
@@ -117,7 +118,8 @@ class Run(Model):
 
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
-    where left out. ``corners``: how they are made.
+    where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
+    where left out.
     """
 
     id: Id
@@ -130,8 +132,21 @@ class Run(Model):
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
+    external: CornersMade = Mitre()
     rule: Id | None = None
     group: GroupName = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _alike(cls, data: Any) -> Any:
+        return external_like(data)
+
+
+def external_like(data: Any) -> Any:
+    """Return what is said of a run, its external corners made like the others where nothing is said of them."""
+    if isinstance(data, Mapping) and "corners" in data and "external" not in data:
+        return {**data, "external": data["corners"]}
+    return data
 
 
 def facing_on(line: Line, facing: AnyFacing) -> AnyFacing:
@@ -214,6 +229,7 @@ class Placed:
 
     def _take(self, shape: Shape) -> None:
         self.shape = shape
+        self._framed: Shape | None = None
         self.shift: Array = -self.matrix @ datum_point(shape, self._datum)
         # Toward the front and up: the datum is at nought, sides where the section's box as it is placed ends.
         sense = np.array([1.0 if self.right else -1.0, 1.0])
@@ -225,6 +241,13 @@ class Placed:
         """Return how far a share of the section, from its least to its greatest, lies along a unit (2,) of the line's frame."""
         most, least = self.furthest(np.array([way, -way])) * (1, -1)
         return float(least + share * (most - least))
+
+    @property
+    def framed(self) -> Shape:
+        """The shape in the line's frame, as it is placed."""
+        if self._framed is None:
+            self._framed = self.shape.mapped(self.matrix, self.shift)
+        return self._framed
 
     @property
     def constant(self) -> bool:

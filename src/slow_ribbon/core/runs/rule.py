@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import Field, StringConstraints, model_validator
 
 from slow_ribbon.core.kernel.fields import GroupName, Id, Model, Name
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
-from slow_ribbon.core.runs.model import FacingRoom, Placing, Run
+from slow_ribbon.core.runs.model import FacingRoom, Placing, Run, external_like
 
 Words = Annotated[str, StringConstraints(min_length=1, max_length=255, strip_whitespace=True)]
 
@@ -44,8 +44,14 @@ class RunRuleBody(Model):
     placing: Placing = Placing()
     openings: Literal["break", "pass"] = "break"
     corners: CornersMade = Mitre()
+    external: CornersMade = Mitre()
     without: Annotated[tuple[Id, ...], Field(max_length=100_000, fail_fast=True)] = ()
     group: GroupName = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _alike(cls, data: Any) -> Any:
+        return external_like(data)
 
 
 class RunRule(RunRuleBody):
@@ -58,7 +64,8 @@ class RunRule(RunRuleBody):
         placing = self.placing
         if isinstance(placing.facing, FacingRoom):
             placing = placing.model_copy(update={"facing": FacingRoom(lines=tuple(lines), right=placing.facing.right)})
-        return {"section": self.section, "size": self.size, "placing": placing, "openings": self.openings, "corners": self.corners}
+        alike = {name: getattr(self, name) for name in ("section", "size", "openings", "corners", "external")}
+        return {**alike, "placing": placing}
 
     def made(self, run: Run) -> bool:
         """Tell whether a run is as the rule makes it; the side on which it found its room is its own."""

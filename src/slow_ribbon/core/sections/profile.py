@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any, Final
 
@@ -20,6 +19,8 @@ from slow_ribbon.core.kernel.fields import Point2
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.face import Face, face_of
+from slow_ribbon.core.sections.flat import Flat, levelled, triangulated
 from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
 from slow_ribbon.core.sections.together import Chords, Together
 
@@ -28,65 +29,6 @@ _LOOKS: Final = 13
 _SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
 #: How often the search for an extreme goes nearer, by four times each.
 _NEARER: Final = 7
-
-
-@dataclass(frozen=True)
-class Flat:
-    """A flattened shape for drawing.
-
-    ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``), and after them any that lie inside; ``skin`` holds
-    (m, 3) rows of (point index, normal x, normal y) as used for shading, and ``segments`` (s, 2)
-    pairs of skin rows: neighbours share a row where the outline is smooth, not at an arris.
-    ``triangles`` (t, 3) fill the shape, anticlockwise, using the points.
-    """
-
-    points: Array
-    loop_sizes: tuple[int, ...]
-    skin_points: Indices
-    skin_normals: Array
-    segments: Indices
-    triangles: Indices
-
-    @property
-    def rim(self) -> int:
-        """How many of the points lie on the outline."""
-        return sum(self.loop_sizes)
-
-    def finer(self) -> Flat:
-        """Return the same shape with every side of it halved and every triangle cut into four, which puts points inside it."""
-        rim = self.rim
-        after = np.arange(1, rim + 1)
-        ends = np.cumsum(self.loop_sizes)
-        after[ends - 1] = ends - self.loop_sizes
-        sides = np.concatenate([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]])
-        edges, edge_of = np.unique(np.sort(sides, axis=1), axis=0, return_inverse=True)
-        # Which edges are sides of the outline, and from which of its points they go.
-        first, second = edges[:, 0], edges[:, 1]
-        on_rim = second < rim
-        forward = on_rim & (after[np.minimum(first, rim - 1)] == second)
-        backward = on_rim & ~forward & (after[np.minimum(second, rim - 1)] == first)
-        outer = forward | backward
-        middle = np.empty(len(edges), dtype=np.int64)
-        middle[outer] = 2 * np.where(forward, first, second)[outer] + 1
-        middle[~outer] = 2 * rim + (len(self.points) - rim) + np.arange(int((~outer).sum()))
-        old = np.where(np.arange(len(self.points)) < rim, 2 * np.arange(len(self.points)), np.arange(len(self.points)) + rim)
-        points = np.empty((len(self.points) + len(edges), 2))
-        points[old] = self.points
-        points[middle] = self.points[edges].mean(axis=1)
-        ab, bc, ca = middle[edge_of.reshape(3, -1)]
-        a, b, c = old[self.triangles].T
-        four = [np.stack(corners, axis=1) for corners in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))]
-        from_rows, to_rows = self.segments.T
-        between = len(self.skin_points) + np.arange(len(self.segments))
-        normals = self.skin_normals[from_rows] + self.skin_normals[to_rows]
-        return Flat(
-            points=points,
-            loop_sizes=tuple(2 * size for size in self.loop_sizes),
-            skin_points=np.concatenate([2 * self.skin_points, 2 * self.skin_points[from_rows] + 1]),
-            skin_normals=np.concatenate([self.skin_normals, normals / np.hypot(*normals.T)[:, None]]),
-            segments=np.concatenate([np.stack([from_rows, between], axis=1), np.stack([between, to_rows], axis=1)]),
-            triangles=np.concatenate(four),
-        )
 
 
 class Shape:
@@ -218,6 +160,30 @@ class Shape:
 
     @cached_property
     def _flats(self) -> dict[float, Flat]:
+        return {}
+
+    def face(self, right: bool) -> Face:
+        """Return the face that looks to the right, or to the left; told once."""
+        if right not in self._faces:
+            self._faces[right] = face_of(self, right)
+        return self._faces[right]
+
+    @cached_property
+    def _faces(self) -> dict[bool, Face]:
+        return {}
+
+    def levelled(self, chord_height: float, up: tuple[float, float], heights: tuple[float, ...]) -> Flat:
+        """Return the flattened shape with points where its sides are at ``heights`` along a unit ``up``, no triangle across one; made once.
+
+        What is straight between the heights is straight on every triangle then.
+        """
+        key = chord_height, up, heights
+        if key not in self._levelled:
+            self._levelled[key] = levelled(self.flat(chord_height), np.array(up), np.array(heights))
+        return self._levelled[key]
+
+    @cached_property
+    def _levelled(self) -> dict[tuple[float, tuple[float, float], tuple[float, ...]], Flat]:
         return {}
 
     def polygon(self, chord_height: float = CHORD_HEIGHT) -> shapely.Polygon:
@@ -365,21 +331,5 @@ def _flatten(shape: Shape, chord_height: float) -> Flat:
         skin_points=point[~again],
         skin_normals=normals[~again],
         segments=np.column_stack([row[inner], row[inner + 1]]),
-        triangles=_triangulated(vertices, sizes.tolist()),
+        triangles=triangulated(vertices, sizes.tolist()),
     )
-
-
-def _triangulated(points: Array, sizes: Sequence[int]) -> Indices:
-    """Return triangles (t, 3) that fill the rings, using their vertices and no others."""
-    ends = np.cumsum(sizes)
-    rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
-    filled = shapely.constrained_delaunay_triangles(shapely.Polygon(rings[0], rings[1:]))
-    corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
-    # Corners of triangles are points as they were given: found by sorting them as complex numbers.
-    given = points[:, 0] + 1j * points[:, 1]
-    order = np.argsort(given)
-    triangles = order[np.searchsorted(given[order], corners[..., 0] + 1j * corners[..., 1])]
-    a, b, c = (points[triangles[:, i]] for i in range(3))
-    clockwise = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
-    triangles[clockwise] = triangles[clockwise][:, ::-1]
-    return triangles

@@ -43,7 +43,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     course = course or run_course(run, line)
     section = section if run.size is None else in_row(section, run.size)
     placed = Placed(section, placing_on(run, line), course)
-    cuts = cut(course, placed, run.corners)
+    cuts = cut(course, placed, run.corners, run.external)
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
     corners = tuple(
@@ -53,7 +53,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             angle=180 - math.degrees(course.turns[i]),
             kind=kinds[i],
             mismatch=float(cuts.mismatches[i]),
-            made=run.corners.words if cuts.butted_begin[i] else Mitre.words,
+            made=(run.external if kinds[i] == "external" else run.corners).words if cuts.butted_begin[i] else Mitre.words,
         )
         for i in np.flatnonzero(course.turns > 0).tolist()
     )

@@ -43,6 +43,7 @@ class RuleChanges(Changes):
     placing: PlacingChanges | None = None
     openings: Literal["break", "pass"] | None = None
     corners: CornersChanges | None = None
+    external: CornersChanges | None = None
     without: tuple[Id, ...] | None = None
 
 

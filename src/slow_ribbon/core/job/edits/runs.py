@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words
@@ -17,11 +17,13 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
-from slow_ribbon.core.runs.model import Across, Hand, Placed, Placing, Run, Stretches, Up, placing_on, run_course
+from slow_ribbon.core.runs.model import Across, Hand, Placed, Placing, Run, Stretches, Up, external_like, placing_on, run_course
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.resizing import in_row
 
 _TOUCHES = frozenset({RUNS.group})
+#: What may be given from one run to others.
+_SETTINGS = ("placing", "corners", "external", "openings")
 
 
 class AddRuns(Edit):
@@ -38,6 +40,12 @@ class AddRuns(Edit):
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
+    external: CornersMade = Mitre()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _alike(cls, data: Any) -> Any:
+        return external_like(data)
 
     def apply(self, job: Job) -> Job:
         section = job.section(self.section)
@@ -47,9 +55,8 @@ class AddRuns(Edit):
             if len(self.lines) > 1 or self.name is None:
                 name = f"{name}, {line.name}"[:120]
             fields = {"name": name, "tag": free_tag(job, name), "line": id, "section": self.section, "placing": self.placing}
-            job = job.added(
-                RUNS, {**fields, "size": self.size, "openings": self.openings, "stretches": self.stretches, "corners": self.corners}
-            )
+            more = {name: getattr(self, name) for name in ("size", "openings", "stretches", "corners", "external")}
+            job = job.added(RUNS, {**fields, **more})
         return job
 
     def describe(self, job: Job) -> str:
@@ -88,6 +95,7 @@ class RunChanges(Changes):
     openings: Literal["break", "pass"] | None = None
     stretches: Stretches | None = None
     corners: CornersChanges | None = None
+    external: CornersChanges | None = None
 
 
 class SetPlacing(Edit):
@@ -138,7 +146,7 @@ class GiveSettings(Edit):
         of = job.run(self.run)
         for id in self.runs:
             look_up()
-            job = job.put(job.run(id).model_copy(update={"placing": of.placing, "corners": of.corners, "openings": of.openings}))
+            job = job.put(job.run(id).model_copy(update={name: getattr(of, name) for name in _SETTINGS}))
         return job
 
     def describe(self, job: Job) -> str:

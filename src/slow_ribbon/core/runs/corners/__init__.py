@@ -8,14 +8,15 @@ from pydantic import Field
 
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
 from slow_ribbon.core.runs.corners.butt import Butt
+from slow_ribbon.core.runs.corners.cope import Cope, Scribed
 from slow_ribbon.core.runs.corners.mitre import Mitre
 
 #: Every way of making corners.
-TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt)
+TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt, Cope)
 
 if TYPE_CHECKING:
     CornersMade = Treatment
 else:
     CornersMade = Annotated[Union[TREATMENTS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry
 
-__all__ = ["TREATMENTS", "Butt", "CornersMade", "Ends", "Meetings", "Mitre", "Treatment"]
+__all__ = ["TREATMENTS", "Butt", "Cope", "CornersMade", "Ends", "Meetings", "Mitre", "Scribed", "Treatment"]

@@ -12,13 +12,16 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.runs.ends import EndSurface, Planes
+from slow_ribbon.core.sections.profile import Shape
 
 
 @dataclass(frozen=True, kw_only=True)
 class Meetings:
     """k corners: the frames at the end of the piece before each and at the beginning of the one after, (k, 3) each.
 
-    ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner.
+    ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner, ``internal`` (k,)
+    where it turns toward the face on plan. ``shape_before`` and ``shape_after`` return the section of a piece at a corner, in its
+    (right, up) frame.
     ``furthest_before`` and ``furthest_after`` return for a direction at each corner, (k, 2) in the piece's (right, up)
     frame, how far the section placed there reaches, (k,), mm.
     """
@@ -31,8 +34,11 @@ class Meetings:
     tangents_after: Array
     turns: Array
     straight: Flags
+    internal: Flags
     furthest_before: Callable[[Array], Array]
     furthest_after: Callable[[Array], Array]
+    shape_before: Callable[[int], Shape]
+    shape_after: Callable[[int], Shape]
 
     def reach_before(self, directions: Array) -> Array:
         """Return how far the section of the piece before reaches in directions (k, 3) square to its travel, (k,) mm."""
@@ -53,7 +59,8 @@ class Ends:
     """What a treatment makes of k corners: the ends of the pieces before, and the beginnings of those after.
 
     ``together`` (k,) tells where both lie in one surface, in which the sections should meet. ``shaped_before`` and
-    ``shaped_after`` are the ends that are no planes, by their corner; the planes there are those that are sawn first.
+    ``shaped_after`` are the ends that are no planes, by their corner; the planes there are those that are sawn first. ``refused``
+    says of corners that are made otherwise than the treatment is meant why that is.
     """
 
     before: Planes
@@ -61,6 +68,7 @@ class Ends:
     together: Flags
     shaped_before: Mapping[int, EndSurface] = field(default_factory=dict)
     shaped_after: Mapping[int, EndSurface] = field(default_factory=dict)
+    refused: Mapping[int, str] = field(default_factory=dict)
 
 
 class Treatment(Model, ABC):

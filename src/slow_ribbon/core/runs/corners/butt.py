@@ -33,8 +33,8 @@ class Butt(Treatment):
         before, after = meetings.tangents_before, meetings.tangents_after
         butted = meetings.straight & (meetings.turns > LEAST) & (meetings.turns < math.pi - LEAST)
         # The faces turned toward the other piece: square to a piece's travel, in the plane of the corner.
-        toward_after = _square(after, before)
-        toward_before = _square(before, after)
+        toward_after = square_to(after, before)
+        toward_before = square_to(before, after)
         if self.through == "before":
             stops, runs = toward_after, toward_before
             stop, run = meetings.reach_before(stops), meetings.reach_after(runs)
@@ -54,7 +54,7 @@ class Butt(Treatment):
         return self.model_copy(update={"through": "after" if self.through == "before" else "before"})
 
 
-def _square(directions: Array, to: Array) -> Array:
+def square_to(directions: Array, to: Array) -> Array:
     """Return directions (k, 3) without their parts along others, of unit size."""
     found = directions - to * np.einsum("ij,ij->i", directions, to)[:, None]
     sizes = np.sqrt(np.einsum("ij,ij->i", found, found))

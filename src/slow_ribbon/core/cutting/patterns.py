@@ -1,0 +1,95 @@
+"""Patterns of ends that are shaped after they are sawn, to be laid on the piece at full size.
+
+A pattern shows the end of a piece as one sees it who looks squarely at its face: along the piece to the right or to the left,
+height upward. What is cut through square to the face there is one line; where the cut leans, the line on the back is another.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from slow_ribbon.core.cutting.cutting_list import run_rows
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.solve.solved import Solved, SolvedRun
+
+#: So much of the piece is shown beyond what is cut, mm.
+_PIECE: Final = 60.0
+#: How finely a pattern is told, mm.
+_FINE: Final = 0.02
+#: Lines on the face and on the back that differ by less, mm, are one.
+_SAME: Final = 0.05
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pattern:
+    """The pattern of one end of some equal pieces. Places are mm, (k, 2): x to the right as the face is seen, y up from the foot.
+
+    ``face`` is where it is cut on the face, ``back`` where on the back if that is elsewhere. The piece lies from the cut to
+    ``rest`` (x); ``height`` is the section's. ``end``: whether it is the end of the pieces as one travels, or their beginning.
+    """
+
+    run: str
+    tags: tuple[str, ...]
+    section: str
+    end: bool
+    words: str
+    face: Array
+    back: Array | None
+    rest: float
+    height: float
+
+
+def patterns(solved: Solved) -> list[Pattern]:
+    """Return the patterns of all ends that are shaped, in the order of the cutting list."""
+    found = []
+    for run in solved.runs.values():
+        if not run.cuts.shaped:
+            continue
+        for row in run_rows(run):
+            look_up()
+            first = row.pieces[0]
+            found.extend(_pattern(solved, run, row.tags, first, end) for end in (False, True) if (first, end) in run.cuts.shaped)
+    return found
+
+
+def _pattern(solved: Solved, run: SolvedRun, tags: tuple[str, ...], piece: int, end: bool) -> Pattern:
+    cuts = run.cuts
+    surface, placed = cuts.shaped[piece, end], cuts.on(piece)
+    heights = np.unique(np.concatenate([placed.framed.face(placed.right).bends(_FINE), _bends(surface.heights(_FINE))]))
+    low, high = placed.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)
+    heights = np.unique(np.clip(heights, low, high))
+    out = placed.framed.face(placed.right).across(heights)
+    behind = float(placed.furthest(np.array([[-1.0 if placed.right else 1.0, 0.0]]))[0]) * (-1.0 if placed.right else 1.0)
+    # Travel is to the right for one who looks at a face on the right of it.
+    sense = 1.0 if placed.right else -1.0
+    lines = []
+    for across in (out, np.full(len(heights), behind)):
+        reached = surface.reach(np.column_stack([across, heights]))
+        lines.append(np.column_stack([sense * reached, heights - low]))
+    # From the cut the piece lies back along travel where it ends there, and on along it where it begins.
+    way = -sense if end else sense
+    both = np.concatenate(lines)[:, 0]
+    begin = float((both * way).min()) * way
+    for line in lines:
+        line[:, 0] -= begin
+    rest = float(((both - begin) * way).max() + _PIECE) * way
+    apart = float(np.abs(lines[0] - lines[1]).max()) > _SAME
+    return Pattern(
+        run=solved.job.run(run.id).name,
+        tags=tags,
+        section=solved.job.section(solved.job.run(run.id).section).name,
+        end=end,
+        words=surface.words,
+        face=lines[0],
+        back=lines[1] if apart else None,
+        rest=rest,
+        height=float(high - low),
+    )
+
+
+def _bends(heights: Array | None) -> Array:
+    return np.zeros(0) if heights is None else heights

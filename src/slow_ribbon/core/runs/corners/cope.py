@@ -1,0 +1,132 @@
+"""The cope: one piece runs square to the wall, the other is shaped to its face and stops on it."""
+
+from __future__ import annotations
+
+import math
+from typing import Final, Literal, Self
+
+import numpy as np
+
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.butt import square_to
+from slow_ribbon.core.runs.corners.mitre import Mitre
+from slow_ribbon.core.runs.ends import EndSurface, Planes
+from slow_ribbon.core.sections.face import Face
+
+#: Corners that turn less than this, or more than its supplement, have no face to be shaped to (common practice, no source).
+LEAST: Final = math.radians(20)
+
+
+class Scribed(EndSurface):
+    """An end shaped to the face of another piece: the fibre at height y stops where that face lies.
+
+    ``lean`` and ``toward`` are how far across the other section a fibre's place to the right, and a millimetre along travel, lie:
+    the fibre at (x, y) reaches the face at (X(y) − lean·x)/toward (geometry notes, section 6).
+    """
+
+    def __init__(self, face: Face, lean: float, toward: float) -> None:
+        self.face, self.lean, self.toward = face, lean, toward
+
+    @property
+    def words(self) -> str:
+        return f"coped, undercut {abs(self.undercut):.1f}°" if abs(self.undercut) > 0.05 else "coped"
+
+    @property
+    def undercut(self) -> float:
+        """How far the cut leans from square to the piece's face, degrees: nought at a square corner of the wall."""
+        return math.degrees(math.atan(self.lean / self.toward))
+
+    def reach(self, points: Array) -> Array:
+        return np.asarray((self.face.across(points[:, 1]) - self.lean * points[:, 0]) / self.toward)
+
+    def heights(self, chord_height: float) -> Array:
+        return self.face.bends(chord_height)
+
+    def _same(self) -> tuple[int, float, float]:
+        return id(self.face), round(self.lean, 9) + 0.0, round(self.toward, 9) + 0.0
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Scribed) and self._same() == other._same()
+
+    def __hash__(self) -> int:
+        return hash(self._same())
+
+
+class Cope(Treatment):
+    """The piece ``coped`` is shaped to the face of the other, which runs on to the wall.
+
+    Only internal corners can be coped, on plan, where both pieces are straight and the face does not undercut; others are mitred,
+    and it is told why.
+    """
+
+    words = "coped"
+
+    kind: Literal["cope"] = "cope"
+    coped: Literal["before", "after"] = "after"
+
+    def ends(self, meetings: Meetings) -> Ends:
+        mitred = Mitre().ends(meetings)
+        before, after = mitred.before, mitred.after
+        normals = [before.normals.copy(), after.normals.copy()]
+        offsets = [before.offsets.copy(), after.offsets.copy()]
+        together = np.ones(len(meetings.turns), dtype=bool)
+        shaped: dict[int, EndSurface] = {}
+        refused: dict[int, str] = {}
+        second = int(self.coped == "after")
+        first = 1 - second
+        frames = (
+            (meetings.rights_before, meetings.ups_before, meetings.tangents_before),
+            (meetings.rights_after, meetings.ups_after, meetings.tangents_after),
+        )
+        shapes = (meetings.shape_before, meetings.shape_after)
+        # The piece that runs through ends on the wall behind the other: on the far side of it as it comes.
+        wall = square_to(frames[first][2], frames[second][2])
+        way = 1.0 if first == 0 else -1.0
+        if first == 0:
+            far = meetings.reach_after(wall)
+        else:
+            far = -meetings.reach_before(-wall)
+        for k in range(len(meetings.turns)):
+            if why := self._why_not(meetings, k):
+                refused[k] = why
+                continue
+            (right_a, _, along_a), (right_b, _, along_b) = ((part[k] for part in frames[piece]) for piece in (first, second))
+            # Away from the corner the coped piece stands before the face, which looks to that side.
+            lean, toward = float(right_b @ right_a), float(along_b @ right_a)
+            face = shapes[first](k).face(toward * way > 0)
+            if face.undercut:
+                refused[k] = "the face of the section undercuts, and what is shaped to it would leave a hollow."
+                continue
+            surface = Scribed(face, lean, toward)
+            reached = surface.reach(shapes[second](k).flat().points)
+            normals[first][k], normals[second][k] = wall[k], along_b
+            offsets[first][k] = far[k] / float(wall[k] @ along_a)
+            offsets[second][k] = reached.min() if second else reached.max()
+            together[k] = False
+            shaped[k] = surface
+        planes = [Planes(normals=normals[piece], offsets=offsets[piece]) for piece in (0, 1)]
+        return Ends(
+            before=planes[0],
+            after=planes[1],
+            together=together,
+            shaped_before={} if second else shaped,
+            shaped_after=shaped if second else {},
+            refused=refused,
+        )
+
+    def _why_not(self, meetings: Meetings, k: int) -> str:
+        """Return why a corner cannot be coped; nothing where it can."""
+        if not meetings.straight[k]:
+            return "a piece bends here."
+        if float(np.abs(meetings.ups_before[k] - meetings.ups_after[k]).max()) > SAME_PLACE:
+            return "the pieces lie at different pitches."
+        if not meetings.internal[k]:
+            return "it is an external corner, where no face lies behind the other."
+        if not LEAST < meetings.turns[k] < math.pi - LEAST:
+            return f"a corner of {180 - math.degrees(meetings.turns[k]):.0f}° has no face to stop on."
+        return ""
+
+    def reversed(self) -> Self:
+        return self.model_copy(update={"coped": "after" if self.coped == "before" else "before"})

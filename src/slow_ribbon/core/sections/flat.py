@@ -1,0 +1,155 @@
+"""Flattened shapes: polygons with the triangles that fill them, for drawing and for solids."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+
+from slow_ribbon.core.kernel.arrays import Array, Indices
+
+#: A point of the rim within so much, mm, of a height is at it.
+_BESIDE: Final = 1e-6
+
+
+@dataclass(frozen=True)
+class Flat:
+    """A flattened shape for drawing.
+
+    ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``), and after them any that lie inside; ``skin`` holds
+    (m, 3) rows of (point index, normal x, normal y) as used for shading, and ``segments`` (s, 2)
+    pairs of skin rows: neighbours share a row where the outline is smooth, not at an arris.
+    ``triangles`` (t, 3) fill the shape, anticlockwise, using the points.
+    """
+
+    points: Array
+    loop_sizes: tuple[int, ...]
+    skin_points: Indices
+    skin_normals: Array
+    segments: Indices
+    triangles: Indices
+
+    @property
+    def rim(self) -> int:
+        """How many of the points lie on the outline."""
+        return sum(self.loop_sizes)
+
+    def finer(self) -> Flat:
+        """Return the same shape with every side of it halved and every triangle cut into four, which puts points inside it."""
+        rim = self.rim
+        after = np.arange(1, rim + 1)
+        ends = np.cumsum(self.loop_sizes)
+        after[ends - 1] = ends - self.loop_sizes
+        sides = np.concatenate([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]])
+        edges, edge_of = np.unique(np.sort(sides, axis=1), axis=0, return_inverse=True)
+        # Which edges are sides of the outline, and from which of its points they go.
+        first, second = edges[:, 0], edges[:, 1]
+        on_rim = second < rim
+        forward = on_rim & (after[np.minimum(first, rim - 1)] == second)
+        backward = on_rim & ~forward & (after[np.minimum(second, rim - 1)] == first)
+        outer = forward | backward
+        middle = np.empty(len(edges), dtype=np.int64)
+        middle[outer] = 2 * np.where(forward, first, second)[outer] + 1
+        middle[~outer] = 2 * rim + (len(self.points) - rim) + np.arange(int((~outer).sum()))
+        old = np.where(np.arange(len(self.points)) < rim, 2 * np.arange(len(self.points)), np.arange(len(self.points)) + rim)
+        points = np.empty((len(self.points) + len(edges), 2))
+        points[old] = self.points
+        points[middle] = self.points[edges].mean(axis=1)
+        ab, bc, ca = middle[edge_of.reshape(3, -1)]
+        a, b, c = old[self.triangles].T
+        four = [np.stack(corners, axis=1) for corners in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))]
+        from_rows, to_rows = self.segments.T
+        between = len(self.skin_points) + np.arange(len(self.segments))
+        normals = self.skin_normals[from_rows] + self.skin_normals[to_rows]
+        return Flat(
+            points=points,
+            loop_sizes=tuple(2 * size for size in self.loop_sizes),
+            skin_points=np.concatenate([2 * self.skin_points, 2 * self.skin_points[from_rows] + 1]),
+            skin_normals=np.concatenate([self.skin_normals, normals / np.hypot(*normals.T)[:, None]]),
+            segments=np.concatenate([np.stack([from_rows, between], axis=1), np.stack([between, to_rows], axis=1)]),
+            triangles=np.concatenate(four),
+        )
+
+
+def levelled(flat: Flat, up: Array, heights: Array) -> Flat:
+    """Return a flattened shape with points put in where its sides are at heights (h,) along a unit ``up`` (2,), no triangle across one."""
+    turn = np.array([[up[1], up[0]], [-up[0], up[1]]])  # to the right of up, and up, in columns
+    places = flat.points[: flat.rim] @ turn
+    after = np.arange(1, flat.rim + 1)
+    ends = np.cumsum(flat.loop_sizes)
+    after[ends - 1] = ends - flat.loop_sizes
+    low, high = places[:, 1], places[after, 1]
+    # On every side those heights that lie between its ends, in the order in which they are met.
+    side, level = np.nonzero((heights > np.minimum(low, high)[:, None] + _BESIDE) & (heights < np.maximum(low, high)[:, None] - _BESIDE))
+    share = (heights[level] - low[side]) / (high[side] - low[side])
+    order = np.lexsort((share, side))
+    side, level, share = side[order], level[order], share[order]
+    # Where each point and each that is put in comes to stand round the rim.
+    before = np.searchsorted(side, np.arange(flat.rim + 1))
+    old = np.arange(flat.rim) + before[:-1]
+    new = np.arange(len(side)) + side + 1
+    points = np.empty((flat.rim + len(side), 2))
+    points[old] = places
+    points[new] = places[side] + share[:, None] * (places[after[side]] - places[side])
+    points[new, 1] = heights[level]
+    sizes = np.diff(np.append(old[np.concatenate([[0], ends[:-1]])], len(points)))
+    rows, normals, segments = [old[flat.skin_points]], [flat.skin_normals], []
+    last = len(flat.skin_points)
+    for a, b in flat.segments.tolist():
+        number = flat.skin_points[a]
+        some = slice(before[number], before[number + 1])
+        count = some.stop - some.start
+        rows.append(new[some])
+        mixed = flat.skin_normals[a] + share[some, None] * (flat.skin_normals[b] - flat.skin_normals[a])
+        normals.append(mixed / np.hypot(*mixed.T)[:, None])
+        chain = np.concatenate([[a], np.arange(last, last + count), [b]])
+        segments.append(np.column_stack([chain[:-1], chain[1:]]))
+        last += count
+    return Flat(
+        points=points @ turn.T,
+        loop_sizes=tuple(sizes.tolist()),
+        skin_points=np.concatenate(rows),
+        skin_normals=np.concatenate(normals),
+        segments=np.concatenate(segments),
+        triangles=_between(points, sizes.tolist(), heights),
+    )
+
+
+def _between(points: Array, sizes: Sequence[int], heights: Array) -> Indices:
+    """Return triangles (t, 3) that fill rings (y up) and lie between heights, using the rings' points and no others."""
+    ends = np.cumsum(sizes)
+    rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
+    left, right = points[:, 0].min() - 1, points[:, 0].max() + 1
+    inside = heights[(heights > points[:, 1].min() + _BESIDE) & (heights < points[:, 1].max() - _BESIDE)]
+    bounds = np.concatenate([[points[:, 1].min() - 1], np.sort(inside), [points[:, 1].max() + 1]])
+    strips = shapely.intersection(shapely.Polygon(rings[0], rings[1:]), shapely.box(left, bounds[:-1], right, bounds[1:]))
+    parts = shapely.get_parts(strips)
+    filled = shapely.constrained_delaunay_triangles(parts[(shapely.get_dimensions(parts) == 2) & (shapely.area(parts) > 0)])
+    corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
+    away, nearest = cKDTree(points).query(corners)
+    assert float(np.max(away)) < _BESIDE  # all corners are points of the rings
+    triangles = np.asarray(nearest)
+    a, b, c = (points[triangles[:, i]] for i in range(3))
+    turns = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    triangles[turns < 0] = triangles[turns < 0][:, ::-1]
+    return np.asarray(triangles[turns != 0])
+
+
+def triangulated(points: Array, sizes: Sequence[int]) -> Indices:
+    """Return triangles (t, 3) that fill the rings, using their vertices and no others."""
+    ends = np.cumsum(sizes)
+    rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
+    filled = shapely.constrained_delaunay_triangles(shapely.Polygon(rings[0], rings[1:]))
+    corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
+    # Corners of triangles are points as they were given: found by sorting them as complex numbers.
+    given = points[:, 0] + 1j * points[:, 1]
+    order = np.argsort(given)
+    triangles = order[np.searchsorted(given[order], corners[..., 0] + 1j * corners[..., 1])]
+    a, b, c = (points[triangles[:, i]] for i in range(3))
+    clockwise = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
+    triangles[clockwise] = triangles[clockwise][:, ::-1]
+    return triangles
