@@ -53,7 +53,7 @@ def test_plan_3d_and_cutting(page: Page) -> None:
     page.keyboard.press("Home")
     shoot(page, "3d-fence", 2500)
     page.keyboard.press("u")
-    pick(page, "Cornice 13 pieces")
+    pick(page, "Cornice 19 pieces")
     page.locator("tbody tr:has(svg)", has_text="C5").first.click()
     shoot(page, "cutting-list")
 

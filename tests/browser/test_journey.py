@@ -272,7 +272,7 @@ def test_everything_is_reached_by_keyboard_and_the_keys_are_listed(demo: Page) -
     page.get_by_role("button", name="Remove them together").click()
     expect(sheet.get_by_role("button", name="Cornice", exact=False).filter(has_text="pieces")).to_have_count(0)
     page.keyboard.press("Control+z")
-    expect(sheet.get_by_role("button", name="Picture rail").filter(has_text="13 pieces")).to_have_count(1)
+    expect(sheet.get_by_role("button", name="Picture rail").filter(has_text="19 pieces")).to_have_count(1)
 
 
 def test_files_that_cannot_be_brought_in_are_told_at_the_door(demo: Page) -> None:

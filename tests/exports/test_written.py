@@ -33,9 +33,11 @@ def test_the_cutting_list_as_csv() -> None:
     assert tuple(rows[0]) == CUTTING_COLUMNS
     cornice = next(row for row in rows if row["tags"] == "C1")
     assert cornice["section"] == "Cornice, sprung 38°"
-    assert (cornice["long_point_mm"], cornice["short_point_mm"]) == ("5900.000", "5736.000")
+    # A mitre at its beginning, a scarf at its end; what it is of, jointed of two parts, is as long as the wall.
     assert (cornice["begin_mitre_deg"], cornice["begin_bevel_deg"]) == ("31.619", "-33.863")
-    assert sum(int(row["quantity"]) for row in rows) == 73
+    assert (cornice["begin_joint"], cornice["end_joint"]) == ("", "scarf 1 in 8")
+    assert sum(float(row["line_length_mm"]) for row in rows if row["tags"] in ("C1", "C2")) == pytest.approx(5900)
+    assert sum(int(row["quantity"]) for row in rows) == 85
     rail = next(row for row in rows if row["tags"] == "SE7")
     assert cornice["bend"] == ""
     assert rail["bend"] == "straight 3800.000; arc 10681.415 up turn 180.000 radius 3400.000; straight 2400.000"
@@ -65,11 +67,13 @@ def test_the_model_is_glTF_that_trimesh_reads_true_to_size() -> None:  # noqa: N
     # Metres, y up: the highest thing is the head of the east mast, 60 mm over the end of the cord.
     assert scene.bounds[1][1] == pytest.approx(4.56, abs=1e-4)
     assert len(scene.graph.nodes_geometry) == len(solved.runs) + sum(len(row.out.chainages) for row in solved.rows.values())
-    skirting = solved.runs["R12"]
-    found = next(part for name, part in scene.geometry.items() if name.startswith("Skirting, door to door"))
+    # One whose pieces all meet in mitres: others are solids apart that touch.
+    rail = solved.runs["R30"]
+    found = next(part for name, part in scene.geometry.items() if name.startswith("Dado rail"))
     found.merge_vertices(merge_norm=True)
     assert found.is_watertight
-    assert found.volume == pytest.approx(skirting.cuts.volumes.sum(), rel=1e-4)
+    # Its round bead is drawn in chords.
+    assert found.volume == pytest.approx(rail.cuts.volumes.sum(), rel=1e-3)
 
 
 def test_meshes_for_the_interface_keep_millimetres_near_their_origin() -> None:

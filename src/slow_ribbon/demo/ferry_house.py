@@ -87,6 +87,8 @@ _GROUPS = {
     "Ramps and landing": ("Boarding ramp", "Ramp to the upper deck", "Landing rail"),
 }
 
+_JOINTS: Final[dict[str, dict[str, object]]] = {"Cornice": {"kind": "scarf"}, "Picture rail": {"shift": 900}}
+
 
 def ferry_house() -> Job:
     """Return the demo job."""
@@ -97,6 +99,13 @@ def ferry_house() -> Job:
     copes = RunChanges.model_validate({"corners": {"kind": "cope"}})
     made = [SetRun(run=run.id, changes=butts) for run in job.runs if run.name == "Notice rail"]
     made += [SetRun(run=run.id, changes=copes) for run in job.runs if run.name.startswith("Skirting")]
+    # What is longer than a bar is jointed, the picture rail's joints away from those of the cornice above it.
+    bars = {"bars": [4200], "least": 600, "clear": 300}
+    made += [
+        SetRun(run=run.id, changes=RunChanges.model_validate({"joints": {**bars, **_JOINTS[run.name]}}))
+        for run in job.runs
+        if run.name in _JOINTS
+    ]
     return with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
 
 

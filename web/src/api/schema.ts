@@ -450,6 +450,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/patterns.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Patterns Svg
+         * @description Return the job's patterns, SVG: the shaped ends of coped pieces at full size: printed without scaling, they are laid on the piece.
+         */
+        get: operations["patterns_svg_api_jobs__id__patterns_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/patterns.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Patterns Dxf
+         * @description Return the job's patterns, DXF: the same in mm: a layer each for the cut on the face, the cut on the back, the piece and its grain.
+         */
+        get: operations["patterns_dxf_api_jobs__id__patterns_dxf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/points.csv": {
         parameters: {
             query?: never;
@@ -1398,6 +1438,7 @@ export interface components {
              *     }
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            joints?: components["schemas"]["Joints"] | null;
         };
         /**
          * AddSection
@@ -3227,6 +3268,88 @@ export interface components {
              * @default []
              */
             loops: number[];
+        };
+        /**
+         * Joints
+         * @description How long pieces are jointed: from which ``bars``, what the joints are like and where they come.
+         *
+         *     ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
+         *     ``placed``:
+         *     parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from corners and
+         *     ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint comes, so that the
+         *     joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all of this.
+         *     ``at``: joints placed by hand, chainages of the line, instead of by rule.
+         */
+        Joints: {
+            /**
+             * Kind
+             * @default butt
+             * @enum {string}
+             */
+            kind: "butt" | "scarf" | "finger" | "socket";
+            /** Bars */
+            bars: number[];
+            /**
+             * Slope
+             * @default 8
+             */
+            slope: number;
+            /**
+             * Overlap
+             * @default 0
+             */
+            overlap: number;
+            /**
+             * Placed
+             * @default equal
+             * @enum {string}
+             */
+            placed: "equal" | "full" | "waste";
+            /**
+             * Clear
+             * @default 0
+             */
+            clear: number;
+            /**
+             * Least
+             * @default 0
+             */
+            least: number;
+            /**
+             * Shift
+             * @default 0
+             */
+            shift: number;
+            /**
+             * From End
+             * @default false
+             */
+            from_end: boolean;
+            /** At */
+            at?: number[] | null;
+        };
+        /** JointsChanges */
+        JointsChanges: {
+            /** Kind */
+            kind?: ("butt" | "scarf" | "finger" | "socket") | null;
+            /** Bars */
+            bars?: number[] | null;
+            /** Slope */
+            slope?: number | null;
+            /** Overlap */
+            overlap?: number | null;
+            /** Placed */
+            placed?: ("equal" | "full" | "waste") | null;
+            /** Clear */
+            clear?: number | null;
+            /** Least */
+            least?: number | null;
+            /** Shift */
+            shift?: number | null;
+            /** From End */
+            from_end?: boolean | null;
+            /** At */
+            at?: number[] | null;
         };
         /**
          * JunctionFound
@@ -5205,7 +5328,7 @@ export interface components {
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
          *     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
          *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-         *     where left out.
+         *     where left out. ``joints``: how pieces longer than a bar are made; in one length where left out.
          */
         Run: {
             /** Id */
@@ -5256,6 +5379,7 @@ export interface components {
              *     }
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            joints?: components["schemas"]["Joints"] | null;
             /** Rule */
             rule?: string | null;
             /**
@@ -5280,6 +5404,7 @@ export interface components {
             stretches?: components["schemas"]["Between"][] | null;
             corners?: components["schemas"]["CornersChanges"] | null;
             external?: components["schemas"]["CornersChanges"] | null;
+            joints?: components["schemas"]["JointsChanges"] | null;
         };
         /**
          * RunFigures
@@ -5324,6 +5449,8 @@ export interface components {
             pieces: components["schemas"]["PieceFigures"][];
             /** Corners */
             corners: components["schemas"]["CornerFigures"][];
+            /** Joints */
+            joints: number[];
         };
         /**
          * RunRule
@@ -10053,6 +10180,266 @@ export interface operations {
         };
     };
     lines_svg_api_jobs__id__lines_svg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patterns_svg_api_jobs__id__patterns_svg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patterns_dxf_api_jobs__id__patterns_dxf_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -13,6 +13,7 @@ import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWor
 import { CornersOfRuns } from "./CornersOfRuns";
 import { DatumPicture } from "./DatumPicture";
 import { datumWords } from "./datums";
+import { JointsOfRuns } from "./JointsOfRuns";
 import { shared } from "./shared";
 
 type DatumWay = (typeof datumOrder)[number] | "typed";
@@ -246,6 +247,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         )}
 
         <CornersOfRuns runs={runs} />
+        <JointsOfRuns runs={runs} />
 
         {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
           <>

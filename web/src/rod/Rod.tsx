@@ -10,6 +10,7 @@ import { groupIn } from "../window/groups";
 import { useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { checksOf, lineFigures, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
+import { JointsOnRod } from "./JointsOnRod";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
 import { OpeningsOnRod } from "./OpeningsOnRod";
@@ -33,6 +34,7 @@ export function Rod() {
   const line = lineOf(shown, id);
   const figures = line && lineFigures(shown, line.id);
   const run = id && group(id) === "runs" ? runFigures(shown, id) : undefined;
+  const ofJob = runById(shown, id);
   const row = id && group(id) === "rows" ? rowFigures(shown, id) : undefined;
   // Rows on the same line are marked too, so that posts can be seen against pieces.
   const beside = !row && line ? shown.rows.find((one) => rowById(shown, one.id)?.line === line.id) : undefined;
@@ -186,6 +188,9 @@ export function Rod() {
           <LegsOnRod line={figures} x={x} named={!run} />
           {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} openings={line.openings ?? []} />}
           {run && <Corners corners={run.corners} x={x} />}
+          {run && ofJob && (
+            <JointsOnRod run={ofJob} figures={run} length={length} x={x} invert={(px) => x.invert(px)} />
+          )}
           {!run && <Bends line={figures} x={x} />}
           <MarksOnRod marks={line.marks ?? []} x={x} />
           <OpeningsOnRod

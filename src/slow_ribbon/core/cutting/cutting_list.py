@@ -30,11 +30,12 @@ _OUT_OF_PLANE = 0.5
 
 @dataclass(frozen=True)
 class Cut:
-    """One end's saw setting in degrees; and, where the end is shaped after it is sawn, what to."""
+    """One end's saw setting in degrees; where the end is shaped after it is sawn, what to; and at a joint, its words."""
 
     mitre: float
     bevel: float
     shaped: str = ""
+    joint: str = ""
 
     @property
     def square(self) -> bool:
@@ -46,7 +47,9 @@ def cut_of(run: SolvedRun, index: int, end: bool) -> Cut:
     surface = run.cuts.shaped.get((index, end))
     side = int(end)
     shaped = "" if surface is None else surface.words
-    return Cut(mitre=float(run.mitres[index, side]), bevel=float(run.bevels[index, side]), shaped=shaped)
+    at_joint = run.cuts.joints is not None and run.cuts.jointed[(index + side) % run.pieces]
+    joint = run.cuts.joints.words if run.cuts.joints is not None and at_joint else ""
+    return Cut(mitre=float(run.mitres[index, side]), bevel=float(run.bevels[index, side]), shaped=shaped, joint=joint)
 
 
 @dataclass(frozen=True)
@@ -177,8 +180,9 @@ def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
         return ()
     bends = bends_of_path(path, run.cuts.placed.matrix @ bed_up(run.section))
     # A piece that is butted stops before its corner, or runs on past it, in the straight that it ends with.
+    at_joint = run.cuts.jointed[[index, (index + 1) % run.pieces]]
     for at, more in ((0, -float(run.cuts.offsets_begin[index])), (-1, float(run.cuts.offsets_end[index]))):
-        if more and bends:
+        if more and bends and not at_joint[at]:
             ends = list(bends)
             ends[at] = replace(ends[at], length=ends[at].length + more)
             bends = tuple(ends)
@@ -275,13 +279,15 @@ def row_count(row: SolvedRow) -> RowCount:
 def describe_cut(cut: Cut) -> str:
     """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``.
 
-    An end that is shaped is told with what it is sawn to first.
+    An end that is shaped is told with what it is sawn to first, one at a joint by the joint.
 
     >>> describe_cut(Cut(0.0, 0.0)), describe_cut(Cut(-45.0, 0.0)), describe_cut(Cut(31.62, 33.86))
     ('square', '45.0°', '31.6° / 33.9°')
     >>> describe_cut(Cut(45.0, 0.0, "scribed"))
     '45.0°, then scribed'
     """
+    if cut.joint:
+        return cut.joint
     if cut.square:
         words = "square"
     elif abs(cut.bevel) < 5e-3:

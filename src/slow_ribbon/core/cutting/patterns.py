@@ -45,7 +45,7 @@ class Pattern:
 
 def patterns(solved: Solved) -> list[Pattern]:
     """Return the patterns of all ends that are shaped, in the order of the cutting list."""
-    found = []
+    found: list[Pattern] = []
     for run in solved.runs.values():
         if not run.cuts.shaped:
             continue

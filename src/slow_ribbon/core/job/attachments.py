@@ -72,7 +72,8 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
             # It is made anew from the line it goes along with.
             turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
         job = job.put(turned)
-        job = _each(job, id, _run_round, _row_round)
+        length = course_of(line).length
+        job = _each(job, id, lambda run: _run_round(run, length), _row_round)
         job = _formulas_round(job, {row.id for row in job.rows if row.line == id})
         for follower in followers(job, id):
             job = turn(job, follower.id, True)
@@ -89,8 +90,9 @@ def _each(job: Job, line: str, run: Callable[[Run], Run], row: Callable[[Row], R
     return job.model_copy(update={"runs": runs, "rows": rows})
 
 
-def _run_round(run: Run) -> Run:
-    run = _other_side(run).model_copy(update={"corners": run.corners.reversed(), "external": run.external.reversed()})
+def _run_round(run: Run, length: float) -> Run:
+    joints = run.joints and run.joints.reversed(length)
+    run = _other_side(run).model_copy(update={"corners": run.corners.reversed(), "external": run.external.reversed(), "joints": joints})
     if run.stretches is not None:
         stretches = tuple(Between(after=one.before, before=one.after) for one in run.stretches)
         run = run.model_copy(update={"stretches": stretches})

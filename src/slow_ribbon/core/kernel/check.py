@@ -6,7 +6,35 @@ from dataclasses import dataclass
 from typing import Literal
 
 CheckKind = Literal[
-    "swallowed", "needle", "folded", "uncoped", "mismatch", "twisted", "pinched", "no-room", "overlap", "no-ends", "undrawn", "unsettled"
+    "swallowed",
+    "needle",
+    "folded",
+    "uncoped",
+    "no-joints",
+    "too-long",
+    "too-short",
+    "mismatch",
+    "twisted",
+    "pinched",
+    "no-room",
+    "overlap",
+    "no-ends",
+    "undrawn",
+    "unsettled",
+    "needle",
+    "folded",
+    "uncoped",
+    "no-joints",
+    "too-long",
+    "too-short",
+    "mismatch",
+    "twisted",
+    "pinched",
+    "no-room",
+    "overlap",
+    "no-ends",
+    "undrawn",
+    "unsettled",
 ]
 Severity = Literal["fault", "warning"]
 

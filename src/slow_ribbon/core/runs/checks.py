@@ -47,6 +47,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             )
         )
     found.extend(_pinches(run, cuts))
+    found.extend(_bars(run, cuts))
     for i in np.flatnonzero(course.turns > 0).tolist():
         chainage, point, turn = float(course.begins[i]), _point(course.starts[i]), float(course.turns[i])
         if turn > FOLD:
@@ -111,6 +112,33 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             )
         )
     return tuple(found)
+
+
+def _bars(run: Run, cuts: Cuts) -> list[Check]:
+    """Return a check for every piece that no bar is long enough for, and every part shorter than the least there may be."""
+    if run.joints is None:
+        return []
+    longest, least = run.joints.longest, run.joints.least
+    found: list[Check] = []
+    # A leg that is short itself is no part of one.
+    part = cuts.jointed | np.roll(cuts.jointed, -1)
+    for i in np.flatnonzero((cuts.long_points > longest + _NOTHING) | (part & (cuts.long_points < least - _NOTHING))).tolist():
+        long = cuts.long_points[i] > longest
+        middle = float(cuts.course.begins[i] + cuts.course.lengths[i] / 2)
+        bound = f"longer than the longest bar, {figure(longest)}" if long else f"shorter than the least, {figure(least)}"
+        found.append(
+            Check(
+                kind="too-long" if long else "too-short",
+                severity="fault" if long else "warning",
+                what=f"Piece {run.tag}{i + 1} is {figure(cuts.long_points[i])}, {bound}.",
+                remedy="Let joints be placed by rule (run card, joints), or take longer bars." if long else "Move the joint beside it.",
+                thing=run.id,
+                piece=i,
+                chainage=middle % cuts.course.length,
+                point=_point(cuts.course.at(np.array([middle])).points[0]),
+            )
+        )
+    return found
 
 
 def _pinches(run: Run, cuts: Cuts) -> list[Check]:

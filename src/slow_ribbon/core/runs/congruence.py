@@ -97,8 +97,10 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
     return groups
 
 
-def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None]:
-    return cuts.shaped.get((index, False)), cuts.shaped.get((index, True))
+def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None, float, float]:
+    """Return what a piece's ends are besides planes: what they are shaped to, and how much longer they are sawn for a joint."""
+    begin, end = cuts.added[index].tolist()
+    return cuts.shaped.get((index, False)), cuts.shaped.get((index, True)), begin, end
 
 
 def _is_one_of(form: Form, ways: tuple[Array, Array], symmetry: Symmetry) -> bool:
@@ -134,7 +136,7 @@ def forms(cuts: Cuts) -> list[Form]:
     course, placed = cuts.course, cuts.placed
     centroid, matrix = placed.centroid, placed.matrix
     begins, ends = cuts.slopes_begin, cuts.slopes_end
-    lengths = cuts.line_lengths + (ends - begins) @ centroid
+    lengths = course.lengths + cuts.offsets_end - cuts.offsets_begin + (ends - begins) @ centroid
     # In the section's own axes, as drawn.
     begins, ends = begins @ matrix, ends @ matrix
     if placed.mirrored:

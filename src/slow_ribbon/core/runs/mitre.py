@@ -32,6 +32,7 @@ from slow_ribbon.core.kernel.tolerances import NO_LEAN, NO_LENGTH, ROUNDING
 from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
+from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.model import Placed
 from slow_ribbon.core.sections.flat import Flat
 from slow_ribbon.core.sections.profile import Shape
@@ -68,7 +69,7 @@ class Cuts:
     line goes back on itself, or a mitre would run round a bend, so that there is none. butted_begin (m,): where a piece and the one
     before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
     no planes, by their piece and whether it is its end; the planes of these are those that are sawn first. refused: why a corner is
-    made otherwise than it is meant, by the piece that begins there.
+    made otherwise than it is meant, by the piece that begins there. joints: what pieces that meet along a leg are jointed by.
     """
 
     course: Course
@@ -86,6 +87,21 @@ class Cuts:
     butted_begin: Flags
     shaped: Mapping[tuple[int, bool], EndSurface] = field(default_factory=dict)
     refused: Mapping[int, str] = field(default_factory=dict)
+    joints: Joints | None = None
+
+    @property
+    def jointed(self) -> Flags:
+        """Tell which pieces begin at a joint, (m,)."""
+        course = self.course
+        return np.asarray((course.turns == 0) & ~course.free & (self.joints is not None))
+
+    @cached_property
+    def added(self) -> Array:
+        """How much longer than they are drawn pieces are sawn at their beginning and their end, (m, 2), mm: for joints that overlap."""
+        found = np.zeros((self.course.count, 2))
+        if self.joints is not None and self.joints.kind != "scarf":
+            found[np.roll(self.jointed, -1), 1], found[self.jointed, 0] = self.joints.added(0.0)
+        return found
 
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
         """Return the section flattened for drawing, finely enough for the ends that are shaped."""
@@ -106,21 +122,33 @@ class Cuts:
 
     @property
     def line_lengths(self) -> Array:
-        """The length of each piece on the line, (m,), mm."""
-        return np.asarray(self.course.lengths + self.offsets_end - self.offsets_begin)
+        """The length of each piece on the line, (m,), mm: to its joints, however long these are."""
+        at_joint = self.jointed
+        begin, end = np.where(at_joint, 0.0, self.offsets_begin), np.where(np.roll(at_joint, -1), 0.0, self.offsets_end)
+        return np.asarray(self.course.lengths + end - begin)
 
     def fibres(self, points: Array) -> tuple[Array, Array]:
         """Return where fibres begin and end along their piece: (m, k) each, for section points (k, 2) in the line's frame."""
         begin = self.offsets_begin[:, None] + self.slopes_begin @ points.T
         end = (self.course.lengths + self.offsets_end)[:, None] + self.slopes_end @ points.T
-        for i in self.course.paths:
-            begin[i], end[i] = self.path_fibres(i, points)
-        for (i, at_end), surface in self.shaped.items():
-            if at_end:
-                end[i] = self.course.lengths[i] + surface.reach(points)
-            else:
-                begin[i] = surface.reach(points)
+        for i in {*self.course.paths, *(index for index, _ in self.shaped)}:
+            begin[i], end[i] = self.piece_fibres(i, points)
         return begin, end
+
+    def piece_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
+        """Return where fibres of one piece begin and end along it, (k,) each, for section points (k, 2) in the line's frame."""
+        if index in self.course.paths:
+            return self.path_fibres(index, points)
+        first, last = (self.shaped.get((index, end)) for end in (False, True))
+        begin = self.offsets_begin[index] + points @ self.slopes_begin[index] if first is None else first.reach(points)
+        end = self.offsets_end[index] + points @ self.slopes_end[index] if last is None else last.reach(points)
+        return begin, self.course.lengths[index] + end
+
+    def beyond(self) -> tuple[Array, Array]:
+        """Return how far before its line each piece's first fibre begins, and how far beyond it its last one ends, (m,) each, mm."""
+        flat = self.flat()
+        begin, end = self.fibres(self.placed.points(flat.points[: flat.rim]))
+        return -begin.min(axis=1), (end - self.course.lengths[:, None]).max(axis=1)
 
     def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
         """Return where fibres of a piece that bends begin and end along it, (k,) each: where they meet its cutting planes."""
@@ -228,7 +256,7 @@ class Cuts:
             areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
             middles = (corners + np.roll(corners, -1, axis=1)) / 2
             points = middles.reshape(-1, 2)
-            begin, end = (one[index] for one in self.fibres(points))
+            begin, end = self.piece_fibres(index, points)
             lengths = (end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)).reshape(-1, 3)
             before, volume = volume, float(areas @ lengths.mean(axis=1))
             if abs(volume - before) <= 1e-7 * abs(volume):
@@ -294,24 +322,28 @@ class Cuts:
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
 
-def cut(course: Course, placed: Placed, corners: Treatment | None = None, external: Treatment | None = None) -> Cuts:
+def cut(
+    course: Course, placed: Placed, corners: Treatment | None = None, external: Treatment | None = None, joints: Joints | None = None
+) -> Cuts:
     """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square.
 
-    ``external`` is how those that turn away from the face on plan are made, where otherwise.
+    ``external`` is how those that turn away from the face on plan are made, where otherwise; ``joints`` what the pieces have where they
+    meet along a leg.
     """
     corners = corners or Mitre()
     ways = corners, external or corners
     folded = course.turns > FOLD
-    cuts = _cut(course, placed, ways, folded)
+    cuts = _cut(course, placed, ways, folded, joints)
     unreached = cuts.unreached() if course.paths else folded
-    return _cut(course, placed, ways, folded | unreached) if (unreached & ~folded).any() else cuts
+    return _cut(course, placed, ways, folded | unreached, joints) if (unreached & ~folded).any() else cuts
 
 
-def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], folded: Flags) -> Cuts:
+def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], folded: Flags, joints: Joints | None) -> Cuts:
     """Return a run's pieces as ``cut`` does, square where the line is ``folded``, (m,)."""
     tangents, count = course.tangents, course.count
     square = folded | course.free
-    meet = np.flatnonzero(~square)
+    # Where pieces meet along a leg there is nothing to turn: both end square, or to one slope.
+    meet = np.flatnonzero(~square & (course.turns > 0))
     before = (meet - 1) % count
     planes_begin, planes_end = tangents.copy(), course.tangents_end.copy()
     offsets_begin, offsets_end = np.zeros(count), np.zeros(count)
@@ -352,6 +384,14 @@ def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], fold
             shaped |= {(int(before[corner]), True): surface for corner, surface in ends.shaped_before.items()}
             shaped |= {(int(some[corner]), False): surface for corner, surface in ends.shaped_after.items()}
             refused |= {int(some[corner]): why for corner, why in ends.refused.items()}
+    if joints is not None and joints.kind == "scarf":
+        seams = np.flatnonzero(~square & (course.turns == 0))
+        # It leans out of the saw's bed, across the thickness of the board; the same way whichever way the line runs.
+        low, high = placed.thickness
+        slope = -joints.slope if joints.from_end else joints.slope
+        out = course.rights[seams] * placed.bed_up[0] + course.ups[seams] * placed.bed_up[1]
+        planes_begin[seams] = planes_end[(seams - 1) % count] = (tangents[seams] - slope * out) / math.hypot(1, slope)
+        offsets_begin[seams] = offsets_end[(seams - 1) % count] = -slope * (low + high) / 2
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
@@ -373,10 +413,18 @@ def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], fold
         butted_begin=apart & ~square,
         shaped=shaped,
         refused=refused,
+        joints=joints,
     )
     if course.paths:
         _measure_paths(cuts, apart)
     _measure_shaped(cuts)
+    for lengths in (cuts.long_points, cuts.short_points):
+        lengths += cuts.added.sum(axis=1)
+    if joints is not None and joints.kind == "scarf":
+        # The slopes at both ends of a part may be parallel: it is sawn from as long a piece as it is from its first point to its last.
+        scarfed = cuts.jointed | np.roll(cuts.jointed, -1)
+        first, last = cuts.beyond()
+        cuts.long_points[scarfed] = np.maximum(cuts.long_points, course.lengths + first + last)[scarfed]
     return cuts
 
 
@@ -432,7 +480,7 @@ def _furthest(course: Course, placed: Placed, pieces: Indices, slopes: Array) ->
 def _fibre(cuts: Cuts, index: int, points: Array) -> Array:
     """Return how long fibres of a piece are at the section's own points (k, 2), mm."""
     inside = cuts.on(index).points(points)
-    begin, end = (one[index] for one in cuts.fibres(inside))
+    begin, end = cuts.piece_fibres(index, inside)
     path = cuts.course.paths.get(index)
     return end - begin if path is None else fibre_lengths(path, inside, begin, end)
 
@@ -448,12 +496,19 @@ def _measure_paths(cuts: Cuts, square: Flags) -> None:
             # So much longer is the fibre at p: more·p.
             more = cuts.slopes_end[i] - cuts.slopes_begin[i] - path.turning
             least, most = cuts.on(i).furthest(np.array([-more, more])).tolist()
-            length = cuts.line_lengths[i]
+            length = course.lengths[i] + cuts.offsets_end[i] - cuts.offsets_begin[i]
             cuts.short_points[i], cuts.long_points[i] = length - least, length + most
             continue
 
+        if cuts.joints is not None and cuts.joints.kind == "scarf" and cuts.jointed[[i, (i + 1) % course.count]].any():
+            # It is sawn from its first point to its last, which is looked for apart: points of the rim tell the rest nearly enough.
+            flat = cuts.flat()
+            lengths = _fibre(cuts, i, flat.points[: flat.rim])
+            cuts.short_points[i], cuts.long_points[i] = lengths.min(), lengths.max()
+            continue
         cuts.short_points[i], cuts.long_points[i] = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
-    for i in np.flatnonzero(~square).tolist():
+    # Where a piece goes on as the one before it there is nothing that could miss.
+    for i in np.flatnonzero(~square & (course.turns > 0)).tolist():
         before = (i - 1) % course.count
         if not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):
 

@@ -39,8 +39,9 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
+from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.sections.law import Constant, SectionLaw
-from slow_ribbon.core.sections.model import Datum, Section, datum_point, section_shape
+from slow_ribbon.core.sections.model import Datum, Section, bed_up, datum_point, section_shape
 from slow_ribbon.core.sections.profile import Shape
 
 Hand = Literal["right", "left"]
@@ -119,7 +120,7 @@ class Run(Model):
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-    where left out.
+    where left out. ``joints``: how pieces longer than a bar are made; in one length where left out.
     """
 
     id: Id
@@ -133,6 +134,7 @@ class Run(Model):
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
     external: CornersMade = Mitre()
+    joints: Joints | None = None
     rule: Id | None = None
     group: GroupName = ""
 
@@ -269,6 +271,18 @@ class Placed:
     def furthest(self, slopes: Array) -> Array:
         """Return max slope·p over the placed section for slopes (k, 2); shape (k,)."""
         return np.asarray(self.shape.furthest(slopes @ self.matrix) + slopes @ self.shift)
+
+    @property
+    def bed_up(self) -> Array:
+        """The unit out of the saw's bed, (2,), in the line's frame. Raises ``Refused`` as ``sections.model.bed_up``."""
+        return np.asarray(self.matrix @ bed_up(self.section))
+
+    @property
+    def thickness(self) -> tuple[float, float]:
+        """From where to where the section lies along ``bed_up``, mm."""
+        up = self.bed_up
+        high, low = (self.furthest(np.array([up, -up])) * (1, -1)).tolist()
+        return low, high
 
     @property
     def centroid(self) -> Array:

@@ -24,9 +24,9 @@ if TYPE_CHECKING:
 #: How finely a face is told, mm.
 _FINE: Final = 0.002
 #: Over so much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
-_LEDGE: Final = 1e-4
-#: Heights that differ by less, mm, are one.
-_SAME: Final = 4 * _LEDGE
+_LEDGE: Final = 0.01
+#: Heights and places that differ by less, mm, are one.
+_SAME: Final = 1e-4
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,20 +82,21 @@ def _face(shape: Shape, right: bool, chord_height: float) -> Face:
     foots = begins[chord, 0] + slopes[chord] * (levels[:-1] - begins[chord, 1])
     tops = begins[chord, 0] + slopes[chord] * (levels[1:] - begins[chord, 1])
     wall = float(ring[:, 0].min())
-    heights, places = [levels[0] - _LEDGE, levels[0]], [wall, float(foots[0])]
-    for k in range(1, len(levels) - 1):
-        below, above = float(tops[k - 1]), float(foots[k])
-        if abs(below - above) <= _SAME:
-            heights.append(float(levels[k]))
-            places.append(max(below, above))
-        elif below > above:
-            # The ledge is gone down beyond it, so that what is shaped to the face never lies in it.
-            heights += [float(levels[k]), float(levels[k]) + _LEDGE]
-            places += [below, above]
-        else:
-            heights += [float(levels[k]) - _LEDGE, float(levels[k])]
-            places += [below, above]
-    heights += [float(levels[-1]), float(levels[-1]) + _LEDGE]
-    places += [float(tops[-1]), wall]
+    # Below its foot and above its top stands the wall. Where the face steps, the step is gone beyond it, so that what is shaped to the
+    # face never lies in it.
+    below, above = np.append(wall, tops), np.append(foots, wall)
+    kept, heights, places = np.ones(len(levels), dtype=bool), [levels], [np.maximum(below, above)]
+    for k in np.flatnonzero(np.abs(below - above) > _SAME).tolist():
+        up = below[k] > above[k]
+        end = levels[k] + (_LEDGE if up else -_LEDGE)
+        kept &= ~((levels > levels[k]) & (levels <= end) if up else (levels < levels[k]) & (levels >= end))
+        strip = int(np.searchsorted(levels, end)) - 1
+        outside = not 0 <= strip < len(foots)
+        heights.append(np.array([end]))
+        places.append(np.array([wall if outside else foots[strip] + slopes[chord[strip]] * (end - levels[strip])]))
+    kept[[0, -1]] = True
+    heights[0], places[0] = levels[kept], places[0][kept]
+    order = np.argsort(np.concatenate(heights), kind="stable")
+    all_heights, all_places = np.concatenate(heights)[order], np.concatenate(places)[order]
     undercut = bool((passes.sum(axis=1) > 2).any())
-    return Face(shape, right, np.array(heights), sense * np.array(places), undercut)
+    return Face(shape, right, all_heights, sense * all_places, undercut)

@@ -31,7 +31,9 @@ class Corner:
 
 @dataclass(frozen=True)
 class SolvedRun:
-    """A run solved. ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
+    """A run solved. ``joints`` are the chainages at which pieces meet along a leg.
+
+    ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
 
     ``tag`` and ``section`` are what it was solved with; the section may since have another name.
     """
@@ -40,6 +42,7 @@ class SolvedRun:
     key: str
     cuts: Cuts
     corners: tuple[Corner, ...]
+    joints: tuple[float, ...]
     checks: tuple[Check, ...]
     mitres: Array
     bevels: Array

@@ -12,6 +12,7 @@ import numpy as np
 from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
 from slow_ribbon.core.job.orphans import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.alignment import Course, course_of
@@ -22,6 +23,7 @@ from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.corners import Mitre
 from slow_ribbon.core.runs.footprints import footprints
+from slow_ribbon.core.runs.jointing import joint_places
 from slow_ribbon.core.runs.mitre import corner_kinds, cut
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, placing_on, run_course
 from slow_ribbon.core.sections.model import Section, bed_up
@@ -44,6 +46,13 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     section = section if run.size is None else in_row(section, run.size)
     placed = Placed(section, placing_on(run, line), course)
     cuts = cut(course, placed, run.corners, run.external)
+    square, checks = cuts, list[Check]()
+    if run.joints is not None:
+        places, checks = joint_places(run, cuts)
+        course = course.parted(places) if places else course
+        # On plan a joint is a line across, however it leans.
+        square = cut(course, placed, run.corners, run.external) if places else cuts
+        cuts = cut(course, placed, run.corners, run.external, run.joints)
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
     corners = tuple(
@@ -57,16 +66,17 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         )
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
-    checks = (*run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line)))
+    checks = [*checks, *run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line))]
     return SolvedRun(
         id=run.id,
         key=key,
         cuts=cuts,
         corners=corners,
-        checks=checks,
+        joints=tuple(course.begins[cuts.jointed].tolist()),
+        checks=tuple(checks),
         mitres=mitres,
         bevels=bevels,
-        footprints=footprints(cuts),
+        footprints=footprints(square),
         origin=origin_of(course),
         tag=run.tag,
         section=section,

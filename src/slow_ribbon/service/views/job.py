@@ -118,6 +118,7 @@ class RunFigures(TypedDict):
     shift: Flat
     pieces: list[PieceFigures]
     corners: list[CornerFigures]
+    joints: list[float]
 
 
 class StretchFigures(TypedDict):
@@ -354,6 +355,7 @@ def run_shown(run: SolvedRun) -> RunFigures:
             )
             for c in run.corners
         ],
+        joints=[figure(at) for at in run.joints],
     )
 
 

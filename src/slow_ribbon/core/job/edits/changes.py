@@ -55,6 +55,8 @@ NULLABLE = frozenset(
         "least",
         "most",
         "stretches",
+        "joints",
+        "at",
         "from_mark",
         "to_mark",
         "begin",

@@ -14,16 +14,17 @@ from slow_ribbon.core.job.edits.sections import DatumChanges, whole_datum
 from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Name, Tag
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
+from slow_ribbon.core.runs.joints import MOST, Bars, JointKind, Joints
 from slow_ribbon.core.runs.model import Across, Hand, Placed, Placing, Run, Stretches, Up, external_like, placing_on, run_course
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.resizing import in_row
 
 _TOUCHES = frozenset({RUNS.group})
 #: What may be given from one run to others.
-_SETTINGS = ("placing", "corners", "external", "openings")
+_SETTINGS = ("placing", "corners", "external", "joints", "openings")
 
 
 class AddRuns(Edit):
@@ -41,6 +42,7 @@ class AddRuns(Edit):
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
     external: CornersMade = Mitre()
+    joints: Joints | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -55,7 +57,7 @@ class AddRuns(Edit):
             if len(self.lines) > 1 or self.name is None:
                 name = f"{name}, {line.name}"[:120]
             fields = {"name": name, "tag": free_tag(job, name), "line": id, "section": self.section, "placing": self.placing}
-            more = {name: getattr(self, name) for name in ("size", "openings", "stretches", "corners", "external")}
+            more = {name: getattr(self, name) for name in ("size", "openings", "stretches", "corners", "external", "joints")}
             job = job.added(RUNS, {**fields, **more})
         return job
 
@@ -87,6 +89,19 @@ else:
     CornersChanges = changes_model(__name__, "CornersChanges", "What is changed of how corners are made.", TREATMENTS)
 
 
+class JointsChanges(Changes):
+    kind: JointKind | None = None
+    bars: Bars | None = None
+    slope: Annotated[float, Field(ge=1, le=30)] | None = None
+    overlap: Distance | None = None
+    placed: Literal["equal", "full", "waste"] | None = None
+    clear: Distance | None = None
+    least: Distance | None = None
+    shift: Distance | None = None
+    from_end: bool | None = None
+    at: Annotated[tuple[Distance, ...], Field(max_length=MOST, fail_fast=True)] | None = None
+
+
 class RunChanges(Changes):
     name: Name | None = None
     tag: Tag | None = None
@@ -96,6 +111,7 @@ class RunChanges(Changes):
     stretches: Stretches | None = None
     corners: CornersChanges | None = None
     external: CornersChanges | None = None
+    joints: JointsChanges | None = None
 
 
 class SetPlacing(Edit):

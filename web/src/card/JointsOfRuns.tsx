@@ -1,0 +1,118 @@
+/** Whether the pieces of runs are jointed, from which bars, how, and where the joints come. */
+import { type Edit, type Problem, problemOf, type Run } from "../api/client";
+import { Choice, Pick, Words } from "../ui/choices";
+import { FigureField, LengthField, Question, readTyped, Setting } from "../ui/fields";
+import { count, fieldLength, unitWord } from "../ui/figures";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { sectionById } from "../window/things";
+import { shared } from "./shared";
+
+type Joints = NonNullable<Run["joints"]>;
+
+/** Bars that a section is sold in where no supplier says: common practice, no source. */
+const USUAL = [4200];
+
+const KINDS: [NonNullable<Joints["kind"]>, string][] = [
+  ["butt", "square"],
+  ["scarf", "scarf"],
+  ["finger", "finger"],
+  ["socket", "socket"],
+];
+
+const PLACES: [NonNullable<Joints["placed"]>, string][] = [
+  ["equal", "in equal parts"],
+  ["full", "full bars first"],
+  ["waste", "with the least waste"],
+];
+
+export function JointsOfRuns({ runs }: { runs: Run[] }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const set = (changesOf: (run: Run) => object | null): Promise<Problem | null> =>
+    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { joints: changesOf(run) } }) as Edit));
+  const all = (changes: object) => set(() => changes);
+  const jointed = shared(runs, (run) => Boolean(run.joints));
+  const of = <T,>(get: (joints: Joints) => T | undefined, usual: T): T | null =>
+    shared(runs, (run) => (run.joints ? (get(run.joints) ?? usual) : usual));
+  const bars = of((joints) => joints.bars, USUAL);
+  const kind = of((joints) => joints.kind, "butt");
+  const byHand = runs.filter((run) => run.joints?.at);
+  return (
+    <>
+      <Question>How are long pieces made?</Question>
+      <Choice
+        label="Long pieces"
+        value={jointed === null ? null : jointed ? "jointed" : "whole"}
+        ways={[
+          ["whole", "In one length"],
+          ["jointed", "Jointed"],
+        ]}
+        choose={(way) =>
+          void set((run) =>
+            way === "whole" ? null : (run.joints ?? { bars: sectionById(shown, run.section)?.stock?.lengths ?? USUAL }),
+          )
+        }
+      />
+      {jointed && (
+        <div className="mt-1.5">
+          <FigureField
+            label="From bars"
+            width="w-[130px]"
+            value={bars === null ? "" : bars.map((bar) => fieldLength(bar, units)).join(" · ")}
+            placeholder={bars === null ? "various" : undefined}
+            unit={units.system === "ft-in" ? undefined : unitWord(units)}
+            take={async (text) => {
+              try {
+                const words = text.split(/[·;]|,\s+|\s{1,}and\s{1,}/).filter((word) => word.trim());
+                const read = await Promise.all(words.map((word) => readTyped(word.trim(), units.system ?? "mm")));
+                return await all({ bars: read.map((one) => one.mm) });
+              } catch (error) {
+                return problemOf(error);
+              }
+            }}
+          />
+          <Setting label="Joint">
+            <Pick label="Joint" value={kind} various="various" ways={KINDS} choose={(to) => void all({ kind: to })} />
+          </Setting>
+          {kind === "scarf" && (
+            <FigureField
+              label="One in"
+              value={String(of((joints) => joints.slope, 8) ?? "")}
+              unit=""
+              take={async (text) => {
+                const slope = Number(text.trim().replace(",", "."));
+                return Number.isFinite(slope) && slope >= 1
+                  ? all({ slope })
+                  : problemOf(
+                      new Error(`“${text}” is no slope: type how many times its depth a scarf is long, such as 8.`),
+                    );
+              }}
+            />
+          )}
+          {(kind === "finger" || kind === "socket") && (
+            <LengthField label="Overlap" mm={of((joints) => joints.overlap, 0)} take={(overlap) => all({ overlap })} />
+          )}
+          <Setting label="Placed">
+            <Pick
+              label="Joints placed"
+              value={of((joints) => joints.placed, "equal")}
+              various="various"
+              ways={PLACES}
+              choose={(placed) => void all({ placed, at: null })}
+            />
+          </Setting>
+          <LengthField label="Shortest part" mm={of((joints) => joints.least, 0)} take={(least) => all({ least })} />
+          <LengthField label="Clear of corners" mm={of((joints) => joints.clear, 0)} take={(clear) => all({ clear })} />
+          <LengthField label="Staggered by" mm={of((joints) => joints.shift, 0)} take={(shift) => all({ shift })} />
+          {byHand.length > 0 && (
+            <p className="mt-1 text-sm">
+              {runs.length === 1 ? "The joints are" : `Those of ${count(byHand.length, "run")} are`} placed by hand.{" "}
+              <Words onClick={() => void all({ at: null })}>By rule again</Words>
+            </p>
+          )}
+        </div>
+      )}
+    </>
+  );
+}
