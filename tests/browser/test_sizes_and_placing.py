@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from acting import card, choose, rod, saved, sheet
+from acting import card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 
 
@@ -168,3 +168,49 @@ def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:
     expect(sheet(demo).get_by_role("button", name="1 rule")).to_be_visible()
     found(demo, "Tube 60.3, as it is sold, Line 11")
     expect(card(demo)).to_contain_text("By rule: every line with “line 11” in its name")
+
+
+def test_corners_are_coped_and_long_pieces_jointed(demo: Page) -> None:
+    # A face that undercuts cannot be coped, and it is told why; that of the skirting can.
+    pick(demo, "Dado rail")
+    told = card(demo)
+    choose(told, "Internal corners", "coped")
+    saved(demo, 1)
+    expect(told).to_contain_text("No cope here, but a mitre: the face of the section undercuts")
+    demo.get_by_role("button", name="Undo").click()
+    expect(told).not_to_contain_text("No cope here")
+    pick(demo, "Skirting, door to door")
+    expect(told.get_by_role("button", name="Internal: is coped")).to_contain_text("the piece after")
+    expect(rod(demo)).to_contain_text("90° coped")
+    choose(told, "Internal corners", "mitred")
+    saved(demo, 2)
+    expect(rod(demo)).not_to_contain_text("coped")
+    told.get_by_role("radio", name="Jointed").click()
+    saved(demo, 3)
+    joints = rod(demo).get_by_role("slider")
+    expect(joints.first).to_be_visible()
+    told.get_by_label("From bars").fill("3000 · 3.6 m")
+    demo.keyboard.press("Tab")
+    saved(demo, 4)
+    expect(told.get_by_label("From bars")).to_have_value("3000 · 3600")
+    choose(told, "Joint", "scarf")
+    saved(demo, 5)
+    expect(demo.get_by_role("main")).to_be_visible()
+    # One is moved by its keys, and by hand; by rule again all stand where they stood.
+    before = joints.evaluate_all("all => all.map(one => Number(one.getAttribute('aria-valuenow')))")
+    joints.nth(1).focus()
+    demo.keyboard.press("ArrowLeft")
+    saved(demo, 6)
+    expect(joints.nth(1)).to_have_attribute("aria-valuenow", str(before[1] - 10))
+    expect(told).to_contain_text("placed by hand")
+    x, y = middle_of(joints.nth(1))
+    demo.mouse.move(x, y - 10)
+    demo.mouse.down()
+    demo.mouse.move(x - 15, y - 10, steps=4)
+    expect(joints.nth(1)).not_to_have_attribute("aria-valuenow", str(before[1] - 10))
+    demo.mouse.up()
+    saved(demo, 7)
+    told.get_by_role("button", name="By rule again").click()
+    expect(joints.nth(1)).to_have_attribute("aria-valuenow", str(before[1]))
+    told.get_by_role("radio", name="In one length").click()
+    expect(joints).to_have_count(0)

@@ -20,7 +20,7 @@ from slow_ribbon.core.lines.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.model import Between, FacingPoint, Placing, Run, faces_right, run_course
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import rectangle

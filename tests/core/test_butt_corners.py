@@ -20,7 +20,8 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.congruence import equal_pieces
 from slow_ribbon.core.runs.corners import Butt
 from slow_ribbon.core.runs.corners.butt import LEAST
-from slow_ribbon.core.runs.mitre import Cuts, cut
+from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.mitre import cut
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import rectangle

@@ -12,12 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import line, mesh
 
-from slow_ribbon.core.cutting import cutting_list, describe_cut, patterns
+from slow_ribbon.core.cutting import cutting_list, describe_cut, patterns_of
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import Cope
-from slow_ribbon.core.runs.mitre import Cuts, cut
+from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.mitre import cut
 from slow_ribbon.core.runs.model import Placed, Run, run_course
 from slow_ribbon.core.runs.solids import Solid, piece_solid, run_solid
 from slow_ribbon.core.sections.library import from_library, rectangle
@@ -141,7 +142,7 @@ def job_of(path: Line, section: Section, way: str) -> Job:
 def test_the_pattern_of_a_square_corner_is_the_section_itself(key: str) -> None:
     """Common practice, no source: at a square corner the line of a cope is the section's own face, drawn on the other piece."""
     section = section_of(key)
-    (pattern,) = patterns(solve(job_of(corner(90, True), section, "after")))
+    (pattern,) = patterns_of(solve(job_of(corner(90, True), section, "after")))
     assert pattern.back is None
     assert pattern.tags == ("S2",)
     polygon = shapely.Polygon(section_shape(section).rings(0.001)[0])

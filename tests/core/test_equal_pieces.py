@@ -18,7 +18,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.runs.congruence import equal_pieces
-from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section

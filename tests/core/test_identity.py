@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.model import run_course
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import Section

@@ -29,7 +29,7 @@ read = TypeAdapter(AnyEdit).validate_python
 BOARD = Section(id="S1", name="Board", outline=rectangle(20, 100), width=20, height=100)
 ways = st.fixed_dictionaries(
     {
-        "kind": st.sampled_from(["butt", "scarf", "finger", "socket"]),
+        "made": st.sampled_from(["butt", "scarf", "finger", "socket"]),
         "slope": st.floats(1, 12),
         "overlap": st.floats(0, 60),
         "placed": st.sampled_from(["equal", "full", "waste"]),
@@ -126,7 +126,7 @@ def test_a_cornice_of_a_hall_is_made_of_bars_with_its_scarfs_told() -> None:
     body = from_library("cornice-stepped")
     cornice = Section(id="S1", **{name: getattr(body, name) for name in SectionBody.model_fields})
     hall = line([(0, 0, 0), (0, 9000, 0), (6000, 9000, 0), (6000, 0, 0)], True)
-    job = job_of(hall, {"bars": [4200], "kind": "scarf"}, cornice)
+    job = job_of(hall, {"bars": [4200], "made": "scarf"}, cornice)
     rows = cutting_list(solve(job))
     assert sum(row.quantity for row in rows) == 10
     assert {describe_cut(row.begin) for row in rows} | {describe_cut(row.end) for row in rows} >= {"scarf 1 in 8"}
@@ -144,6 +144,8 @@ def test_joints_by_hand_stay_where_they_are_put_and_are_told_what_is_wrong() -> 
     assert sorted(check.kind for check in one.checks) == ["too-long", "too-long", "too-short"]
     again = apply_all(moved, [read({"kind": "set_run", "run": run, "changes": {"joints": {"at": None}}})]).job
     assert again == job
+    scarfed = apply_all(job, [read({"kind": "set_run", "run": run, "changes": {"joints": {"made": "scarf"}}})]).job
+    assert scarfed.run(run).joints == Joints(bars=(4200,), least=500, made="scarf")
     none = apply_all(job, [read({"kind": "set_run", "run": run, "changes": {"joints": None}})]).job
     assert solve(none).runs[run].pieces == 2
 
@@ -152,7 +154,7 @@ def test_what_cannot_be_jointed_is_told_where_and_left_in_one_length() -> None:
     one = solved(line([(0, 0, 0), (5000, 0, 0)]), {"bars": [4200], "clear": 2600})
     assert one.pieces == 1
     assert [check.kind for check in one.checks] == ["no-joints", "too-long"]
-    short = solved(line([(0, 0, 0), (5000, 0, 0)]), {"bars": [100], "kind": "socket", "overlap": 200})
+    short = solved(line([(0, 0, 0), (5000, 0, 0)]), {"bars": [100], "made": "socket", "overlap": 200})
     assert [check.kind for check in short.checks] == ["no-joints", "too-long"]
 
 
@@ -166,3 +168,36 @@ def test_a_ring_is_jointed_where_it_begins_too() -> None:
     assert one.pieces == parts
     # The line is 4000·π round; the longest fibre of a board that stands outside it more.
     assert one.cuts.line_lengths == pytest.approx(np.full(parts, 4000 * math.pi / parts))
+
+
+@given(st.lists(st.floats(50, 8950), min_size=1, max_size=6, unique=True), st.floats(500, 8500), st.booleans())
+def test_joints_by_hand_stay_where_they_are_when_a_line_is_split_joined_or_turned(places: list[float], at: float, turned: bool) -> None:
+    if any(abs(place - at) < 1 for place in places):
+        return
+    path = line([(0, 0, 0), (9000, 0, 0)])
+    job = job_of(path, {"bars": [60_000], "at": sorted(places)})
+
+    def standing(job: Job) -> list[float]:
+        found = [run.course.points_at(np.array(run.joints))[:, 0] for run in solve(job).runs.values() if run.joints]
+        return sorted(np.concatenate(found).tolist()) if found else []
+
+    expected = standing(job)
+    halves = apply_all(job, [read({"kind": "split_line", "line": "L1", "at": at})]).job
+    assert standing(halves) == pytest.approx(expected, abs=1e-6)
+    if turned:
+        halves = apply_all(halves, [read({"kind": "reverse_lines", "lines": [halves.lines[1].id]})]).job
+        assert standing(halves) == pytest.approx(expected, abs=1e-6)
+    whole = apply_all(halves, [read({"kind": "join_lines", "lines": [one.id for one in halves.lines]})]).job
+    if not turned:
+        assert len(whole.runs) == 1
+    assert standing(whole) == pytest.approx(expected, abs=1e-6)
+
+
+def test_joints_by_hand_stay_where_they_are_when_a_closed_line_starts_elsewhere() -> None:
+    room = line([(0, 0, 0), (9000, 0, 0), (9000, 6000, 0), (0, 6000, 0)], True)
+    job = job_of(room, {"bars": [60_000], "at": [3000, 12_500, 29_000]})
+    moved = apply_all(job, [read({"kind": "start_line_at", "line": "L1", "at": 11_000})]).job
+    places = [np.sort(run.course.points_at(np.array(run.joints)), axis=0) for one in (job, moved) for run in solve(one).runs.values()]
+    assert places[0] == pytest.approx(places[1])
+    assert moved.runs[0].joints is not None
+    assert moved.runs[0].joints.at == (1500, 18_000, 22_000)

@@ -10,7 +10,8 @@ from making import line
 
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.runs.corners import Butt, Mitre, Treatment
-from slow_ribbon.core.runs.mitre import Cuts, cut
+from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.mitre import cut
 from slow_ribbon.core.runs.model import Placed, Placing
 from slow_ribbon.core.sections.law import Constant, SectionLaw
 from slow_ribbon.core.sections.library import rectangle

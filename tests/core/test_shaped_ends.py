@@ -14,8 +14,9 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.congruence import equal_pieces
 from slow_ribbon.core.runs.corners import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.ends import EndSurface, Planes
-from slow_ribbon.core.runs.mitre import Cuts, cut
+from slow_ribbon.core.runs.mitre import cut
 from slow_ribbon.core.runs.model import Placed, Placing, Run, run_course
 from slow_ribbon.core.runs.solids import Solid, Surface, piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.edges import Edge

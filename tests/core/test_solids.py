@@ -12,7 +12,7 @@ from making import line, mesh, placings, polygons, run_cuts, sections
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.runs.congruence import forms
-from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.model import Placing
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import Entry, library

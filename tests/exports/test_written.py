@@ -6,11 +6,17 @@ import csv
 import io
 import json
 import struct
+from xml.etree import ElementTree
 
+import ezdxf
 import numpy as np
+import openpyxl
 import pytest
 import trimesh
+from ezdxf.entities import LWPolyline
 
+from slow_ribbon.core.cutting import cutting_list, patterns_of
+from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.lines.model import Line
@@ -22,6 +28,8 @@ from slow_ribbon.demo import ferry_house
 from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
 from slow_ribbon.exports.glb import item_surface, job_glb
 from slow_ribbon.exports.gltf import surface_glb
+from slow_ribbon.exports.patterns import patterns_dxf, patterns_svg
+from slow_ribbon.exports.xlsx import cutting_xlsx
 
 
 def read_csv(text: str) -> list[dict[str, str]]:
@@ -102,3 +110,55 @@ def test_items_are_sound_solids_standing_on_their_foot() -> None:
         assert solid.is_watertight
         assert solid.volume > 0
         assert solid.bounds[:, 2].tolist() == [0, row.item.height]
+
+
+def test_the_cutting_list_as_a_workbook_holds_numbers() -> None:
+    """Read back by openpyxl, which shares no code with what wrote it."""
+    solved = solve(apply(ferry_house(), SetRun(run="R12", changes=RunChanges(name="=1+1"))))
+    book = openpyxl.load_workbook(io.BytesIO(cutting_xlsx(solved)))
+    rows = cutting_list(solved)
+    assert book.sheetnames[-2:] == ["Totals", "Bends"]
+    listed = []
+    for sheet in book.worksheets[:-2]:
+        heads = [cell.value for cell in sheet[1]]
+        lines = sheet.iter_rows(min_row=2, values_only=True)
+        listed += [dict(zip(heads, line, strict=True)) for line in lines if isinstance(line[3], (int, float))]
+        # The sum is a formula over what stands above it.
+        last = sheet.max_row
+        assert str(sheet.cell(last, heads.index("Long point, mm") + 1).value).startswith("=SUMPRODUCT(E2:")
+    assert len(listed) == len(rows)
+    assert {row["Run"] for row in listed} == {run.name for run in solved.job.runs}
+    for row in rows:
+        (line,) = [line for line in listed if line["Tags"] == ", ".join(row.tags)]
+        assert line["Quantity"] == row.quantity
+        told = {"Long point, mm": row.long_point, "Short point, mm": row.short_point, "Begins: bevel, °": row.begin.bevel}
+        assert {head: line[head] for head in told} == pytest.approx(told)
+    totals = [line for line in book["Totals"].iter_rows(min_row=2, values_only=True) if line[0] == "job"]
+    assert totals[0][2] == sum(row.quantity for row in rows)
+    assert len(list(book["Bends"].iter_rows(min_row=2))) == sum(len(row.bends) for row in rows)
+    data_only = openpyxl.load_workbook(io.BytesIO(cutting_xlsx(solved)), data_only=True)
+    sheet = data_only[book.sheetnames[0]]
+    figures = [(line[3], line[4]) for line in sheet.iter_rows(min_row=2, values_only=True) if isinstance(line[3], (int, float))]
+    assert sheet.cell(sheet.max_row, 5).value == pytest.approx(sum(count * length for count, length in figures))
+
+
+def test_patterns_are_written_at_full_size_and_alike_as_svg_and_dxf() -> None:
+    solved = solve(ferry_house())
+    found = patterns_of(solved)
+    drawing = ezdxf.read(io.StringIO(patterns_dxf(solved).decode()))
+    assert not drawing.audit().errors
+    tree = ElementTree.fromstring(patterns_svg(solved).decode())
+    assert tree.get("width", "").removesuffix("mm") == tree.get("viewBox", "").split()[2]
+    for layer, kind in (("FACE", "face"), ("BACK", "back"), ("PIECE", "piece")):
+        drawn = drawing.modelspace().query(f'LWPOLYLINE[layer=="{layer}"]')
+        from_dxf = [np.array(list(one.vertices())) for one in drawn if isinstance(one, LWPolyline)]
+        paths = [one.get("d", "") for one in tree.iter("{http://www.w3.org/2000/svg}path") if one.get("class") == kind]
+        from_svg = [np.array([list(map(float, place.split())) for place in path[1:].split("L")]) for path in paths]
+        assert len(from_dxf) == len(from_svg) == len([one for one in found if kind != "back" or one.back is not None])
+        for one, other in zip(from_dxf, from_svg, strict=True):
+            # Down in the one is up in the other, and both are true to 0.1 µm; where on the sheet does not matter.
+            assert np.ptp(one, axis=0) == pytest.approx(np.ptp(other, axis=0), abs=2e-4)
+            assert one[:, 0] == pytest.approx(other[:, 0], abs=1e-4)
+    # Every end that is coped has its pattern, and nothing else has.
+    assert sum(len(one.tags) for one in found) == sum(len(run.cuts.shaped) for run in solved.runs.values())
+    assert b"there are no patterns" in patterns_svg(solve(Job(name="Nothing")))

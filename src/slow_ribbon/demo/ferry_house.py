@@ -87,7 +87,7 @@ _GROUPS = {
     "Ramps and landing": ("Boarding ramp", "Ramp to the upper deck", "Landing rail"),
 }
 
-_JOINTS: Final[dict[str, dict[str, object]]] = {"Cornice": {"kind": "scarf"}, "Picture rail": {"shift": 900}}
+_JOINTS: Final[dict[str, dict[str, object]]] = {"Cornice": {"made": "scarf"}, "Picture rail": {"shift": 900}}
 
 
 def ferry_house() -> Job:

@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from slow_ribbon.core.cutting import Pattern, patterns
+from slow_ribbon.core.cutting import Pattern, patterns_of
 from slow_ribbon.core.kernel import Array
 from slow_ribbon.core.solve import Solved
 
@@ -49,7 +49,7 @@ class _Laid:
 
 def _sheet(solved: Solved) -> tuple[list[_Laid], float, float]:
     """Return patterns laid under one another, and the sheet's width and height, mm."""
-    found = patterns(solved)
+    found = patterns_of(solved)
     tall = sum(one.height + _WRITTEN + _ROOM for one in found) + 3 * _ROOM
     wide = max([_CHECK, 130.0, *(abs(one.rest) for one in found)]) + 2 * _ROOM
     laid, top = [], tall - _ROOM

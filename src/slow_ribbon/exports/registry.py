@@ -25,6 +25,13 @@ class Writer:
     write: Callable[[Solved], bytes]
 
 
+def _cutting_xlsx(solved: Solved) -> bytes:
+    """Return the cutting list as a workbook; what writes it is loaded when it is needed first."""
+    from slow_ribbon.exports import xlsx
+
+    return xlsx.cutting_xlsx(solved)
+
+
 def _patterns_dxf(solved: Solved) -> bytes:
     from slow_ribbon.exports import patterns
 
@@ -45,6 +52,13 @@ WRITERS: Final = (
         told="CSV: every piece with its lengths and saw settings",
         media_type="text/csv; charset=utf-8",
         write=cutting_csv,
+    ),
+    Writer(
+        key="cutting-list.xlsx",
+        title="Cutting list, workbook",
+        told="XLSX: a sheet for each section, one of totals, one of bends; figures as numbers",
+        media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        write=_cutting_xlsx,
     ),
     Writer(
         key="schedule.csv",

@@ -370,6 +370,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/cutting-list.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cutting List Xlsx
+         * @description Return the job's cutting list, workbook: XLSX: a sheet for each section, one of totals, one of bends; figures as numbers.
+         */
+        get: operations["cutting_list_xlsx_api_jobs__id__cutting_list_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/schedule.csv": {
         parameters: {
             query?: never;
@@ -3271,7 +3291,7 @@ export interface components {
         };
         /**
          * Joints
-         * @description How long pieces are jointed: from which ``bars``, what the joints are like and where they come.
+         * @description How long pieces are jointed: from which ``bars``, how the joints are ``made`` and where they come.
          *
          *     ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
          *     ``placed``:
@@ -3282,11 +3302,11 @@ export interface components {
          */
         Joints: {
             /**
-             * Kind
+             * Made
              * @default butt
              * @enum {string}
              */
-            kind: "butt" | "scarf" | "finger" | "socket";
+            made: "butt" | "scarf" | "finger" | "socket";
             /** Bars */
             bars: number[];
             /**
@@ -3330,8 +3350,8 @@ export interface components {
         };
         /** JointsChanges */
         JointsChanges: {
-            /** Kind */
-            kind?: ("butt" | "scarf" | "finger" | "socket") | null;
+            /** Made */
+            made?: ("butt" | "scarf" | "finger" | "socket") | null;
             /** Bars */
             bars?: number[] | null;
             /** Slope */
@@ -9660,6 +9680,136 @@ export interface operations {
         };
     };
     cutting_list_csv_api_jobs__id__cutting_list_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cutting_list_xlsx_api_jobs__id__cutting_list_xlsx_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -12,7 +12,7 @@ type Joints = NonNullable<Run["joints"]>;
 /** Bars that a section is sold in where no supplier says: common practice, no source. */
 const USUAL = [4200];
 
-const KINDS: [NonNullable<Joints["kind"]>, string][] = [
+const KINDS: [NonNullable<Joints["made"]>, string][] = [
   ["butt", "square"],
   ["scarf", "scarf"],
   ["finger", "finger"],
@@ -36,7 +36,7 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
   const of = <T,>(get: (joints: Joints) => T | undefined, usual: T): T | null =>
     shared(runs, (run) => (run.joints ? (get(run.joints) ?? usual) : usual));
   const bars = of((joints) => joints.bars, USUAL);
-  const kind = of((joints) => joints.kind, "butt");
+  const kind = of((joints) => joints.made, "butt");
   const byHand = runs.filter((run) => run.joints?.at);
   return (
     <>
@@ -73,7 +73,7 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
             }}
           />
           <Setting label="Joint">
-            <Pick label="Joint" value={kind} various="various" ways={KINDS} choose={(to) => void all({ kind: to })} />
+            <Pick label="Joint" value={kind} various="various" ways={KINDS} choose={(to) => void all({ made: to })} />
           </Setting>
           {kind === "scarf" && (
             <FigureField

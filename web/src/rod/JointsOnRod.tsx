@@ -58,7 +58,7 @@ export function JointsOnRod(props: {
     const here = figures.joints[index] as number;
     void edit([moved({ index, joints: figures.joints }, here + by * (event.altKey ? 1 : 10))]);
   };
-  const lean = run.joints.kind === "scarf" ? 5 : 0;
+  const lean = run.joints.made === "scarf" ? 5 : 0;
   return (
     <g className="text-ink">
       {figures.joints.map((at, index) => {

@@ -15,7 +15,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     run_rows,
     schedule,
 )
-from slow_ribbon.core.cutting.patterns import Pattern, patterns
+from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
 
 __all__ = [
     "NOTHING",
@@ -28,7 +28,7 @@ __all__ = [
     "cut_of",
     "cutting_list",
     "describe_cut",
-    "patterns",
+    "patterns_of",
     "run_rows",
     "schedule",
 ]

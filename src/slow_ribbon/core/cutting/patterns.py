@@ -43,7 +43,7 @@ class Pattern:
     height: float
 
 
-def patterns(solved: Solved) -> list[Pattern]:
+def patterns_of(solved: Solved) -> list[Pattern]:
     """Return the patterns of all ends that are shaped, in the order of the cutting list."""
     found: list[Pattern] = []
     for run in solved.runs.values():

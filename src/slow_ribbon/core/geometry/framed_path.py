@@ -53,12 +53,18 @@ class Path:
 
     @cached_property
     def straights(self) -> tuple[float, float]:
-        """The lengths of the straights that the piece begins and ends with, mm; nought where it bends or twists there."""
+        """The lengths of the straights that the piece begins and ends with, mm; nought where it bends or twists there.
+
+        One that begins or ends within a straight may lie in what bends beyond it, and counts as bent there.
+        """
         first, last = self.spans[0], self.spans[-1]
-        whole = self.low == 0.0 and abs(self.length - float(self._begins[-1])) <= NO_LENGTH
-        if self.spin or not whole:
+        begins, ends = self.low == 0.0, abs(self.low + self.length - float(self._begins[-1])) <= NO_LENGTH
+        if self.spin:
             return 0.0, 0.0
-        return first.length if first.straight else 0.0, last.length if last.straight else 0.0
+        return (
+            min(first.length, self.length) if begins and first.straight else 0.0,
+            min(last.length, self.length) if ends and last.straight else 0.0,
+        )
 
     @cached_property
     def _screws(self) -> Array | None:

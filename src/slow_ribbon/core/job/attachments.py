@@ -200,8 +200,21 @@ def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None
     A closed line that opens has only a first part; a row between marks there may still make two.
     """
     if isinstance(thing, Run):
-        return _split_run(thing, line, first, second, at)
+        here, there = _split_run(thing, line, first, second, at)
+        return jointed_between(here, line, at, opened=second is None), jointed_between(there, line, at, beyond=True)
     return _split_row(thing, line, first, second, at)
+
+
+def jointed_between(run: Run | None, line: Line, at: float, opened: bool = False, beyond: bool = False) -> Run | None:
+    """Return a run with those of its joints by hand that lie on its part of a line split at a chainage, told on that."""
+    if run is None or run.joints is None or run.joints.at is None:
+        return run
+    length = course_of(line).length
+    if opened:
+        places = [(place - at) % length for place in run.joints.at]
+    else:
+        places = [place - at for place in run.joints.at if place > at] if beyond else [place for place in run.joints.at if place < at]
+    return run.model_copy(update={"joints": run.joints.model_copy(update={"at": tuple(sorted(places))})})
 
 
 def _split_run(run: Run, line: Line, first: Line, second: Line | None, at: float) -> tuple[Run | None, Run | None]:

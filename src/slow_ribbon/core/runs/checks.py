@@ -16,7 +16,8 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.lines.alignment import FOLD
-from slow_ribbon.core.runs.mitre import MEETS, NEEDLE, Cuts
+from slow_ribbon.core.runs.cuts import MEETS, Cuts
+from slow_ribbon.core.runs.mitre import NEEDLE
 from slow_ribbon.core.runs.model import Run
 
 #: So near, mm, to a place where the curvature may jump it is what it is beside it.

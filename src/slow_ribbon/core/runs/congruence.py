@@ -21,8 +21,9 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.ends import EndSurface
-from slow_ribbon.core.runs.mitre import Cuts, fibre_lengths
+from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.sections.symmetry import Symmetry, symmetry_of
 
 #: Pieces whose lengths differ by less, mm, and whose slopes and bends by less, are equal.

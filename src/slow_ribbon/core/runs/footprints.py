@@ -7,7 +7,7 @@ import shapely
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
-from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.cuts import Cuts
 
 
 def footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:

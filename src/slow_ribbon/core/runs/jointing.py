@@ -7,8 +7,8 @@ import numpy as np
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.joints import joints_along
-from slow_ribbon.core.runs.mitre import Cuts
 from slow_ribbon.core.runs.model import Run
 
 

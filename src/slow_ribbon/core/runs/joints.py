@@ -34,7 +34,7 @@ Bars = Annotated[tuple[Annotated[Size, Field(le=100_000)], ...], Field(min_lengt
 
 
 class Joints(Model):
-    """How long pieces are jointed: from which ``bars``, what the joints are like and where they come.
+    """How long pieces are jointed: from which ``bars``, how the joints are ``made`` and where they come.
 
     ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
     ``placed``:
@@ -44,7 +44,7 @@ class Joints(Model):
     ``at``: joints placed by hand, chainages of the line, instead of by rule.
     """
 
-    kind: JointKind = "butt"
+    made: JointKind = "butt"
     bars: Bars
     slope: Annotated[float, Field(ge=1, le=30)] = 8.0
     overlap: Annotated[Distance, Field(le=1000)] = 0.0
@@ -61,11 +61,11 @@ class Joints(Model):
 
     def added(self, thick: float) -> tuple[float, float]:
         """Return how much longer than to the joint the piece before it is sawn, and the one after it, mm, of a section so ``thick``."""
-        if self.kind == "scarf":
+        if self.made == "scarf":
             return self.slope * thick / 2, self.slope * thick / 2
-        if self.kind == "finger":
+        if self.made == "finger":
             return self.overlap / 2, self.overlap / 2
-        if self.kind == "socket":
+        if self.made == "socket":
             return (0.0, self.overlap) if self.from_end else (self.overlap, 0.0)
         return 0.0, 0.0
 
@@ -77,9 +77,9 @@ class Joints(Model):
     @property
     def words(self) -> str:
         """What the end of a piece at such a joint is called."""
-        if self.kind == "scarf":
+        if self.made == "scarf":
             return f"scarf 1 in {self.slope:g}"
-        return {"butt": "square joint", "finger": "finger joint", "socket": "socket joint"}[self.kind]
+        return {"butt": "square joint", "finger": "finger joint", "socket": "socket joint"}[self.made]
 
 
 def joints_along(length: float, before: float, after: float, joints: Joints, thick: float, ring: bool = False) -> list[float]:

@@ -13,7 +13,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import TINIEST
-from slow_ribbon.core.runs.mitre import Cuts
+from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.sections.flat import Flat
 
 

@@ -10,16 +10,14 @@ undercut
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-
-if TYPE_CHECKING:
-    from slow_ribbon.core.sections.profile import Shape
 
 #: How finely a face is told, mm.
 _FINE: Final = 0.002
@@ -31,12 +29,12 @@ _SAME: Final = 1e-4
 
 @dataclass(frozen=True, eq=False)
 class Face:
-    """The face of a shape that looks to the right, or to the left: at ``heights`` (h,) it is ``places`` (h,) across, mm.
+    """The face of an outline that looks to the right, or to the left: at ``heights`` (h,) it is ``places`` (h,) across, mm.
 
     Beyond its top and its foot stands the wall behind it. Between the heights it is straight, within 0.002 mm.
     """
 
-    shape: Shape
+    ring: Callable[[float], Array]
     right: bool
     heights: Array
     places: Array
@@ -49,7 +47,7 @@ class Face:
     def bends(self, chord_height: float) -> Array:
         """Return the heights (b,) between which chords of a face stray from it by no more than ``chord_height``."""
         if chord_height not in self._bends:
-            self._bends[chord_height] = _face(self.shape, self.right, chord_height).heights
+            self._bends[chord_height] = _face(self.ring, self.right, chord_height).heights
         return self._bends[chord_height]
 
     @cached_property
@@ -57,14 +55,14 @@ class Face:
         return {}
 
 
-def face_of(shape: Shape, right: bool) -> Face:
-    """Return the face of a shape (y up) that looks to the right or to the left."""
-    return _face(shape, right, _FINE)
+def face_of(ring: Callable[[float], Array], right: bool) -> Face:
+    """Return the face of an outline (y up) that looks to the right or to the left; ``ring`` flattens it within a chord height."""
+    return _face(ring, right, _FINE)
 
 
-def _face(shape: Shape, right: bool, chord_height: float) -> Face:
+def _face(outline: Callable[[float], Array], right: bool, chord_height: float) -> Face:
     sense = 1.0 if right else -1.0
-    ring = shape.rings(chord_height)[0] * (sense, 1.0)
+    ring = outline(chord_height) * (sense, 1.0)
     begins, ends = ring, np.roll(ring, -1, axis=0)
     levels = np.sort(ring[:, 1])
     levels = levels[np.concatenate([[True], np.diff(levels) > _SAME])]
@@ -99,4 +97,4 @@ def _face(shape: Shape, right: bool, chord_height: float) -> Face:
     order = np.argsort(np.concatenate(heights), kind="stable")
     all_heights, all_places = np.concatenate(heights)[order], np.concatenate(places)[order]
     undercut = bool((passes.sum(axis=1) > 2).any())
-    return Face(shape, right, all_heights, sense * all_places, undercut)
+    return Face(outline, right, all_heights, sense * all_places, undercut)

@@ -162,10 +162,14 @@ class Shape:
     def _flats(self) -> dict[float, Flat]:
         return {}
 
+    def outer_ring(self, chord_height: float) -> Array:
+        """Return the outer loop flattened, (n, 2)."""
+        return self.rings(chord_height)[0]
+
     def face(self, right: bool) -> Face:
         """Return the face that looks to the right, or to the left; told once."""
         if right not in self._faces:
-            self._faces[right] = face_of(self, right)
+            self._faces[right] = face_of(self.outer_ring, right)
         return self._faces[right]
 
     @cached_property

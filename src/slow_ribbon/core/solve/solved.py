@@ -12,7 +12,8 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.setting_out import SetOut
-from slow_ribbon.core.runs.mitre import Cuts, Kind
+from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
 from slow_ribbon.core.sections.model import Section
 

@@ -90,7 +90,7 @@ else:
 
 
 class JointsChanges(Changes):
-    kind: JointKind | None = None
+    made: JointKind | None = None
     bars: Bars | None = None
     slope: Annotated[float, Field(ge=1, le=30)] | None = None
     overlap: Distance | None = None

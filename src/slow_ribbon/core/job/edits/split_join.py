@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.attachments import joined_stretches, on_line, split_between, turned_round
+from slow_ribbon.core.job.attachments import joined_stretches, jointed_between, on_line, split_between, turned_round
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, fields_of, several
 from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, kind_of
@@ -20,6 +20,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.split_join import join_lines, split, start_at
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.model import Run, stretches_between
 
 #: What stands on lines is carried along, and formulas that mean what is on the other side of them are turned.
@@ -98,7 +99,11 @@ class JoinLines(Edit):
 
 
 def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line]) -> tuple[Run, ...]:
-    parts = {line.id for line in ordered}
+    begins, begin = {}, 0.0
+    for line in ordered:
+        begins[line.id] = begin
+        begin += course_of(line).length
+    parts = set(begins)
     alike: dict[str, list[Run]] = {}
     for run in job.runs:
         if run.line in parts:
@@ -114,12 +119,24 @@ def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line]) -> tuple[Run, 
                 found = [part for one in same for part in joined_stretches(one, ordered, joined.closed)]
                 everywhere = {one.between for one in stretches_between(joined, course_of(joined).length)}
                 stretches = None if everywhere <= set(found) else tuple(dict.fromkeys(found))
-            run = run.model_copy(update={"line": joined.id, "stretches": stretches})
+            run = run.model_copy(update={"line": joined.id, "stretches": stretches, "joints": _joints_together(same, begins)})
         runs.append(run)
     return tuple(runs)
 
 
+def _joints_together(same: Sequence[Run], begins: Mapping[str, float]) -> Joints | None:
+    """Return the joints of runs that become one, on a line on which each one's begins at a chainage."""
+    joints = same[0].joints
+    if joints is None or joints.at is None:
+        return joints
+    places = {at + begins[run.line] for run in same if run.joints is not None for at in run.joints.at or ()}
+    return joints.model_copy(update={"at": tuple(sorted(places))})
+
+
 def _likeness(thing: Run | Row) -> str:
+    if isinstance(thing, Run) and thing.joints is not None and thing.joints.at is not None:
+        # Where joints were put by hand is their line's own; that they were is not.
+        thing = thing.model_copy(update={"joints": thing.joints.model_copy(update={"at": ()})})
     return thing.model_dump_json(exclude={"id", "name", "tag", "line", "stretches"})
 
 
@@ -141,8 +158,18 @@ class ReverseLines(Edit):
 class StartLineAt(LineEdit):
     """Let a closed line start at another chainage."""
 
+    touches = _TOUCHES
+
     kind: Literal["start_line_at"] = "start_line_at"
     at: Distance
+
+    def apply(self, job: Job) -> Job:
+        before = job.line(self.line)
+        runs = [jointed_between(run, before, self.at, opened=True) for run in job.runs if run.line == self.line]
+        job = super().apply(job)
+        for run in runs:
+            job = job.put(run) if run is not None else job
+        return job
 
     def reshape(self, line: Line) -> Line:
         return start_at(line, self.at)

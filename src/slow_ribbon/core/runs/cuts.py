@@ -1,0 +1,306 @@
+"""The pieces of a run as they are cut: their planes and surfaces, fibres, lengths and saw settings."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Final
+
+import numpy as np
+
+from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.lines.alignment import FOLD, Course
+from slow_ribbon.core.runs.ends import EndSurface
+from slow_ribbon.core.runs.fibres import fibre_lengths, fibres_meet
+from slow_ribbon.core.runs.joints import Joints
+from slow_ribbon.core.runs.model import Placed
+from slow_ribbon.core.sections.flat import Flat
+
+#: Sections that miss each other by less than this, mm, meet.
+MEETS: Final = 1e-3
+_HALVINGS: Final = 6
+#: How often a section is made finer where an end of a piece is shaped.
+_FINER: Final = 3
+
+
+@dataclass(frozen=True)
+class Carried:
+    """Section points carried along a piece, (r, k, 3): at each of r places from cut to cut, with the frame at each point."""
+
+    points: Array
+    rights: Array
+    ups: Array
+    tangents: Array
+
+
+@dataclass(frozen=True)
+class Cuts:
+    """A run cut into m pieces; all arrays have a row for each piece, in order of travel. Frames and slopes are those at each cut.
+
+    planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
+    slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
+    mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
+    line goes back on itself, or a mitre would run round a bend, so that there is none. butted_begin (m,): where a piece and the one
+    before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
+    no planes, by their piece and whether it is its end; the planes of these are those that are sawn first. refused: why a corner is
+    made otherwise than it is meant, by the piece that begins there. joints: what pieces that meet along a leg are jointed by.
+    """
+
+    course: Course
+    placed: Placed
+    planes_begin: Array
+    planes_end: Array
+    offsets_begin: Array
+    offsets_end: Array
+    slopes_begin: Array
+    slopes_end: Array
+    long_points: Array
+    short_points: Array
+    mismatches: Array
+    square_begin: Flags
+    butted_begin: Flags
+    shaped: Mapping[tuple[int, bool], EndSurface] = field(default_factory=dict)
+    refused: Mapping[int, str] = field(default_factory=dict)
+    joints: Joints | None = None
+
+    @property
+    def jointed(self) -> Flags:
+        """Tell which pieces begin at a joint, (m,)."""
+        course = self.course
+        return np.asarray((course.turns == 0) & ~course.free & (self.joints is not None))
+
+    @cached_property
+    def added(self) -> Array:
+        """How much longer than they are drawn pieces are sawn at their beginning and their end, (m, 2), mm: for joints that overlap."""
+        found = np.zeros((self.course.count, 2))
+        if self.joints is not None and self.joints.made != "scarf":
+            found[np.roll(self.jointed, -1), 1], found[self.jointed, 0] = self.joints.added(0.0)
+        return found
+
+    def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
+        """Return the section flattened for drawing, finely enough for the ends that are shaped."""
+        flat = self.placed.shape.flat(chord_height)
+        bends = [surface.heights(chord_height) for surface in set(self.shaped.values())]
+        known = [heights for heights in bends if heights is not None]
+        if known and len(known) == len(bends):
+            x, y = self.placed.matrix[1].tolist()
+            heights = np.unique(np.concatenate(known) - self.placed.shift[1])
+            return self.placed.shape.levelled(chord_height, (x, y), tuple(heights[np.append(True, np.diff(heights) > ROUNDING)].tolist()))
+        for _ in range(_FINER if self.shaped else 0):
+            flat = flat.finer()
+        return flat
+
+    def on(self, index: int) -> Placed:
+        """Return the section as it is placed on a piece: in the middle of it."""
+        return section_on(self.course, self.placed, index)
+
+    @property
+    def line_lengths(self) -> Array:
+        """The length of each piece on the line, (m,), mm: to its joints, however long these are."""
+        at_joint = self.jointed
+        begin, end = np.where(at_joint, 0.0, self.offsets_begin), np.where(np.roll(at_joint, -1), 0.0, self.offsets_end)
+        return np.asarray(self.course.lengths + end - begin)
+
+    def fibres(self, points: Array) -> tuple[Array, Array]:
+        """Return where fibres begin and end along their piece: (m, k) each, for section points (k, 2) in the line's frame."""
+        begin = self.offsets_begin[:, None] + self.slopes_begin @ points.T
+        end = (self.course.lengths + self.offsets_end)[:, None] + self.slopes_end @ points.T
+        for i in {*self.course.paths, *(index for index, _ in self.shaped)}:
+            begin[i], end[i] = self.piece_fibres(i, points)
+        return begin, end
+
+    def piece_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
+        """Return where fibres of one piece begin and end along it, (k,) each, for section points (k, 2) in the line's frame."""
+        if index in self.course.paths:
+            return self.path_fibres(index, points)
+        first, last = (self.shaped.get((index, end)) for end in (False, True))
+        begin = self.offsets_begin[index] + points @ self.slopes_begin[index] if first is None else first.reach(points)
+        end = self.offsets_end[index] + points @ self.slopes_end[index] if last is None else last.reach(points)
+        return begin, self.course.lengths[index] + end
+
+    def beyond(self) -> tuple[Array, Array]:
+        """Return how far before its line each piece's first fibre begins, and how far beyond it its last one ends, (m,) each, mm."""
+        flat = self.flat()
+        begin, end = self.fibres(self.placed.points(flat.points[: flat.rim]))
+        return -begin.min(axis=1), (end - self.course.lengths[:, None]).max(axis=1)
+
+    def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
+        """Return where fibres of a piece that bends begin and end along it, (k,) each: where they meet its cutting planes."""
+        return self._path_end(index, points, False), self._path_end(index, points, True)
+
+    def _path_end(self, index: int, points: Array, end: bool) -> Array:
+        course, path = self.course, self.course.paths[index]
+        if (surface := self.shaped.get((index, end))) is not None:
+            return (path.length if end else 0.0) + surface.reach(points)
+        places, offsets, planes, slopes, tangents = (
+            (course.ends, self.offsets_end, self.planes_end, self.slopes_end, course.tangents_end)
+            if end
+            else (course.starts, self.offsets_begin, self.planes_begin, self.slopes_begin, course.tangents)
+        )
+        place = places[index] + tangents[index] * offsets[index]
+        return fibres_meet(path, end, float(offsets[index]), place, planes[index], points, slopes[index])
+
+    def ends_straight(self, index: int, end: bool) -> bool:
+        """Tell whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
+        path = self.course.paths.get(index)
+        if (index, end) in self.shaped:
+            return True
+        slope = (self.slopes_end if end else self.slopes_begin)[index]
+        offset = -self.offsets_end[index] if end else self.offsets_begin[index]
+        if path is None or not (slope.any() or offset):
+            return True
+        straight = path.straights[end]
+        return straight > 0 and float(self.on(index).furthest((-slope if end else slope)[None])[0]) + offset <= straight
+
+    def images(self, index: int, points: Array, end: bool) -> Array:
+        """Return section points (k, 2) carried along a piece onto its cut at the beginning or the end, (k, 3)."""
+        course = self.course
+        path = course.paths.get(index)
+        if path is not None:
+            here = path.at(self._path_end(index, points, end))
+            return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
+        place, slopes, offsets = (
+            (course.ends, self.slopes_end, self.offsets_end) if end else (course.starts, self.slopes_begin, self.offsets_begin)
+        )
+        across = points @ np.stack([course.rights[index], course.ups[index]])
+        surface = self.shaped.get((index, end))
+        along = offsets[index] + points @ slopes[index] if surface is None else surface.reach(points)
+        return np.asarray(place[index] + across + np.outer(along, course.tangents[index]))
+
+    def carried(self, index: int, points: Array, shares: Array | None = None) -> Carried:
+        """Return section points (k, 2) carried along a piece that bends, from cut to cut, at shares of it from 0 to 1 or its ``chords``.
+
+        Where all of them meet the cuts in straights, only what lies in the cuts leans. Else every
+        fibre is divided in these shares, so that it leans the less the further it is from a cut.
+        """
+        path = self.course.paths[index]
+        begin, end = self.path_fibres(index, points)
+        first, last = path.straights
+        square, square_end = not begin.any(), bool((end == path.length).all())
+        if (square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()):
+            here = path.at_chords if shares is None else path.at(shares * path.length)
+            look_up(3 * len(points) * len(here.points))
+            found = here.points[:, None] + here.rights[:, None] * points[:, :1] + here.ups[:, None] * points[:, 1:]
+            found[0] += np.outer(begin, here.tangents[0])
+            found[-1] += np.outer(end - path.length, here.tangents[-1])
+            rights, ups, tangents = (np.broadcast_to(one[:, None], found.shape) for one in (here.rights, here.ups, here.tangents))
+            return Carried(found, rights, ups, tangents)
+        places = begin + np.outer(path.chords if shares is None else shares, end - begin)
+        here = path.at(places.ravel())
+        shape = (*places.shape, 3)
+        rights, ups, tangents = (one.reshape(shape) for one in (here.rights, here.ups, here.tangents))
+        return Carried(here.points.reshape(shape) + rights * points[:, :1] + ups * points[:, 1:], rights, ups, tangents)
+
+    @cached_property
+    def volumes(self) -> Array:
+        """Volume of each piece in mm³: area × the fibre at the centroid.
+
+        Exact for a prism cut by planes and for a bent piece with square ends (Pappus–Guldin); for
+        a bent piece that ends in mitres the fibres are summed over the section.
+        """
+        begin, end = self.fibres(self.placed.centroid[None])
+        lengths = (end - begin)[:, 0]
+        volumes = np.asarray(self.placed.shape.area * lengths)
+        for i in [] if self.placed.constant else range(self.course.count):
+            on = self.on(i)
+            (begin[i],), (end[i],) = (one[i] for one in self.fibres(on.centroid[None]))
+            volumes[i] = on.shape.area * float((end - begin)[i, 0])
+        for i, path in self.course.paths.items():
+            if self.slopes_begin[i].any() or self.slopes_end[i].any():
+                volumes[i] = self._summed_volume(i, path)
+            else:
+                on = self.on(i)
+                volumes[i] = on.shape.area * fibre_lengths(path, on.centroid[None], begin[i], end[i], swept=True)[0]
+        for i in {index for index, _ in self.shaped}:
+            volumes[i] = self._summed_volume(i, self.course.paths.get(i))
+        return volumes
+
+    def _summed_volume(self, index: int, path: Path | None) -> float:
+        """Return the volume of a piece whose fibres are not told by the one at the centroid: all of them summed over the section.
+
+        Midpoints of triangle edges integrate what is quadratic in the section exactly; triangles are
+        halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
+        """
+        on = self.on(index)
+        flat = on.shape.flat(0.02)
+        corners = on.points(flat.points)[flat.triangles]
+        volume = math.nan
+        for _ in range(_HALVINGS):
+            sides = corners[:, 1:] - corners[:, :1]
+            areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
+            middles = (corners + np.roll(corners, -1, axis=1)) / 2
+            points = middles.reshape(-1, 2)
+            begin, end = self.piece_fibres(index, points)
+            lengths = (end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)).reshape(-1, 3)
+            before, volume = volume, float(areas @ lengths.mean(axis=1))
+            if abs(volume - before) <= 1e-7 * abs(volume):
+                break
+            ends = [np.stack([corners[:, i], middles[:, i], middles[:, i - 1]], axis=1) for i in range(3)]
+            corners = np.concatenate([*ends, middles])
+        return volume
+
+    def unreached(self) -> Flags:
+        """Tell for each piece whether the cut at its beginning is none because fibres of a bend beside it do not come to it, (m,).
+
+        A piece is sawn longer than its line as the bend goes on: at a sharp corner its point may
+        come round, or meet the cut from the far side, and what is between is no piece.
+        """
+        found = np.zeros(self.course.count, dtype=bool)
+        for i in np.flatnonzero(~(self.square_begin | self.course.free)).tolist():
+            for piece, end in ((i, False), ((i - 1) % self.course.count, True)):
+                found[i] |= not self.ends_straight(piece, end) and not self._reaches(piece, end)
+        return found
+
+    def _reaches(self, index: int, end: bool) -> bool:
+        """Tell whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
+        course, path, on = self.course, self.course.paths[index], self.on(index)
+        points = on.points(on.shape.flat().points)
+        at = self._path_end(index, points, end)
+        place, plane, offset = (
+            (course.ends[index] + course.tangents_end[index] * self.offsets_end[index], self.planes_end[index], path.length)
+            if end
+            else (course.starts[index] + course.tangents[index] * self.offsets_begin[index], self.planes_begin[index], 0.0)
+        )
+        here = path.at(at)
+        off = (here.points + here.rights * points[:, :1] + here.ups * points[:, 1:] - place) @ plane
+        beyond = float((at - offset).max(initial=0.0) if end else (offset - at).max(initial=0.0))
+        bend = float(np.linalg.norm(path.at(np.array([offset])).bends[0]))
+        comes = np.abs(off).max(initial=0.0) < MEETS and (here.tangents @ plane).min(initial=1.0) > math.cos(FOLD / 2)
+        return bool(comes and beyond * bend < math.pi / 2)
+
+    def open_begin(self) -> Flags:
+        """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
+        return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
+
+    def saw_settings(self, up: Array) -> tuple[Array, Array]:
+        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for the bed's ``up`` (2,) in the section.
+
+        μ = atan2(m·c, m·t) turns the table, β = asin(m·up) tilts the blade, with m the cut's normal
+        and c = up × t to the left of travel on the table. A positive mitre puts the left edge of
+        the cut further back along travel than the right; a positive bevel the upper edge further
+        back than the lower.
+        """
+        turned = self.placed.matrix @ up
+        course = self.course
+        mitres, bevels = [], []
+        for plane, right, above, tangent in (
+            (self.planes_begin, course.rights, course.ups, course.tangents),
+            (self.planes_end, course.rights_end, course.ups_end, course.tangents_end),
+        ):
+            out = right * turned[0] + above * turned[1]
+            across = np.cross(out, tangent)
+            along = np.einsum("ij,ij->i", plane, tangent)
+            mitres.append(np.degrees(np.arctan2(np.einsum("ij,ij->i", plane, across), along)))
+            bevels.append(np.degrees(np.arcsin(np.clip(np.einsum("ij,ij->i", plane, out), -1, 1))))
+        # No "-0.0" on a cutting list.
+        return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
+
+
+def section_on(course: Course, placed: Placed, index: int) -> Placed:
+    """Return the section as it is placed on a piece of a course: in the middle of it."""
+    return placed if placed.constant else placed.at(float(course.begins[index] + course.lengths[index] / 2))

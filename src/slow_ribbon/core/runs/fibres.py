@@ -1,0 +1,91 @@
+"""Fibres of pieces that bend: where they meet a plane, and how long they are.
+
+A fibre at section point p runs (1 − bend·p) along and |p|·twist across for each millimetre of the line.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+
+from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
+#: Steps in which a fibre comes to a plane, at most.
+_STEPS: Final = 30
+
+
+def fibres_meet(path: Path, at_end: bool, offset: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
+    """Return the distances along a path, near an end of it, where fibres at section points (k, 2) meet a plane through ``place``."""
+    found = np.full(len(points), path.length + offset if at_end else offset)
+    if not slope.any():
+        return found
+    found += points @ slope
+    begin, end = path.straights
+    if (end > 0 and found.min(initial=path.length) >= path.length - end) if at_end else (begin > 0 and found.max(initial=0.0) <= begin):
+        # Where the piece is straight that is where they meet.
+        return found
+    for _ in range(_STEPS):
+        here = path.at(found)
+        fibres = here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
+        off = (fibres - place) @ plane
+        if np.abs(off).max(initial=0.0) < NO_LENGTH:
+            break
+        along = 1 - np.einsum("ij,ij->i", here.bends, points)
+        rate = here.tangents * along[:, None] + here.twists[:, None] * (here.ups * points[:, :1] - here.rights * points[:, 1:])
+        down = rate @ plane
+        # Where the section pinches a fibre stands still; small steps keep the search near the cut.
+        found -= np.clip(off / np.where(np.abs(down) > 0.05, down, np.copysign(0.05, down)), -path.length, path.length)
+    return found
+
+
+def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bool = False) -> Array:
+    """Return the lengths of fibres at section points (k, 2) from distances ``begin`` to ``end`` (k,) along a path.
+
+    A fibre at p runs (1 − bend·p) along and |p|·twist across for each mm of the line; where the
+    section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
+    sweeps no volume. Quadrature as ``spans.quadrature``.
+    """
+    if path.turning is not None:
+        total = path.length - points @ path.turning
+    else:
+        bends, twists, weights = path.bending
+        look_up(len(points) * len(bends))
+        along = 1 - points @ bends.T
+        total = along @ weights if swept else _with_twist(along, twists**2, points) @ weights
+
+    def over(low: Array, high: Array) -> Array:
+        # Nodes crowd toward the end of the line, where a curve may bend without bound.
+        shares = (1 + _NODES) / 2
+        at = low[:, None] + (high - low)[:, None] * shares**2
+        paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], swept).reshape(at.shape)
+        return np.asarray((high - low) * (paces @ (_WEIGHTS * shares)))
+
+    first, last = path.straights
+    if begin.any():
+        straight = first > 0 and begin.max() <= first
+        total = total - (begin if straight else over(np.zeros(len(points)), begin))
+    if (end != path.length).any():
+        straight = last > 0 and end.min() >= path.length - last
+        total = total + (end - path.length if straight else over(np.full(len(points), path.length), end))
+    return np.asarray(total)
+
+
+def _paces(path: Path, s: Array, points: Array, swept: bool) -> Array:
+    """Return how far fibres run for each mm of the line, (k, n), at distances (n,) for section points (k, n, 2)."""
+    here = path.at(s)
+    along = 1 - np.einsum("knj,nj->kn", points, here.bends)
+    if swept or not here.twists.any():
+        return np.asarray(along)
+    across = here.twists**2 * np.einsum("knj,knj->kn", points, points)
+    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+
+
+def _with_twist(along: Array, twists: Array, points: Array) -> Array:
+    """Return how far fibres (k,) run at each of n places, given how far along, and the squares of the twists there."""
+    across = np.einsum("kj,kj->k", points, points)[:, None] * twists
+    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))

@@ -1,0 +1,134 @@
+"""The cutting list as a workbook (Office Open XML): a sheet for each section, one of totals and one of bends, figures as numbers."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Iterator, Sequence
+from typing import Any, Final
+
+import xlsxwriter
+
+from slow_ribbon.core.cutting import CutRow, cutting_list, describe_cut, schedule
+from slow_ribbon.core.kernel import look_up
+from slow_ribbon.core.runs import Run
+from slow_ribbon.core.solve import Solved
+
+_Column = tuple[str, int, str]
+#: Heads of a section's sheet, their widths in characters, and how the figures under them are written.
+_PIECES: Final = (
+    ("Tags", 22, ""), ("Run", 26, ""), ("Size, mm", 12, ""), ("Quantity", 9, "0"), ("Long point, mm", 14, "0.0"),
+    ("Short point, mm", 14, "0.0"), ("On the line, mm", 14, "0.0"), ("Begins: mitre, °", 14, "0.00"), ("Begins: bevel, °", 14, "0.00"),
+    ("Begins", 22, ""), ("Ends: mitre, °", 14, "0.00"), ("Ends: bevel, °", 14, "0.00"), ("Ends", 22, ""), ("Left on the saw", 14, ""),
+)  # fmt: skip
+_TOTALS: Final = (
+    ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
+    ("Items", 9, "0"),
+)  # fmt: skip
+_BENDS: Final = (
+    ("Tags", 22, ""), ("Run", 26, ""), ("Part", 6, "0"), ("Kind", 10, ""), ("Length, mm", 12, "0.0"), ("To the", 16, ""),
+    ("Turns, °", 10, "0.00"), ("Radius, mm", 12, "0.0"), ("Plane turned, °", 14, "0.00"),
+)  # fmt: skip
+#: What a sheet's name may not hold, and how long it may be (ECMA-376, part 1, 18.2.19, and common readers).
+_NOT_IN_NAMES: Final = re.compile(r"[\[\]:*?/\\]")
+_LONGEST: Final = 31
+
+
+def cutting_xlsx(solved: Solved) -> bytes:
+    """Return the cutting list of a job as a workbook."""
+    out = io.BytesIO()
+    # What people call things is never run as a formula, nor made a link.
+    options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False}
+    with xlsxwriter.Workbook(out, options) as book:
+        book.set_properties({"title": f"{solved.job.name}: cutting list"})
+        sheets = _Sheets(book)
+        runs = {run.id: run for run in solved.job.runs}
+        rows = cutting_list(solved)
+        for section in solved.job.sections:
+            own = [row for row in rows if runs[row.run].section == section.id]
+            if own:
+                sheets.add(section.name, _PIECES, [_piece(solved, runs[row.run], row) for row in own], "Long point, mm", "Quantity")
+        sheets.add("Totals", _TOTALS, list(_totals(solved)))
+        bends = [line for row in rows for line in _bends(runs[row.run], row)]
+        if bends:
+            sheets.add("Bends", _BENDS, bends)
+    return out.getvalue()
+
+
+class _Sheets:
+    """The sheets of a workbook, each with heads that stay in sight and can be sorted and filtered by."""
+
+    def __init__(self, book: Any) -> None:
+        self._book = book
+        self._head = book.add_format({"bold": True, "text_wrap": True, "valign": "top", "bottom": 1})
+        self._bold = book.add_format({"bold": True, "top": 1})
+        self._names: set[str] = set()
+
+    def add(self, name: str, columns: Sequence[_Column], rows: Sequence[Sequence[Any]], summed: str = "", by: str = "") -> None:
+        sheet = self._book.add_worksheet(self._name(name))
+        sheet.freeze_panes(1, 1)
+        sheet.set_landscape()
+        sheet.fit_to_pages(1, 0)
+        sheet.repeat_rows(0)
+        for at, (head, width, form) in enumerate(columns):
+            sheet.set_column(at, at, width, self._book.add_format({"num_format": form} if form else {}))
+            sheet.write_string(0, at, head, self._head)
+        for down, row in enumerate(rows, start=1):
+            look_up()
+            for at, value in enumerate(row):
+                if value is None:
+                    continue
+                write = sheet.write_string if isinstance(value, str) else sheet.write_number
+                write(down, at, value)
+        if rows:
+            sheet.autofilter(0, 0, len(rows), len(columns) - 1)
+        if summed:
+            heads = [head for head, _, _ in columns]
+            figure, times = heads.index(summed), heads.index(by)
+            total = sum(row[figure] * row[times] for row in rows)
+            sheet.write_string(len(rows) + 2, 0, f"{summed.split(',')[0]}s together, mm", self._bold)
+            first, second = (xlsxwriter.utility.xl_col_to_name(at) for at in (figure, times))
+            last = len(rows) + 1
+            sheet.write_formula(len(rows) + 2, figure, f"=SUMPRODUCT({first}2:{first}{last},{second}2:{second}{last})", self._bold, total)
+
+    def _name(self, wanted: str) -> str:
+        """Return a name for a sheet, none of them twice, whatever the case of its letters."""
+        plain = _NOT_IN_NAMES.sub("-", wanted).strip("' ") or "Section"
+        name, number = plain[:_LONGEST], 1
+        while name.lower() in self._names or name.lower() == "history":
+            number += 1
+            name = f"{plain[: _LONGEST - len(str(number)) - 3]} ({number})"
+        self._names.add(name.lower())
+        return name
+
+
+def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
+    section = solved.runs[row.run].section
+    size = f"{section.width:g} × {section.height:g}" + (f", {run.size}" if run.size else "")
+    found: list[Any] = [", ".join(row.tags), run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
+    for cut in (row.begin, row.end):
+        found += [cut.mitre, cut.bevel, describe_cut(cut)]
+    return [*found, f"{row.left} left"]
+
+
+def _totals(solved: Solved) -> Iterator[list[Any]]:
+    totals, job = schedule(solved), solved.job
+    for run in job.runs:
+        total = totals.runs[run.id]
+        yield ["run", run.name, total.pieces, total.line_length, total.bar]
+    for section in job.sections:
+        if section.id in totals.sections:
+            total = totals.sections[section.id]
+            yield ["section", section.name, total.pieces, total.line_length, total.bar]
+        for size, total in totals.sizes.get(section.id, {}).items():
+            yield ["size", f"{section.name}, {size}", total.pieces, total.line_length, total.bar]
+    for row in job.rows:
+        yield ["row", row.name, None, None, None, totals.rows[row.id].count]
+    items = sum(row.count for row in totals.rows.values())
+    yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items]
+
+
+def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:
+    for number, part in enumerate(row.bends, start=1):
+        turns = part.turn if part.side else None
+        yield [", ".join(row.tags), run.name, number, part.kind, part.length, part.side or "", turns, part.radius, part.plane]
