@@ -101,7 +101,7 @@ def test_a_walk_is_typed_its_errors_point_at_their_place_and_it_is_remembered(de
     expect(line).to_contain_text("6\u2009000")
     expect(sheet(demo).get_by_role("button", name="Quay gate")).to_contain_text("4\u2009045")
     # In a field too: a lift that follows.
-    pick(demo, "Cornice 13")
+    pick(demo, "Cornice 19")
     lift = card(demo).get_by_label("Lift")
     lift.fill("gate width * 2")
     demo.keyboard.press("Enter")
@@ -209,7 +209,7 @@ def test_a_dimension_is_asked_and_an_elevation_drawn_on(demo: Page) -> None:
         demo.mouse.click(box["x"] + x, box["y"] + 375)
     expect(demo.get_by_role("main")).to_contain_text("height above the origin")
     # The runs are seen on it, piece by piece, and rows as their items.
-    expect(plan.locator("path[data-pick=R15]")).to_have_count(13)
+    expect(plan.locator("path[data-pick=R15]")).to_have_count(19)
     expect(plan.locator("path[data-pick=I20]")).to_have_count(1)
     demo.keyboard.press("n")
     demo.mouse.click(box["x"] + 600, box["y"] + 300)

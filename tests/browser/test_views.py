@@ -62,8 +62,8 @@ def test_the_facing_point_is_dragged_and_the_skirting_turns_over(demo: Page) -> 
 
 
 def test_several_runs_are_set_together_and_show_what_differs(demo: Page) -> None:
-    pick(demo, "Picture rail 13")
-    pick(demo, "Cornice 13", "Control")
+    pick(demo, "Picture rail 19")
+    pick(demo, "Cornice 19", "Control")
     expect(card(demo)).to_contain_text("2 runs")
     lift = card(demo).get_by_label("Lift")
     expect(lift).to_have_value("")
@@ -164,20 +164,20 @@ def test_a_section_is_scaled_and_its_runs_follow(demo: Page) -> None:
     demo.keyboard.press("Escape")
     card(demo).get_by_role("button", name="Cornice", exact=True).click()
     demo.keyboard.press("u")
-    expect(demo.locator("tbody tr", has_text="C9").first).to_contain_text("1\u2009428")
+    expect(demo.locator("tbody tr", has_text="C15").first).to_contain_text("1\u2009428")
 
 
 def test_the_place_pointed_at_lights_up_everywhere(demo: Page) -> None:
-    pick(demo, "Cornice 13")
+    pick(demo, "Cornice 19")
     demo.keyboard.press("u")
-    demo.locator("tbody tr", has_text="C4").first.hover()
+    demo.locator("tbody tr", has_text="C5").first.hover()
     expect(rod(demo)).to_contain_text("pointing at 7\u2009275")
-    demo.locator("tbody tr", has_text="C4").first.click()
-    expect(card(demo)).to_contain_text("Piece C4")
+    demo.locator("tbody tr", has_text="C5").first.click()
+    expect(card(demo)).to_contain_text("Piece C5")
     rod(demo).locator("svg").focus()
     demo.keyboard.press("ArrowRight")
-    expect(card(demo)).to_contain_text("Piece C5")
-    expect(demo.locator("tbody tr.bg-chalk-wash")).to_contain_text("C5")
+    expect(card(demo)).to_contain_text("Piece C6")
+    expect(demo.locator("tbody tr.bg-chalk-wash")).to_contain_text("C6")
 
 
 def test_a_click_in_3d_picks_the_piece_under_it(demo: Page) -> None:

@@ -55,8 +55,8 @@ WRITERS: Final = (
     ),
     Writer(
         key="cutting-list.xlsx",
-        title="Cutting list, workbook",
-        told="XLSX: a sheet for each section, one of totals, one of bends; figures as numbers",
+        title="Workbook",
+        told="XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers",
         media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
         write=_cutting_xlsx,
     ),

@@ -379,7 +379,7 @@ export interface paths {
         };
         /**
          * Cutting List Xlsx
-         * @description Return the job's cutting list, workbook: XLSX: a sheet for each section, one of totals, one of bends; figures as numbers.
+         * @description Return the job's workbook: XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers.
          */
         get: operations["cutting_list_xlsx_api_jobs__id__cutting_list_xlsx_get"];
         put?: never;
