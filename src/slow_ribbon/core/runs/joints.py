@@ -23,6 +23,7 @@ from pydantic import Field
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Model, Size
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.patience import look_up
 
 JointKind = Literal["butt", "scarf", "finger", "socket"]
 #: Lengths that differ by less, mm, are as long as one another.
@@ -165,9 +166,12 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
     best: tuple[float, list[float]] | None = None
     lengths = sorted(set(bars), reverse=True)
 
+    few = max(few for few in range(1, _FEW + 1) if few == 1 or math.comb(len(lengths) + few - 1, few) <= _CHOICES)
+
     def take(left: float, count: int, begin: int, taken: list[float]) -> None:
         nonlocal best
         if count == 0:
+            look_up()
             over = -left
             if over >= -_SAME and (best is None or over < best[0] - _SAME):
                 best = over, list(taken)
@@ -178,7 +182,7 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
                 break
             take(left - lengths[k], count - 1, k, [*taken, lengths[k]])
 
-    whole = max(0, number - _FEW)
+    whole = max(0, number - few)
     take(sawn - lengths[0] * whole, number - whole, 0, [lengths[0]] * whole)
     if best is None:
         return None
@@ -187,5 +191,6 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
     return [*parts[1:], parts[0] - best[0]] if len(parts) > 1 else [sawn]
 
 
-#: Among so many bars all choices are looked at; those before them are of the longest.
+#: Among so many bars all choices are looked at, of which there are no more than so many; those before them are of the longest.
 _FEW: Final = 6
+_CHOICES: Final = 20_000
