@@ -142,6 +142,10 @@ def test_joints_by_hand_stay_where_they_are_put_and_are_told_what_is_wrong() -> 
     one = solve(moved).runs[run]
     assert one.joints == (4500, 8800)
     assert sorted(check.kind for check in one.checks) == ["too-long", "too-long", "too-short"]
+    # What is given to another run is how they are made, not where by hand.
+    two = apply_all(moved, [read({"kind": "add_runs", "section": "S1", "lines": ["L1"]})]).job
+    given = apply_all(two, [read({"kind": "give_settings", "run": run, "runs": [two.runs[-1].id]})]).job
+    assert given.runs[-1].joints == job.run(run).joints
     again = apply_all(moved, [read({"kind": "set_run", "run": run, "changes": {"joints": {"at": None}}})]).job
     assert again == job
     scarfed = apply_all(job, [read({"kind": "set_run", "run": run, "changes": {"joints": {"made": "scarf"}}})]).job

@@ -2659,7 +2659,9 @@ export interface components {
         };
         /**
          * GiveSettings
-         * @description Give one run's placing, corners and way at openings to others; their lines, sections, names and tags stay.
+         * @description Give one run's placing, corners, joints and way at openings to others; their lines, sections, names and tags stay.
+         *
+         *     Joints that were placed by hand are the line's own: those of the others come by the same rule.
          */
         GiveSettings: {
             /**
@@ -3294,11 +3296,10 @@ export interface components {
          * @description How long pieces are jointed: from which ``bars``, how the joints are ``made`` and where they come.
          *
          *     ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
-         *     ``placed``:
-         *     parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from corners and
-         *     ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint comes, so that the
-         *     joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all of this.
-         *     ``at``: joints placed by hand, chainages of the line, instead of by rule.
+         *     ``placed``: parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from
+         *     corners and ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint
+         *     comes, so that the joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all
+         *     of this. ``at``: joints placed by hand, chainages of the line, instead of by rule.
          */
         Joints: {
             /**

@@ -38,11 +38,10 @@ class Joints(Model):
     """How long pieces are jointed: from which ``bars``, how the joints are ``made`` and where they come.
 
     ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
-    ``placed``:
-    parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from corners and
-    ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint comes, so that the
-    joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all of this.
-    ``at``: joints placed by hand, chainages of the line, instead of by rule.
+    ``placed``: parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from
+    corners and ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint
+    comes, so that the joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all
+    of this. ``at``: joints placed by hand, chainages of the line, instead of by rule.
     """
 
     made: JointKind = "butt"
@@ -87,8 +86,7 @@ def joints_along(length: float, before: float, after: float, joints: Joints, thi
     """Return where a piece is jointed: distances along it, none where one bar is long enough.
 
     ``length`` is on the line; the longest fibre begins ``before`` its beginning and ends ``after`` its end. A ``ring`` begins and
-    ends at a joint.
-    Raises ``Refused`` where no joints can be placed so.
+    ends at a joint. Raises ``Refused`` where no joints can be placed so.
 
     >>> joints_along(9000, 0, 0, Joints(bars=(4200,)), 20)
     [3000.0, 6000.0]
@@ -165,7 +163,6 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
     """Return parts, the last the rest, from so many bars that are together as little longer as can be; nothing where they are too short."""
     best: tuple[float, list[float]] | None = None
     lengths = sorted(set(bars), reverse=True)
-
     few = max(few for few in range(1, _FEW + 1) if few == 1 or math.comb(len(lengths) + few - 1, few) <= _CHOICES)
 
     def take(left: float, count: int, begin: int, taken: list[float]) -> None:

@@ -150,7 +150,10 @@ def _where_it_was(job: Job, run: Run, placing: Placing, said: Collection[str]) -
 
 
 class GiveSettings(Edit):
-    """Give one run's placing, corners and way at openings to others; their lines, sections, names and tags stay."""
+    """Give one run's placing, corners, joints and way at openings to others; their lines, sections, names and tags stay.
+
+    Joints that were placed by hand are the line's own: those of the others come by the same rule.
+    """
 
     touches = _TOUCHES
 
@@ -160,9 +163,11 @@ class GiveSettings(Edit):
 
     def apply(self, job: Job) -> Job:
         of = job.run(self.run)
+        given = {name: getattr(of, name) for name in _SETTINGS}
+        given["joints"] = of.joints and of.joints.model_copy(update={"at": None})
         for id in self.runs:
             look_up()
-            job = job.put(job.run(id).model_copy(update={name: getattr(of, name) for name in _SETTINGS}))
+            job = job.put(job.run(id).model_copy(update=given))
         return job
 
     def describe(self, job: Job) -> str:
