@@ -72,11 +72,14 @@ def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], fold
         begins_straight, ends_straight = np.ones(count, dtype=bool), np.ones(count, dtype=bool)
         for i, path in course.paths.items():
             begins_straight[i], ends_straight[i] = (length > 0 for length in path.straights)
-        across, upward = _turned(course)
-        level = (np.abs(across) >= NO_LEAN) | (np.abs(upward) < NO_LEAN)
-        internal = level & (across * (1 if placed.right else -1) > 0)
-        external = level & ~internal
-        groups = [(ways[0], meet)] if ways[0] == ways[1] else [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
+        groups, internal = [(ways[0], meet)], np.zeros(count, dtype=bool)
+        if ways[0] != ways[1] or ways[0].by_side:
+            across, upward = _turned(course)
+            level = (np.abs(across) >= NO_LEAN) | (np.abs(upward) < NO_LEAN)
+            internal = level & (across * (1 if placed.right else -1) > 0)
+            external = level & ~internal
+            if ways[0] != ways[1]:
+                groups = [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
         for way, some in groups:
             before = (some - 1) % count
             ends = way.ends(

@@ -78,6 +78,8 @@ class Treatment(Model, ABC):
 
     #: What the treatment is called, in a sentence.
     words: ClassVar[str]
+    #: Whether it asks which corners are internal; they are looked for only then.
+    by_side: ClassVar[bool] = False
 
     @abstractmethod
     def ends(self, meetings: Meetings) -> Ends:

@@ -62,6 +62,7 @@ class Cope(Treatment):
     """
 
     words = "coped"
+    by_side = True
 
     kind: Literal["cope"] = "cope"
     coped: Literal["before", "after"] = "after"
