@@ -335,6 +335,8 @@ def test_a_sample_has_both_corners_and_is_filled_by_its_section(client: TestClie
     assert isinstance(mesh, trimesh.Trimesh)
     mesh.merge_vertices(merge_norm=True, merge_tex=True)
     facts = client.post("/api/sections/facts", json=body).json()
+    size = int.from_bytes(got.content[12:16], "little")
+    assert json.loads(got.content[20 : 20 + size])["scenes"][0]["extras"] == {"facts": facts}
     reach = 2.2 * max(body["width"], body["height"])
     # Left and right once: what one corner adds along the centroid the other takes away.
     assert mesh.is_watertight

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import struct
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -24,9 +24,10 @@ _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
 
 @dataclass
 class Writer:
-    """Collects meshes and nodes and gives back the bytes of a ``.glb``."""
+    """Collects meshes and nodes and gives back the bytes of a ``.glb``; ``extras`` go along with its scene (section 3.12)."""
 
     scene_name: str = "Slow Ribbon"
+    extras: Mapping[str, Any] | None = None
     _data: bytearray = field(default_factory=bytearray)
     _views: list[dict[str, Any]] = field(default_factory=list)
     _accessors: list[dict[str, Any]] = field(default_factory=list)
@@ -102,6 +103,8 @@ class Writer:
             "scenes": [{"name": self.scene_name, "nodes": [0]}],
             "nodes": [root, *self._nodes],
         }
+        if self.extras is not None:
+            document["scenes"][0]["extras"] = self.extras
         if self._meshes:
             document |= {"meshes": self._meshes, "accessors": self._accessors, "bufferViews": self._views}
             document["buffers"] = [{"byteLength": len(self._data)}]
@@ -130,8 +133,8 @@ def faces_glb(vertices: Array, triangles: Indices, pieces: Indices, edges: Array
     return writer.bytes()
 
 
-def surface_glb(surface: Surface, name: str) -> bytes:
-    """Return one surface as a ``.glb`` in mm near its own origin, for the interface."""
-    writer = Writer(name)
+def surface_glb(surface: Surface, name: str, extras: Mapping[str, Any] | None = None) -> bytes:
+    """Return one surface as a ``.glb`` in mm near its own origin, for the interface; ``extras`` go along with its scene."""
+    writer = Writer(name, extras)
     writer.node(writer.mesh(surface, name, pieces=True), name)
     return writer.bytes()

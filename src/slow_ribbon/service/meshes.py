@@ -5,20 +5,17 @@ from __future__ import annotations
 import threading
 import time
 from collections import OrderedDict, deque
-from collections.abc import Sequence
-from typing import Final
-
-from isal import igzip
+from collections.abc import Mapping, Sequence
+from typing import Any, Final
 
 from slow_ribbon.core.job import Job, touched
 from slow_ribbon.core.kernel import Refused, TooLong
 from slow_ribbon.core.solve import Solved, SolvedRun
 from slow_ribbon.exports.gltf import surface_glb
 from slow_ribbon.service.heavy import at_hand, worked
+from slow_ribbon.service.packing import packed_in_a_hurry
 from slow_ribbon.service.turns import TURN
 
-#: Meshes are compressed in a hurry, by a library made for that: zlib at its fastest takes seven times as long, for a sixth less.
-HURRY: Final = 1
 #: Bytes of a mesh that a browser can be asked to draw.
 _MOST_OF_MESH: Final = 100 * 1024**2
 #: A window that asked for a mesh within so many seconds looks at 3D.
@@ -29,19 +26,19 @@ _KEPT: Final = 16
 _MOST_AHEAD: Final = 256 * 1024
 
 
-def mesh_written(run: SolvedRun) -> bytes:
-    """Return a run's mesh. Raises ``Refused`` where it is too large to be drawn."""
-    glb = surface_glb(run.surface(), run.id)
+def mesh_written(run: SolvedRun, extras: Mapping[str, Any] | None = None) -> bytes:
+    """Return a run's mesh, with what goes along with it. Raises ``Refused`` where it is too large to be drawn."""
+    glb = surface_glb(run.surface(), run.id, extras)
     if len(glb) > _MOST_OF_MESH:
         told = f"is {len(glb) / 1024**2:.0f} MB, and {_MOST_OF_MESH // 1024**2} MB is the most that is drawn"
         raise Refused(f"What 3D would show of {run.tag} {told}: make the section or the line simpler.", "", "mesh-too-large")
     return glb
 
 
-def mesh(run: SolvedRun) -> bytes:
-    """Return a run's mesh as binary glTF. Raises as ``mesh_written`` and ``heavy.apart``."""
+def mesh(run: SolvedRun, extras: Mapping[str, Any] | None = None) -> bytes:
+    """Return a run's mesh as binary glTF, with what goes along with it. Raises as ``mesh_written`` and ``heavy.apart``."""
     with TURN:
-        return worked(mesh_written, run)
+        return worked(mesh_written, run, extras)
 
 
 class MeshesAhead:
@@ -68,7 +65,7 @@ class MeshesAhead:
         with TURN:
             with self._lock:
                 ahead = self._made.get(run.key)
-            return igzip.compress(worked(mesh_written, run), HURRY) if ahead is None else ahead
+            return packed_in_a_hurry(worked(mesh_written, run)) if ahead is None else ahead
 
     def expected(self, job: str) -> bool:
         """Tell whether meshes of a job were asked for lately."""
@@ -97,7 +94,7 @@ class MeshesAhead:
             with TURN:
                 try:
                     with at_hand():
-                        made = igzip.compress(mesh_written(run), HURRY)
+                        made = packed_in_a_hurry(mesh_written(run))
                 except (TooLong, Refused):
                     continue
                 if len(made) > _MOST_AHEAD:

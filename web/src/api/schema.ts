@@ -966,6 +966,9 @@ export interface paths {
         /**
          * Look At Sample
          * @description Return a sample piece of a section with an internal and an external mitred corner, as binary glTF in mm, z up.
+         *
+         *     The section's facts go along as the ``extras`` of its scene: the desk asks for both with every step of a drag, and each
+         *     request takes a while of its own.
          */
         post: operations["look_at_sample_api_sections_sample_post"];
         delete?: never;

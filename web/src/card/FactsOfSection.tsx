@@ -1,17 +1,18 @@
 /** A section's facts, as the service finds them: its properties, what fits in it and round it, how tight it bends. */
 import { problemOf, type Section } from "../api/client";
-import { useFacts } from "../sectiondesk/facts";
+import { useLooked } from "../sectiondesk/facts";
 import { Question, Setting } from "../ui/fields";
 import { formatAngle, formatFace, formatLength, formatPower, formatWeight } from "../ui/figures";
 import { useUnits } from "../window/job";
 
 export function FactsOfSection({ section }: { section: Section }) {
   const units = useUnits();
-  const { data: facts, error } = useFacts(section);
+  const { data, error } = useLooked(section);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   const length = (mm: number) => formatLength(mm, fine);
   if (error) return <p className="mt-4 text-red text-sm">{problemOf(error).detail}</p>;
-  if (!facts) return null;
+  if (!data) return null;
+  const { facts } = data;
   const [long, short] = facts.rectangle;
   return (
     <>

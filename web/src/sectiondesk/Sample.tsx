@@ -1,50 +1,41 @@
 /** A sample piece of the section with an internal and an external mitred corner, turning; it follows every change of the outline. */
 import { Canvas, useFrame, useThree } from "@react-three/fiber";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import { answer, api, problemOf, type Section, type SectionBody } from "../api/client";
+import { problemOf, type Section } from "../api/client";
 import { useDisposed } from "../sheet/disposing";
 import { toneOf } from "../sheet/tones";
 import { colour } from "../ui/colour";
-import { bodyOf } from "./shop";
+import { useLooked } from "./facts";
 
 const loader = new GLTFLoader();
 /** Pictures a second while it turns, and radians a second that it does. */
 const [PICTURES, TURN] = [15, 0.35];
 
 export default function Sample({ section }: { section: Section }) {
-  // What it is called, what is held of it and what it is made in change nothing of how it looks.
-  const body = { ...bodyOf(section), name: "Sample", held: [], sizes: [], range: [], stock: null };
-  const { data, error } = useQuery({
-    queryKey: ["sample", body],
-    queryFn: async () => {
-      const mesh = await answer<ArrayBuffer>(
-        api.POST("/api/sections/sample", { body: body as SectionBody, parseAs: "arrayBuffer" }),
-      );
-      const { scene } = await loader.parseAsync(mesh, "");
-      let geometry: THREE.BufferGeometry | null = null;
+  const { data, error } = useLooked(section);
+  const [geometry, setGeometry] = useState<THREE.BufferGeometry | null>(null);
+  const sample = data?.sample;
+  useEffect(() => {
+    if (!sample) return;
+    let wanted = true;
+    void loader.parseAsync(sample, "").then(({ scene }) => {
       scene.traverse((object) => {
-        if (object instanceof THREE.Mesh) geometry = object.geometry;
+        if (wanted && object instanceof THREE.Mesh) setGeometry(object.geometry);
       });
-      if (!geometry) throw new Error("the sample has no mesh");
-      return geometry as THREE.BufferGeometry;
-    },
-    placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    // A geometry is given back to the graphics card by the picture that shows it.
-    gcTime: 0,
-    structuralSharing: false,
-    retry: 1,
-  });
+    });
+    return () => {
+      wanted = false;
+    };
+  }, [sample]);
   return (
     <figure
       aria-label="Sample piece"
       className="absolute bottom-11 left-3.5 h-[168px] w-[200px] overflow-hidden rounded-[3px] border border-rule bg-[linear-gradient(var(--color-far),var(--color-middle)_55%,var(--color-near))]"
     >
       <Canvas flat frameloop="demand" dpr={[1, 2]} camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 400000 }}>
-        {data && <Piece geometry={data} tone={toneOf(section.material)} />}
+        {geometry && <Piece geometry={geometry} tone={toneOf(section.material)} />}
       </Canvas>
       <figcaption className="pointer-events-none absolute bottom-1 left-2 text-pencil text-xs">
         {error ? `No sample: ${problemOf(error).detail}` : "sample, both corners · drag to turn"}

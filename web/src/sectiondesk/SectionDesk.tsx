@@ -9,7 +9,7 @@ import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { draftById, sectionById } from "../window/things";
 import { FaultMarks } from "./Faults";
-import { useFacts } from "./facts";
+import { useLooked } from "./facts";
 import { type DeskFrame, type Drawn, deskFrame, inDrawing, onDesk, type Spot, samePart, snapped } from "./frame";
 import { Handles } from "./Handles";
 import { HeldMarks } from "./HeldMarks";
@@ -399,7 +399,7 @@ function Stretch({ d }: { d: string }) {
 
 /** The centroid with the principal axes through it. */
 function Axes({ section, at }: { section: Section; at: (x: number, y: number) => [number, number] }) {
-  const { data: facts } = useFacts(section);
+  const facts = useLooked(section).data?.facts;
   if (!facts) return null;
   const [x, y] = facts.centroid;
   const [cx, cy] = at(x, y);

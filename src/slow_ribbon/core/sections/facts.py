@@ -25,7 +25,7 @@ from typing import Final
 
 import numpy as np
 import shapely
-from scipy.optimize import Bounds, LinearConstraint, milp, minimize_scalar
+from scipy.spatial import HalfspaceIntersection
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
@@ -100,10 +100,9 @@ def facts_of(section: SectionBody) -> Facts:
     middle, half = (ix + iy) / 2, math.hypot((ix - iy) / 2, ixy)
     # Of a section that has no axis of its own, every one is principal: x is told then.
     angle = 0.0 if half <= SAME_SHARE * middle else _half_turn(math.degrees(0.5 * math.atan2(-2 * ixy, ix - iy)))
-    reach = shape.furthest(np.array([[1.0, 0], [-1, 0], [0, 1], [0, -1]])) - np.array([1, -1, 0, 0]) * shape.centroid[0]
-    right, left, top, foot = (reach - np.array([0, 0, 1, -1]) * shape.centroid[1]).tolist()
-    at = datum_point(shape, section.datum)
-    beside = shape.furthest(np.array([[-1.0, 0], [1, 0]])) + np.array([at[0], -at[0]])
+    left, low, right, high = shape.box
+    x, y = shape.centroid
+    at = datum_point(shape, section.datum)[0]
     return Facts(
         area=shape.area,
         perimeter=shape.perimeter,
@@ -114,16 +113,16 @@ def facts_of(section: SectionBody) -> Facts:
         greatest=middle + half,
         least=middle - half,
         principal_angle=angle,
-        modulus_x=ix / max(top, foot),
-        modulus_y=iy / max(left, right),
+        modulus_x=ix / max(high - y, y - low),
+        modulus_y=iy / max(x - left, right - x),
         torsion=_torsion(section, shape, ix + iy),
         weight=shape.area * 1e-6 * DENSITIES[section.material].mean,
         painted=(shape.perimeter - _hidden(section)) * 1e-3,
         narrowest=narrowest_of(shape),
         circle=_largest_circle(shape),
         rectangle=_smallest_rectangle(shape),
-        bend_left=max(0.0, float(beside[0])),
-        bend_right=max(0.0, float(beside[1])),
+        bend_left=max(0.0, at - left),
+        bend_right=max(0.0, right - at),
     )
 
 
@@ -196,27 +195,37 @@ def _largest_circle(shape: Shape) -> tuple[float, float, float]:
     points = shape.together.at(np.repeat(edge[close], _FINER + 1), parts.ravel()).reshape(-1, _FINER + 1, 2)
     begins, ends = points[:, :-1].reshape(-1, 2), points[:, 1:].reshape(-1, 2)
     radius, away = _clear(centre, begins, ends)
-    # Nearer and nearer: a step that takes it away from what is nearest, as far as that goes, found by linear programming.
+    # Nearer and nearer: a step that takes it away from what is nearest, as far as that goes.
     # A distance grows at least as its linear part, so that no step is too hopeful.
     while reach > _FINE * size / 10:
         # Of the parts of a chord, which look nearly the same way, the nearest speaks for all.
         near = np.argmin(radius.reshape(-1, _FINER), axis=1) + _FINER * np.arange(len(close))
         near = near[radius[near] < radius.min() + 3 * reach]
         units = away[near] / radius[near][:, None]
-        away_by = LinearConstraint(np.column_stack([-units, np.ones(len(units))]), -np.inf, radius[near])
-        step = milp([0, 0, -1], constraints=away_by, bounds=Bounds([-reach, -reach, -np.inf], [reach, reach, np.inf])).x
-        assert step is not None  # to stay is always possible
+        step, gain = _furthest_step(units, (radius[near] - radius.min()) / reach)
         # What gains nothing now gains nothing in shorter steps either, for the same distances bound them.
-        if step[2] - radius.min() < _FINE * size / 100:
+        if gain * reach < _FINE * size / 100:
             break
-        moved = centre + step[:2]
+        moved = centre + step * reach
         after = _clear(moved, begins, ends)
         reach /= 3
         if after[0].min() > radius.min():
             centre, (radius, away) = moved, after
             # What is left to go is little beside the last step: distances are nearly linear.
-            reach = min(reach, float(np.abs(step[:2]).max()))
+            reach = min(reach, 3 * reach * float(np.abs(step).max()))
     return float(centre[0]), float(centre[1]), float(radius.min())
+
+
+def _furthest_step(units: Array, spare: Array) -> tuple[Array, float]:
+    """Return the step s (2,), at most 1 each way, for which the least of spare + units·s is the greatest, and that.
+
+    The steps and what they gain no more than are a body between planes: its highest corner.
+    """
+    sides = np.array([[1.0, 0, 0, -1], [-1, 0, 0, -1], [0, 1, 0, -1], [0, -1, 0, -1], [0, 0, -1, -2]])
+    planes = np.concatenate([np.column_stack([-units, np.ones(len(units)), -spare]), sides])
+    corners = HalfspaceIntersection(planes, np.array([0.0, 0.0, -1.0])).intersections
+    best = corners[np.argmax(np.where(np.isfinite(corners[:, 2]), corners[:, 2], -np.inf))]
+    return best[:2], float(best[2])
 
 
 def _clear(point: Array, begins: Array, ends: Array) -> tuple[Array, Array]:
@@ -251,11 +260,16 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     comes = (out[most, np.arange(4)] - out <= 1.1 * step * aside + 0.05).any(axis=1)
     touching = shape.together.part(np.unique(chords.edge[comes & (chords.edge < shape.starts[1])]))
 
-    def area(angle: float) -> float:
-        return float(_sides(touching, np.array([angle])).prod())
-
-    near = minimize_scalar(area, bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-7})
-    angle = float(near.x) if near.fun < area(best) * (1 - SAME_SHARE) else best
+    # Many at once, and closer about the least of them.
+    angle, least = best, float(_sides(touching, np.array([best])).prod())
+    middle = best
+    while step > _TURNED:
+        looks = middle + step * np.linspace(-1, 1, _AT_ONCE)
+        areas = _sides(touching, looks).prod(axis=0)
+        middle = float(looks[np.argmin(areas)])
+        if areas.min() < least * (1 - SAME_SHARE):
+            angle, least = middle, float(areas.min())
+        step *= 2 / (_AT_ONCE - 1)
     first, second = _sides(shape, np.array([angle]))[:, 0].tolist()
     if second > first:
         first, second, angle = second, first, angle + math.pi / 2
@@ -274,6 +288,9 @@ def _sides(what: Shape | Together, angles: Array) -> Array:
     return np.array([one + two, three + four])
 
 
+#: Angles of rectangles that are looked at together, and how near to one another they are in the end, radians.
+_AT_ONCE: Final = 33
+_TURNED: Final = 1e-7
 #: Angles of rectangles that are tried by the curves themselves; more are as good as one another, round a round section.
 _TRIED: Final = 24
 

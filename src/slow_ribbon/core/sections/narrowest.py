@@ -103,16 +103,19 @@ def _rays(places: Array, ways: Array, chords: Chords) -> tuple[Array, Indices]:
     sides = np.column_stack([across, -np.einsum("ij,ij->i", across, places)])
     beyond = np.signbit(sides @ np.concatenate([chords.points.T, np.ones((1, len(chords.points)))]))
     inner = np.flatnonzero(chords.edge[1:] == chords.edge[:-1])
-    begins, ends = chords.points[inner], chords.points[inner + 1]
+    begins = chords.points.take(inner, axis=0)
+    alongs = chords.points.take(inner + 1, axis=0) - begins
     straight = np.cumsum(chords.edge[1:] == chords.edge[:-1]) - 1
     ray, point = np.divmod(np.flatnonzero(beyond[:, 1:] != beyond[:, :-1]), len(chords.points) - 1)
     # From the last point of an edge to the first of the next is no chord.
     chord = chords.edge[point + 1] == chords.edge[point]
     ray, met = ray[chord], straight[point[chord]]
-    along, off, d = (ends - begins)[met], begins[met] - places[ray], ways[ray]
-    cross = d[:, 0] * along[:, 1] - d[:, 1] * along[:, 0]
+    along_x, along_y = alongs.T.take(met, axis=1)
+    off_x, off_y = begins.T.take(met, axis=1) - places.T.take(ray, axis=1)
+    way_x, way_y = ways.T.take(ray, axis=1)
+    cross = way_x * along_y - way_y * along_x
     with np.errstate(divide="ignore", invalid="ignore"):
-        t = (off[:, 0] * along[:, 1] - off[:, 1] * along[:, 0]) / cross
+        t = (off_x * along_y - off_y * along_x) / cross
     # Only where they leave the section: a ray from an edge enters by the edge's own chord, a little inside it.
     good = np.isfinite(t) & (t > 0) & (cross > 0)
     ray, met, t = ray[good], met[good], t[good]

@@ -20,8 +20,8 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.exports.registry import WRITERS, Writer
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.heavy import worked
-from slow_ribbon.service.meshes import HURRY
 from slow_ribbon.service.meshes import mesh as mesh_of
+from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
 from slow_ribbon.service.views.job import FiguresPart, JobChange, JobOpened, row_numbers
 
@@ -62,18 +62,10 @@ class PastRevision(BaseModel):
 @router.get("/jobs/{id}", response_model=JobOpened)
 def open_job(id: JobId, bench: AtBench, request: Request) -> Response:
     """Return a job as it stands; the figures that follow from it come from ``figures``."""
-    packed = _takes_gzip(request)
+    packed = takes_gzip(request)
     answer = written(bench.opened(id, packed))
-    answer.headers.update(_encoding(packed))
+    answer.headers.update(encoding(packed))
     return answer
-
-
-def _takes_gzip(request: Request) -> bool:
-    return "gzip" in request.headers.get("accept-encoding", "")
-
-
-def _encoding(packed: bool) -> dict[str, str]:
-    return {"Vary": "Accept-Encoding", **({"Content-Encoding": "gzip"} if packed else {})}
 
 
 @router.get("/jobs/{id}/figures", response_model=FiguresPart)
@@ -131,9 +123,9 @@ def history(id: JobId, bench: AtBench) -> list[PastRevision]:
 @router.get("/jobs/{id}/meshes/{key}.glb", response_class=Response)
 def mesh(id: JobId, key: MeshKey, bench: AtBench, request: Request) -> Response:
     """Return a run's mesh as binary glTF, in mm from the run's origin, z up."""
-    packed, run = _takes_gzip(request), bench.run_mesh(id, key)
+    packed, run = takes_gzip(request), bench.run_mesh(id, key)
     body = bench.meshes.packed(id, run) if packed else mesh_of(run)
-    return Response(body, media_type="model/gltf-binary", headers={**FOR_EVER, **_encoding(packed)})
+    return Response(body, media_type="model/gltf-binary", headers={**FOR_EVER, **encoding(packed)})
 
 
 @router.get("/jobs/{id}/meshes", response_class=Response)
@@ -153,9 +145,9 @@ def meshes(
                 glb = b""
             yield key.encode() + struct.pack("<I", len(glb)) + glb
 
-    packed = _takes_gzip(request)
+    packed = takes_gzip(request)
     sent = _packed(parts()) if packed else parts()
-    return StreamingResponse(sent, media_type="application/octet-stream", headers={**FOR_EVER, **_encoding(packed)})
+    return StreamingResponse(sent, media_type="application/octet-stream", headers={**FOR_EVER, **encoding(packed)})
 
 
 def _packed(parts: Iterator[bytes]) -> Iterator[bytes]:

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import threading
-from contextlib import suppress
+from dataclasses import asdict
 from typing import Annotated
 
-from cachetools import LRUCache
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.kernel import Refused, TooLong
 from slow_ribbon.core.sections import (
     Beside,
     Ended,
@@ -27,8 +24,9 @@ from slow_ribbon.core.sections import (
     shape_of,
     thickened,
 )
-from slow_ribbon.service.heavy import at_hand, worked
+from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import mesh
+from slow_ribbon.service.packing import encoding, packed_in_a_hurry, takes_gzip
 from slow_ribbon.service.sample import sample_run
 from slow_ribbon.service.views.job import LibraryEntry, svg_path
 from slow_ribbon.service.views.sentences import Told, told_parts
@@ -47,34 +45,24 @@ def show_library() -> list[LibraryEntry]:
     ]
 
 
-_SAME: LRUCache[bytes, SectionBody] = LRUCache(32)
-_ONE_AT_A_TIME = threading.Lock()
-
-
-def same_section(section: SectionBody) -> SectionBody:
-    """Return a section as it was sent just before, with its shape: the desk asks for its facts and its sample at once."""
-    key = section.model_dump_json().encode()
-    with _ONE_AT_A_TIME:
-        same = _SAME.setdefault(key, section)
-        # What is wrong with it, or takes long, is left to whoever asks.
-        with suppress(Refused, TooLong), at_hand():
-            section_shape(same)
-    return same
-
-
-Drawn = Annotated[SectionBody, Depends(same_section)]
-
-
 @router.post("/sections/facts")
-def look_at_facts(section: Drawn) -> Facts:
+def look_at_facts(section: SectionBody) -> Facts:
     """Return the facts of a section at its size, its datum and its material."""
     return worked(facts_of, section)
 
 
 @router.post("/sections/sample", response_class=Response)
-def look_at_sample(section: Drawn) -> Response:
-    """Return a sample piece of a section with an internal and an external mitred corner, as binary glTF in mm, z up."""
-    return Response(mesh(worked(sample_run, section)), media_type="model/gltf-binary", headers={"Cache-Control": "no-store"})
+def look_at_sample(request: Request, section: SectionBody) -> Response:
+    """Return a sample piece of a section with an internal and an external mitred corner, as binary glTF in mm, z up.
+
+    The section's facts go along as the ``extras`` of its scene: the desk asks for both with every step of a drag, and each
+    request takes a while of its own.
+    """
+    run = worked(sample_run, section)
+    facts = asdict(worked(facts_of, section))
+    glb, packed = mesh(run, {"facts": facts}), takes_gzip(request)
+    headers = {"Cache-Control": "no-store", **encoding(packed)}
+    return Response(packed_in_a_hurry(glb) if packed else glb, media_type="model/gltf-binary", headers=headers)
 
 
 class DrawnOutline(BaseModel):

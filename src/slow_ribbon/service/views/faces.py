@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from isal import igzip
 from pydantic import BaseModel
 
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.exports.gltf import faces_glb
 from slow_ribbon.imports.drawing import Drawing, site_origin
 from slow_ribbon.imports.mesh_faces import Faces
-from slow_ribbon.service.meshes import HURRY
+from slow_ribbon.service.packing import packed_in_a_hurry
 
 #: Triangles of a mesh that a browser can be asked to draw, and faces that are told of one by one.
 _MOST_SHOWN = 1_000_000
@@ -61,4 +60,4 @@ def faces_written(drawing: Drawing) -> bytes:
     origin = np.array(site_origin(drawing))
     edges = np.stack([drawing.begins[faces.edges], drawing.ends[faces.edges]], axis=1) - origin
     loops = {"begins": faces.loops.tolist(), "of": faces.of.tolist()}
-    return igzip.compress(faces_glb(faces.vertices - origin, faces.triangles, faces.begins, edges, loops), HURRY)
+    return packed_in_a_hurry(faces_glb(faces.vertices - origin, faces.triangles, faces.begins, edges, loops))
