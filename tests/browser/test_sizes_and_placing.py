@@ -214,3 +214,29 @@ def test_corners_are_coped_and_long_pieces_jointed(demo: Page) -> None:
     expect(joints.nth(1)).to_have_attribute("aria-valuenow", str(before[1]))
     told.get_by_role("radio", name="In one length").click()
     expect(joints).to_have_count(0)
+
+
+def test_a_line_is_set_out_for_a_run_by_its_face(demo: Page) -> None:
+    # What cannot go up says so, and nothing is changed.
+    found(demo, "Upper ramp rail")
+    told = card(demo)
+    told.get_by_role("button", name="Set a line out where its datum lies").click()
+    expect(demo.get_by_role("alert").filter(has_text="to its sides only")).to_be_visible()
+    found(demo, "Gate hoop")
+    told.get_by_role("button", name="how far its faces lie from there").click()
+    expect(told.get_by_label("Name of the line")).to_have_value("Quay gate, set out")
+    expect(told.get_by_label("East")).to_have_value("-1175.85")
+    told.get_by_label("Stand-off").fill("-10")
+    told.get_by_label("Stand-off").press("Enter")
+    saved(demo, 1)
+    expect(told.get_by_label("East")).to_have_value("-1165.85")
+    # A thicker tube: its faces stay, and its line goes in.
+    demo.keyboard.press("Escape")
+    found(demo, "Round tube")
+    told.get_by_label("Width", exact=True).fill("60")
+    told.get_by_label("Width", exact=True).press("Enter")
+    saved(demo, 2)
+    found(demo, "Quay gate, set out")
+    expect(told.get_by_label("East")).to_have_value("-1160")
+    told.get_by_role("button", name="Gate hoop").first.click()
+    expect(told).to_contain_text("Its line is set out for it, from Quay gate")

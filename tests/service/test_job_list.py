@@ -62,8 +62,8 @@ def test_the_small_plan_is_kept_for_ever_and_unknown_revisions_are_told(client: 
     answer = client.get(f"/api/jobs/{demo}/plan.svg?revision=1")
     assert answer.headers["content-type"].startswith("image/svg+xml")
     assert "immutable" in answer.headers["cache-control"]
-    # Runs or rows stand on all its lines.
-    assert len(ElementTree.fromstring(answer.content)) == 1
+    # Runs or rows stand on all its lines but one, from which another is set out.
+    assert len(ElementTree.fromstring(answer.content)) == 2
     assert client.get(f"/api/jobs/{demo}/plan.svg?revision=9").status_code == 404
 
 

@@ -19,17 +19,20 @@ from slow_ribbon.core.job.edits import (
     AddSection,
     Edit,
     MakeTangent,
+    PlacingChanges,
     RunChanges,
     SetGroup,
+    SetLineOut,
     SetMeasures,
+    SetPlacing,
     SetRun,
     apply_all,
 )
 from slow_ribbon.core.kernel import MeasureChange, Point3
 from slow_ribbon.core.lines import AnyLeg, ArcLeg, CordLeg, LineBody, Mark, Offset, Opening, StraightLeg, Walk, Wall, line_body
 from slow_ribbon.core.rows import BoxItem, ClearGap, EqualBays, FixedCentres, NearestBays, RoundItem, RowBody, Seat, SetNumber, Spacing
-from slow_ribbon.core.runs import Between, FacingPoint, FacingSide, Placing
-from slow_ribbon.core.sections import from_library
+from slow_ribbon.core.runs import Between, Capped, FacingPoint, FacingSide, Placing, Returned
+from slow_ribbon.core.sections import NamedDatum, from_library
 from slow_ribbon.demo.architrave import with_architrave
 from slow_ribbon.demo.rail_picture import rail_picture
 from slow_ribbon.demo.shop_sections import with_shop_sections
@@ -83,7 +86,7 @@ def _rounded(points: list[Point3], radius: float) -> tuple[AnyLeg, ...]:
 #: What the demo's lines are put together as; runs and rows go with their line.
 _GROUPS = {
     "Waiting hall": ("Hall floor, door to door", "Hall floor, south-east", "Hall walls"),
-    "Quay": ("Quay edge", "Lamp line", "Mast to mast", "Quay gate"),
+    "Quay": ("Quay edge", "Lamp line", "Mast to mast", "Quay gate", "Quay gate, set out"),
     "Ramps and landing": ("Boarding ramp", "Ramp to the upper deck", "Landing rail"),
 }
 
@@ -264,4 +267,16 @@ def _set_out_since() -> list[Edit]:
         AddLines(lines=(LineBody(name="Landing rail", start=LANDING[0], legs=_rounded(LANDING[1:], 120), frame="carried"),)),
         AddRuns(section="S27", lines=("L37",), placing=Placing(facing=FacingSide(kind="right")), name="Landing rail"),
         *(AddRow(row=row) for row in _by_other_rules()),
+        # The gate's walk is where the outer faces of the hoop are to be; its tube is bent on a line of its own.
+        SetPlacing(runs=("R28",), changes=PlacingChanges(stand_off=0, stand_off_of="front")),
+        SetLineOut(run="R28"),
+        # Over the posts, which stand behind the line, and returned to their backs where it begins; where it ends it is closed by a stop.
+        AddSection(section=from_library("fence-capping")),
+        AddRuns(
+            section="S43", lines=("L4",), name="Fence capping",
+            placing=Placing(
+                datum=NamedDatum(name="middle-foot"), facing=FacingSide(kind="right"), stand_off=-45, stand_off_of="middle", lift=1150
+            ),
+            first_end=Returned(deep=90), last_end=Capped(cap="Capping stop"),
+        ),
     ]  # fmt: skip

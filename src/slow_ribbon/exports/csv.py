@@ -18,7 +18,7 @@ from slow_ribbon.core.solve import Solved
 CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
     "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
-    "begin_shaped", "end_shaped", "begin_joint", "end_joint",
+    "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
@@ -44,7 +44,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             run.name, " ".join(row.tags), name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
-            _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint,
+            _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint, row.part,
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows
@@ -86,6 +86,8 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         count = totals.rows[row.id]
         centres = " ".join(_number(value) for value in count.centres)
         add("row", row.name, "", "", "", str(count.count), centres, _number(count.left_over))
+    for cap, number in totals.caps.items():
+        add("cap", cap, "", "", "", str(number))
     items = sum(count.count for count in totals.rows.values())
     add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items))
     return rows

@@ -105,7 +105,8 @@ class _Sheets:
 def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
     section = solved.runs[row.run].section
     size = f"{section.width:g} × {section.height:g}" + (f", {run.size}" if run.size else "")
-    found: list[Any] = [", ".join(row.tags), run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
+    tags = ", ".join(row.tags) + (f", {row.part}" if row.part else "")
+    found: list[Any] = [tags, run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
     for cut in (row.begin, row.end):
         found += [cut.mitre, cut.bevel, describe_cut(cut)]
     return [*found, f"{row.left} left"]
@@ -124,6 +125,8 @@ def _totals(solved: Solved) -> Iterator[list[Any]]:
             yield ["size", f"{section.name}, {size}", total.pieces, total.line_length, total.bar]
     for row in job.rows:
         yield ["row", row.name, None, None, None, totals.rows[row.id].count]
+    for cap, number in totals.caps.items():
+        yield ["cap", cap, None, None, None, number]
     items = sum(row.count for row in totals.rows.values())
     yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items]
 

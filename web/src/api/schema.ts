@@ -1285,7 +1285,7 @@ export interface components {
             /** Name */
             name: string;
             /** Made */
-            made: components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"];
+            made: components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"];
             /**
              * Follows
              * @default true
@@ -1462,6 +1462,30 @@ export interface components {
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
             joints?: components["schemas"]["Joints"] | null;
+            /**
+             * First End
+             * @default {
+             *       "kind": "square",
+             *       "past": 0
+             *     }
+             */
+            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            /**
+             * Last End
+             * @default {
+             *       "kind": "square",
+             *       "past": 0
+             *     }
+             */
+            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            /**
+             * Opening Ends
+             * @default {
+             *       "kind": "square",
+             *       "past": 0
+             *     }
+             */
+            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
         };
         /**
          * AddSection
@@ -1475,6 +1499,32 @@ export interface components {
             kind: "add_section";
             section: components["schemas"]["SectionBody"];
             shop?: components["schemas"]["ShopLink"] | null;
+        };
+        /**
+         * Angled
+         * @description Cut at an angle, degrees from square: ``turn`` lets the front be longer than the back, ``lean`` the top than the bottom.
+         */
+        Angled: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "angled";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Lean
+             * @default 0
+             */
+            lean: number;
         };
         /**
          * Apart
@@ -1685,6 +1735,24 @@ export interface components {
              * @enum {string}
              */
             through: "before" | "after";
+        };
+        /**
+         * Capped
+         * @description Cut square and closed by something bought or turned, which is counted by its name.
+         */
+        Capped: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "capped";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /** Cap */
+            cap: string;
         };
         /** CheckFigures */
         CheckFigures: {
@@ -2078,6 +2146,8 @@ export interface components {
             pieces: number[];
             /** Quantity */
             quantity: number;
+            /** Part */
+            part: string;
             /** Long Point */
             long_point: number;
             /** Short Point */
@@ -2293,7 +2363,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2615,6 +2685,24 @@ export interface components {
             totals: components["schemas"]["Totals"] | null;
         };
         /**
+         * FinishChanges
+         * @description What is changed of how an end is finished.
+         */
+        FinishChanges: {
+            /** Kind */
+            kind?: ("square" | "angled" | "plumb" | "level" | "returned" | "capped") | null;
+            /** Past */
+            past?: number | null;
+            /** Turn */
+            turn?: number | null;
+            /** Lean */
+            lean?: number | null;
+            /** Deep */
+            deep?: number | null;
+            /** Cap */
+            cap?: string | null;
+        };
+        /**
          * FixedCentres
          * @description Fixed centres, counted from the start, centred, or from the end.
          *
@@ -2662,7 +2750,7 @@ export interface components {
         };
         /**
          * GiveSettings
-         * @description Give one run's placing, corners, joints and way at openings to others; their lines, sections, names and tags stay.
+         * @description Give one run's placing, corners, ends, joints and way at openings to others; their lines, sections, names and tags stay.
          *
          *     Joints that were placed by hand are the line's own: those of the others come by the same rule.
          */
@@ -2854,7 +2942,7 @@ export interface components {
          */
         HeldTold: {
             /** Held */
-            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
             /** Words */
             words: (string | components["schemas"]["ToldLength"])[];
         };
@@ -2930,7 +3018,7 @@ export interface components {
             /** Section */
             section: string;
             /** Held */
-            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
         };
         /**
          * HoldSymmetric
@@ -3597,27 +3685,6 @@ export interface components {
             number: number;
         };
         /**
-         * Level
-         * @description Two points as high as one another: an edge level where they are its ends.
-         */
-        Level: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "level";
-            /** A */
-            a: [
-                number,
-                number
-            ];
-            /** B */
-            b: [
-                number,
-                number
-            ];
-        };
-        /**
          * LibraryEntry
          * @description A section of the starting library; ``standard`` is what its size is of, empty for our own.
          */
@@ -3692,7 +3759,7 @@ export interface components {
              */
             group: string;
             /** Made */
-            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"]) | null;
             /** Id */
             id: string;
         };
@@ -3760,7 +3827,7 @@ export interface components {
              */
             group: string;
             /** Made */
-            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"]) | null;
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"]) | null;
         };
         /** LineChanges */
         LineChanges: {
@@ -3794,7 +3861,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -3993,7 +4060,7 @@ export interface components {
          */
         MadeChanges: {
             /** Kind */
-            kind?: ("walk" | "offset" | "midway") | null;
+            kind?: ("walk" | "offset" | "midway" | "set_out") | null;
             /** Text */
             text?: string | null;
             /** System */
@@ -4007,6 +4074,16 @@ export interface components {
                 string,
                 string
             ] | null;
+            /** Run */
+            run?: string | null;
+            /** Stand Off */
+            stand_off?: number | null;
+            /** Lift */
+            lift?: number | null;
+            /** Stand Off Of */
+            stand_off_of?: ("datum" | "front" | "middle" | "back") | null;
+            /** Lift Of */
+            lift_of?: ("datum" | "top" | "middle" | "bottom") | null;
             /** Start */
             start?: [
                 number | null,
@@ -4609,10 +4686,15 @@ export interface components {
             /** Note */
             note: string;
         };
-        /** PieceFigures */
+        /**
+         * PieceFigures
+         * @description A piece: ``part`` says what it is where it is no length of the run, as in the cutting list.
+         */
         PieceFigures: {
             /** Tag */
             tag: string;
+            /** Part */
+            part: string;
             /** Begin */
             begin: number;
             /** End */
@@ -4742,6 +4824,22 @@ export interface components {
             lift_of?: ("datum" | "top" | "middle" | "bottom") | null;
         };
         /**
+         * Plumb
+         * @description Cut upright, whatever the pitch.
+         */
+        Plumb: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plumb";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+        };
+        /**
          * PointDatum
          * @description Any point, measured from the back foot of the bounding box.
          */
@@ -4761,7 +4859,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -5083,6 +5181,27 @@ export interface components {
             body?: components["schemas"]["LineBody"] | null;
         };
         /**
+         * Returned
+         * @description Mitred and returned: a small piece goes on square to it, away from its front, and ends ``deep`` mm behind the line.
+         */
+        Returned: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "returned";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /**
+             * Deep
+             * @default 0
+             */
+            deep: number;
+        };
+        /**
          * ReverseLines
          * @description Let lines go the other way; what stands on them stays where it is.
          */
@@ -5352,7 +5471,8 @@ export interface components {
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
          *     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
          *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-         *     where left out. ``joints``: how pieces longer than a bar are made; in one length where left out.
+         *     where left out. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how
+         *     it is finished where its line begins and ends, ``opening_ends`` where it stops at openings.
          */
         Run: {
             /** Id */
@@ -5404,6 +5524,30 @@ export interface components {
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
             joints?: components["schemas"]["Joints"] | null;
+            /**
+             * First End
+             * @default {
+             *       "kind": "square",
+             *       "past": 0
+             *     }
+             */
+            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            /**
+             * Last End
+             * @default {
+             *       "kind": "square",
+             *       "past": 0
+             *     }
+             */
+            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            /**
+             * Opening Ends
+             * @default {
+             *       "kind": "square",
+             *       "past": 0
+             *     }
+             */
+            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
             /** Rule */
             rule?: string | null;
             /**
@@ -5429,6 +5573,9 @@ export interface components {
             corners?: components["schemas"]["CornersChanges"] | null;
             external?: components["schemas"]["CornersChanges"] | null;
             joints?: components["schemas"]["JointsChanges"] | null;
+            first_end?: components["schemas"]["FinishChanges"] | null;
+            last_end?: components["schemas"]["FinishChanges"] | null;
+            opening_ends?: components["schemas"]["FinishChanges"] | null;
         };
         /**
          * RunFigures
@@ -5710,7 +5857,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -5791,7 +5938,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -6048,6 +6195,21 @@ export interface components {
             changes: components["schemas"]["LineChanges"];
         };
         /**
+         * SetLineOut
+         * @description Set a line out for a run, where the run's datum lies, and let the run lie on it; the measures to its faces become the line's.
+         *
+         *     So the line is that of the datum, bends and lengths are told on it, and it follows where the section changes.
+         */
+        SetLineOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_line_out";
+            /** Run */
+            run: string;
+        };
+        /**
          * SetMade
          * @description Change how a line is made, or with nothing let it follow no more.
          */
@@ -6121,6 +6283,46 @@ export interface components {
             /** Opening */
             opening: string;
             changes: components["schemas"]["OpeningChanges"];
+        };
+        /**
+         * SetOut
+         * @description The line lies where the datum of a run has to be, for its section to lie so from another line.
+         *
+         *     ``stand_off`` and ``lift`` are measured from that line to what they are said ``of``, as in the run's placing: so a measure is
+         *     one to the run's face, and its line follows, whatever its section becomes.
+         */
+        SetOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_out";
+            /** Line */
+            line: string;
+            /** Run */
+            run: string;
+            /**
+             * Stand Off
+             * @default 0
+             */
+            stand_off: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Stand Off Of
+             * @default datum
+             * @enum {string}
+             */
+            stand_off_of: "datum" | "front" | "middle" | "back";
+            /**
+             * Lift Of
+             * @default datum
+             * @enum {string}
+             */
+            lift_of: "datum" | "top" | "middle" | "bottom";
         };
         /**
          * SetOutlineFigure
@@ -6545,27 +6747,6 @@ export interface components {
             ] | null;
         };
         /**
-         * Square
-         * @description Two straight edges at a right angle.
-         */
-        Square: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "square";
-            /** A */
-            a: [
-                number,
-                number
-            ];
-            /** B */
-            b: [
-                number,
-                number
-            ];
-        };
-        /**
          * StartLineAt
          * @description Let a closed line start at another chainage.
          */
@@ -6975,6 +7156,10 @@ export interface components {
             job: components["schemas"]["TotalFigures"];
             /** Items */
             items: number;
+            /** Caps */
+            caps: {
+                [key: string]: number;
+            };
         };
         /**
          * TurnBearing
@@ -7255,6 +7440,80 @@ export interface components {
             external?: components["schemas"]["CornersChanges"] | null;
             /** Without */
             without?: string[] | null;
+        };
+        /**
+         * Level
+         * @description Cut level, at the foot or the head of a slope.
+         */
+        slow_ribbon__core__runs__finishes__Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+        };
+        /**
+         * Square
+         * @description Cut square.
+         */
+        slow_ribbon__core__runs__finishes__Square: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "square";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+        };
+        /**
+         * Level
+         * @description Two points as high as one another: an edge level where they are its ends.
+         */
+        slow_ribbon__core__sections__held__Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Square
+         * @description Two straight edges at a right angle.
+         */
+        slow_ribbon__core__sections__held__Square: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "square";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
         };
     };
     responses: never;

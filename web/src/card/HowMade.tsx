@@ -4,7 +4,8 @@ import { Choice, Words } from "../ui/choices";
 import { LengthField, LongTextField, Question } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { useWindow } from "../window/store";
-import { lineById } from "../window/things";
+import { lineById, runById } from "../window/things";
+import { MeasuredTo } from "./MeasuredTo";
 
 export function HowMade({ line }: { line: Line }) {
   const shown = useShown();
@@ -13,7 +14,9 @@ export function HowMade({ line }: { line: Line }) {
   const { made } = line;
   if (!made) return null;
   const set = (changes: object | null) => edit([{ kind: "set_made", line: line.id, changes } as Edit]);
-  const named = (id: string) => <Words onClick={() => select([id])}>{lineById(shown, id)?.name ?? id}</Words>;
+  const named = (id: string) => (
+    <Words onClick={() => select([id])}>{(lineById(shown, id) ?? runById(shown, id))?.name ?? id}</Words>
+  );
   return (
     <>
       <Question>How is it made?</Question>
@@ -37,6 +40,15 @@ export function HowMade({ line }: { line: Line }) {
               void set({ distance: side === "left" ? -Math.abs(made.distance) : Math.abs(made.distance) })
             }
           />
+        </>
+      )}
+      {made.kind === "set_out" && (
+        <>
+          <p className="mb-1 text-sm">
+            It is set out for {named(made.run)}, where its datum has to be for its faces to lie so from{" "}
+            {named(made.line)}:
+          </p>
+          <MeasuredTo value={made} bound={{ thing: line.id, path: "made" }} various={() => undefined} set={set} />
         </>
       )}
       {made.kind === "midway" && (

@@ -53,7 +53,7 @@ function OneLine({ line }: { line: Line }) {
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
   const follow = (shown.job.lines ?? []).filter(
     (other) =>
-      (other.made?.kind === "offset" && other.made.line === line.id) ||
+      ((other.made?.kind === "offset" || other.made?.kind === "set_out") && other.made.line === line.id) ||
       (other.made?.kind === "midway" && other.made.lines.includes(line.id)),
   );
   return (

@@ -13,7 +13,9 @@ import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWor
 import { CornersOfRuns } from "./CornersOfRuns";
 import { DatumPicture } from "./DatumPicture";
 import { datumWords } from "./datums";
+import { EndsOfRuns } from "./EndsOfRuns";
 import { JointsOfRuns } from "./JointsOfRuns";
+import { MeasuredTo } from "./MeasuredTo";
 import { shared } from "./shared";
 
 type DatumWay = (typeof datumOrder)[number] | "typed";
@@ -28,6 +30,32 @@ function ByRule({ run }: { run: Run }) {
     <p className="mt-2 border-chalk border-l-[3px] bg-chalk-wash px-3 py-1.5 text-sm">
       By rule: {ruleWords(rule)}. What is changed here makes it an exception.{" "}
       <Words onClick={() => set({ dialog: "rules" })}>The rule</Words>
+    </p>
+  );
+}
+
+/** Whether the run's line is set out for it, and the way to let it be. */
+function LineOfItsOwn({ run }: { run: Run }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const select = useWindow((state) => state.select);
+  const made = lineById(shown, run.line)?.made;
+  if (made?.kind === "set_out" && made.run === run.id)
+    return (
+      <p className="mt-1 mb-2 text-pencil text-sm">
+        Its line is set out for it, from{" "}
+        <Words onClick={() => select([made.line])}>{lineById(shown, made.line)?.name ?? made.line}</Words>:{" "}
+        <Words onClick={() => select([run.line])}>how far its faces lie from there</Words>.
+      </p>
+    );
+  const { stand_off = 0, lift = 0, stand_off_of = "datum", lift_of = "datum" } = run.placing ?? {};
+  if (stand_off === 0 && lift === 0 && stand_off_of === "datum" && lift_of === "datum") return null;
+  return (
+    <p className="mt-1 mb-2 text-pencil text-sm">
+      Bends and lengths are told on the line.{" "}
+      <Words onClick={() => void edit([{ kind: "set_line_out", run: run.id } as Edit])}>
+        Set a line out where its datum lies
+      </Words>
     </p>
   );
 }
@@ -121,52 +149,20 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
               <LengthField label="Up" width="w-16" mm={datum.y} take={(y) => set({ datum: { kind: "point", y } })} />
             </>
           )}
-          <LengthField
-            label="Stand-off"
-            width="w-16"
-            placeholder={various(lengthOf((p) => p.stand_off))}
-            bound={one ? { thing: first.id, field: "placing.stand_off" } : undefined}
-            mm={lengthOf((p) => p.stand_off)}
-            take={(stand_off) => set({ stand_off })}
+          <MeasuredTo
+            value={{
+              stand_off: lengthOf((p) => p.stand_off),
+              lift: lengthOf((p) => p.lift),
+              stand_off_of: shared(runs, (run) => run.placing?.stand_off_of ?? "datum"),
+              lift_of: shared(runs, (run) => run.placing?.lift_of ?? "datum"),
+            }}
+            bound={one ? { thing: first.id, path: "placing" } : undefined}
+            various={various}
+            set={set}
           />
-          <Setting label="of">
-            <Pick
-              label="Measured across to"
-              value={shared(runs, (run) => run.placing?.stand_off_of ?? "datum")}
-              various="various"
-              ways={[
-                ["datum", "its datum"],
-                ["front", "its front"],
-                ["middle", "its middle"],
-                ["back", "its back"],
-              ]}
-              choose={(stand_off_of) => void set({ stand_off_of })}
-            />
-          </Setting>
-          <LengthField
-            label="Lift"
-            width="w-16"
-            placeholder={various(lengthOf((p) => p.lift))}
-            bound={one ? { thing: first.id, field: "placing.lift" } : undefined}
-            mm={lengthOf((p) => p.lift)}
-            take={(lift) => set({ lift })}
-          />
-          <Setting label="of">
-            <Pick
-              label="Measured up to"
-              value={shared(runs, (run) => run.placing?.lift_of ?? "datum")}
-              various="various"
-              ways={[
-                ["datum", "its datum"],
-                ["top", "its top"],
-                ["middle", "its middle"],
-                ["bottom", "its bottom"],
-              ]}
-              choose={(lift_of) => void set({ lift_of })}
-            />
-          </Setting>
         </div>
       </div>
+      {one && <LineOfItsOwn run={first} />}
       <AngleField label="Roll" degrees={lengthOf((p) => p.roll)} take={(roll) => set({ roll })} />
 
       <Later>
@@ -247,6 +243,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         )}
 
         <CornersOfRuns runs={runs} />
+        <EndsOfRuns runs={runs} />
         <JointsOfRuns runs={runs} />
 
         {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (

@@ -294,7 +294,7 @@ function PieceRow({
       chainage != null &&
       row.pieces.some((number) => {
         const one = figures?.pieces[number];
-        if (!one) return false;
+        if (!one || one.part) return false;
         const [after, before] = [chainage >= one.begin, chainage < one.end];
         return one.begin < one.end ? after && before : after || before;
       })
@@ -326,6 +326,7 @@ function PieceRow({
           >
             {row.tags.join(", ")}
           </button>
+          {row.part && <span className="block font-normal text-pencil text-xs">{row.part}</span>}
         </td>
         <td className="figure text-right">{row.quantity}</td>
         <td className="py-1 pl-2">

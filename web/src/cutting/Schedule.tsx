@@ -11,6 +11,7 @@ export function Schedule() {
   const shown = useShown();
   const units = useUnits();
   const { select, selected } = usePart("select", "selected");
+  const caps = Object.entries(shown.totals.caps);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   return (
     <section aria-label="Schedule" className="mt-8">
@@ -73,7 +74,7 @@ export function Schedule() {
             </tbody>
           </table>
         )}
-        {shown.rows.length > 0 && (
+        {(shown.rows.length > 0 || caps.length > 0) && (
           <table className="w-full self-start border-collapse">
             <thead>
               <tr className="border-ink border-b text-pencil text-sm">
@@ -84,6 +85,14 @@ export function Schedule() {
               </tr>
             </thead>
             <tbody>
+              {caps.map(([cap, number]) => (
+                <tr key={cap} className="border-rule border-b">
+                  <td className="py-1 pl-2">{cap}</td>
+                  <td className="figure text-right">{number}</td>
+                  <td className="pl-3 text-right text-pencil">caps of ends</td>
+                  <td />
+                </tr>
+              ))}
               {shown.rows.map((row) => {
                 const centres = [...new Set(centresOf(row).map((mm) => formatLength(mm, fine)))];
                 return (

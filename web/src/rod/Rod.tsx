@@ -117,8 +117,8 @@ export function Rod() {
               });
               return;
             }
-            const found = run.pieces.findIndex((one) =>
-              spans(one.begin, one.end, length).some(([from, to]) => here >= from && here <= to),
+            const found = run.pieces.findIndex(
+              (one) => !one.part && spans(one.begin, one.end, length).some(([from, to]) => here >= from && here <= to),
             );
             select([id], found >= 0 ? found : null);
           }}

@@ -25,7 +25,8 @@ export function Pieces({
   return (
     <>
       {run.pieces.map((one, index) =>
-        spans(one.begin, one.end, length).map(([from, to], part) => {
+        // A return lies across the line, and takes up nothing of it.
+        (one.part ? [] : spans(one.begin, one.end, length)).map(([from, to], part) => {
           const wide = x(to) - x(from);
           const on = piece === index;
           const text = formatLength(one.length, units);

@@ -12,6 +12,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     cut_of,
     cutting_list,
     describe_cut,
+    part_of,
     run_rows,
     schedule,
 )
@@ -28,6 +29,7 @@ __all__ = [
     "cut_of",
     "cutting_list",
     "describe_cut",
+    "part_of",
     "patterns_of",
     "run_rows",
     "schedule",

@@ -11,6 +11,7 @@ cut
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,6 +22,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
 from slow_ribbon.core.runs.congruence import equal_pieces
+from slow_ribbon.core.runs.finishes import Capped
 from slow_ribbon.core.sections.model import Section, bed_up
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
 
@@ -46,7 +48,8 @@ def cut_of(run: SolvedRun, index: int, end: bool) -> Cut:
     """Return how a piece of a run is sawn at its beginning or its end."""
     surface = run.cuts.shaped.get((index, end))
     side = int(end)
-    shaped = "" if surface is None else surface.words
+    finish = run.cuts.finishing.ways.get((index, end)) if run.cuts.finishing is not None else None
+    shaped = surface.words if surface is not None else "" if finish is None else finish.after
     at_joint = run.cuts.joints is not None and run.cuts.jointed[(index + side) % run.pieces]
     joint = run.cuts.joints.words if run.cuts.joints is not None and at_joint else ""
     return Cut(mitre=float(run.mitres[index, side]), bevel=float(run.bevels[index, side]), shaped=shaped, joint=joint)
@@ -60,7 +63,7 @@ class CutRow:
     as the pieces lie on the saw. ``picture`` is the piece seen from above as it lies there:
     polygons of the side on the table and of the upper side, (4, 2) each, or more where it
     bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
-    plane of the table.
+    plane of the table. ``part`` says what it is where it is no length of the run: a return.
     """
 
     run: str
@@ -76,6 +79,7 @@ class CutRow:
     picture: tuple[Array, Array]
     side_view: Array | None
     bends: tuple[Bend, ...]
+    part: str = ""
 
     @property
     def quantity(self) -> int:
@@ -111,7 +115,8 @@ class RowCount:
 class Schedule:
     """Totals for each run, each section and the job, and item counts for each row.
 
-    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id.
+    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id. ``caps`` are how many there are of
+    each, by their names.
     """
 
     runs: dict[str, Total]
@@ -119,6 +124,7 @@ class Schedule:
     sizes: dict[str, dict[str, Total]]
     job: Total
     rows: dict[str, RowCount]
+    caps: dict[str, int]
 
 
 def cutting_list(solved: Solved) -> list[CutRow]:
@@ -168,9 +174,15 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 picture=pictures[i],
                 side_view=side_views.get(i),
                 bends=bends_of(run, i),
+                part=part_of(run, i),
             )
         )
     return rows
+
+
+def part_of(run: SolvedRun, index: int) -> str:
+    """Return what a piece is where it is no length of its run, in a word: a return; nothing else."""
+    return "return" if run.cuts.returns[index] else ""
 
 
 def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
@@ -258,7 +270,14 @@ def schedule(solved: Solved) -> Schedule:
     rows = {}
     for row in solved.job.rows:
         rows[row.id] = row_count(solved.rows[row.id])
-    return Schedule(runs, sections, sizes, sum(runs.values(), NOTHING), rows)
+    caps = Counter(cap for run in solved.runs.values() for cap in caps_of(run))
+    return Schedule(runs, sections, sizes, sum(runs.values(), NOTHING), rows, dict(sorted(caps.items())))
+
+
+def caps_of(run: SolvedRun) -> list[str]:
+    """Return the names of what a run's ends are closed by, each as often as it is needed."""
+    ways = run.cuts.finishing.ways.values() if run.cuts.finishing is not None else ()
+    return [way.cap for way in ways if isinstance(way, Capped)]
 
 
 @kept_with

@@ -19,10 +19,11 @@ from slow_ribbon.core.job.labels import tagged_things
 from slow_ribbon.core.kernel.expressions import Formula
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import Midway, Offset, stands_on
+from slow_ribbon.core.lines.construction import Midway, Offset, SetOut, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.runs.finishes import Square
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingRoom, FacingSide, Run, extent, stretches_between
 
 
@@ -68,7 +69,7 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
             turned = turned.model_copy(update={"made": None})
         elif isinstance(made, Offset):
             turned = turned.model_copy(update={"made": made.model_copy(update={"distance": -made.distance})})
-        elif isinstance(made, Midway):
+        elif isinstance(made, Midway | SetOut):
             # It is made anew from the line it goes along with.
             turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
         job = job.put(turned)
@@ -92,7 +93,9 @@ def _each(job: Job, line: str, run: Callable[[Run], Run], row: Callable[[Row], R
 
 def _run_round(run: Run, length: float) -> Run:
     joints = run.joints and run.joints.reversed(length)
-    run = _other_side(run).model_copy(update={"corners": run.corners.reversed(), "external": run.external.reversed(), "joints": joints})
+    ends = {"first_end": run.last_end, "last_end": run.first_end}
+    made = {"corners": run.corners.reversed(), "external": run.external.reversed(), "joints": joints, **ends}
+    run = _other_side(run).model_copy(update=made)
     if run.stretches is not None:
         stretches = tuple(Between(after=one.before, before=one.after) for one in run.stretches)
         run = run.model_copy(update={"stretches": stretches})
@@ -167,6 +170,7 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
         if isinstance(follower.made, Offset):
             made = follower.made.model_copy(update={"distance": 0.0 - follower.made.distance})
             job = job.put(follower.model_copy(update={"made": made}))
+        if isinstance(follower.made, Offset | SetOut):
             job = turned_over(job, follower.id, move)
     return job
 
@@ -201,6 +205,11 @@ def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None
     """
     if isinstance(thing, Run):
         here, there = _split_run(thing, line, first, second, at)
+        # Where the line is parted both are cut square.
+        if here is not None and second is not None:
+            here = here.model_copy(update={"last_end": Square()})
+        if there is not None:
+            there = there.model_copy(update={"first_end": Square()})
         return jointed_between(here, line, at, opened=second is None), jointed_between(there, line, at, beyond=True)
     return _split_row(thing, line, first, second, at)
 

@@ -1,4 +1,4 @@
-"""Lines that follow something: made from a walk, beside a line, or midway between two."""
+"""Lines that follow something: made from a walk, beside a line, midway between two, or set out for a run."""
 
 from __future__ import annotations
 
@@ -7,20 +7,22 @@ from collections.abc import Mapping, Sequence, Set
 
 from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import LINES
+from slow_ribbon.core.job.kinds import LINES, RUNS, AnyThing
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.construction import Midway, Offset, Walk, stands_on
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.construction import AnyMade, Offset, SetOut, Walk, stands_on
 from slow_ribbon.core.lines.legs import AnyLeg
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.moved_aside import moved_aside
 from slow_ribbon.core.lines.offset import midway, offset
 from slow_ribbon.core.lines.walk import walk
+from slow_ribbon.core.runs.model import Placed, placing_on
+from slow_ribbon.core.sections.resizing import in_row
 
 
-def made_geometry(
-    job: Job, made: Walk | Offset | Midway, newer: Mapping[str, Line] | None = None
-) -> tuple[Point3, tuple[AnyLeg, ...], bool]:
+def made_geometry(job: Job, made: AnyMade, newer: Mapping[str, Line] | None = None) -> tuple[Point3, tuple[AnyLeg, ...], bool]:
     """Return the start, legs and closedness of a line that is made; ``newer`` lines stand in for those of the job, by id."""
 
     def line_of(id: str) -> Line:
@@ -33,14 +35,29 @@ def made_geometry(
         line = line_of(made.line)
         start, legs = offset(line, made.distance)
         return start, legs, line.closed
+    if isinstance(made, SetOut):
+        line = line_of(made.line)
+        right, up = datum_beside(job, made, line)
+        start, legs = moved_aside(line, right, up)
+        return start, legs, line.closed
     return midway(*map(line_of, made.lines))
+
+
+def datum_beside(job: Job, made: SetOut, line: Line) -> tuple[float, float]:
+    """Return how far to the right of a line, and above it, the datum of a run lies, mm, where its section lies from the line as is said."""
+    run = job.run(made.run)
+    section = job.section(run.section)
+    section = section if run.size is None else in_row(section, run.size)
+    said = {name: getattr(made, name) for name in ("stand_off", "lift", "stand_off_of", "lift_of")}
+    right, up = Placed(section, placing_on(run, line).model_copy(update=said), course_of(line)).datum.tolist()
+    return right, up
 
 
 def _geometry(line: Line) -> tuple[object, ...]:
     return line.start, line.legs, line.closed
 
 
-def with_system(job: Job, made: Walk | Offset | Midway | None) -> Walk | Offset | Midway | None:
+def with_system(job: Job, made: AnyMade | None) -> AnyMade | None:
     """Return how a line is made with the units it was written in, so that other units for the job change nothing of it."""
     return made.model_copy(update={"system": job.units.system}) if isinstance(made, Walk) and made.system is None else made
 
@@ -50,18 +67,21 @@ def lines_made(before: Job, after: Job, notices: list[str]) -> Job:
 
     Raises ``Refused`` where lines follow one another in a circle, or what is followed makes no line.
     """
-    # Only lines and measures can make a line that follows another. A walk's lengths may have changed without the line.
+    # A walk's lengths may have changed without the line.
     measured = before.measures != after.measures
-    if before.lines is after.lines and not measured:
+    if before.lines is after.lines and before.runs is after.runs and before.sections is after.sections and not measured:
         return after
     was, now, _ = unlike_parts(before.lines, after.lines)
     old, new = {line.id: line for line in was}, {line.id: line for line in now}
-    unlike = {id for id in old.keys() | new.keys() if old.get(id) is not new.get(id)}
-    stale = _following([line for line in after.lines if line.made is not None], unlike, measured)
+    unlike = _unlike(before.lines, after.lines)
+    made = [line for line in after.lines if line.made is not None]
+    otherwise = _set_out_otherwise(before, after, made)
+    stale = _following(made, unlike | otherwise, measured)
     if not stale:
         return after
     wanted = stale.keys() | {id for on in stale.values() for id in on}
     lines = new | {line.id: line for line in after.some(LINES.group, wanted - new.keys())}
+    runs = {run.id for run in after.some(RUNS.group, {line.made.run for line in made if isinstance(line.made, SetOut)})}
     done: set[str] = set()
     remade: dict[str, Line] = {}
     moved: set[str] = set()
@@ -77,14 +97,14 @@ def lines_made(before: Job, after: Job, notices: list[str]) -> Job:
         way.append(id)
         previous = old.get(id) if id in unlike else line
         by_hand = previous is not None and previous.made == line.made and _geometry(previous) != _geometry(line)
-        if by_hand or not lines.keys() >= set(stale[id]):
+        if by_hand or not lines.keys() >= set(stale[id]) or (isinstance(line.made, SetOut) and line.made.run not in runs):
             lines[id] = remade[id] = line.model_copy(update={"made": None})
             why = "it was changed by hand" if by_hand else "what it was made from is gone"
             notices.append(f"{line.name} no longer follows: {why}.")
         else:
             for other in stale[id]:
                 remake(other)
-            if previous != line or measured or not (unlike | moved).isdisjoint(stale[id]):
+            if previous != line or measured or id in otherwise or not (unlike | moved).isdisjoint(stale[id]):
                 make(line)
         way.pop()
         done.add(id)
@@ -105,6 +125,23 @@ def lines_made(before: Job, after: Job, notices: list[str]) -> Job:
     if not remade:
         return after
     return after.model_copy(update={"lines": tuple(remade.get(line.id, line) for line in after.lines)})
+
+
+def _set_out_otherwise(before: Job, after: Job, made: Sequence[Line]) -> set[str]:
+    """Return the ids of the lines set out for a run that is not as it was, or whose section is not."""
+    for_runs = {line.id: line.made.run for line in made if isinstance(line.made, SetOut)}
+    if not for_runs:
+        return set()
+    unlike = _unlike(before.runs, after.runs) | _unlike(before.sections, after.sections)
+    sections = {run.id: run.section for run in after.some(RUNS.group, set(for_runs.values()))}
+    return {line for line, run in for_runs.items() if run in unlike or sections.get(run) in unlike}
+
+
+def _unlike(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> set[str]:
+    """Return the ids of the things that are not as they were: other, new or gone."""
+    was, now, _ = unlike_parts(before, after)
+    old, new = {thing.id: thing for thing in was}, {thing.id: thing for thing in now}
+    return {id for id in old.keys() | new.keys() if old.get(id) is not new.get(id)}
 
 
 def _following(made: Sequence[Line], unlike: Set[str], measured: bool) -> dict[str, tuple[str, ...]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from slow_ribbon.core.runs.bending import Bend
+from slow_ribbon.core.runs.finishes import Capped, Returned
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
 from slow_ribbon.core.runs.rule import LinesBy, RunRule, RunRuleBody
@@ -12,11 +13,13 @@ from slow_ribbon.core.runs.solids import Surface, run_surface
 __all__ = [
     "Bend",
     "Between",
+    "Capped",
     "FacingPoint",
     "FacingSide",
     "Kind",
     "LinesBy",
     "Placing",
+    "Returned",
     "Run",
     "RunRule",
     "RunRuleBody",

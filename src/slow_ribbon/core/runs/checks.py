@@ -14,7 +14,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.runs.cuts import MEETS, Cuts
 from slow_ribbon.core.runs.mitre import NEEDLE
@@ -33,7 +33,9 @@ SANDED: Final = 0.2
 def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
     course = cuts.course
     found: list[Check] = []
-    for i in np.flatnonzero(cuts.short_points <= NO_LENGTH).tolist():
+    # A return comes to nothing at the wall, where the section's back is on the line.
+    pointed = cuts.returns & (cuts.short_points >= -SAME_PLACE) & (cuts.long_points > NO_LENGTH)
+    for i in np.flatnonzero((cuts.short_points <= NO_LENGTH) & ~pointed).tolist():
         middle = float(course.begins[i] + course.lengths[i] / 2)
         found.append(
             Check(
@@ -47,6 +49,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                 point=_point(course.at(np.array([middle])).points[0]),
             )
         )
+    found.extend(_unfinished(run, cuts))
     found.extend(_pinches(run, cuts))
     found.extend(_bars(run, cuts))
     for i in np.flatnonzero(course.turns > 0).tolist():
@@ -113,6 +116,26 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             )
         )
     return tuple(found)
+
+
+def _unfinished(run: Run, cuts: Cuts) -> list[Check]:
+    """Return a check for every end that cannot be made as it is meant."""
+    found = []
+    for (i, end), why in cuts.finishing.refused.items() if cuts.finishing is not None else ():
+        chainage = float(cuts.course.begins[i] + (cuts.course.lengths[i] if end else 0.0))
+        found.append(
+            Check(
+                kind="unfinished",
+                severity="warning",
+                what=f"Not {cuts.finishing.ways[i, end].words if cuts.finishing else ''} here: {why}.",
+                remedy="Let it end another way (run card, ends).",
+                thing=run.id,
+                piece=i,
+                chainage=chainage,
+                point=_point(cuts.course.ends[i] if end else cuts.course.starts[i]),
+            )
+        )
+    return found
 
 
 def _bars(run: Run, cuts: Cuts) -> list[Check]:

@@ -17,6 +17,7 @@ from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.fibres import fibre_lengths, fibres_meet
+from slow_ribbon.core.runs.finishing import Finishing
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.model import Placed
 from slow_ribbon.core.sections.flat import Flat
@@ -48,7 +49,8 @@ class Cuts:
     line goes back on itself, or a mitre would run round a bend, so that there is none. butted_begin (m,): where a piece and the one
     before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
     no planes, by their piece and whether it is its end; the planes of these are those that are sawn first. refused: why a corner is
-    made otherwise than it is meant, by the piece that begins there. joints: what pieces that meet along a leg are jointed by.
+    made otherwise than it is meant, by the piece that begins there. joints: what pieces that meet along a leg are jointed by. finishing:
+    how free ends are made, where they are not plainly square.
     """
 
     course: Course
@@ -67,6 +69,12 @@ class Cuts:
     shaped: Mapping[tuple[int, bool], EndSurface] = field(default_factory=dict)
     refused: Mapping[int, str] = field(default_factory=dict)
     joints: Joints | None = None
+    finishing: Finishing | None = None
+
+    @property
+    def returns(self) -> Flags:
+        """Tell which pieces are the small ones that a run is returned by, (m,)."""
+        return np.zeros(self.course.count, dtype=bool) if self.finishing is None else self.finishing.returns
 
     @property
     def jointed(self) -> Flags:

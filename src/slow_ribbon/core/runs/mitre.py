@@ -29,6 +29,7 @@ from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.cuts import Cuts, section_on
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
+from slow_ribbon.core.runs.finishing import Finishing
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.measuring import measure_paths, measure_shaped, mismatches
 from slow_ribbon.core.runs.model import Placed
@@ -41,22 +42,35 @@ Kind = Literal["internal", "external", "rising", "falling", "end"]
 
 
 def cut(
-    course: Course, placed: Placed, corners: Treatment | None = None, external: Treatment | None = None, joints: Joints | None = None
+    course: Course,
+    placed: Placed,
+    corners: Treatment | None = None,
+    external: Treatment | None = None,
+    joints: Joints | None = None,
+    finishing: Finishing | None = None,
 ) -> Cuts:
     """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square.
 
     ``external`` is how those that turn away from the face on plan are made, where otherwise; ``joints`` what the pieces have where they
-    meet along a leg.
+    meet along a leg; ``finishing``, of the same course, how free ends are made.
     """
     corners = corners or Mitre()
     ways = corners, external or corners
+    made = partial(_cut, course, placed, ways, joints, finishing)
     folded = course.turns > FOLD
-    cuts = _cut(course, placed, ways, folded, joints)
+    cuts = made(folded)
     unreached = cuts.unreached() if course.paths else folded
-    return _cut(course, placed, ways, folded | unreached, joints) if (unreached & ~folded).any() else cuts
+    return made(folded | unreached) if (unreached & ~folded).any() else cuts
 
 
-def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], folded: Flags, joints: Joints | None) -> Cuts:
+def _cut(
+    course: Course,
+    placed: Placed,
+    ways: tuple[Treatment, Treatment],
+    joints: Joints | None,
+    finishing: Finishing | None,
+    folded: Flags,
+) -> Cuts:
     """Return a run's pieces as ``cut`` does, square where the line is ``folded``, (m,)."""
     tangents, count = course.tangents, course.count
     square = folded | course.free
@@ -80,6 +94,10 @@ def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], fold
             external = level & ~internal
             if ways[0] != ways[1]:
                 groups = [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
+        if finishing is not None and finishing.mitred.any():
+            # What a run is returned by is mitred, however its corners are made.
+            at_return = finishing.mitred
+            groups = [(way, some[~at_return[some]]) for way, some in groups] + [(Mitre(), meet[at_return[meet]])]
         for way, some in groups:
             before = (some - 1) % count
             ends = way.ends(
@@ -113,6 +131,9 @@ def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], fold
         out = course.rights[seams] * placed.bed_up[0] + course.ups[seams] * placed.bed_up[1]
         planes_begin[seams] = planes_end[(seams - 1) % count] = (tangents[seams] - slope * out) / math.hypot(1, slope)
         offsets_begin[seams] = offsets_end[(seams - 1) % count] = -slope * (low + high) / 2
+    for (piece, end), normal in finishing.normals.items() if finishing is not None else ():
+        planes, offsets = (planes_end, offsets_end) if end else (planes_begin, offsets_begin)
+        planes[piece], offsets[piece] = normal, finishing.offsets[piece, end] if finishing is not None else 0.0
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
@@ -135,6 +156,7 @@ def _cut(course: Course, placed: Placed, ways: tuple[Treatment, Treatment], fold
         shaped=shaped,
         refused=refused,
         joints=joints,
+        finishing=finishing,
     )
     if course.paths:
         measure_paths(cuts, apart)

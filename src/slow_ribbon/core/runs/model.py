@@ -39,14 +39,13 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
+from slow_ribbon.core.runs.finishes import Finished, Square
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.sections.law import Constant, SectionLaw
-from slow_ribbon.core.sections.model import Datum, Section, bed_up, datum_point, section_shape
+from slow_ribbon.core.sections.model import Across, Datum, Section, Up, bed_up, datum_point, section_shape
 from slow_ribbon.core.sections.profile import Shape
 
 Hand = Literal["right", "left"]
-Across = Literal["datum", "front", "middle", "back"]
-Up = Literal["datum", "top", "middle", "bottom"]
 #: How far from the least to the greatest, of what lies between, each is.
 _SHARES: Final = {"back": 0.0, "bottom": 0.0, "middle": 0.5, "front": 1.0, "top": 1.0}
 
@@ -120,7 +119,8 @@ class Run(Model):
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-    where left out. ``joints``: how pieces longer than a bar are made; in one length where left out.
+    where left out. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how
+    it is finished where its line begins and ends, ``opening_ends`` where it stops at openings.
     """
 
     id: Id
@@ -135,6 +135,9 @@ class Run(Model):
     corners: CornersMade = Mitre()
     external: CornersMade = Mitre()
     joints: Joints | None = None
+    first_end: Finished = Square()
+    last_end: Finished = Square()
+    opening_ends: Finished = Square()
     rule: Id | None = None
     group: GroupName = ""
 
@@ -283,6 +286,11 @@ class Placed:
         up = self.bed_up
         high, low = (self.furthest(np.array([up, -up])) * (1, -1)).tolist()
         return low, high
+
+    @property
+    def datum(self) -> Array:
+        """Where the datum lies in the line's frame, (2,)."""
+        return self.points(datum_point(self.shape, self._datum))
 
     @property
     def centroid(self) -> Array:

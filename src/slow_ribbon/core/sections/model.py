@@ -61,6 +61,10 @@ class PointDatum(Model):
 
 Datum = Annotated[NamedDatum | PointDatum, Field(discriminator="kind")]
 
+#: What of a section, as it is placed, a measure across and one up go to: its datum, or a side of its box.
+Across = Literal["datum", "front", "middle", "back"]
+Up = Literal["datum", "top", "middle", "bottom"]
+
 
 class SideBed(Model):
     """The section lies on a side of its bounding box."""

@@ -22,8 +22,12 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.corners import Mitre
+from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.finishes import Returned
+from slow_ribbon.core.runs.finishing import finished
 from slow_ribbon.core.runs.footprints import footprints
 from slow_ribbon.core.runs.jointing import joint_places
+from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.mitre import corner_kinds, cut
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, placing_on, run_course
 from slow_ribbon.core.sections.model import Section, bed_up
@@ -42,17 +46,23 @@ class Solving:
 
 def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Course | None = None) -> SolvedRun:
     """Return one run solved: cut into pieces, its corners named and checked. ``course`` is the line's unless another is given."""
-    course = course or run_course(run, line)
+    along = course = course or run_course(run, line)
     section = section if run.size is None else in_row(section, run.size)
     placed = Placed(section, placing_on(run, line), course)
-    cuts = cut(course, placed, run.corners, run.external)
+
+    def made(joints: Joints | None = None) -> Cuts:
+        finishing = finished(along, run, placed.right)
+        return cut(finishing.course, placed, run.corners, run.external, joints, finishing if finishing.ways else None)
+
+    cuts = made()
     square, checks = cuts, list[Check]()
     if run.joints is not None:
         places, checks = joint_places(run, cuts)
-        course = course.parted(places) if places else course
+        along = along.parted(places) if places else along
         # On plan a joint is a line across, however it leans.
-        square = cut(course, placed, run.corners, run.external) if places else cuts
-        cuts = cut(course, placed, run.corners, run.external, run.joints)
+        square = made() if places else cuts
+        cuts = made(run.joints)
+    course = cuts.course
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
     corners = tuple(
@@ -62,7 +72,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             angle=180 - math.degrees(course.turns[i]),
             kind=kinds[i],
             mismatch=float(cuts.mismatches[i]),
-            made=(run.external if kinds[i] == "external" else run.corners).words if cuts.butted_begin[i] else Mitre.words,
+            made=_made(run, cuts, i, kinds[i]),
         )
         for i in np.flatnonzero(course.turns > 0).tolist()
     )
@@ -81,6 +91,13 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         tag=run.tag,
         section=section,
     )
+
+
+def _made(run: Run, cuts: Cuts, index: int, kind: str) -> str:
+    """Return how the corner where a piece begins is made, in words."""
+    if cuts.finishing is not None and cuts.finishing.mitred[index]:
+        return Returned.words
+    return (run.external if kind == "external" else run.corners).words if cuts.butted_begin[index] else Mitre.words
 
 
 @kept_with

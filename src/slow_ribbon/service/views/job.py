@@ -13,7 +13,7 @@ import numpy as np
 from pydantic import BaseModel
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, cut_of, describe_cut
+from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, cut_of, describe_cut, part_of
 from slow_ribbon.core.job import Job, JobDelta
 from slow_ribbon.core.kernel import WELD, Check, kept_with
 from slow_ribbon.core.lines import Line, course_of
@@ -83,7 +83,10 @@ class BendOfPiece(TypedDict):
 
 
 class PieceFigures(TypedDict):
+    """A piece: ``part`` says what it is where it is no length of the run, as in the cutting list."""
+
     tag: str
+    part: str
     begin: float
     end: float
     length: float
@@ -158,6 +161,7 @@ class CutRowFigures(TypedDict):
     tags: list[str]
     pieces: list[int]
     quantity: int
+    part: str
     long_point: float
     short_point: float
     line_length: float
@@ -183,6 +187,7 @@ class Totals(TypedDict):
     sizes: dict[str, dict[str, TotalFigures]]
     job: TotalFigures
     items: int
+    caps: dict[str, int]
 
 
 class CheckFigures(TypedDict):
@@ -320,6 +325,7 @@ def run_shown(run: SolvedRun) -> RunFigures:
     pieces = [
         PieceFigures(
             tag=f"{tag}{i + 1}",
+            part=part_of(run, i),
             begin=figure(course.begins[i]),
             end=figure(ends[i]),
             length=figure(cuts.line_lengths[i]),
@@ -417,6 +423,7 @@ def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -
         tags=list(row.tags),
         pieces=list(row.pieces),
         quantity=row.quantity,
+        part=row.part,
         long_point=figure(row.long_point),
         short_point=figure(row.short_point),
         line_length=figure(row.line_length),
@@ -474,4 +481,5 @@ def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[s
         sizes={id: {size: _total(total) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
         job=_total(totals.job),
         items=sum(row.count for row in totals.rows.values()),
+        caps=totals.caps,
     )

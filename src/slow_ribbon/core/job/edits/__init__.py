@@ -5,7 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.job.edits.apply import Made, apply, apply_all
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.combining import CircleShape, CombineOutline, SectionShape
-from slow_ribbon.core.job.edits.construction import AddMade
+from slow_ribbon.core.job.edits.construction import AddMade, SetLineOut
 from slow_ribbon.core.job.edits.drafts import KeepDraft
 from slow_ribbon.core.job.edits.grouping import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
@@ -18,7 +18,7 @@ from slow_ribbon.core.job.edits.reissue import RenewLines
 from slow_ribbon.core.job.edits.removal import Remove
 from slow_ribbon.core.job.edits.rows import AddRow
 from slow_ribbon.core.job.edits.rules import AddRule, RuleChanges, SetRule
-from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
+from slow_ribbon.core.job.edits.runs import AddRuns, PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SectionOfLines, SetSection
 from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
 from slow_ribbon.core.job.edits.underlays import AddPicture
@@ -42,6 +42,7 @@ __all__ = [
     "KeepDraft",
     "Made",
     "MakeTangent",
+    "PlacingChanges",
     "PutOutlinePoint",
     "Remove",
     "RenewLines",
@@ -52,8 +53,10 @@ __all__ = [
     "SectionOfLines",
     "SectionShape",
     "SetGroup",
+    "SetLineOut",
     "SetMeasures",
     "SetOutlineFigure",
+    "SetPlacing",
     "SetRange",
     "SetRule",
     "SetRun",

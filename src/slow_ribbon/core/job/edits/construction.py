@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Final, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -11,16 +11,18 @@ from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changed, changes_model
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.following import made_geometry, with_system
-from slow_ribbon.core.job.kinds import LINES
+from slow_ribbon.core.job.kinds import LINES, RUNS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.construction import Made, Midway, Offset, Walk
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.offset import region
+from slow_ribbon.core.runs.model import FacingSide, Placing, Run, faces_right, placing_on
 
 _TOUCHES = frozenset({LINES.group})
-_MADE: TypeAdapter[Walk | Offset | Midway] = TypeAdapter(Made)
+_MADE: TypeAdapter[AnyMade] = TypeAdapter(Made)
 
 
 class AddMade(Edit):
@@ -51,7 +53,7 @@ else:
         __name__,
         "MadeChanges",
         "What is changed of how a line is made; with another ``kind`` all of that kind.",
-        (Walk, Offset, Midway),
+        (Walk, Offset, Midway, SetOut),
         start=PointChange,
     )
 
@@ -88,6 +90,61 @@ def _made_otherwise(job: Job, line: Line, changes: MadeChanges | None) -> Line:
         # What is written anew is written in the units the job has now.
         changes = MadeChanges.model_validate({**changes.model_dump(exclude_unset=True), "system": job.units.system})
     return line.model_copy(update={"made": changed(line.made, changes)})
+
+
+class SetLineOut(Edit):
+    """Set a line out for a run, where the run's datum lies, and let the run lie on it; the measures to its faces become the line's.
+
+    So the line is that of the datum, bends and lengths are told on it, and it follows where the section changes.
+    """
+
+    touches = frozenset({LINES.group, RUNS.group, "formulas"})
+
+    kind: Literal["set_line_out"] = "set_line_out"
+    run: Id
+
+    def apply(self, job: Job) -> Job:
+        look_up()
+        run = job.run(self.run)
+        line = job.line(run.line)
+        _check_set_out(run, line)
+        said = {name: getattr(run.placing, name) for name in _MEASURED}
+        made = SetOut(line=line.id, run=run.id, **said)
+        start, legs, closed = made_geometry(job, made)
+        kept = {name: getattr(line, name) for name in ("frame", "spread", "right", "group")}
+        name = f"{line.name}, set out"[:120]
+        job = lines_added(job, [LineBody(name=name, start=start, legs=legs, closed=closed, made=made, **kept)])
+        new = job.lines[-1].id
+        # Which side it faces is settled: what that hangs on, a room or a wall, belongs to the line it was on.
+        side = FacingSide(kind="right" if faces_right(course_of(line), placing_on(run, line).facing) else "left")
+        plain = {name: Placing.model_fields[name].default for name in _MEASURED}
+        job = job.put(run.model_copy(update={"line": new, "placing": run.placing.model_copy(update={"facing": side, **plain})}))
+        formulas = tuple(
+            formula.model_copy(update={"thing": new, "field": formula.field.replace("placing", "made")})
+            if formula.thing == run.id and formula.field in ("placing.stand_off", "placing.lift")
+            else formula
+            for formula in job.formulas
+        )
+        return job.model_copy(update={"formulas": formulas})
+
+    def describe(self, job: Job) -> str:
+        return f"set a line out for {job.run(self.run).name}"
+
+
+#: What is said of a run's placing by measures from its line.
+_MEASURED: Final = ("stand_off", "lift", "stand_off_of", "lift_of")
+
+
+def _check_set_out(run: Run, line: Line) -> None:
+    """Raise ``Refused`` where no line can be set out for a run."""
+    if all(getattr(run.placing, name) == Placing.model_fields[name].default for name in _MEASURED):
+        raise Refused(f"The datum of {run.name} lies on {line.name} as it is: say first where one of its faces is to be.", "run", "set-out")
+    if run.rule is not None:
+        raise Refused(f"{run.name} is there by a rule: let it be by itself first.", "run", "set-out")
+    if run.stretches is not None or (line.openings and run.openings == "break"):
+        raise Refused(f"{run.name} ends at the openings of {line.name}, which another line does not have.", "run", "set-out")
+    if run.joints is not None and run.joints.at is not None:
+        raise Refused(f"The joints of {run.name} were put by hand on {line.name}: let them come by their rule first.", "run", "set-out")
 
 
 class AddRegion(Edit):

@@ -37,7 +37,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     legs.SetLeg, legs.ShapeLeg, legs.UnshapeLeg, legs.BendLeg, legs.TurnLeg, legs.MakeTangent,
     openings.AddOpenings, openings.SetOpening, openings.RemoveOpenings, openings.AddMarks, openings.SetMark, openings.RemoveMarks,
     split_join.SplitLine, split_join.JoinLines, split_join.ReverseLines, split_join.StartLineAt, split_join.SimplifyLines,
-    construction.AddMade, construction.SetMade, construction.AddRegion, transform.MirrorLines, transform.CopyLines,
+    construction.AddMade, construction.SetMade, construction.SetLineOut, construction.AddRegion, transform.MirrorLines, transform.CopyLines,
     job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
     sections.AddSection, sections.SetSection, sections.TakeVersion, sections.SectionOfLines, sections.SectionOfRegion,
     outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,

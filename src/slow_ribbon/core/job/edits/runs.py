@@ -17,14 +17,18 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
+from slow_ribbon.core.runs.finishes import FINISHES, Finished, Square
 from slow_ribbon.core.runs.joints import MOST, Bars, JointKind, Joints
-from slow_ribbon.core.runs.model import Across, Hand, Placed, Placing, Run, Stretches, Up, external_like, placing_on, run_course
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.runs.model import Hand, Placed, Placing, Run, Stretches, external_like, placing_on, run_course
+from slow_ribbon.core.sections.model import Across, Section, Up
 from slow_ribbon.core.sections.resizing import in_row
 
 _TOUCHES = frozenset({RUNS.group})
 #: What may be given from one run to others.
-_SETTINGS = ("placing", "corners", "external", "joints", "openings")
+_SETTINGS = ("placing", "corners", "external", "joints", "openings", "first_end", "last_end", "opening_ends")
+
+#: What else is said of a run when it is added.
+_MORE = ("size", "openings", "stretches", "corners", "external", "joints", "first_end", "last_end", "opening_ends")
 
 
 class AddRuns(Edit):
@@ -43,6 +47,9 @@ class AddRuns(Edit):
     corners: CornersMade = Mitre()
     external: CornersMade = Mitre()
     joints: Joints | None = None
+    first_end: Finished = Square()
+    last_end: Finished = Square()
+    opening_ends: Finished = Square()
 
     @model_validator(mode="before")
     @classmethod
@@ -57,7 +64,7 @@ class AddRuns(Edit):
             if len(self.lines) > 1 or self.name is None:
                 name = f"{name}, {line.name}"[:120]
             fields = {"name": name, "tag": free_tag(job, name), "line": id, "section": self.section, "placing": self.placing}
-            more = {name: getattr(self, name) for name in ("size", "openings", "stretches", "corners", "external", "joints")}
+            more = {name: getattr(self, name) for name in _MORE}
             job = job.added(RUNS, {**fields, **more})
         return job
 
@@ -85,7 +92,9 @@ class PlacingChanges(Changes):
 
 if TYPE_CHECKING:
     CornersChanges = KindChanges
+    FinishChanges = KindChanges
 else:
+    FinishChanges = changes_model(__name__, "FinishChanges", "What is changed of how an end is finished.", FINISHES)
     CornersChanges = changes_model(__name__, "CornersChanges", "What is changed of how corners are made.", TREATMENTS)
 
 
@@ -112,6 +121,9 @@ class RunChanges(Changes):
     corners: CornersChanges | None = None
     external: CornersChanges | None = None
     joints: JointsChanges | None = None
+    first_end: FinishChanges | None = None
+    last_end: FinishChanges | None = None
+    opening_ends: FinishChanges | None = None
 
 
 class SetPlacing(Edit):
@@ -150,7 +162,7 @@ def _where_it_was(job: Job, run: Run, placing: Placing, said: Collection[str]) -
 
 
 class GiveSettings(Edit):
-    """Give one run's placing, corners, joints and way at openings to others; their lines, sections, names and tags stay.
+    """Give one run's placing, corners, ends, joints and way at openings to others; their lines, sections, names and tags stay.
 
     Joints that were placed by hand are the line's own: those of the others come by the same rule.
     """
