@@ -144,7 +144,7 @@ def test_a_bent_run_is_returned_and_lists_its_caps() -> None:
     changes = RunChanges(last_end=Returned(deep=40, past=30), opening_ends=Capped(cap="Brass stop", past=-5))
     job = apply_all(job, [SetRun(run="R3", changes=changes)]).job
     run = solve(job).runs["R3"]
-    assert schedule(solve(job)).caps == {"Brass stop": 3}
+    assert schedule(solve(job)).fittings == {"Brass stop": 3}
     assert run.cuts.line_lengths[:2] == pytest.approx([595, 500 + 1000 * math.pi / 2 - 5 + 0])
     assert [describe_cut(row.begin) for row in cutting_list(solve(job))] == ["square, then capped", "square, then capped", "bevel 45.0°"]
     # A flat cut joins a curve to a straight on the line only.

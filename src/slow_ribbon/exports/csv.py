@@ -86,8 +86,8 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         count = totals.rows[row.id]
         centres = " ".join(_number(value) for value in count.centres)
         add("row", row.name, "", "", "", str(count.count), centres, _number(count.left_over))
-    for cap, number in totals.caps.items():
-        add("cap", cap, "", "", "", str(number))
+    for name, number in totals.fittings.items():
+        add("fitting", name, "", "", "", str(number))
     items = sum(count.count for count in totals.rows.values())
     add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items))
     return rows

@@ -125,8 +125,8 @@ def _totals(solved: Solved) -> Iterator[list[Any]]:
             yield ["size", f"{section.name}, {size}", total.pieces, total.line_length, total.bar]
     for row in job.rows:
         yield ["row", row.name, None, None, None, totals.rows[row.id].count]
-    for cap, number in totals.caps.items():
-        yield ["cap", cap, None, None, None, number]
+    for name, number in totals.fittings.items():
+        yield ["fitting", name, None, None, None, number]
     items = sum(row.count for row in totals.rows.values())
     yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items]
 

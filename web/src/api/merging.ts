@@ -42,7 +42,7 @@ export function opened(told: Schemas["JobOpened"]): JobShown {
     cutting: {},
     checked: {},
     checks: [],
-    totals: { runs: {}, sections: {}, sizes: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0, caps: {} },
+    totals: { runs: {}, sections: {}, sizes: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0, fittings: {} },
     coming: { done: 0, of },
   };
 }

@@ -1453,14 +1453,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             /**
              * External
              * @default {
              *       "kind": "mitre"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             joints?: components["schemas"]["Joints"] | null;
             /**
              * First End
@@ -1684,6 +1684,27 @@ export interface components {
              */
             kind: "bind";
             formula: components["schemas"]["Formula"];
+        };
+        /**
+         * Block
+         * @description Both pieces are cut square, half of ``size`` mm from the corner on the line: where the faces of a block about it are.
+         */
+        Block: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "block";
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Name
+             * @default Corner block
+             */
+            name: string;
         };
         /** Body_keep_file_api_shop_files_post */
         Body_keep_file_api_shop_files_post: {
@@ -2011,6 +2032,10 @@ export interface components {
             mismatch: number;
             /** Made */
             made: string;
+            /** Vertex */
+            vertex: number | null;
+            /** Own */
+            own: boolean;
         };
         /**
          * CornersChanges
@@ -2018,11 +2043,17 @@ export interface components {
          */
         CornersChanges: {
             /** Kind */
-            kind?: ("mitre" | "butt" | "cope") | null;
+            kind?: ("mitre" | "butt" | "cope" | "gap" | "block") | null;
             /** Through */
             through?: ("before" | "after") | null;
             /** Coped */
             coped?: ("before" | "after") | null;
+            /** Gap */
+            gap?: number | null;
+            /** Size */
+            size?: number | null;
+            /** Name */
+            name?: string | null;
         };
         /**
          * CurveEdge
@@ -2363,7 +2394,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2747,6 +2778,22 @@ export interface components {
             text: string;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /**
+         * Gap
+         * @description Both pieces end beside the plane that halves their corner, ``gap`` mm from one another.
+         */
+        Gap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gap";
+            /**
+             * Gap
+             * @default 5
+             */
+            gap: number;
         };
         /**
          * GiveSettings
@@ -3861,7 +3908,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -4466,6 +4513,16 @@ export interface components {
             edges: (components["schemas"]["StraightEdge"] | components["schemas"]["ArcEdge"] | components["schemas"]["CurveEdge"])[];
         };
         /**
+         * OwnCorner
+         * @description How one corner of a run is made, whatever is said of the others: that at a point of its line, counted from 0 at the start.
+         */
+        OwnCorner: {
+            /** Point */
+            point: number;
+            /** Made */
+            made: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+        };
+        /**
          * Parallel
          * @description Two straight edges parallel.
          */
@@ -4859,7 +4916,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -5471,8 +5528,9 @@ export interface components {
          *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
          *     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
          *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-         *     where left out. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how
-         *     it is finished where its line begins and ends, ``opening_ends`` where it stops at openings.
+         *     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
+         *     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
+         *     at openings.
          */
         Run: {
             /** Id */
@@ -5515,15 +5573,20 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             /**
              * External
              * @default {
              *       "kind": "mitre"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             joints?: components["schemas"]["Joints"] | null;
+            /**
+             * Own Corners
+             * @default []
+             */
+            own_corners: components["schemas"]["OwnCorner"][];
             /**
              * First End
              * @default {
@@ -5661,14 +5724,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             /**
              * External
              * @default {
              *       "kind": "mitre"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             /**
              * Without
              * @default []
@@ -5720,14 +5783,14 @@ export interface components {
              *       "kind": "mitre"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             /**
              * External
              * @default {
              *       "kind": "mitre"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             /**
              * Without
              * @default []
@@ -6130,6 +6193,22 @@ export interface components {
             line: string;
             /** Closed */
             closed: boolean;
+        };
+        /**
+         * SetCorners
+         * @description Change how some corners of a run are made, by the points of its line; with nothing they are made as the run's others.
+         */
+        SetCorners: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_corners";
+            /** Run */
+            run: string;
+            /** Points */
+            points: number[];
+            changes?: components["schemas"]["CornersChanges"] | null;
         };
         /**
          * SetDraft
@@ -7156,8 +7235,8 @@ export interface components {
             job: components["schemas"]["TotalFigures"];
             /** Items */
             items: number;
-            /** Caps */
-            caps: {
+            /** Fittings */
+            fittings: {
                 [key: string]: number;
             };
         };

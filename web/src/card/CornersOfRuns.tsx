@@ -1,11 +1,15 @@
-/** How the corners of runs are made: those toward the face, and those away from it. */
-import type { Edit, Run } from "../api/client";
-import { Pick } from "../ui/choices";
-import { Question, Setting } from "../ui/fields";
-import { useChanges } from "../window/job";
+/** How the corners of runs are made: those toward the face, those away from it, and single ones in ways of their own. */
+import type { CornerFigures, Edit, Problem, Run } from "../api/client";
+import { Pick, Words } from "../ui/choices";
+import { FigureField, LengthField, Question, Setting } from "../ui/fields";
+import { formatAngle, formatLength } from "../ui/figures";
+import { useChanges, useShown, useUnits } from "../window/job";
+import { usePart } from "../window/store";
+import { runFigures } from "../window/things";
 import { shared } from "./shared";
 
 type Made = NonNullable<Run["corners"]>;
+type Kind = Made["kind"] & string;
 type Which = "corners" | "external";
 
 const PIECES: ["before" | "after", string][] = [
@@ -13,42 +17,33 @@ const PIECES: ["before" | "after", string][] = [
   ["after", "the piece after"],
 ];
 
+const EXTERNAL: [Kind, string][] = [
+  ["mitre", "mitred"],
+  ["butt", "butted"],
+  ["gap", "cut back"],
+  ["block", "at a block"],
+];
+const INTERNAL: [Kind, string][] = [EXTERNAL[0] as [Kind, string], ["cope", "coped"], ...EXTERNAL.slice(1)];
+
 export function CornersOfRuns({ runs }: { runs: Run[] }) {
   return (
     <>
       <Question>How are the corners made?</Question>
-      <CornersMade
-        runs={runs}
-        which="corners"
-        label="Internal"
-        ways={[
-          ["mitre", "mitred"],
-          ["cope", "coped"],
-          ["butt", "butted"],
-        ]}
-      />
-      <CornersMade
-        runs={runs}
-        which="external"
-        label="External"
-        ways={[
-          ["mitre", "mitred"],
-          ["butt", "butted"],
-        ]}
-      />
+      <CornersMade runs={runs} which="corners" label="Internal" ways={INTERNAL} />
+      <CornersMade runs={runs} which="external" label="External" ways={EXTERNAL} />
+      {runs.length === 1 && <OwnCorners run={runs[0] as Run} />}
     </>
   );
 }
 
-function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [Made["kind"] & string, string][] }) {
+function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [Kind, string][] }) {
   const { runs, which, label, ways } = props;
   const { edit } = useChanges();
   const make = (changes: object) =>
-    void edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [which]: changes } }) as Edit));
-  const kind = shared(runs, (run) => run[which]?.kind ?? "mitre");
+    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [which]: changes } }) as Edit));
   const choose = (wanted: string) => {
     // What is coped inside cannot be outside: corners that were made alike are then mitred there.
-    if (which === "external" || wanted !== "cope") return make({ kind: wanted });
+    if (which === "external" || wanted !== "cope") return void make({ kind: wanted });
     void edit(
       runs.map(
         (run) =>
@@ -66,16 +61,37 @@ function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [M
   return (
     <>
       <Setting label={label}>
-        <Pick label={`${label} corners`} value={kind} various="various" ways={ways} choose={choose} />
+        <Pick
+          label={`${label} corners`}
+          value={shared(runs, (run) => run[which]?.kind ?? "mitre")}
+          various="various"
+          ways={ways}
+          choose={choose}
+        />
       </Setting>
+      <Particulars label={label} made={runs.map((run) => run[which])} make={make} />
+    </>
+  );
+}
+
+/** What is said of a way besides its name: which piece, how wide a gap, how large a block. */
+function Particulars(props: {
+  label: string;
+  made: (Made | undefined)[];
+  make: (changes: object) => Promise<Problem | null>;
+}) {
+  const { label, made, make } = props;
+  const kind = shared(made, (one) => one?.kind ?? "mitre");
+  return (
+    <>
       {kind === "butt" && (
         <Setting label="… runs through">
           <Pick
             label={`${label}: runs through`}
-            value={shared(runs, (run) => through(run[which]))}
+            value={shared(made, (one) => (one?.kind === "butt" ? (one.through ?? "before") : "before"))}
             various="various"
             ways={PIECES}
-            choose={(piece) => make({ through: piece })}
+            choose={(piece) => void make({ through: piece })}
           />
         </Setting>
       )}
@@ -83,16 +99,89 @@ function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [M
         <Setting label="… is shaped">
           <Pick
             label={`${label}: is coped`}
-            value={shared(runs, (run) => coped(run[which]))}
+            value={shared(made, (one) => (one?.kind === "cope" ? (one.coped ?? "after") : "after"))}
             various="various"
             ways={PIECES}
-            choose={(piece) => make({ coped: piece })}
+            choose={(piece) => void make({ coped: piece })}
           />
         </Setting>
+      )}
+      {kind === "gap" && (
+        <LengthField
+          label="… with a gap of"
+          mm={shared(made, (one) => (one?.kind === "gap" ? (one.gap ?? 5) : 0))}
+          take={(gap) => make({ gap })}
+        />
+      )}
+      {kind === "block" && (
+        <>
+          <LengthField
+            label="… as wide as"
+            mm={shared(made, (one) => (one?.kind === "block" ? (one.size ?? 100) : 0))}
+            take={(size) => make({ size })}
+          />
+          <FigureField
+            label="… called"
+            width="w-[150px]"
+            unit=""
+            value={shared(made, (one) => (one?.kind === "block" ? (one.name ?? "") : "")) ?? ""}
+            placeholder="various"
+            take={(name) => make({ name })}
+          />
+        </>
       )}
     </>
   );
 }
 
-const through = (made: Made | undefined) => (made?.kind === "butt" ? (made.through ?? "before") : "before");
-const coped = (made: Made | undefined) => (made?.kind === "cope" ? (made.coped ?? "after") : "after");
+/** The corners that are picked, on the rod or in the drawing, and how they are made apart from the others. */
+function OwnCorners({ run }: { run: Run }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const { corners, set } = usePart("corners", "set");
+  const all = runFigures(shown, run.id)?.corners.filter((corner) => corner.vertex !== null) ?? [];
+  const own = all.filter((corner) => corner.own);
+  const picked = all.filter((corner) => corners.includes(corner.vertex as number));
+  const told = (corner: CornerFigures) =>
+    `${corner.kind}, ${formatAngle(corner.angle)}, at ${formatLength(corner.chainage, units)}`;
+  if (!all.length) return null;
+  if (!picked.length)
+    return (
+      <p className="mt-1 text-pencil text-sm">
+        {own.length > 0 && (
+          <>
+            <Words onClick={() => set({ corners: own.map((corner) => corner.vertex as number) })}>
+              {own.length === 1 ? "One corner is" : `${own.length} corners are`} made otherwise
+            </Words>
+            .{" "}
+          </>
+        )}
+        A corner on the rod can be picked, to be made in a way of its own.
+      </p>
+    );
+  const points = picked.map((corner) => corner.vertex as number);
+  const made = points.map((point) => run.own_corners?.find((one) => one.point === point)?.made);
+  const make = (changes: object | null) =>
+    edit([{ kind: "set_corners", run: run.id, points, ...(changes ? { changes } : {}) } as Edit]);
+  return (
+    <div className="mt-1.5 border-chalk border-l-[3px] bg-chalk-wash px-2.5 pt-1.5 pb-1">
+      <p className="flex justify-between gap-2 text-sm">
+        <span>
+          {picked.length === 1 ? `The corner, ${told(picked[0] as CornerFigures)}` : `${picked.length} corners`}
+        </span>
+        <Words onClick={() => set({ corners: [] })}>Done</Words>
+      </p>
+      <Setting label="Made">
+        <Pick
+          label="Picked corners"
+          value={shared(made, (one) => one?.kind ?? "like")}
+          various="various"
+          ways={[["like", "like the others"], ...INTERNAL]}
+          choose={(way) => void make(way === "like" ? null : { kind: way })}
+        />
+      </Setting>
+      <Particulars label="Picked" made={made} make={make} />
+    </div>
+  );
+}

@@ -11,7 +11,7 @@ export function Schedule() {
   const shown = useShown();
   const units = useUnits();
   const { select, selected } = usePart("select", "selected");
-  const caps = Object.entries(shown.totals.caps);
+  const fittings = Object.entries(shown.totals.fittings);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   return (
     <section aria-label="Schedule" className="mt-8">
@@ -74,7 +74,7 @@ export function Schedule() {
             </tbody>
           </table>
         )}
-        {(shown.rows.length > 0 || caps.length > 0) && (
+        {(shown.rows.length > 0 || fittings.length > 0) && (
           <table className="w-full self-start border-collapse">
             <thead>
               <tr className="border-ink border-b text-pencil text-sm">
@@ -85,11 +85,11 @@ export function Schedule() {
               </tr>
             </thead>
             <tbody>
-              {caps.map(([cap, number]) => (
-                <tr key={cap} className="border-rule border-b">
-                  <td className="py-1 pl-2">{cap}</td>
+              {fittings.map(([name, number]) => (
+                <tr key={name} className="border-rule border-b">
+                  <td className="py-1 pl-2">{name}</td>
                   <td className="figure text-right">{number}</td>
-                  <td className="pl-3 text-right text-pencil">caps of ends</td>
+                  <td className="pl-3 text-right text-pencil">ends and corners</td>
                   <td />
                 </tr>
               ))}

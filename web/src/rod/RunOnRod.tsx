@@ -2,6 +2,7 @@
 import type { CornerFigures, Opening, RunFigures } from "../api/client";
 import { formatAngle, formatLength } from "../ui/figures";
 import type { useUnits } from "../window/job";
+import { usePart } from "../window/store";
 import { FOOT, type Scale, spans, TOP } from "./measure";
 
 export function Pieces({
@@ -82,6 +83,7 @@ function clearPart(from: number, to: number, edges: readonly number[]): [number,
 
 /** Corners: solid lines for external, dashed for internal, each with its chevron and angle. */
 export function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) {
+  const { corners: picked, pickCorner } = usePart("corners", "pickCorner");
   let last = Number.NEGATIVE_INFINITY;
   return (
     <g className="text-ink">
@@ -93,8 +95,38 @@ export function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) 
         const room = place - last > label.length * 6 + 22;
         if (room) last = place;
         const inward = corner.kind === "internal" || corner.kind === "falling";
+        const on = corner.vertex !== null && picked.includes(corner.vertex);
+        const pick = (more: boolean) => corner.vertex !== null && pickCorner(corner.vertex, more);
         return (
-          <g key={index}>
+          <g
+            key={index}
+            {...(corner.vertex !== null && {
+              role: "button",
+              tabIndex: 0,
+              "aria-pressed": on,
+              "aria-label": `Corner ${index + 1}, ${corner.kind}, ${corner.made}`,
+            })}
+            className={on ? "cursor-pointer text-chalk-deep" : "cursor-pointer"}
+            onClick={(event) => {
+              event.stopPropagation();
+              pick(event.shiftKey);
+            }}
+            onKeyDown={(event) => {
+              if (event.key !== "Enter" && event.key !== " ") return;
+              event.preventDefault();
+              event.stopPropagation();
+              pick(event.shiftKey);
+            }}
+          >
+            {/* A line is too thin to be hit. */}
+            <rect
+              x={place - 5}
+              y={TOP}
+              width={10}
+              height={FOOT - TOP}
+              fill={on ? "var(--color-chalk)" : "transparent"}
+              fillOpacity={0.25}
+            />
             <path
               d={`M${place} ${TOP}V${FOOT - 24}`}
               stroke="currentColor"

@@ -19,7 +19,7 @@ import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { JobId, Shown, useChanges, useShown, useUnits } from "../window/job";
 import { type Plane, usePart, useWindow } from "../window/store";
-import { lineOf, linePoints, nearestOn, pathOf, runById, shapePoints } from "../window/things";
+import { lineById, lineOf, linePoints, nearestOn, pathOf, runById, runFigures, shapePoints } from "../window/things";
 import { ElevationThings } from "./ElevationThings";
 import { type Box, type Frame, fitted, gridStep, toJob, toSheet } from "./frame";
 import { Grid, Ground } from "./Ground";
@@ -63,12 +63,13 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
   const drag = useRef<Drag | null>(null);
   const pending = useRef<Edit | null>(null);
   const [pointer, setPointer] = useState<Snapped | null>(null);
-  const { selected, select, toggle, pointAt, pickPoint, set, picking } = usePart(
+  const { selected, select, toggle, pointAt, pickPoint, pickCorner, set, picking } = usePart(
     "selected",
     "select",
     "toggle",
     "pointAt",
     "pickPoint",
+    "pickCorner",
     "set",
     "picking",
   );
@@ -168,8 +169,11 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
     } else if (line && point !== undefined) {
       const start = linePoints(lineOf(shown, line) as never)[Number(point)] as Point3;
       drag.current = { kind: "point", line, index: Number(point), start, moved: false };
-      if (useWindow.getState().selected[0]?.[0] !== "L") select([line]);
-      pickPoint(Number(point));
+      // Of a run the corner there is picked, where it is only clicked.
+      if (!ofRun(line)) {
+        if (lineById(shown, selected[0])?.id !== line) select([line]);
+        pickPoint(Number(point));
+      }
     } else if (line && shape !== undefined) {
       const start = shapePoints(lineOf(shown, line)?.legs[Number(leg)] as Leg)[Number(shape)] as Point3;
       drag.current = { kind: "shape", line, leg: Number(leg), index: Number(shape), start, moved: false };
@@ -224,6 +228,12 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
     preview([pending.current]);
   };
 
+  /** The run that alone is selected, where it lies on a line. */
+  const ofRun = (line: string) => {
+    const run = selected.length === 1 ? runById(shown, selected[0]) : undefined;
+    return run?.line === line ? runFigures(shown, run.id) : undefined;
+  };
+
   /** The line nearest to a place in the job, within a few pixels. */
   const nearestLine = (x: number, y: number): { line: string; chainage: number } | undefined => {
     let best: { line: string; chainage: number; away: number } | undefined;
@@ -251,6 +261,11 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
       pending.current = null;
       if (now.moved && made) void edit([made]).then((problem) => problem && preview(null));
       else if (now.kind === "picture") select([now.id]);
+      else if (now.kind === "point" && ofRun(now.line)) {
+        const corner = ofRun(now.line)?.corners.find((one) => one.vertex === now.index);
+        if (corner) pickCorner(now.index, event.shiftKey);
+        else select([now.line]);
+      }
       return;
     }
     if (now.moved || event.button === 1) return;

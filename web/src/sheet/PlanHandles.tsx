@@ -13,6 +13,7 @@ const MOST = 600;
 export function Handles({ line, frame, width, height }: Sheet & { line: Line }) {
   const shown = useShown();
   const point = useWindow((state) => state.point);
+  const corners = useWindow((state) => state.corners);
   const selected = useWindow((state) => state.selected);
   const points = linePoints(line);
   const own = selected[0] === line.id;
@@ -67,7 +68,7 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
       {inSight.map((place, i) => {
         if (!place) return null;
         const [x, y] = place;
-        const on = own && point === i;
+        const on = own ? point === i : corners.includes(i) && runById(shown, selected[0])?.line === line.id;
         return (
           <rect
             key={i}

@@ -98,6 +98,8 @@ interface WindowState {
   selected: string[];
   piece: number | null;
   point: number | null;
+  /** Corners of the selected run that are picked, by the points of its line. */
+  corners: number[];
   pointed: Place | null;
   /** A line being drawn; null when none is. */
   /** Which group of the open job a thing belongs to. */
@@ -141,6 +143,8 @@ interface WindowState {
   selectAlike: (ids: string[]) => void;
   toggle: (id: string) => void;
   pickPoint: (point: number | null) => void;
+  /** Pick a corner of the selected run, or one more of them; picked again it is let go. */
+  pickCorner: (vertex: number, more: boolean) => void;
   pointAt: (place: Place | null) => void;
   set: (part: Partial<WindowState>) => void;
 }
@@ -151,6 +155,7 @@ export const useWindow = create<WindowState>((set) => ({
   selected: [],
   piece: null,
   point: null,
+  corners: [],
   pointed: null,
   groupOf: () => null,
   draft: null,
@@ -186,6 +191,8 @@ export const useWindow = create<WindowState>((set) => ({
       selected: ids,
       piece,
       point: null,
+      // A piece of the run picked, its corners stay picked.
+      corners: ids.length === 1 && ids[0] === state.selected[0] ? state.corners : [],
       parts: [],
       outline: null,
       stretches: null,
@@ -208,6 +215,7 @@ export const useWindow = create<WindowState>((set) => ({
         selected: ids.filter((id) => state.groupOf(id) === first),
         piece: null,
         point: null,
+        corners: [],
         stretches: null,
         chainage: null,
       };
@@ -219,7 +227,14 @@ export const useWindow = create<WindowState>((set) => ({
         : [...state.selected.filter((other) => state.groupOf(other) === state.groupOf(id)), id],
       piece: null,
       point: null,
+      corners: [],
     })),
+  pickCorner: (vertex, more) =>
+    set((state) => {
+      const others = state.corners.filter((other) => other !== vertex);
+      const on = others.length < state.corners.length;
+      return { corners: more ? (on ? others : [...state.corners, vertex]) : on && !others.length ? [] : [vertex] };
+    }),
   pickPoint: (point) => set({ point }),
   pointAt: (pointed) =>
     set((state) =>

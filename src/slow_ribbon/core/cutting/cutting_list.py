@@ -115,8 +115,8 @@ class RowCount:
 class Schedule:
     """Totals for each run, each section and the job, and item counts for each row.
 
-    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id. ``caps`` are how many there are of
-    each, by their names.
+    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id. ``fittings`` are how many there are of
+    each, by their names: caps of ends, and what stands in corners.
     """
 
     runs: dict[str, Total]
@@ -124,7 +124,7 @@ class Schedule:
     sizes: dict[str, dict[str, Total]]
     job: Total
     rows: dict[str, RowCount]
-    caps: dict[str, int]
+    fittings: dict[str, int]
 
 
 def cutting_list(solved: Solved) -> list[CutRow]:
@@ -270,14 +270,14 @@ def schedule(solved: Solved) -> Schedule:
     rows = {}
     for row in solved.job.rows:
         rows[row.id] = row_count(solved.rows[row.id])
-    caps = Counter(cap for run in solved.runs.values() for cap in caps_of(run))
-    return Schedule(runs, sections, sizes, sum(runs.values(), NOTHING), rows, dict(sorted(caps.items())))
+    fittings = Counter(name for run in solved.runs.values() for name in fittings_of(run))
+    return Schedule(runs, sections, sizes, sum(runs.values(), NOTHING), rows, dict(sorted(fittings.items())))
 
 
-def caps_of(run: SolvedRun) -> list[str]:
-    """Return the names of what a run's ends are closed by, each as often as it is needed."""
+def fittings_of(run: SolvedRun) -> list[str]:
+    """Return the names of what closes a run's ends and stands in its corners, each as often as it is needed."""
     ways = run.cuts.finishing.ways.values() if run.cuts.finishing is not None else ()
-    return [way.cap for way in ways if isinstance(way, Capped)]
+    return [way.cap for way in ways if isinstance(way, Capped)] + [corner.fitting for corner in run.corners if corner.fitting]
 
 
 @kept_with

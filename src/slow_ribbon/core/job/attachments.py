@@ -16,6 +16,7 @@ from typing import Any
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.job.labels import tagged_things
+from slow_ribbon.core.job.own_corners import corners_on
 from slow_ribbon.core.kernel.expressions import Formula
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
@@ -94,7 +95,8 @@ def _each(job: Job, line: str, run: Callable[[Run], Run], row: Callable[[Row], R
 def _run_round(run: Run, length: float) -> Run:
     joints = run.joints and run.joints.reversed(length)
     ends = {"first_end": run.last_end, "last_end": run.first_end}
-    made = {"corners": run.corners.reversed(), "external": run.external.reversed(), "joints": joints, **ends}
+    own = tuple(one.model_copy(update={"made": one.made.reversed()}) for one in run.own_corners)
+    made = {"corners": run.corners.reversed(), "external": run.external.reversed(), "own_corners": own, "joints": joints, **ends}
     run = _other_side(run).model_copy(update=made)
     if run.stretches is not None:
         stretches = tuple(Between(after=one.before, before=one.after) for one in run.stretches)
@@ -208,8 +210,8 @@ def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None
         # Where the line is parted both are cut square.
         if here is not None and second is not None:
             here = here.model_copy(update={"last_end": Square()})
-        if there is not None:
-            there = there.model_copy(update={"first_end": Square()})
+        if there is not None and second is not None:
+            there = corners_on(there.model_copy(update={"first_end": Square()}), line, second)
         return jointed_between(here, line, at, opened=second is None), jointed_between(there, line, at, beyond=True)
     return _split_row(thing, line, first, second, at)
 

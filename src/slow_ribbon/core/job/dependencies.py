@@ -14,6 +14,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.following import lines_made
 from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
 from slow_ribbon.core.job.kinds import GROUPS, KINDS, AnyThing
+from slow_ribbon.core.job.own_corners import corners_found
 from slow_ribbon.core.job.rooms import rooms_faced
 from slow_ribbon.core.job.ruling import rules_followed
 
@@ -64,6 +65,7 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
         after = sizes_followed(formulas_set(after, lengths), lengths)
     else:
         after = formulas_kept(before, after, lengths, notices)
-    after = rules_followed(before, lines_made(before, after, notices), notices)
+    after = corners_found(before, lines_made(before, after, notices), notices)
+    after = rules_followed(before, after, notices)
     after = rooms_faced(before, after, notices)
     return after, tuple(notices)

@@ -18,6 +18,7 @@ Formulas are those of sections 4 and 5 of the geometry notes.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from functools import partial
 from typing import Final, Literal
 
@@ -48,15 +49,17 @@ def cut(
     external: Treatment | None = None,
     joints: Joints | None = None,
     finishing: Finishing | None = None,
+    own: Mapping[int, Treatment] | None = None,
 ) -> Cuts:
     """Return a run's pieces: corners made as a treatment says, mitred where none is given; free ends cut square.
 
     ``external`` is how those that turn away from the face on plan are made, where otherwise; ``joints`` what the pieces have where they
-    meet along a leg; ``finishing``, of the same course, how free ends are made.
+    meet along a leg; ``finishing``, of the same course, how free ends are made; ``own`` how single corners are, by the piece that
+    begins there.
     """
     corners = corners or Mitre()
     ways = corners, external or corners
-    made = partial(_cut, course, placed, ways, joints, finishing)
+    made = partial(_cut, course, placed, ways, joints, finishing, own or {})
     folded = course.turns > FOLD
     cuts = made(folded)
     unreached = cuts.unreached() if course.paths else folded
@@ -69,6 +72,7 @@ def _cut(
     ways: tuple[Treatment, Treatment],
     joints: Joints | None,
     finishing: Finishing | None,
+    own: Mapping[int, Treatment],
     folded: Flags,
 ) -> Cuts:
     """Return a run's pieces as ``cut`` does, square where the line is ``folded``, (m,)."""
@@ -87,13 +91,17 @@ def _cut(
         for i, path in course.paths.items():
             begins_straight[i], ends_straight[i] = (length > 0 for length in path.straights)
         groups, internal = [(ways[0], meet)], np.zeros(count, dtype=bool)
-        if ways[0] != ways[1] or ways[0].by_side:
+        if ways[0] != ways[1] or ways[0].by_side or any(way.by_side for way in own.values()):
             across, upward = _turned(course)
             level = (np.abs(across) >= NO_LEAN) | (np.abs(upward) < NO_LEAN)
             internal = level & (across * (1 if placed.right else -1) > 0)
             external = level & ~internal
             if ways[0] != ways[1]:
                 groups = [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
+        if own:
+            by_itself = np.isin(np.arange(count), list(own))
+            groups = [(way, some[~by_itself[some]]) for way, some in groups]
+            groups += [(way, np.array([i])) for i, way in own.items() if i in meet]
         if finishing is not None and finishing.mitred.any():
             # What a run is returned by is mitred, however its corners are made.
             at_return = finishing.mitred

@@ -113,14 +113,22 @@ class Between(Model):
 Stretches = Annotated[tuple[Between, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]
 
 
+class OwnCorner(Model):
+    """How one corner of a run is made, whatever is said of the others: that at a point of its line, counted from 0 at the start."""
+
+    point: Annotated[int, Field(ge=0, le=10**6)]
+    made: CornersMade
+
+
 class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-    where left out. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how
-    it is finished where its line begins and ends, ``opening_ends`` where it stops at openings.
+    where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
+    where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
+    at openings.
     """
 
     id: Id
@@ -135,6 +143,7 @@ class Run(Model):
     corners: CornersMade = Mitre()
     external: CornersMade = Mitre()
     joints: Joints | None = None
+    own_corners: Annotated[tuple[OwnCorner, ...], Field(max_length=10_000, fail_fast=True)] = ()
     first_end: Finished = Square()
     last_end: Finished = Square()
     opening_ends: Finished = Square()

@@ -20,7 +20,10 @@ from slow_ribbon.core.sections.model import Section
 
 @dataclass(frozen=True)
 class Corner:
-    """A corner of a run: where it is, the wall corner in degrees, what kind it is as seen from the face."""
+    """A corner of a run: where it is, the wall corner in degrees, what kind it is as seen from the face.
+
+    ``made`` is how, in words; ``own`` where in a way of its own; ``vertex`` the point of the line there; ``fitting`` what stands in it.
+    """
 
     chainage: float
     point: tuple[float, float, float]
@@ -28,6 +31,9 @@ class Corner:
     kind: Kind
     mismatch: float
     made: str
+    vertex: int | None = None
+    fitting: str = ""
+    own: bool = False
 
 
 @dataclass(frozen=True)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
 from slow_ribbon.core.job.orphans import hanging_checks
@@ -15,15 +16,16 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.corners import Mitre
+from slow_ribbon.core.runs.corners import Mitre, Treatment
 from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.finishes import Returned
+from slow_ribbon.core.runs.finishes import Finish, Returned
 from slow_ribbon.core.runs.finishing import finished
 from slow_ribbon.core.runs.footprints import footprints
 from slow_ribbon.core.runs.jointing import joint_places
@@ -52,7 +54,8 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
 
     def made(joints: Joints | None = None) -> Cuts:
         finishing = finished(along, run, placed.right)
-        return cut(finishing.course, placed, run.corners, run.external, joints, finishing if finishing.ways else None)
+        own = _own_ways(run, line, finishing.course)
+        return cut(finishing.course, placed, run.corners, run.external, joints, finishing if finishing.ways else None, own)
 
     cuts = made()
     square, checks = cuts, list[Check]()
@@ -65,6 +68,8 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     course = cuts.course
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
+    own, turned = _own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
+    vertices = _vertices(line, course.starts[turned])
     corners = tuple(
         Corner(
             chainage=float(course.begins[i]),
@@ -72,9 +77,12 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             angle=180 - math.degrees(course.turns[i]),
             kind=kinds[i],
             mismatch=float(cuts.mismatches[i]),
-            made=_made(run, cuts, i, kinds[i]),
+            made=way.words,
+            vertex=vertex,
+            fitting=way.fitting if isinstance(way, Treatment) else "",
+            own=i in own,
         )
-        for i in np.flatnonzero(course.turns > 0).tolist()
+        for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], own) for i in turned], strict=True)
     )
     checks = [*checks, *run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line))]
     return SolvedRun(
@@ -93,11 +101,30 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     )
 
 
-def _made(run: Run, cuts: Cuts, index: int, kind: str) -> str:
-    """Return how the corner where a piece begins is made, in words."""
+def _way(run: Run, cuts: Cuts, index: int, kind: str, own: Mapping[int, Treatment]) -> Treatment | Finish:
+    """Return how the corner where a piece begins is made."""
     if cuts.finishing is not None and cuts.finishing.mitred[index]:
-        return Returned.words
-    return (run.external if kind == "external" else run.corners).words if cuts.butted_begin[index] else Mitre.words
+        return Returned()
+    if not cuts.butted_begin[index]:
+        return Mitre()
+    return own.get(index, run.external if kind == "external" else run.corners)
+
+
+def _own_ways(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
+    """Return how corners in ways of their own are made, by the piece of a course that begins there."""
+    if not run.own_corners:
+        return {}
+    turned = np.flatnonzero(course.turns > 0).tolist()
+    at = dict(zip(_vertices(line, course.starts[turned]), turned, strict=True))
+    return {at[one.point]: one.made for one in run.own_corners if one.point in at}
+
+
+def _vertices(line: Line, places: Array) -> list[int | None]:
+    """Return which point of a line each of some places (k, 3) is, if any."""
+    if not len(places):
+        return []
+    away, nearest = (np.asarray(found).tolist() for found in cKDTree(line.points()).query(places))
+    return [int(number) if far <= SAME_PLACE else None for far, number in zip(away, nearest, strict=True)]
 
 
 @kept_with

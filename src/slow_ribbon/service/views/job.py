@@ -105,6 +105,8 @@ class CornerFigures(TypedDict):
     kind: Kind
     mismatch: float
     made: str
+    vertex: int | None
+    own: bool
 
 
 class RunFigures(TypedDict):
@@ -187,7 +189,7 @@ class Totals(TypedDict):
     sizes: dict[str, dict[str, TotalFigures]]
     job: TotalFigures
     items: int
-    caps: dict[str, int]
+    fittings: dict[str, int]
 
 
 class CheckFigures(TypedDict):
@@ -358,6 +360,8 @@ def run_shown(run: SolvedRun) -> RunFigures:
                 kind=c.kind,
                 mismatch=figure(c.mismatch),
                 made=c.made,
+                vertex=c.vertex,
+                own=c.own,
             )
             for c in run.corners
         ],
@@ -481,5 +485,5 @@ def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[s
         sizes={id: {size: _total(total) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
         job=_total(totals.job),
         items=sum(row.count for row in totals.rows.values()),
-        caps=totals.caps,
+        fittings=totals.fittings,
     )

@@ -9,6 +9,7 @@ from pydantic import Field
 from slow_ribbon.core.job.edits import (
     combining,
     construction,
+    corners,
     drafts,
     grouping,
     job,
@@ -44,7 +45,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
     outlines.LetGo, combining.CombineOutline, combining.TurnOutline, combining.AddPolygon,
     sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
-    runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection,
+    runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection, corners.SetCorners,
     rules.AddRule, rules.SetRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft, rows.AddRow, rows.SetRow,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip

@@ -7,16 +7,18 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 from pydantic import Field
 
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.block import Block
 from slow_ribbon.core.runs.corners.butt import Butt
 from slow_ribbon.core.runs.corners.cope import Cope, Scribed
+from slow_ribbon.core.runs.corners.gap import Gap
 from slow_ribbon.core.runs.corners.mitre import Mitre
 
 #: Every way of making corners.
-TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt, Cope)
+TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt, Cope, Gap, Block)
 
 if TYPE_CHECKING:
     CornersMade = Treatment
 else:
     CornersMade = Annotated[Union[TREATMENTS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry
 
-__all__ = ["TREATMENTS", "Butt", "Cope", "CornersMade", "Ends", "Meetings", "Mitre", "Scribed", "Treatment"]
+__all__ = ["TREATMENTS", "Block", "Butt", "Cope", "CornersMade", "Ends", "Gap", "Meetings", "Mitre", "Scribed", "Treatment"]

@@ -81,6 +81,11 @@ class Treatment(Model, ABC):
     #: Whether it asks which corners are internal; they are looked for only then.
     by_side: ClassVar[bool] = False
 
+    @property
+    def fitting(self) -> str:
+        """The name of what stands in each corner and is counted; nothing where there is none."""
+        return ""
+
     @abstractmethod
     def ends(self, meetings: Meetings) -> Ends:
         """Return the surfaces that the pieces at some corners end in."""

@@ -1,0 +1,116 @@
+"""Single corners made in ways of their own, gaps and blocks; and that they stay at their points, whatever is done to their lines."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from slow_ribbon.core.cutting import schedule
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, apply_all
+from slow_ribbon.core.job.edits.corners import SetCorners
+from slow_ribbon.core.job.edits.points import InsertVertex, MoveVertex, RemoveVertex
+from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
+from slow_ribbon.core.job.edits.transform import CopyLines, MirrorLines
+from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.lines import line_body
+from slow_ribbon.core.runs import FacingSide, Placing
+from slow_ribbon.core.sections import SectionBody
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.solve import solve
+
+#: In and out by turns, no two legs alike.
+POINTS = [(0, 0, 0), (3000, 0, 0), (3000, 1000, 0), (5000, 1000, 0), (5000, -700, 0), (8100, -700, 0), (8100, 2600, 0)]
+BATTEN = SectionBody(name="Batten", outline=rectangle(20, 100), width=20, height=100)
+
+
+def made(closed: bool, side: Any = "right", *edits: Any) -> Job:
+    adding = (
+        AddLines(lines=(line_body(POINTS, closed, "Course"),)),
+        AddSection(section=BATTEN),
+        AddRuns(section="S2", lines=("L1",), placing=Placing(facing=FacingSide(kind=side)), corners={"kind": "mitre"}),
+    )
+    return apply_all(Job(name="Corners"), [*adding, *edits]).job
+
+
+def ways(job: Job) -> dict[tuple[float, ...], str]:
+    """How each corner of all runs is made that is no mitre, by its place."""
+    found = {}
+    for run in solve(job).runs.values():
+        found |= {tuple(np.round(corner.point, 6).tolist()): corner.made for corner in run.corners if corner.made != "mitred"}
+    return found
+
+
+@given(st.booleans(), st.sampled_from(["left", "right"]), st.sets(st.integers(1, 5), min_size=1), st.data())
+def test_corners_stay_at_their_places_whatever_becomes_of_the_line(closed: bool, side: str, points: set[int], data: st.DataObject) -> None:
+    changes = {"kind": "gap", "gap": 6.0}
+    job = made(closed, side, SetCorners(run="R3", points=tuple(points), changes=changes))
+    before = {tuple(map(float, POINTS[point])): "cut back" for point in points}
+    assert ways(job) == before
+    # What moves no corner leaves every one made as it was.
+    still: list[Any] = [
+        InsertVertex(line="L1", leg=data.draw(st.integers(0, 5)), at=(-300, -300, 0)) if not closed else None,
+        ReverseLines(lines=("L1",)),
+        StartLineAt(line="L1", at=data.draw(st.floats(10, 9000))) if closed else SplitLine(line="L1", at=data.draw(st.floats(10, 2900))),
+    ]
+    for edit in (edit for edit in still if edit is not None):
+        job = apply_all(job, [edit]).job
+        there = ways(job)
+        assert {place: way for place, way in there.items() if way == "cut back"} == before, edit
+    # Moved, they go along.
+    job = made(closed, side, SetCorners(run="R3", points=tuple(points), changes=changes))
+    carried = apply_all(job, [CopyLines(lines=("L1",), by=(2000, 0, 0), copies=False)]).job
+    assert ways(carried) == {(x + 2000, y, z): way for (x, y, z), way in before.items()}
+    mirrored = apply_all(job, [MirrorLines(lines=("L1",), a=(0, 0, 0), b=(0, 1, 0), copies=False)]).job
+    assert {(-x, y, z): way for (x, y, z), way in ways(mirrored).items()} == pytest.approx(before) or len(ways(mirrored)) == len(before)
+    some = min(points)
+    moved = apply_all(job, [MoveVertex(line="L1", index=some, to=(POINTS[some][0] + 40, POINTS[some][1] + 30, 0))]).job
+    assert len(ways(moved)) == len(before)
+    gone = apply_all(job, [RemoveVertex(line="L1", index=some)])
+    assert ways(gone.job) == {place: way for place, way in before.items() if place != tuple(map(float, POINTS[some]))}
+    assert any("went with the point" in notice for notice in gone.notices)
+    back = apply_all(job, [SetCorners(run="R3", points=tuple(points))]).job
+    assert (back.run("R3").own_corners, ways(back)) == ((), {})
+
+
+def test_two_lines_joined_keep_their_corners_and_a_butt_is_turned_about() -> None:
+    job = made(False, "right", SetCorners(run="R3", points=(2,), changes={"kind": "butt", "through": "after"}))
+    lengths = sorted(solve(job).runs["R3"].cuts.long_points.tolist())
+    turned = apply_all(job, [ReverseLines(lines=("L1",))]).job
+    assert [(one.point, one.made.through) for one in turned.run("R3").own_corners] == [(4, "before")]
+    assert sorted(solve(turned).runs["R3"].cuts.long_points.tolist()) == pytest.approx(lengths)
+    parts = apply_all(job, [SplitLine(line="L1", at=3500)]).job
+    whole = apply_all(parts, [JoinLines(lines=tuple(line.id for line in parts.lines))]).job
+    assert ways(whole) == ways(job)
+
+
+@given(st.sampled_from(["left", "right"]), st.floats(0, 60), st.floats(20, 400))
+def test_gaps_and_blocks_take_from_both_pieces_what_they_say(side: str, gap: float, size: float) -> None:
+    """Both by plain geometry: planes so far apart, and pieces that stop half a block before the corner on the line."""
+    job = made(False, side, SetCorners(run="R3", points=(1, 4), changes={"kind": "gap", "gap": gap}))
+    job = apply_all(job, [SetCorners(run="R3", points=(3,), changes={"kind": "block", "size": size, "name": "Plinth"})]).job
+    cuts = solve(job).runs["R3"].cuts
+    for point in (1, 4):
+        place = np.array(POINTS[point], dtype=float)
+        square = np.array([[0.0, 0.0], [0, 100], [20, 100]]) * (1 if side == "right" else -1, 1)
+        before, after = cuts.images(point - 1, square, end=True), cuts.images(point, square, end=False)
+        assert np.ptp((before - place) @ cuts.planes_begin[point]) == pytest.approx(0, abs=1e-9)
+        assert ((after - before) @ cuts.planes_begin[point]) == pytest.approx(gap)
+    plain = [float(np.linalg.norm(np.subtract(b, a))) for a, b in pairwise(POINTS)]
+    assert cuts.line_lengths[[2, 3]] == pytest.approx([plain[2] - size / 2, plain[3] - size / 2 - gap / 2 / math.cos(math.pi / 4)])
+    # Square at the block: every fibre ends there alike.
+    assert (cuts.slopes_end[2].tolist(), cuts.slopes_begin[3].tolist()) == ([0, 0], [0, 0])
+    assert schedule(solve(job)).fittings == {"Plinth": 1}
+    large = apply_all(job, [SetCorners(run="R3", points=(1, 2), changes={"kind": "block", "size": 2500.0})]).job
+    assert "swallowed" in {check.kind for check in solve(large).runs["R3"].checks}
+
+
+def test_a_corner_that_is_not_there_is_refused() -> None:
+    with pytest.raises(Refused, match="no point 8"):
+        made(False, "right", SetCorners(run="R3", points=(7,), changes={"kind": "gap"}))
