@@ -87,6 +87,21 @@ def test_a_run_is_moved_about_its_line_in_the_cut_across_it(demo: Page) -> None:
     told.get_by_role("radio", name="Away from the wall").click()
     saved(demo, 6)
     expect(rod(demo)).to_contain_text("faces left of travel")
+    # A hand on the rod leads the cut along, and near the corner what is cut there is seen beside the section as it is drawn.
+    lath = rod(demo).get_by_label(re.compile("^Rod of")).bounding_box()
+    assert lath is not None
+    demo.mouse.move(lath["x"] + 200, lath["y"] + 40)
+    demo.mouse.down()
+    demo.mouse.move(lath["x"] + 120, lath["y"] + 40, steps=4)
+    demo.mouse.up()
+    expect(demo.get_by_label("Chainage")).not_to_have_value("300")
+    expect(across.locator("[data-cut]")).to_have_count(0)
+    demo.get_by_label("Chainage").fill("895")
+    demo.get_by_label("Chainage").press("Enter")
+    expect(across.locator("[data-cut]").first).to_be_visible()
+    with demo.expect_download() as saved_as:
+        demo.get_by_role("link", name="DXF").click()
+    assert saved_as.value.suggested_filename == "Hall floor, south-east at 895.dxf"
 
 
 def test_a_section_is_joined_hidden_kept_for_other_jobs_and_taken_in_a_newer_version(demo: Page) -> None:

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import math
+from xml.etree import ElementTree
 
+import ezdxf
+import manifold3d
 import numpy as np
 import pytest
 import shapely
 import trimesh
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_lines, run_cuts
 
@@ -25,6 +29,7 @@ from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.solve import cut_across, solve
 from slow_ribbon.core.solve.cross_section import Plane, surface_cut
 from slow_ribbon.demo.ferry_house import ferry_house
+from slow_ribbon.exports.across import across_dxf, across_svg
 
 
 def area(rings: tuple[Array, ...]) -> float:
@@ -111,3 +116,49 @@ def test_the_demo_s_hall_is_cut_with_all_that_runs_round_it() -> None:
     assert {solved.job.run(id).name for id in cut.along} == {"Picture rail", "Cornice", "Dado rail"}
     assert {solved.job.run(one.thing).name for one in cut.others if not one.wall} == {"Skirting, door to door"}
     assert math.isclose(area(cut.others[0].rings), section_shape(from_library("skirting-chamfered")).area, rel_tol=1e-4)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.sampled_from(["mitre", "butt", "cope", "gap"]), st.floats(2850, 2999), st.sampled_from(["left", "right"]))
+def test_a_run_is_cut_as_it_is_made_near_its_corners(way: str, chainage: float, side: str) -> None:
+    """The plane through all its pieces, against what is left of each cut by manifold3d on both sides of it."""
+    points = [(0, 0, 0), (3000, 0, 0), (3000, 1500, 0)]
+    made = {"kind": way}
+    job = apply_all(
+        Job(name="Job"),
+        [
+            AddLines(lines=(line_body(points, False, "Wall"),)), AddSection(section=from_library("skirting-chamfered")),
+            AddRuns(
+                section="S2", lines=("L1",), placing=Placing(facing=FacingSide(kind=side)), corners=made, external={"kind": "mitre"},
+            ),
+        ],
+    ).job  # fmt: skip
+    solved = solve(job)
+    cut = cut_across(solved, job.line("L1"), chainage)
+    run = solved.runs["R3"]
+    found = run.solid()
+    whole = manifold3d.Manifold(manifold3d.Mesh64(found.vertices + run.origin, found.faces.astype(np.uint64)))
+    # Turned so that the plane lies level, and sliced there.
+    slice_at = whole.rotate((0, -90, 0)).slice(chainage)
+    assert len(cut.cuts) == (slice_at.area() > 0.5) or slice_at.area() < 5
+    assume(cut.cuts)
+    (own,) = cut.cuts
+    assert area(own.rings) == pytest.approx(slice_at.area(), rel=1e-3, abs=0.5)
+    plain = section_shape(job.section("S2")).area
+    assert cut.whole("R3") == (abs(slice_at.area() - plain) < 0.01 * plain)
+    # Handed over, both files hold the same outlines, and the levels.
+    drawn = area(tuple(ring for one in cut.drawn for ring in one.rings))
+    svg = ElementTree.fromstring(across_svg(solved, cut, "Cut", 4000))
+    named = {kind: svg.findall(f".//{{http://www.w3.org/2000/svg}}path[@class='{kind}']") for kind in ("cut", "drawn", "level")}
+    assert sum(_path_area(path.attrib["d"]) for path in named["drawn"]) == pytest.approx(drawn, rel=1e-5)
+    assert len(named["cut"]) == len(own.rings)
+    document = ezdxf.read(io.StringIO(across_dxf(solved, cut, "Cut", 4000).decode()))
+    outlines = document.modelspace().query('LWPOLYLINE[layer=="CUT"]')
+    assert [shapely.Polygon(one.get_points("xy")).area for one in outlines] == pytest.approx(
+        [shapely.Polygon(ring).area for ring in own.rings]
+    )
+    assert {text.dxf.text for text in document.modelspace().query('TEXT[layer=="TEXT"]')} >= {"0", "145"}
+
+
+def _path_area(path: str) -> float:
+    return float(shapely.Polygon([tuple(map(float, place.split())) for place in path.strip("MZ").split("L")]).area)

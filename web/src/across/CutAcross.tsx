@@ -1,26 +1,15 @@
 /** The cut across a line: its runs as they are placed there, with what else stands there; the selected one is dragged about. */
-import { useRef, useState } from "react";
-import type { CutShown, Edit, Run, RunFigures, Section } from "../api/client";
-import { toneOf } from "../sheet/tones";
+import { useContext, useRef, useState } from "react";
+import type { CutShown, Edit } from "../api/client";
 import { Choice } from "../ui/choices";
 import { LengthField } from "../ui/fields";
-import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
-import { useChanges, useShown, useUnits } from "../window/job";
-import { usePart } from "../window/store";
+import { JobId, useChanges, useShown } from "../window/job";
+import { usePart, useWindow } from "../window/store";
 import { lineById, lineFigures, lineOf, runById, runFigures, sectionOfRun } from "../window/things";
+import { boxOf, Dimensions, Hatch, Level, Levels, LinePoint, OnLine, Other, type Placed } from "./Drawn";
 import { alignedMove, around, type Box, type CutFrame, frameOf, onSheet, placed, placedBox, type Spot } from "./frame";
 import { useCut } from "./useCut";
-
-/** A run on the line, as it is placed. */
-interface Placed {
-  run: Run;
-  figures: RunFigures;
-  section: Section;
-  path: string;
-  box: Box;
-  datum: Spot;
-}
 
 interface Drag {
   from: Spot;
@@ -47,6 +36,7 @@ export function CutAcross() {
 
 function Sheet({ line, picked }: { line: string; picked: number }) {
   const shown = useShown();
+  const job = useContext(JobId);
   const { edit, preview } = useChanges();
   const { selected, select, set, fit } = usePart("selected", "select", "set", "fit");
   const [ref, size, element] = useSize<SVGSVGElement>();
@@ -62,6 +52,7 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
   const chosen = here.find((one) => selected.includes(one.run.id)) ?? null;
   // Walls lie behind what stands before them.
   const others = [...(cut?.others ?? [])].sort((a, b) => Number(b.wall) - Number(a.wall));
+  const drawnAgain = useWindow((state) => state.preview !== null);
   const point: Box = [0, 0, 0, 0];
   const far = chosen !== null && !all && isFar(chosen.box);
   const box = far
@@ -163,9 +154,17 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
           <Other key={`${one.thing} ${one.wall}`} one={one} frame={frame} />
         ))}
         {here.map((one) => (
-          <OnLine key={one.run.id} one={one} frame={frame} on={selected.includes(one.run.id)} />
+          <OnLine
+            key={one.run.id}
+            one={one}
+            frame={frame}
+            on={selected.includes(one.run.id)}
+            // While it is dragged about, what was cut of it is not where it is.
+            cut={drawnAgain ? undefined : cut?.cuts.find((part) => part.thing === one.run.id)}
+          />
         ))}
         {chosen && <Dimensions frame={frame} one={chosen} far={far} />}
+        {chosen && cut?.upright && <Levels frame={frame} one={chosen} height={cut.point[2] ?? 0} />}
         {lines?.map((spot, axis) => {
           if (!spot) return null;
           const [x, y] = onSheet(frame, spot);
@@ -205,6 +204,9 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
             plain
           />
         </div>
+        <p className="mb-2 whitespace-nowrap text-sm">
+          <Saved job={job} line={line} at={at} form="dxf" /> <Saved job={job} line={line} at={at} form="svg" />
+        </p>
       </div>
       <p className="absolute top-4 right-4 bg-paper/85 px-1 text-pencil text-sm">
         {error
@@ -214,6 +216,20 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
             : "seen along the line, right is to the right of travel"}
       </p>
     </div>
+  );
+}
+
+/** The cut at full size, as a file. */
+function Saved({ job, line, at, form }: { job: string; line: string; at: number; form: "dxf" | "svg" }) {
+  return (
+    <a
+      className="text-chalk-deep underline decoration-1 underline-offset-2 hover:text-ink"
+      href={`/api/jobs/${job}/cut-across.${form}?line=${line}&chainage=${at}`}
+      download
+      title="What is cut here at full size, with levels"
+    >
+      {form.toUpperCase()}
+    </a>
   );
 }
 
@@ -244,12 +260,6 @@ const cornersOf = ([left, low, right, high]: Box): Spot[] => [
   [right, high],
 ];
 
-function boxOf(one: CutShown["others"][number]): Box {
-  const xs = one.corners.map((corner) => corner[0] as number);
-  const ys = one.corners.map((corner) => corner[1] as number);
-  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
-}
-
 /** The edit that moves a run by so much to the right of its line and up; to whole millimetres where that is wanted. */
 function placing(one: Placed, [dx, dy]: Spot, whole: boolean): Edit {
   const now = one.run.placing ?? {};
@@ -262,164 +272,3 @@ function placing(one: Placed, [dx, dy]: Spot, whole: boolean): Edit {
 /** Whether a box lies so far from the line that both together would make it small. */
 const isFar = ([left, low, right, high]: Box) =>
   Math.max(left, -right, low, -high) > 2.5 * Math.max(right - left, high - low);
-
-function Hatch({ scale }: { scale: number }) {
-  return (
-    <pattern
-      id="masonry"
-      width={9}
-      height={9}
-      patternUnits="userSpaceOnUse"
-      patternTransform={`scale(${1 / scale}) rotate(45)`}
-    >
-      <rect width={9} height={9} fill="var(--color-bench)" />
-      <path d="M0 0V9" stroke="var(--color-edge)" strokeWidth={1.6} />
-    </pattern>
-  );
-}
-
-function Level({ frame, width }: { frame: CutFrame; width: number }) {
-  return <path d={`M0 ${frame.y}H${width}`} stroke="var(--color-chalk-soft)" strokeWidth={1} strokeDasharray="12 5" />;
-}
-
-function LinePoint({ frame }: { frame: CutFrame }) {
-  return (
-    <g pointerEvents="none">
-      <circle cx={frame.x} cy={frame.y} r={5} fill="var(--color-white)" stroke="var(--color-chalk)" strokeWidth={2.4} />
-      <text x={frame.x - 10} y={frame.y + 18} fontSize={13} textAnchor="end" className="halo fill-chalk-deep">
-        line
-      </text>
-    </g>
-  );
-}
-
-function Other({ one, frame }: { one: CutShown["others"][number]; frame: CutFrame }) {
-  const shown = useShown();
-  const run = runById(shown, one.thing);
-  const tone = toneOf(sectionOfRun(shown, run)?.material);
-  const words = one.wall ? "wall" : (run?.name ?? "");
-  const [left, , right, high] = boxOf(one);
-  const [x, y] = onSheet(frame, [(left + right) / 2, high]);
-  return (
-    <g data-run={undefined}>
-      <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale} ${-frame.scale})`}>
-        <path
-          d={one.path}
-          fill={one.wall ? "url(#masonry)" : tone.face}
-          fillOpacity={one.wall ? 1 : 0.7}
-          stroke={one.wall ? "var(--color-pencil)" : tone.edge}
-          strokeWidth={1.2}
-          fillRule="evenodd"
-          vectorEffect="non-scaling-stroke"
-        >
-          <title>{words}</title>
-        </path>
-      </g>
-      {!one.wall && (
-        <text x={x} y={y - 6} textAnchor="middle" fontSize={12.5} className="halo fill-pencil" pointerEvents="none">
-          {words}
-        </text>
-      )}
-    </g>
-  );
-}
-
-function OnLine({ one, frame, on }: { one: Placed; frame: CutFrame; on: boolean }) {
-  const [[a, b], [c, d]] = one.figures.matrix as [[number, number], [number, number]];
-  const [e, f] = one.figures.shift as Spot;
-  const tone = toneOf(one.section.material);
-  const [dx, dy] = onSheet(frame, one.datum);
-  const [x, y] = onSheet(frame, [(one.box[0] + one.box[2]) / 2, one.box[3]]);
-  return (
-    <g>
-      <g
-        transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale} ${-frame.scale}) matrix(${a} ${c} ${b} ${d} ${e} ${f})`}
-      >
-        <path
-          data-run={one.run.id}
-          className="cursor-move"
-          d={one.path}
-          fill={on ? "var(--color-timber)" : tone.face}
-          stroke={on ? "var(--color-chalk-deep)" : tone.edge}
-          strokeWidth={on ? 2.4 : 1.3}
-          fillRule="evenodd"
-          vectorEffect="non-scaling-stroke"
-        >
-          <title>{one.run.name}: drag it about its line</title>
-        </path>
-      </g>
-      {!on && (
-        <text x={x} y={y - 6} textAnchor="middle" fontSize={12.5} className="halo fill-pencil" pointerEvents="none">
-          {one.run.name}
-        </text>
-      )}
-      {on && (
-        <g pointerEvents="none">
-          <path d={`M${dx} ${dy}l7 12h-14z`} fill="var(--color-wax)" />
-          <text x={dx + 11} y={dy + 15} fontSize={13} className="halo fill-wax-deep">
-            datum
-          </text>
-        </g>
-      )}
-    </g>
-  );
-}
-
-/** How far the faces of a run lie from its line: its top and bottom beside it, its front and back over it. */
-function Dimensions({ frame, one, far }: { frame: CutFrame; one: Placed; far: boolean }) {
-  const units = useUnits();
-  const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
-  const tidy = (mm: number) => formatLength(mm, fine).replace(/\.0$/, "");
-  const [left, low, right, high] = one.box;
-  const [x0, y0] = onSheet(frame, far ? [left, high] : [Math.min(left, 0), Math.max(high, 0)]);
-  const middle = onSheet(frame, [(left + right) / 2, low])[0];
-  const across = [...new Set([...(far ? [] : [0]), left, right].map((mm) => Math.round(mm * 1e4) / 1e4))].sort(
-    (a, b) => a - b,
-  );
-  const up = [...new Set([...(far ? [] : [0]), low, high].map((mm) => Math.round(mm * 1e4) / 1e4))].sort(
-    (a, b) => a - b,
-  );
-  const [dx, dy] = [x0 - 44, y0 - 40];
-  const away = [
-    low > 0 ? `${tidy(low)} above the line` : high < 0 ? `${tidy(-high)} below the line` : "",
-    left > 0 ? `${tidy(left)} right of it` : right < 0 ? `${tidy(-right)} left of it` : "",
-  ];
-  return (
-    <g className="figure text-pencil" fontSize={14} pointerEvents="none">
-      {far && (
-        <text x={middle} y={dy - 30} textAnchor="middle" className="halo fill-chalk-deep">
-          {away.filter(Boolean).join(", ")}
-        </text>
-      )}
-      {across.slice(1).map((mm, i) => {
-        const [a, b] = [onSheet(frame, [across[i] ?? 0, 0])[0], onSheet(frame, [mm, 0])[0]];
-        return (
-          <g key={mm} stroke="currentColor" fill="none">
-            <path d={`M${a} ${dy}H${b}M${a - 4} ${dy + 4}l8 -8M${b - 4} ${dy + 4}l8 -8`} />
-            <text x={(a + b) / 2} y={dy - 8} textAnchor="middle" fill="var(--color-ink)" stroke="none" className="halo">
-              {tidy(mm - (across[i] ?? 0))}
-            </text>
-          </g>
-        );
-      })}
-      {up.slice(1).map((mm, i) => {
-        const [a, b] = [onSheet(frame, [0, up[i] ?? 0])[1], onSheet(frame, [0, mm])[1]];
-        return (
-          <g key={mm} stroke="currentColor" fill="none">
-            <path d={`M${dx} ${a}V${b}M${dx - 4} ${a + 4}l8 -8M${dx - 4} ${b + 4}l8 -8`} />
-            <text
-              x={dx - 9}
-              y={(a + b) / 2 + 5}
-              textAnchor="end"
-              fill="var(--color-ink)"
-              stroke="none"
-              className="halo"
-            >
-              {tidy(mm - (up[i] ?? 0))}
-            </text>
-          </g>
-        );
-      })}
-    </g>
-  );
-}

@@ -28,6 +28,7 @@ export function Rod() {
     "select",
     "stretches",
   );
+  const cutHere = useWindow((state) => (state.view === "across" ? state.chainage : null));
   const [ref, size] = useSize<HTMLDivElement>();
   const group = (one: string | undefined) => (one ? groupIn(shown.job, one) : null);
   const id = selected.find((one) => group(one) !== "sections" && group(one) !== "pictures");
@@ -51,6 +52,10 @@ export function Rod() {
   const at = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
     return Math.min(length, Math.max(0, x.invert(event.clientX - box.left)));
+  };
+  // While a cut across the line is looked at, a hand on the rod leads it.
+  const cutAt = (chainage: number) => {
+    if (useWindow.getState().view === "across") useWindow.getState().set({ chainage: Math.round(chainage) });
   };
   const about = run
     ? `unrolled · ${count(run.pieces.length, "piece")} · ${formatLength(length, units)}`
@@ -96,9 +101,16 @@ export function Rod() {
           width={width}
           height={FOOT}
           className="-mt-5 absolute top-0 left-0 group cursor-crosshair outline-none"
-          onPointerMove={(event) => pointAt({ line: line.id, chainage: at(event) })}
+          onPointerDown={(event) => {
+            if (event.button === 0) cutAt(at(event));
+          }}
+          onPointerMove={(event) => {
+            pointAt({ line: line.id, chainage: at(event) });
+            if (event.buttons & 1) cutAt(at(event));
+          }}
           onPointerLeave={() => pointAt(null)}
           onClick={(event) => {
+            if (run && useWindow.getState().view === "across") return;
             const here = x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
             if (!run) {
               if (row) return;
@@ -206,6 +218,16 @@ export function Rod() {
               <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
             </g>
           ))}
+          {cutHere !== null && (
+            <g className="text-wax-deep" pointerEvents="none" data-cut-at={cutHere}>
+              <path
+                d={`M${x(Math.min(cutHere, length))} ${TOP - 6}V${FOOT - 20}`}
+                stroke="currentColor"
+                strokeWidth={1.6}
+              />
+              <title>{`The cut at ${formatLength(cutHere, units)}`}</title>
+            </g>
+          )}
           <PointedOnRod line={line.id} x={x} />
         </svg>
       </div>

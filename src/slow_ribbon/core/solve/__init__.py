@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.solve.cross_section import CutAcross, cut_across
+from slow_ribbon.core.solve.cross_section import CutAcross, CutThing, cut_across
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.core.solve.solver import Solver, Wanted, key_of, solve, with_what_they_stand_on
 from slow_ribbon.core.solve.solving import SOLVING, solve_wall
@@ -10,6 +10,7 @@ from slow_ribbon.core.solve.solving import SOLVING, solve_wall
 __all__ = [
     "SOLVING",
     "CutAcross",
+    "CutThing",
     "Solved",
     "SolvedRow",
     "SolvedRun",

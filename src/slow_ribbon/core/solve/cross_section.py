@@ -28,6 +28,8 @@ _FINE: Final = 0.2
 REACH: Final = 4000.0
 #: Places of a cut that are nearer to one another, mm, are one.
 _SAME: Final = 1e-4
+#: A section and what is cut of it differ by less, as a share of its area, where nothing is cut off: by chords.
+_WHOLE: Final = 0.01
 
 
 @dataclass(frozen=True)
@@ -54,11 +56,27 @@ class CutThing:
 
 @dataclass(frozen=True)
 class CutAcross:
-    """A cut across a line: the plane, the ids of the runs on that line that pass there, and what else stands within reach."""
+    """A cut across a line: the plane, the ids of the runs on that line that pass there, and what stands within reach.
+
+    ``others``: walls, and the runs of other lines. ``cuts``: the runs of that line as they are there with all that is cut, at corners,
+    joints and ends; ``drawn``: the sections of those that pass, as they are placed.
+    """
 
     plane: Plane
     along: tuple[str, ...]
     others: tuple[CutThing, ...]
+    cuts: tuple[CutThing, ...]
+    drawn: tuple[CutThing, ...]
+
+    @property
+    def upright(self) -> bool:
+        """Whether up in the cut is up: heights in it are heights above the line."""
+        return bool(self.plane.up[2] > 1 - _SAME)
+
+    def whole(self, run: str) -> bool:
+        """Tell whether what is cut of a run that passes is its section as it is drawn, and nothing else."""
+        areas = [sum(_area(ring) for one in things if one.thing == run for ring in one.rings) for things in (self.cuts, self.drawn)]
+        return abs(areas[0] - areas[1]) <= _WHOLE * areas[1]
 
 
 def cut_across(solved: Solved, line: Line, chainage: float) -> CutAcross:
@@ -70,20 +88,33 @@ def cut_across(solved: Solved, line: Line, chainage: float) -> CutAcross:
         )
     station = course.just_before(chainage) if chainage >= course.length and not line.closed else course.at(np.array([chainage]))
     plane = Plane(*(np.asarray(part[0]) for part in (station.points, station.tangents, station.rights, station.ups)))
-    along, others = [], []
+    along: list[str] = []
+    others: list[CutThing] = []
+    cuts: list[CutThing] = []
+    drawn: list[CutThing] = []
     for run in solved.runs.values():
         look_up()
         own = _line_of(solved.job, run)
         if own == line.id:
             if _passes(run.course, chainage):
                 along.append(run.id)
+                placed = run.cuts.placed.at(chainage)
+                drawn.append(CutThing(run.id, False, tuple(placed.points(ring) for ring in placed.shape.rings(_FINE))))
+            if _near(run.course, plane.point):
+                cuts.extend(_cut(run.id, False, run, plane))
         elif _near(run.course, plane.point):
             others.extend(_cut(run.id, False, run, plane))
     for other in solved.job.lines:
         if other.wall is not None and _near(course_of(other), plane.point):
             look_up()
             others.extend(_cut(other.id, True, solve_wall(other), plane))
-    return CutAcross(plane, tuple(along), tuple(others))
+    return CutAcross(plane, tuple(along), tuple(others), tuple(cuts), tuple(drawn))
+
+
+def _area(ring: Array) -> float:
+    """Return the area in a ring (k, 2), of holes too: in the sum over a thing both are counted alike."""
+    x, y = ring.T
+    return abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2
 
 
 def _line_of(job: Job, run: SolvedRun) -> str:

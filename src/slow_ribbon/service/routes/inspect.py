@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import Annotated
+from typing import Annotated, Final, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from slow_ribbon.core.job import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.kernel import Coordinate, Distance, Id, Point3, Refused, System, look_up, parse_length, work_out
 from slow_ribbon.core.lines import Line, LineBody, course_of, simplified, walk
 from slow_ribbon.core.solve import Solved, cut_across
+from slow_ribbon.exports.across import across_dxf, across_svg
 from slow_ribbon.service.heavy import worked
-from slow_ribbon.service.routes.request import AtBench, JobId
+from slow_ribbon.service.routes.request import AtBench, JobId, attached
 from slow_ribbon.service.views.cut_across import CutShown, cut_shown
 from slow_ribbon.service.views.elevation import RunSeen, run_seen
 from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
@@ -178,6 +179,31 @@ def look_across(id: JobId, wanted: CutRequest, bench: AtBench) -> CutShown:
     """Return what stands where a line passes, in the plane square to it."""
     solved = bench.solved(bench.jobs.open(id))
     return worked(_looked_across, solved, wanted.line, wanted.chainage)
+
+
+#: Within how far of the line what stands there is handed over, mm.
+_HANDED: Final = 1500.0
+
+
+@router.get("/jobs/{id}/cut-across.{form}", response_class=Response)
+def hand_across(
+    id: JobId,
+    form: Literal["svg", "dxf"],
+    bench: AtBench,
+    line: Annotated[Id, Query()],
+    chainage: Annotated[Distance, Query()] = 0.0,
+) -> Response:
+    """Return the cut across a line at full size, with levels, as SVG or DXF in mm."""
+    solved = bench.solved(bench.jobs.open(id))
+    name = f"{solved.job.line(line).name} at {chainage:.0f}"
+    written = worked(_handed_across, solved, line, chainage, form, f"{solved.job.name}: {name}")
+    media = "image/svg+xml" if form == "svg" else "image/vnd.dxf"
+    return Response(written, media_type=media, headers=attached(f"{name}.{form}"))
+
+
+def _handed_across(solved: Solved, line: str, chainage: float, form: str, title: str) -> bytes:
+    write = across_svg if form == "svg" else across_dxf
+    return write(solved, cut_across(solved, solved.job.line(line), chainage), title, _HANDED)
 
 
 def _looked_across(solved: Solved, line: str, chainage: float) -> CutShown:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
-from urllib.parse import unquote
+from urllib.parse import quote, unquote
 
 from fastapi import Depends, Header, Path, Request, Response
 from pydantic import Field
@@ -52,3 +53,9 @@ By = Annotated[Author, Depends(the_author)]
 def written(answer: bytes) -> Response:
     """Return an answer that is written already; FastAPI's own check would read and write it again."""
     return Response(answer, media_type="application/json", headers={"Cache-Control": "no-store"})
+
+
+def attached(name: str) -> dict[str, str]:
+    """Return the headers of an answer that is saved as a file of a name, in letters that any system takes besides its own."""
+    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "file"
+    return {"Content-Disposition": f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"}

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import datetime
-import re
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, File, Path, Response, UploadFile
 from pydantic import BaseModel, Field
@@ -14,7 +12,7 @@ from slow_ribbon.core.kernel import GroupName, Refused
 from slow_ribbon.core.sections import SectionBody, section_shape, sections_from_text, sections_to_text
 from slow_ribbon.exports.sections import section_dxf, section_svg
 from slow_ribbon.service.heavy import worked
-from slow_ribbon.service.routes.request import AtBench, By
+from slow_ribbon.service.routes.request import AtBench, By, attached
 from slow_ribbon.service.views.job import svg_path
 from slow_ribbon.store.shop import ShopSection, ShopVersion
 
@@ -151,6 +149,4 @@ def section_file(kind: Annotated[str, Path(pattern="^(json|dxf|svg)$")], section
 
 
 def _download(content: bytes, media: str, name: str) -> Response:
-    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "section"
-    disposition = f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name)}"
-    return Response(content, media_type=media, headers={"Content-Disposition": disposition, "Cache-Control": "no-store"})
+    return Response(content, media_type=media, headers=attached(name))
