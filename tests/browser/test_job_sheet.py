@@ -86,12 +86,12 @@ def test_groups_made_by_hand_hold_what_is_put_in_them(demo: Page) -> None:
     expect(steps.get_by_label("Group of it")).to_have_value("Waiting hall")
     pick(demo, "Quay gate", "Shift")
     # From the walls, the last of the last group, back to the gate, the last of the first, as the list has them.
-    expect(steps.get_by_label("Group of 7 things")).to_have_attribute("placeholder", "several")
-    steps.get_by_label("Group of 7 things").fill("North side")
+    expect(steps.get_by_label("Group of 8 things")).to_have_attribute("placeholder", "several")
+    steps.get_by_label("Group of 8 things").fill("North side")
     demo.keyboard.press("Enter")
     saved(demo, 1)
     steps.get_by_role("button", name="North side", exact=True).first.click()
-    expect(card(demo)).to_contain_text("7 lines")
+    expect(card(demo)).to_contain_text("8 lines")
     # The runs on them have gone with them.
     expect(steps.get_by_role("button", name="Fold North side")).to_have_count(2)
     demo.keyboard.press("Control+z")
@@ -106,4 +106,4 @@ def test_all_runs_of_a_section_are_selected_together(demo: Page) -> None:
     expect(card(demo)).to_contain_text("2 runs")
     sheet(demo).get_by_role("button", name="Fence, upper rail").focus()
     demo.keyboard.press("Control+a")
-    expect(card(demo)).to_contain_text("12 runs")
+    expect(card(demo)).to_contain_text("13 runs")

@@ -124,7 +124,7 @@ def test_a_line_is_drawn_closed_by_figures_alone(demo: Page) -> None:
     expect(demo.get_by_label("Length")).to_have_value("bad")
     demo.get_by_label("Length").fill("")
     demo.get_by_role("button", name="Close", exact=True).click()
-    expect(sheet(demo).get_by_role("button", name="Line 11")).to_contain_text("12\u2009000")
+    expect(sheet(demo).get_by_role("button", name="Line 12")).to_contain_text("12\u2009000")
     expect(card(demo)).to_contain_text("closed · 3 corners")
     for axis, value in (("East", "30000"), ("North", "1000")):
         expect(card(demo).get_by_label(axis, exact=True)).to_have_value(value)

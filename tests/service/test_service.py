@@ -95,7 +95,7 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     listed = client.get(f"/api/jobs/{demo}/cutting-list.csv")
     assert listed.headers["content-disposition"] == 'attachment; filename="kestrel-slip-ferry-house.cutting-list.csv"'
     assert listed.text.count("\n") == 1 + sum(map(len, shown["cutting"].values()))
-    assert "job,Kestrel Slip ferry house,85" in client.get(f"/api/jobs/{demo}/schedule.csv").text
+    assert "job,Kestrel Slip ferry house,88" in client.get(f"/api/jobs/{demo}/schedule.csv").text
     assert trimesh.load_scene(io.BytesIO(client.get(f"/api/jobs/{demo}/model.glb").content), file_type="glb").geometry
     assert job_from_text(client.get(f"/api/jobs/{demo}/job.ribbon.json").content) == ferry_house()
 
