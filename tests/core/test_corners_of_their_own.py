@@ -41,7 +41,7 @@ def made(closed: bool, side: Any = "right", *edits: Any) -> Job:
 
 def ways(job: Job) -> dict[tuple[float, ...], str]:
     """How each corner of all runs is made that is no mitre, by its place."""
-    found = {}
+    found: dict[tuple[float, ...], str] = {}
     for run in solve(job).runs.values():
         found |= {tuple(np.round(corner.point, 6).tolist()): corner.made for corner in run.corners if corner.made != "mitred"}
     return found
@@ -83,7 +83,7 @@ def test_two_lines_joined_keep_their_corners_and_a_butt_is_turned_about() -> Non
     job = made(False, "right", SetCorners(run="R3", points=(2,), changes={"kind": "butt", "through": "after"}))
     lengths = sorted(solve(job).runs["R3"].cuts.long_points.tolist())
     turned = apply_all(job, [ReverseLines(lines=("L1",))]).job
-    assert [(one.point, one.made.through) for one in turned.run("R3").own_corners] == [(4, "before")]
+    assert [(one.point, one.made.model_dump()) for one in turned.run("R3").own_corners] == [(4, {"kind": "butt", "through": "before"})]
     assert sorted(solve(turned).runs["R3"].cuts.long_points.tolist()) == pytest.approx(lengths)
     parts = apply_all(job, [SplitLine(line="L1", at=3500)]).job
     whole = apply_all(parts, [JoinLines(lines=tuple(line.id for line in parts.lines))]).job

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from typing import Any
 from xml.etree import ElementTree
 
 import ezdxf
@@ -153,7 +154,7 @@ def test_a_run_is_cut_as_it_is_made_near_its_corners(way: str, chainage: float, 
     assert sum(_path_area(path.attrib["d"]) for path in named["drawn"]) == pytest.approx(drawn, rel=1e-5)
     assert len(named["cut"]) == len(own.rings)
     document = ezdxf.read(io.StringIO(across_dxf(solved, cut, "Cut", 4000).decode()))
-    outlines = document.modelspace().query('LWPOLYLINE[layer=="CUT"]')
+    outlines: list[Any] = list(document.modelspace().query('LWPOLYLINE[layer=="CUT"]'))
     assert [shapely.Polygon(one.get_points("xy")).area for one in outlines] == pytest.approx(
         [shapely.Polygon(ring).area for ring in own.rings]
     )
