@@ -99,7 +99,7 @@ def test_a_walk_is_typed_its_errors_point_at_their_place_and_it_is_remembered(de
     measures.get_by_label("What measure 1 is").fill("1500")
     measures.get_by_role("button", name="Set the measures").click()
     expect(line).to_contain_text("6\u2009000")
-    expect(sheet(demo).get_by_role("button", name="Quay gate")).to_contain_text("4\u2009045")
+    expect(sheet(demo).get_by_role("button", name="Quay gate 4")).to_contain_text("4\u2009045")
     # In a field too: a lift that follows.
     pick(demo, "Cornice 19")
     lift = card(demo).get_by_label("Lift")

@@ -104,7 +104,7 @@ export function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) 
               role: "button",
               tabIndex: 0,
               "aria-pressed": on,
-              "aria-label": `Corner ${index + 1}, ${corner.kind}, ${corner.made}`,
+              "aria-label": `Corner ${index + 1}, ${corner.kind}, ${label}`,
             })}
             className={on ? "cursor-pointer text-chalk-deep" : "cursor-pointer"}
             onClick={(event) => {
