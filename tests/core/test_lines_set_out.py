@@ -100,13 +100,20 @@ def test_setting_out_moves_nothing_and_neither_does_what_follows(
 def test_bends_of_a_hoop_are_told_on_the_middle_of_its_tube() -> None:
     """Its faces 1200 apart and bent to 200 outside: 1200 − 400 between the bends, and 200 less half the tube to its middle."""
     front = Placing(stand_off_of="front", facing=FacingSide(kind="right"))
-    job = made(HOOP, False, "tube-square", front, RoundCorners(line="L1", radius=200.0), SetLineOut(run="R3"))
+    placed = made(HOOP, False, "tube-square", front, RoundCorners(line="L1", radius=200.0))
+    job = apply_all(placed, [SetLineOut(run="R3")]).job
+    ((told, on_line),) = [(row.centroid_length, row.line_length) for row in cutting_list(solve(placed))]
+    assert told == pytest.approx(solve(job).runs["R3"].cuts.line_lengths[0])
+    assert told < on_line - 50
     for size in (40.0, 60.0):
         job = apply_all(job, [SetSection(section="S2", changes=SectionChanges(width=size, height=size))]).job
         assert np.ptp(job.line("L4").points(), axis=0) == pytest.approx([1200 - size, 0, 1000 - size / 2])
         low, high = corners(job).min(axis=0), corners(job).max(axis=0)
         assert float(high[0] - low[0]) == pytest.approx(1200)
-        (bends,) = [row.bends for row in cutting_list(solve(job))]
+        ((bends, developed, long_point),) = [(row.bends, row.centroid_length, row.long_point) for row in cutting_list(solve(job))]
+        # Along the middle of the tube it is as long as its line now is; outside by half the tube more about each bend.
+        assert developed == pytest.approx(sum(bend.length for bend in bends))
+        assert long_point == pytest.approx(sum(bend.length for bend in bends) + math.pi * size / 2)
         middle = 200 - size / 2
         radii = [bend.radius for bend in bends]
         assert radii == [None, pytest.approx(middle), None, pytest.approx(middle), None]

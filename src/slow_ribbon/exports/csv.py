@@ -19,6 +19,7 @@ CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
     "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
     "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
+    "centroid_length_mm",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
@@ -45,6 +46,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
             _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint, row.part,
+            "" if row.centroid_length is None else _number(row.centroid_length),
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows

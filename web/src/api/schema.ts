@@ -2199,6 +2199,8 @@ export interface components {
             quantity: number;
             /** Part */
             part: string;
+            /** Centroid Length */
+            centroid_length: number | null;
             /** Long Point */
             long_point: number;
             /** Short Point */

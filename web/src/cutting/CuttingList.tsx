@@ -354,6 +354,7 @@ function PieceRow({
           <td colSpan={6} className="pb-1 pl-2 text-pencil text-sm">
             {row.side_view && <SideView row={row} longest={longest} on={chosen} />}
             {bent}
+            {row.centroid_length !== null && `, ${formatLength(row.centroid_length, units)} long at the centroid`}
           </td>
         </tr>
       )}

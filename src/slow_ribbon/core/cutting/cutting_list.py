@@ -22,6 +22,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
 from slow_ribbon.core.runs.congruence import equal_pieces
+from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.runs.finishes import Capped
 from slow_ribbon.core.sections.model import Section, bed_up
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
@@ -63,7 +64,8 @@ class CutRow:
     as the pieces lie on the saw. ``picture`` is the piece seen from above as it lies there:
     polygons of the side on the table and of the upper side, (4, 2) each, or more where it
     bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
-    plane of the table. ``part`` says what it is where it is no length of the run: a return.
+    plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; nothing for a
+    straight one. ``part`` says what it is where it is no length of the run: a return.
     """
 
     run: str
@@ -79,6 +81,7 @@ class CutRow:
     picture: tuple[Array, Array]
     side_view: Array | None
     bends: tuple[Bend, ...]
+    centroid_length: float | None = None
     part: str = ""
 
     @property
@@ -174,10 +177,21 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 picture=pictures[i],
                 side_view=side_views.get(i),
                 bends=bends_of(run, i),
+                centroid_length=centroid_length(run, i),
                 part=part_of(run, i),
             )
         )
     return rows
+
+
+def centroid_length(run: SolvedRun, index: int) -> float | None:
+    """Return how long a piece that bends is along its section's centroid, mm, from cut to cut; nothing for a straight one."""
+    path = run.course.paths.get(index)
+    if path is None:
+        return None
+    centroid = run.cuts.on(index).centroid[None]
+    begin, end = run.cuts.piece_fibres(index, centroid)
+    return float(fibre_lengths(path, centroid, begin, end)[0])
 
 
 def part_of(run: SolvedRun, index: int) -> str:

@@ -164,6 +164,7 @@ class CutRowFigures(TypedDict):
     pieces: list[int]
     quantity: int
     part: str
+    centroid_length: float | None
     long_point: float
     short_point: float
     line_length: float
@@ -428,6 +429,7 @@ def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -
         pieces=list(row.pieces),
         quantity=row.quantity,
         part=row.part,
+        centroid_length=None if row.centroid_length is None else figure(row.centroid_length),
         long_point=figure(row.long_point),
         short_point=figure(row.short_point),
         line_length=figure(row.line_length),
