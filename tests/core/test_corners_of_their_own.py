@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from slow_ribbon.core.cutting import schedule
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, apply_all
+from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.job.edits.corners import SetCorners
 from slow_ribbon.core.job.edits.points import InsertVertex, MoveVertex, RemoveVertex
 from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
@@ -85,9 +85,21 @@ def test_two_lines_joined_keep_their_corners_and_a_butt_is_turned_about() -> Non
     turned = apply_all(job, [ReverseLines(lines=("L1",))]).job
     assert [(one.point, one.made.model_dump()) for one in turned.run("R3").own_corners] == [(4, {"kind": "butt", "through": "before"})]
     assert sorted(solve(turned).runs["R3"].cuts.long_points.tolist()) == pytest.approx(lengths)
-    parts = apply_all(job, [SplitLine(line="L1", at=3500)]).job
-    whole = apply_all(parts, [JoinLines(lines=tuple(line.id for line in parts.lines))]).job
-    assert ways(whole) == ways(job)
+    # Split in the middle, each part with corners of its own, an end square and one returned; one turned about; and joined again.
+    job = apply_all(job, [SetCorners(run="R3", points=(4, 5), changes={"kind": "gap"})]).job
+    job = apply_all(
+        job, [SetRun(run="R3", changes=RunChanges.model_validate({"first_end": {"kind": "returned"}, "last_end": {"kind": "plumb"}}))]
+    ).job
+    parts = apply_all(job, [SplitLine(line="L1", at=4500)]).job
+    assert ways(parts) == ways(job)
+    for turned_too in ((), (parts.lines[1].id,)):
+        ready = apply_all(parts, [ReverseLines(lines=turned_too)]).job if turned_too else parts
+        whole = apply_all(ready, [JoinLines(lines=tuple(line.id for line in ready.lines))]).job
+        (run,) = whole.runs
+        assert ways(whole) == ways(job)
+        assert [one.point for one in run.own_corners] == [2, 4, 5] or len(whole.lines[0].points()) == 8
+        assert (run.first_end.kind, run.last_end.kind) == ("returned", "plumb")
+        assert solve(whole).runs["R3"].cuts.long_points.sum() == pytest.approx(solve(job).runs["R3"].cuts.long_points.sum())
 
 
 @given(st.sampled_from(["left", "right"]), st.floats(0, 60), st.floats(20, 400))

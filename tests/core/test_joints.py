@@ -113,7 +113,8 @@ def test_jointed_runs_are_whole_and_the_same_whichever_way_they_run(path: Line, 
     whole = mesh(run_solid(one.cuts))
     assert whole.is_watertight
     pieces = [mesh(piece_solid(one.cuts, i)) for i in range(one.pieces)]
-    assert sum(piece.volume for piece in pieces) == pytest.approx(whole.volume, rel=1e-6)
+    # Bends are drawn in chords, which a leaning cut meets a little otherwise from either side.
+    assert sum(piece.volume for piece in pieces) == pytest.approx(whole.volume, rel=1e-5 if one.course.paths else 1e-9)
     back = apply_all(job, [read({"kind": "reverse_lines", "lines": ["L1"]})]).job
     (other,) = solve(back).runs.values()
     there = np.sort(one.course.length - np.array(other.joints))

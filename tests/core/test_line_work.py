@@ -245,7 +245,7 @@ def test_what_follows_a_split_or_joined_line_follows_on() -> None:
     job = ferry_house()
     parts = edited(job, {"kind": "split_line", "line": "L4", "at": 9500})
     new = next(line.id for line in parts.lines if line.id not in {old.id for old in job.lines})
-    assert len([run for run in parts.runs if run.line == new]) == 2
+    assert len([run for run in parts.runs if run.line == new]) == 3
     assert len({run.tag for run in parts.runs}) == len(parts.runs)
     whole = edited(parts, {"kind": "join_lines", "lines": ["L4", new], "tolerance": 1})
     assert len(whole.runs) == len(job.runs)

@@ -29,6 +29,9 @@ def corners_found(before: Job, after: Job, notices: list[str]) -> Job:
         was = old_runs.get(run.id)
         if was is None or run.line not in new or was.line not in old or old[was.line] is new[run.line]:
             continue
+        if [one.point for one in was.own_corners] != [one.point for one in run.own_corners]:
+            # The edit has told them by the points of the new line.
+            continue
         found = corners_on(run, old[was.line], new[run.line])
         lost = len(run.own_corners) - len(found.own_corners)
         if lost:

@@ -12,6 +12,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, fields_of, several
 from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, kind_of
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.own_corners import corners_on
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Some
 from slow_ribbon.core.kernel.patience import look_up
@@ -77,7 +78,7 @@ class JoinLines(Edit):
     def apply(self, job: Job) -> Job:
         if len(set(self.lines)) != len(self.lines):
             raise Refused("A line is chosen twice: choose each once.", "lines", "line-twice")
-        lines = [job.line(id) for id in self.lines]
+        lines = was = [job.line(id) for id in self.lines]
         way = join_lines(lines, self.tolerance)
         # Those that lay the wrong way round are turned first, with all that stands on them.
         job = turned_round(job, [id for id in self.lines if id in way.reversed])
@@ -92,13 +93,14 @@ class JoinLines(Edit):
             # What is set out along both parts alike is set out along the whole once.
             if not (row.line == joined.id and any(_likeness(row) == _likeness(other) for other in rows if other.line == joined.id)):
                 rows.append(row)
-        return job.model_copy(update={"lines": kept, "runs": _runs_joined(job, joined, ordered), "rows": tuple(rows)})
+        return job.model_copy(update={"lines": kept, "runs": _runs_joined(job, joined, ordered, was), "rows": tuple(rows)})
 
     def describe(self, job: Job) -> str:
         return f"joined {len(self.lines)} lines into {job.line(self.lines[0]).name}"
 
 
-def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line]) -> tuple[Run, ...]:
+def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line], was: Sequence[Line]) -> tuple[Run, ...]:
+    """Return the runs on lines that are joined, laid end to end; ``was`` are they before any was turned."""
     begins, begin = {}, 0.0
     for line in ordered:
         begins[line.id] = begin
@@ -119,7 +121,23 @@ def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line]) -> tuple[Run, 
                 found = [part for one in same for part in joined_stretches(one, ordered, joined.closed)]
                 everywhere = {one.between for one in stretches_between(joined, course_of(joined).length)}
                 stretches = None if everywhere <= set(found) else tuple(dict.fromkeys(found))
-            run = run.model_copy(update={"line": joined.id, "stretches": stretches, "joints": _joints_together(same, begins)})
+            own = {
+                one.point: one
+                for part in same
+                for line in was
+                if line.id == part.line
+                for one in corners_on(part, line, joined).own_corners
+            }
+            in_order = sorted(same, key=lambda one: begins[one.line])
+            changes = {
+                "line": joined.id,
+                "stretches": stretches,
+                "joints": _joints_together(same, begins),
+                "own_corners": tuple(own[point] for point in sorted(own)),
+                "first_end": in_order[0].first_end,
+                "last_end": in_order[-1].last_end,
+            }
+            run = run.model_copy(update=changes)
         runs.append(run)
     return tuple(runs)
 
@@ -137,7 +155,8 @@ def _likeness(thing: Run | Row) -> str:
     if isinstance(thing, Run) and thing.joints is not None and thing.joints.at is not None:
         # Where joints were put by hand is their line's own; that they were is not.
         thing = thing.model_copy(update={"joints": thing.joints.model_copy(update={"at": ()})})
-    return thing.model_dump_json(exclude={"id", "name", "tag", "line", "stretches"})
+    own = {"own_corners", "first_end", "last_end"} if isinstance(thing, Run) else set()
+    return thing.model_dump_json(exclude={"id", "name", "tag", "line", "stretches", *own})
 
 
 class ReverseLines(Edit):
