@@ -104,6 +104,7 @@ def test_bends_of_a_hoop_are_told_on_the_middle_of_its_tube() -> None:
     job = apply_all(placed, [SetLineOut(run="R3")]).job
     ((told, on_line),) = [(row.centroid_length, row.line_length) for row in cutting_list(solve(placed))]
     assert told == pytest.approx(solve(job).runs["R3"].cuts.line_lengths[0])
+    assert told is not None
     assert told < on_line - 50
     for size in (40.0, 60.0):
         job = apply_all(job, [SetSection(section="S2", changes=SectionChanges(width=size, height=size))]).job
