@@ -68,7 +68,7 @@ def test_corners_stay_at_their_places_whatever_becomes_of_the_line(closed: bool,
     carried = apply_all(job, [CopyLines(lines=("L1",), by=(2000, 0, 0), copies=False)]).job
     assert ways(carried) == {(x + 2000, y, z): way for (x, y, z), way in before.items()}
     mirrored = apply_all(job, [MirrorLines(lines=("L1",), a=(0, 0, 0), b=(0, 1, 0), copies=False)]).job
-    assert {(-x, y, z): way for (x, y, z), way in ways(mirrored).items()} == pytest.approx(before) or len(ways(mirrored)) == len(before)
+    assert {(-x, y, z): way for (x, y, z), way in ways(mirrored).items()} == before
     some = min(points)
     moved = apply_all(job, [MoveVertex(line="L1", index=some, to=(POINTS[some][0] + 40, POINTS[some][1] + 30, 0))]).job
     assert len(ways(moved)) == len(before)
@@ -97,7 +97,7 @@ def test_two_lines_joined_keep_their_corners_and_a_butt_is_turned_about() -> Non
         whole = apply_all(ready, [JoinLines(lines=tuple(line.id for line in ready.lines))]).job
         (run,) = whole.runs
         assert ways(whole) == ways(job)
-        assert [one.point for one in run.own_corners] == [2, 4, 5] or len(whole.lines[0].points()) == 8
+        assert len(run.own_corners) == 3
         assert (run.first_end.kind, run.last_end.kind) == ("returned", "plumb")
         assert solve(whole).runs["R3"].cuts.long_points.sum() == pytest.approx(solve(job).runs["R3"].cuts.long_points.sum())
 

@@ -141,8 +141,10 @@ def test_a_run_is_cut_as_it_is_made_near_its_corners(way: str, chainage: float, 
     whole = manifold3d.Manifold(manifold3d.Mesh64(found.vertices + run.origin, found.faces.astype(np.uint64)))
     # Turned so that the plane lies level, and sliced there.
     slice_at = whole.rotate((0, -90, 0)).slice(chainage)
-    assert len(cut.cuts) == (slice_at.area() > 0.5) or slice_at.area() < 5
-    assume(cut.cuts)
+    if not cut.cuts:
+        # In the gap, or beyond the last piece, there is nothing to cut.
+        assert slice_at.area() == pytest.approx(0, abs=0.5)
+        return
     (own,) = cut.cuts
     assert area(own.rings) == pytest.approx(slice_at.area(), rel=1e-3, abs=0.5)
     plain = section_shape(job.section("S2")).area

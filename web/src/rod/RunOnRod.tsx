@@ -106,8 +106,9 @@ export function Corners({ corners, x }: { corners: CornerFigures[]; x: Scale }) 
               "aria-pressed": on,
               "aria-label": `Corner ${index + 1}, ${corner.kind}, ${label}`,
             })}
-            className={on ? "cursor-pointer text-chalk-deep" : "cursor-pointer"}
+            className={corner.vertex === null ? undefined : on ? "cursor-pointer text-chalk-deep" : "cursor-pointer"}
             onClick={(event) => {
+              if (corner.vertex === null) return;
               event.stopPropagation();
               pick(event.shiftKey);
             }}

@@ -139,9 +139,10 @@ def _cut(
         out = course.rights[seams] * placed.bed_up[0] + course.ups[seams] * placed.bed_up[1]
         planes_begin[seams] = planes_end[(seams - 1) % count] = (tangents[seams] - slope * out) / math.hypot(1, slope)
         offsets_begin[seams] = offsets_end[(seams - 1) % count] = -slope * (low + high) / 2
-    for (piece, end), normal in finishing.normals.items() if finishing is not None else ():
-        planes, offsets = (planes_end, offsets_end) if end else (planes_begin, offsets_begin)
-        planes[piece], offsets[piece] = normal, finishing.offsets[piece, end] if finishing is not None else 0.0
+    if finishing is not None:
+        for (piece, end), normal in finishing.normals.items():
+            planes, offsets = (planes_end, offsets_end) if end else (planes_begin, offsets_begin)
+            planes[piece], offsets[piece] = normal, finishing.offsets[piece, end]
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
