@@ -19,8 +19,9 @@ from slow_ribbon.core.job.edits.apply import apply
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.library import library
-from slow_ribbon.core.solve.solver import Solver, solve
+from slow_ribbon.core.solve import Solver, solve, typicals_of
 from slow_ribbon.demo import ferry_house
+from slow_ribbon.exports.csv import cutting_csv
 
 read = TypeAdapter(AnyEdit).validate_python
 
@@ -81,7 +82,38 @@ made = st.one_of(
         st.sampled_from(["a, right 90, b, home", "3000, arc left 90 radius 500, 900", "up 900, 2 m"]),
     ),
 )
+typicals = st.integers(1, 24).map(lambda number: f"T{number}")
+spots = st.lists(st.integers(1, 30).map(lambda number: f"W{number}"), min_size=1, max_size=2, unique=True)
+own = st.lists(st.fixed_dictionaries({"name": st.sampled_from(["a", "b"]), "length": lengths}), max_size=1)
+stands = st.fixed_dictionaries(
+    {
+        "name": st.sampled_from(["X", "Y", "Z 1"]),
+        "at": points,
+        "turn": st.sampled_from([0.0, 90.0, -33.0]),
+        "mirrored": st.booleans(),
+        "own": own,
+    }
+)
+laid = st.one_of(
+    st.none(),
+    st.builds(lambda n, by: {"kind": "grid", "counts": [n, 1, 2], "centres": [by, 0, 3000]}, st.integers(1, 4), st.floats(-3000, 3000)),
+    st.builds(lambda line, by: {"kind": "along", "line": line, "centres": by, "count": 3}, lines, st.floats(100, 3000)),
+)
+typical = st.fixed_dictionaries(
+    {
+        "name": st.just("Bay"),
+        "lines": st.lists(lines, min_size=1, max_size=2, unique=True),
+        "places": st.lists(stands, max_size=2),
+        "laid": laid,
+    }
+)
 edits = st.one_of(
+    edit("add_typical", typical=typical),
+    edit("add_typical", typical=typical),
+    edit("set_typical", typical=typicals, changes=st.fixed_dictionaries({"base": points, "laid": laid})),
+    edit("add_places", typical=typicals, places=st.lists(stands, min_size=1, max_size=2)),
+    edit("set_places", typical=typicals, places=spots, changes=st.fixed_dictionaries({"turn": st.floats(-180, 180), "own": own})),
+    edit("cut_loose", typical=typicals, places=spots),
     edit("add_lines", lines=st.lists(st.builds(body, st.lists(points, min_size=2, max_size=6), st.booleans()), min_size=1, max_size=2)),
     edit("move_vertex", line=lines, index=st.integers(0, 6), to=points),
     edit("insert_vertex", line=lines, leg=st.integers(0, 6), at=points),
@@ -187,6 +219,8 @@ def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[di
         assert (kept.runs[id].cuts.long_points == run.cuts.long_points).all()
     for id, row in fresh.rows.items():
         assert (kept.rows[id].out.positions == row.out.positions).all()
+    assert [typical.key for typical in typicals_of(fresh)] == [typical.key for typical in typicals_of(kept)]
+    assert cutting_csv(fresh) == cutting_csv(kept)
 
 
 DEMO = json.loads(job_to_text(ferry_house()))

@@ -37,6 +37,7 @@ from slow_ribbon.demo.architrave import with_architrave
 from slow_ribbon.demo.rail_picture import rail_picture
 from slow_ribbon.demo.shop_sections import with_shop_sections
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
+from slow_ribbon.demo.windows import with_windows
 
 #: The demo's id in the store, so that it is loaded once.
 DEMO_ID: Final = "kestrel-slip"
@@ -109,7 +110,9 @@ def ferry_house() -> Job:
         for run in job.runs
         if run.name in _JOINTS
     ]
-    return with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
+    job = with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
+    architrave = next(section.id for section in job.sections if section.name.startswith("Architrave"))
+    return with_windows(job, architrave)
 
 
 def _wall(side: str) -> Wall:

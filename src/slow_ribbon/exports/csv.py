@@ -19,12 +19,12 @@ CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
     "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
     "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
-    "centroid_length_mm",
+    "centroid_length_mm", "places", "mirrored",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
 #: Columns of names that people give.
-_GIVEN = frozenset({"run", "section", "name", "code"})
+_GIVEN = frozenset({"run", "section", "name", "code", "places", "tags"})
 #: What a formula begins with, in one spreadsheet or another; nothing at all does not.
 _RUN = tuple("=+-@|%\t\r\n＝＋－＠")
 
@@ -47,6 +47,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
             _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint, row.part,
             "" if row.centroid_length is None else _number(row.centroid_length),
+            "; ".join(row.places), "mirrored" if row.mirrored else "",
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows

@@ -8,7 +8,7 @@ from slow_ribbon.core.kernel import look_up
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.runs import Surface
 from slow_ribbon.core.sections import circle, rectangle, shape_of
-from slow_ribbon.core.solve import Solved
+from slow_ribbon.core.solve import Solved, standing_rows, standing_runs
 from slow_ribbon.exports.gltf import Writer
 
 
@@ -36,16 +36,29 @@ def item_surface(row: Row) -> Surface:
 
 
 def job_glb(solved: Solved) -> bytes:
-    """Return the job as a ``.glb``: runs with their pieces, and an instance of its item for every place of a row."""
+    """Return the job as a ``.glb``: runs with their pieces, and an instance of its item for every place of a row.
+
+    The mesh of what stands in several places is there once, with a node for each.
+    """
     job = solved.job
     writer = Writer(job.name)
-    for run in job.runs:
+    meshes: dict[str, int] = {}
+    for found, place in standing_runs(solved):
         look_up()
-        found = solved.runs[run.id]
-        writer.node(writer.mesh(found.surface(), run.name, job.section(run.section).material), run.name, found.origin)
-    for row in job.rows:
-        mesh = writer.mesh(item_surface(row), row.name, row.material)
-        out = solved.rows[row.id].out
-        for number, (position, heading) in enumerate(zip(out.positions, out.headings, strict=True), start=1):
-            writer.node(mesh, f"{row.tag}{number}", position, float(heading))
+        run = job.run(found.id)
+        if found.key not in meshes:
+            meshes[found.key] = writer.mesh(found.surface(), run.name, job.section(run.section).material)
+        there = place.carriage
+        name = f"{run.name}, {place.name}" if place.name else run.name
+        writer.node(meshes[found.key], name, there.points(found.origin), there.turn, there.over)
+    items: dict[str, int] = {}
+    for solved_row, place in standing_rows(solved):
+        look_up()
+        row, there = job.row(solved_row.id), place.carriage
+        if row.id not in items:
+            items[row.id] = writer.mesh(item_surface(row), row.name, row.material)
+        out, tag = solved_row.out, f"{place.name} {row.tag}" if place.name else row.tag
+        for number, (position, heading) in enumerate(zip(there.points(out.positions), out.headings, strict=True), start=1):
+            # An item is its own mirror image; in a mirror it turns the other way.
+            writer.node(items[row.id], f"{tag}{number}", position, there.turn + float(-heading if there.over else heading))
     return writer.bytes()

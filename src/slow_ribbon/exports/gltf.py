@@ -63,17 +63,21 @@ class Writer:
         self._meshes.append({"name": name, "primitives": [primitive], "extras": extras})
         return len(self._meshes) - 1
 
-    def node(self, mesh: int, name: str, origin: Array | Sequence[float] = (0, 0, 0), heading: float = 0.0) -> None:
-        """Place a mesh at ``origin`` (mm, z up), turned by ``heading`` radians about z."""
+    def node(self, mesh: int, name: str, origin: Array | Sequence[float] = (0, 0, 0), heading: float = 0.0, over: bool = False) -> None:
+        """Place a mesh at ``origin`` (mm, z up), turned by ``heading`` radians about z; before that mirrored in x, where ``over``.
+
+        A mirrored node's faces are wound the other way round, which readers turn back (section 3.7.4, by the determinant).
+        """
         half = heading / 2
-        self._nodes.append(
-            {
-                "name": name,
-                "mesh": mesh,
-                "translation": [float(value) for value in origin],
-                "rotation": [0.0, 0.0, float(np.sin(half)), float(np.cos(half))],
-            }
-        )
+        node: dict[str, Any] = {
+            "name": name,
+            "mesh": mesh,
+            "translation": [float(value) for value in origin],
+            "rotation": [0.0, 0.0, float(np.sin(half)), float(np.cos(half))],
+        }
+        if over:
+            node["scale"] = [-1.0, 1.0, 1.0]
+        self._nodes.append(node)
 
     def _accessor(self, values: np.ndarray[Any, Any], kind: str, component: int, target: int, bounds: bool = False) -> int:
         start = len(self._data)

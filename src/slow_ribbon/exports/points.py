@@ -1,7 +1,8 @@
 """Points to be set out on the site, as CSV in metres: the points of every line and the places of every item.
 
 Numbers are those on the drawing: a line's id and the point's number, a row's letters and the
-item's. Coordinates are the site's, with a point whatever the machine's language.
+item's; in the places of a typical they are led by the place's name.
+Coordinates are the site's, with a point whatever the machine's language.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel import Array, look_up
 from slow_ribbon.core.lines import Line, line_parts
-from slow_ribbon.core.solve import Solved
+from slow_ribbon.core.solve import Solved, standing_rows, typicals_of
 from slow_ribbon.exports.csv import to_csv
 
 POINT_COLUMNS = ("number", "east", "north", "height", "code")
@@ -26,10 +27,21 @@ def points_csv(solved: Solved) -> bytes:
     for line in job.lines:
         look_up()
         rows.extend(_row(f"{line.id}.{number}", point + origin, line.name) for number, point in enumerate(_points(line), start=1))
-    for row in job.rows:
-        places = solved.rows[row.id].out.positions
+    for typical in typicals_of(solved):
+        for variant in typical.variants:
+            for place in variant.places:
+                if place.name == job.typical(typical.id).here:
+                    continue
+                look_up()
+                for line in variant.lines:
+                    points = (place.carriage.points(point) + origin for point in _points(line))
+                    rows.extend(_row(f"{place.name} {line.id}.{number}", point, line.name) for number, point in enumerate(points, start=1))
+    for found, there in standing_rows(solved):
+        places = there.carriage.points(found.out.positions)
         look_up(len(places))
-        rows.extend(_row(f"{row.tag}{number}", place + origin, row.name) for number, place in enumerate(places, start=1))
+        row = job.row(found.id)
+        tag = f"{there.name} {row.tag}" if there.name else row.tag
+        rows.extend(_row(f"{tag}{number}", place + origin, row.name) for number, place in enumerate(places, start=1))
     return to_csv(POINT_COLUMNS, rows).encode("utf-8")
 
 

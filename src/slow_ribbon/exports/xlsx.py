@@ -20,7 +20,7 @@ _PIECES: Final = (
     ("Tags", 22, ""), ("Run", 26, ""), ("Size, mm", 12, ""), ("Quantity", 9, "0"), ("Long point, mm", 14, "0.0"),
     ("Short point, mm", 14, "0.0"), ("On the line, mm", 14, "0.0"), ("Begins: mitre, °", 14, "0.00"), ("Begins: bevel, °", 14, "0.00"),
     ("Begins", 22, ""), ("Ends: mitre, °", 14, "0.00"), ("Ends: bevel, °", 14, "0.00"), ("Ends", 22, ""), ("Left on the saw", 14, ""),
-    ("Part", 10, ""), ("At the centroid, mm", 14, "0.0"),
+    ("Part", 10, ""), ("At the centroid, mm", 14, "0.0"), ("Stands in", 30, ""), ("Hand", 10, ""),
 )  # fmt: skip
 _TOTALS: Final = (
     ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
@@ -109,7 +109,8 @@ def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
     found: list[Any] = [", ".join(row.tags), run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
     for cut in (row.begin, row.end):
         found += [cut.mitre, cut.bevel, describe_cut(cut)]
-    return [*found, f"{row.left} left", row.part, row.centroid_length]
+    more = [", ".join(row.places) or None, "mirrored" if row.mirrored else None]
+    return [*found, f"{row.left} left", row.part, row.centroid_length, *more]
 
 
 def _totals(solved: Solved) -> Iterator[list[Any]]:

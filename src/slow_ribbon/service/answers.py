@@ -87,7 +87,7 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
                 "since": to_json(since),
                 "job": found.change if found.change is not None and before is found.parent else written(delta(before, solved.job)),
                 **_figures(solved, change),
-                "totals": to_json(totals_shown(schedule(solved), change["runs"], _sections_of(change, before, solved.job))),
+                "totals": _totals(solved, change, before),
                 "made": to_json(made),
                 "notices": to_json([told_parts(notice) for notice in notices]),
             }
@@ -123,9 +123,21 @@ def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
     yield part(Touched(), solved, to_json(totals_shown(totals := schedule(solved), totals.runs, totals.sections)))
 
 
-def _sections_of(change: Touched, before: Job, after: Job) -> set[str]:
-    """Return the sections whose totals may have changed: those of touched runs, now and before, and of runs that are gone."""
+def _totals(solved: Solved, change: Touched, before: Job) -> bytes:
+    """Return the totals of the job, and of runs and sections that may have others than before."""
+    after = solved.job
     runs = set(change["runs"])
+    # How often something stands may have changed without it.
+    counted = set(change["typicals"]) | {one.id for one in before.typicals} - {one.id for one in after.typicals}
+    if counted:
+        lines = {line for job in (before, after) for one in job.typicals if one.id in counted for line in one.lines}
+        runs |= {run.id for run in after.runs if run.line in lines}
+    in_order = [run.id for run in after.runs if run.id in runs]
+    return to_json(totals_shown(schedule(solved), in_order, _sections_of(runs, before, after)))
+
+
+def _sections_of(runs: set[str], before: Job, after: Job) -> set[str]:
+    """Return the sections whose totals may have changed: those of some runs, now and before, and of runs that are gone."""
     there = {run.id for run in after.runs}
     return {run.section for run in after.runs if run.id in runs} | {
         run.section for run in before.runs if run.id in runs or run.id not in there

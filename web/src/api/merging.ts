@@ -17,9 +17,10 @@ export interface JobShown {
   sections: Schemas["SectionFigures"][];
   runs: Schemas["RunFigures"][];
   rows: Schemas["RowFigures"][];
-  /** Rows of the cutting list, by run. */
+  typicals: Schemas["TypicalFigures"][];
+  /** Rows of the cutting list, by run, and of all that stands in several places by typical; `rowsOf` finds those of a run. */
   cutting: Record<string, Schemas["CutRowFigures"][]>;
-  /** Checks by run or row; `checks` are all of them, faults first. */
+  /** Checks by run, row or typical; `checks` are all of them, faults first. */
   checked: Record<string, Schemas["CheckFigures"][]>;
   checks: Schemas["CheckFigures"][];
   totals: Schemas["Totals"];
@@ -27,18 +28,22 @@ export interface JobShown {
   coming: { done: number; of: number } | null;
 }
 
-type Figures = Pick<FiguresPart, "lines" | "sections" | "runs" | "rows" | "cutting" | "checks">;
+type Figures = Pick<FiguresPart, "lines" | "sections" | "runs" | "rows" | "typicals" | "cutting" | "checks">;
 
 /** A job just opened: the document, whose figures are to come. */
 export function opened(told: Schemas["JobOpened"]): JobShown {
   const { job } = told;
-  const of = [job.lines, job.sections, job.runs, job.rows].reduce((sum, group) => sum + (group?.length ?? 0), 0);
+  const of = [job.lines, job.sections, job.runs, job.rows, job.typicals].reduce(
+    (sum, group) => sum + (group?.length ?? 0),
+    0,
+  );
   return {
     ...told,
     lines: [],
     sections: [],
     runs: [],
     rows: [],
+    typicals: [],
     cutting: {},
     checked: {},
     checks: [],
@@ -62,6 +67,7 @@ export function filled(shown: JobShown, part: FiguresPart): JobShown {
     sections: missing(part.sections, shown.sections),
     runs: missing(part.runs, shown.runs),
     rows: missing(part.rows, shown.rows),
+    typicals: missing(part.typicals, shown.typicals),
     cutting: current ? part.cutting : { ...part.cutting, ...shown.cutting },
     checks: current ? part.checks : { ...part.checks, ...shown.checked },
   });
@@ -107,7 +113,7 @@ function kept<T>(record: Record<string, T>, when: (id: string, value: T) => bool
 function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
   const runs = inOrder(job.runs, shown.runs, now.runs);
   const rows = inOrder(job.rows, shown.rows, now.rows);
-  const there = new Set([...(job.runs ?? []), ...(job.rows ?? [])].map((thing) => thing.id));
+  const there = new Set([...(job.runs ?? []), ...(job.rows ?? []), ...(job.typicals ?? [])].map((thing) => thing.id));
   const has = (id: string) => there.has(id);
   const checked = kept({ ...shown.checked, ...now.checks }, has);
   const all = [...there].flatMap((id) => checked[id] ?? []);
@@ -117,6 +123,7 @@ function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
     sections: inOrder(job.sections, shown.sections, now.sections),
     runs,
     rows,
+    typicals: inOrder(job.typicals, shown.typicals, now.typicals),
     cutting: kept({ ...shown.cutting, ...now.cutting }, has),
     checked,
     checks: [...all.filter((one) => one.severity === "fault"), ...all.filter((one) => one.severity !== "fault")],
@@ -138,13 +145,13 @@ function inOrder<T extends { id: string }>(things: readonly { id: string }[] | u
   return (things ?? []).flatMap((thing, i) => fresh.get(thing.id) ?? known(thing.id, i) ?? []);
 }
 
-const GROUPS = ["lines", "sections", "runs", "rows", "pictures", "rules", "drafts"] as const;
+const GROUPS = ["lines", "sections", "runs", "rows", "pictures", "rules", "drafts", "typicals"] as const;
 
 function withDelta(
   job: Job,
-  { lines, sections, runs, rows, pictures, rules, drafts, ...fields }: JobChange["job"],
+  { lines, sections, runs, rows, pictures, rules, drafts, typicals, ...fields }: JobChange["job"],
 ): Job {
-  const delta = { lines, sections, runs, rows, pictures, rules, drafts };
+  const delta = { lines, sections, runs, rows, pictures, rules, drafts, typicals };
   const after = { ...job, ...(fields as Partial<Job>) };
   for (const group of GROUPS) {
     const part = delta[group];

@@ -1355,6 +1355,21 @@ export interface components {
             picture: components["schemas"]["PictureBody"];
         };
         /**
+         * AddPlaces
+         * @description Let a typical stand in more places.
+         */
+        AddPlaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_places";
+            /** Typical */
+            typical: string;
+            /** Places */
+            places: components["schemas"]["NewPlace"][];
+        };
+        /**
          * AddPolygon
          * @description Add a section that is a polygon of equal sides, so far across its flats or its corners.
          */
@@ -1519,6 +1534,47 @@ export interface components {
             kind: "add_section";
             section: components["schemas"]["SectionBody"];
             shop?: components["schemas"]["ShopLink"] | null;
+        };
+        /**
+         * AddTypical
+         * @description Let lines with all that is on them stand in several places.
+         */
+        AddTypical: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_typical";
+            typical: components["schemas"]["NewTypical"];
+        };
+        /**
+         * AlongLine
+         * @description Places along a line: at ``first`` mm from its start and so many at ``centres`` from there, each turned with the line.
+         *
+         *     The typical's heading is the way the line goes there, turned by ``turn`` degrees more.
+         */
+        AlongLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "along";
+            /** Line */
+            line: string;
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /** Centres */
+            centres: number;
+            /** Count */
+            count: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * Angled
@@ -2148,6 +2204,21 @@ export interface components {
             words: string;
         };
         /**
+         * CutLoose
+         * @description Make what stands in places of a typical lines, runs and rows of their own, that no longer follow it.
+         */
+        CutLoose: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut_loose";
+            /** Typical */
+            typical: string;
+            /** Places */
+            places: string[];
+        };
+        /**
          * CutOutlineCorner
          * @description Round a corner by a radius, or chamfer it so far along both edges.
          */
@@ -2221,6 +2292,10 @@ export interface components {
             side_view: number[] | null;
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
+            /** Places */
+            places: string[];
+            /** Mirrored */
+            mirrored: boolean;
         };
         /**
          * CutShown
@@ -2423,7 +2498,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2728,6 +2803,8 @@ export interface components {
             runs: components["schemas"]["RunFigures"][];
             /** Rows */
             rows: components["schemas"]["RowFigures"][];
+            /** Typicals */
+            typicals: components["schemas"]["TypicalFigures"][];
             /** Cutting */
             cutting: {
                 [key: string]: components["schemas"]["CutRowFigures"][];
@@ -2860,6 +2937,36 @@ export interface components {
             /** Path */
             path: string;
         };
+        /**
+         * Grid
+         * @description Places in rows: so many along x, along y and in height, at centres in mm; the first of all is where the typical is drawn.
+         */
+        Grid: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grid";
+            /** Counts */
+            counts: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Centres
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            centres: [
+                number,
+                number,
+                number
+            ];
+        };
         /** GroupDelta[Draft] */
         GroupDelta_Draft_: {
             /**
@@ -2957,6 +3064,21 @@ export interface components {
              * @default []
              */
             put: components["schemas"]["Section"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Order */
+            order?: string[] | null;
+        };
+        /** GroupDelta[Typical] */
+        GroupDelta_Typical_: {
+            /**
+             * Put
+             * @default []
+             */
+            put: components["schemas"]["Typical"][];
             /**
              * Gone
              * @default []
@@ -3263,6 +3385,11 @@ export interface components {
              */
             drafts: components["schemas"]["Draft"][];
             /**
+             * Typicals
+             * @default []
+             */
+            typicals: components["schemas"]["Typical"][];
+            /**
              * Measures
              * @default []
              */
@@ -3304,6 +3431,8 @@ export interface components {
             runs: components["schemas"]["RunFigures"][];
             /** Rows */
             rows: components["schemas"]["RowFigures"][];
+            /** Typicals */
+            typicals: components["schemas"]["TypicalFigures"][];
             /** Cutting */
             cutting: {
                 [key: string]: components["schemas"]["CutRowFigures"][];
@@ -3352,6 +3481,7 @@ export interface components {
             pictures?: components["schemas"]["GroupDelta_Picture_"] | null;
             rules?: components["schemas"]["GroupDelta_RunRule_"] | null;
             drafts?: components["schemas"]["GroupDelta_Draft_"] | null;
+            typicals?: components["schemas"]["GroupDelta_Typical_"] | null;
         };
         /** JobMade */
         JobMade: {
@@ -3937,7 +4067,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -4129,6 +4259,21 @@ export interface components {
              *     }
              */
             joining: components["schemas"]["Joining"];
+        };
+        /**
+         * ListPlaces
+         * @description Let a typical stand in the places of a list, as ``places_listed`` reads it.
+         */
+        ListPlaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "list_places";
+            /** Typical */
+            typical: string;
+            /** Text */
+            text: string;
         };
         /**
          * MadeChanges
@@ -4410,6 +4555,77 @@ export interface components {
             said: string;
         };
         /**
+         * NewPlace
+         * @description A place to be added, as ``PlaceBody``; without a name it is named on from where the typical is drawn: W2 after W1.
+         */
+        NewPlace: {
+            /** Name */
+            name?: string | null;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Own
+             * @default []
+             */
+            own: components["schemas"]["OwnMeasure"][];
+        };
+        /**
+         * NewTypical
+         * @description A typical to be made of some lines; its base point is where the first of them starts, and its heading theirs, unless said.
+         *
+         *     ``listed`` are places as ``ListPlaces`` takes them.
+         */
+        NewTypical: {
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: string[];
+            /** Base */
+            base?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Heading */
+            heading?: number | null;
+            /**
+             * Here
+             * @default 1
+             */
+            here: string;
+            /**
+             * Here Stands
+             * @default true
+             */
+            here_stands: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["NewPlace"][];
+            /** Laid */
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["AlongLine"]) | null;
+            /**
+             * Listed
+             * @default
+             */
+            listed: string;
+        };
+        /**
          * NewVersion
          * @description A new version, made of the version ``base``.
          */
@@ -4550,6 +4766,16 @@ export interface components {
             point: number;
             /** Made */
             made: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+        };
+        /**
+         * OwnMeasure
+         * @description A measure of the job that has another length in one place, mm.
+         */
+        OwnMeasure: {
+            /** Name */
+            name: string;
+            /** Length */
+            length: number;
         };
         /**
          * Parallel
@@ -4811,6 +5037,85 @@ export interface components {
             depth: number;
         };
         /**
+         * Place
+         * @description A place of a typical in a job. ``laid`` counts those that come of a grid or a line, from 0.
+         */
+        Place: {
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Stands
+             * @default true
+             */
+            stands: boolean;
+            /**
+             * Own
+             * @default []
+             */
+            own: components["schemas"]["OwnMeasure"][];
+            /** Id */
+            id?: string | null;
+            /** Laid */
+            laid?: number | null;
+        };
+        /** PlaceChanges */
+        PlaceChanges: {
+            /** Name */
+            name?: string | null;
+            /** At */
+            at?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Turn */
+            turn?: number | null;
+            /** Mirrored */
+            mirrored?: boolean | null;
+            /** Stands */
+            stands?: boolean | null;
+            /** Own */
+            own?: components["schemas"]["OwnMeasure"][] | null;
+        };
+        /**
+         * PlaceFigures
+         * @description A place where something stands: first mirrored in x where ``over``, then turned by ``turn`` radians about z, then moved by ``shift``.
+         *
+         *     ``variant`` counts the variants, from 0.
+         */
+        PlaceFigures: {
+            /** Name */
+            name: string;
+            /** Over */
+            over: boolean;
+            /** Turn */
+            turn: number;
+            /** Shift */
+            shift: [
+                number,
+                number,
+                number
+            ];
+            /** Variant */
+            variant: number;
+        };
+        /**
          * PlaceFound
          * @description A place on a line, exact, with its chainage.
          */
@@ -4945,7 +5250,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -5157,6 +5462,21 @@ export interface components {
             line: string;
             /** Openings */
             openings: string[];
+        };
+        /**
+         * RemovePlaces
+         * @description Take a typical out of places; one that comes of a grid or a line is left out there.
+         */
+        RemovePlaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_places";
+            /** Typical */
+            typical: string;
+            /** Places */
+            places: string[];
         };
         /**
          * RemoveVertex
@@ -6467,6 +6787,22 @@ export interface components {
             changes: components["schemas"]["PictureChanges"];
         };
         /**
+         * SetPlaces
+         * @description Change places of a typical: where they are, turned, mirrored, left out, or a measure of their own.
+         */
+        SetPlaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_places";
+            /** Typical */
+            typical: string;
+            /** Places */
+            places: string[];
+            changes: components["schemas"]["PlaceChanges"];
+        };
+        /**
          * SetPlacing
          * @description Change how one run, or several together, are placed on their lines.
          */
@@ -6565,6 +6901,20 @@ export interface components {
             section: string;
             /** Sizes */
             sizes: components["schemas"]["SizeChange"][];
+        };
+        /**
+         * SetTypical
+         * @description Change a typical; with another base point its places stand where they stood.
+         */
+        SetTypical: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_typical";
+            /** Typical */
+            typical: string;
+            changes: components["schemas"]["TypicalChanges"];
         };
         /**
          * SetUnits
@@ -7344,6 +7694,91 @@ export interface components {
             kind: "line";
         };
         /**
+         * Typical
+         * @description A typical of a job.
+         */
+        Typical: {
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: string[];
+            /**
+             * Base
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            base: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Heading
+             * @default 0
+             */
+            heading: number;
+            /**
+             * Here
+             * @default 1
+             */
+            here: string;
+            /**
+             * Here Stands
+             * @default true
+             */
+            here_stands: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Place"][];
+            /** Laid */
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["AlongLine"]) | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Id */
+            id: string;
+        };
+        /** TypicalChanges */
+        TypicalChanges: {
+            /** Name */
+            name?: string | null;
+            /** Lines */
+            lines?: string[] | null;
+            /** Base */
+            base?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** Heading */
+            heading?: number | null;
+            /** Here */
+            here?: string | null;
+            /** Here Stands */
+            here_stands?: boolean | null;
+            /** Laid */
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["AlongLine"]) | null;
+        };
+        /**
+         * TypicalFigures
+         * @description A typical's places that are not left out, in order, and its variants; the first is as it is drawn, and told nothing of.
+         */
+        TypicalFigures: {
+            /** Id */
+            id: string;
+            /** Places */
+            places: components["schemas"]["PlaceFigures"][];
+            /** Variants */
+            variants: components["schemas"]["VariantFigures"][];
+        };
+        /**
          * Units
          * @description How a job writes lengths.
          */
@@ -7397,6 +7832,24 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * VariantFigures
+         * @description What stands otherwise than it is drawn: its runs, rows and lines before they are carried to a place.
+         */
+        VariantFigures: {
+            /** Label */
+            label: string;
+            /** Paths */
+            paths: [
+                number,
+                number,
+                number
+            ][][];
+            /** Runs */
+            runs: components["schemas"]["RunFigures"][];
+            /** Rows */
+            rows: components["schemas"]["RowFigures"][];
         };
         /**
          * Walk

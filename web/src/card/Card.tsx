@@ -4,12 +4,13 @@ import { Words } from "../ui/choices";
 import { useChanges, useShown, useTold } from "../window/job";
 import { remove } from "../window/keys";
 import { useWindow } from "../window/store";
-import { checksOf, draftById, lineById, rowById, runById, sectionById } from "../window/things";
+import { checksOf, draftById, lineById, rowById, runById, sectionById, typicalById } from "../window/things";
 import { DraftCard } from "./DraftCard";
 import { LineCard } from "./LineCard";
 import { RowCard } from "./RowCard";
 import { RunCard } from "./RunCard";
 import { SectionCard } from "./SectionCard";
+import { TypicalCard } from "./TypicalCard";
 
 export function Card() {
   const shown = useShown();
@@ -21,6 +22,7 @@ export function Card() {
   const section = sectionById(shown, first);
   const row = rowById(shown, first);
   const draft = draftById(shown, first);
+  const typical = typicalById(shown, first);
   const picture = shown.job.pictures?.find((one) => one.id === first);
   return (
     <aside
@@ -33,6 +35,7 @@ export function Card() {
       {section && <SectionCard section={section} />}
       {draft && <DraftCard draft={draft} />}
       {row && <RowCard row={row} checks={<Checks ids={[row.id]} />} />}
+      {typical && <TypicalCard typical={typical} checks={<Checks ids={[typical.id]} />} />}
       {picture && <PictureCard picture={picture} />}
       <p className="mt-6 border-rule border-t pt-2">
         <Words onClick={() => remove(shown, changes)}>

@@ -5,7 +5,7 @@ import { count, formatLength } from "../ui/figures";
 import { Later } from "../ui/Later";
 import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { lineById, lineFigures } from "../window/things";
+import { lineById, lineFigures, typicalFigures, typicalOf } from "../window/things";
 import { HowMade } from "./HowMade";
 import { LegsOfLine } from "./LegsOfLine";
 import { OpeningsOfLine } from "./OpeningsOfLine";
@@ -48,6 +48,7 @@ function OneLine({ line }: { line: Line }) {
   const { edit } = useChanges();
   const { set, select, stretches } = usePart("set", "select", "stretches");
   const told = useTold();
+  const typical = typicalOf(shown, line.id);
   const figures = lineFigures(shown, line.id);
   const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
@@ -64,6 +65,12 @@ function OneLine({ line }: { line: Line }) {
         {lineWords(line, figures)}
         {line.source && ` · from ${line.source.file}`}
       </p>
+      {typical && (
+        <p className="mt-1 text-sm">
+          Stands in {count(typicalFigures(shown, typical.id)?.places.length ?? 0, "place")}:{" "}
+          <Words onClick={() => select([typical.id])}>{typical.name}, its places</Words>
+        </p>
+      )}
       {line.undrawn && (
         <p className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
           <b className="text-wax-deep">?</b> It is not in {line.undrawn}, which was imported again.{" "}

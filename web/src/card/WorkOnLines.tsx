@@ -4,6 +4,7 @@ import { Words } from "../ui/choices";
 import { LengthField, Question, useForm } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { usePart, useWindow } from "../window/store";
+import { typicalOf } from "../window/things";
 import { nextName } from "./OpeningsOfLine";
 
 /** Ask for a place on plan inside a region. */
@@ -80,6 +81,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
   const { edit, make } = useChanges();
   const { set, select } = usePart("set", "select");
   const ids = lines.map((line) => line.id);
+  const free = lines.every((line) => !typicalOf(shown, line.id));
   const open = lines.every((line) => !line.closed);
   return (
     <>
@@ -92,6 +94,14 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
           </Words>
         )}
         <Words onClick={() => set({ dialog: "copy" })}>Copy, move or mirror</Words>
+        {free && (
+          <Words
+            title="Drawn once, with all that is on it: forty windows are one"
+            onClick={() => set({ dialog: "places" })}
+          >
+            Let {lines.length > 1 ? "them" : "it"} stand in several places
+          </Words>
+        )}
         {lines.length === 1 && <Words onClick={() => set({ dialog: "follow" })}>Offset line</Words>}
         {lines.length === 2 && (
           <Words

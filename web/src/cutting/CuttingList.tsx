@@ -9,7 +9,7 @@ import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
-import { lineById, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
+import { lineById, rowsOf, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
 import { type Column, entriesOf, holds, type Part, partsOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 import { Schedule } from "./Schedule";
@@ -238,7 +238,7 @@ function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }
   const run = runById(shown, id);
   const section = sectionOfRun(shown, run);
   const padding = stuck ? "py-1" : "py-1.5 pt-4";
-  const first = shown.cutting[id]?.[0];
+  const first = rowsOf(shown, id)[0];
   if (!run || !section) return null;
   const bed = section.bed?.kind === "side" ? bedWords[section.bed.side ?? "back"] : "sprung back on the table";
   return (
@@ -326,12 +326,22 @@ function PieceRow({
           >
             {row.tags.join(", ")}
           </button>
-          {row.part && <span className="block font-normal text-pencil text-xs">{row.part}</span>}
+          {(row.part || row.mirrored) && (
+            <span className="block font-normal text-pencil text-xs">
+              {[row.mirrored ? "mirrored" : "", row.part].filter(Boolean).join(", ")}
+            </span>
+          )}
         </td>
         <td className="figure text-right">{row.quantity}</td>
         <td className="py-1 pl-2">
           <Pictogram row={row} longest={longest} on={chosen} />
-          {named && <span className="block truncate text-pencil text-xs">{run.name}</span>}
+          {(named || row.places.length > 0) && (
+            <span className="block truncate text-pencil text-xs" title={row.places.join(", ")}>
+              {[named ? run.name : "", row.places.length ? `in ${placesInWords(row.places)}` : ""]
+                .filter(Boolean)
+                .join(" · ")}
+            </span>
+          )}
         </td>
         <td className={`figure text-right font-bold ${row.short_point <= 0 ? "text-red" : ""}`}>
           {formatLength(row.long_point, units)}
@@ -360,6 +370,11 @@ function PieceRow({
       )}
     </>
   );
+}
+
+/** Places in a few words: their names, or the first and how many more. */
+export function placesInWords(places: readonly string[]): string {
+  return places.length <= 6 ? places.join(", ") : `${places.slice(0, 4).join(", ")} and ${places.length - 4} more`;
 }
 
 function saw(cut: CutRowFigures["begin"]): string {

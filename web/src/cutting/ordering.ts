@@ -1,6 +1,6 @@
 /** What the cutting list shows and in which order: kept to some, in groups, sorted by a column. */
 import type { CutRowFigures, JobShown } from "../api/client";
-import { checksOf, runById, sectionById } from "../window/things";
+import { checksOf, rowsOf, runById, sectionById } from "../window/things";
 
 export type Grouped = "run" | "section" | "none";
 export type Column = "tag" | "quantity" | "long" | "short" | "line";
@@ -51,8 +51,8 @@ export function partsOf(shown: JobShown, wanted: Wanted): Part[] {
     if (wanted.only.startsWith("section:") && wanted.only !== `section:${run.section}`) continue;
     const names = [run.name, sectionById(shown, run.section)?.name].join(" ").toLocaleLowerCase("en");
     const id = { run: run.id, section: run.section, none: "" }[wanted.by];
-    for (const row of shown.cutting[run.id] ?? []) {
-      const tags = row.tags.join(" ").toLocaleLowerCase("en").split(" ");
+    for (const row of rowsOf(shown, run.id)) {
+      const tags = [...row.tags, ...row.places].join(" ").toLocaleLowerCase("en").split(" ");
       if (!words.every((word) => names.includes(word) || tags.includes(word))) continue;
       let part = parts.get(id);
       if (!part) {

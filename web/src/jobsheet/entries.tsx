@@ -16,6 +16,8 @@ import {
   rowFigures,
   runById,
   sectionById,
+  typicalById,
+  typicalFigures,
 } from "../window/things";
 import { wayOf } from "../window/views";
 import { type Entry, reach } from "./listing";
@@ -107,6 +109,15 @@ function tellOf(
   if (of === "rows") {
     const figures = rowFigures(shown, id);
     return { name: rowById(shown, id)?.name ?? "", figure: figures ? count(figures.count, "item") : "…" };
+  }
+  if (of === "typicals") {
+    const [typical, figures] = [typicalById(shown, id), typicalFigures(shown, id)];
+    const wrong = checksOf(shown, id);
+    return {
+      name: typical?.name ?? "",
+      figure: figures ? count(figures.places.length, "place") : "…",
+      doubt: wrong[0] ? told(wrong[0].what) : undefined,
+    };
   }
   if (of === "pictures") {
     const picture = pictureById(shown, id);

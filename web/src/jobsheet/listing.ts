@@ -31,8 +31,8 @@ export type StepName = "lines" | "sections" | "runs";
 type Thing = { id: string; name: string; group?: string };
 
 /** The groups of things that stand under each step. */
-const GROUPS: Record<StepName, [Group, Group?]> = {
-  lines: ["lines", "pictures"],
+const GROUPS: Record<StepName, [Group, ...Group[]]> = {
+  lines: ["lines", "typicals", "pictures"],
   sections: ["sections"],
   runs: ["runs", "rows"],
 };
@@ -49,38 +49,38 @@ export function listed(
   tell: (mm: number) => string,
 ): Listed {
   const { job } = shown;
-  const [first, second] = GROUPS[step];
+  const groups = GROUPS[step];
   // A picture on the desk belongs to what is drawn over it.
-  const things: Thing[] = [...(job[first] ?? []), ...((second && job[second]) ?? [])].filter(
-    (thing) => !("on" in thing && thing.on),
-  );
+  const things: Thing[] = groups
+    .flatMap((group): Thing[] => [...(job[group] ?? [])])
+    .filter((thing) => !("on" in thing && thing.on));
   const found = isAsking(asked) ? things.filter(finder(shown, asked)) : things;
   const entryOf = (thing: Thing, key: string): Entry => ({
     kind: "thing",
     key: thing.id,
     id: thing.id,
-    of: second && byId<Thing>(job[second], thing.id) ? second : first,
+    of: groups.slice(1).find((group) => byId<Thing>(job[group], thing.id)) ?? groups[0],
     in: key,
   });
   if (asked.by === "none")
     return { entries: found.map((one) => entryOf(one, "")), ids: found.map((one) => one.id), all: things.length };
   const nameOf = namer(shown, asked.by, tell);
-  const groups = new Map<string, Thing[]>();
+  const together = new Map<string, Thing[]>();
   for (const thing of found) {
     const name = nameOf(thing.id, thing);
-    const known = groups.get(name);
+    const known = together.get(name);
     if (known) known.push(thing);
-    else groups.set(name, [thing]);
+    else together.set(name, [thing]);
   }
-  const names = [...groups.keys()].sort((a, b) => (a === NO_GROUP ? 1 : b === NO_GROUP ? -1 : order.compare(a, b)));
+  const names = [...together.keys()].sort((a, b) => (a === NO_GROUP ? 1 : b === NO_GROUP ? -1 : order.compare(a, b)));
   const entries: Entry[] = [];
   for (const name of names) {
-    const of = groups.get(name) ?? [];
+    const of = together.get(name) ?? [];
     const key = `${step}/${asked.by}/${name}`;
     entries.push({ kind: "group", key, name, ids: of.map((one) => one.id) });
     if (!folded.has(key)) entries.push(...of.map((one) => entryOf(one, key)));
   }
-  const ids = names.flatMap((name) => (groups.get(name) ?? []).map((one) => one.id));
+  const ids = names.flatMap((name) => (together.get(name) ?? []).map((one) => one.id));
   return { entries, ids, all: things.length };
 }
 

@@ -26,6 +26,7 @@ import { Grid, Ground } from "./Ground";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
 import { PictureHandles } from "./PlanPictures";
+import { PlanPlaces } from "./PlanPlaces";
 import { PlanThings } from "./PlanThings";
 import { elevationView, planView, projected, type View } from "./plane";
 import { useFrame } from "./useFrame";
@@ -291,7 +292,10 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
       return;
     }
     const id = target?.dataset.pick ?? nearestLine(...jobAt(event))?.line;
+    const place = target?.dataset.place;
+    const more = event.ctrlKey || event.metaKey || event.shiftKey;
     if (!id) select([]);
+    else if (place !== undefined) useWindow.getState().pickPlace(id, place, more);
     else if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(id);
     else select([id], target?.dataset.piece === undefined ? null : Number(target.dataset.piece));
   };
@@ -329,6 +333,7 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
         <PictureHandles {...sheet} />
         {plane && <ElevationThings whole={whole} plane={plane} {...sheet} />}
         <PlanThings {...sheet} />
+        <PlanPlaces {...sheet} whole={whole} view={view} />
         <PlanMarks {...sheet} />
         {draft && <Draft {...sheet} view={view} upright={upright} pointer={pointer} />}
         {picking ? <Picked {...sheet} view={view} pointer={pointer} /> : <AskedMarks {...sheet} view={view} />}

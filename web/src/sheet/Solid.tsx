@@ -8,7 +8,9 @@ import { useShown } from "../window/job";
 import { usePart } from "../window/store";
 import { lineById, pathOf, rowById } from "../window/things";
 import { Camera } from "./Camera";
+import { fitPoints } from "./frame";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
+import { SolidPlaces } from "./SolidPlaces";
 import { Items, RunMesh, Wall } from "./SolidThings";
 
 export function Solid() {
@@ -52,7 +54,7 @@ export function Solid() {
 
 function Scene({ tell }: { tell: (words: string) => void }) {
   const shown = useShown();
-  const points = (shown.job.lines ?? []).flatMap((line) => pathOf(shown, line).points);
+  const points = fitPoints(shown, []);
   const box = new THREE.Box3().setFromPoints(points.map((point) => new THREE.Vector3(...point)));
   const heights = shown.lines.map((line) => lineById(shown, line.id)?.wall?.height ?? 0);
   box.max.z += Math.max(1000, ...heights);
@@ -79,6 +81,7 @@ function Scene({ tell }: { tell: (words: string) => void }) {
       {shown.job.lines?.map((line) => (
         <LineMark key={line.id} points={pathOf(shown, line).points} id={line.id} />
       ))}
+      <SolidPlaces />
       <PointerMark size={size} />
       <FaultMarks size={size} />
       <Camera size={size} tell={tell} />

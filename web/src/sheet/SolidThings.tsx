@@ -13,6 +13,7 @@ import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
 import { lineById, nearestOn, pathOf, runById, sectionById } from "../window/things";
 import { useDisposed } from "./disposing";
+import { itemShape } from "./itemShape";
 import { meshQuery, useOneRowPlaces } from "./places";
 import { toneOf } from "./tones";
 
@@ -20,12 +21,12 @@ const CHALK = colour("chalk");
 const CHALK_DEEP = colour("chalk-deep");
 
 /** The colour of what is selected: its own with a tint of chalk, so that it keeps its shading; a piece of it has more. */
-const tinted = (colour: string, share: number) => new THREE.Color(colour).lerp(new THREE.Color(CHALK), share);
+export const tinted = (colour: string, share: number) => new THREE.Color(colour).lerp(new THREE.Color(CHALK), share);
 
 const loader = new GLTFLoader();
 
 /** Return a run's geometry from its binary glTF, and where its pieces begin among the faces. */
-function useMesh(key: string, origin: Point3): { geometry: THREE.BufferGeometry; pieces: number[] } | null {
+export function useMesh(key: string, origin: Point3): { geometry: THREE.BufferGeometry; pieces: number[] } | null {
   const job = useContext(JobId);
   const camera = useThree((state) => state.camera);
   const far = Math.hypot(...camera.position.toArray().map((at, i) => at - (origin[i] ?? 0)));
@@ -203,12 +204,6 @@ function WallPart({
   );
 }
 
-/** How many sides a round item is drawn with: the more there are of them, the smaller each is seen. */
-function sidesOf(count: number): number {
-  if (count > 50_000) return 5;
-  return count > 5000 ? 8 : 28;
-}
-
 export const Items = memo(function Items({ figures, row }: { figures: RowFigures; row: Row }) {
   const places = useOneRowPlaces(figures);
   const mesh = useRef<THREE.InstancedMesh>(null);
@@ -217,15 +212,7 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
   const on = isIn(selected, row.id);
   const count = places ? places.length / 5 : 0;
   const item = row.item;
-  const geometry = useMemo(() => {
-    const shape =
-      item.kind === "box"
-        ? new THREE.BoxGeometry(item.along, item.across, item.height)
-        : new THREE.CylinderGeometry(item.diameter / 2, item.diameter / 2, item.height, sidesOf(count)).rotateX(
-            Math.PI / 2,
-          );
-    return shape.translate(0, 0, item.height / 2);
-  }, [item, count]);
+  const geometry = useMemo(() => itemShape(item, count), [item, count]);
   useDisposed(geometry);
   useEffect(() => {
     if (!mesh.current || !places) return;

@@ -1,6 +1,7 @@
 /** The plan's frame: which part of the job the sheet shows, and at what scale. */
 import type { JobShown, Point3, Units } from "../api/client";
-import { lineOf, pathOf } from "../window/things";
+import { pointsInPlaces } from "../window/standing";
+import { lineOf, pathOf, typicalById } from "../window/things";
 
 type System = NonNullable<Units["system"]>;
 
@@ -58,7 +59,12 @@ export function fitted(box: Box | null, width: number, height: number, margin = 
 /** The points to fit: those of the selected things, or of everything. */
 export function fitPoints(shown: JobShown, selected: string[]): Point3[] {
   const lines = selected.map((id) => lineOf(shown, id)).filter((line) => line !== undefined);
-  return (lines.length ? lines : (shown.job.lines ?? [])).flatMap((line) => pathOf(shown, line).points);
+  const typicals = selected.map((id) => typicalById(shown, id)).filter((one) => one !== undefined);
+  const some = lines.length || typicals.length;
+  return [
+    ...(some ? lines : (shown.job.lines ?? [])).flatMap((line) => pathOf(shown, line).points),
+    ...(some ? typicals : (shown.job.typicals ?? [])).flatMap((typical) => pointsInPlaces(shown, typical)),
+  ];
 }
 
 const FOOT = 304.8;

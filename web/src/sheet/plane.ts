@@ -46,6 +46,7 @@ export function projected(shown: JobShown, view: View): JobShown {
     })),
     runs: [],
     rows: [],
+    typicals: [],
     checks: shown.checks.map((check) => ({ ...check, point: view.to(check.point as Point3) as never })),
   };
 }

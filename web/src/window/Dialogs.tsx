@@ -8,6 +8,7 @@ import { NewRuns } from "../card/NewRuns";
 import { WalkDialog } from "../drafting/WalkDialog";
 import { Measures } from "../setting/Measures";
 import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
+import { MorePlaces } from "../setting/MorePlaces";
 import { Openings } from "../setting/Openings";
 import { Rules } from "../setting/Rules";
 import { Button, Tick } from "../ui/choices";
@@ -27,6 +28,7 @@ export function Dialogs() {
       {dialog === "walk" && <WalkDialog close={close} />}
       {dialog === "measures" && <Measures close={close} />}
       {dialog === "rules" && <Rules close={close} />}
+      {dialog === "places" && <MorePlaces close={close} />}
       {dialog === "openings" && <Openings close={close} />}
       {dialog === "follow" && <Beside close={close} />}
       {dialog === "copy" && <CopyLines close={close} />}

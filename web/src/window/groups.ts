@@ -2,9 +2,9 @@
 import type { JobShown } from "../api/client";
 
 type Job = JobShown["job"];
-export type Group = "lines" | "sections" | "runs" | "rows" | "pictures" | "drafts";
+export type Group = "lines" | "sections" | "runs" | "rows" | "pictures" | "drafts" | "typicals";
 
-const groups: Group[] = ["lines", "sections", "runs", "rows", "pictures", "drafts"];
+const groups: Group[] = ["lines", "sections", "runs", "rows", "pictures", "drafts", "typicals"];
 
 /** The group that a thing of a job is in; null where the job has no such thing. */
 export function groupIn(job: Job, id: string): Group | null {

@@ -76,7 +76,8 @@ export type Dialog =
   | "follow"
   | "simplify"
   | "openings"
-  | "rules";
+  | "rules"
+  | "places";
 
 /** A spot picked in the drawing: on a line where there is one under the hand. */
 export interface PickedSpot {
@@ -100,6 +101,8 @@ interface WindowState {
   point: number | null;
   /** Corners of the selected run that are picked, by the points of its line. */
   corners: number[];
+  /** Places of the selected typical that are picked, by their names. */
+  places: string[];
   pointed: Place | null;
   /** A line being drawn; null when none is. */
   /** Which group of the open job a thing belongs to. */
@@ -143,6 +146,8 @@ interface WindowState {
   selectAlike: (ids: string[]) => void;
   toggle: (id: string) => void;
   pickPoint: (point: number | null) => void;
+  /** Select a typical with one of its places picked; with `more` picked besides those that are, or let go. */
+  pickPlace: (typical: string, place: string, more?: boolean) => void;
   /** Pick a corner of the selected run, or one more of them; picked again it is let go. */
   pickCorner: (vertex: number, more: boolean) => void;
   pointAt: (place: Place | null) => void;
@@ -156,6 +161,7 @@ export const useWindow = create<WindowState>((set) => ({
   piece: null,
   point: null,
   corners: [],
+  places: [],
   pointed: null,
   groupOf: () => null,
   draft: null,
@@ -193,6 +199,7 @@ export const useWindow = create<WindowState>((set) => ({
       point: null,
       // A piece of the run picked, its corners stay picked.
       corners: ids.length === 1 && ids[0] === state.selected[0] ? state.corners : [],
+      places: [],
       parts: [],
       outline: null,
       stretches: null,
@@ -236,6 +243,13 @@ export const useWindow = create<WindowState>((set) => ({
       return { corners: more ? (on ? others : [...state.corners, vertex]) : on && !others.length ? [] : [vertex] };
     }),
   pickPoint: (point) => set({ point }),
+  pickPlace: (typical, place, more = false) =>
+    set((state) => {
+      const known = state.selected.length === 1 && state.selected[0] === typical ? state.places : [];
+      const on = known.includes(place);
+      const places = more ? (on ? known.filter((one) => one !== place) : [...known, place]) : [place];
+      return { selected: [typical], places, piece: null, point: null, corners: [], stretches: null, chainage: null };
+    }),
   pointAt: (pointed) =>
     set((state) =>
       state.pointed?.line === pointed?.line && state.pointed?.chainage === pointed?.chainage ? state : { pointed },

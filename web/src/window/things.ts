@@ -2,6 +2,7 @@
 import type {
   Between,
   CheckFigures,
+  CutRowFigures,
   Draft,
   JobShown,
   Leg,
@@ -14,6 +15,8 @@ import type {
   Run,
   RunFigures,
   Section,
+  Typical,
+  TypicalFigures,
 } from "../api/client";
 import { byId, groupIn } from "./groups";
 
@@ -44,6 +47,33 @@ export function rowById(shown: JobShown, id: string | undefined): Row | undefine
 export function pictureById(shown: JobShown, id: string | undefined): Picture | undefined {
   return byId(shown.job.pictures, id);
 }
+export function typicalById(shown: JobShown, id: string | undefined): Typical | undefined {
+  return byId(shown.job.typicals, id);
+}
+/** The typical that a line belongs to, if any: it then stands in several places. */
+export function typicalOf(shown: JobShown, line: string | undefined): Typical | undefined {
+  return line ? shown.job.typicals?.find((one) => one.lines.includes(line)) : undefined;
+}
+export function typicalFigures(shown: JobShown, id: string | undefined): TypicalFigures | undefined {
+  return byId(shown.typicals, id);
+}
+
+const rowsByRun = new WeakMap<readonly CutRowFigures[], Map<string, CutRowFigures[]>>();
+
+/** The rows of the cutting list of a run, wherever it stands. */
+export function rowsOf(shown: JobShown, run: string): CutRowFigures[] {
+  const typical = shown.job.typicals?.length ? typicalOf(shown, runById(shown, run)?.line) : undefined;
+  if (!typical) return shown.cutting[run] ?? [];
+  const all = shown.cutting[typical.id] ?? [];
+  let sorted = rowsByRun.get(all);
+  if (!sorted) {
+    sorted = new Map();
+    for (const row of all) sorted.set(row.run, [...(sorted.get(row.run) ?? []), row]);
+    rowsByRun.set(all, sorted);
+  }
+  return sorted.get(run) ?? [];
+}
+
 export function lineFigures(shown: JobShown, id: string): LineFigures | undefined {
   return byId(shown.lines, id);
 }

@@ -15,6 +15,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     part_of,
     run_rows,
     schedule,
+    typical_rows,
 )
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
 
@@ -33,4 +34,5 @@ __all__ = [
     "patterns_of",
     "run_rows",
     "schedule",
+    "typical_rows",
 ]

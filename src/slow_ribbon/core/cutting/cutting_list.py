@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -21,11 +22,12 @@ from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
-from slow_ribbon.core.runs.congruence import equal_pieces
+from slow_ribbon.core.runs.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
 from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.runs.finishes import Capped
 from slow_ribbon.core.sections.model import Section, bed_up
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of
 
 #: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.
 _OUT_OF_PLANE = 0.5
@@ -65,7 +67,9 @@ class CutRow:
     polygons of the side on the table and of the upper side, (4, 2) each, or more where it
     bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
     plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; nothing for a
-    straight one. ``part`` says what it is where it is no length of the run: a return.
+    straight one. ``part`` says what it is where it is no length of the run: a return. ``quantity`` is how many there are of them
+    in all; ``places`` name where, where they stand in the places of a typical; ``mirrored`` where there they are the mirror image of
+    the run as it is drawn, and ``tags`` say so.
     """
 
     run: str
@@ -83,10 +87,9 @@ class CutRow:
     bends: tuple[Bend, ...]
     centroid_length: float | None = None
     part: str = ""
-
-    @property
-    def quantity(self) -> int:
-        return len(self.pieces)
+    quantity: int = 1
+    places: tuple[str, ...] = ()
+    mirrored: bool = False
 
 
 @dataclass(frozen=True)
@@ -97,6 +100,9 @@ class Total:
     line_length: float
     bar: float
 
+    def __mul__(self, times: int) -> Total:
+        return Total(self.pieces * times, self.line_length * times, self.bar * times)
+
     def __add__(self, other: Total) -> Total:
         return Total(self.pieces + other.pieces, self.line_length + other.line_length, self.bar + other.bar)
 
@@ -106,7 +112,7 @@ NOTHING = Total(0, 0.0, 0.0)
 
 @dataclass(frozen=True)
 class RowCount:
-    """Items of a row: how many, at what actual centres, and what is left over at the ends of its stretches, mm."""
+    """Items of a row: how many wherever it stands, at what actual centres, and what is left over at the ends of its stretches, mm."""
 
     row: str
     count: int
@@ -149,7 +155,95 @@ def cutting_list(solved: Solved) -> list[CutRow]:
     >>> [(row.tags, row.long_point, row.short_point, describe_cut(row.begin)) for row in cutting_list(solved)]
     [(('B1', 'B3'), 4040.0, 4000.0, 'bevel 45.0°'), (('B2', 'B4'), 3040.0, 3000.0, 'bevel 45.0°')]
     """
-    return [row for run in solved.runs.values() for row in run_rows(run)]
+    within = rows_in_places(solved)
+    return [row for run in solved.runs.values() for row in within.get(run.id, None) or (() if run.id in within else run_rows(run))]
+
+
+def rows_in_places(solved: Solved) -> dict[str, list[CutRow]]:
+    """Return the rows of the cutting list of runs that stand in several places, by the run's id."""
+    found: dict[str, list[CutRow]] = {}
+    for typical in typicals_of(solved):
+        for run in typical.variants[0].runs:
+            found[run.id] = []
+        for row in typical_rows(typical):
+            found[row.run].append(row)
+    return found
+
+
+@kept_with
+def typical_rows(typical: SolvedTypical) -> list[CutRow]:
+    """Return the rows of the cutting list of all that stands in the places of a typical; what is equal is listed once.
+
+    What stands as it is drawn comes first, then its mirror images where they are others, then what differs by a place's measures.
+    """
+    found: list[CutRow] = []
+    for variant in typical.variants:
+        for run in variant.runs:
+            for row in _rows_of_variant(run, variant):
+                same = next((number for number, other in enumerate(found) if variant.own and _equal(row, other)), None)
+                if same is None:
+                    found.append(row)
+                else:
+                    # A piece that a place's own measure changes nothing of.
+                    places = (*found[same].places, *row.places)
+                    found[same] = replace(found[same], quantity=found[same].quantity + row.quantity, places=places)
+    return found
+
+
+def _equal(row: CutRow, other: CutRow) -> bool:
+    """Tell whether the pieces of a row are those of another row of the same run: cut alike, to the same lengths, and not shaped."""
+    if (row.run, row.mirrored, row.left, row.part, row.pieces) != (other.run, other.mirrored, other.left, other.part, other.pieces):
+        return False
+    if any((cut.shaped, cut.joint) != ("", "") for cut in (row.begin, row.end, other.begin, other.end)) or row.bends or other.bends:
+        return False
+    return bool(np.allclose(_figures(row), _figures(other), rtol=0, atol=SAME_LENGTH / 10))
+
+
+def _figures(row: CutRow) -> list[float]:
+    cuts = [angle for cut in (row.begin, row.end) for angle in (cut.mitre, cut.bevel)]
+    return [row.long_point, row.short_point, row.line_length, *cuts]
+
+
+def _rows_of_variant(run: SolvedRun, variant: Variant) -> list[CutRow]:
+    rows = run_rows(run)
+    straight, mirrored = ([one.name for one in places] for places in (variant.straight, variant.mirrored))
+    everywhere = tuple(one.name for one in variant.places)
+    tags = [tuple(tag + variant.label for tag in row.tags) for row in rows]
+    image = equal_mirrored(run.cuts, [list(row.pieces) for row in rows]) if mirrored else [None] * len(rows)
+    # The mirror images that are equal to pieces as drawn are told with those.
+    more = [sum(len(rows[n].pieces) for n, other in enumerate(image) if other == number) * len(mirrored) for number in range(len(rows))]
+    found = []
+    for row, named, images in zip(rows, tags, more, strict=True):
+        quantity = len(row.pieces) * len(straight) + images
+        if quantity:
+            found.append(replace(row, tags=named, quantity=quantity, places=everywhere if images else tuple(straight)))
+    for row, named, other in zip(rows, tags, image, strict=True):
+        if mirrored and other is None:
+            over = mirrored_row(row)
+            named = tuple(f"{tag}M" for tag in named)
+            found.append(replace(over, tags=named, quantity=len(row.pieces) * len(mirrored), places=tuple(mirrored)))
+    return found
+
+
+def mirrored_row(row: CutRow) -> CutRow:
+    """Return a row of the mirror images of its pieces: left and right change sides, what is above stays above."""
+    under, upper = (side * (1, -1) for side in row.picture)
+    return replace(
+        row,
+        begin=replace(row.begin, mitre=0.0 - row.begin.mitre),
+        end=replace(row.end, mitre=0.0 - row.end.mitre),
+        left=row.right,
+        right=row.left,
+        picture=(under, upper),
+        bends=tuple(_mirrored_bend(bend) for bend in row.bends),
+        mirrored=True,
+    )
+
+
+def _mirrored_bend(bend: Bend) -> Bend:
+    toward = None if bend.toward is None else (180.0 - bend.toward) % 360
+    plane = None if bend.plane is None else bend.plane if bend.plane == 180.0 else 0.0 - bend.plane
+    return replace(bend, toward=toward, plane=plane)
 
 
 @kept_with
@@ -179,6 +273,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 bends=bends_of(run, i),
                 centroid_length=centroid_length(run, i),
                 part=part_of(run, i),
+                quantity=len(group),
             )
         )
     return rows
@@ -274,8 +369,10 @@ def schedule(solved: Solved) -> Schedule:
     runs: dict[str, Total] = {}
     sections: dict[str, Total] = {}
     sizes: dict[str, dict[str, Total]] = {}
+    places = _times(solved)
     for run in solved.job.runs:
-        total = run_total(solved.runs[run.id])
+        stands = places.get(run.id)
+        total = run_total(solved.runs[run.id]) if stands is None else sum((run_total(one) * times for one, times in stands), NOTHING)
         runs[run.id] = total
         sections[run.section] = sections.get(run.section, NOTHING) + total
         if run.size is not None:
@@ -283,9 +380,27 @@ def schedule(solved: Solved) -> Schedule:
             made[run.size] = made.get(run.size, NOTHING) + total
     rows = {}
     for row in solved.job.rows:
-        rows[row.id] = row_count(solved.rows[row.id])
-    fittings = Counter(name for run in solved.runs.values() for name in fittings_of(run))
-    return Schedule(runs, sections, sizes, sum(runs.values(), NOTHING), rows, dict(sorted(fittings.items())))
+        stands = places.get(row.id)
+        count = row_count(solved.rows[row.id])
+        rows[row.id] = count if stands is None else replace(count, count=sum(row_count(one).count * times for one, times in stands))
+    fittings: Counter[str] = Counter()
+    for found in solved.runs.values():
+        for one, times in places.get(found.id, [(found, 1)]):
+            for name in fittings_of(one):
+                fittings[name] += times
+    return Schedule(
+        runs, sections, sizes, sum(runs.values(), NOTHING), rows, {name: fittings[name] for name in sorted(fittings) if fittings[name]}
+    )
+
+
+def _times(solved: Solved) -> dict[str, list[tuple[Any, int]]]:
+    """Return, of runs and rows that stand in several places, each as it is there and in how many of them."""
+    found: dict[str, list[tuple[Any, int]]] = {}
+    for typical in typicals_of(solved):
+        for variant in typical.variants:
+            for thing in variant.things:
+                found.setdefault(thing.id, []).append((thing, len(variant.places)))
+    return found
 
 
 def fittings_of(run: SolvedRun) -> list[str]:

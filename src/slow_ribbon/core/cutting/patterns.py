@@ -6,7 +6,8 @@ height upward. What is cut through square to the face there is one line; where t
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -15,6 +16,7 @@ from slow_ribbon.core.cutting.cutting_list import run_rows
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
+from slow_ribbon.core.solve.standing import typicals_of
 
 #: So much of the piece is shown beyond what is cut, mm.
 _PIECE: Final = 60.0
@@ -46,14 +48,36 @@ class Pattern:
 def patterns_of(solved: Solved) -> list[Pattern]:
     """Return the patterns of all ends that are shaped, in the order of the cutting list."""
     found: list[Pattern] = []
+    typicals = typicals_of(solved)
+    within = {run.id for typical in typicals for run in typical.variants[0].runs}
     for run in solved.runs.values():
-        if not run.cuts.shaped:
-            continue
-        for row in run_rows(run):
-            look_up()
-            first = row.pieces[0]
-            found.extend(_pattern(solved, run, row.tags, first, end) for end in (False, True) if (first, end) in run.cuts.shaped)
+        if run.id not in within:
+            found.extend(_patterns(solved, run))
+    for typical in typicals:
+        for variant in typical.variants:
+            for run in variant.runs:
+                patterns = [replace(one, tags=tuple(tag + variant.label for tag in one.tags)) for one in _patterns(solved, run)]
+                found.extend(patterns if variant.straight else [])
+                found.extend(_mirrored(one) for one in patterns if variant.mirrored)
     return found
+
+
+def _patterns(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
+    if not run.cuts.shaped:
+        return
+    for row in run_rows(run):
+        look_up()
+        first = row.pieces[0]
+        for end in (False, True):
+            if (first, end) in run.cuts.shaped:
+                yield _pattern(solved, run, row.tags, first, end)
+
+
+def _mirrored(pattern: Pattern) -> Pattern:
+    """Return the pattern of the mirror image of a piece, tagged as it is in the cutting list."""
+    over = np.array([-1.0, 1.0])
+    back = None if pattern.back is None else pattern.back * over
+    return replace(pattern, tags=tuple(f"{tag}M" for tag in pattern.tags), face=pattern.face * over, back=back, rest=-pattern.rest)
 
 
 def _pattern(solved: Solved, run: SolvedRun, tags: tuple[str, ...], piece: int, end: bool) -> Pattern:

@@ -7,7 +7,7 @@ from slow_ribbon.core.job.delta import JobDelta, delta, new_ids, put_on, with_de
 from slow_ribbon.core.job.dependencies import Touched, touched
 from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
-from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, Kind
+from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
 from slow_ribbon.core.job.lint import line_faults
 from slow_ribbon.core.job.reissue import RenewedLine, stood_on
 from slow_ribbon.core.job.underlay import PictureBody
@@ -18,6 +18,7 @@ __all__ = [
     "ROWS",
     "RUNS",
     "SECTIONS",
+    "TYPICALS",
     "VERSION",
     "Figure",
     "Job",

@@ -22,6 +22,7 @@ from slow_ribbon.core.kernel.expressions import Formula, Measure
 from slow_ribbon.core.kernel.fields import Id, Model, Name, Point3
 from slow_ribbon.core.kernel.units import Units
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
 from slow_ribbon.core.runs.rule import RunRule
@@ -31,7 +32,7 @@ from slow_ribbon.core.sections.model import Section
 #: What else a job holds, besides its format and version.
 FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "last_number")
 
-_T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule, Draft)
+_T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule, Draft, Typical)
 #: How many things are compared at once.
 _STRETCH: Final = 256
 
@@ -61,6 +62,7 @@ class JobDelta(Model):
     pictures: GroupDelta[Picture] | None = None
     rules: GroupDelta[RunRule] | None = None
     drafts: GroupDelta[Draft] | None = None
+    typicals: GroupDelta[Typical] | None = None
 
 
 def delta(before: Job, after: Job) -> JobDelta:

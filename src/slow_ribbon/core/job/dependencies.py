@@ -5,6 +5,7 @@
   list, its totals. All else is taken from the state before (``solve``).
 - A field with a formula hangs on the measures named in it, and a walk on those in its text (``formulas``).
 - A line that is made hangs on the lines it is made from (``following``).
+- A typical hangs on its lines and on what stands on them, and on measures where a place has one of its own.
 """
 
 from __future__ import annotations
@@ -13,7 +14,8 @@ from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.following import lines_made
 from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
-from slow_ribbon.core.job.kinds import GROUPS, KINDS, AnyThing
+from slow_ribbon.core.job.kinds import GROUPS, KINDS, TYPICALS, AnyThing
+from slow_ribbon.core.job.laying import places_laid
 from slow_ribbon.core.job.own_corners import corners_found
 from slow_ribbon.core.job.rooms import rooms_faced
 from slow_ribbon.core.job.ruling import rules_followed
@@ -37,6 +39,9 @@ def touched(before: Job | None, after: Job) -> Touched:
     every: set[str] = set()
     for kind in KINDS:
         things = getattr(after, kind.group)
+        if kind is TYPICALS:
+            found[kind.group] = _typicals_touched(before, after, every)
+            continue
         own = _changed(getattr(before, kind.group), things)
         if every:
             found[kind.group] = [thing.id for thing in things if thing.id in own or not every.isdisjoint(kind.references(thing))]
@@ -44,6 +49,23 @@ def touched(before: Job | None, after: Job) -> Touched:
             found[kind.group] = list(own)
         every.update(found[kind.group])
     return found
+
+
+def _typicals_touched(before: Job, after: Job, every: set[str]) -> list[str]:
+    """Return the typicals that come out otherwise; ``every`` are the ids of all else that is touched."""
+    if not after.typicals:
+        return []
+    own = _changed(before.typicals, after.typicals)
+    measured = before.measures != after.measures or before.formulas != after.formulas
+    lines = set(every)
+    for group in ("runs", "rows"):
+        was, now, _ = unlike_parts(getattr(before, group), getattr(after, group))
+        lines.update(thing.line for thing in (*was, *now, *after.some(group, every)))
+    return [
+        typical.id
+        for typical in after.typicals
+        if typical.id in own or not lines.isdisjoint(typical.lines) or (measured and any(place.own for place in typical.places))
+    ]
 
 
 def _changed(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> dict[str, None]:
@@ -68,4 +90,5 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
     after = corners_found(before, lines_made(before, after, notices), notices)
     after = rules_followed(before, after, notices)
     after = rooms_faced(before, after, notices)
+    after = places_laid(before, after, notices)
     return after, tuple(notices)

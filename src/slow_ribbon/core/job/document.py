@@ -26,6 +26,7 @@ from slow_ribbon.core.job.kinds import (
     ROWS,
     RUNS,
     SECTIONS,
+    TYPICALS,
     AnyThing,
     Kind,
     Thing,
@@ -39,6 +40,7 @@ from slow_ribbon.core.kernel.fields import Model, Name, Point3
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.model import Run
 from slow_ribbon.core.runs.rule import RunRule
@@ -71,6 +73,7 @@ class Job(Model):
     pictures: Annotated[tuple[Picture, ...], Field(max_length=100, fail_fast=True)] = ()
     rules: Annotated[tuple[RunRule, ...], Field(max_length=1000, fail_fast=True)] = ()
     drafts: Annotated[tuple[Draft, ...], Field(max_length=1000, fail_fast=True)] = ()
+    typicals: Annotated[tuple[Typical, ...], Field(max_length=1000, fail_fast=True)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
     formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
@@ -120,6 +123,14 @@ class Job(Model):
     def picture(self, id: str) -> Picture:
         """Return a picture by its id. Raises ``Refused`` where there is none."""
         return self._one(PICTURES, id)
+
+    def typical(self, id: str) -> Typical:
+        """Return a typical by its id. Raises ``Refused`` where there is none."""
+        return self._one(TYPICALS, id)
+
+    def typical_of(self, line: str) -> Typical | None:
+        """Return the typical that a line belongs to, by the line's id, if any."""
+        return next((typical for typical in self.typicals if line in typical.lines), None)
 
     def _one(self, kind: Kind[AnyThing], id: str) -> AnyThing:
         things: tuple[AnyThing, ...] = getattr(self, kind.group)

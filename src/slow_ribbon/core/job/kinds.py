@@ -19,7 +19,9 @@ from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Protocol, TypeVar
 
 from slow_ribbon.core.job.underlay import Picture
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.places import MANY_PLACES, AlongLine, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
@@ -29,8 +31,8 @@ from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section, bed_up, section_shape
 from slow_ribbon.core.sections.resizing import check_sizes, in_row
 
-Thing = Line | Section | Run | Row | Picture | RunRule | Draft
-AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule, Draft)
+Thing = Line | Section | Run | Row | Picture | RunRule | Draft | Typical
+AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule, Draft, Typical)
 
 
 class Holder(Protocol):
@@ -39,6 +41,9 @@ class Holder(Protocol):
     def line(self, id: str) -> Line: ...
 
     def section(self, id: str) -> Section: ...
+
+    @property
+    def typicals(self) -> tuple[Typical, ...]: ...
 
 
 def _nothing(_: object) -> tuple[str, ...]:
@@ -51,7 +56,7 @@ class Kind(Generic[AnyThing]):
 
     ``letter`` begins the ids of new things, and means nothing afterwards. ``references`` returns the ids of what a
     thing refers to, one of each of the groups ``refers_to``. ``check`` raises ``Refused`` where a thing does not
-    hold together with what it refers to; its last argument says whether very many items were confirmed. ``sound``
+    hold together with what it refers to; its last argument says whether very many items, or places, were confirmed. ``sound``
     tells quickly, of many, which need no check. How it is solved and shown is said in ``solve/solving`` and
     in ``service/views``, for those that are.
     """
@@ -107,6 +112,30 @@ def _check_draft(_: Holder, draft: Draft, confirmed: bool) -> None:
     """A draft may be anything that is drawn."""
 
 
+def _check_typical(job: Holder, typical: Typical, confirmed: bool) -> None:
+    for at, id in enumerate(typical.lines):
+        line = job.line(id)
+        if id in typical.lines[:at]:
+            raise Refused(f"{line.name} is named twice in {typical.name}: once is enough.", f"lines.{at}", "line-twice")
+        for other in job.typicals:
+            if other.id != typical.id and id in other.lines:
+                what = f"{line.name} stands in the places of {other.name} already: a line belongs to one typical."
+                raise Refused(what, f"lines.{at}", "line-twice")
+    if isinstance(typical.laid, AlongLine):
+        along = job.line(typical.laid.line)
+        if along.id in typical.lines:
+            what = f"{typical.name} would hold itself: {along.name}, along which its places lie, is one of its lines. Choose another."
+            raise Refused(what, "laid.line", "holds-itself")
+    count = len(typical.places) + 1
+    if count >= MANY_PLACES and not confirmed:
+        raise Refused(f"{typical.name} would stand in {count:,} places. Is that as you mean it?", "places", "confirm-many")
+    names = {typical.here}
+    for at, place in enumerate(typical.places):
+        if place.name in names:
+            raise Refused(f"Two places of {typical.name} are called {place.name}: name each its own.", f"places.{at}.name", "name-twice")
+        names.add(place.name)
+
+
 LINES: Final = Kind(
     word="line",
     group="lines",
@@ -149,9 +178,11 @@ RULES: Final = Kind(
 )
 PICTURES: Final = Kind(word="picture", group="pictures", letter="P", model=Picture, check=_check_picture)
 DRAFTS: Final = Kind(word="draft", group="drafts", letter="D", model=Draft, check=_check_draft)
+#: It does without a line that is removed, and is checked with its lines; so it refers to none in the sense of ``references``.
+TYPICALS: Final = Kind(word="typical", group="typicals", letter="T", model=Typical, check=_check_typical, parts={"places": "W"})
 
 #: Every kind of thing; one that is referred to comes before those that refer to it.
-KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES, DRAFTS)
+KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES, DRAFTS, TYPICALS)
 GROUPS: Final = tuple(kind.group for kind in KINDS)
 _KIND_OF: Final[Mapping[type, Kind[Any]]] = {kind.model: kind for kind in KINDS}
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import MeasureChange, work_out
+from slow_ribbon.core.kernel.expressions import Formula, MeasureChange, work_out
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, GroupName, Id, Model, Name, Point3
 from slow_ribbon.core.kernel.figures import figure, plain
 from slow_ribbon.core.kernel.memo import kept_with
@@ -28,6 +28,7 @@ __all__ = [
     "Check",
     "Coordinate",
     "Distance",
+    "Formula",
     "GroupName",
     "Id",
     "Indices",

@@ -22,6 +22,8 @@ CheckKind = Literal[
     "no-ends",
     "undrawn",
     "unsettled",
+    "no-place",
+    "same-place",
 ]
 Severity = Literal["fault", "warning"]
 

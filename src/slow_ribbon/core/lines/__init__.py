@@ -20,15 +20,18 @@ from slow_ribbon.core.lines.legs import (
 )
 from slow_ribbon.core.lines.matching import Met, Way, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, Wall, line_body
+from slow_ribbon.core.lines.places import AlongLine, Grid, OwnMeasure, PlaceBody
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.walk import walk
 
 __all__ = [
+    "AlongLine",
     "AnyLeg",
     "ArcLeg",
     "CordLeg",
     "Course",
     "CurveLeg",
+    "Grid",
     "Leg",
     "Line",
     "LineBody",
@@ -36,8 +39,10 @@ __all__ = [
     "Met",
     "Offset",
     "Opening",
+    "OwnMeasure",
     "Part",
     "PassPoint",
+    "PlaceBody",
     "Source",
     "StraightLeg",
     "ThroughLeg",

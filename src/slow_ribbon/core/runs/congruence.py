@@ -55,6 +55,10 @@ class Form:
         """Return the form after a turn of the section."""
         return replace(self, begin=matrix @ self.begin, end=matrix @ self.end, bends=self.bends @ matrix.T)
 
+    def mirrored(self) -> Form:
+        """Return the form of the piece's mirror image: its section mirrored is the drawn one looked at from its other end."""
+        return Form(-self.end, -self.begin, self.lengths[::-1], self.bends[::-1, ::-1], -self.twists[::-1, ::-1])
+
     def end_for_end(self, mirror: Array) -> Form:
         """Return the form of the piece taken end for end, which shows its section mirrored."""
         return Form(
@@ -96,6 +100,33 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
             buckets.setdefault((parts, place), []).append(len(groups))
             groups.append([index])
     return groups
+
+
+def equal_mirrored(cuts: Cuts, groups: list[list[int]]) -> list[int | None]:
+    """Return, for each group of equal pieces of a run, which group its mirror image belongs to; nothing where to none of them.
+
+    Pieces with shaped ends fit on one hand only.
+    """
+    symmetry = symmetry_of(cuts.placed.section)
+    all_forms = forms(cuts)
+    plain = [number for number, group in enumerate(groups) if not any(_shapes(cuts, group[0]))]
+    ways = {}
+    for number in plain:
+        look_up()
+        laid = _all_ways(all_forms[groups[number][0]], symmetry, cuts)
+        ways[number] = np.array([one.lengths for one in laid]), np.array([one.numbers() for one in laid])
+    found: list[int | None] = [None] * len(groups)
+    for number in plain:
+        look_up()
+        image = all_forms[groups[number][0]].mirrored()
+        size, parts = float(image.lengths.sum()), len(image.lengths)
+        for other in plain:
+            lengths = ways[other][0]
+            alike = lengths.shape[1] == parts and abs(float(lengths[0].sum()) - size) < parts * SAME_LENGTH
+            if alike and _is_one_of(image, ways[other], symmetry):
+                found[number] = other
+                break
+    return found
 
 
 def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None, float, float]:

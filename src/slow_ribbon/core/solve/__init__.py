@@ -6,6 +6,7 @@ from slow_ribbon.core.solve.cross_section import CutAcross, CutThing, cut_across
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.core.solve.solver import Solver, Wanted, key_of, solve, with_what_they_stand_on
 from slow_ribbon.core.solve.solving import SOLVING, solve_wall
+from slow_ribbon.core.solve.standing import SolvedTypical, Variant, standing_rows, standing_runs, typicals_of
 
 __all__ = [
     "SOLVING",
@@ -15,11 +16,16 @@ __all__ = [
     "SolvedRow",
     "SolvedRun",
     "SolvedThing",
+    "SolvedTypical",
     "Solver",
+    "Variant",
     "Wanted",
     "cut_across",
     "key_of",
     "solve",
     "solve_wall",
+    "standing_rows",
+    "standing_runs",
+    "typicals_of",
     "with_what_they_stand_on",
 ]

@@ -18,9 +18,11 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.places import HERE, Carriage
 from slow_ribbon.core.runs.solids import Surface, run_surface
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.solving import solve_wall
+from slow_ribbon.core.solve.standing import standing_runs
 
 #: How finely curves are cut, mm.
 _FINE: Final = 0.2
@@ -40,6 +42,11 @@ class Plane:
     tangent: Array
     right: Array
     up: Array
+
+    def carried_back(self, carriage: Carriage) -> Plane:
+        """Return the plane as it lies to what is drawn, where it lies so to that carried to its place."""
+        ways = (way @ carriage.matrix for way in (self.tangent, self.right, self.up))
+        return Plane(carriage.back(self.point), *ways)
 
 
 @dataclass(frozen=True)
@@ -104,6 +111,14 @@ def cut_across(solved: Solved, line: Line, chainage: float) -> CutAcross:
                 cuts.extend(_cut(run.id, False, run, plane))
         elif _near(run.course, plane.point):
             others.extend(_cut(run.id, False, run, plane))
+    for run, place in standing_runs(solved):
+        # Where a run is as it is drawn it was looked at above.
+        if place.carriage is HERE:
+            continue
+        look_up()
+        there = plane.carried_back(place.carriage)
+        if _near(run.course, there.point):
+            others.extend(_cut(run.id, False, run, there))
     for other in solved.job.lines:
         if other.wall is not None and _near(course_of(other), plane.point):
             look_up()

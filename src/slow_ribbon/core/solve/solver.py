@@ -15,12 +15,13 @@ from typing import Any, Final
 
 from slow_ribbon.core.job.dependencies import touched
 from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import KINDS, Kind, Thing
+from slow_ribbon.core.job.kinds import KINDS, TYPICALS, Kind, Thing
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.solve.solved import Solved, SolvedThing
 from slow_ribbon.core.solve.solving import SOLVING, Solving
+from slow_ribbon.core.solve.standing import stand
 
 #: What is remembered of a kind weighs at most as much as so many pieces.
 _MOST: Final = 100_000
@@ -75,6 +76,7 @@ def _go_on() -> None:
     """Do nothing: nobody waits."""
 
 
+_SOLVING_OF: Final = {solving.kind.group: solving for solving in SOLVING}
 #: The ids of things, by group.
 Wanted = Mapping[str, Collection[str]]
 #: Things that were solved elsewhere, by key.
@@ -123,6 +125,18 @@ class Solver:
                 look_up()
                 found[thing.id] = self._solved(solving, thing, on, given)
                 between()
+
+        def solve(job: Job, kind: Kind[Any], ids: Collection[str]) -> list[SolvedThing]:
+            things = []
+            for thing, on in with_what_they_stand_on(job, kind, ids):
+                look_up()
+                things.append(self._solved(_SOLVING_OF[kind.group], thing, on, given))
+                between()
+            return things
+
+        results[TYPICALS.group] = {
+            typical.id: stand(job, typical, solve, key_of) for typical in job.some(TYPICALS.group, wanted.get(TYPICALS.group, ()))
+        }
         return Solved(job, results)
 
     def _solved(self, solving: Solving, thing: Thing, on: tuple[Thing, ...], given: Given) -> SolvedThing:

@@ -23,8 +23,8 @@ from slow_ribbon.service.drawings import Joining
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision, written
 from slow_ribbon.service.tasks import Tasks
+from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.views.faces import FacesFigures, faces_told, faces_written
-from slow_ribbon.service.views.job import JobChange
 from slow_ribbon.service.views.sentences import Told, told_parts
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.events import tell_to_stop

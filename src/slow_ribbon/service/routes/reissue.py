@@ -16,7 +16,7 @@ from slow_ribbon.imports.line_finding import Found, line_bodies
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.imports import AtTasks, Content, Flat, LinesRequest
 from slow_ribbon.service.routes.request import AtBench, By, JobId, Revision, written
-from slow_ribbon.service.views.job import JobChange
+from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.jobs import Author
 

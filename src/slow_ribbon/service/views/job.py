@@ -14,7 +14,6 @@ from pydantic import BaseModel
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, cut_of, describe_cut, part_of
-from slow_ribbon.core.job import Job, JobDelta
 from slow_ribbon.core.kernel import WELD, Check, kept_with
 from slow_ribbon.core.lines import Line, course_of
 from slow_ribbon.core.rows import Row
@@ -36,7 +35,7 @@ from slow_ribbon.core.sections import (
 )
 from slow_ribbon.core.solve import SolvedRow, SolvedRun
 from slow_ribbon.service.views.desk import SectionDrawn, section_drawn
-from slow_ribbon.service.views.lines import Drawn, Flat, LineFigures, Place, drawn, drawn_together, figure, flats, place
+from slow_ribbon.service.views.lines import Drawn, Flat, Place, drawn, drawn_together, figure, flats, place
 from slow_ribbon.service.views.sentences import Told, told_parts
 
 #: Pictures of pieces, a few hundred pixels wide, stray from what they draw by so much of their size.
@@ -176,6 +175,8 @@ class CutRowFigures(TypedDict):
     upper: Drawn
     side_view: Drawn | None
     bends: list[BendOfPiece]
+    places: list[str]
+    mirrored: bool
 
 
 class TotalFigures(TypedDict):
@@ -202,61 +203,6 @@ class CheckFigures(TypedDict):
     piece: int | None
     chainage: float
     point: Place
-
-
-class Standing(TypedDict):
-    """Where a job stands: its revision, and in words what undo would take back and redo bring back."""
-
-    id: str
-    revision: int
-    undo: str | None
-    redo: str | None
-
-
-class JobOpened(Standing):
-    """A job as it stands at a revision; the figures of its things follow in a stream."""
-
-    job: Job
-
-
-class Figures(TypedDict):
-    """What follows from a job, of some of its things. Lengths in mm, angles in degrees.
-
-    ``cutting`` are the rows of the cutting list and ``checks`` the checks, by run or row.
-    """
-
-    lines: list[LineFigures]
-    sections: list[SectionFigures]
-    runs: list[RunFigures]
-    rows: list[RowFigures]
-    cutting: dict[str, list[CutRowFigures]]
-    checks: dict[str, list[CheckFigures]]
-
-
-class FiguresPart(Figures):
-    """A part of the figures of a whole job: ``done`` things of ``of`` with this one; ``totals`` come with the last."""
-
-    revision: int
-    done: int
-    of: int
-    totals: Totals | None
-
-
-class JobChange(Standing, Figures):
-    """What changed of a job since revision ``since``, and of the figures that follow from it.
-
-    In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what
-    is to be told of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
-    are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
-    new lines the figures come ``later``, in parts, as when a job is opened.
-    """
-
-    since: int
-    later: bool
-    job: JobDelta
-    totals: Totals
-    made: list[str]
-    notices: list[Told]
 
 
 class LibraryEntry(BaseModel):
@@ -441,6 +387,8 @@ def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -
         upper=upper,
         side_view=side_view,
         bends=_bends(row.bends),
+        places=list(row.places),
+        mirrored=row.mirrored,
     )
 
 

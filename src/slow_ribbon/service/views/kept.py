@@ -12,16 +12,17 @@ from typing import Any, Final
 
 from pydantic_core import to_json
 
-from slow_ribbon.core.cutting import run_rows
-from slow_ribbon.core.job import LINES, ROWS, RUNS, SECTIONS, Kind
+from slow_ribbon.core.cutting import run_rows, typical_rows
+from slow_ribbon.core.job import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
 from slow_ribbon.core.kernel import kept_with
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.sections import Section
-from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing
+from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing, SolvedTypical
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.job import checks_shown, cut_rows_shown, row_shown, run_shown, section_shown
 from slow_ribbon.service.views.lines import line_shown
+from slow_ribbon.service.views.typicals import typical_shown
 
 
 @kept_with
@@ -46,6 +47,18 @@ def run_told(run: SolvedRun) -> bytes:
 def cutting_told(run: SolvedRun) -> bytes:
     """Return a run's rows of the cutting list."""
     return worked(_cutting, run)
+
+
+@kept_with
+def typical_told(typical: SolvedTypical) -> bytes:
+    """Return a typical's figures."""
+    return worked(_typical, typical)
+
+
+@kept_with
+def in_places_told(typical: SolvedTypical) -> bytes:
+    """Return the rows of the cutting list of all that stands in a typical's places."""
+    return worked(_in_places, typical)
 
 
 @kept_with
@@ -87,6 +100,7 @@ TELLINGS: Final = (
     Telling(kind=SECTIONS, told=lambda section, on, solved: section_told(section)),
     Telling(kind=RUNS, told=lambda run, on, solved: run_told(solved), cutting=cutting_told),
     Telling(kind=ROWS, told=lambda row, on, solved: row_told(row, solved, on[0])),
+    Telling(kind=TYPICALS, told=lambda typical, on, solved: typical_told(solved), cutting=in_places_told),
 )
 
 
@@ -104,6 +118,14 @@ def _run(run: SolvedRun) -> bytes:
 
 def _cutting(run: SolvedRun) -> bytes:
     return to_json(cut_rows_shown(run_rows(run)))
+
+
+def _typical(typical: SolvedTypical) -> bytes:
+    return to_json(typical_shown(typical))
+
+
+def _in_places(typical: SolvedTypical) -> bytes:
+    return to_json(cut_rows_shown(typical_rows(typical)))
 
 
 def _row(row: Row, solved: SolvedRow, line: Line) -> bytes:

@@ -10,7 +10,7 @@ from slow_ribbon.core.job.edits.drafts import KeepDraft
 from slow_ribbon.core.job.edits.grouping import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
 from slow_ribbon.core.job.edits.lines import AddLines
-from slow_ribbon.core.job.edits.measures import SetMeasures
+from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
 from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, PutOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
 from slow_ribbon.core.job.edits.registry import AnyEdit
@@ -21,6 +21,7 @@ from slow_ribbon.core.job.edits.rules import AddRule, RuleChanges, SetRule
 from slow_ribbon.core.job.edits.runs import AddRuns, PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SectionOfLines, SetSection
 from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
+from slow_ribbon.core.job.edits.typicals import AddPlaces, AddTypical, CutLoose, NewPlace, NewTypical, SetPlaces, SetTypical
 from slow_ribbon.core.job.edits.underlays import AddPicture
 
 __all__ = [
@@ -29,19 +30,25 @@ __all__ = [
     "AddMarks",
     "AddOpenings",
     "AddPicture",
+    "AddPlaces",
     "AddRow",
     "AddRule",
     "AddRuns",
     "AddSection",
+    "AddTypical",
     "AnyEdit",
+    "Bind",
     "CircleShape",
     "CombineOutline",
+    "CutLoose",
     "CutOutlineCorner",
     "Edit",
     "HoldOutline",
     "KeepDraft",
     "Made",
     "MakeTangent",
+    "NewPlace",
+    "NewTypical",
     "PlacingChanges",
     "PutOutlinePoint",
     "Remove",
@@ -56,12 +63,14 @@ __all__ = [
     "SetLineOut",
     "SetMeasures",
     "SetOutlineFigure",
+    "SetPlaces",
     "SetPlacing",
     "SetRange",
     "SetRule",
     "SetRun",
     "SetSection",
     "SetSizes",
+    "SetTypical",
     "ShapeOutlineEdge",
     "SizeChange",
     "apply",

@@ -8,10 +8,12 @@ from dataclasses import dataclass
 from slow_ribbon.core.job.dependencies import followed, touched
 from slow_ribbon.core.job.document import Job, check_thing
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import KINDS
+from slow_ribbon.core.job.kinds import KINDS, Thing
 from slow_ribbon.core.job.labels import tagged_things
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.lines.places import Typical
+from slow_ribbon.core.rows.model import Row
 
 
 @dataclass(frozen=True)
@@ -25,7 +27,7 @@ class Applied:
 def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
     """Return the job after one edit, checked.
 
-    ``confirmed`` allows a row of 100,000 items or more. Raises ``Refused``, with the place in
+    ``confirmed`` allows a row of 100,000 items or more, and a thousand places or more. Raises ``Refused``, with the place in
     the edit, where the edit cannot be made; the job given is never changed.
 
     >>> from slow_ribbon.core.job.edits.lines import AddLines
@@ -74,13 +76,18 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
             what = f"The tag {twice} is used by another run or row: pieces could not be told apart. Choose another."
             raise Refused(what, "tag", "tag-twice")
     again = touched(before, after)
-    old_rows = {row.id: row for row in before.rows} if again["rows"] else {}
+    old = {thing.id: thing for group in ("rows", "typicals") if again[group] for thing in getattr(before, group)}
     for kind in KINDS:
         things = after.some(kind.group, again[kind.group])
         sound = kind.sound(things)
         for thing in things:
             if thing.id not in sound:
                 look_up()
-                # An old row whose spacing is as it was has been confirmed before.
-                was = old_rows.get(thing.id)
-                check_thing(after, thing, confirmed or (was is not None and was.spacing == thing.spacing))
+                check_thing(after, thing, confirmed or _confirmed_before(old.get(thing.id), thing))
+
+
+def _confirmed_before(was: Thing | None, thing: Thing) -> bool:
+    """Tell whether the number of what a thing holds was asked about when it was as it is now: a row's spacing, a typical's places."""
+    if isinstance(was, Row) and isinstance(thing, Row):
+        return was.spacing == thing.spacing
+    return isinstance(was, Typical) and isinstance(thing, Typical) and len(thing.places) <= len(was.places)

@@ -28,6 +28,7 @@ from slow_ribbon.core.job.edits import (
     sizes,
     split_join,
     transform,
+    typicals,
     underlays,
 )  # fmt: skip
 from slow_ribbon.core.job.edits.base import Edit
@@ -47,6 +48,8 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
     runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection, corners.SetCorners,
     rules.AddRule, rules.SetRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft, rows.AddRow, rows.SetRow,
+    typicals.AddTypical, typicals.SetTypical, typicals.AddPlaces, typicals.ListPlaces, typicals.SetPlaces,
+    typicals.RemovePlaces, typicals.CutLoose,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
 )  # fmt: skip
 

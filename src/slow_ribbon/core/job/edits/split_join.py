@@ -10,7 +10,7 @@ from pydantic import Field
 from slow_ribbon.core.job.attachments import joined_stretches, jointed_between, on_line, split_between, turned_round
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, fields_of, several
-from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, kind_of
+from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, TYPICALS, kind_of
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.job.own_corners import corners_on
 from slow_ribbon.core.kernel.errors import Refused
@@ -31,7 +31,7 @@ _TOUCHES = frozenset({LINES.group, RUNS.group, ROWS.group, "formulas"})
 class SplitLine(Edit):
     """Split a line at a chainage; what follows it follows both parts. A closed line opens there."""
 
-    touches = _TOUCHES
+    touches = _TOUCHES | {TYPICALS.group}
 
     kind: Literal["split_line"] = "split_line"
     line: Id
@@ -46,6 +46,10 @@ class SplitLine(Edit):
             id = f"{LINES.letter}{job.last_number + 1}"
             second = second.model_copy(update={"id": id, "name": f"{line.name}, part 2"[:120], "made": None})
             job = job.model_copy(update={"lines": (*job.lines, second), "last_number": job.last_number + 1})
+            typical = job.typical_of(line.id)
+            if typical is not None:
+                # Both parts stand where the line stood.
+                job = job.put(typical.model_copy(update={"lines": (*typical.lines, id)}))
         job = job.put(first)
         for thing in on_line(job, line.id):
             here, there = split_between(thing, line, first, second, self.at)

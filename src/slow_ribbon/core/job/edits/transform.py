@@ -71,12 +71,7 @@ def _copied(job: Job, ids: Sequence[str], motions: Sequence[Motion], copies: boo
     if len(ids) * len(motions) > 50_000:
         raise Refused(f"That would make {len(ids) * len(motions):,} lines; 50,000 is the most.", "times", "too-many")
     if not copies:
-        motion = motions[0]
-        for id in dict.fromkeys(ids):
-            look_up()
-            job = job.put(_near(moved_by(job.line(id), motion)).model_copy(update={"made": None}))
-            job = turned_over(job, id, motion.move) if motion.over else moved_with(job, id, motion.move)
-        return job
+        return moved_lines(job, ids, motions[0])
     bodies = []
     for time, motion in enumerate(motions, 1):
         for id in ids:
@@ -89,6 +84,15 @@ def _copied(job: Job, ids: Sequence[str], motions: Sequence[Motion], copies: boo
             copy = _near(moved_by(line, motion)).model_copy(update=changes)
             bodies.append(LineBody(**{field: getattr(copy, field) for field in LineBody.model_fields}))
     return lines_added(job, bodies)
+
+
+def moved_lines(job: Job, ids: Sequence[str], motion: Motion) -> Job:
+    """Return the job with lines moved, with what stands on them. Raises ``Refused`` where they would lie too far away."""
+    for id in dict.fromkeys(ids):
+        look_up()
+        job = job.put(_near(moved_by(job.line(id), motion)).model_copy(update={"made": None}))
+        job = turned_over(job, id, motion.move) if motion.over else moved_with(job, id, motion.move)
+    return job
 
 
 def _near(line: Line) -> Line:

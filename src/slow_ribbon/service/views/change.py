@@ -1,0 +1,67 @@
+"""The answers about a job: how it stands, its figures, and what an edit changed of them."""
+
+from __future__ import annotations
+
+from typing_extensions import TypedDict
+
+from slow_ribbon.core.job import Job, JobDelta
+from slow_ribbon.service.views.job import CheckFigures, CutRowFigures, RowFigures, RunFigures, SectionFigures, Totals
+from slow_ribbon.service.views.lines import LineFigures
+from slow_ribbon.service.views.sentences import Told
+from slow_ribbon.service.views.typicals import TypicalFigures
+
+
+class Standing(TypedDict):
+    """Where a job stands: its revision, and in words what undo would take back and redo bring back."""
+
+    id: str
+    revision: int
+    undo: str | None
+    redo: str | None
+
+
+class JobOpened(Standing):
+    """A job as it stands at a revision; the figures of its things follow in a stream."""
+
+    job: Job
+
+
+class Figures(TypedDict):
+    """What follows from a job, of some of its things. Lengths in mm, angles in degrees.
+
+    ``cutting`` are the rows of the cutting list, by run or, of all that stands in its places, by typical; ``checks`` the checks of each.
+    """
+
+    lines: list[LineFigures]
+    sections: list[SectionFigures]
+    runs: list[RunFigures]
+    rows: list[RowFigures]
+    typicals: list[TypicalFigures]
+    cutting: dict[str, list[CutRowFigures]]
+    checks: dict[str, list[CheckFigures]]
+
+
+class FiguresPart(Figures):
+    """A part of the figures of a whole job: ``done`` things of ``of`` with this one; ``totals`` come with the last."""
+
+    revision: int
+    done: int
+    of: int
+    totals: Totals | None
+
+
+class JobChange(Standing, Figures):
+    """What changed of a job since revision ``since``, and of the figures that follow from it.
+
+    In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what
+    is to be told of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
+    are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
+    new lines the figures come ``later``, in parts, as when a job is opened.
+    """
+
+    since: int
+    later: bool
+    job: JobDelta
+    totals: Totals
+    made: list[str]
+    notices: list[Told]

@@ -1,0 +1,72 @@
+"""What the interface is shown of a typical: the places it stands in, and what stands there otherwise than it is drawn."""
+
+from __future__ import annotations
+
+from typing_extensions import TypedDict
+
+from slow_ribbon.core.lines import Line
+from slow_ribbon.core.solve import SolvedTypical, Variant
+from slow_ribbon.service.views.job import RowFigures, RunFigures, row_shown, run_shown
+from slow_ribbon.service.views.lines import Place, line_shown, place
+
+
+class PlaceFigures(TypedDict):
+    """A place where something stands: first mirrored in x where ``over``, then turned by ``turn`` radians about z, then moved by ``shift``.
+
+    ``variant`` counts the variants, from 0.
+    """
+
+    name: str
+    over: bool
+    turn: float
+    shift: Place
+    variant: int
+
+
+class VariantFigures(TypedDict):
+    """What stands otherwise than it is drawn: its runs, rows and lines before they are carried to a place."""
+
+    label: str
+    paths: list[list[Place]]
+    runs: list[RunFigures]
+    rows: list[RowFigures]
+
+
+class TypicalFigures(TypedDict):
+    """A typical's places that are not left out, in order, and its variants; the first is as it is drawn, and told nothing of."""
+
+    id: str
+    places: list[PlaceFigures]
+    variants: list[VariantFigures]
+
+
+def typical_shown(typical: SolvedTypical) -> TypicalFigures:
+    """Return a typical's figures."""
+    return TypicalFigures(
+        id=typical.id,
+        places=[
+            PlaceFigures(name=one.name, over=one.carriage.over, turn=one.carriage.turn, shift=place(one.carriage.shift), variant=number)
+            for number, variant in enumerate(typical.variants)
+            for one in variant.places
+        ],
+        variants=[_variant(variant, number > 0) for number, variant in enumerate(typical.variants)],
+    )
+
+
+def _path(line: Line) -> list[Place]:
+    path = line_shown(line)["path"]
+    if path is not None:
+        return path
+    points = line.points()
+    return [place(point) for point in (*points, *points[:1])] if line.closed else [place(point) for point in points]
+
+
+def _variant(variant: Variant, told: bool) -> VariantFigures:
+    lines = {line.id: line for line in variant.lines}
+    rows = zip(variant.set_out, variant.rows, strict=True)
+    return VariantFigures(
+        label=variant.label,
+        paths=[_path(line) for line in variant.lines] if told else [],
+        runs=[run_shown(run) for run in variant.runs] if told else [],
+        rows=[row_shown(row, solved, lines[row.line]) for row, solved in rows] if told else [],
+    )
