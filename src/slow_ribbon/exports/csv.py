@@ -13,13 +13,14 @@ from typing import Any
 
 from slow_ribbon.core.cutting import CutRow, cutting_list, schedule
 from slow_ribbon.core.kernel import in_units
+from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
 
 CUTTING_COLUMNS = (
     "run", "tags", "section", "width_mm", "height_mm", "quantity", "long_point_mm", "short_point_mm", "line_length_mm",
     "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
     "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
-    "centroid_length_mm", "places", "mirrored",
+    "centroid_length_mm", "places", "mirrored", "curve",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
@@ -48,6 +49,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint, row.part,
             "" if row.centroid_length is None else _number(row.centroid_length),
             "; ".join(row.places), "mirrored" if row.mirrored else "",
+            _curve(row.curvature),
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows
@@ -66,6 +68,20 @@ def _bend(row: CutRow) -> str:
             words += ["plane", _number(part.plane)]
         parts.append(" ".join(words))
     return "; ".join(parts)
+
+
+def _curve(curvature: Curvature | None) -> str:
+    """Return what a piece whose curve is not bent in one is made of; nothing for others."""
+    if curvature is None:
+        return ""
+    if curvature.board is not None:
+        return f"board {_number(curvature.board[0])} x {_number(curvature.board[1])}"
+    if curvature.kerfs:
+        kerfs = "; ".join(f"{number} at {_number(centres)}" for number, centres in curvature.kerfs)
+        return f"kerfs {_number(curvature.depth)} deep: {kerfs}"
+    leaves = " ".join(_number(leaf) for leaf in curvature.leaves)
+    form = "" if curvature.form is None else f"; form radius {_number(curvature.form)}"
+    return f"{len(curvature.leaves)} leaves {_number(curvature.leaf)} thick: {leaves}{form}"
 
 
 def schedule_rows(solved: Solved) -> list[dict[str, str]]:
@@ -139,6 +155,7 @@ def lists_data(solved: Solved) -> dict[str, Any]:
                 "thing": check.thing,
                 "what": in_units(check.what, solved.job.units),
                 "chainage_mm": check.chainage,
+                "accepted": solved.reason(check),
             }
             for check in solved.checks()
         ],

@@ -136,3 +136,17 @@ def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:
     for number, part in enumerate(row.bends, start=1):
         turns = part.turn if part.side else None
         yield [", ".join(row.tags), run.name, number, part.kind, part.length, part.side or "", turns, part.radius, part.plane]
+    yield from _made_of(run, row)
+
+
+def _made_of(run: Run, row: CutRow) -> Iterator[list[Any]]:
+    """Yield the leaves of a laminated piece, its kerfs, or the board that it is sawn from, a row each."""
+    found, begin = row.curvature, [", ".join(row.tags), run.name]
+    if found is None:
+        return
+    for number, leaf in enumerate(found.leaves, start=1):
+        yield [*begin, number, "leaf", leaf, f"{found.leaf:.2f} thick", None, found.form]
+    for number, (count, centres) in enumerate(found.kerfs, start=1):
+        yield [*begin, number, "kerfs", centres, f"{count} kerfs {found.depth:.1f} deep, centres"]
+    if found.board is not None:
+        yield [*begin, 1, "board", found.board[0], f"{found.board[1]:.1f} wide"]

@@ -23,6 +23,10 @@ export interface JobShown {
   /** Checks by run, row or typical; `checks` are all of them, faults first. */
   checked: Record<string, Schemas["CheckFigures"][]>;
   checks: Schemas["CheckFigures"][];
+  /** Checks that somebody accepted, with the reason; they are in none of the others. */
+  accepted: { check: Schemas["CheckFigures"]; reason: string }[];
+  /** All checks as they are told, accepted or not. */
+  found: Record<string, Schemas["CheckFigures"][]>;
   totals: Schemas["Totals"];
   /** How many things are worked out, of how many, while figures are still to come. */
   coming: { done: number; of: number } | null;
@@ -47,6 +51,8 @@ export function opened(told: Schemas["JobOpened"]): JobShown {
     cutting: {},
     checked: {},
     checks: [],
+    accepted: [],
+    found: {},
     totals: { runs: {}, sections: {}, sizes: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0, fittings: {} },
     coming: { done: 0, of },
   };
@@ -69,7 +75,7 @@ export function filled(shown: JobShown, part: FiguresPart): JobShown {
     rows: missing(part.rows, shown.rows),
     typicals: missing(part.typicals, shown.typicals),
     cutting: current ? part.cutting : { ...part.cutting, ...shown.cutting },
-    checks: current ? part.checks : { ...part.checks, ...shown.checked },
+    checks: current ? part.checks : { ...part.checks, ...shown.found },
   });
   // An edit made meanwhile may have brought lines whose figures are still to come.
   const whole = last && (current || after.lines.length === (after.job.lines?.length ?? 0));
@@ -115,8 +121,23 @@ function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
   const rows = inOrder(job.rows, shown.rows, now.rows);
   const there = new Set([...(job.runs ?? []), ...(job.rows ?? []), ...(job.typicals ?? [])].map((thing) => thing.id));
   const has = (id: string) => there.has(id);
-  const checked = kept({ ...shown.checked, ...now.checks }, has);
+  const found = kept({ ...shown.found, ...now.checks }, has);
+  const reasons = new Map((job.accepted ?? []).map((one) => [`${one.thing} ${one.check}`, one.reason]));
+  const reasonOf = (check: Schemas["CheckFigures"]) => reasons.get(`${check.thing} ${check.key}`);
+  const checked = reasons.size
+    ? Object.fromEntries(
+        Object.entries(found).map(([id, checks]) => [id, checks.filter((check) => reasonOf(check) === undefined)]),
+      )
+    : found;
   const all = [...there].flatMap((id) => checked[id] ?? []);
+  const accepted = reasons.size
+    ? [...there]
+        .flatMap((id) => found[id] ?? [])
+        .flatMap((check) => {
+          const reason = reasonOf(check);
+          return reason === undefined ? [] : [{ check, reason }];
+        })
+    : [];
   return {
     ...shown,
     lines: inOrder(job.lines, shown.lines, now.lines),
@@ -126,6 +147,8 @@ function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
     typicals: inOrder(job.typicals, shown.typicals, now.typicals),
     cutting: kept({ ...shown.cutting, ...now.cutting }, has),
     checked,
+    found,
+    accepted,
     checks: [...all.filter((one) => one.severity === "fault"), ...all.filter((one) => one.severity !== "fault")],
   };
 }

@@ -934,6 +934,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/clashes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clashes Of
+         * @description Return where runs of a job, as it stands, are in one another's place, largest first.
+         */
+        get: operations["clashes_of_api_jobs__id__clashes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library": {
         parameters: {
             query?: never;
@@ -1274,6 +1294,32 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcceptCheck
+         * @description Accept a check, as it is told, with a reason; accepted before, it has the new reason.
+         */
+        AcceptCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "accept_check";
+            accepted: components["schemas"]["Accepted"];
+        };
+        /**
+         * Accepted
+         * @description A check of a thing that somebody accepted, and why. ``check`` is its key, ``what`` what it said, for those who read of it later.
+         */
+        Accepted: {
+            /** Thing */
+            thing: string;
+            /** Check */
+            check: string;
+            /** What */
+            what: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * AddLines
          * @description Add lines; ``origin`` sets where the job's origin lies on the site, while the job has no lines yet.
          */
@@ -1497,6 +1543,14 @@ export interface components {
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
             joints?: components["schemas"]["Joints"] | null;
+            /**
+             * Curves
+             * @default {
+             *       "kind": "bent",
+             *       "least": 0
+             *     }
+             */
+            curves: components["schemas"]["Bent"] | components["schemas"]["Faceted"] | components["schemas"]["Laminated"] | components["schemas"]["Kerfed"] | components["schemas"]["Sawn"];
             /**
              * First End
              * @default {
@@ -1737,6 +1791,22 @@ export interface components {
             plane: number | null;
         };
         /**
+         * Bent
+         * @description Bent in one piece. ``least``: no radius of the line may be smaller, mm; 0 where the material says nothing.
+         */
+        Bent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bent";
+            /**
+             * Least
+             * @default 0
+             */
+            least: number;
+        };
+        /**
          * Between
          * @description A stretch by what bounds it: the opening it comes after and the one before which it ends; an end of the line where left out.
          *
@@ -1851,8 +1921,15 @@ export interface components {
             /** Cap */
             cap: string;
         };
-        /** CheckFigures */
+        /**
+         * CheckFigures
+         * @description A check; ``key`` is what it is accepted by, ``said`` what it says in millimetres.
+         */
         CheckFigures: {
+            /** Key */
+            key: string;
+            /** Said */
+            said: string;
             /** Kind */
             kind: string;
             /**
@@ -2132,6 +2209,30 @@ export interface components {
             name?: string | null;
         };
         /**
+         * CurvatureFigures
+         * @description What a piece whose curve is not bent in one is made of, as ``Curvature``; ``kerfs`` are how many and at what centres.
+         */
+        CurvatureFigures: {
+            /** Leaves */
+            leaves: number[];
+            /** Leaf */
+            leaf: number;
+            /** Form */
+            form: number | null;
+            /** Kerfs */
+            kerfs: [
+                number,
+                number
+            ][];
+            /** Depth */
+            depth: number;
+            /** Board */
+            board: [
+                number,
+                number
+            ] | null;
+        };
+        /**
          * CurveEdge
          * @description A Bézier curve of third degree; ``controls`` are the ends of its two handles, of which one may be drawn back to its point.
          */
@@ -2193,6 +2294,32 @@ export interface components {
             knots?: number[] | null;
             /** Weights */
             weights?: number[] | null;
+        };
+        /**
+         * CurvesChanges
+         * @description What is changed of how curves are made.
+         */
+        CurvesChanges: {
+            /** Kind */
+            kind?: ("bent" | "faceted" | "laminated" | "kerfed" | "sawn") | null;
+            /** Least */
+            least?: number | null;
+            /** Number */
+            number?: number | null;
+            /** Deviation */
+            deviation?: number | null;
+            /** Leaf */
+            leaf?: number | null;
+            /** Allowance */
+            allowance?: number | null;
+            /** Ratio */
+            ratio?: number | null;
+            /** Kerf */
+            kerf?: number | null;
+            /** Web */
+            web?: number | null;
+            /** Board */
+            board?: number | null;
         };
         /** CutFigures */
         CutFigures: {
@@ -2296,6 +2423,7 @@ export interface components {
             places: string[];
             /** Mirrored */
             mirrored: boolean;
+            curvature: components["schemas"]["CurvatureFigures"] | null;
         };
         /**
          * CutShown
@@ -2498,7 +2626,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2607,6 +2735,21 @@ export interface components {
             largest: components["schemas"]["FaceFigures"][];
             /** Can Be Shown */
             can_be_shown: boolean;
+        };
+        /**
+         * Faceted
+         * @description Of straight pieces: so many a curve (``number``), or as many as keep to a ``deviation``, mm; all facets of a curve alike.
+         */
+        Faceted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "faceted";
+            /** Number */
+            number?: number | null;
+            /** Deviation */
+            deviation?: number | null;
         };
         /** FacingChanges */
         FacingChanges: {
@@ -2903,7 +3046,7 @@ export interface components {
         };
         /**
          * GiveSettings
-         * @description Give one run's placing, corners, ends, joints and way at openings to others; their lines, sections, names and tags stay.
+         * @description Give one run's placing, corners, ends, joints, curves and way at openings to others; their lines, sections, names and tags stay.
          *
          *     Joints that were placed by hand are the line's own: those of the others come by the same rule.
          */
@@ -3400,6 +3543,11 @@ export interface components {
              */
             formulas: components["schemas"]["Formula"][];
             /**
+             * Accepted
+             * @default []
+             */
+            accepted: components["schemas"]["Accepted"][];
+            /**
              * Last Number
              * @default 0
              */
@@ -3472,6 +3620,8 @@ export interface components {
             measures?: components["schemas"]["Measure"][] | null;
             /** Formulas */
             formulas?: components["schemas"]["Formula"][] | null;
+            /** Accepted */
+            accepted?: components["schemas"]["Accepted"][] | null;
             /** Last Number */
             last_number?: number | null;
             lines?: components["schemas"]["GroupDelta_Line_"] | null;
@@ -3742,6 +3892,46 @@ export interface components {
             section: components["schemas"]["SectionBody"];
             /** Path */
             path: string;
+        };
+        /**
+         * Kerfed
+         * @description Sawn into from the inside, so that it bends till the kerfs close: with a saw so wide (``kerf``), but for a ``web``, mm.
+         */
+        Kerfed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kerfed";
+            /** Kerf */
+            kerf: number;
+            /** Web */
+            web: number;
+        };
+        /**
+         * Laminated
+         * @description Of leaves no thicker than ``leaf``, mm, glued together over a form; each longer by ``allowance`` at both ends, for the clamps.
+         *
+         *     ``ratio``: a leaf bends to so many times its thickness.
+         */
+        Laminated: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "laminated";
+            /** Leaf */
+            leaf: number;
+            /**
+             * Allowance
+             * @default 50
+             */
+            allowance: number;
+            /**
+             * Ratio
+             * @default 100
+             */
+            ratio: number;
         };
         /**
          * LayerFigures
@@ -4067,7 +4257,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -5250,7 +5440,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -5879,7 +6069,7 @@ export interface components {
          *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
          *     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
          *     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
-         *     at openings.
+         *     at openings. ``curves``: how they are made.
          */
         Run: {
             /** Id */
@@ -5960,6 +6150,14 @@ export interface components {
              *     }
              */
             opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            /**
+             * Curves
+             * @default {
+             *       "kind": "bent",
+             *       "least": 0
+             *     }
+             */
+            curves: components["schemas"]["Bent"] | components["schemas"]["Faceted"] | components["schemas"]["Laminated"] | components["schemas"]["Kerfed"] | components["schemas"]["Sawn"];
             /** Rule */
             rule?: string | null;
             /**
@@ -5985,6 +6183,7 @@ export interface components {
             corners?: components["schemas"]["CornersChanges"] | null;
             external?: components["schemas"]["CornersChanges"] | null;
             joints?: components["schemas"]["JointsChanges"] | null;
+            curves?: components["schemas"]["CurvesChanges"] | null;
             first_end?: components["schemas"]["FinishChanges"] | null;
             last_end?: components["schemas"]["FinishChanges"] | null;
             opening_ends?: components["schemas"]["FinishChanges"] | null;
@@ -5992,6 +6191,8 @@ export interface components {
         /**
          * RunFigures
          * @description A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line.
+         *
+         *     ``strays`` is how far facets are off the line, where its curves are made so.
          */
         RunFigures: {
             /** Id */
@@ -6034,6 +6235,8 @@ export interface components {
             corners: components["schemas"]["CornerFigures"][];
             /** Joints */
             joints: number[];
+            /** Strays */
+            strays: number | null;
         };
         /**
          * RunRule
@@ -6160,6 +6363,19 @@ export interface components {
             key: string;
             /** Pieces */
             pieces: components["schemas"]["PieceSeen"][];
+        };
+        /**
+         * Sawn
+         * @description Cut out of boards so wide, mm, as segments that meet square to the line.
+         */
+        Sawn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sawn";
+            /** Board */
+            board: number;
         };
         /**
          * ScalePicture
@@ -7952,6 +8168,21 @@ export interface components {
             thickness?: number | null;
             /** Side */
             side?: ("left" | "right") | null;
+        };
+        /**
+         * WithdrawAcceptance
+         * @description Let a check that was accepted count again.
+         */
+        WithdrawAcceptance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "withdraw_acceptance";
+            /** Thing */
+            thing: string;
+            /** Check */
+            check: string;
         };
         /**
          * WriterTold
@@ -14392,6 +14623,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Simpler"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clashes_of_api_jobs__id__clashes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckFigures"][];
                 };
             };
             /** @description A problem */

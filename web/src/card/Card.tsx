@@ -1,10 +1,11 @@
 /** The card of what is selected: its settings as the questions the trade asks, and the checks that concern it. */
 import { PictureCard } from "../setting/PictureCard";
 import { Words } from "../ui/choices";
-import { useChanges, useShown, useTold } from "../window/job";
+import { useChanges, useShown } from "../window/job";
 import { remove } from "../window/keys";
 import { useWindow } from "../window/store";
-import { checksOf, draftById, lineById, rowById, runById, sectionById, typicalById } from "../window/things";
+import { draftById, lineById, rowById, runById, sectionById, typicalById } from "../window/things";
+import { Checks } from "./Checks";
 import { DraftCard } from "./DraftCard";
 import { LineCard } from "./LineCard";
 import { RowCard } from "./RowCard";
@@ -44,33 +45,4 @@ export function Card() {
       </p>
     </aside>
   );
-}
-
-function Checks({ ids }: { ids: string[] }) {
-  const shown = useShown();
-  const told = useTold();
-  return ids
-    .flatMap((id) => checksOf(shown, id))
-    .map((check, index) => (
-      <div
-        key={index}
-        className={`mt-2 flex gap-2.5 border-l-[3px] px-3 py-2 text-sm ${
-          check.severity === "fault" ? "border-red bg-red-wash" : "border-wax bg-wax-wash"
-        }`}
-      >
-        <b className={check.severity === "fault" ? "text-red" : "text-wax-deep"}>
-          {check.severity === "fault" ? "!" : "?"}
-        </b>
-        <span>
-          {told(check.what)} {told(check.remedy)}{" "}
-          <Words
-            onClick={() =>
-              useWindow.getState().set({ look: check.point as [number, number, number], piece: check.piece ?? null })
-            }
-          >
-            Go there
-          </Words>
-        </span>
-      </div>
-    ));
 }

@@ -11,6 +11,7 @@ import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
 import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWords } from "../window/things";
 import { CornersOfRuns } from "./CornersOfRuns";
+import { CurvesOfRuns } from "./CurvesOfRuns";
 import { DatumPicture } from "./DatumPicture";
 import { datumWords } from "./datums";
 import { EndsOfRuns } from "./EndsOfRuns";
@@ -244,6 +245,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
 
         <CornersOfRuns runs={runs} />
         <EndsOfRuns runs={runs} />
+        <CurvesOfRuns runs={runs} />
         <JointsOfRuns runs={runs} />
 
         {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (

@@ -2,7 +2,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { CutRowFigures, JobShown } from "../api/client";
-import { bendWords } from "../ui/bends";
+import { bendWords, curvatureWords } from "../ui/bends";
 import { Words } from "../ui/choices";
 import { count, formatLength, sizeWords } from "../ui/figures";
 import { walkRows } from "../ui/walk";
@@ -365,6 +365,7 @@ function PieceRow({
             {row.side_view && <SideView row={row} longest={longest} on={chosen} />}
             {bent}
             {row.centroid_length !== null && `, ${formatLength(row.centroid_length, units)} long at the centroid`}
+            {row.curvature && <span className="block text-ink">{curvatureWords(row.curvature, units)}</span>}
           </td>
         </tr>
       )}

@@ -7,7 +7,7 @@ import { useShown, useUnits } from "../window/job";
 import { startDrawing, startOutline } from "../window/keys";
 import { isIn } from "../window/selection";
 import { usePart, useWindow } from "../window/store";
-import { CheckRow, GroupRow, ThingRow } from "./entries";
+import { AcceptedRow, CheckRow, GroupRow, ThingRow } from "./entries";
 import { Finding } from "./Finding";
 import { isAsking, type Listed, listed, type StepName } from "./listing";
 import { HEAD, type Item, Rows, STEPS } from "./Rows";
@@ -22,7 +22,7 @@ export function JobSheet() {
   const { show, set, view } = usePart("show", "set", "view");
   const chosen = useWindow((state) => state.selected[0] ?? null);
   const { words, only, by, folded, fold } = useSheet();
-  const { job, totals, checks } = shown;
+  const { job, totals, checks, accepted } = shown;
   const box = useRef<HTMLDivElement>(null);
   const asked = useMemo(() => ({ words, only, by }), [words, only, by]);
   const steps = useMemo(() => {
@@ -180,8 +180,16 @@ export function JobSheet() {
               step={3}
               seek={null}
             />
+            {accepted.map(({ check, reason }) => (
+              <AcceptedRow key={`${check.thing} ${check.key}`} check={check} reason={reason} />
+            ))}
             {checks.length === 0 && totals.job.pieces > 0 && (
               <p className="py-[3px] pl-9 text-pencil text-sm">No faults found</p>
+            )}
+            {(job.runs?.length ?? 0) > 1 && (
+              <Acts>
+                <Act onClick={() => set({ dialog: "clashes" })}>Look for clashes</Act>
+              </Acts>
             )}
           </Body>
         )}

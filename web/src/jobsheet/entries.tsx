@@ -193,6 +193,23 @@ export function CheckRow({ check }: { check: JobShown["checks"][number] }) {
   );
 }
 
+/** A check that somebody accepted, and why. */
+export function AcceptedRow({ check, reason }: { check: JobShown["checks"][number]; reason: string }) {
+  const { job } = useShown();
+  const told = useTold();
+  return (
+    <button
+      type="button"
+      title={`Accepted: ${told(check.what)} ${reason}`}
+      onClick={() => goTo(job, check)}
+      className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-pencil text-sm hover:bg-paper/60"
+    >
+      <span aria-hidden>✓</span>
+      <span className="line-clamp-2">accepted: {reason}</span>
+    </button>
+  );
+}
+
 /** Go to a check's place: select its run and piece, point at it, and bring it into view. */
 function goTo(job: JobShown["job"], check: JobShown["checks"][number]) {
   const state = useWindow.getState();

@@ -1,5 +1,5 @@
 /** What a piece is bent to, in words: side, angle and radius of each bend, and how far its plane is turned against the last. */
-import type { PieceFigures, Units } from "../api/client";
+import type { CutRowFigures, PieceFigures, Units } from "../api/client";
 import { formatAngle, formatLength } from "./figures";
 
 const MOST = 4;
@@ -14,4 +14,18 @@ export function bendWords(bends: PieceFigures["bends"], units: Units): string {
     return `${kind}${bend.side} ${formatAngle(bend.turn)}${radius}${plane}`;
   });
   return `bends ${told.join("; then ")}${bent.length > MOST ? `; and ${bent.length - MOST} more` : ""}`;
+}
+
+/** What a piece whose curve is not bent in one is made of: its leaves, its kerfs, or the board that it is sawn from. */
+export function curvatureWords(made: NonNullable<CutRowFigures["curvature"]>, units: Units): string {
+  const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
+  if (made.board) return `from a board ${formatLength(made.board[0], units)} × ${formatLength(made.board[1], units)}`;
+  if (made.kerfs.length) {
+    const kerfs = made.kerfs.map(([number, centres]) => `${number} at ${formatLength(centres, fine)} on the outside`);
+    return `kerfs ${formatLength(made.depth, fine)} deep: ${kerfs.join(", then ")}`;
+  }
+  const lengths = made.leaves.map((leaf) => formatLength(leaf, units));
+  const form = made.form === null ? "" : ` · form radius ${formatLength(made.form, units)}`;
+  const long = lengths.length > 4 ? `from ${lengths[0]} to ${lengths.at(-1)}` : lengths.join(", ");
+  return `${made.leaves.length} leaves ${formatLength(made.leaf, fine)} thick, ${long} long with what the clamps need${form}`;
 }

@@ -5,6 +5,7 @@ import { answer, api, type PastRevision, problemOf } from "../api/client";
 import { useFormats } from "../api/formats";
 import { NewRow } from "../card/NewRow";
 import { NewRuns } from "../card/NewRuns";
+import { Clashes } from "../cutting/Clashes";
 import { WalkDialog } from "../drafting/WalkDialog";
 import { Measures } from "../setting/Measures";
 import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
@@ -28,6 +29,7 @@ export function Dialogs() {
       {dialog === "walk" && <WalkDialog close={close} />}
       {dialog === "measures" && <Measures close={close} />}
       {dialog === "rules" && <Rules close={close} />}
+      {dialog === "clashes" && <Clashes close={close} />}
       {dialog === "places" && <MorePlaces close={close} />}
       {dialog === "openings" && <Openings close={close} />}
       {dialog === "follow" && <Beside close={close} />}

@@ -77,7 +77,8 @@ export type Dialog =
   | "simplify"
   | "openings"
   | "rules"
-  | "places";
+  | "places"
+  | "clashes";
 
 /** A spot picked in the drawing: on a line where there is one under the hand. */
 export interface PickedSpot {

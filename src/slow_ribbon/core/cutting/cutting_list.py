@@ -23,6 +23,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
 from slow_ribbon.core.runs.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
+from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.runs.finishes import Capped
 from slow_ribbon.core.sections.model import Section, bed_up
@@ -69,7 +70,7 @@ class CutRow:
     plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; nothing for a
     straight one. ``part`` says what it is where it is no length of the run: a return. ``quantity`` is how many there are of them
     in all; ``places`` name where, where they stand in the places of a typical; ``mirrored`` where there they are the mirror image of
-    the run as it is drawn, and ``tags`` say so.
+    the run as it is drawn, and ``tags`` say so. ``curvature``: what it is made of, where it bends and is not bent in one.
     """
 
     run: str
@@ -90,6 +91,7 @@ class CutRow:
     quantity: int = 1
     places: tuple[str, ...] = ()
     mirrored: bool = False
+    curvature: Curvature | None = None
 
 
 @dataclass(frozen=True)
@@ -274,6 +276,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 centroid_length=centroid_length(run, i),
                 part=part_of(run, i),
                 quantity=len(group),
+                curvature=run.curvatures[i] if run.curvatures else None,
             )
         )
     return rows

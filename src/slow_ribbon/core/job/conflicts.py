@@ -23,6 +23,8 @@ def changed_fields(before: Job, after: Job) -> set[str]:
         _differences(name, getattr(before, name), getattr(after, name), found)
     _by_name("measures", {key(one.name): one for one in before.measures}, {key(one.name): one for one in after.measures}, found)
     _by_name("formulas", {f"{f.thing} {f.field}": f for f in before.formulas}, {f"{f.thing} {f.field}": f for f in after.formulas}, found)
+    was, now = ({f"{one.thing} {one.check}": one for one in job.accepted} for job in (before, after))
+    _by_name("accepted", was, now, found)
     there = {thing.id: thing for thing in after.things()}
     for thing in before.things():
         other = there.get(thing.id)

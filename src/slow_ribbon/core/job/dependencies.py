@@ -51,6 +51,15 @@ def touched(before: Job | None, after: Job) -> Touched:
     return found
 
 
+def _of_what_is_there(job: Job) -> Job:
+    """Return the job without acceptances of checks of things that are gone."""
+    if not job.accepted:
+        return job
+    there = {thing.id for thing in job.things()}
+    left = tuple(one for one in job.accepted if one.thing in there)
+    return job if len(left) == len(job.accepted) else job.model_copy(update={"accepted": left})
+
+
 def _typicals_touched(before: Job, after: Job, every: set[str]) -> list[str]:
     """Return the typicals that come out otherwise; ``every`` are the ids of all else that is touched."""
     if not after.typicals:
@@ -91,4 +100,5 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
     after = rules_followed(before, after, notices)
     after = rooms_faced(before, after, notices)
     after = places_laid(before, after, notices)
+    after = _of_what_is_there(after)
     return after, tuple(notices)

@@ -36,7 +36,7 @@ from slow_ribbon.core.job.underlay import Picture
 from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
-from slow_ribbon.core.kernel.fields import Model, Name, Point3
+from slow_ribbon.core.kernel.fields import Accepted, Model, Name, Point3
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
@@ -76,6 +76,7 @@ class Job(Model):
     typicals: Annotated[tuple[Typical, ...], Field(max_length=1000, fail_fast=True)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
     formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
+    accepted: Annotated[tuple[Accepted, ...], Field(max_length=20_000, fail_fast=True)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
 
     def things(self) -> Iterator[Thing]:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass
 from typing import Literal
+
+from slow_ribbon.core.kernel.figures import plain
 
 CheckKind = Literal[
     "swallowed",
@@ -23,6 +26,9 @@ CheckKind = Literal[
     "undrawn",
     "unsettled",
     "no-place",
+    "clash",
+    "tight",
+    "uncurved",
     "same-place",
 ]
 Severity = Literal["fault", "warning"]
@@ -43,3 +49,9 @@ class Check:
     piece: int | None
     chainage: float
     point: tuple[float, float, float]
+
+    @property
+    def key(self) -> str:
+        """What it is known by when it is accepted, 16 hexadecimal digits: another figure, or another place, makes another check of it."""
+        place = ",".join(f"{value + 0.0:.1f}" for value in self.point)
+        return hashlib.sha256(f"{self.kind}|{plain(self.what)}|{place}".encode()).hexdigest()[:16]

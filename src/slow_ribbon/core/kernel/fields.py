@@ -48,3 +48,12 @@ Index = Annotated[int, Field(ge=0)]
 
 Tag = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,4}$")]
 """The letters that begin the tags of a run's pieces or name a row's items."""
+
+
+class Accepted(Model):
+    """A check of a thing that somebody accepted, and why. ``check`` is its key, ``what`` what it said, for those who read of it later."""
+
+    thing: Id
+    check: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{16}$")]
+    what: Annotated[str, StringConstraints(min_length=1, max_length=1000)]
+    reason: Annotated[str, StringConstraints(min_length=1, max_length=500, strip_whitespace=True)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from slow_ribbon.core.runs.bending import Bend
+from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.finishes import Capped, Returned
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
@@ -14,6 +15,7 @@ __all__ = [
     "Bend",
     "Between",
     "Capped",
+    "Curvature",
     "FacingPoint",
     "FacingSide",
     "Kind",

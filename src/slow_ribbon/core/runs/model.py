@@ -39,6 +39,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
+from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted, faceted
 from slow_ribbon.core.runs.finishes import Finished, Square
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.sections.law import Constant, SectionLaw
@@ -128,7 +129,7 @@ class Run(Model):
     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
-    at openings.
+    at openings. ``curves``: how they are made.
     """
 
     id: Id
@@ -147,6 +148,7 @@ class Run(Model):
     first_end: Finished = Square()
     last_end: Finished = Square()
     opening_ends: Finished = Square()
+    curves: CurvesMade = Bent()
     rule: Id | None = None
     group: GroupName = ""
 
@@ -308,15 +310,16 @@ class Placed:
 
 
 def run_course(run: Run, line: Line) -> Course:
-    """Return the course a run follows: its line's, broken at openings and kept to its stretches.
+    """Return the course a run follows: its line's, broken at openings, kept to its stretches, and in facets where its curves are made so.
 
-    Raises ``Refused`` where a stretch is asked for that the line does not have.
+    Raises ``Refused`` where a stretch is asked for that the line does not have, and as ``faceted``.
     """
     course = course_of(line)
     gaps = [(opening.at, opening.width) for opening in line.openings] if run.openings == "break" else []
     if run.stretches is not None:
         gaps = [*_left_out(run, line, course.length), *gaps]
-    return course.broken(gaps)
+    course = course.broken(gaps)
+    return faceted(course, run.curves) if isinstance(run.curves, Faceted) else course
 
 
 def _left_out(run: Run, line: Line, length: float) -> list[tuple[float, float]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from slow_ribbon.core.solve.collisions import Clash, clash_checks, clashes
 from slow_ribbon.core.solve.cross_section import CutAcross, CutThing, cut_across
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.core.solve.solver import Solver, Wanted, key_of, solve, with_what_they_stand_on
@@ -10,6 +11,7 @@ from slow_ribbon.core.solve.standing import SolvedTypical, Variant, standing_row
 
 __all__ = [
     "SOLVING",
+    "Clash",
     "CutAcross",
     "CutThing",
     "Solved",
@@ -20,6 +22,8 @@ __all__ = [
     "Solver",
     "Variant",
     "Wanted",
+    "clash_checks",
+    "clashes",
     "cut_across",
     "key_of",
     "solve",

@@ -12,6 +12,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.setting_out import SetOut
+from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
@@ -42,6 +43,8 @@ class SolvedRun:
 
     ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
 
+    ``curvatures``: what each piece whose curve is made in a way of its own is made of; ``strays`` how far facets are off the line.
+
     ``tag`` and ``section`` are what it was solved with; the section may since have another name.
     """
 
@@ -57,6 +60,8 @@ class SolvedRun:
     origin: Array
     tag: str
     section: Section
+    curvatures: tuple[Curvature | None, ...] = ()
+    strays: float | None = None
 
     @property
     def course(self) -> Course:
@@ -153,9 +158,14 @@ class Solved:
         found = [check for thing in self.things() for check in thing.checks]
         return sorted(found, key=lambda check: check.severity != "fault")
 
+    def reason(self, check: Check) -> str | None:
+        """Return why a check was accepted; nothing where it was not."""
+        known = {(one.thing, one.check): one.reason for one in self.job.accepted if one.thing == check.thing}
+        return known.get((check.thing, check.key)) if known else None
+
     def severities(self) -> tuple[int, int]:
-        """Return how many faults and how many warnings the job has."""
-        counts = Counter(check.severity for thing in self.things() for check in thing.checks)
+        """Return how many faults and how many warnings the job has, those left out that were accepted."""
+        counts = Counter(check.severity for thing in self.things() for check in thing.checks if self.reason(check) is None)
         return counts["fault"], counts.total() - counts["fault"]
 
     def since(self, before: Solved) -> dict[str, Difference]:

@@ -24,6 +24,8 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.corners import Mitre, Treatment
+from slow_ribbon.core.runs.curve_sizes import board_places, curvature_of, curve_checks
+from slow_ribbon.core.runs.curving import Bent, Faceted, Sawn, strays
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.finishes import Finish, Returned
 from slow_ribbon.core.runs.finishing import finished
@@ -51,6 +53,14 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     along = course = course or run_course(run, line)
     section = section if run.size is None else in_row(section, run.size)
     placed = Placed(section, placing_on(run, line), course)
+    checks: list[Check] = []
+    if isinstance(run.curves, Sawn):
+        try:
+            along = course = course.parted(board_places(course, placed, run.curves))
+        except Refused as refused:
+            remedy = "Take wider boards, or make the curves another way (run card, curves)."
+            at, begin = _point(course.starts[0]), float(course.begins[0])
+            checks.append(Check("uncurved", "fault", refused.what, remedy, run.id, None, begin, at))
 
     def made(joints: Joints | None = None) -> Cuts:
         finishing = finished(along, run, placed.right)
@@ -58,9 +68,10 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         return cut(finishing.course, placed, run.corners, run.external, joints, finishing if finishing.ways else None, own)
 
     cuts = made()
-    square, checks = cuts, list[Check]()
+    square = cuts
     if run.joints is not None:
-        places, checks = joint_places(run, cuts)
+        places, unplaced = joint_places(run, cuts)
+        checks += unplaced
         along = along.parted(places) if places else along
         # On plan a joint is a line across, however it leans.
         square = made() if places else cuts
@@ -84,6 +95,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         )
         for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], own) for i in turned], strict=True)
     )
+    checks += curve_checks(run, cuts)
     checks = [*checks, *run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line))]
     return SolvedRun(
         id=run.id,
@@ -98,6 +110,8 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         origin=origin_of(course),
         tag=run.tag,
         section=section,
+        curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
+        strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line), run.curves) if isinstance(run.curves, Faceted) else None,
     )
 
 

@@ -12,12 +12,13 @@ from pydantic import BaseModel, Field
 from slow_ribbon.core.job import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.kernel import Coordinate, Distance, Id, Point3, Refused, System, look_up, parse_length, work_out
 from slow_ribbon.core.lines import Line, LineBody, course_of, simplified, walk
-from slow_ribbon.core.solve import Solved, cut_across
+from slow_ribbon.core.solve import Clash, Solved, clash_checks, clashes, cut_across
 from slow_ribbon.exports.across import across_dxf, across_svg
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, JobId, attached
 from slow_ribbon.service.views.cut_across import CutShown, cut_shown
 from slow_ribbon.service.views.elevation import RunSeen, run_seen
+from slow_ribbon.service.views.job import CheckFigures, checks_shown
 from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
 
 router = APIRouter()
@@ -226,3 +227,15 @@ def strays_of(lines: Sequence[Line], tolerance: float) -> Simpler:
         simpler, strayed = simplified(line, tolerance)
         before, after, strays = before + len(line.legs) + 1, after + len(simpler.legs) + 1, max(strays, strayed)
     return Simpler(before=before, after=after, strays=strays)
+
+
+@router.get("/jobs/{id}/clashes", response_model=list[CheckFigures])
+def clashes_of(id: JobId, bench: AtBench) -> list[CheckFigures]:
+    """Return where runs of a job, as it stands, are in one another's place, largest first."""
+    opened = bench.jobs.open(id)
+    solved = bench.solved(opened)
+    return checks_shown(clash_checks(opened.job, worked(_clashes, solved)))
+
+
+def _clashes(solved: Solved) -> list[Clash]:
+    return clashes(solved)

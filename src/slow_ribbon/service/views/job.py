@@ -14,10 +14,10 @@ from pydantic import BaseModel
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, cut_of, describe_cut, part_of
-from slow_ribbon.core.kernel import WELD, Check, kept_with
+from slow_ribbon.core.kernel import WELD, Check, kept_with, plain
 from slow_ribbon.core.lines import Line, course_of
 from slow_ribbon.core.rows import Row
-from slow_ribbon.core.runs import Bend, Kind
+from slow_ribbon.core.runs import Bend, Curvature, Kind
 from slow_ribbon.core.sections import (
     Arc,
     Curve,
@@ -109,7 +109,10 @@ class CornerFigures(TypedDict):
 
 
 class RunFigures(TypedDict):
-    """A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line."""
+    """A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line.
+
+    ``strays`` is how far facets are off the line, where its curves are made so.
+    """
 
     id: str
     key: str
@@ -123,6 +126,7 @@ class RunFigures(TypedDict):
     pieces: list[PieceFigures]
     corners: list[CornerFigures]
     joints: list[float]
+    strays: float | None
 
 
 class StretchFigures(TypedDict):
@@ -157,6 +161,17 @@ class CutFigures(TypedDict):
     words: str
 
 
+class CurvatureFigures(TypedDict):
+    """What a piece whose curve is not bent in one is made of, as ``Curvature``; ``kerfs`` are how many and at what centres."""
+
+    leaves: list[float]
+    leaf: float
+    form: float | None
+    kerfs: list[tuple[int, float]]
+    depth: float
+    board: Flat | None
+
+
 class CutRowFigures(TypedDict):
     run: str
     tags: list[str]
@@ -177,6 +192,7 @@ class CutRowFigures(TypedDict):
     bends: list[BendOfPiece]
     places: list[str]
     mirrored: bool
+    curvature: CurvatureFigures | None
 
 
 class TotalFigures(TypedDict):
@@ -195,6 +211,10 @@ class Totals(TypedDict):
 
 
 class CheckFigures(TypedDict):
+    """A check; ``key`` is what it is accepted by, ``said`` what it says in millimetres."""
+
+    key: str
+    said: str
     kind: str
     severity: Literal["fault", "warning"]
     what: Told
@@ -313,6 +333,7 @@ def run_shown(run: SolvedRun) -> RunFigures:
             for c in run.corners
         ],
         joints=[figure(at) for at in run.joints],
+        strays=None if run.strays is None else figure(run.strays),
     )
 
 
@@ -389,6 +410,18 @@ def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -
         bends=_bends(row.bends),
         places=list(row.places),
         mirrored=row.mirrored,
+        curvature=None if row.curvature is None else _curvature(row.curvature),
+    )
+
+
+def _curvature(found: Curvature) -> CurvatureFigures:
+    return CurvatureFigures(
+        leaves=[figure(leaf) for leaf in found.leaves],
+        leaf=figure(found.leaf),
+        form=None if found.form is None else figure(found.form),
+        kerfs=[(number, figure(centres)) for number, centres in found.kerfs],
+        depth=figure(found.depth),
+        board=None if found.board is None else (figure(found.board[0]), figure(found.board[1])),
     )
 
 
@@ -410,6 +443,8 @@ def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
     """Return the checks of a run or row."""
     return [
         CheckFigures(
+            key=check.key,
+            said=plain(check.what),
             kind=check.kind,
             severity=check.severity,
             what=told_parts(check.what),

@@ -56,6 +56,8 @@ NULLABLE = frozenset(
         "most",
         "stretches",
         "joints",
+        "number",
+        "deviation",
         "at",
         "from_mark",
         "to_mark",

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 from pydantic import Field
 
 from slow_ribbon.core.job.edits import (
+    accepting,
     combining,
     construction,
     corners,
@@ -50,7 +51,8 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     rules.AddRule, rules.SetRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft, rows.AddRow, rows.SetRow,
     typicals.AddTypical, typicals.SetTypical, typicals.AddPlaces, typicals.ListPlaces, typicals.SetPlaces,
     typicals.RemovePlaces, typicals.CutLoose,
-    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, removal.Remove,
+    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, accepting.AcceptCheck,
+    accepting.WithdrawAcceptance, removal.Remove,
 )  # fmt: skip
 
 if TYPE_CHECKING:

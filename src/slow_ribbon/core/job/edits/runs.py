@@ -17,6 +17,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
+from slow_ribbon.core.runs.curving import CURVES, Bent, CurvesMade
 from slow_ribbon.core.runs.finishes import FINISHES, Finished, Square
 from slow_ribbon.core.runs.joints import MOST, Bars, JointKind, Joints
 from slow_ribbon.core.runs.model import Hand, Placed, Placing, Run, Stretches, external_like, placing_on, run_course
@@ -25,10 +26,10 @@ from slow_ribbon.core.sections.resizing import in_row
 
 _TOUCHES = frozenset({RUNS.group})
 #: What may be given from one run to others.
-_SETTINGS = ("placing", "corners", "external", "joints", "openings", "first_end", "last_end", "opening_ends")
+_SETTINGS = ("placing", "corners", "external", "joints", "curves", "openings", "first_end", "last_end", "opening_ends")
 
 #: What else is said of a run when it is added.
-_MORE = ("size", "openings", "stretches", "corners", "external", "joints", "first_end", "last_end", "opening_ends")
+_MORE = ("size", "openings", "stretches", "corners", "external", "joints", "curves", "first_end", "last_end", "opening_ends")
 
 
 class AddRuns(Edit):
@@ -47,6 +48,7 @@ class AddRuns(Edit):
     corners: CornersMade = Mitre()
     external: CornersMade = Mitre()
     joints: Joints | None = None
+    curves: CurvesMade = Bent()
     first_end: Finished = Square()
     last_end: Finished = Square()
     opening_ends: Finished = Square()
@@ -93,7 +95,9 @@ class PlacingChanges(Changes):
 if TYPE_CHECKING:
     CornersChanges = KindChanges
     FinishChanges = KindChanges
+    CurvesChanges = KindChanges
 else:
+    CurvesChanges = changes_model(__name__, "CurvesChanges", "What is changed of how curves are made.", CURVES)
     FinishChanges = changes_model(__name__, "FinishChanges", "What is changed of how an end is finished.", FINISHES)
     CornersChanges = changes_model(__name__, "CornersChanges", "What is changed of how corners are made.", TREATMENTS)
 
@@ -121,6 +125,7 @@ class RunChanges(Changes):
     corners: CornersChanges | None = None
     external: CornersChanges | None = None
     joints: JointsChanges | None = None
+    curves: CurvesChanges | None = None
     first_end: FinishChanges | None = None
     last_end: FinishChanges | None = None
     opening_ends: FinishChanges | None = None
@@ -162,7 +167,7 @@ def _where_it_was(job: Job, run: Run, placing: Placing, said: Collection[str]) -
 
 
 class GiveSettings(Edit):
-    """Give one run's placing, corners, ends, joints and way at openings to others; their lines, sections, names and tags stay.
+    """Give one run's placing, corners, ends, joints, curves and way at openings to others; their lines, sections, names and tags stay.
 
     Joints that were placed by hand are the line's own: those of the others come by the same rule.
     """

@@ -1,0 +1,63 @@
+"""Runs in one another's place, found against boxes whose overlap is plain arithmetic."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, AddTypical, NewPlace, NewTypical, apply, apply_all
+from slow_ribbon.core.kernel import plain
+from slow_ribbon.core.lines import line_body
+from slow_ribbon.core.runs import FacingSide, Placing
+from slow_ribbon.core.sections import SectionBody
+from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.solve import clash_checks, clashes, solve
+
+BATTEN = SectionBody(name="Batten", outline=rectangle(40, 60), width=40, height=60)
+
+
+def crossing(lift: float, aside: float = 0.0) -> Job:
+    """A batten along x, its back on y = 0 and its front to y = -40, and one along y across it, lifted, at x from 1000 - 40 on."""
+    lines = [
+        line_body([(0, 0, 0), (3000, 0, 0)], False, "East"),
+        line_body([(1000 + aside, 800, 0), (1000 + aside, -800, 0)], False, "South"),
+    ]
+    right = FacingSide(kind="right")
+    edits: list[Any] = [
+        AddLines(lines=tuple(lines)), AddSection(section=BATTEN),
+        AddRuns(section="S3", lines=("L1",), placing=Placing(facing=right), name="Low"),
+        AddRuns(section="S3", lines=("L2",), placing=Placing(facing=right, lift=lift), name="Across"),
+    ]  # fmt: skip
+    return apply_all(Job(name="Crossing"), edits).job
+
+
+@given(st.floats(-80, 80))
+def test_what_two_battens_share_where_they_cross(lift: float) -> None:
+    found = clashes(solve(crossing(lift)))
+    shared = 60 - abs(lift)
+    if shared <= 0.2:
+        assert shared > 0 or found == []
+        return
+    (clash,) = found
+    assert clash.volume == pytest.approx(40 * 40 * shared, rel=1e-6)
+    assert clash.size == pytest.approx((40, 40, shared), rel=1e-6)
+    assert clash.middle == pytest.approx((980, -20, 30 + lift / 2), abs=1e-6)
+    (check,) = clash_checks(solve(crossing(lift)).job, found)
+    assert plain(check.what).startswith("Low and Across are in one another's place here, over 40 mm × 40 mm × ")
+
+
+def test_what_only_touches_is_no_clash_and_places_are_looked_at_too() -> None:
+    assert clashes(solve(crossing(60))) == []
+    job = crossing(1000)
+    assert clashes(solve(job)) == []
+    # The batten across stands in two more places: one lowered onto the other, mirrored, and one beside it.
+    places = (NewPlace(name="Down", at=(2000, -800, -1000), mirrored=True), NewPlace(name="Aside", at=(9000, 800, -1000)))
+    placed = solve(apply(job, AddTypical(typical=NewTypical(name="Post", lines=("L2",), here="Up", places=places))))
+    (clash,) = clashes(placed)
+    assert (clash.first, clash.places) == ("R4", ("", "Down"))
+    assert clash.volume == pytest.approx(40 * 40 * 60, rel=1e-6)
+    assert "Across in Down" in clash_checks(placed.job, [clash])[0].what
