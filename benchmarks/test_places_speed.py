@@ -26,7 +26,9 @@ def window(places: int) -> Job:
     """A window of four lines of trim, in so many places, every fifth mirrored."""
     keys = ("architrave", "architrave-ogee", "skirting-torus", "picture-rail")
     lines = tuple(
-        line_body([(-k * 90, 0, 600), (-k * 90, 0, 2000 + k * 90), (1200 + k * 90, 0, 2000 + k * 90), (1200 + k * 90, 0, 150)], False, f"Trim {k}")
+        line_body(
+            [(-k * 90, 0, 600), (-k * 90, 0, 2000 + k * 90), (1200 + k * 90, 0, 2000 + k * 90), (1200 + k * 90, 0, 150)], False, f"Trim {k}"
+        )
         for k in range(4)
     )
     job = apply_all(Job(name="Windows"), [AddLines(lines=lines), *(AddSection(section=from_library(key)) for key in keys)]).job
@@ -68,4 +70,10 @@ def test_forty_places_of_a_window(benchmark: Any) -> None:
     benchmark.pedantic(forty.once, rounds=5)
     ratio = median(b for _, b in times) / median(a for a, _ in times)
     meshes = len({run.key for run, _ in standing_runs(forty.solved)})
-    told(benchmark, ratio=ratio, milliseconds=median(b for _, b in times) * 1000, meshes=meshes, standing=sum(1 for _ in standing_runs(forty.solved)))
+    told(
+        benchmark,
+        ratio=ratio,
+        milliseconds=median(b for _, b in times) * 1000,
+        meshes=meshes,
+        standing=sum(1 for _ in standing_runs(forty.solved)),
+    )
