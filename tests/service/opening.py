@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-GROUPS = ("lines", "sections", "runs", "rows")
+GROUPS = ("lines", "sections", "runs", "rows", "typicals")
 
 
 def opened(client: Any, id: str) -> dict[str, Any]:
@@ -41,7 +41,7 @@ def merged(shown: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
     for group in GROUPS:
         figures = {one["id"]: one for one in shown[group]} | {one["id"]: one for one in change[group]}
         after[group] = [figures[thing["id"]] for thing in job[group]]
-    there = {thing["id"] for group in ("runs", "rows") for thing in job[group]}
+    there = {thing["id"] for group in ("runs", "rows", "typicals") for thing in job[group]}
     for name in ("cutting", "checks"):
         after[name] = {id: rows for id, rows in (shown[name] | change[name]).items() if id in there}
     totals = change["totals"]

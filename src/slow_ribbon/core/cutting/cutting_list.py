@@ -206,12 +206,32 @@ def _figures(row: CutRow) -> list[float]:
     return [row.long_point, row.short_point, row.line_length, *cuts]
 
 
+@kept_with
+def _mirror_images(run: SolvedRun) -> list[int | None]:
+    """Return, for each row of a run, which row its mirror images are equal to, if any."""
+    return equal_mirrored(run.cuts, [list(row.pieces) for row in run_rows(run)])
+
+
+@kept_with
+def _in_places(_: SolvedRun) -> dict[tuple[Any, ...], list[CutRow]]:
+    return {}
+
+
 def _rows_of_variant(run: SolvedRun, variant: Variant) -> list[CutRow]:
+    """Return a run's rows where it stands as in a variant; they are the same as long as the run and the places are."""
+    known, places = _in_places(run), (variant.label, tuple((one.name, one.carriage.over) for one in variant.places))
+    if places not in known:
+        known.clear()
+        known[places] = _rows_in(run, variant)
+    return known[places]
+
+
+def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:
     rows = run_rows(run)
     straight, mirrored = ([one.name for one in places] for places in (variant.straight, variant.mirrored))
     everywhere = tuple(one.name for one in variant.places)
     tags = [tuple(tag + variant.label for tag in row.tags) for row in rows]
-    image = equal_mirrored(run.cuts, [list(row.pieces) for row in rows]) if mirrored else [None] * len(rows)
+    image = _mirror_images(run) if mirrored else [None] * len(rows)
     # The mirror images that are equal to pieces as drawn are told with those.
     more = [sum(len(rows[n].pieces) for n, other in enumerate(image) if other == number) * len(mirrored) for number in range(len(rows))]
     found = []

@@ -11,6 +11,7 @@ from slow_ribbon.core.job.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPI
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, key
 from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.construction import SetOut, stands_on
 from slow_ribbon.core.lines.places import HERE, Carriage, OwnMeasure, PlaceBody, Typical, carriage
 from slow_ribbon.core.runs.model import FacingRoom
@@ -24,6 +25,7 @@ class Standing:
     carriage: Carriage
 
 
+@kept_with
 def standings(typical: Typical) -> dict[tuple[OwnMeasure, ...], list[Standing]]:
     """Return the places of a typical that are not left out, by the measures they have of their own; where it is drawn is the first."""
     found: dict[tuple[OwnMeasure, ...], list[Standing]] = {(): [Standing(typical.here, HERE)] if typical.here_stands else []}

@@ -11,6 +11,7 @@ import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any, Final
 
 from slow_ribbon.core.job.dependencies import touched
@@ -72,6 +73,10 @@ class _Kept:
         return found
 
 
+def _itself(thing: SolvedThing) -> SolvedThing:
+    return thing
+
+
 def _go_on() -> None:
     """Do nothing: nobody waits."""
 
@@ -88,7 +93,7 @@ class Solver:
     """Solves jobs and remembers what came of their things."""
 
     def __init__(self, most: int = _MOST) -> None:
-        self._kept = {solving.kind.group: _Kept(most) for solving in SOLVING}
+        self._kept = {group: _Kept(most) for group in (*(solving.kind.group for solving in SOLVING), TYPICALS.group)}
 
     @property
     def weight(self) -> int:
@@ -134,9 +139,11 @@ class Solver:
                 between()
             return things
 
-        results[TYPICALS.group] = {
-            typical.id: stand(job, typical, solve, key_of) for typical in job.some(TYPICALS.group, wanted.get(TYPICALS.group, ()))
-        }
+        results[TYPICALS.group] = {}
+        for typical in job.some(TYPICALS.group, wanted.get(TYPICALS.group, ())):
+            stands = stand(job, typical, solve, key_of)
+            # Put together anew it is the same as long as all is that it is made of.
+            results[TYPICALS.group][typical.id] = self._kept[TYPICALS.group].get_or_make(stands.key, partial(_itself, stands))
         return Solved(job, results)
 
     def _solved(self, solving: Solving, thing: Thing, on: tuple[Thing, ...], given: Given) -> SolvedThing:

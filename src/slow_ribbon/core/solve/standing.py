@@ -14,6 +14,7 @@ from slow_ribbon.core.job.kinds import ROWS, RUNS
 from slow_ribbon.core.job.variants import Standing, drawn_on, standings, with_own
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.model import Line
@@ -100,7 +101,7 @@ def stand(job: Job, typical: Typical, solve: Solve, key: Callable[..., str]) -> 
         else:
             variants.append(other)
             checks.extend(replace(check, thing=typical.id, what=f"In {places[0].name}: {check.what}") for check in _found(other))
-    checks.extend(_on_one_another(typical, variants))
+    checks.extend(_on_one_another(typical))
     whole = key(typical, *(one for variant in variants for one in _keys(variant)))
     return SolvedTypical(typical.id, whole, tuple(variants), tuple(checks))
 
@@ -118,12 +119,13 @@ def _found(variant: Variant) -> Iterator[Check]:
         yield from thing.checks
 
 
-def _on_one_another(typical: Typical, variants: list[Variant]) -> list[Check]:
+@kept_with
+def _on_one_another(typical: Typical) -> list[Check]:
     """Return checks of places in which the same stands twice."""
     spots: dict[tuple[Any, ...], list[Standing]] = defaultdict(list)
     base = np.array(typical.base)
-    for variant in variants:
-        for one in variant.places:
+    for places in standings(typical).values():
+        for one in places:
             at = np.round(one.carriage.points(base) / WELD).astype(int).tolist()
             spots[(*at, *np.round(one.carriage.matrix[:2, :2].ravel(), 6).tolist())].append(one)
     return [
