@@ -54,7 +54,7 @@ class Worked:
         cutting_list(self.solved)
         schedule(self.solved)
         typical_told(typical)  # type: ignore[arg-type]  # a typical's result is one
-        in_places_told(typical)  # type: ignore[arg-type]
+        in_places_told(typical, self.job.saw)  # type: ignore[arg-type]
         for run in self.solved.runs.values():
             if run is not before.runs.get(run.id):
                 surface_glb(run.surface(), run.id)

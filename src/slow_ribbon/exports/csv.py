@@ -11,7 +11,7 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, cutting_list, schedule
+from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, schedule
 from slow_ribbon.core.kernel import in_units
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
@@ -21,6 +21,7 @@ CUTTING_COLUMNS = (
     "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
     "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
     "centroid_length_mm", "places", "mirrored", "curve",
+    "stop_mm", "begin_set", "end_set", "off_mm",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
@@ -40,6 +41,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
     rows = []
     for row in cutting_list(solved):
         run = runs[row.run]
+        at_saw = at_the_saw(row, solved.job.saw)
         section = solved.runs[row.run].section
         name = section.name if run.size is None else f"{section.name}, {run.size}"
         values = (
@@ -49,7 +51,8 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint, row.part,
             "" if row.centroid_length is None else _number(row.centroid_length),
             "; ".join(row.places), "mirrored" if row.mirrored else "",
-            _curve(row.curvature),
+            _curve(row.curvature), _number(at_saw.stop), _set(at_saw.begin), _set(at_saw.end),
+            _number(max(at_saw.begin.off, at_saw.end.off)),
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows
@@ -68,6 +71,11 @@ def _bend(row: CutRow) -> str:
             words += ["plane", _number(part.plane)]
         parts.append(" ".join(words))
     return "; ".join(parts)
+
+
+def _set(setting: Setting) -> str:
+    """Return how an end is set at the saw: mitre and bevel in degrees, and where the piece is longest there."""
+    return " ".join(word for word in (_number(setting.mitre), _number(setting.bevel), setting.long) if word)
 
 
 def _curve(curvature: Curvature | None) -> str:

@@ -9,7 +9,7 @@ from typing import Any, Final
 
 import xlsxwriter
 
-from slow_ribbon.core.cutting import CutRow, cutting_list, describe_cut, schedule
+from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, describe_cut, schedule
 from slow_ribbon.core.kernel import look_up
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
@@ -21,6 +21,7 @@ _PIECES: Final = (
     ("Short point, mm", 14, "0.0"), ("On the line, mm", 14, "0.0"), ("Begins: mitre, °", 14, "0.00"), ("Begins: bevel, °", 14, "0.00"),
     ("Begins", 22, ""), ("Ends: mitre, °", 14, "0.00"), ("Ends: bevel, °", 14, "0.00"), ("Ends", 22, ""), ("Left on the saw", 14, ""),
     ("Part", 10, ""), ("At the centroid, mm", 14, "0.0"), ("Stands in", 30, ""), ("Hand", 10, ""),
+    ("Stop, mm", 12, "0.0"), ("Begins, set", 26, ""), ("Ends, set", 26, ""), ("Off, mm", 9, "0.00"),
 )  # fmt: skip
 _TOTALS: Final = (
     ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
@@ -109,8 +110,14 @@ def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
     found: list[Any] = [", ".join(row.tags), run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
     for cut in (row.begin, row.end):
         found += [cut.mitre, cut.bevel, describe_cut(cut)]
-    more = [", ".join(row.places) or None, "mirrored" if row.mirrored else None]
+    more: list[Any] = [", ".join(row.places) or None, "mirrored" if row.mirrored else None]
+    at_saw = at_the_saw(row, solved.job.saw)
+    more += [at_saw.stop, _set(at_saw.begin), _set(at_saw.end), max(at_saw.begin.off, at_saw.end.off)]
     return [*found, f"{row.left} left", row.part, row.centroid_length, *more]
+
+
+def _set(setting: Setting) -> str:
+    return ", ".join(word for word in (f"{setting.mitre:.2f}° / {setting.bevel:.2f}°", setting.long) if word)
 
 
 def _totals(solved: Solved) -> Iterator[list[Any]]:

@@ -80,13 +80,16 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
     """Return what changed of a job since a revision, a ``JobChange``."""
     with TURN:
         change, later = _at_once(before, solved.job)
+        figures = _figures(solved, change)
+        if before.saw != solved.job.saw:
+            figures["cutting"] = _all_cuts(solved)
         return _object(
             {
                 **_standing(found),
                 "later": to_json(later),
                 "since": to_json(since),
                 "job": found.change if found.change is not None and before is found.parent else written(delta(before, solved.job)),
-                **_figures(solved, change),
+                **figures,
                 "totals": _totals(solved, change, before),
                 "made": to_json(made),
                 "notices": to_json([told_parts(notice) for notice in notices]),
@@ -161,9 +164,19 @@ def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
             if thing.id in came:
                 checks[thing.id] = checks_told(came[thing.id])
                 if telling.cutting is not None:
-                    cutting[thing.id] = telling.cutting(came[thing.id])
+                    cutting[thing.id] = telling.cutting(came[thing.id], solved.job.saw)
         told[group] = _array(parts)
     return {**told, "cutting": _object(cutting), "checks": _object(checks)}
+
+
+def _all_cuts(solved: Solved) -> bytes:
+    """Return the cutting list of every run and typical: the saw is set otherwise."""
+    cutting = {}
+    for telling in TELLINGS:
+        if telling.cutting is not None:
+            for thing in _in_turns(list(solved.results.get(telling.kind.group, {}).values())):
+                cutting[thing.id] = telling.cutting(thing, solved.job.saw)
+    return _object(cutting)
 
 
 def _in_turns(things: Sequence[_T]) -> Iterator[_T]:

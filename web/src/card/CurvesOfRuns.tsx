@@ -89,19 +89,19 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
         {kind === "laminated" && (
           <>
             <LengthField
-              label="Leaves no thicker than"
+              label="Leaves at most"
               mm={of("laminated", (made) => made.leaf)}
               take={(leaf) => set({ leaf })}
             />
             <LengthField
-              label="For the clamps, each end"
+              label="For clamps, each end"
               mm={of("laminated", (made) => made.allowance ?? 50)}
               take={(allowance) => set({ allowance })}
             />
             <FigureField
-              label="A leaf bends to … its thickness"
-              width="w-[64px]"
-              unit="times"
+              label="Radius over thickness"
+              width="w-[92px]"
+              unit="×"
               value={String(of("laminated", (made) => made.ratio ?? 100) ?? "")}
               placeholder="various"
               take={async (text) => {

@@ -302,6 +302,7 @@ function PieceRow({
   });
   if (!run || !figures) return null;
   const bent = bendWords(row.bends, units);
+  const stop = shown.job.saw?.stop ?? "long";
   const look = chosen ? "bg-chalk-wash" : pointedAt ? "bg-chalk-wash/60" : on ? "bg-white" : "hover:bg-white";
   const choose = () => select([id], row.pieces[0] ?? null);
   return (
@@ -343,19 +344,28 @@ function PieceRow({
             </span>
           )}
         </td>
-        <td className={`figure text-right font-bold ${row.short_point <= 0 ? "text-red" : ""}`}>
+        <td
+          className={`figure text-right ${stop === "long" ? "font-bold" : ""} ${row.short_point <= 0 ? "text-red" : ""}`}
+        >
           {formatLength(row.long_point, units)}
         </td>
-        <td className={`figure text-right ${row.short_point <= 0 ? "font-bold text-red" : ""}`}>
+        <td
+          className={`figure text-right ${stop === "short" || row.short_point <= 0 ? "font-bold" : ""} ${row.short_point <= 0 ? "text-red" : ""}`}
+        >
           {row.short_point <= 0 && "! "}
           {formatLength(row.short_point, units)}
+          {stop === "fence" && (
+            <span className="block font-bold" title="Along the edge at the fence">
+              {formatLength(row.stop, units)} <span className="font-normal text-pencil text-xs">{row.left}</span>
+            </span>
+          )}
         </td>
         <td className="figure text-right">{formatLength(row.line_length, units)}</td>
         <td className="figure text-right" title={saw(row.begin)}>
-          {row.begin.words}
+          <End cut={row.begin} row={row} />
         </td>
         <td className="figure pr-2 text-right" title={saw(row.end)}>
-          {row.end.words}
+          <End cut={row.end} row={row} />
         </td>
       </tr>
       {bent && (
@@ -376,6 +386,28 @@ function PieceRow({
 /** Places in a few words: their names, or the first and how many more. */
 export function placesInWords(places: readonly string[]): string {
   return places.length <= 6 ? places.join(", ") : `${places.slice(0, 4).join(", ")} and ${places.length - 4} more`;
+}
+
+/** How an end is cut, which edge is longest there, as the piece lies in the drawing, and how far the saw's steps are off. */
+function End({ cut, row }: { cut: CutRowFigures["begin"]; row: CutRowFigures }) {
+  const units = useUnits();
+  const arrow = cut.long.includes(`the ${row.left}`) ? "↑ " : cut.long.includes(`the ${row.right}`) ? "↓ " : "";
+  return (
+    <>
+      {cut.words}
+      {cut.long && (
+        <span className="block text-pencil text-xs leading-tight">
+          {arrow}
+          {cut.long}
+        </span>
+      )}
+      {cut.off >= 0.05 && (
+        <span className="block text-wax-deep text-xs leading-tight">
+          off {formatLength(cut.off, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })}
+        </span>
+      )}
+    </>
+  );
 }
 
 function saw(cut: CutRowFigures["begin"]): string {

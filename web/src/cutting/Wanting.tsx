@@ -1,7 +1,8 @@
 /** What the cutting list is kept to, and how it is grouped and sorted; it stays so while the window is open. */
 import { create } from "zustand";
+import type { Edit } from "../api/client";
 import { Pick } from "../ui/choices";
-import { useShown } from "../window/job";
+import { useChanges, useShown } from "../window/job";
 import type { Grouped, Part, Wanted } from "./ordering";
 
 interface WantedState extends Wanted {
@@ -33,14 +34,31 @@ const ways: [Grouped, string][] = [
   ["none", "all together"],
 ];
 
+const STEPS: [string, string][] = [
+  ["0", "angles as they are"],
+  ["0.1", "steps of 0.1°"],
+  ["0.25", "steps of 0.25°"],
+  ["0.5", "steps of 0.5°"],
+  ["1", "steps of 1°"],
+];
+const STOPS: ["long" | "short" | "fence", string][] = [
+  ["long", "stop at the long point"],
+  ["short", "stop at the short point"],
+  ["fence", "stop along the fence"],
+];
+
 export function Wanting() {
   const { words, only, by, want } = useWanted();
-  const sections = (useShown().job.sections ?? []).map((section): [Wanted["only"], string] => [
+  const shown = useShown();
+  const { edit } = useChanges();
+  const saw = shown.job.saw ?? {};
+  const set = (changes: object) => void edit([{ kind: "set_saw", changes } as Edit]);
+  const sections = (shown.job.sections ?? []).map((section): [Wanted["only"], string] => [
     `section:${section.id}`,
     section.name,
   ]);
   return (
-    <search className="flex gap-2">
+    <search className="flex flex-wrap justify-end gap-2">
       <input
         aria-label="Find in the cutting list"
         placeholder="Find a tag, run or section"
@@ -60,6 +78,17 @@ export function Wanting() {
         choose={(only) => want({ only })}
       />
       <Pick label="The cutting list is set out" value={by} ways={ways} choose={(by) => want({ by })} />
+      <Pick
+        label="Steps of the saw"
+        value={String(saw.step ?? 0)}
+        ways={
+          STEPS.some(([step]) => step === String(saw.step ?? 0))
+            ? STEPS
+            : [...STEPS, [String(saw.step), `steps of ${saw.step}°`]]
+        }
+        choose={(step) => set({ step: Number(step) })}
+      />
+      <Pick label="The stop measures" value={saw.stop ?? "long"} ways={STOPS} choose={(stop) => set({ stop })} />
     </search>
   );
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from slow_ribbon.core.cutting.at_the_saw import AtSaw, Setting, at_the_saw
 from slow_ribbon.core.cutting.cutting_list import (
     NOTHING,
     Cut,
@@ -21,11 +22,14 @@ from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
 
 __all__ = [
     "NOTHING",
+    "AtSaw",
     "Cut",
     "CutRow",
     "Pattern",
     "Schedule",
+    "Setting",
     "Total",
+    "at_the_saw",
     "bends_of",
     "cut_of",
     "cutting_list",

@@ -70,7 +70,9 @@ class CutRow:
     plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; nothing for a
     straight one. ``part`` says what it is where it is no length of the run: a return. ``quantity`` is how many there are of them
     in all; ``places`` name where, where they stand in the places of a typical; ``mirrored`` where there they are the mirror image of
-    the run as it is drawn, and ``tags`` say so. ``curvature``: what it is made of, where it bends and is not bent in one.
+    the run as it is drawn, and ``tags`` say so.
+    ``curvature``: what it is made of, where it bends and is not bent in one. ``across`` and ``thick``: the section's size to the sides
+    on the table and out of it, mm.
     """
 
     run: str
@@ -92,6 +94,8 @@ class CutRow:
     places: tuple[str, ...] = ()
     mirrored: bool = False
     curvature: Curvature | None = None
+    across: float = 0.0
+    thick: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -274,6 +278,10 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
     cuts, tag, section = run.cuts, run.tag, run.section
     pictures, side_views = _pictures(run, section), _side_views(run, section)
     left, right = left_and_right(run, section)
+    up = cuts.placed.matrix @ bed_up(section)
+    aside = np.array([-up[1], up[0]])
+    sizes = cuts.placed.furthest(np.array([aside, -aside, up, -up])).tolist()
+    across, thick = sizes[0] + sizes[1], sizes[2] + sizes[3]
     rows = []
     for group in equal_pieces(cuts):
         look_up()
@@ -297,6 +305,8 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 part=part_of(run, i),
                 quantity=len(group),
                 curvature=run.curvatures[i] if run.curvatures else None,
+                across=across,
+                thick=thick,
             )
         )
     return rows

@@ -19,7 +19,7 @@ def changed_fields(before: Job, after: Job) -> set[str]:
     something else: the geometry of a line that is made from others, a field with a formula.
     """
     found: set[str] = set()
-    for name in ("name", "units", "origin", "notes"):
+    for name in ("name", "units", "saw", "origin", "notes"):
         _differences(name, getattr(before, name), getattr(after, name), found)
     _by_name("measures", {key(one.name): one for one in before.measures}, {key(one.name): one for one in after.measures}, found)
     _by_name("formulas", {f"{f.thing} {f.field}": f for f in before.formulas}, {f"{f.thing} {f.field}": f for f in after.formulas}, found)

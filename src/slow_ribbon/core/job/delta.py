@@ -20,6 +20,7 @@ from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.job.underlay import Picture
 from slow_ribbon.core.kernel.expressions import Formula, Measure
 from slow_ribbon.core.kernel.fields import Accepted, Id, Model, Name, Point3
+from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.units import Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import Typical
@@ -30,7 +31,7 @@ from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section
 
 #: What else a job holds, besides its format and version.
-FIELDS: Final = ("name", "units", "origin", "notes", "measures", "formulas", "accepted", "last_number")
+FIELDS: Final = ("name", "units", "saw", "origin", "notes", "measures", "formulas", "accepted", "last_number")
 
 _T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule, Draft, Typical)
 #: How many things are compared at once.
@@ -50,6 +51,7 @@ class JobDelta(Model):
 
     name: Name | None = None
     units: Units | None = None
+    saw: Saw | None = None
     origin: Point3 | None = None
     notes: Annotated[str, Field(max_length=20_000)] | None = None
     measures: tuple[Measure, ...] | None = None

@@ -38,6 +38,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
 from slow_ribbon.core.kernel.fields import Accepted, Model, Name, Point3
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import Typical
@@ -76,6 +77,7 @@ class Job(Model):
     typicals: Annotated[tuple[Typical, ...], Field(max_length=1000, fail_fast=True)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()
     formulas: Annotated[tuple[Formula, ...], Field(max_length=20_000, fail_fast=True)] = ()
+    saw: Saw = Saw()
     accepted: Annotated[tuple[Accepted, ...], Field(max_length=20_000, fail_fast=True)] = ()
     last_number: Annotated[int, Field(ge=0, lt=10**9)] = 0
 

@@ -10,6 +10,7 @@ from slow_ribbon.core.kernel.fields import Coordinate, Distance, GroupName, Id, 
 from slow_ribbon.core.kernel.figures import figure, plain
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
+from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, SAME_PLACE, SAME_SHARE, TINIEST
 from slow_ribbon.core.kernel.units import FARTHEST, WELD, System, in_units, parse_length
 
@@ -37,6 +38,7 @@ __all__ = [
     "Name",
     "Point3",
     "Refused",
+    "Saw",
     "System",
     "TooLong",
     "figure",

@@ -13,8 +13,21 @@ import numpy as np
 from pydantic import BaseModel
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.cutting import NOTHING, Cut, CutRow, Schedule, Total, bends_of, cut_of, describe_cut, part_of
-from slow_ribbon.core.kernel import WELD, Check, kept_with, plain
+from slow_ribbon.core.cutting import (
+    NOTHING,
+    AtSaw,
+    Cut,
+    CutRow,
+    Schedule,
+    Setting,
+    Total,
+    at_the_saw,
+    bends_of,
+    cut_of,
+    describe_cut,
+    part_of,
+)
+from slow_ribbon.core.kernel import WELD, Check, Saw, kept_with, plain
 from slow_ribbon.core.lines import Line, course_of
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.runs import Bend, Curvature, Kind
@@ -156,9 +169,15 @@ class RowFigures(TypedDict):
 
 
 class CutFigures(TypedDict):
+    """An end as it is, and as it is set at the saw, in ``words`` too; ``off`` how far that is from it, mm; ``long`` where it is longest."""
+
     mitre: float
     bevel: float
     words: str
+    set_mitre: float
+    set_bevel: float
+    off: float
+    long: str
 
 
 class CurvatureFigures(TypedDict):
@@ -182,6 +201,7 @@ class CutRowFigures(TypedDict):
     long_point: float
     short_point: float
     line_length: float
+    stop: float
     begin: CutFigures
     end: CutFigures
     left: str
@@ -379,16 +399,24 @@ def row_numbers(row: SolvedRow) -> bytes:
     return np.column_stack([out.positions - row.origin, out.headings, out.chainages]).astype("<f4").tobytes()
 
 
-def cut_rows_shown(rows: Sequence[CutRow]) -> list[CutRowFigures]:
-    """Return rows of the cutting list."""
+def cut_rows_shown(rows: Sequence[CutRow], saw: Saw) -> list[CutRowFigures]:
+    """Return rows of the cutting list, as they are set at a saw."""
     sides = iter(drawn([side for row in rows for side in row.picture], _OF_PICTURE))
     views = iter(drawn([row.side_view for row in rows if row.side_view is not None], _OF_PICTURE))
-    return [_cut_row(row, next(sides), next(sides), None if row.side_view is None else next(views)) for row in rows]
+    return [_cut_row(row, at_the_saw(row, saw), next(sides), next(sides), None if row.side_view is None else next(views)) for row in rows]
 
 
-def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -> CutRowFigures:
-    def cut(end: Cut) -> CutFigures:
-        return CutFigures(mitre=figure(end.mitre), bevel=figure(end.bevel), words=describe_cut(end))
+def _cut_row(row: CutRow, at_saw: AtSaw, under: Drawn, upper: Drawn, side_view: Drawn | None) -> CutRowFigures:
+    def cut(end: Cut, setting: Setting) -> CutFigures:
+        return CutFigures(
+            mitre=figure(end.mitre),
+            bevel=figure(end.bevel),
+            words=setting.words,
+            set_mitre=figure(setting.mitre),
+            set_bevel=figure(setting.bevel),
+            off=figure(setting.off),
+            long=setting.long,
+        )
 
     return CutRowFigures(
         run=row.run,
@@ -400,8 +428,9 @@ def _cut_row(row: CutRow, under: Drawn, upper: Drawn, side_view: Drawn | None) -
         long_point=figure(row.long_point),
         short_point=figure(row.short_point),
         line_length=figure(row.line_length),
-        begin=cut(row.begin),
-        end=cut(row.end),
+        stop=figure(at_saw.stop),
+        begin=cut(row.begin, at_saw.begin),
+        end=cut(row.end, at_saw.end),
         left=row.left,
         right=row.right,
         under=under,

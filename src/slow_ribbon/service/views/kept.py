@@ -14,7 +14,7 @@ from pydantic_core import to_json
 
 from slow_ribbon.core.cutting import run_rows, typical_rows
 from slow_ribbon.core.job import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
-from slow_ribbon.core.kernel import kept_with
+from slow_ribbon.core.kernel import Saw, kept_with
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.sections import Section
@@ -44,9 +44,17 @@ def run_told(run: SolvedRun) -> bytes:
 
 
 @kept_with
-def cutting_told(run: SolvedRun) -> bytes:
-    """Return a run's rows of the cutting list."""
-    return worked(_cutting, run)
+def _by_saw(_: SolvedThing) -> dict[Saw, bytes]:
+    return {}
+
+
+def cutting_told(run: SolvedRun, saw: Saw) -> bytes:
+    """Return a run's rows of the cutting list, as they are set at a saw."""
+    known = _by_saw(run)
+    if saw not in known:
+        known.clear()
+        known[saw] = worked(_cutting, run, saw)
+    return known[saw]
 
 
 @kept_with
@@ -55,10 +63,13 @@ def typical_told(typical: SolvedTypical) -> bytes:
     return worked(_typical, typical)
 
 
-@kept_with
-def in_places_told(typical: SolvedTypical) -> bytes:
+def in_places_told(typical: SolvedTypical, saw: Saw) -> bytes:
     """Return the rows of the cutting list of all that stands in a typical's places."""
-    return worked(_in_places, typical)
+    known = _by_saw(typical)
+    if saw not in known:
+        known.clear()
+        known[saw] = worked(_in_places, typical, saw)
+    return known[saw]
 
 
 @kept_with
@@ -74,14 +85,14 @@ def row_told(row: Row, solved: SolvedRow, line: Line) -> bytes:
 
 def heavy_told(thing: SolvedThing) -> tuple[bytes, bytes] | None:
     """Return what is told of a thing that is as heavy as it was to solve it, for it to come along from elsewhere."""
-    return (run_told(thing), cutting_told(thing)) if isinstance(thing, SolvedRun) else None
+    return (run_told(thing), cutting_told(thing, Saw())) if isinstance(thing, SolvedRun) else None
 
 
 def keep_told(thing: SolvedThing, told: tuple[bytes, bytes] | None) -> None:
     """Keep what is told of a thing, as ``heavy_told`` gave it elsewhere."""
     if isinstance(thing, SolvedRun) and told is not None:
         run_told.keep(thing, told[0])
-        cutting_told.keep(thing, told[1])
+        _by_saw(thing)[Saw()] = told[1]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,7 +102,7 @@ class Telling:
     kind: Kind[Any]
     told: Callable[[Any, tuple[Any, ...], Any], bytes]
     #: Its rows of the cutting list.
-    cutting: Callable[[Any], bytes] | None = None
+    cutting: Callable[[Any, Saw], bytes] | None = None
 
 
 #: Every kind of thing that has figures.
@@ -116,16 +127,16 @@ def _run(run: SolvedRun) -> bytes:
     return to_json(run_shown(run))
 
 
-def _cutting(run: SolvedRun) -> bytes:
-    return to_json(cut_rows_shown(run_rows(run)))
+def _cutting(run: SolvedRun, saw: Saw) -> bytes:
+    return to_json(cut_rows_shown(run_rows(run), saw))
 
 
 def _typical(typical: SolvedTypical) -> bytes:
     return to_json(typical_shown(typical))
 
 
-def _in_places(typical: SolvedTypical) -> bytes:
-    return to_json(cut_rows_shown(typical_rows(typical)))
+def _in_places(typical: SolvedTypical, saw: Saw) -> bytes:
+    return to_json(cut_rows_shown(typical_rows(typical), saw))
 
 
 def _row(row: Row, solved: SolvedRow, line: Line) -> bytes:

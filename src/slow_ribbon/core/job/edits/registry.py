@@ -25,6 +25,7 @@ from slow_ribbon.core.job.edits import (
     rows,
     rules,
     runs,
+    sawing,
     sections,
     sizes,
     split_join,
@@ -52,7 +53,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     typicals.AddTypical, typicals.SetTypical, typicals.AddPlaces, typicals.ListPlaces, typicals.SetPlaces,
     typicals.RemovePlaces, typicals.CutLoose,
     underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, accepting.AcceptCheck,
-    accepting.WithdrawAcceptance, removal.Remove,
+    accepting.WithdrawAcceptance, sawing.SetSaw, removal.Remove,
 )  # fmt: skip
 
 if TYPE_CHECKING:
