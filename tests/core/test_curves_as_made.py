@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import math
 from typing import Any
 
+import ezdxf
 import numpy as np
 import pytest
 import shapely
@@ -12,7 +14,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines
 
-from slow_ribbon.core.cutting import run_rows
+from slow_ribbon.core.cutting import run_rows, templates_of
+from slow_ribbon.core.cutting.templates import outline_of
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply, apply_all
 from slow_ribbon.core.job.edits.split_join import ReverseLines
@@ -23,6 +26,7 @@ from slow_ribbon.core.runs.curving import Faceted, deviation, faceted, fewest
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import SolvedRun, solve
+from slow_ribbon.exports.patterns import patterns_dxf, patterns_svg
 
 
 def bench(radius: float, turn: float, before: float = 1000.0, after: float = 800.0) -> LineBody:
@@ -186,3 +190,34 @@ def test_boards_too_narrow_for_the_section_are_a_fault_and_nothing_is_lost() -> 
     run = made(bench(1500, 90), {"kind": "sawn", "board": 15})
     assert [(check.kind, check.severity) for check in run.checks] == [("uncurved", "fault")]
     assert run.pieces == 1
+
+
+@given(st.floats(400, 4000), st.floats(20, 170), st.floats(20, 120), st.sampled_from(["left", "right"]))
+def test_templates_are_parts_of_rings(radius: float, turn: float, deep: float, side: str) -> None:
+    """The outline of a laminated piece is its band on plan: as large, and as long round, as arcs and straights make it."""
+    run = made(bench(radius, turn), {"kind": "laminated", "leaf": 5}, deep, side=side)
+    outline = outline_of(run, 0)
+    assert outline is not None
+    polygon = shapely.Polygon(outline)
+    assert polygon.is_valid
+    middle = radius + (deep / 2 if side == "right" else -deep / 2)
+    assert polygon.area == pytest.approx(deep * (1800 + math.radians(turn) * middle), rel=1e-4)
+    assert polygon.length == pytest.approx(2 * (1800 + math.radians(turn) * middle) + 2 * deep, rel=1e-4)
+    assert outline.min(axis=0) == pytest.approx((0, 0), abs=1e-9)
+
+
+def test_segments_have_templates_that_lie_on_their_boards() -> None:
+    section = SectionBody(name="Front", outline=rectangle(60, 40), width=60, height=40)
+    edits = [AddLines(lines=(bench(1500, 90),)), AddSection(section=section), AddRuns(section="S2", lines=("L1",))]
+    changes = RunChanges.model_validate({"curves": {"kind": "sawn", "board": 140}})
+    solved = solve(apply_all(Job(name="B"), [*edits, SetRun(run="R3", changes=changes)]).job)
+    (template,) = templates_of(solved)
+    board = solved.runs["R3"].curvatures[1].board  # type: ignore[union-attr]  # it is sawn
+    assert (template.rest, template.height) == pytest.approx(board, abs=0.05)
+    assert template.height <= 140
+    # As it is written: the outline in the drawing is that of the template, at full size.
+    drawing = ezdxf.read(io.StringIO(patterns_dxf(solved).decode()))
+    faces = [np.array(line.get_points("xy")) for line in drawing.modelspace().query("LWPOLYLINE[layer=='FACE']")]
+    assert len(faces) == 1
+    assert shapely.Polygon(faces[0]).area == pytest.approx(shapely.Polygon(template.face).area, rel=1e-6)
+    assert b"sawn from a board" in patterns_svg(solved)

@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from slow_ribbon.core.cutting import Pattern, patterns_of
+from slow_ribbon.core.cutting import Pattern, patterns_of, templates_of
 from slow_ribbon.core.kernel import Array
 from slow_ribbon.core.solve import Solved
 
@@ -38,6 +38,9 @@ class _Laid:
     def piece(self) -> Array:
         """The outline of what is shown of the piece, from the cut at its foot round to the cut at its top."""
         cut, rest = self.pattern.face, self.pattern.rest
+        if self.pattern.whole:
+            board = [[0.0, 0.0], [rest, 0.0], [rest, self.pattern.height], [0.0, self.pattern.height], [0.0, 0.0]]
+            return self.on_sheet(np.array(board))
         return self.on_sheet(np.array([cut[0], [rest, 0.0], [rest, self.pattern.height], cut[-1]]))
 
     @property
@@ -49,7 +52,7 @@ class _Laid:
 
 def _sheet(solved: Solved) -> tuple[list[_Laid], float, float]:
     """Return patterns laid under one another, and the sheet's width and height, mm."""
-    found = patterns_of(solved)
+    found = [*patterns_of(solved), *templates_of(solved)]
     tall = sum(one.height + _WRITTEN + _ROOM for one in found) + 3 * _ROOM
     wide = max([_CHECK, 130.0, *(abs(one.rest) for one in found)]) + 2 * _ROOM
     laid, top = [], tall - _ROOM
@@ -64,6 +67,8 @@ def _sheet(solved: Solved) -> tuple[list[_Laid], float, float]:
 def _words(pattern: Pattern) -> tuple[str, str]:
     tags, more = ", ".join(pattern.tags[:_TAGS]), len(pattern.tags) - _TAGS
     which = f"{tags} and {more} more" if more > 0 else tags
+    if pattern.whole:
+        return f"{which}: {pattern.words}", f"{pattern.section} · {pattern.run} · the whole piece, its outside above"
     return (
         f"{which}: {'end' if pattern.end else 'beginning'}, {pattern.words}",
         f"{pattern.section} · {pattern.run} · seen from the face" + (" · dashed: on the back" if pattern.back is not None else ""),
@@ -91,7 +96,11 @@ def patterns_svg(solved: Solved) -> bytes:
         if one.pattern.back is not None:
             parts.append(f'   <path class="back" d="{_path(one.on_sheet(one.pattern.back), tall)}" stroke-dasharray="2 1.2"/>')
         parts += [f'   <path class="grain" d="{_path(one.grain, tall)}{_arrow(one.grain, tall)}" stroke="#8a5a1c"/>', "  </g>"]
-    said = "Check the print: this is 100 mm long." if laid else "No end of this job is shaped: there are no patterns."
+    said = (
+        "Check the print: this is 100 mm long."
+        if laid
+        else "Nothing of this job needs a pattern: no end is shaped, no curve sawn or laminated."
+    )
     parts += [
         f'  <path class="check" d="M{_mm(_ROOM)} {_mm(tall - _ROOM)}h{_mm(_CHECK)}m0 -1.5v3m{_mm(-_CHECK)} -3v3"/>',
         f'  <text x="{_mm(_ROOM)}" y="{_mm(tall - _ROOM - 2.5)}" font-size="3" fill="#22302e" stroke="none">{said}</text>',

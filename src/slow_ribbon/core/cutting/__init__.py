@@ -19,6 +19,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     typical_rows,
 )
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
+from slow_ribbon.core.cutting.templates import templates_of
 
 __all__ = [
     "NOTHING",
@@ -38,5 +39,6 @@ __all__ = [
     "patterns_of",
     "run_rows",
     "schedule",
+    "templates_of",
     "typical_rows",
 ]

@@ -32,6 +32,7 @@ class Pattern:
 
     ``face`` is where it is cut on the face, ``back`` where on the back if that is elsewhere. The piece lies from the cut to
     ``rest`` (x); ``height`` is the section's. ``end``: whether it is the end of the pieces as one travels, or their beginning.
+    ``whole``: it is a template of all of a piece, whose outline ``face`` is, on a board ``rest`` long and ``height`` wide.
     """
 
     run: str
@@ -43,6 +44,7 @@ class Pattern:
     back: Array | None
     rest: float
     height: float
+    whole: bool = False
 
 
 def patterns_of(solved: Solved) -> list[Pattern]:
