@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from itertools import pairwise
 from pathlib import Path
 
@@ -155,16 +154,18 @@ def test_bringing_in_a_mesh(page: Page, tmp_path: Path) -> None:
     shoot(page, "bringing-in-a-mesh", 1500)
 
 
-def test_walk(page: Page) -> None:
+def test_places(page: Page) -> None:
     open_demo(page)
-    page.keyboard.press("w")
-    steps = (
-        "up gate height, round 300, gate width / 2, arc right 90 radius 600,",
-        "2400 rise 300, right 90, 1800, left 45, curve (4000; -3000; 2550) (5200; -4200; 2400)",
-    )
-    walk = "\n".join(steps)
-    page.get_by_role("textbox", name="Walk").fill(walk)
-    shoot(page, "walk", 1200)
+    pick(page, "Hall windows")
+    page.get_by_role("list", name="Places").get_by_role("button", name="W5").click()
+    page.keyboard.press("o")
+    page.wait_for_timeout(2500)
+    page.keyboard.press("Home")
+    page.mouse.move(600, 300)
+    page.mouse.down()
+    page.mouse.move(860, 300, steps=8)
+    page.mouse.up()
+    shoot(page, "places", 2500)
 
 
 def test_the_cut_across_a_line(page: Page) -> None:
@@ -183,10 +184,10 @@ def test_the_cut_across_a_line(page: Page) -> None:
     shoot(page, "cut-at-a-corner", 800)
 
 
-def test_openings_on_the_rod(page: Page) -> None:
+def test_joints_on_the_rod(page: Page) -> None:
     open_demo(page)
-    pick(page, "Hall walls")
-    shoot(page, "openings", 800)
+    pick(page, "Cornice 19 pieces")
+    shoot(page, "joints", 800)
 
 
 def test_elevation(page: Page) -> None:
@@ -213,13 +214,9 @@ def test_bringing_in_again(page: Page) -> None:
     shoot(page, "bringing-in-again", 800)
 
 
-def test_saying_columns(page: Page) -> None:
-    page.goto("/")
-    page.get_by_placeholder("Name of a new job").fill("Quay survey")
-    page.get_by_role("button", name="Start a job").click()
-    expect(sheet(page)).to_be_visible()
-    page.keyboard.press("b")
-    page.get_by_label("Drawing file").set_input_files(ROOT / "docs" / "examples" / "quay-survey.csv")
-    expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
-    page.get_by_label(re.compile("Column 5")).click()
-    shoot(page, "saying-columns")
+def test_pattern(page: Page) -> None:
+    open_demo(page)
+    pattern = page.request.get("/api/jobs/kestrel-slip/patterns.svg").text()
+    page.set_content(f"<body style='margin: 0; background: white'>{pattern}</body>")
+    # The first few of the sheet, as large as they are cut.
+    shoot(page, "cope-pattern")
