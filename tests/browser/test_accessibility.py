@@ -83,7 +83,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "run a section": dialog("Run a section"),
     "set items out": dialog("Set items out"),
     "a walk": dialog("Type a walk"),
-    "measures": dialog("3 measures"),
+    "measures": dialog("4 measures"),
     "history": dialog("no changes yet"),
 }
 

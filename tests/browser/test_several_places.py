@@ -71,6 +71,7 @@ def test_places_are_laid_clicked_and_listed(demo: Page) -> None:
     told.get_by_role("button", name="More places").click()
     dialog.get_by_label("How many, east").fill("50")
     dialog.get_by_label("How many, north").fill("40")
+    dialog.get_by_label("How many, north").press("Enter")
     dialog.get_by_label("Centres, north").fill("4 m")
     dialog.get_by_role("button", name="Let it stand there").click()
     expect(demo.get_by_text("would stand in 2,000 places")).to_be_visible()

@@ -183,6 +183,7 @@ def typical_rows(typical: SolvedTypical) -> list[CutRow]:
     What stands as it is drawn comes first, then its mirror images where they are others, then what differs by a place's measures.
     """
     found: list[CutRow] = []
+    order = {name: number for number, name in enumerate(typical.order)}
     for variant in typical.variants:
         for run in variant.runs:
             for row in _rows_of_variant(run, variant):
@@ -191,7 +192,7 @@ def typical_rows(typical: SolvedTypical) -> list[CutRow]:
                     found.append(row)
                 else:
                     # A piece that a place's own measure changes nothing of.
-                    places = (*found[same].places, *row.places)
+                    places = tuple(sorted((*found[same].places, *row.places), key=order.__getitem__))
                     found[same] = replace(found[same], quantity=found[same].quantity + row.quantity, places=places)
     return found
 

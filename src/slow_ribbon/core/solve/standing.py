@@ -60,11 +60,12 @@ class Variant:
 
 @dataclass(frozen=True)
 class SolvedTypical:
-    """A typical solved. The first of its variants is as it is drawn; its runs and rows are the job's own."""
+    """A typical solved. The first of its variants is as it is drawn; its runs and rows are the job's own. ``order`` names its places."""
 
     id: str
     key: str
     variants: tuple[Variant, ...]
+    order: tuple[str, ...]
     checks: tuple[Check, ...] = ()
 
     @property
@@ -103,7 +104,8 @@ def stand(job: Job, typical: Typical, solve: Solve, key: Callable[..., str]) -> 
             checks.extend(replace(check, thing=typical.id, what=f"In {places[0].name}: {check.what}") for check in _found(other))
     checks.extend(_on_one_another(typical))
     whole = key(typical, *(one for variant in variants for one in _keys(variant)))
-    return SolvedTypical(typical.id, whole, tuple(variants), tuple(checks))
+    order = (typical.here, *(place.name for place in typical.places))
+    return SolvedTypical(typical.id, whole, tuple(variants), order, tuple(checks))
 
 
 def _lines(job: Job, typical: Typical) -> tuple[Line, ...]:
