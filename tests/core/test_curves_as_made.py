@@ -24,7 +24,7 @@ from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg, course_of
 from slow_ribbon.core.runs import Placing
 from slow_ribbon.core.runs.curving import Faceted, deviation, faceted, fewest
 from slow_ribbon.core.sections import SectionBody
-from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.sections.library import library, rectangle
 from slow_ribbon.core.solve import SolvedRun, solve
 from slow_ribbon.exports.patterns import patterns_dxf, patterns_svg
 
@@ -221,3 +221,18 @@ def test_segments_have_templates_that_lie_on_their_boards() -> None:
     assert len(faces) == 1
     assert shapely.Polygon(faces[0]).area == pytest.approx(shapely.Polygon(template.face).area, rel=1e-6)
     assert b"sawn from a board" in patterns_svg(solved)
+
+
+def test_facets_are_mitred_whatever_the_corners_are() -> None:
+    """A skirting coped inside goes round a faceted curve in mitres, and is coped at its real corner alone."""
+    skirting = next(entry.section for entry in library() if entry.key == "skirting-torus")
+    arc = bench(1500, 90)
+    end = arc.legs[-1].to
+    room = arc.model_copy(update={"legs": (*arc.legs, StraightLeg(to=(end[0] - 1500, end[1], 0)))})
+    placing = Placing.model_validate({"facing": {"kind": "left"}})
+    edits = [AddLines(lines=(room,)), AddSection(section=skirting), AddRuns(section="S2", lines=("L1",), placing=placing)]
+    changes = RunChanges.model_validate({"curves": {"kind": "faceted", "number": 5}, "corners": {"kind": "cope"}})
+    run = solve(apply_all(Job(name="Room"), [*edits, SetRun(run="R3", changes=changes)]).job).runs["R3"]
+    assert [corner.made for corner in run.corners] == ["mitred"] * 6 + ["coped"]
+    assert not any(corner.own for corner in run.corners)
+    assert run.checks == ()

@@ -38,11 +38,13 @@ export function Card() {
       {row && <RowCard row={row} checks={<Checks ids={[row.id]} />} />}
       {typical && <TypicalCard typical={typical} checks={<Checks ids={[typical.id]} />} />}
       {picture && <PictureCard picture={picture} />}
-      <p className="mt-6 border-rule border-t pt-2">
-        <Words onClick={() => remove(shown, changes)}>
-          Remove {selected.length > 1 ? `these ${selected.length}` : "this"}
-        </Words>
-      </p>
+      {!typical && (
+        <p className="mt-6 border-rule border-t pt-2">
+          <Words onClick={() => remove(shown, changes)}>
+            Remove {selected.length > 1 ? `these ${selected.length}` : "this"}
+          </Words>
+        </p>
+      )}
     </aside>
   );
 }

@@ -287,6 +287,18 @@ export function remove(shown: Shown, { edit }: Changes) {
     void edit([{ kind: "remove_vertex", line, index: point }]);
     return;
   }
+  const { places, groupOf } = useWindow.getState();
+  if (line && places.length && groupOf(line) === "typicals") {
+    // Of a typical the places that are picked, and not all of it.
+    const typical = shown.job.typicals?.find((one) => one.id === line);
+    const ids = (typical?.places ?? []).filter((one) => places.includes(one.name)).map((one) => one.id);
+    if (ids.length) {
+      void edit([{ kind: "remove_places", typical: line, places: ids } as Edit]).then(
+        (problem) => problem || set({ places: [] }),
+      );
+      return;
+    }
+  }
   const standing = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter(
     (thing) =>
       !isIn(selected, thing.id) &&

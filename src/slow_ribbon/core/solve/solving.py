@@ -64,7 +64,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
 
     def made(joints: Joints | None = None) -> Cuts:
         finishing = finished(along, run, placed.right)
-        own = _own_ways(run, line, finishing.course)
+        own = {**_facet_corners(run, line, finishing.course), **_own_ways(run, line, finishing.course)}
         return cut(finishing.course, placed, run.corners, run.external, joints, finishing if finishing.ways else None, own)
 
     cuts = made()
@@ -80,6 +80,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     kinds = corner_kinds(course, placed.right)
     mitres, bevels = cuts.saw_settings(bed_up(section))
     own, turned = _own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
+    ways = {**_facet_corners(run, line, course), **own}
     vertices = _vertices(line, course.starts[turned])
     corners = tuple(
         Corner(
@@ -93,7 +94,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             fitting=way.fitting if isinstance(way, Treatment) else "",
             own=i in own,
         )
-        for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], own) for i in turned], strict=True)
+        for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], ways) for i in turned], strict=True)
     )
     checks += curve_checks(run, cuts)
     checks = [*checks, *run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line))]
@@ -122,6 +123,17 @@ def _way(run: Run, cuts: Cuts, index: int, kind: str, own: Mapping[int, Treatmen
     if not cuts.butted_begin[index]:
         return Mitre()
     return own.get(index, run.external if kind == "external" else run.corners)
+
+
+def _facet_corners(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
+    """Return a mitre for each corner that is one of facets alone: whatever else is coped or butted, the facets of a curve are mitred."""
+    if not isinstance(run.curves, Faceted):
+        return {}
+    bent = run_course(run.model_copy(update={"curves": Bent()}), line)
+    corners = bent.begins[bent.turns > 0]
+    turned = np.flatnonzero(course.turns > 0)
+    away = np.abs(course.begins[turned][:, None] - corners[None]).min(axis=1, initial=np.inf)
+    return {index: Mitre() for index in turned[away > SAME_PLACE].tolist()}
 
 
 def _own_ways(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
