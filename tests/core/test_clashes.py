@@ -61,3 +61,23 @@ def test_what_only_touches_is_no_clash_and_places_are_looked_at_too() -> None:
     assert (clash.first, clash.places) == ("R4", ("", "Down"))
     assert clash.volume == pytest.approx(40 * 40 * 60, rel=1e-6)
     assert "Across in Down" in clash_checks(placed.job, [clash])[0].what
+
+
+def test_what_clashes_as_it_is_drawn_clashes_in_every_place() -> None:
+    """Two battens that cross, drawn once and standing in three places, one turned and mirrored: three clashes, each where it stands."""
+    job = crossing(20)
+    places = (NewPlace(name="Far", at=(0, 9000, 0), turn=90), NewPlace(name="Over", at=(-9000, 0, 500), turn=180, mirrored=True))
+    solved = solve(apply(job, AddTypical(typical=NewTypical(name="Cross", lines=("L1", "L2"), here="Here", places=places))))
+    found = clashes(solved)
+    assert sorted(clash.places for clash in found) == [("Far", "Far"), ("Here", "Here"), ("Over", "Over")]
+    (drawn,) = clashes(solve(job))
+    for clash in found:
+        assert clash.volume == pytest.approx(drawn.volume)
+    middles = {clash.places[0]: clash.middle for clash in found}
+    x, y, z = drawn.middle
+    assert middles["Far"] == pytest.approx((-y, 9000 + x, z))
+    # Mirrored along its heading, east, and turned about: what is east comes back east, what is north goes south.
+    assert middles["Over"] == pytest.approx((-9000 + x, -y, z + 500))
+    # A run that stands by itself where the typical is drawn is told without a place.
+    alone = solve(apply(job, AddTypical(typical=NewTypical(name="One", lines=("L1",), here="Here"))))
+    assert sorted(clashes(alone)[0].places) == ["", "Here"]

@@ -19,6 +19,7 @@ import math
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Final, Literal
 
 import numpy as np
@@ -155,18 +156,22 @@ class Carriage:
 
 def carriage(typical: TypicalBody, to: PlaceBody) -> Carriage:
     """Return how a typical is carried to a place."""
-    matrix = _turned(to.turn)
-    if to.mirrored:
-        # About its heading, x changes sides: R(h) X R(-h) = R(2h) X.
-        matrix = _turned(to.turn + 2 * typical.heading) @ np.diag([-1.0, 1.0, 1.0])
+    matrix = _mirrored_turn(to.turn + 2 * typical.heading) if to.mirrored else _turned(to.turn)
     return Carriage(matrix, np.asarray(to.at) - matrix @ np.asarray(typical.base), to.mirrored)
 
 
+@lru_cache(maxsize=4096)
 def _turned(degrees: float) -> Array:
     angle = math.radians(degrees)
     # Quarter turns leave what is square exactly square.
     cosine, sine = (round(value) + 0.0 if abs(value - round(value)) < ROUNDING else value for value in (math.cos(angle), math.sin(angle)))
     return np.array([[cosine, -sine, 0.0], [sine, cosine, 0.0], [0.0, 0.0, 1.0]])
+
+
+@lru_cache(maxsize=4096)
+def _mirrored_turn(degrees: float) -> Array:
+    """Return what mirrors in x and then turns; about a heading h, with R(h) X R(-h) = R(2h) X."""
+    return _turned(degrees) @ np.diag([-1.0, 1.0, 1.0])
 
 
 HERE: Final = Carriage(np.eye(3), np.zeros(3), False)

@@ -7,7 +7,7 @@ differ by rounding, and curves by their chords.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import manifold3d
@@ -16,12 +16,12 @@ import shapely
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.variants import Standing
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.solids import Solid
+from slow_ribbon.core.lines.places import HERE, Carriage
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import standing_runs
 
@@ -33,7 +33,10 @@ _MOST: Final = 50
 
 @dataclass(frozen=True)
 class Clash:
-    """Two runs in one another's place: their ids and where each stands, the middle of what both take up, how large that is, mm and mm³."""
+    """Two runs in one another's place: their ids and where each stands, the middle of what both take up, how large that is, mm and mm³.
+
+    The size is along the axes in which both were drawn where they stand in one place, else along those of the job.
+    """
 
     first: str
     second: str
@@ -45,48 +48,70 @@ class Clash:
 
 @dataclass(frozen=True)
 class _Standing:
-    run: SolvedRun
-    place: str
-    vertices: Array
-    solid: Solid
-    over: bool
+    """A run where it stands: its solid as it is drawn, with the corners (8, 3) of the box around that."""
 
-    def body(self, origin: Array) -> manifold3d.Manifold:
-        faces = self.solid.faces[:, ::-1] if self.over else self.solid.faces
-        mesh = manifold3d.Mesh64(vert_properties=self.vertices - origin, tri_verts=np.ascontiguousarray(faces.astype(np.uint64)))
-        return manifold3d.Manifold(mesh)
+    run: SolvedRun
+    place: Standing
+    vertices: Array
+    faces: Indices
+    corners: Array
+
+    def body(self, carriage: Carriage, origin: Array) -> manifold3d.Manifold:
+        faces = self.faces[:, ::-1] if carriage.over else self.faces
+        vertices = np.ascontiguousarray(carriage.points(self.vertices) - origin)
+        return manifold3d.Manifold(manifold3d.Mesh64(vert_properties=vertices, tri_verts=np.ascontiguousarray(faces.astype(np.uint64))))
 
 
 @kept_with
 def clashes(solved: Solved) -> list[Clash]:
     """Return the places where two runs of a job are in one another's place, wherever they stand, largest first."""
-    standing = [_standing(run, place) for run, place in standing_runs(solved)]
-    standing = [one for one in standing if len(one.vertices)]
+    standing = list(_all_standing(solved))
     if len(standing) < 2:
         return []
-    lows = np.array([one.vertices.min(axis=0) for one in standing])
-    highs = np.array([one.vertices.max(axis=0) for one in standing])
+    # Around the box of what is drawn: the least there is to be carried, and never too small.
+    boxes = np.stack([one.place.carriage.points(one.corners) for one in standing])
+    lows, highs = boxes.min(axis=1), boxes.max(axis=1)
     tree = shapely.STRtree(shapely.box(lows[:, 0], lows[:, 1], highs[:, 0], highs[:, 1]))
     pairs = np.asarray(tree.query(tree.geometries, predicate="intersects")).T
+    pairs = pairs[pairs[:, 0] < pairs[:, 1]]
+    shared = np.minimum(highs[pairs[:, 0]], highs[pairs[:, 1]]) - np.maximum(lows[pairs[:, 0]], lows[pairs[:, 1]])
     found: list[Clash] = []
-    for a, b in pairs.tolist():
-        if a >= b or lows[a, 2] > highs[b, 2] - THIN or lows[b, 2] > highs[a, 2] - THIN:
-            continue
+    # Two runs that stand in the same place lie to one another as they are drawn: they are looked at once, however many places there are.
+    as_drawn: dict[tuple[str, str], list[Clash]] = {}
+    for a, b in pairs[(shared >= THIN).all(axis=1)].tolist():
         look_up()
-        low, high = np.maximum(lows[a], lows[b]), np.minimum(highs[a], highs[b])
-        if (high - low < THIN).any():
+        one, other = standing[a], standing[b]
+        if one.place.carriage is not other.place.carriage:
+            found.extend(_between(one, other, one.place.carriage, other.place.carriage, lows[a]))
             continue
-        found.extend(_between(standing[a], standing[b], low))
+        keys = one.run.key, other.run.key
+        if keys not in as_drawn:
+            as_drawn[keys] = list(_between(one, other, HERE, HERE, one.corners[0]))
+        found.extend(_carried(clash, one.place, other.place) for clash in as_drawn[keys])
     return sorted(found, key=lambda clash: -clash.volume)
 
 
-def _standing(run: SolvedRun, place: Standing) -> _Standing:
-    solid = run.solid()
-    return _Standing(run, place.name, place.carriage.points(solid.vertices + run.origin), solid, place.carriage.over)
+def _all_standing(solved: Solved) -> Iterator[_Standing]:
+    drawn: dict[str, tuple[Array, Indices, Array]] = {}
+    for run, place in standing_runs(solved):
+        if run.key not in drawn:
+            look_up()
+            solid = run.solid()
+            vertices = solid.vertices + run.origin
+            bounds = np.stack([vertices.min(axis=0), vertices.max(axis=0)]) if len(vertices) else np.zeros((2, 3))
+            corners = np.array(np.meshgrid(*bounds.T, indexing="ij")).reshape(3, -1).T
+            drawn[run.key] = vertices, solid.faces, corners
+        if len(drawn[run.key][0]):
+            yield _Standing(run, place, *drawn[run.key])
 
 
-def _between(one: _Standing, other: _Standing, origin: Array) -> Iterator[Clash]:
-    bodies = [each.body(origin) for each in (one, other)]
+def _carried(clash: Clash, place: Standing, other: Standing) -> Clash:
+    x, y, z = place.carriage.points(np.array(clash.middle)).tolist()
+    return replace(clash, places=(place.name, other.name), middle=(x, y, z))
+
+
+def _between(one: _Standing, other: _Standing, carriage: Carriage, other_carriage: Carriage, origin: Array) -> Iterator[Clash]:
+    bodies = [one.body(carriage, origin), other.body(other_carriage, origin)]
     if any(body.status() != manifold3d.Error.NoError or body.volume() <= 0 for body in bodies):
         # What is swallowed or pinched has no solid to be cut; it is a fault of its own.
         return
@@ -99,7 +124,7 @@ def _between(one: _Standing, other: _Standing, origin: Array) -> Iterator[Clash]
         if part.volume() <= 0 or 2 * part.volume() / area < THIN:
             continue
         x, y, z = (origin + np.array([x0 + x1, y0 + y1, z0 + z1]) / 2).tolist()
-        yield Clash(one.run.id, other.run.id, (one.place, other.place), (x, y, z), size, part.volume())
+        yield Clash(one.run.id, other.run.id, (one.place.name, other.place.name), (x, y, z), size, part.volume())
 
 
 def clash_checks(job: Job, found: list[Clash]) -> list[Check]:

@@ -124,12 +124,15 @@ def _found(variant: Variant) -> Iterator[Check]:
 @kept_with
 def _on_one_another(typical: Typical) -> list[Check]:
     """Return checks of places in which the same stands twice."""
-    spots: dict[tuple[Any, ...], list[Standing]] = defaultdict(list)
-    base = np.array(typical.base)
-    for places in standings(typical).values():
-        for one in places:
-            at = np.round(one.carriage.points(base) / WELD).astype(int).tolist()
-            spots[(*at, *np.round(one.carriage.matrix[:2, :2].ravel(), 6).tolist())].append(one)
+    spots: dict[tuple[float, ...], list[Standing]] = defaultdict(list)
+    every = [one for places in standings(typical).values() for one in places]
+    if not every:
+        return []
+    matrices, shifts = np.stack([one.carriage.matrix for one in every]), np.stack([one.carriage.shift for one in every])
+    at = np.round((matrices @ np.array(typical.base) + shifts) / WELD)
+    ways = np.round(matrices[:, :2, :2].reshape(-1, 4), 6) + 0.0
+    for one, spot in zip(every, np.hstack([at, ways]).tolist(), strict=True):
+        spots[tuple(spot)].append(one)
     return [
         _check(
             typical, same[0], "same-place", "warning",
