@@ -1,0 +1,87 @@
+"""Curves as they are made, the saw's steps and stop, checks accepted with a reason, and runs in one another's place."""
+
+from __future__ import annotations
+
+import re
+
+from acting import card, choose, pick, rod, saved, sheet
+from playwright.sync_api import Page, expect
+
+
+def test_a_curve_is_made_in_one_way_or_another(demo: Page) -> None:
+    pick(demo, "Bench front 9 pieces")
+    told = card(demo)
+    expect(told).to_contain_text("Off the curve by up to 18.6")
+    told.get_by_label("Facets a curve").fill("12")
+    told.get_by_label("Facets a curve").press("Enter")
+    expect(rod(demo)).to_contain_text("12 pieces")
+    told.get_by_role("radio", name="How far off").click()
+    told.get_by_label("Off the curve at most").fill("2")
+    told.get_by_label("Off the curve at most").press("Enter")
+    saved(demo, 3)
+    expect(rod(demo)).to_contain_text("28 pieces")
+    choose(told, "Curves", "sawn from boards")
+    told.get_by_label("Boards as wide as").fill("10")
+    told.get_by_label("Boards as wide as").press("Enter")
+    # The board is too narrow for the section itself: told, and nothing is lost.
+    expect(told).to_contain_text("too narrow")
+    told.get_by_label("Boards as wide as").fill("150")
+    told.get_by_label("Boards as wide as").press("Enter")
+    expect(told).not_to_contain_text("too narrow")
+    choose(told, "Curves", "kerfed and bent")
+    saved(demo, 7)
+    demo.get_by_role("button", name="Cutting list", exact=True).click()
+    demo.get_by_label("Find in the cutting list").fill("bench")
+    listed = demo.get_by_role("table").first
+    expect(listed).to_contain_text(re.compile("kerfs 19 deep: 13 at 4\\d\\d"))
+    expect(listed).to_contain_text("12 leaves 5.8 thick, from 6\u2009014 to 6\u2009142 long")
+
+
+def test_the_saw_is_set_in_its_steps_and_to_its_stop(demo: Page) -> None:
+    demo.get_by_role("button", name="Cutting list", exact=True).click()
+    demo.get_by_label("Find in the cutting list").fill("C1")
+    row = demo.get_by_role("row").filter(has=demo.get_by_role("button", name="Piece C1", exact=True))
+    expect(row).to_contain_text("31.6° / 33.9°")
+    expect(row).to_contain_text("long at the bottom and")
+    choose(demo.get_by_role("search"), "Steps of the saw", "steps of 0.5°")
+    expect(row).to_contain_text("31.5° / 34.0°")
+    expect(row).to_contain_text("off 0.")
+    choose(demo.get_by_role("search"), "The stop measures", "stop along the fence")
+    saved(demo, 2)
+    expect(row.locator("[title='Along the edge at the fence']")).to_be_visible()
+    demo.get_by_role("button", name="Undo", exact=True).click()
+    expect(row.locator("[title='Along the edge at the fence']")).to_have_count(0)
+
+
+def test_a_check_is_accepted_with_a_reason_and_taken_back(demo: Page) -> None:
+    pick(demo, "Ramp handrail")
+    told = card(demo)
+    told.get_by_role("button", name="Accept", exact=True).click()
+    told.get_by_role("button", name="Accept it").click()
+    expect(told.get_by_role("alert")).to_contain_text("Say why")
+    told.get_by_label("Why is it all right?").fill("eased by hand")
+    told.get_by_label("Why is it all right?").press("Enter")
+    saved(demo, 1)
+    expect(sheet(demo)).to_contain_text("accepted: eased by hand")
+    expect(sheet(demo)).to_contain_text("No faults found")
+    expect(sheet(demo).get_by_role("button", name="Ramp handrail")).to_contain_text("3 pieces")
+    told.get_by_role("button", name="Take back").click()
+    expect(sheet(demo).get_by_role("button", name="Ramp handrail")).to_contain_text("1 fault")
+
+
+def test_runs_in_one_anothers_place_are_found(demo: Page) -> None:
+    sheet(demo).get_by_role("button", name="Look for clashes").click()
+    dialog = demo.get_by_role("dialog")
+    expect(dialog.get_by_role("status")).to_contain_text("No two runs are in one another’s place")
+    dialog.get_by_role("button", name="Close").click()
+    # The capping of the bench lowered into its front.
+    pick(demo, "Bench capping 1 piece")
+    card(demo).get_by_label("Lift").fill("420")
+    card(demo).get_by_label("Lift").press("Enter")
+    saved(demo, 1)
+    sheet(demo).get_by_role("button", name="Look for clashes").click()
+    expect(dialog.get_by_role("status")).to_contain_text("the largest first")
+    expect(dialog).to_contain_text("Bench front and Bench capping are in one another's place here")
+    dialog.get_by_role("button", name="Go there").first.click()
+    expect(dialog).to_have_count(0)
+    expect(card(demo).get_by_label("Name of the run")).to_have_value("Bench front")
