@@ -61,6 +61,8 @@ export function MorePlaces({ close }: { close: () => void }) {
   if (!first) return null;
 
   const done = (problem: Problem | null, id: string, now: typeof values) => {
+    // So many are asked about over the window; what is answered there goes on by itself.
+    if (problem?.code === "confirm-many") return close();
     if (problem) return setWrong(problem.detail);
     close();
     if (now.way !== "click") return;
@@ -100,7 +102,8 @@ export function MorePlaces({ close }: { close: () => void }) {
       useWindow.getState().select([id]);
       done(null, id, now);
     });
-    if (problem) setWrong(problem.detail);
+    if (problem?.code === "confirm-many") close();
+    else if (problem) setWrong(problem.detail);
   };
   const take =
     <K extends keyof typeof values>(name: K) =>
