@@ -42,7 +42,7 @@ def test_the_saw_is_set_in_its_steps_and_to_its_stop(demo: Page) -> None:
     demo.get_by_label("Find in the cutting list").fill("C1")
     row = demo.get_by_role("row").filter(has=demo.get_by_role("button", name="Piece C1", exact=True))
     expect(row).to_contain_text("31.6° / 33.9°")
-    expect(row).to_contain_text("long at the bottom and")
+    expect(row).to_contain_text("↑ bottom · under")
     choose(demo.get_by_role("search"), "Steps of the saw", "steps of 0.5°")
     expect(row).to_contain_text("31.5° / 34.0°")
     expect(row).to_contain_text("off 0.")

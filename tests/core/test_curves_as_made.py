@@ -216,7 +216,7 @@ def test_segments_have_templates_that_lie_on_their_boards() -> None:
     assert (template.rest, template.height) == pytest.approx(board, abs=0.05)
     assert template.height <= 140
     # As it is written: the outline in the drawing is that of the template, at full size.
-    drawing = ezdxf.read(io.StringIO(patterns_dxf(solved).decode()))
+    drawing: Any = ezdxf.read(io.StringIO(patterns_dxf(solved).decode()))
     faces = [np.array(line.get_points("xy")) for line in drawing.modelspace().query("LWPOLYLINE[layer=='FACE']")]
     assert len(faces) == 1
     assert shapely.Polygon(faces[0]).area == pytest.approx(shapely.Polygon(template.face).area, rel=1e-6)

@@ -151,7 +151,9 @@ export function CuttingList() {
       </table>
       <p className="mt-2 text-pencil text-sm">
         Cuts: mitre (table turned) / bevel (blade tilted) for the side named as lying on the table; one figure is a
-        mitre alone. In the drawing the full outline is the upper side, the dashed one the side on the table.
+        mitre alone. In the drawing the full outline is the upper side, the dashed one the side on the table. Under a
+        cut stands where the piece is longest there: ↑ at the edge at the fence, ↓ at the nearest one, on its upper or
+        its under side.
       </p>
       <Schedule />
     </div>
@@ -391,14 +393,15 @@ export function placesInWords(places: readonly string[]): string {
 /** How an end is cut, which edge is longest there, as the piece lies in the drawing, and how far the saw's steps are off. */
 function End({ cut, row }: { cut: CutRowFigures["begin"]; row: CutRowFigures }) {
   const units = useUnits();
-  const arrow = cut.long.includes(`the ${row.left}`) ? "↑ " : cut.long.includes(`the ${row.right}`) ? "↓ " : "";
+  const edge = [row.left, row.right].find((one) => cut.long.includes(`the ${one}`));
+  const face = cut.long.includes("underneath") ? "under" : cut.long.includes("upper") ? "upper" : "";
+  const longest = [edge ? `${edge === row.left ? "↑" : "↓"} ${edge}` : "", face].filter(Boolean).join(" · ");
   return (
     <>
       {cut.words}
-      {cut.long && (
-        <span className="block text-pencil text-xs leading-tight">
-          {arrow}
-          {cut.long}
+      {longest && (
+        <span className="block whitespace-nowrap text-pencil text-xs leading-tight" title={cut.long}>
+          {longest}
         </span>
       )}
       {cut.off >= 0.05 && (

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.cutting.at_the_saw import AtSaw, Setting, at_the_saw
 from slow_ribbon.core.cutting.cutting_list import (
     NOTHING,
     Cut,
@@ -19,6 +18,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     typical_rows,
 )
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
+from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, at_the_saw
 from slow_ribbon.core.cutting.templates import templates_of
 
 __all__ = [
