@@ -10,6 +10,7 @@ const row = (tags: string[], long: number) =>
     short_point: long - 20,
     line_length: long - 10,
     pieces: [],
+    places: [],
   }) as never;
 const job = {
   ...jobOf({
