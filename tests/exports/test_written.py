@@ -15,7 +15,7 @@ import pytest
 import trimesh
 from ezdxf.entities import LWPolyline
 
-from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of
+from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, templates_of
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
@@ -149,7 +149,8 @@ def test_the_cutting_list_as_a_workbook_holds_numbers() -> None:
 
 def test_patterns_are_written_at_full_size_and_alike_as_svg_and_dxf() -> None:
     solved = solve(ferry_house())
-    found = patterns_of(solved)
+    ends, templates = patterns_of(solved), templates_of(solved)
+    found = [*ends, *templates]
     drawing = ezdxf.read(io.StringIO(patterns_dxf(solved).decode()))
     assert not drawing.audit().errors
     tree = ElementTree.fromstring(patterns_svg(solved).decode())
@@ -164,6 +165,7 @@ def test_patterns_are_written_at_full_size_and_alike_as_svg_and_dxf() -> None:
             # Down in the one is up in the other, and both are true to 0.1 µm; where on the sheet does not matter.
             assert np.ptp(one, axis=0) == pytest.approx(np.ptp(other, axis=0), abs=2e-4)
             assert one[:, 0] == pytest.approx(other[:, 0], abs=1e-4)
-    # Every end that is coped has its pattern, and nothing else has.
-    assert sum(len(one.tags) for one in found) == sum(len(run.cuts.shaped) for run in solved.runs.values())
-    assert b"there are no patterns" in patterns_svg(solve(Job(name="Nothing")))
+    # Every end that is coped has its pattern, and nothing else has; the bench's laminated capping has its template.
+    assert [one.tags for one in templates] == [("BN1",)]
+    assert sum(len(one.tags) for one in ends) == sum(len(run.cuts.shaped) for run in solved.runs.values())
+    assert b"Nothing of this job needs a pattern" in patterns_svg(solve(Job(name="Nothing")))

@@ -88,5 +88,6 @@ def test_a_long_history_reads_as_it_was_from_another_process_and_takes_little_ro
             text("SELECT count(document), avg(pg_column_size(delta)) FROM revisions WHERE job_id = :id"), {"id": id}
         ).one()
     assert whole == 3
-    assert deltas < 1000
+    # What changed is one run, told whole; as JSONB, which keeps where each part begins, it takes half as much again.
+    assert deltas < 1.6 * len(states[1].run("R15").model_dump_json())
     engine.dispose()
