@@ -186,6 +186,14 @@ def test_a_place_with_a_measure_of_its_own() -> None:
     loose = apply(job, CutLoose(typical=job.typicals[0].id, places=(job.typicals[0].places[1].id or "",)))
     assert [point[0] for point in loose.lines[-1].points().tolist()] == pytest.approx([6000, 6000, 7500, 7500])
     assert schedule(solve(loose)).job == schedule(solved).job
+    # A measure that makes a leg of no length is refused there, and in the job it changes nothing.
+    with pytest.raises(Refused, match="cannot have a measure of its own"):
+        apply(
+            job,
+            SetPlaces(
+                typical=job.typicals[0].id, places=(job.typicals[0].places[0].id or "",), changes={"own": [{"name": "Width", "length": 0}]}
+            ),
+        )
     # What cannot be is refused by the place's name; what becomes impossible later is a fault, and nothing is lost.
     with pytest.raises(Refused, match="W2 has a Height of its own, and there is no measure"):
         apply(
@@ -263,6 +271,15 @@ def test_what_cannot_be() -> None:
     # Asked about once, they are not asked about again when something else of it changes.
     renamed = apply(apply(job, many, confirmed=True), SetTypical(typical="T4", changes={"name": "Lights"}))
     assert renamed.typicals[0].name == "Lights"
+    # More than there may be are refused before any is made, also together with those put down by hand.
+    for counts in ((10_000, 10_000, 10_000), (101, 100, 1)):
+        with pytest.raises(Refused, match="10,000 is the most"):
+            apply(job, SetTypical(typical="T4", changes={"laid": Grid(counts=counts, centres=(2000, 2000, 2000))}), confirmed=True)
+    full = SetTypical(typical="T4", changes={"laid": Grid(counts=(100, 100, 1), centres=(2000, 2000, 0))})
+    with_hand = apply(job, full, confirmed=True)
+    assert len(with_hand.typicals[0].places) == 10_000
+    with pytest.raises(Refused, match="10,000 is the most"):
+        apply(with_hand, AddPlaces(typical="T4", places=(NewPlace(at=(1, 1, 1)),)), confirmed=True)
     # Twice in one place is told.
     twice = apply(job, AddPlaces(typical="T4", places=(NewPlace(name="W3", at=(3000, 0, 0)),)))
     assert [check.what for check in solve(twice).checks()] == ["W2 and W3 are one and the same place."]

@@ -225,10 +225,12 @@ def _in_places(_: SolvedRun) -> dict[tuple[Any, ...], list[CutRow]]:
 def _rows_of_variant(run: SolvedRun, variant: Variant) -> list[CutRow]:
     """Return a run's rows where it stands as in a variant; they are the same as long as the run and the places are."""
     known, places = _in_places(run), (variant.label, tuple((one.name, one.carriage.over) for one in variant.places))
-    if places not in known:
+    rows = known.get(places)
+    if rows is None:
+        rows = _rows_in(run, variant)
         known.clear()
-        known[places] = _rows_in(run, variant)
-    return known[places]
+        known[places] = rows
+    return rows
 
 
 def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.kinds import TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.places import AlongLine, Place, Typical, laid_out, place_names
+from slow_ribbon.core.lines.places import MOST_PLACES, AlongLine, Place, Typical, laid_out, place_names
 
 
 def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
@@ -63,6 +63,9 @@ def laid_anew(job: Job, typical: Typical, number: int) -> tuple[Typical, int]:
     spots = laid_out(typical.laid, typical.base, typical.heading, along)
     known = {one.laid: one for one in typical.places if one.laid is not None}
     by_hand = [one for one in typical.places if one.laid is None]
+    if len(spots) + len(by_hand) > MOST_PLACES:
+        what = f"{typical.name} would stand in {len(spots) + len(by_hand) + 1:,} places; {MOST_PLACES:,} is the most."
+        raise Refused(what, "laid", "too-many")
     names = iter(place_names(typical.here, len(spots), [one.name for one in typical.places]))
     places = []
     for index, (at, turn) in enumerate(spots):

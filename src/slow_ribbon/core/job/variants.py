@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from slow_ribbon.core.job.dependencies import followed
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document import Job, check_thing
 from slow_ribbon.core.job.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, key
@@ -94,6 +94,12 @@ def check_places(job: Job, typical: Typical, places: Sequence[PlaceBody]) -> Non
         if not place.own:
             continue
         part = with_own(job, typical, place.own, place.name)
+        for group, ids in _shapes(job, typical):
+            for thing in part.some(group, ids):
+                try:
+                    check_thing(part, thing)
+                except Refused as refused:
+                    raise Refused(f"{place.name} cannot have a measure of its own: {refused.what}", "own", refused.code) from refused
         if all(part.some(group, ids) == job.some(group, ids) for group, ids in _shapes(job, typical)):
             if all(abs(job.lengths()[key(one.name)] - one.length) <= 1e-9 for one in place.own):
                 continue

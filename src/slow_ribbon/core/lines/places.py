@@ -192,6 +192,9 @@ def laid_out(laid: AnyLaid, base: Point3, heading: float, along: Line | None = N
 
     Raises ``Refused`` where a line is too short for them, or upright where one is to stand.
     """
+    count = math.prod(laid.counts) if isinstance(laid, Grid) else laid.count
+    if count > MOST_PLACES:
+        raise Refused(f"That would be {count:,} places; {MOST_PLACES:,} is the most.", "laid", "too-many")
     if isinstance(laid, Grid):
         steps = [np.arange(count) * step for count, step in zip(laid.counts, laid.centres, strict=True)]
         for axis, count, step in zip("xyz", laid.counts, laid.centres, strict=True):

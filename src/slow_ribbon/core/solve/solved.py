@@ -10,6 +10,7 @@ from typing import Protocol, cast
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.setting_out import SetOut
 from slow_ribbon.core.runs.curve_sizes import Curvature
@@ -128,6 +129,12 @@ class Difference:
     changed: tuple[str, ...] = ()
 
 
+@kept_with
+def _reasons(job: Job) -> dict[tuple[str, str], str]:
+    """Return the reasons for which checks of a job were accepted, by the thing and the check's key."""
+    return {(one.thing, one.check): one.reason for one in job.accepted}
+
+
 @dataclass(frozen=True)
 class Solved:
     """A job solved: ``results`` by group and id, in the order of the job."""
@@ -160,7 +167,8 @@ class Solved:
 
     def reason(self, check: Check) -> str | None:
         """Return why a check was accepted; nothing where it was not."""
-        known = {(one.thing, one.check): one.reason for one in self.job.accepted if one.thing == check.thing}
+        known = _reasons(self.job)
+        # Most jobs have none, and a check's key takes longer than to see that.
         return known.get((check.thing, check.key)) if known else None
 
     def severities(self) -> tuple[int, int]:

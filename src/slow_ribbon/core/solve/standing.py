@@ -90,11 +90,11 @@ def stand(job: Job, typical: Typical, solve: Solve, key: Callable[..., str]) -> 
             continue
         try:
             part = with_own(job, typical, own, places[0].name)
+            solved = tuple(solve(part, RUNS, runs)), tuple(solve(part, ROWS, rows)), tuple(part.some(ROWS.group, rows))
         except Refused as refused:
             remedy = "Give the place another measure, or take it off."
             checks.append(_check(typical, places[0], "no-place", "fault", refused.what, remedy))
             continue
-        solved = tuple(solve(part, RUNS, runs)), tuple(solve(part, ROWS, rows)), tuple(part.some(ROWS.group, rows))
         other = Variant(f"-{places[0].name}", own, tuple(places), _lines(part, typical), *solved)
         if _keys(other) == keys and other.lines == drawn.lines:
             # Nothing of it differs: it stands there as it is drawn.

@@ -48,13 +48,20 @@ def _by_saw(_: SolvedThing) -> dict[Saw, bytes]:
     return {}
 
 
+def _as_set(thing: SolvedThing, saw: Saw, work: Callable[[Any, Saw], bytes]) -> bytes:
+    """Return what is told of a thing as a saw is set; that of one setting is kept, whichever was asked for last."""
+    known = _by_saw(thing)
+    told = known.get(saw)
+    if told is None:
+        told = worked(work, thing, saw)
+        known.clear()
+        known[saw] = told
+    return told
+
+
 def cutting_told(run: SolvedRun, saw: Saw) -> bytes:
     """Return a run's rows of the cutting list, as they are set at a saw."""
-    known = _by_saw(run)
-    if saw not in known:
-        known.clear()
-        known[saw] = worked(_cutting, run, saw)
-    return known[saw]
+    return _as_set(run, saw, _cutting)
 
 
 @kept_with
@@ -65,11 +72,7 @@ def typical_told(typical: SolvedTypical) -> bytes:
 
 def in_places_told(typical: SolvedTypical, saw: Saw) -> bytes:
     """Return the rows of the cutting list of all that stands in a typical's places."""
-    known = _by_saw(typical)
-    if saw not in known:
-        known.clear()
-        known[saw] = worked(_in_places, typical, saw)
-    return known[saw]
+    return _as_set(typical, saw, _in_places)
 
 
 @kept_with
