@@ -45,7 +45,7 @@ def test_skirting_18_round_a_room_of_4000_by_3000(through: Through, side: Any, m
     assert cuts.long_points == pytest.approx(np.array([4000, 3000, 4000, 3000]) + more)
     assert cuts.short_points == pytest.approx(cuts.long_points)
     assert cuts.line_lengths == pytest.approx(cuts.long_points)
-    mitres, bevels = cuts.saw_settings(np.array([1.0, 0.0]))
+    mitres, bevels = cuts.saw_settings()
     assert np.abs(mitres).max() == pytest.approx(0, abs=1e-9)
     assert np.abs(bevels).max() == pytest.approx(0, abs=1e-9)
     assert equal_pieces(cuts) == [[0, 2], [1, 3]]

@@ -61,7 +61,7 @@ def test_saw_settings_make_the_plane_of_the_cut_again(points: Array, section: Se
     turned = cuts.placed.matrix @ bed_up(bedded)
     up = course.rights * turned[0] + course.ups * turned[1]
     across = np.cross(up, course.tangents)
-    mitres, bevels = (np.radians(angles) for angles in cuts.saw_settings(bed_up(bedded)))
+    mitres, bevels = (np.radians(angles) for angles in cuts.saw_settings())
     for which, planes in ((0, cuts.planes_begin), (1, cuts.planes_end)):
         mitre, bevel = mitres[:, which, None], bevels[:, which, None]
         again = np.cos(bevel) * np.cos(mitre) * course.tangents + np.cos(bevel) * np.sin(mitre) * across + np.sin(bevel) * up

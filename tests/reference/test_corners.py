@@ -11,7 +11,7 @@ from making import line, mesh, run_cuts
 from slow_ribbon.core.runs.model import Placing
 from slow_ribbon.core.runs.solids import run_solid
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import EdgeBed, NamedDatum, Section, bed_up
+from slow_ribbon.core.sections.model import EdgeBed, NamedDatum, Section
 from slow_ribbon.core.sections.outline import OutlinePen
 
 # Tables printed with compound-mitre saws for 90° (memory); the others follow from solid
@@ -37,7 +37,7 @@ def test_a_sprung_cornice_is_sawn_as_the_tables_say(wall: float, spring: float, 
     path = line([(0, 0), corner, (corner[0] + 2000 * math.cos(turn), 2000 * math.sin(turn))])
     facing = Placing.model_validate({"facing": {"kind": "left"}})
     cuts = run_cuts(path, section, facing)
-    mitres, bevels = cuts.saw_settings(bed_up(section))
+    mitres, bevels = cuts.saw_settings()
     assert abs(mitres[0, 1]) == pytest.approx(mitre, abs=0.005)
     assert abs(bevels[0, 1]) == pytest.approx(bevel, abs=0.005)
     # The other side of the corner is sawn the other way.

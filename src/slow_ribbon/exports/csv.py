@@ -11,8 +11,8 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, schedule
-from slow_ribbon.core.kernel import in_units
+from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, schedule, section_named
+from slow_ribbon.core.kernel import in_units, plain
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
 
@@ -42,8 +42,8 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
     for row in cutting_list(solved):
         run = runs[row.run]
         at_saw = at_the_saw(row, solved.job.saw)
-        section = solved.runs[row.run].section
-        name = section.name if run.size is None else f"{section.name}, {run.size}"
+        section = row.section
+        name = section_named(solved, row) if run.size is None else f"{section_named(solved, row)}, {run.size}"
         values = (
             run.name, " ".join(row.tags), name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
@@ -114,7 +114,7 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         centres = " ".join(_number(value) for value in count.centres)
         add("row", row.name, "", "", "", str(count.count), centres, _number(count.left_over))
     for name, number in totals.fittings.items():
-        add("fitting", name, "", "", "", str(number))
+        add("fitting", plain(name), "", "", "", str(number))
     items = sum(count.count for count in totals.rows.values())
     add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items))
     return rows

@@ -10,7 +10,7 @@ from typing import Any, Final
 import xlsxwriter
 
 from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, describe_cut, schedule
-from slow_ribbon.core.kernel import look_up
+from slow_ribbon.core.kernel import look_up, plain
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
 
@@ -47,7 +47,7 @@ def cutting_xlsx(solved: Solved) -> bytes:
         runs = {run.id: run for run in solved.job.runs}
         rows = cutting_list(solved)
         for section in solved.job.sections:
-            own = [row for row in rows if runs[row.run].section == section.id]
+            own = [row for row in rows if row.section.id == section.id]
             if own:
                 sheets.add(section.name, _PIECES, [_piece(solved, runs[row.run], row) for row in own], "Long point, mm", "Quantity")
         sheets.add("Totals", _TOTALS, list(_totals(solved)))
@@ -105,7 +105,7 @@ class _Sheets:
 
 
 def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
-    section = solved.runs[row.run].section
+    section = row.section
     size = f"{section.width:g} × {section.height:g}" + (f", {run.size}" if run.size else "")
     found: list[Any] = [", ".join(row.tags), run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
     for cut in (row.begin, row.end):
@@ -134,7 +134,7 @@ def _totals(solved: Solved) -> Iterator[list[Any]]:
     for row in job.rows:
         yield ["row", row.name, None, None, None, totals.rows[row.id].count]
     for name, number in totals.fittings.items():
-        yield ["fitting", name, None, None, None, number]
+        yield ["fitting", plain(name), None, None, None, number]
     items = sum(row.count for row in totals.rows.values())
     yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items]
 

@@ -142,9 +142,8 @@ def _totals(solved: Solved, change: Touched, before: Job) -> bytes:
 def _sections_of(runs: set[str], before: Job, after: Job) -> set[str]:
     """Return the sections whose totals may have changed: those of some runs, now and before, and of runs that are gone."""
     there = {run.id for run in after.runs}
-    return {run.section for run in after.runs if run.id in runs} | {
-        run.section for run in before.runs if run.id in runs or run.id not in there
-    }
+    looked = [run for run in after.runs if run.id in runs] + [run for run in before.runs if run.id in runs or run.id not in there]
+    return {id for run in looked for id in (run.section, *(one.section for one in run.seconds))}
 
 
 def _standing(found: Opened) -> dict[str, bytes]:

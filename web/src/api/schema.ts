@@ -1531,17 +1531,19 @@ export interface components {
             /**
              * Corners
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             /**
              * External
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             joints?: components["schemas"]["Joints"] | null;
             /**
              * Curves
@@ -1953,6 +1955,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Mends */
+            mends: ("members" | "turned" | "transition" | "spread")[];
         };
         /**
          * CircleShape
@@ -2196,7 +2200,9 @@ export interface components {
          */
         CornersChanges: {
             /** Kind */
-            kind?: ("mitre" | "butt" | "cope" | "gap" | "block") | null;
+            kind?: ("mitre" | "butt" | "cope" | "gap" | "block" | "transition") | null;
+            /** Raked */
+            raked?: ("told" | "turned" | "members") | null;
             /** Through */
             through?: ("before" | "after") | null;
             /** Coped */
@@ -2207,6 +2213,8 @@ export interface components {
             size?: number | null;
             /** Name */
             name?: string | null;
+            /** Proud */
+            proud?: number | null;
         };
         /**
          * CurvatureFigures
@@ -2639,7 +2647,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -2996,6 +3004,16 @@ export interface components {
             cap?: string | null;
         };
         /**
+         * FittingFigures
+         * @description What closes ends or stands in corners, by its name, and how many there are of it.
+         */
+        FittingFigures: {
+            /** Name */
+            name: (string | components["schemas"]["ToldLength"])[];
+            /** Number */
+            number: number;
+        };
+        /**
          * FixedCentres
          * @description Fixed centres, counted from the start, centred, or from the end.
          *
@@ -3040,6 +3058,19 @@ export interface components {
             text: string;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /**
+         * FreeSection
+         * @description Let a second section follow the one it members with no more; a run that needs one gets another.
+         */
+        FreeSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "free_section";
+            /** Section */
+            section: string;
         };
         /**
          * Gap
@@ -4278,7 +4309,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -4594,6 +4625,25 @@ export interface components {
             remove: boolean;
         };
         /**
+         * Member
+         * @description What a second section members with: it is the image of section ``of``, in a row of its range or its own size, by a matrix.
+         *
+         *     ``matrix`` (2, 2) is told row after row.
+         */
+        Member: {
+            /** Of */
+            of: string;
+            /** Size */
+            size?: string | null;
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Midway
          * @description The line lies midway between two others.
          */
@@ -4649,6 +4699,12 @@ export interface components {
              * @enum {string}
              */
             kind: "mitre";
+            /**
+             * Raked
+             * @default told
+             * @enum {string}
+             */
+            raked: "told" | "turned" | "members";
         };
         /**
          * MoveOutlinePoint
@@ -4976,7 +5032,7 @@ export interface components {
             /** Point */
             point: number;
             /** Made */
-            made: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            made: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
         };
         /**
          * OwnMeasure
@@ -5461,7 +5517,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
         };
         /**
          * Problem
@@ -6090,7 +6146,7 @@ export interface components {
          *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
          *     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
          *     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
-         *     at openings. ``curves``: how they are made.
+         *     at openings. ``curves``: how they are made. ``seconds``: the second sections that its pieces are of, found whenever it changes.
          */
         Run: {
             /** Id */
@@ -6130,17 +6186,19 @@ export interface components {
             /**
              * Corners
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             /**
              * External
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             joints?: components["schemas"]["Joints"] | null;
             /**
              * Own Corners
@@ -6179,6 +6237,11 @@ export interface components {
              *     }
              */
             curves: components["schemas"]["Bent"] | components["schemas"]["Faceted"] | components["schemas"]["Laminated"] | components["schemas"]["Kerfed"] | components["schemas"]["Sawn"];
+            /**
+             * Seconds
+             * @default []
+             */
+            seconds: components["schemas"]["Second"][];
             /** Rule */
             rule?: string | null;
             /**
@@ -6294,17 +6357,19 @@ export interface components {
             /**
              * Corners
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             /**
              * External
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             /**
              * Without
              * @default []
@@ -6353,17 +6418,19 @@ export interface components {
             /**
              * Corners
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             /**
              * External
              * @default {
-             *       "kind": "mitre"
+             *       "kind": "mitre",
+             *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
             /**
              * Without
              * @default []
@@ -6480,8 +6547,25 @@ export interface components {
             up?: number | null;
         };
         /**
+         * Second
+         * @description A second section that members with a run's own where it rises as it turns, and by which matrix, row after row, it is its image.
+         */
+        Second: {
+            /** Section */
+            section: string;
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Section
          * @description A section of a job; ``shop`` is what it was taken from, or was put into, in the shop's library.
+         *
+         *     ``member``: what it follows, where it was made to member with another.
          */
         Section: {
             /** Name */
@@ -6552,6 +6636,7 @@ export interface components {
             /** Id */
             id: string;
             shop?: components["schemas"]["ShopLink"] | null;
+            member?: components["schemas"]["Member"] | null;
         };
         /**
          * SectionBody
@@ -7890,9 +7975,35 @@ export interface components {
             /** Items */
             items: number;
             /** Fittings */
-            fittings: {
-                [key: string]: number;
-            };
+            fittings: components["schemas"]["FittingFigures"][];
+        };
+        /**
+         * Transition
+         * @description Both pieces are cut plumb, half of ``size`` mm on plan from the corner, where the faces of an upright piece about it are.
+         *
+         *     It stands ``proud`` mm above and below all that ends on it: so a piece on the rise and a level one need not meet each other.
+         */
+        Transition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "transition";
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Proud
+             * @default 10
+             */
+            proud: number;
+            /**
+             * Name
+             * @default Transition piece
+             */
+            name: string;
         };
         /**
          * TurnBearing

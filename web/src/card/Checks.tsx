@@ -5,6 +5,7 @@ import { Button, Words } from "../ui/choices";
 import { useChanges, useShown, useTold } from "../window/job";
 import { useWindow } from "../window/store";
 import { checksOf } from "../window/things";
+import { MENDS, mending } from "./mending";
 
 export function Checks({ ids }: { ids: string[] }) {
   const shown = useShown();
@@ -60,6 +61,7 @@ export function OneCheck({
           <Words onClick={() => goTo(check)}>Go there</Words> ·{" "}
           <Words onClick={() => setReason(reason === null ? "" : null)}>Accept</Words>
         </span>
+        <Mends check={check} />
         {reason !== null && (
           <form
             className="mt-1.5"
@@ -92,6 +94,26 @@ export function OneCheck({
         )}
       </div>
     </div>
+  );
+}
+
+/** What can be done about a check there and then. */
+function Mends({ check }: { check: CheckFigures }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const ways = check.mends.flatMap((mend) => {
+    const made = mending(shown, check, mend);
+    return made ? [[MENDS[mend], made] as const] : [];
+  });
+  if (!ways.length) return null;
+  return (
+    <ul aria-label="What mends it" className="mt-1 flex flex-wrap gap-x-3 gap-y-0.5">
+      {ways.map(([words, made]) => (
+        <li key={words}>
+          <Words onClick={() => void edit([made])}>{words}</Words>
+        </li>
+      ))}
+    </ul>
   );
 }
 

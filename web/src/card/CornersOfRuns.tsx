@@ -22,8 +22,22 @@ const EXTERNAL: [Kind, string][] = [
   ["butt", "butted"],
   ["gap", "cut back"],
   ["block", "at a block"],
+  ["transition", "at an upright piece"],
 ];
 const INTERNAL: [Kind, string][] = [EXTERNAL[0] as [Kind, string], ["cope", "coped"], ...EXTERNAL.slice(1)];
+
+const RAKED: [NonNullable<Extract<Made, { kind: "mitre" }>["raked"]>, string][] = [
+  ["told", "as the sections come"],
+  ["members", "a second section"],
+  ["turned", "the section turned"],
+];
+
+const standing = (made?: Made) => (made?.kind === "block" || made?.kind === "transition" ? made : null);
+
+/** Whether sections miss each other at some corner, or would if nothing had been done about it. */
+const isRaked = (corners: CornerFigures[] | undefined, made?: Made) =>
+  (made?.kind === "mitre" && made.raked !== undefined && made.raked !== "told") ||
+  (corners ?? []).some((corner) => corner.mismatch > 0.001);
 
 export function CornersOfRuns({ runs }: { runs: Run[] }) {
   return (
@@ -38,6 +52,7 @@ export function CornersOfRuns({ runs }: { runs: Run[] }) {
 
 function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [Kind, string][] }) {
   const { runs, which, label, ways } = props;
+  const shown = useShown();
   const { edit } = useChanges();
   const make = (changes: object) =>
     edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [which]: changes } }) as Edit));
@@ -69,7 +84,12 @@ function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [K
           choose={choose}
         />
       </Setting>
-      <Particulars label={label} made={runs.map((run) => run[which])} make={make} />
+      <Particulars
+        label={label}
+        made={runs.map((run) => run[which])}
+        raked={runs.some((run) => isRaked(runFigures(shown, run.id)?.corners, run[which]))}
+        make={make}
+      />
     </>
   );
 }
@@ -78,12 +98,25 @@ function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [K
 function Particulars(props: {
   label: string;
   made: (Made | undefined)[];
+  /** Whether sections do not meet at some corner as they come, because the line rises where it turns. */
+  raked: boolean;
   make: (changes: object) => Promise<Problem | null>;
 }) {
-  const { label, made, make } = props;
+  const { label, made, raked, make } = props;
   const kind = shared(made, (one) => one?.kind ?? "mitre");
   return (
     <>
+      {kind === "mitre" && raked && (
+        <Setting label="… on the rise">
+          <Pick
+            label={`${label}: on the rise`}
+            value={shared(made, (one) => (one?.kind === "mitre" ? (one.raked ?? "told") : "told"))}
+            various="various"
+            ways={RAKED}
+            choose={(way) => void make({ raked: way })}
+          />
+        </Setting>
+      )}
       {kind === "butt" && (
         <Setting label="… runs through">
           <Pick
@@ -113,18 +146,25 @@ function Particulars(props: {
           take={(gap) => make({ gap })}
         />
       )}
-      {kind === "block" && (
+      {(kind === "block" || kind === "transition") && (
         <>
           <LengthField
             label="… as wide as"
-            mm={shared(made, (one) => (one?.kind === "block" ? (one.size ?? 100) : 0))}
+            mm={shared(made, (one) => standing(one)?.size ?? 100)}
             take={(size) => make({ size })}
           />
+          {kind === "transition" && (
+            <LengthField
+              label="… proud by"
+              mm={shared(made, (one) => (one?.kind === "transition" ? (one.proud ?? 10) : 0))}
+              take={(proud) => make({ proud })}
+            />
+          )}
           <FigureField
             label="… called"
             width="w-[150px]"
             unit=""
-            value={shared(made, (one) => (one?.kind === "block" ? (one.name ?? "") : "")) ?? ""}
+            value={shared(made, (one) => standing(one)?.name ?? "") ?? ""}
             placeholder="various"
             take={(name) => make({ name })}
           />
@@ -181,7 +221,12 @@ function OwnCorners({ run }: { run: Run }) {
           choose={(way) => void make(way === "like" ? null : { kind: way })}
         />
       </Setting>
-      <Particulars label="Picked" made={made} make={make} />
+      <Particulars
+        label="Picked"
+        made={made}
+        raked={picked.some((corner, at) => isRaked([corner], made[at]))}
+        make={make}
+      />
     </div>
   );
 }

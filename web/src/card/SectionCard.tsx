@@ -10,6 +10,7 @@ import { datumWords } from "./datums";
 import { FactsOfSection } from "./FactsOfSection";
 import { KeptInShop } from "./KeptInShop";
 import { MadeOfOthers } from "./MadeOfOthers";
+import { MembersWith } from "./MembersWith";
 import { PartsOfOutline } from "./PartsOfOutline";
 import { SizesOfSection } from "./SizesOfSection";
 import { TracedFrom } from "./TracedFrom";
@@ -22,7 +23,10 @@ export function SectionCard({ section }: { section: Section }) {
   const figures = shown.sections.find((one) => one.id === section.id);
   const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);
   const bed = section.bed?.kind === "edge" ? `edge:${section.bed.edge}` : `side:${section.bed?.side ?? "back"}`;
-  const users = shown.job.runs?.filter((run) => run.section === section.id) ?? [];
+  const users =
+    shown.job.runs?.filter(
+      (run) => run.section === section.id || run.seconds?.some((one) => one.section === section.id),
+    ) ?? [];
   const totals = shown.totals.sections[section.id];
   const others = (shown.job.sections ?? []).filter((one) => one.id !== section.id);
   return (
@@ -47,20 +51,25 @@ export function SectionCard({ section }: { section: Section }) {
           </>
         )}
       </p>
-      {figures && <PartsOfOutline section={section} figures={figures} />}
-      <MadeOfOthers section={section} />
-      <TracedFrom id={section.id} />
-      <SizesOfSection section={section} figures={figures} />
-      <Question>What sits on the line?</Question>
-      <Setting label="Datum">
-        <Pick
-          label="Datum"
-          value={section.datum?.kind === "named" ? (section.datum.name ?? "back-foot") : null}
-          various="typed point"
-          ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, datumWords[name] ?? name])}
-          choose={(name) => void change({ datum: { kind: "named", name } })}
-        />
-      </Setting>
+      {section.member && <MembersWith section={section} />}
+      {!section.member && (
+        <>
+          {figures && <PartsOfOutline section={section} figures={figures} />}
+          <MadeOfOthers section={section} />
+          <TracedFrom id={section.id} />
+          <SizesOfSection section={section} figures={figures} />
+          <Question>What sits on the line?</Question>
+          <Setting label="Datum">
+            <Pick
+              label="Datum"
+              value={section.datum?.kind === "named" ? (section.datum.name ?? "back-foot") : null}
+              various="typed point"
+              ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, datumWords[name] ?? name])}
+              choose={(name) => void change({ datum: { kind: "named", name } })}
+            />
+          </Setting>
+        </>
+      )}
       <Question>What is it made of?</Question>
       <Setting label="Material">
         <Pick
@@ -70,23 +79,25 @@ export function SectionCard({ section }: { section: Section }) {
           choose={(material) => void change({ material })}
         />
       </Setting>
-      <Setting label="On the saw table">
-        <Pick
-          label="On the saw table"
-          value={bed}
-          ways={[
-            ["side:back", "back"],
-            ["side:foot", "bottom"],
-            ["side:front", "front"],
-            ["side:head", "top"],
-            ...(figures?.beds ?? []).map((edge): [string, string] => [`edge:${edge}`, `slanting edge ${edge + 1}`]),
-          ]}
-          choose={(way) => {
-            const [kind, what] = way.split(":");
-            void change({ bed: kind === "edge" ? { kind, edge: Number(what) } : { kind, side: what } });
-          }}
-        />
-      </Setting>
+      {!section.member && (
+        <Setting label="On the saw table">
+          <Pick
+            label="On the saw table"
+            value={bed}
+            ways={[
+              ["side:back", "back"],
+              ["side:foot", "bottom"],
+              ["side:front", "front"],
+              ["side:head", "top"],
+              ...(figures?.beds ?? []).map((edge): [string, string] => [`edge:${edge}`, `slanting edge ${edge + 1}`]),
+            ]}
+            choose={(way) => {
+              const [kind, what] = way.split(":");
+              void change({ bed: kind === "edge" ? { kind, edge: Number(what) } : { kind, side: what } });
+            }}
+          />
+        </Setting>
+      )}
       <Question>Totals</Question>
       <Setting label="Area">
         <span className="figure">{formatArea(figures?.area ?? 0, units)}</span>
@@ -114,7 +125,7 @@ export function SectionCard({ section }: { section: Section }) {
       {users.length > 0 && (
         <>
           <Question>Which runs use it?</Question>
-          {others.length > 0 && (
+          {others.length > 0 && !section.member && (
             <Setting label={users.length > 1 ? "Exchange in all of them" : "Exchange in it"}>
               <Pick
                 label="Exchange for"

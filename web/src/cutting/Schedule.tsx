@@ -2,7 +2,7 @@
 import { Fragment } from "react";
 import { centresOf } from "../card/RowCard";
 import { formatLength, sizeWords } from "../ui/figures";
-import { useShown, useUnits } from "../window/job";
+import { useShown, useTold, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
 import { rowById } from "../window/things";
@@ -11,7 +11,8 @@ export function Schedule() {
   const shown = useShown();
   const units = useUnits();
   const { select, selected } = usePart("select", "selected");
-  const fittings = Object.entries(shown.totals.fittings);
+  const told = useTold();
+  const fittings = shown.totals.fittings.map(({ name, number }) => [told(name), number] as const);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   return (
     <section aria-label="Schedule" className="mt-8">

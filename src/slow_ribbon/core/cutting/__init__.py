@@ -15,6 +15,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     part_of,
     run_rows,
     schedule,
+    section_named,
     typical_rows,
 )
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
@@ -39,6 +40,7 @@ __all__ = [
     "patterns_of",
     "run_rows",
     "schedule",
+    "section_named",
     "templates_of",
     "typical_rows",
 ]

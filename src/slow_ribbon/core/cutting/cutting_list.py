@@ -26,7 +26,8 @@ from slow_ribbon.core.runs.congruence import SAME_LENGTH, equal_mirrored, equal_
 from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.runs.finishes import Capped
-from slow_ribbon.core.sections.model import Section, bed_up
+from slow_ribbon.core.runs.model import Placed
+from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
 from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of
 
@@ -71,7 +72,8 @@ class CutRow:
     straight one. ``part`` says what it is where it is no length of the run: a return. ``quantity`` is how many there are of them
     in all; ``places`` name where, where they stand in the places of a typical; ``mirrored`` where there they are the mirror image of
     the run as it is drawn, and ``tags`` say so.
-    ``curvature``: what it is made of, where it bends and is not bent in one. ``across`` and ``thick``: the section's size to the sides
+    ``section`` is the one they are of: the run's own, or a second one that members with it. ``curvature``: what it is made of, where it
+    bends and is not bent in one. ``across`` and ``thick``: the section's size to the sides
     on the table and out of it, mm.
     """
 
@@ -88,6 +90,7 @@ class CutRow:
     picture: tuple[Array, Array]
     side_view: Array | None
     bends: tuple[Bend, ...]
+    section: Section
     centroid_length: float | None = None
     part: str = ""
     quantity: int = 1
@@ -278,17 +281,15 @@ def _mirrored_bend(bend: Bend) -> Bend:
 @kept_with
 def run_rows(run: SolvedRun) -> list[CutRow]:
     """Return a run's rows of the cutting list."""
-    cuts, tag, section = run.cuts, run.tag, run.section
-    pictures, side_views = _pictures(run, section), _side_views(run, section)
-    left, right = left_and_right(run, section)
-    up = cuts.placed.matrix @ bed_up(section)
-    aside = np.array([-up[1], up[0]])
-    sizes = cuts.placed.furthest(np.array([aside, -aside, up, -up])).tolist()
-    across, thick = sizes[0] + sizes[1], sizes[2] + sizes[3]
+    cuts, tag = run.cuts, run.tag
+    pictures, side_views = _pictures(run), _side_views(run)
     rows = []
     for group in equal_pieces(cuts):
         look_up()
         i = group[0]
+        lying = cuts.lying(i)
+        left, right = left_and_right(lying)
+        far_left, far_right, top, foot = _reaches(lying)
         rows.append(
             CutRow(
                 run=run.id,
@@ -308,8 +309,9 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 part=part_of(run, i),
                 quantity=len(group),
                 curvature=run.curvatures[i] if run.curvatures else None,
-                across=across,
-                thick=thick,
+                section=run.section_of(i),
+                across=far_left - far_right,
+                thick=top - foot,
             )
         )
     return rows
@@ -317,7 +319,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
 
 def centroid_length(run: SolvedRun, index: int) -> float | None:
     """Return how long a piece that bends is along its section's centroid, mm, from cut to cut; nothing for a straight one."""
-    path = run.course.paths.get(index)
+    path = run.cuts.course.paths.get(index)
     if path is None:
         return None
     centroid = run.cuts.on(index).centroid[None]
@@ -335,7 +337,7 @@ def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
     path = run.course.paths.get(index)
     if path is None:
         return ()
-    bends = bends_of_path(path, run.cuts.placed.matrix @ bed_up(run.section))
+    bends = bends_of_path(path, run.cuts.lying(index).bed_up)
     # A piece that is butted stops before its corner, or runs on past it, in the straight that it ends with.
     at_joint = run.cuts.jointed[[index, (index + 1) % run.pieces]]
     for at, more in ((0, -float(run.cuts.offsets_begin[index])), (-1, float(run.cuts.offsets_end[index]))):
@@ -346,54 +348,69 @@ def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
     return bends
 
 
-def left_and_right(run: SolvedRun, section: Section) -> tuple[str, str]:
-    """Return which edges of the section lie to the left and to the right of travel as its pieces lie on the saw."""
-    matrix = run.cuts.placed.matrix
-    up = matrix @ bed_up(section)
-    x, y = np.array([-up[1], up[0]]) @ matrix
+def left_and_right(lying: Placed) -> tuple[str, str]:
+    """Return which edges of a section lie to the left and to the right of travel as its pieces lie on the saw."""
+    x, y = left_of(lying) @ lying.laid
     upright = abs(y) >= abs(x) - NO_LEAN
     names = ("top", "bottom") if upright else ("front", "back")
     return names if (y if upright else x) > 0 else names[::-1]
 
 
-def _side_views(run: SolvedRun, section: Section) -> dict[int, Array]:
+def left_of(lying: Placed) -> Array:
+    """Return the unit (2,) to the left of travel on the table, c = up × t, in the frame of a section that lies on its bed."""
+    up = lying.bed_up
+    return np.array([-up[1], up[0]])
+
+
+def _reaches(lying: Placed) -> tuple[float, float, float, float]:
+    """Return from where to where a section lies on its bed: its left and its right, its top and its foot, mm."""
+    left, up = left_of(lying), lying.bed_up
+    far_left, far_right, top, foot = (lying.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)).tolist()
+    return far_left, far_right, top, foot
+
+
+def _side_views(run: SolvedRun) -> dict[int, Array]:
     """Return, for pieces that leave the plane of the table, what is seen from the side: a polygon, x along travel, y up from the table."""
-    placed, cuts = run.cuts.placed, run.cuts
-    up = placed.matrix @ bed_up(section)
-    left = np.array([-up[1], up[0]])
-    far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
-    edges = np.array([left * (far_left + far_right) / 2 + up * level for level in (foot, top)])
+    cuts = run.cuts
     found = {}
     for i, path in cuts.course.paths.items():
-        out = cuts.course.rights[i] * up[0] + cuts.course.ups[i] * up[1]
+        lying = cuts.lying(i)
+        left, up = left_of(lying), lying.bed_up
+        far_left, far_right, top, foot = _reaches(lying)
+        out = cuts.plain.rights[i] * up[0] + cuts.plain.ups[i] * up[1]
         if np.ptp(path.at_chords.points @ out) <= _OUT_OF_PLANE:
             continue
-        points = cuts.carried(i, edges).points - cuts.course.starts[i]
+        edges = np.array([left * (far_left + far_right) / 2 + up * level for level in (foot, top)])
+        points = cuts.carried(i, cuts.own(i, edges)).points - cuts.course.starts[i]
         flat = points @ np.column_stack([cuts.course.tangents[i], out])
         found[i] = np.concatenate([flat[:, 0], flat[::-1, 1]])
     return found
 
 
-def _pictures(run: SolvedRun, section: Section) -> list[tuple[Array, Array]]:
+def _pictures(run: SolvedRun) -> list[tuple[Array, Array]]:
     """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (4, 2) each.
 
     A piece that bends is seen in the plane of the table where it begins.
     """
-    placed, cuts = run.cuts.placed, run.cuts
-    up = placed.matrix @ bed_up(section)
-    left = np.array([-up[1], up[0]])  # c = up × t, to the left of travel on the table
-    far_left, far_right, top, foot = placed.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)
-    # The right and the left edge below, and above.
-    edges = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
-    begin, end = cuts.fibres(edges)
+    cuts = run.cuts
     corners = np.empty((2, cuts.course.count, 4, 2))
-    corners[..., 1] = [far_right, far_right, far_left, far_left]
-    for side, (right, other) in enumerate(((0, 1), (2, 3))):
-        corners[side, :, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
+    edges: dict[int, Array] = {}
+    for lying, pieces in cuts.laid_alike():
+        left, up = left_of(lying), lying.bed_up
+        far_left, far_right, top, foot = _reaches(lying)
+        # The right and the left edge below, and above.
+        around = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
+        around = cuts.own(int(pieces[0]), around)
+        begin, end = (ends[pieces] for ends in cuts.fibres(around))
+        corners[:, pieces, :, 1] = [far_right, far_right, far_left, far_left]
+        for side, (right, other) in enumerate(((0, 1), (2, 3))):
+            corners[side, pieces, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
+        edges |= dict.fromkeys(pieces.tolist(), around)
     pictures = list(zip(*corners, strict=True))
     for i in cuts.course.paths:
-        points = cuts.carried(i, edges).points - cuts.course.starts[i]
-        sideways = cuts.course.rights[i] * left[0] + cuts.course.ups[i] * left[1]
+        points = cuts.carried(i, edges[i]).points - cuts.course.starts[i]
+        left = left_of(cuts.lying(i))
+        sideways = cuts.plain.rights[i] * left[0] + cuts.plain.ups[i] * left[1]
         flat = points @ np.column_stack([cuts.course.tangents[i], sideways])
         # Along the right edge and back along the left.
         pictures[i] = np.concatenate([flat[:, 0], flat[::-1, 1]]), np.concatenate([flat[:, 2], flat[::-1, 3]])
@@ -410,10 +427,12 @@ def schedule(solved: Solved) -> Schedule:
         stands = places.get(run.id)
         total = run_total(solved.runs[run.id]) if stands is None else sum((run_total(one) * times for one, times in stands), NOTHING)
         runs[run.id] = total
-        sections[run.section] = sections.get(run.section, NOTHING) + total
-        if run.size is not None:
-            made = sizes.setdefault(run.section, {})
-            made[run.size] = made.get(run.size, NOTHING) + total
+        for one, times in stands or [(solved.runs[run.id], 1)]:
+            for section, part in section_totals(one).items():
+                sections[section] = sections.get(section, NOTHING) + part * times
+                if run.size is not None and section == run.section:
+                    made = sizes.setdefault(run.section, {})
+                    made[run.size] = made.get(run.size, NOTHING) + part * times
     rows = {}
     for row in solved.job.rows:
         stands = places.get(row.id)
@@ -449,6 +468,29 @@ def fittings_of(run: SolvedRun) -> list[str]:
 def run_total(run: SolvedRun) -> Total:
     """Return the totals over a run's pieces."""
     return Total(run.pieces, float(run.cuts.line_lengths.sum()), float(run.cuts.long_points.sum()))
+
+
+@kept_with
+def section_totals(run: SolvedRun) -> dict[str, Total]:
+    """Return the totals over a run's pieces by the id of the section that they are of; of one that the job has none of, its first's."""
+    if not run.sections:
+        return {run.section.id: run_total(run)}
+    found: dict[str, Total] = {}
+    for sort, section in enumerate(run.sections):
+        of = run.cuts.sorts == sort
+        part = Total(int(of.sum()), float(run.cuts.line_lengths[of].sum()), float(run.cuts.long_points[of].sum()))
+        found[section.id] = found.get(section.id, NOTHING) + part
+    return {id: part for id, part in found.items() if part.pieces}
+
+
+def section_named(solved: Solved, row: CutRow) -> str:
+    """Return what the section of a row is called in the job now."""
+    first = solved.job.run(row.run).section
+    if row.section.id != first:
+        return solved.job.section(row.section.id).name
+    # A second section that the job has none of, in a place with a measure of its own, goes by the name of its first.
+    name, second = solved.job.section(first).name, row.section.name != solved.runs[row.run].section.name
+    return f"{name}, on the rise" if second else name
 
 
 @kept_with

@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.cutting.cutting_list import run_rows
+from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_named
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
@@ -72,7 +72,7 @@ def _patterns(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
         first = row.pieces[0]
         for end in (False, True):
             if (first, end) in run.cuts.shaped:
-                yield _pattern(solved, run, row.tags, first, end)
+                yield _pattern(solved, run, row, end)
 
 
 def _mirrored(pattern: Pattern) -> Pattern:
@@ -82,8 +82,8 @@ def _mirrored(pattern: Pattern) -> Pattern:
     return replace(pattern, tags=tuple(f"{tag}M" for tag in pattern.tags), face=pattern.face * over, back=back, rest=-pattern.rest)
 
 
-def _pattern(solved: Solved, run: SolvedRun, tags: tuple[str, ...], piece: int, end: bool) -> Pattern:
-    cuts = run.cuts
+def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
+    cuts, piece = run.cuts, row.pieces[0]
     surface, placed = cuts.shaped[piece, end], cuts.on(piece)
     heights = np.unique(np.concatenate([placed.framed.face(placed.right).bends(_FINE), _bends(surface.heights(_FINE))]))
     low, high = placed.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)
@@ -106,8 +106,8 @@ def _pattern(solved: Solved, run: SolvedRun, tags: tuple[str, ...], piece: int, 
     apart = float(np.abs(lines[0] - lines[1]).max()) > _SAME
     return Pattern(
         run=solved.job.run(run.id).name,
-        tags=tags,
-        section=solved.job.section(solved.job.run(run.id).section).name,
+        tags=row.tags,
+        section=section_named(solved, row),
         end=end,
         words=surface.words,
         face=lines[0],

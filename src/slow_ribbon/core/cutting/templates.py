@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.cutting.cutting_list import run_rows
+from slow_ribbon.core.cutting.cutting_list import run_rows, section_named
 from slow_ribbon.core.cutting.patterns import Pattern
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
@@ -41,7 +41,8 @@ def _templates(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
             f"sawn from a board {wide:.0f} × {high:.0f} mm" if found.board else f"as it comes from the form, of {len(found.leaves)} leaves"
         )
         yield Pattern(
-            run=solved.job.run(run.id).name, tags=row.tags, section=run.section.name, end=False, words=words, face=outline, back=None,
+            run=solved.job.run(run.id).name, tags=row.tags, section=section_named(solved, row),
+            end=False, words=words, face=outline, back=None,
             rest=wide, height=high, whole=True,
         )  # fmt: skip
 
@@ -52,14 +53,14 @@ def outline_of(run: SolvedRun, index: int) -> Array | None:
     Nothing where it leaves the plane. The outside is the edge it begins with.
     """
     path, cuts = run.course.paths.get(index), run.cuts
-    bending = None if path is None else bending_of(path, cuts.on(index))
+    bending = None if path is None else bending_of(path, cuts.lying(index))
     if path is None or bending is None:
         return None
     marks = path.flattened(_FINE, max(abs(bending.inside), abs(bending.outside)))
     edges = []
     for level in (-bending.outside, bending.inside):
         point = bending.inward * level
-        begin, end = (float(value[0]) for value in cuts.piece_fibres(index, point[None]))
+        begin, end = (float(value[0]) for value in cuts.piece_fibres(index, cuts.own(index, point[None])))
         here = path.at(np.concatenate([[begin], marks[(marks > begin) & (marks < end)], [end]]))
         edges.append(here.points + here.rights * point[0] + here.ups * point[1])
     outer, inner = edges

@@ -35,9 +35,22 @@ class Stations:
     twists: Array
 
 
+def leaned(rights: Array, ups: Array, lean: Array) -> tuple[Array, Array]:
+    """Return frames (n, 3) each, square no longer, in which a section point stands where its image by ``lean`` does in the given ones.
+
+    ``lean`` is (2, 2), or (n, 2, 2) for one of each.
+    """
+    a, b, c, d = (lean[..., i, j, None] for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)))
+    return rights * a + ups * c, rights * b + ups * d
+
+
 @dataclass(frozen=True)
 class Path:
-    """A piece that bends. ``low`` is where on the whole path this piece begins, for a piece broken at an opening."""
+    """A piece that bends. ``low`` is where on the whole path this piece begins, for a piece broken at an opening.
+
+    ``lean`` (2, 2): where it is given, the frame is no longer square, but the one in which a section point stands where its image by
+    that matrix stands in the square one. It is only for paths that do not twist.
+    """
 
     spans: tuple[Curve, ...]
     rule: Rule
@@ -46,6 +59,7 @@ class Path:
     low: float = 0.0
     spin: float = 0.0
     spun: float = 0.0
+    lean: Array | None = None
 
     @cached_property
     def _begins(self) -> Array:
@@ -151,7 +165,15 @@ class Path:
                 rights, ups = rights * np.cos(angle) + ups * np.sin(angle), ups * np.cos(angle) - rights * np.sin(angle)
         bends = np.empty((len(s), 2))
         bends[:, 0], bends[:, 1] = np.einsum("ij,ij->i", curvatures, rights), np.einsum("ij,ij->i", curvatures, ups)
+        if self.lean is not None:
+            rights, ups = leaned(rights, ups, self.lean)
+            bends = bends @ self.lean
         return Stations(points=points, tangents=tangents, rights=rights, ups=ups, bends=bends, twists=twists)
+
+    @cached_property
+    def twists(self) -> bool:
+        """Whether its frame turns about the line anywhere."""
+        return bool(self.bending[1].any())
 
     def bounds(self) -> Array:
         """Return the distances from this piece's beginning, both ends included, at which its spans meet."""

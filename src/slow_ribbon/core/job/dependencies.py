@@ -5,6 +5,7 @@
   list, its totals. All else is taken from the state before (``solve``).
 - A field with a formula hangs on the measures named in it, and a walk on those in its text (``formulas``).
 - A line that is made hangs on the lines it is made from (``following``).
+- A second section hangs on the one it members with, and on the runs that need it (``seconds``).
 - A typical hangs on its lines and on what stands on them, and on measures where a place has one of its own.
 """
 
@@ -19,6 +20,7 @@ from slow_ribbon.core.job.laying import places_laid
 from slow_ribbon.core.job.own_corners import corners_found
 from slow_ribbon.core.job.rooms import rooms_faced
 from slow_ribbon.core.job.ruling import rules_followed
+from slow_ribbon.core.job.seconds import seconds_made
 
 
 class Touched(dict[str, list[str]]):
@@ -83,10 +85,11 @@ def _changed(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> dict[
     return {thing.id: None for thing in now if old.get(thing.id) != thing}
 
 
-def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
+def followed(before: Job, after: Job, whole: bool = True) -> tuple[Job, tuple[str, ...]]:
     """Return a job, just edited, with everything brought after it that follows something, and in words what no longer does.
 
-    Fields and lines that were changed by hand stop following. Raises ``Refused`` where a
+    Fields and lines that were changed by hand stop following. A part of a job, which is not the ``whole`` of it, gets no new sections.
+    Raises ``Refused`` where a
     measure cannot be worked out, or makes something that cannot be.
     """
     notices: list[str] = []
@@ -99,6 +102,7 @@ def followed(before: Job, after: Job) -> tuple[Job, tuple[str, ...]]:
     after = corners_found(before, lines_made(before, after, notices), notices)
     after = rules_followed(before, after, notices)
     after = rooms_faced(before, after, notices)
+    after = seconds_made(before, after, notices) if whole else after
     after = places_laid(before, after, notices)
     after = _of_what_is_there(after)
     return after, tuple(notices)

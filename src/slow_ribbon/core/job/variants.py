@@ -83,7 +83,7 @@ def with_own(job: Job, typical: Typical, own: Sequence[OwnMeasure], place: str) 
         what = f"{place} has a {missing.name} of its own, and there is no measure of that name in the job: take it off, or set the measure."
         raise Refused(what, "own", "unknown-measure")
     try:
-        return followed(part, part.model_copy(update={"measures": tuple(measures)}))[0]
+        return followed(part, part.model_copy(update={"measures": tuple(measures)}), whole=False)[0]
     except Refused as refused:
         raise Refused(f"{place} of {typical.name} cannot have a measure of its own: {refused.what}", "own", refused.code) from refused
 

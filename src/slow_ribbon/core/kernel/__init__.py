@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
-from slow_ribbon.core.kernel.check import Check
+from slow_ribbon.core.kernel.check import Check, Mend
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange, work_out
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, GroupName, Id, Model, Name, Point3
@@ -34,6 +34,7 @@ __all__ = [
     "Id",
     "Indices",
     "MeasureChange",
+    "Mend",
     "Model",
     "Name",
     "Point3",

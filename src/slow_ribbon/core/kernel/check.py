@@ -32,13 +32,16 @@ CheckKind = Literal[
     "same-place",
 ]
 Severity = Literal["fault", "warning"]
+#: What mends something: a second section that members at a corner, the section turned there, an upright piece in it; a turn spread
+#: along a closed line.
+Mend = Literal["members", "turned", "transition", "spread"]
 
 
 @dataclass(frozen=True)
 class Check:
     """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
 
-    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row.
+    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row. ``mends``: what can be done there and then.
     """
 
     kind: CheckKind
@@ -49,6 +52,7 @@ class Check:
     piece: int | None
     chainage: float
     point: tuple[float, float, float]
+    mends: tuple[Mend, ...] = ()
 
     @property
     def key(self) -> str:

@@ -11,7 +11,7 @@ from scipy.optimize import minimize_scalar
 
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.check import Check, Severity
+from slow_ribbon.core.kernel.check import Check, Mend, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
@@ -19,6 +19,7 @@ from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.runs.cuts import MEETS, Cuts
 from slow_ribbon.core.runs.mitre import NEEDLE
 from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.raking import ways_out
 
 #: So near, mm, to a place where the curvature may jump it is what it is beside it.
 _NEXT_TO: Final = 1e-6
@@ -95,12 +96,23 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
         if cuts.mismatches[i] > MEETS:
             what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
             remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
-            if i in course.paths or (i - 1) % course.count in course.paths:
+            mends: tuple[Mend, ...] = ()
+            if (out := ways_out(cuts.plain, i)) is not None:
+                second = cuts.placed.leaned(out.members).section
+                remedy = (
+                    f"Let a second section, {figure(second.width)} × {figure(second.height)}, member with it; or let the section turn "
+                    f"by {out.turns:.1f}° along the rise; or let both pieces end on an upright piece in the corner."
+                )
+                mends = ("members", "turned", "transition")
+            elif i in course.paths or (i - 1) % course.count in course.paths:
                 remedy = "A flat cut joins a curve to another leg only on the line itself: let them meet in line, or round the corner."
             severity: Severity = "fault" if cuts.mismatches[i] > SANDED else "warning"
             found.append(
-                Check(kind="mismatch", severity=severity, what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point)
-            )
+                Check(
+                    kind="mismatch", severity=severity, what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point,
+                    mends=mends,
+                )
+            )  # fmt: skip
     if course.leftover:
         what = f"The section comes back to the start turned by {math.degrees(course.leftover):.2f}°."
         found.append(
@@ -108,11 +120,12 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                 kind="twisted",
                 severity="warning",
                 what=what,
-                remedy="Keep the line upright, or let it start elsewhere.",
+                remedy="Spread it evenly along the line, keep the line upright, or let it start elsewhere.",
                 thing=run.id,
                 piece=None,
                 chainage=0.0,
                 point=_point(course.starts[0]),
+                mends=("spread",),
             )
         )
     return tuple(found)

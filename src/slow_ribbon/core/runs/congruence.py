@@ -89,7 +89,7 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
         for group in near:
             if group not in ways:
                 first = all_forms[groups[group][0]]
-                # A piece with a shaped end fits in one way only, as it lies.
+                # A piece with a shaped end fits in one way only, as it lies; and so does one of a section that is symmetrical no more.
                 laid = [first] if any(_shapes(cuts, groups[group][0])) else _all_ways(first, symmetry, cuts)
                 ways[group] = np.array([one.lengths for one in laid]), np.array([one.numbers() for one in laid])
             first_piece = groups[group][0]
@@ -129,10 +129,10 @@ def equal_mirrored(cuts: Cuts, groups: list[list[int]]) -> list[int | None]:
     return found
 
 
-def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None, float, float]:
-    """Return what a piece's ends are besides planes: what they are shaped to, and how much longer they are sawn for a joint."""
+def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None, float, float, int]:
+    """Return what a piece's ends are besides planes: what they are shaped to, how much longer they are sawn for a joint; and its sort."""
     begin, end = cuts.added[index].tolist()
-    return cuts.shaped.get((index, False)), cuts.shaped.get((index, True)), begin, end
+    return cuts.shaped.get((index, False)), cuts.shaped.get((index, True)), begin, end, int(cuts.sorts[index])
 
 
 def _is_one_of(form: Form, ways: tuple[Array, Array], symmetry: Symmetry) -> bool:

@@ -105,24 +105,24 @@ class Curvature:
 
 def curvature_of(run: Run, cuts: Cuts, index: int) -> Curvature | None:
     """Return what a piece is made of where its curve is made in a way of its own; nothing for one that is straight, or bent in one."""
-    path, way = cuts.course.paths.get(index), run.curves
+    path, way = cuts.plain.paths.get(index), run.curves
     if path is None or isinstance(way, Bent):
         return None
     if isinstance(way, Sawn):
         if all(span.straight for _, _, span in path.ranges()):
             return None
-        return Curvature(board=board_of(path, cuts.placed, 0.0, path.length))
-    bending = bending_of(path, cuts.on(index))
+        return Curvature(board=board_of(path, cuts.lying(index), 0.0, path.length))
+    bending = bending_of(path, cuts.lying(index))
     if bending is None:
         return None
     if isinstance(way, Laminated):
         count = leaves_of(bending.thickness, way.leaf)
         levels = np.linspace(bending.inside, -bending.outside, count + 1)
         across = np.array([-bending.inward[1], bending.inward[0]])
-        low, high = cuts.on(index).furthest(np.array([-across, across])) * (-1, 1)
-        points = np.array([bending.inward * level + across * side for level in levels for side in (low, high)])
+        low, high = cuts.lying(index).furthest(np.array([-across, across])) * (-1, 1)
+        points = cuts.own(index, np.array([bending.inward * level + across * side for level in levels for side in (low, high)]))
         begin, end = cuts.piece_fibres(index, points)
-        longest = fibre_lengths(path, points, begin, end).reshape(-1, 2).max(axis=1)
+        longest = fibre_lengths(cuts.course.paths[index], points, begin, end).reshape(-1, 2).max(axis=1)
         leaves = np.maximum(longest[:-1], longest[1:]) + 2 * way.allowance
         return Curvature(leaves=tuple(leaves.tolist()), leaf=bending.thickness / count, form=bending.form)
     if isinstance(way, Kerfed) and way.web < bending.thickness:
@@ -195,7 +195,7 @@ def board_places(course: Course, placed: Placed, way: Sawn) -> list[float]:
 def curve_checks(run: Run, cuts: Cuts) -> list[Check]:
     """Return a check for every piece whose curve cannot be made as it is meant."""
     found: list[Check] = []
-    for i, path in cuts.course.paths.items():
+    for i, path in cuts.plain.paths.items():
         told = _wrong(run, cuts, i, path)
         if told is None:
             continue
@@ -225,7 +225,7 @@ def _wrong(run: Run, cuts: Cuts, index: int, path: Path) -> tuple[bool, str, str
         return True, what, "Round the corner or draw the curve to a larger radius, or make it another way (run card, curves)."
     if isinstance(way, Sawn):
         return None
-    bending = bending_of(path, cuts.on(index))
+    bending = bending_of(path, cuts.lying(index))
     if bending is None:
         what = f"it leaves a plane, and cannot be {'kerfed' if isinstance(way, Kerfed) else 'laminated'} so; it is listed as bent."
         return False, what, "Keep its bends in one plane, or bend it in one piece (run card, curves)."

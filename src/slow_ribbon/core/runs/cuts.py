@@ -11,15 +11,16 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_SHARE
 from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.fibres import fibre_lengths, fibres_meet
 from slow_ribbon.core.runs.finishing import Finishing
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.model import Placed
+from slow_ribbon.core.runs.raking import sorted_leans
 from slow_ribbon.core.sections.flat import Flat
 
 #: Sections that miss each other by less than this, mm, meet.
@@ -50,10 +51,13 @@ class Cuts:
     before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
     no planes, by their piece and whether it is its end; the planes of these are those that are sawn first. refused: why a corner is
     made otherwise than it is meant, by the piece that begins there. joints: what pieces that meet along a leg are jointed by. finishing:
-    how free ends are made, where they are not plainly square.
+    how free ends are made, where they are not plainly square. leans (m, 2, 2): how the section leans on each piece (``raking``), where it
+    is not as drawn on all; the frames of ``course`` lean with it, so that section points are the same ones on all pieces, and those of
+    ``plain`` are square.
     """
 
     course: Course
+    plain: Course
     placed: Placed
     planes_begin: Array
     planes_end: Array
@@ -70,6 +74,44 @@ class Cuts:
     refused: Mapping[int, str] = field(default_factory=dict)
     joints: Joints | None = None
     finishing: Finishing | None = None
+    leans: Array | None = None
+
+    @cached_property
+    def sorts(self) -> Indices:
+        """The sort of each piece, (m,): nought where it is of the section as it is drawn, however it is turned."""
+        if self.leans is None:
+            return np.zeros(self.course.count, dtype=np.int64)
+        square = np.abs(np.swapaxes(self.leans, 1, 2) @ self.leans - np.eye(2)).max(axis=(1, 2)) < SAME_SHARE
+        return sorted_leans(np.where(square[:, None, None], np.eye(2), self.leans))[0]
+
+    @cached_property
+    def seconds(self) -> tuple[Placed, ...]:
+        """The second sections that pieces are of as they lie, those of the sorts from 1 on."""
+        sorts = self.sorts.tolist()
+        return tuple(self.lying(sorts.index(sort)) for sort in range(1, max(sorts) + 1))
+
+    def lean(self, index: int) -> Array:
+        """Return how the section leans on a piece, (2, 2)."""
+        return np.eye(2) if self.leans is None else np.asarray(self.leans[index])
+
+    def lying(self, index: int) -> Placed:
+        """Return the section that a piece is of as it lies on it, in the square frame of ``plain``."""
+        return self.on(index) if self.leans is None else self.on(index).leaned(self.leans[index])
+
+    def laid_alike(self) -> list[tuple[Placed, Indices]]:
+        """Return the section as it lies on pieces, in their square frames, each with those on which it lies so."""
+        every = np.arange(self.course.count)
+        if self.leans is None and self.placed.constant:
+            return [(self.placed, every)]
+        found: dict[int, tuple[Placed, list[int]]] = {}
+        for i in every.tolist():
+            lying = self.lying(i)
+            found.setdefault(id(lying) if self.placed.constant else i, (lying, []))[1].append(i)
+        return [(lying, np.array(pieces)) for lying, pieces in found.values()]
+
+    def own(self, index: int, points: Array) -> Array:
+        """Return the section points of the frames of ``course`` that lie at points (k, 2) of a piece's square frame."""
+        return points if self.leans is None else np.asarray(np.linalg.solve(self.leans[index], points.T).T)
 
     @property
     def returns(self) -> Flags:
@@ -104,7 +146,7 @@ class Cuts:
         return flat
 
     def on(self, index: int) -> Placed:
-        """Return the section as it is placed on a piece: in the middle of it."""
+        """Return the section as it is placed on a piece, in the frames of ``course``: in the middle of it."""
         return section_on(self.course, self.placed, index)
 
     @property
@@ -226,7 +268,7 @@ class Cuts:
                 volumes[i] = on.shape.area * fibre_lengths(path, on.centroid[None], begin[i], end[i], swept=True)[0]
         for i in {index for index, _ in self.shaped}:
             volumes[i] = self._summed_volume(i, self.course.paths.get(i))
-        return volumes
+        return volumes if self.leans is None else np.asarray(volumes * np.abs(np.linalg.det(self.leans)))
 
     def _summed_volume(self, index: int, path: Path | None) -> float:
         """Return the volume of a piece whose fibres are not told by the one at the centroid: all of them summed over the section.
@@ -285,22 +327,22 @@ class Cuts:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
         return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
 
-    def saw_settings(self, up: Array) -> tuple[Array, Array]:
-        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for the bed's ``up`` (2,) in the section.
+    def saw_settings(self) -> tuple[Array, Array]:
+        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for pieces that lie on their section's bed.
 
         μ = atan2(m·c, m·t) turns the table, β = asin(m·up) tilts the blade, with m the cut's normal
         and c = up × t to the left of travel on the table. A positive mitre puts the left edge of
         the cut further back along travel than the right; a positive bevel the upper edge further
         back than the lower.
         """
-        turned = self.placed.matrix @ up
-        course = self.course
+        ups = np.array([self.placed.bed_up] if self.leans is None else [self.lying(i).bed_up for i in range(self.course.count)])
+        course = self.plain
         mitres, bevels = [], []
         for plane, right, above, tangent in (
             (self.planes_begin, course.rights, course.ups, course.tangents),
             (self.planes_end, course.rights_end, course.ups_end, course.tangents_end),
         ):
-            out = right * turned[0] + above * turned[1]
+            out = right * ups[:, :1] + above * ups[:, 1:]
             across = np.cross(out, tangent)
             along = np.einsum("ij,ij->i", plane, tangent)
             mitres.append(np.degrees(np.arctan2(np.einsum("ij,ij->i", plane, across), along)))

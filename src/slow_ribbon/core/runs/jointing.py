@@ -19,7 +19,6 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
         return [], []
     if joints.at is not None:
         return sorted(set(joints.at)), []
-    low, high = cuts.placed.thickness
     places: list[float] = []
     checks: list[Check] = []
     ring = course.closed and course.count == 1 and not course.turns[0] and not course.free[0]
@@ -33,6 +32,7 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
         if long <= joints.longest and not ring:
             continue
         before, after = float(begins[i]), float(ends[i])
+        low, high = cuts.lying(i).thickness
         over = max(0.0, long - length - before - after) / 2
         try:
             found = joints_along(length, before + over, after + over, joints, high - low, ring)

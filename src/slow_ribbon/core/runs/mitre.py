@@ -34,6 +34,7 @@ from slow_ribbon.core.runs.finishing import Finishing
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.measuring import measure_paths, measure_shaped, mismatches
 from slow_ribbon.core.runs.model import Placed
+from slow_ribbon.core.runs.raking import leaning, leans_along
 from slow_ribbon.core.sections.profile import Shape
 
 #: A corner that turns more than this, in radians, makes a needle mitre.
@@ -80,7 +81,10 @@ def _cut(
     square = folded | course.free
     # Where pieces meet along a leg there is nothing to turn: both end square, or to one slope.
     meet = np.flatnonzero(~square & (course.turns > 0))
-    before = (meet - 1) % count
+    groups, internal = _groups(course, placed, ways, finishing, own, meet)
+    plain, leans = course, leans_along(course, groups)
+    if leans is not None:
+        course = leaning(course, leans)
     planes_begin, planes_end = tangents.copy(), course.tangents_end.copy()
     offsets_begin, offsets_end = np.zeros(count), np.zeros(count)
     apart = square.copy()
@@ -90,22 +94,6 @@ def _cut(
         begins_straight, ends_straight = np.ones(count, dtype=bool), np.ones(count, dtype=bool)
         for i, path in course.paths.items():
             begins_straight[i], ends_straight[i] = (length > 0 for length in path.straights)
-        groups, internal = [(ways[0], meet)], np.zeros(count, dtype=bool)
-        if ways[0] != ways[1] or ways[0].by_side or any(way.by_side for way in own.values()):
-            across, upward = _turned(course)
-            level = (np.abs(across) >= NO_LEAN) | (np.abs(upward) < NO_LEAN)
-            internal = level & (across * (1 if placed.right else -1) > 0)
-            external = level & ~internal
-            if ways[0] != ways[1]:
-                groups = [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
-        if own:
-            by_itself = np.isin(np.arange(count), list(own))
-            groups = [(way, some[~by_itself[some]]) for way, some in groups]
-            groups += [(way, np.array([i])) for i, way in own.items() if i in meet]
-        if finishing is not None and finishing.mitred.any():
-            # What a run is returned by is mitred, however its corners are made.
-            at_return = finishing.mitred
-            groups = [(way, some[~at_return[some]]) for way, some in groups] + [(Mitre(), meet[at_return[meet]])]
         for way, some in groups:
             before = (some - 1) % count
             ends = way.ends(
@@ -123,6 +111,8 @@ def _cut(
                     furthest_after=partial(_furthest, course, placed, some),
                     shape_before=partial(_framed, course, placed, before),
                     shape_after=partial(_framed, course, placed, some),
+                    upright=course.rule == "upright",
+                    drawn=np.ones(len(some), dtype=bool) if leans is None else (leans[[some, before]] == np.eye(2)).all(axis=(0, 2, 3)),
                 )
             )
             planes_begin[some], offsets_begin[some] = ends.after.normals, ends.after.offsets
@@ -134,11 +124,11 @@ def _cut(
     if joints is not None and joints.made == "scarf":
         seams = np.flatnonzero(~square & (course.turns == 0))
         # It leans out of the saw's bed, across the thickness of the board; the same way whichever way the line runs.
-        low, high = placed.thickness
         slope = -joints.slope if joints.from_end else joints.slope
-        out = course.rights[seams] * placed.bed_up[0] + course.ups[seams] * placed.bed_up[1]
-        planes_begin[seams] = planes_end[(seams - 1) % count] = (tangents[seams] - slope * out) / math.hypot(1, slope)
-        offsets_begin[seams] = offsets_end[(seams - 1) % count] = -slope * (low + high) / 2
+        for lying, some in _lying(placed, leans, seams):
+            out = plain.rights[some] * lying.bed_up[0] + plain.ups[some] * lying.bed_up[1]
+            planes_begin[some] = planes_end[(some - 1) % count] = (tangents[some] - slope * out) / math.hypot(1, slope)
+            offsets_begin[some] = offsets_end[(some - 1) % count] = -slope * sum(lying.thickness) / 2
     if finishing is not None:
         for (piece, end), normal in finishing.normals.items():
             planes, offsets = (planes_end, offsets_end) if end else (planes_begin, offsets_begin)
@@ -166,6 +156,8 @@ def _cut(
         refused=refused,
         joints=joints,
         finishing=finishing,
+        plain=plain,
+        leans=leans,
     )
     if course.paths:
         measure_paths(cuts, apart)
@@ -185,19 +177,59 @@ def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shap
     return section_on(course, placed, int(pieces[index])).framed
 
 
+def _furthest(course: Course, placed: Placed, pieces: Indices, slopes: Array) -> Array:
+    """Return max slope·p over the section on each of k pieces, for a slope of each, (k, 2); shape (k,)."""
+    if placed.constant:
+        return placed.furthest(slopes)
+    return np.array([section_on(course, placed, i).furthest(slope[None])[0] for i, slope in zip(pieces.tolist(), slopes, strict=True)])
+
+
+def _groups(
+    course: Course,
+    placed: Placed,
+    ways: tuple[Treatment, Treatment],
+    finishing: Finishing | None,
+    own: Mapping[int, Treatment],
+    meet: Indices,
+) -> tuple[list[tuple[Treatment, Indices]], Flags]:
+    """Return how corners are made, with the pieces that begin at those made so, and which are internal, (m,), where a way asks for that."""
+    groups, internal = [(ways[0], meet)], np.zeros(course.count, dtype=bool)
+    if not len(meet):
+        return groups, internal
+    if ways[0] != ways[1] or ways[0].by_side or any(way.by_side for way in own.values()):
+        across, upward = _turned(course)
+        level = (np.abs(across) >= NO_LEAN) | (np.abs(upward) < NO_LEAN)
+        internal = level & (across * (1 if placed.right else -1) > 0)
+        external = level & ~internal
+        if ways[0] != ways[1]:
+            groups = [(ways[0], meet[~external[meet]]), (ways[1], meet[external[meet]])]
+    if own:
+        by_itself = np.isin(np.arange(course.count), list(own))
+        groups = [(way, some[~by_itself[some]]) for way, some in groups]
+        groups += [(way, np.array([i])) for i, way in own.items() if i in meet]
+    if finishing is not None and finishing.mitred.any():
+        # What a run is returned by is mitred, however its corners are made.
+        at_return = finishing.mitred
+        groups = [(way, some[~at_return[some]]) for way, some in groups] + [(Mitre(), meet[at_return[meet]])]
+    return groups, internal
+
+
+def _lying(placed: Placed, leans: Array | None, pieces: Indices) -> list[tuple[Placed, Indices]]:
+    """Return the section as it lies on some pieces, each with those on which it lies so."""
+    if leans is None:
+        return [(placed, pieces)]
+    found: dict[bytes, tuple[Placed, list[int]]] = {}
+    for i in pieces.tolist():
+        found.setdefault(leans[i].tobytes(), (placed.leaned(leans[i]), []))[1].append(i)
+    return [(lying, np.array(some)) for lying, some in found.values()]
+
+
 def _turned(course: Course) -> tuple[Array, Array]:
     """Return how far the line turns to the right and how far up where each piece begins, (m,) each."""
     change = course.tangents - np.roll(course.tangents_end, 1, axis=0)
     rights = course.rights + np.roll(course.rights_end, 1, axis=0)
     ups = course.ups + np.roll(course.ups_end, 1, axis=0)
     return np.einsum("ij,ij->i", change, rights), np.einsum("ij,ij->i", change, ups)
-
-
-def _furthest(course: Course, placed: Placed, pieces: Indices, slopes: Array) -> Array:
-    """Return max slope·p over the section on each of k pieces, for a slope of each, (k, 2); shape (k,)."""
-    if placed.constant:
-        return placed.furthest(slopes)
-    return np.array([section_on(course, placed, i).furthest(slope[None])[0] for i, slope in zip(pieces.tolist(), slopes, strict=True)])
 
 
 def corner_kinds(course: Course, right: bool) -> list[Kind]:

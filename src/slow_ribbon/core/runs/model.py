@@ -43,6 +43,7 @@ from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted, faceted
 from slow_ribbon.core.runs.finishes import Finished, Square
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.sections.law import Constant, SectionLaw
+from slow_ribbon.core.sections.membering import member_of
 from slow_ribbon.core.sections.model import Across, Datum, Section, Up, bed_up, datum_point, section_shape
 from slow_ribbon.core.sections.profile import Shape
 
@@ -121,6 +122,13 @@ class OwnCorner(Model):
     made: CornersMade
 
 
+class Second(Model):
+    """A second section that members with a run's own where it rises as it turns, and by which matrix, row after row, it is its image."""
+
+    section: Id
+    matrix: tuple[float, float, float, float]
+
+
 class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
@@ -129,7 +137,7 @@ class Run(Model):
     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
-    at openings. ``curves``: how they are made.
+    at openings. ``curves``: how they are made. ``seconds``: the second sections that its pieces are of, found whenever it changes.
     """
 
     id: Id
@@ -149,6 +157,7 @@ class Run(Model):
     last_end: Finished = Square()
     opening_ends: Finished = Square()
     curves: CurvesMade = Bent()
+    seconds: Annotated[tuple[Second, ...], Field(max_length=1000, fail_fast=True)] = ()
     rule: Id | None = None
     group: GroupName = ""
 
@@ -235,11 +244,16 @@ class Placed:
         self.section = section
         self._law: SectionLaw = law or Constant(section_shape(section))
         self._datum = placing.datum or section.datum
+        self._leaned: dict[bytes, Placed] = {}
         self.right = faces_right(course, placing.facing)
         self.mirrored = (not self.right) != (placing.hand == "left")
         roll = math.radians(placing.roll)
         turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
         self.matrix: Array = np.diag([-1.0 if self.mirrored else 1.0, 1.0]) @ turn
+        #: How the section lies that its pieces are of: as ``matrix``, but for one that is the image of another.
+        self.laid = self.matrix
+        #: By which matrix the section is the image of the one that is drawn.
+        self.image: Array = np.eye(2)
         self._placing = placing
         self._take(self._law.at(0.0))
 
@@ -278,6 +292,21 @@ class Placed:
         there._take(self._law.at(chainage))
         return there
 
+    def leaned(self, lean: Array) -> Placed:
+        """Return it as it lies on pieces where it leans by a matrix (2, 2), in the line's frame: the second section, or the same turned."""
+        key = lean.tobytes()
+        if key not in self._leaned:
+            there = copy(self)
+            there.matrix, there.shift = lean @ self.matrix, lean @ self.shift
+            there._framed, there._leaned = None, {}
+            if np.abs(lean.T @ lean - np.eye(2)).max() < SAME_SHARE:
+                there.laid = there.matrix
+            else:
+                there.image = np.asarray(np.linalg.solve(self.matrix, lean @ self.matrix))
+                there.section = member_of(self.section, there.image)
+            self._leaned[key] = there
+        return self._leaned[key]
+
     def points(self, points: Array) -> Array:
         """Return section points (n, 2) in the line's frame."""
         return np.asarray(points @ self.matrix.T + self.shift)
@@ -289,7 +318,7 @@ class Placed:
     @property
     def bed_up(self) -> Array:
         """The unit out of the saw's bed, (2,), in the line's frame. Raises ``Refused`` as ``sections.model.bed_up``."""
-        return np.asarray(self.matrix @ bed_up(self.section))
+        return np.asarray(self.laid @ bed_up(self.section))
 
     @property
     def thickness(self) -> tuple[float, float]:

@@ -152,7 +152,8 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
     count, _, size, _ = both.shape
     skin = len(flat.skin_points)
     normals2 = flat.skin_normals @ placed.matrix.T
-    normals = course.rights[:, None, :] * normals2[None, :, :1] + course.ups[:, None, :] * normals2[None, :, 1:]
+    outward = _outward(cuts, normals2)
+    normals = course.rights[:, None, :] * outward[:, :, :1] + course.ups[:, None, :] * outward[:, :, 1:]
     vertices = [both[:, :, flat.skin_points].reshape(-1, 3)]
     all_normals = [np.repeat(normals[:, None], 2, axis=1).reshape(-1, 3)]
     first, second = flat.segments[:, 0], flat.segments[:, 1]
@@ -167,7 +168,8 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
         steps = (at + np.arange(len(rings) - 1) * skin)[:, None]
         around = (rings[:, flat.skin_points], rights[:, flat.skin_points], ups[:, flat.skin_points])
         vertices.append(around[0].reshape(-1, 3))
-        all_normals.append((around[1] * normals2[None, :, :1] + around[2] * normals2[None, :, 1:]).reshape(-1, 3))
+        out = outward[i if len(outward) > 1 else 0]
+        all_normals.append((around[1] * out[None, :, :1] + around[2] * out[None, :, 1:]).reshape(-1, 3))
         bent = _quads(steps + first, steps + second, steps + skin + first, steps + skin + second, placed.mirrored)
         parts[i] = [bent.reshape(-1, 3)]
         at += len(rings) * skin
@@ -197,6 +199,19 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
     offsets = np.concatenate([[0], np.cumsum([sum(len(block) for block in part) for part in parts])])
     faces = np.concatenate([block for part in parts for block in part])
     return Surface(np.concatenate(vertices), np.concatenate(all_normals), faces, offsets)
+
+
+def _outward(cuts: Cuts, normals: Array) -> Array:
+    """Return what is square to the outline of each piece, (m, n, 2) in its frame, or (1, n, 2) for all; ``normals`` (n, 2) as drawn.
+
+    Where an outline is the image of the drawn one by A, what is square to it is the image by the inverse of A transposed, and that,
+    in a frame that leans by A, is told by the inverse of AᵀA.
+    """
+    if cuts.leans is None:
+        return normals[None]
+    squares = np.linalg.inv(np.swapaxes(cuts.leans, 1, 2) @ cuts.leans)
+    found = np.einsum("ijk,nk->inj", squares, normals)
+    return np.asarray(found / np.linalg.norm(np.einsum("ijk,ink->inj", cuts.leans, found), axis=2)[:, :, None])
 
 
 def _origin(cuts: Cuts, origin: Array | None) -> Array:

@@ -130,11 +130,26 @@ class ShopLink(Model):
     version: Annotated[int, Field(ge=1, lt=2**31)]
 
 
+class Member(Model):
+    """What a second section members with: it is the image of section ``of``, in a row of its range or its own size, by a matrix.
+
+    ``matrix`` (2, 2) is told row after row.
+    """
+
+    of: Id
+    size: Name | None = None
+    matrix: tuple[float, float, float, float]
+
+
 class Section(SectionBody):
-    """A section of a job; ``shop`` is what it was taken from, or was put into, in the shop's library."""
+    """A section of a job; ``shop`` is what it was taken from, or was put into, in the shop's library.
+
+    ``member``: what it follows, where it was made to member with another.
+    """
 
     id: Id
     shop: ShopLink | None = None
+    member: Member | None = None
 
 
 def datum_point(shape: Shape, datum: Datum) -> Array:
@@ -238,12 +253,16 @@ def bed_up(section: SectionBody) -> Array:
 @kept_with
 def beds(section: SectionBody) -> tuple[int, ...]:
     """Return the slanting straight edges on which a section can lie steadily."""
+    return tuple(index for index, up in edges_lying(section).items() if np.abs(up).min() > FLAT)
+
+
+def edges_lying(section: SectionBody) -> dict[int, Array]:
+    """Return the straight edges on which a section can lie steadily, with the unit (2,) out of the table on each."""
     straight = [index for index, edge in enumerate(section.outline.edges) if isinstance(edge, StraightEdge)]
     if not straight:
-        return ()
+        return {}
     ups, steady = _lying_on(section, straight)
-    slanting = np.abs(ups).min(axis=1) > FLAT
-    return tuple(np.array(straight)[steady & slanting].tolist())
+    return {index: up for index, up, lies in zip(straight, ups, steady.tolist(), strict=True) if lies}
 
 
 def _lying_on(section: SectionBody, edges: Sequence[int]) -> tuple[Array, Flags]:

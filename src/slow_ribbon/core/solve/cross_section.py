@@ -105,7 +105,10 @@ def cut_across(solved: Solved, line: Line, chainage: float) -> CutAcross:
         if own == line.id:
             if _passes(run.course, chainage):
                 along.append(run.id)
+                # As it lies on the piece that is there; at a corner, on the one that begins.
                 placed = run.cuts.placed.at(chainage)
+                if run.cuts.leans is not None:
+                    placed = placed.leaned(run.cuts.leans[run.course.leg_at(np.array([chainage]))[0][0]])
                 drawn.append(CutThing(run.id, False, tuple(placed.points(ring) for ring in placed.shape.rings(_FINE))))
             if _near(run.course, plane.point):
                 cuts.extend(_cut(run.id, False, run, plane))

@@ -46,7 +46,8 @@ class SolvedRun:
 
     ``curvatures``: what each piece whose curve is made in a way of its own is made of; ``strays`` how far facets are off the line.
 
-    ``tag`` and ``section`` are what it was solved with; the section may since have another name.
+    ``tag`` and ``section`` are what it was solved with; the section may since have another name. ``sections`` are those that its pieces
+    are of, by their sort: the section itself, and the second ones that member with it where it rises as it turns.
     """
 
     id: str
@@ -61,16 +62,21 @@ class SolvedRun:
     origin: Array
     tag: str
     section: Section
+    sections: tuple[Section, ...] = ()
     curvatures: tuple[Curvature | None, ...] = ()
     strays: float | None = None
 
     @property
     def course(self) -> Course:
-        return self.cuts.course
+        return self.cuts.plain
 
     def surface(self) -> Surface:
         """Return the run's skin for drawing, relative to ``origin``."""
         return run_surface(self.cuts, self.origin)
+
+    def section_of(self, index: int) -> Section:
+        """Return the section that a piece is of."""
+        return self.sections[self.cuts.sorts[index]] if self.sections else self.section
 
     @property
     def pieces(self) -> int:

@@ -5,36 +5,36 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, Final
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
 from slow_ribbon.core.job.orphans import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.corners import Mitre, Treatment
+from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, run_cuts, vertices_at
+from slow_ribbon.core.runs.corners import Mitre, Transition, Treatment
 from slow_ribbon.core.runs.curve_sizes import board_places, curvature_of, curve_checks
 from slow_ribbon.core.runs.curving import Bent, Faceted, Sawn, strays
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.finishes import Finish, Returned
-from slow_ribbon.core.runs.finishing import finished
 from slow_ribbon.core.runs.footprints import footprints
 from slow_ribbon.core.runs.jointing import joint_places
-from slow_ribbon.core.runs.joints import Joints
-from slow_ribbon.core.runs.mitre import corner_kinds, cut
+from slow_ribbon.core.runs.mitre import corner_kinds
 from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, placing_on, run_course
-from slow_ribbon.core.sections.model import Section, bed_up
+from slow_ribbon.core.sections.membering import same_image
+from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import OutlinePen
 from slow_ribbon.core.sections.resizing import in_row
 from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
@@ -62,26 +62,21 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             at, begin = _point(course.starts[0]), float(course.begins[0])
             checks.append(Check("uncurved", "fault", refused.what, remedy, run.id, None, begin, at))
 
-    def made(joints: Joints | None = None) -> Cuts:
-        finishing = finished(along, run, placed.right)
-        own = {**_facet_corners(run, line, finishing.course), **_own_ways(run, line, finishing.course)}
-        return cut(finishing.course, placed, run.corners, run.external, joints, finishing if finishing.ways else None, own)
-
-    cuts = made()
+    cuts = run_cuts(run, line, placed, along)
     square = cuts
     if run.joints is not None:
         places, unplaced = joint_places(run, cuts)
         checks += unplaced
         along = along.parted(places) if places else along
         # On plan a joint is a line across, however it leans.
-        square = made() if places else cuts
-        cuts = made(run.joints)
-    course = cuts.course
+        square = run_cuts(run, line, placed, along) if places else cuts
+        cuts = run_cuts(run, line, placed, along, run.joints)
+    course = cuts.plain
     kinds = corner_kinds(course, placed.right)
-    mitres, bevels = cuts.saw_settings(bed_up(section))
-    own, turned = _own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
-    ways = {**_facet_corners(run, line, course), **own}
-    vertices = _vertices(line, course.starts[turned])
+    mitres, bevels = cuts.saw_settings()
+    own, turned = own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
+    ways = {**facet_corners(run, line, course), **own}
+    vertices = vertices_at(line, course.starts[turned])
     corners = tuple(
         Corner(
             chainage=float(course.begins[i]),
@@ -91,7 +86,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             mismatch=float(cuts.mismatches[i]),
             made=way.words,
             vertex=vertex,
-            fitting=way.fitting if isinstance(way, Treatment) else "",
+            fitting=fitting_at(cuts, i, way),
             own=i in own,
         )
         for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], ways) for i in turned], strict=True)
@@ -111,6 +106,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         origin=origin_of(course),
         tag=run.tag,
         section=section,
+        sections=sections_of(run, cuts, section),
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
         strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line), run.curves) if isinstance(run.curves, Faceted) else None,
     )
@@ -120,37 +116,35 @@ def _way(run: Run, cuts: Cuts, index: int, kind: str, own: Mapping[int, Treatmen
     """Return how the corner where a piece begins is made."""
     if cuts.finishing is not None and cuts.finishing.mitred[index]:
         return Returned()
-    if not cuts.butted_begin[index]:
-        return Mitre()
-    return own.get(index, run.external if kind == "external" else run.corners)
+    way = own.get(index, run.external if kind == "external" else run.corners)
+    return way if cuts.butted_begin[index] or isinstance(way, Mitre) else Mitre()
 
 
-def _facet_corners(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
-    """Return a mitre for each corner that is one of facets alone: whatever else is coped or butted, the facets of a curve are mitred."""
-    if not isinstance(run.curves, Faceted):
-        return {}
-    bent = run_course(run.model_copy(update={"curves": Bent()}), line)
-    corners = bent.begins[bent.turns > 0]
-    turned = np.flatnonzero(course.turns > 0)
-    away = np.abs(course.begins[turned][:, None] - corners[None]).min(axis=1, initial=np.inf)
-    return {index: Mitre() for index in turned[away > SAME_PLACE].tolist()}
+def _heights(cuts: Cuts, index: int, end: bool, points: Array) -> Array:
+    """Return how high section points (k, 2) lie where a piece is cut at its beginning or its end, (k,) mm."""
+    return cuts.images(index, cuts.on(index).points(points), end)[:, 2]
 
 
-def _own_ways(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
-    """Return how corners in ways of their own are made, by the piece of a course that begins there."""
-    if not run.own_corners:
-        return {}
-    turned = np.flatnonzero(course.turns > 0).tolist()
-    at = dict(zip(_vertices(line, course.starts[turned]), turned, strict=True))
-    return {at[one.point]: one.made for one in run.own_corners if one.point in at}
+def sections_of(run: Run, cuts: Cuts, section: Section) -> tuple[Section, ...]:
+    """Return the sections that a run's pieces are of, by their sort; second ones as those that the job has, where it has them."""
+    found = [section]
+    for lying in cuts.seconds:
+        known = next((one for one in run.seconds if same_image(one.matrix, lying.image)), None)
+        named = {"name": f"{section.name}, on the rise"} if known is None else {"id": known.section}
+        found.append(lying.section.model_copy(update=named))
+    return tuple(found)
 
 
-def _vertices(line: Line, places: Array) -> list[int | None]:
-    """Return which point of a line each of some places (k, 3) is, if any."""
-    if not len(places):
-        return []
-    away, nearest = (np.asarray(found).tolist() for found in cKDTree(line.points()).query(places))
-    return [int(number) if far <= SAME_PLACE else None for far, number in zip(away, nearest, strict=True)]
+def fitting_at(cuts: Cuts, index: int, way: Treatment | Finish) -> str:
+    """Return the name of what stands in the corner where a piece begins, an upright piece with its size; nothing where nothing does."""
+    if not isinstance(way, Transition):
+        return way.fitting if isinstance(way, Treatment) else ""
+    # What ends on its faces: from the lowest point of it to the highest.
+    before = (index - 1) % cuts.course.count
+    levels = [cuts.on(piece).shape.extremes(partial(_heights, cuts, piece, end)) for piece, end in ((before, True), (index, False))]
+    high = max(most for _, most in levels) - min(least for least, _ in levels) + 2 * way.proud
+    # Those that differ by less than can be sawn are counted together.
+    return f"{way.name}, {figure(way.size)} × {figure(way.size)} × {figure(round(high, 1))}"
 
 
 @kept_with

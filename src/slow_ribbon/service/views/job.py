@@ -27,7 +27,7 @@ from slow_ribbon.core.cutting import (
     describe_cut,
     part_of,
 )
-from slow_ribbon.core.kernel import WELD, Check, Saw, kept_with, plain
+from slow_ribbon.core.kernel import WELD, Check, Mend, Saw, kept_with, plain
 from slow_ribbon.core.lines import Line, course_of
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.runs import Bend, Curvature, Kind
@@ -221,13 +221,20 @@ class TotalFigures(TypedDict):
     bar: float
 
 
+class FittingFigures(TypedDict):
+    """What closes ends or stands in corners, by its name, and how many there are of it."""
+
+    name: Told
+    number: int
+
+
 class Totals(TypedDict):
     runs: dict[str, TotalFigures]
     sections: dict[str, TotalFigures]
     sizes: dict[str, dict[str, TotalFigures]]
     job: TotalFigures
     items: int
-    fittings: dict[str, int]
+    fittings: list[FittingFigures]
 
 
 class CheckFigures(TypedDict):
@@ -243,6 +250,7 @@ class CheckFigures(TypedDict):
     piece: int | None
     chainage: float
     point: Place
+    mends: list[Mend]
 
 
 class LibraryEntry(BaseModel):
@@ -482,6 +490,7 @@ def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
             piece=check.piece,
             chainage=figure(check.chainage),
             point=place(check.point),
+            mends=list(check.mends),
         )
         for check in checks
     ]
@@ -499,5 +508,5 @@ def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[s
         sizes={id: {size: _total(total) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
         job=_total(totals.job),
         items=sum(row.count for row in totals.rows.values()),
-        fittings=totals.fittings,
+        fittings=[FittingFigures(name=told_parts(name), number=number) for name, number in totals.fittings.items()],
     )

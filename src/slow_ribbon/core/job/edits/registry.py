@@ -43,7 +43,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     split_join.SplitLine, split_join.JoinLines, split_join.ReverseLines, split_join.StartLineAt, split_join.SimplifyLines,
     construction.AddMade, construction.SetMade, construction.SetLineOut, construction.AddRegion, transform.MirrorLines, transform.CopyLines,
     job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
-    sections.AddSection, sections.SetSection, sections.TakeVersion, sections.SectionOfLines, sections.SectionOfRegion,
+    sections.AddSection, sections.SetSection, sections.TakeVersion, sections.FreeSection, sections.SectionOfLines, sections.SectionOfRegion,
     outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
     outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
     outlines.LetGo, combining.CombineOutline, combining.TurnOutline, combining.AddPolygon,

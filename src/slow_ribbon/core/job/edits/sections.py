@@ -136,6 +136,21 @@ class TakeVersion(Edit):
         return f"took version {self.shop.version} of {name}" if self.body is not None else f"noted {name} as version {self.shop.version}"
 
 
+class FreeSection(Edit):
+    """Let a second section follow the one it members with no more; a run that needs one gets another."""
+
+    touches = _TOUCHES
+
+    kind: Literal["free_section"] = "free_section"
+    section: Id
+
+    def apply(self, job: Job) -> Job:
+        return job.put(job.section(self.section).model_copy(update={"member": None}))
+
+    def describe(self, job: Job) -> str:
+        return f"let {job.section(self.section).name} stand by itself"
+
+
 class DatumChanges(Changes):
     kind: Literal["named", "point"] | None = None
     name: NamedPoint | None = None

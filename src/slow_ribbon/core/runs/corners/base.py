@@ -22,6 +22,7 @@ class Meetings:
     ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner, ``internal`` (k,)
     where it turns toward the face on plan. ``shape_before`` and ``shape_after`` return the section of a piece at a corner, in its
     (right, up) frame.
+    ``upright`` tells whether frames are, ``drawn`` (k,) where both pieces are of the section as it is drawn.
     ``furthest_before`` and ``furthest_after`` return for a direction at each corner, (k, 2) in the piece's (right, up)
     frame, how far the section placed there reaches, (k,), mm.
     """
@@ -39,6 +40,8 @@ class Meetings:
     furthest_after: Callable[[Array], Array]
     shape_before: Callable[[int], Shape]
     shape_after: Callable[[int], Shape]
+    upright: bool
+    drawn: Flags
 
     def reach_before(self, directions: Array) -> Array:
         """Return how far the section of the piece before reaches in directions (k, 3) square to its travel, (k,) mm."""

@@ -121,6 +121,8 @@ class Cope(Treatment):
         """Return why a corner cannot be coped; nothing where it can."""
         if not meetings.straight[k]:
             return "a piece bends here."
+        if not meetings.drawn[k]:
+            return "the section here is not as drawn, because the line rises where it turns."
         if float(np.abs(meetings.ups_before[k] - meetings.ups_after[k]).max()) > SAME_PLACE:
             return "the pieces lie at different pitches."
         if not meetings.internal[k]:

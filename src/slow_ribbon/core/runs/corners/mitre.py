@@ -1,4 +1,10 @@
-"""The mitre: both pieces end in the plane that halves their corner."""
+"""The mitre: both pieces end in the plane that halves their corner.
+
+Where a line turns on plan and its pitch changes, the sections of two pieces that both stand upright do not meet (geometry notes,
+section 4). Then the section may go on *turned* along the rise, as it comes through the mitre; or the mitre is cut plumb, halving the
+corner on plan, and the piece on the rise is made of a second section that *members* with the first: of the same breadth, its heights
+drawn along the rise through those of the first.
+"""
 
 from __future__ import annotations
 
@@ -6,6 +12,8 @@ from typing import Literal
 
 import numpy as np
 
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
 from slow_ribbon.core.runs.ends import Planes
 
@@ -16,7 +24,21 @@ class Mitre(Treatment):
     words = "mitred"
 
     kind: Literal["mitre"] = "mitre"
+    raked: Literal["told", "turned", "members"] = "told"
 
     def ends(self, meetings: Meetings) -> Ends:
-        planes = Planes.through(meetings.tangents_before + meetings.tangents_after)
+        planes = Planes.through(self.normals(meetings.tangents_before, meetings.tangents_after, meetings.upright))
         return Ends(before=planes, after=planes, together=np.ones(len(planes.offsets), dtype=bool))
+
+    def normals(self, before: Array, after: Array, upright: bool) -> Array:
+        """Return the normals (k, 3), of any size, of the mitres between tangents (k, 3) each, in frames that are ``upright`` or not."""
+        halving = before + after
+        if self.raked != "members" or not upright:
+            return np.asarray(halving)
+        flat = []
+        for tangents in (before, after):
+            plan = tangents * (1.0, 1.0, 0.0)
+            flat.append(plan / np.linalg.norm(plan, axis=1)[:, None])
+        # Where it turns up or down alone, sections meet in the plane that halves it.
+        turns = np.abs(flat[0] - flat[1]).max(axis=1) > NO_LEAN
+        return np.where(turns[:, None], flat[0] + flat[1], halving)
