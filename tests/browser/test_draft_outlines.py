@@ -31,7 +31,7 @@ def test_an_outline_that_crosses_is_told_kept_and_mended(demo: Page) -> None:
     main.get_by_role("button", name="Keep as a draft").click()
     saved(demo, 1)
     told = card(demo)
-    kept = sheet(demo).get_by_role("button", name="Section 14 draft")
+    kept = sheet(demo).get_by_role("button", name="Section 15 draft")
     expect(kept).to_be_visible()
     expect(told).to_contain_text("cannot be run")
     expect(told).to_contain_text("It is open")

@@ -29,7 +29,7 @@ read = TypeAdapter(AnyEdit).validate_python
 BOARD = Section(id="S1", name="Board", outline=rectangle(20, 100), width=20, height=100)
 ways = st.fixed_dictionaries(
     {
-        "made": st.sampled_from(["butt", "scarf", "finger", "socket"]),
+        "made": st.sampled_from(["butt", "scarf", "plumb", "finger", "socket"]),
         "slope": st.floats(1, 12),
         "overlap": st.floats(0, 60),
         "placed": st.sampled_from(["equal", "full", "waste"]),
@@ -206,3 +206,22 @@ def test_joints_by_hand_stay_where_they_are_when_a_closed_line_starts_elsewhere(
     assert places[0] == pytest.approx(places[1])
     assert moved.runs[0].joints is not None
     assert moved.runs[0].joints.at == (1500, 18_000, 22_000)
+
+
+def test_a_plumb_joint_on_a_slope_is_upright_and_leaves_no_gap() -> None:
+    """A rail 100 high at a slope of 3 in 4 is sawn 75 longer at each joint than at one square to it (arithmetic), from bars that reach."""
+    ramp = line([(0, 0, 0), (6400, 0, 4800)])
+    run = solved(ramp, {"bars": [4200], "made": "plumb"})
+    (joint,) = run.joints
+    assert run.cuts.planes_begin[1] == pytest.approx([1, 0, 0])
+    assert run.cuts.planes_end[0] == pytest.approx([1, 0, 0])
+    pieces = [mesh(piece_solid(run.cuts, i)) for i in range(2)]
+    assert sum(piece.volume for piece in pieces) == pytest.approx(mesh(run_solid(run.cuts)).volume)
+    assert run.cuts.long_points.sum() == pytest.approx(8000 + 75)
+    assert joint == pytest.approx(4000)
+    rows = cutting_list(solve(job_of(ramp, {"bars": [4200], "made": "plumb"})))
+    assert {describe_cut(row.begin) for row in rows} | {describe_cut(row.end) for row in rows} == {"square", "plumb joint"}
+    # Where a line is level it is square.
+    level = solved(line([(0, 0, 0), (8000, 0, 0)]), {"bars": [4200], "made": "plumb"})
+    assert level.cuts.planes_begin[1] == pytest.approx([1, 0, 0])
+    assert level.cuts.long_points == pytest.approx([4000, 4000])

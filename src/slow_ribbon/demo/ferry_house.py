@@ -35,6 +35,7 @@ from slow_ribbon.core.runs import Between, Capped, FacingPoint, FacingSide, Plac
 from slow_ribbon.core.sections import NamedDatum, from_library
 from slow_ribbon.demo.architrave import with_architrave
 from slow_ribbon.demo.benches import with_bench
+from slow_ribbon.demo.goods_ramp import with_goods_ramp
 from slow_ribbon.demo.rail_picture import rail_picture
 from slow_ribbon.demo.shop_sections import with_shop_sections
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
@@ -113,7 +114,7 @@ def ferry_house() -> Job:
     ]
     job = with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
     architrave = next(section.id for section in job.sections if section.name.startswith("Architrave"))
-    return with_bench(with_windows(job, architrave))
+    return with_goods_ramp(with_bench(with_windows(job, architrave)))
 
 
 def _wall(side: str) -> Wall:

@@ -3806,7 +3806,7 @@ export interface components {
              * @default butt
              * @enum {string}
              */
-            made: "butt" | "scarf" | "finger" | "socket";
+            made: "butt" | "scarf" | "plumb" | "finger" | "socket";
             /** Bars */
             bars: number[];
             /**
@@ -3851,7 +3851,7 @@ export interface components {
         /** JointsChanges */
         JointsChanges: {
             /** Made */
-            made?: ("butt" | "scarf" | "finger" | "socket") | null;
+            made?: ("butt" | "scarf" | "plumb" | "finger" | "socket") | null;
             /** Bars */
             bars?: number[] | null;
             /** Slope */

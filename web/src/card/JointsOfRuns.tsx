@@ -15,6 +15,7 @@ const USUAL = [4200];
 const KINDS: [NonNullable<Joints["made"]>, string][] = [
   ["butt", "square"],
   ["scarf", "scarf"],
+  ["plumb", "plumb"],
   ["finger", "finger"],
   ["socket", "socket"],
 ];

@@ -20,7 +20,7 @@ export function MembersWith({ section }: { section: Section }) {
         It members with <Words onClick={() => select([first.id])}>{first.name}</Words>
         {section.member.size ? `, ${section.member.size},` : ""} where that rises as it turns: as deep, and its heights
         drawn along the rise. It is {formatLength(section.width, units)} × {formatLength(section.height, units)}, drawn
-        anew whenever that section, the line or the way it runs changes.
+        anew whenever that section, the line or the way it runs changes. The dashes are the section it members with.
       </p>
       <p className="mt-1 text-sm">
         <Words onClick={() => void edit([{ kind: "free_section", section: section.id } as Edit])}>

@@ -35,7 +35,7 @@ export function SectionCard({ section }: { section: Section }) {
       <p className="text-pencil">
         closed · used by{" "}
         {users.length
-          ? `${count(users.length, "run")}, ${count(totals?.pieces ?? 0, "piece")}: a change here changes them all`
+          ? `${count(users.length, "run")}, ${count(totals?.pieces ?? 0, "piece")}${section.member ? "" : ": a change here changes them all"}`
           : "no run"}
         {users.length > 0 && (
           <>

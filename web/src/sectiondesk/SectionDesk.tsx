@@ -154,8 +154,9 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
         <Grows figures={figures} section={section} frame={frame} />
         {failed && <Failed sketch={failed} frame={frame} />}
         {guides && <Guides frame={frame} {...guides} />}
-        <Handles frame={frame} drawn={drawn} parts={parts} />
-        {!held && (
+        {section.member && <FirstOne section={section} figures={figures} frame={frame} />}
+        {!section.member && <Handles frame={frame} drawn={drawn} parts={parts} />}
+        {!held && !section.member && (
           <>
             <HeldMarks section={section} frame={frame} drawn={drawn} />
             <TypedFigures section={section} frame={frame} drawn={drawn} parts={parts} />
@@ -275,6 +276,28 @@ function Guides({ frame, at, with: others }: { frame: DeskFrame; at: Spot; with:
       />
     );
   });
+}
+
+/** The section that this one members with, in dashes, its datum on the same place. */
+function FirstOne({ section, figures, frame }: { section: Section; figures: SectionFigures; frame: DeskFrame }) {
+  const shown = useShown();
+  const first = shown.sections.find((one) => one.id === section.member?.of);
+  if (!first || section.member?.size) return null;
+  const [ox = 0, oy = 0] = figures.drawn.origin as Spot;
+  const away = [0, 1].map((axis) => (figures.datum[axis] as number) - (first.datum[axis] as number));
+  const [x, y] = onDesk(frame, [ox + (away[0] as number), oy + (away[1] as number)]);
+  return (
+    <g transform={`translate(${x} ${y}) scale(${frame.scale} ${-frame.scale})`} pointerEvents="none">
+      <path
+        d={first.path}
+        fill="none"
+        stroke="var(--color-pencil)"
+        strokeWidth={1.2}
+        strokeDasharray="5 4"
+        vectorEffect="non-scaling-stroke"
+      />
+    </g>
+  );
 }
 
 /** The section itself, with its size, its bed, its datum and its axes. */

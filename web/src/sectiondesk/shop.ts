@@ -20,7 +20,7 @@ export function useVersions(id: string | undefined) {
 
 /** What a section of a job is, without what is the job's own of it. */
 export function bodyOf(section: Section): SectionBody {
-  const { id: _, shop: __, ...body } = section;
+  const { id: _, shop: __, member: ___, ...body } = section;
   return { ...body, group: "" } as SectionBody;
 }
 

@@ -128,7 +128,7 @@ class Cuts:
     def added(self) -> Array:
         """How much longer than they are drawn pieces are sawn at their beginning and their end, (m, 2), mm: for joints that overlap."""
         found = np.zeros((self.course.count, 2))
-        if self.joints is not None and self.joints.made != "scarf":
+        if self.joints is not None and not self.joints.leans:
             found[np.roll(self.jointed, -1), 1], found[self.jointed, 0] = self.joints.added(0.0)
         return found
 

@@ -7,9 +7,19 @@ import numpy as np
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.joints import joints_along
 from slow_ribbon.core.runs.model import Run
+
+
+def _leans(cuts: Cuts, index: int) -> float:
+    """Return how far along a piece what is cut plumb leans, mm, where it is steepest."""
+    path = cuts.plain.paths.get(index)
+    tangents = cuts.plain.tangents[index : index + 1] if path is None else path.at_chords.tangents
+    steepest = float(np.max(np.abs(tangents[:, 2]) / np.maximum(np.hypot(tangents[:, 0], tangents[:, 1]), NO_LEAN)))
+    low, high = cuts.lying(index).furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)
+    return float(high - low) * steepest
 
 
 def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
@@ -32,10 +42,10 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
         if long <= joints.longest and not ring:
             continue
         before, after = float(begins[i]), float(ends[i])
-        low, high = cuts.lying(i).thickness
+        thick = _leans(cuts, i) if joints.made == "plumb" else float(np.ptp(cuts.lying(i).thickness))
         over = max(0.0, long - length - before - after) / 2
         try:
-            found = joints_along(length, before + over, after + over, joints, high - low, ring)
+            found = joints_along(length, before + over, after + over, joints, thick, ring)
         except Refused as refused:
             middle = float(course.begins[i]) + length / 2
             x, y, z = course.at(np.array([middle])).points[0].tolist()

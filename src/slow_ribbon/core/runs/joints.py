@@ -5,7 +5,8 @@ Terms
 bar
     what pieces are sawn from, of one of some lengths.
 joint
-    where two pieces meet along a leg: *butt*, square; *scarf*, both cut to one slope; *finger* and *socket*, where they go into one
+    where two pieces meet along a leg: *butt*, square; *scarf*, both cut to one slope; *plumb*, both cut plumb, as a rail is on a
+    slope; *finger* and *socket*, where they go into one
     another by an overlap, half of a finger's on either piece, all of a socket's on the one nearer the beginning.
 part
     what lies between two joints, or between a joint and a corner or an end. Its length is that of its longest fibre, as it is sawn.
@@ -25,7 +26,7 @@ from slow_ribbon.core.kernel.fields import Distance, Model, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
 
-JointKind = Literal["butt", "scarf", "finger", "socket"]
+JointKind = Literal["butt", "scarf", "plumb", "finger", "socket"]
 #: Lengths that differ by less, mm, are as long as one another.
 _SAME: Final = 1e-6
 #: No leg is made of more parts than this.
@@ -56,13 +57,23 @@ class Joints(Model):
     at: Annotated[tuple[Distance, ...], Field(max_length=MOST, fail_fast=True)] | None = None
 
     @property
+    def leans(self) -> bool:
+        """Whether the pieces are cut otherwise than square at a joint."""
+        return self.made in ("scarf", "plumb")
+
+    @property
     def longest(self) -> float:
         return max(self.bars)
 
     def added(self, thick: float) -> tuple[float, float]:
-        """Return how much longer than to the joint the piece before it is sawn, and the one after it, mm, of a section so ``thick``."""
+        """Return how much longer than to the joint the piece before it is sawn, and the one after it, mm, of a section so ``thick``.
+
+        At one that is plumb ``thick`` is how far it leans along the piece, from the section's foot to its head.
+        """
         if self.made == "scarf":
             return self.slope * thick / 2, self.slope * thick / 2
+        if self.made == "plumb":
+            return thick / 2, thick / 2
         if self.made == "finger":
             return self.overlap / 2, self.overlap / 2
         if self.made == "socket":
@@ -79,7 +90,7 @@ class Joints(Model):
         """What the end of a piece at such a joint is called."""
         if self.made == "scarf":
             return f"scarf 1 in {self.slope:g}"
-        return {"butt": "square joint", "finger": "finger joint", "socket": "socket joint"}[self.made]
+        return {"butt": "square joint", "plumb": "plumb joint", "finger": "finger joint", "socket": "socket joint"}[self.made]
 
 
 def joints_along(length: float, before: float, after: float, joints: Joints, thick: float, ring: bool = False) -> list[float]:

@@ -64,7 +64,7 @@ def measure_paths(cuts: Cuts, square: Flags) -> None:
             cuts.short_points[i], cuts.long_points[i] = length - least, length + most
             continue
 
-        if cuts.joints is not None and cuts.joints.made == "scarf" and cuts.jointed[[i, (i + 1) % course.count]].any():
+        if cuts.joints is not None and cuts.joints.leans and cuts.jointed[[i, (i + 1) % course.count]].any():
             # It is sawn from its first point to its last, which is looked for apart: points of the rim tell the rest nearly enough.
             flat = cuts.flat()
             lengths = _fibre(cuts, i, flat.points[: flat.rim])

@@ -121,14 +121,12 @@ def _cut(
             shaped |= {(int(before[corner]), True): surface for corner, surface in ends.shaped_before.items()}
             shaped |= {(int(some[corner]), False): surface for corner, surface in ends.shaped_after.items()}
             refused |= {int(some[corner]): why for corner, why in ends.refused.items()}
-    if joints is not None and joints.made == "scarf":
+    if joints is not None and joints.leans:
         seams = np.flatnonzero(~square & (course.turns == 0))
-        # It leans out of the saw's bed, across the thickness of the board; the same way whichever way the line runs.
-        slope = -joints.slope if joints.from_end else joints.slope
         for lying, some in _lying(placed, leans, seams):
-            out = plain.rights[some] * lying.bed_up[0] + plain.ups[some] * lying.bed_up[1]
-            planes_begin[some] = planes_end[(some - 1) % count] = (tangents[some] - slope * out) / math.hypot(1, slope)
-            offsets_begin[some] = offsets_end[(some - 1) % count] = -slope * sum(lying.thickness) / 2
+            normals, offsets = _seams(plain, lying, joints, some)
+            planes_begin[some] = planes_end[(some - 1) % count] = normals
+            offsets_begin[some] = offsets_end[(some - 1) % count] = offsets
     if finishing is not None:
         for (piece, end), normal in finishing.normals.items():
             planes, offsets = (planes_end, offsets_end) if end else (planes_begin, offsets_begin)
@@ -164,7 +162,7 @@ def _cut(
     measure_shaped(cuts)
     for lengths in (cuts.long_points, cuts.short_points):
         lengths += cuts.added.sum(axis=1)
-    if joints is not None and joints.made == "scarf":
+    if joints is not None and joints.leans:
         # The slopes at both ends of a part may be parallel: it is sawn from as long a piece as it is from its first point to its last.
         scarfed = cuts.jointed | np.roll(cuts.jointed, -1)
         first, last = cuts.beyond()
@@ -222,6 +220,25 @@ def _lying(placed: Placed, leans: Array | None, pieces: Indices) -> list[tuple[P
     for i in pieces.tolist():
         found.setdefault(leans[i].tobytes(), (placed.leaned(leans[i]), []))[1].append(i)
     return [(lying, np.array(some)) for lying, some in found.values()]
+
+
+def _seams(plain: Course, lying: Placed, joints: Joints, some: Indices) -> tuple[Array, Array]:
+    """Return the planes in which pieces meet along a leg: normals (k, 3) and how far from the joint on the line, (k,) mm.
+
+    The middle of the section meets at the joint itself.
+    """
+    tangents = plain.tangents[some]
+    if joints.made == "scarf":
+        # It leans out of the saw's bed, across the thickness of the board; the same way whichever way the line runs.
+        slope = -joints.slope if joints.from_end else joints.slope
+        out = plain.rights[some] * lying.bed_up[0] + plain.ups[some] * lying.bed_up[1]
+        return (tangents - slope * out) / math.hypot(1, slope), np.full(len(some), -slope * sum(lying.thickness) / 2)
+    plan = tangents * (1.0, 1.0, 0.0)
+    sizes = np.linalg.norm(plan, axis=1)
+    normals = np.where((sizes > NO_LEAN)[:, None], plan / np.maximum(sizes, NO_LEAN)[:, None], tangents)
+    slopes = slopes_of(plain.rights[some], plain.ups[some], tangents, normals)
+    low, high = lying.furthest(-slopes) * -1, lying.furthest(slopes)
+    return normals, -(low + high) / 2
 
 
 def _turned(course: Course) -> tuple[Array, Array]:

@@ -8,7 +8,7 @@ from typing import Any, Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
 from slow_ribbon.core.sections.drawing import outline_of_loop
 from slow_ribbon.core.sections.model import EdgeBed, PointDatum, Section, SideBed, bed_up, datum_point, edges_lying, section_shape
 
@@ -25,7 +25,7 @@ def member_fields(section: Section, matrix: Array) -> Mapping[str, Any]:
     """Return what a section is that is the image of another by a matrix (2, 2): outline, holes, size, datum and bed.
 
     Circles become ellipses, drawn as curves within a millionth of their size. The datum is where that of the other comes to; it lies
-    on the image of the edge that the other lies on, or on the same side. Raises ``Refused`` as ``section_shape`` does.
+    on the image of the edge that the other lies on, where it can, or on the same side. Raises ``Refused`` as ``section_shape`` does.
     """
     shape = section_shape(section)
     image = shape.mapped(matrix, np.zeros(2))
@@ -45,12 +45,14 @@ def member_fields(section: Section, matrix: Array) -> Mapping[str, Any]:
         "sizes": (),
         "range": (),
     }
-    if isinstance(section.bed, EdgeBed):
-        # What is square to the edge comes to what is square to its image.
-        up = np.linalg.solve(matrix.T, bed_up(section))
+    # What is square to the edge it lies on comes to what is square to its image.
+    up = np.linalg.solve(matrix.T, bed_up(section))
+    up /= np.linalg.norm(up)
+    slants = float(np.abs(up).min()) > FLAT
+    if slants or isinstance(section.bed, EdgeBed):
         drawn = section.model_copy(update={**found, "bed": SideBed()})
-        lying = {edge: way for edge, way in edges_lying(drawn).items() if way @ up > (1 - NO_LEAN) * np.linalg.norm(up)}
-        found["bed"] = EdgeBed(edge=min(lying)) if lying else SideBed()
+        lying = [edge for edge, way in edges_lying(drawn).items() if way @ up > 1 - NO_LEAN]
+        found["bed"] = EdgeBed(edge=min(lying)) if lying else section.bed if isinstance(section.bed, SideBed) else SideBed()
     return found
 
 
