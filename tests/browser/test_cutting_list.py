@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from acting import card, sheet
+from acting import card, choose, pick, saved, sheet
 from playwright.sync_api import Locator, Page, expect
 
 
@@ -46,6 +46,44 @@ def test_it_is_found_sorted_and_grouped(demo: Page) -> None:
     expect(card(demo)).to_contain_text("3 runs")
 
 
+def test_tags_stay_notes_are_kept_and_columns_are_chosen(demo: Page) -> None:
+    pick(demo, "Boarding ramp")
+    told = card(demo)
+    # The second corner taken out: one piece in the place of two, with a number that none has had; the other keeps its own.
+    demo.locator("rect[data-point='2']").first.click()
+    demo.keyboard.press("Delete")
+    saved(demo, 1)
+    pick(demo, "Ramp handrail")
+    demo.keyboard.press("u")
+    main = demo.get_by_role("main")
+    expect(main.get_by_role("button", name="Piece R4", exact=True)).to_be_visible()
+    expect(main.get_by_role("button", name="Piece R3", exact=True)).to_have_count(0)
+    main.get_by_role("button", name="Piece R1", exact=True).click()
+    note = told.get_by_label("Note", exact=True)
+    note.fill("Plane the foot on site")
+    note.press("Enter")
+    saved(demo, 2)
+    table = main.get_by_role("table").first
+    expect(table).to_contain_text("Plane the foot on site")
+    demo.keyboard.press("Escape")
+    main.get_by_role("button", name="Columns").click()
+    demo.get_by_label("Short point").uncheck()
+    demo.get_by_label("Notes").uncheck()
+    demo.keyboard.press("Escape")
+    expect(table.get_by_role("columnheader", name="Short point")).to_have_count(0)
+    expect(table).not_to_contain_text("Plane the foot on site")
+    # It stays so when the window is opened again.
+    demo.reload()
+    expect(sheet(demo)).to_contain_text("119 pieces")
+    demo.keyboard.press("u")
+    expect(table.get_by_role("columnheader", name="Long point")).to_have_count(1)
+    expect(table.get_by_role("columnheader", name="Short point")).to_have_count(0)
+    choose(main, "The cutting list is set out", "by place")
+    main.get_by_label("Find in the cutting list").fill("W3")
+    expect(table).to_contain_text("Found · 3 pieces")
+    expect(table.get_by_role("rowheader", name="W3").first).to_be_visible()
+
+
 def test_it_and_the_schedule_are_walked_by_keyboard(demo: Page) -> None:
     expect(sheet(demo)).to_contain_text("120 pieces")
     demo.keyboard.press("u")
@@ -58,7 +96,7 @@ def test_it_and_the_schedule_are_walked_by_keyboard(demo: Page) -> None:
     expect(card(demo)).to_contain_text("Piece SE1")
     schedule = main.get_by_role("region", name="Schedule")
     schedule.get_by_role("button", name="Skirting, chamfered").focus()
-    for _ in range(10):
+    for _ in range(11):
         demo.keyboard.press("ArrowDown")
     demo.keyboard.press("Enter")
     expect(card(demo).get_by_label("Name of the row")).to_have_value("Fence posts")

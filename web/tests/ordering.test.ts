@@ -1,16 +1,18 @@
 import { expect, test } from "vitest";
-import { compareTags, entriesOf, partsOf, type Wanted } from "../src/cutting/ordering";
+import { compareTags, entriesOf, notesOf, partsOf, type Wanted } from "../src/cutting/ordering";
 import { jobOf, numbers } from "./making";
 
-const row = (tags: string[], long: number) =>
+const row = (tags: string[], long: number, section = "S1", each: Record<string, number> = {}) =>
   ({
     tags,
+    section,
     quantity: tags.length,
     long_point: long,
     short_point: long - 20,
     line_length: long - 10,
     pieces: [],
-    places: [],
+    places: Object.keys(each),
+    each: Object.values(each),
   }) as never;
 const job = {
   ...jobOf({
@@ -26,7 +28,7 @@ const job = {
   }),
   cutting: {
     R1: [row(["A1", "A3"], 900), row(["A2"], 1200), row(["A10"], 300)],
-    R2: [row(["B1"], 700)],
+    R2: [row(["B1"], 700, "S2")],
     R3: [row(["C1"], 1000)],
   },
   checked: { R2: [{ thing: "R2", severity: "warning" }] as never },
@@ -57,7 +59,9 @@ test("however it is shown, the same pieces and lengths are there, with a head to
   const cutting = Object.fromEntries(
     ["R1", "R2", "R3"].map((run, r) => [
       run,
-      Array.from({ length: 40 }, (_, i) => row([`${"ABC"[r]}${i}`, `${"ABC"[r]}${100 + i}`], 50 + next() * 3000)),
+      Array.from({ length: 40 }, (_, i) =>
+        row([`${"ABC"[r]}${i}`, `${"ABC"[r]}${100 + i}`], 50 + next() * 3000, r === 1 ? "S2" : "S1"),
+      ),
     ]),
   );
   const many = { ...job, cutting };
@@ -72,6 +76,26 @@ test("however it is shown, the same pieces and lengths are there, with a head to
   });
   expect(new Set(sums.map(String)).size).toBe(1);
   expect(sums[0]?.[0]).toBe(240);
+});
+
+test("a second section has its own part, and what stands in places is listed in each", () => {
+  const cutting = {
+    R1: [row(["A1"], 900), row(["A2"], 800, "S2")],
+    R2: [row(["B1", "B2"], 700, "S2", { W1: 2, W2: 3 })],
+  };
+  const parts = (by: Wanted["by"]) =>
+    partsOf({ ...job, cutting }, { ...all, by }).map((part) => `${part.id}: ${part.pieces} ${part.rows.length}`);
+  expect(parts("section")).toEqual(["S1: 1 1", "S2: 3 2"]);
+  expect(parts("place")).toEqual([": 2 2", "W1: 2 1", "W2: 3 1"]);
+});
+
+test("notes are told with their tags where a row is of several pieces", () => {
+  const run = { tag: "A", notes: [{ number: 3, text: "Plane the back" }] } as never;
+  const one = { tags: ["A3"], pieces: [2] } as never;
+  const two = { tags: ["A1", "A3-W2M"], pieces: [0, 2] } as never;
+  expect(notesOf(run, one)).toEqual(["Plane the back"]);
+  expect(notesOf(run, two)).toEqual(["A3: Plane the back"]);
+  expect(notesOf(run, { tags: ["A30"], pieces: [29] } as never)).toEqual([]);
 });
 
 test("tags are in the order that they are given out", () => {

@@ -19,6 +19,7 @@ from slow_ribbon.core.job.edits import (
     AddSection,
     Edit,
     MakeTangent,
+    NumberAnew,
     PlacingChanges,
     RunChanges,
     SetGroup,
@@ -26,6 +27,7 @@ from slow_ribbon.core.job.edits import (
     SetMeasures,
     SetPlacing,
     SetRun,
+    apply,
     apply_all,
 )
 from slow_ribbon.core.kernel import MeasureChange, Point3
@@ -114,7 +116,9 @@ def ferry_house() -> Job:
     ]
     job = with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
     architrave = next(section.id for section in job.sections if section.name.startswith("Architrave"))
-    return with_goods_ramp(with_bench(with_windows(job, architrave)))
+    job = with_goods_ramp(with_bench(with_windows(job, architrave)))
+    # Nothing of it was handed over while it was set up.
+    return apply(job, NumberAnew(runs=tuple(run.id for run in job.runs)))
 
 
 def _wall(side: str) -> Wall:

@@ -11,7 +11,7 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, schedule, section_named
+from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, notes_of, schedule, section_named
 from slow_ribbon.core.kernel import in_units, plain
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
@@ -21,12 +21,12 @@ CUTTING_COLUMNS = (
     "begin_mitre_deg", "begin_bevel_deg", "end_mitre_deg", "end_bevel_deg", "bend", "lies",
     "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
     "centroid_length_mm", "places", "mirrored", "curve",
-    "stop_mm", "begin_set", "end_set", "off_mm",
+    "stop_mm", "begin_set", "end_set", "off_mm", "notes",
 )  # fmt: skip
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
 
 #: Columns of names that people give.
-_GIVEN = frozenset({"run", "section", "name", "code", "places", "tags"})
+_GIVEN = frozenset({"run", "section", "name", "code", "places", "tags", "notes"})
 #: What a formula begins with, in one spreadsheet or another; nothing at all does not.
 _RUN = tuple("=+-@|%\t\r\n＝＋－＠")
 
@@ -52,7 +52,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             "" if row.centroid_length is None else _number(row.centroid_length),
             "; ".join(row.places), "mirrored" if row.mirrored else "",
             _curve(row.curvature), _number(at_saw.stop), _set(at_saw.begin), _set(at_saw.end),
-            _number(max(at_saw.begin.off, at_saw.end.off)),
+            _number(max(at_saw.begin.off, at_saw.end.off)), "; ".join(notes_of(solved, row)),
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows

@@ -9,7 +9,7 @@ from typing import Any, Final
 
 import xlsxwriter
 
-from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, describe_cut, schedule
+from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, describe_cut, notes_of, schedule
 from slow_ribbon.core.kernel import look_up, plain
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
@@ -22,6 +22,7 @@ _PIECES: Final = (
     ("Begins", 22, ""), ("Ends: mitre, °", 14, "0.00"), ("Ends: bevel, °", 14, "0.00"), ("Ends", 22, ""), ("Left on the saw", 14, ""),
     ("Part", 10, ""), ("At the centroid, mm", 14, "0.0"), ("Stands in", 30, ""), ("Hand", 10, ""),
     ("Stop, mm", 12, "0.0"), ("Begins, set", 26, ""), ("Ends, set", 26, ""), ("Off, mm", 9, "0.00"),
+    ("Notes", 40, ""),
 )  # fmt: skip
 _TOTALS: Final = (
     ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
@@ -113,7 +114,7 @@ def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
     more: list[Any] = [", ".join(row.places) or None, "mirrored" if row.mirrored else None]
     at_saw = at_the_saw(row, solved.job.saw)
     more += [at_saw.stop, _set(at_saw.begin), _set(at_saw.end), max(at_saw.begin.off, at_saw.end.off)]
-    return [*found, f"{row.left} left", row.part, row.centroid_length, *more]
+    return [*found, f"{row.left} left", row.part, row.centroid_length, *more, "; ".join(notes_of(solved, row)) or None]
 
 
 def _set(setting: Setting) -> str:

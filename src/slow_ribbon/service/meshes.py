@@ -31,7 +31,7 @@ def mesh_written(run: SolvedRun, extras: Mapping[str, Any] | None = None) -> byt
     glb = surface_glb(run.surface(), run.id, extras)
     if len(glb) > _MOST_OF_MESH:
         told = f"is {len(glb) / 1024**2:.0f} MB, and {_MOST_OF_MESH // 1024**2} MB is the most that is drawn"
-        raise Refused(f"What 3D would show of {run.tag} {told}: make the section or the line simpler.", "", "mesh-too-large")
+        raise Refused(f"What 3D would show of the run of {run.tags[0]} {told}: make the section or the line simpler.", "", "mesh-too-large")
     return glb
 
 

@@ -312,6 +312,12 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             }
           />
         )}
+        {runs.some((run) => run.numbers?.length) && (
+          <p className="mt-1 text-pencil text-sm">
+            Pieces keep their numbers whatever is done to others.{" "}
+            <Words onClick={() => void edit([{ kind: "number_anew", runs: ids } as Edit])}>Number them anew</Words>
+          </p>
+        )}
 
         <Question>Totals</Question>
         <Setting label="Length on line">
@@ -336,9 +342,26 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             <Setting label="Ends with">
               <span className="figure">{picked.end_cut}</span>
             </Setting>
+            {one && <NoteOfPiece run={first} tag={picked.tag} />}
           </>
         )}
       </Later>
     </>
+  );
+}
+
+/** What the workshop is to know of a piece. */
+function NoteOfPiece({ run, tag }: { run: Run; tag: string }) {
+  const { edit } = useChanges();
+  const number = Number(tag.slice(run.tag.length));
+  return (
+    <FigureField
+      label="Note"
+      width="w-[210px]"
+      unit=""
+      placeholder="none"
+      value={run.notes?.find((note) => note.number === number)?.text ?? ""}
+      take={(text) => edit([{ kind: "set_note", run: run.id, numbers: [number], text: text.trim() || null } as Edit])}
+    />
   );
 }

@@ -10,7 +10,8 @@ import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, rowsOf, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
-import { type Column, entriesOf, holds, type Part, partsOf } from "./ordering";
+import { type Optional, useShows } from "./Columns";
+import { type Column, entriesOf, holds, notesOf, type Part, partsOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 import { Schedule } from "./Schedule";
 import { isKept, sumOf, useWanted, Wanting } from "./Wanting";
@@ -33,6 +34,7 @@ export function CuttingList() {
   const set = useWindow((state) => state.set);
   const selected = useWindow((state) => state.selected[0]);
   const { words, only, by, sorted, want } = useWanted();
+  const shows = useShows();
   const parts = useMemo(() => partsOf(shown, { words, only, by, sorted }), [shown, words, only, by, sorted]);
   const entries = useMemo(() => entriesOf(parts), [parts]);
   const scrolled = useRef<HTMLDivElement>(null);
@@ -45,15 +47,19 @@ export function CuttingList() {
     estimateSize: (index) => (entries[index]?.at ? HIGH.piece : HIGH.head),
     getItemKey: (index) => {
       const entry = entries[index];
-      return entry?.at ? `${entry.at.run} ${entry.at.row.tags[0]}` : `head ${entry?.part.id}`;
+      return entry?.at ? `${entry.part.id} ${entry.at.run} ${entry.at.row.tags[0]}` : `head ${entry?.part.id}`;
     },
     overscan: 12,
     scrollMargin: above,
     scrollPaddingStart: 76,
     scrollPaddingEnd: 40,
   });
+  // What is found, or set out otherwise, is seen from its beginning.
+  useEffect(() => {
+    if (scrolled.current) scrolled.current.scrollTop = 0;
+  }, [words, only, by]);
   const first = entries.findIndex(
-    (entry) => selected && holds(entry.part, shown, selected) && (!entry.at || entry.at.run === selected),
+    (entry) => selected && holds(entry.part, selected) && (!entry.at || entry.at.run === selected),
   );
   useEffect(() => {
     const box = scrolled.current;
@@ -103,14 +109,18 @@ export function CuttingList() {
             <Head column="long" wide="w-[76px]">
               Long point
             </Head>
-            <Head column="short" wide="w-[80px]">
-              Short point
-            </Head>
-            <Head column="line" wide="w-[76px]">
-              Length on line
-            </Head>
-            <th className="w-[86px] text-right font-normal">Begins</th>
-            <th className="w-[92px] pr-2 text-right font-normal">Ends</th>
+            {shows("short") && (
+              <Head column="short" wide="w-[80px]">
+                Short point
+              </Head>
+            )}
+            {shows("line") && (
+              <Head column="line" wide="w-[76px]">
+                Length on line
+              </Head>
+            )}
+            {shows("begins") && <th className="w-[96px] text-right font-normal">Begins</th>}
+            {shows("ends") && <th className="w-[92px] pr-2 text-right font-normal">Ends</th>}
           </tr>
           {atTop && <PartHead part={atTop} stuck />}
         </thead>
@@ -138,14 +148,17 @@ export function CuttingList() {
           <tr className="[&>*]:bg-paper [&>*]:shadow-[inset_0_1px_0_var(--color-ink)]">
             <th scope="row" colSpan={3} className="py-1.5 pl-2 text-left font-semibold">
               {parts.length ? (isKept({ words, only }) ? "Found" : "All") : "Nothing is found by these words"}
-              <span className="font-normal text-pencil"> · {count(listed.pieces, "piece")}</span>
+              <span className="font-normal text-pencil"> · {count(listed.pieces, "piece")}</span>{" "}
+              {isKept({ words, only }) && (
+                <span className="font-normal">
+                  <Words onClick={() => want({ words: "", only: "all" })}>Show all</Words>
+                </span>
+              )}
             </th>
             <td className="figure text-right font-bold">{formatLength(listed.bar, units)}</td>
-            <td />
-            <td className="figure text-right">{formatLength(listed.line, units)}</td>
-            <td colSpan={2} className="pr-2 text-right">
-              {isKept({ words, only }) && <Words onClick={() => want({ words: "", only: "all" })}>Show all</Words>}
-            </td>
+            {shows("short") && <td />}
+            {shows("line") && <td className="figure text-right">{formatLength(listed.line, units)}</td>}
+            {rest(shows) > 0 && <td colSpan={rest(shows)} />}
           </tr>
         </tfoot>
       </table>
@@ -186,20 +199,42 @@ function Head({ column, wide, left, children }: { column: Column; wide: string; 
 function PartHead({ part, stuck }: { part: Part; stuck?: boolean }) {
   if (part.of === "run") return <RunHead id={part.id} part={part} stuck={stuck ?? false} />;
   if (part.of === "section") return <SectionHead id={part.id} part={part} stuck={stuck ?? false} />;
+  if (part.of === "place") return <PlaceHead id={part.id} part={part} stuck={stuck ?? false} />;
   return null;
 }
 
+/** How many columns there are after that of the length on the line. */
+const rest = (shows: (column: Optional) => boolean) =>
+  (["begins", "ends"] as const).filter((column) => shows(column)).length;
+
 function PartTotals({ part, padding }: { part: Part; padding: string }) {
   const units = useUnits();
+  const shows = useShows();
   return (
     <>
       <td className={`figure text-right text-pencil ${padding}`}>{formatLength(part.bar, units)}</td>
-      <td />
-      <td className={`figure text-right text-pencil ${padding}`}>{formatLength(part.line, units)}</td>
-      <td colSpan={2} className={`whitespace-nowrap pr-2 text-right text-pencil ${padding}`}>
-        {count(part.pieces, "piece")}
-      </td>
+      {shows("short") && <td />}
+      {shows("line") && (
+        <td className={`figure text-right text-pencil ${padding}`}>{formatLength(part.line, units)}</td>
+      )}
+      {rest(shows) > 0 && (
+        <td colSpan={rest(shows)} className={`whitespace-nowrap pr-2 text-right text-pencil ${padding}`}>
+          {count(part.pieces, "piece")}
+        </td>
+      )}
     </>
+  );
+}
+
+function PlaceHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }) {
+  const padding = stuck ? "py-1" : "py-1.5 pt-4";
+  return (
+    <tr className={`border-rule border-b ${stuck ? "bg-paper [&>*]:shadow-[inset_0_-1px_0_var(--color-rule)]" : ""}`}>
+      <th colSpan={3} className={`truncate pl-2 text-left font-normal ${padding}`}>
+        <b>{id || "In no place of a typical"}</b>
+      </th>
+      <PartTotals part={part} padding={padding} />
+    </tr>
   );
 }
 
@@ -283,6 +318,7 @@ function PieceRow({
   const units = useUnits();
   const select = useWindow((state) => state.select);
   const pointAt = useWindow((state) => state.pointAt);
+  const shows = useShows();
   const on = useWindow((state) => isIn(state.selected, id));
   const chosen = useWindow(
     (state) => state.piece !== null && isIn(state.selected, id) && row.pieces.includes(state.piece),
@@ -304,6 +340,7 @@ function PieceRow({
   });
   if (!run || !figures) return null;
   const bent = bendWords(row.bends, units);
+  const notes = shows("notes") ? notesOf(run, row) : [];
   const stop = shown.job.saw?.stop ?? "long";
   const look = chosen ? "bg-chalk-wash" : pointedAt ? "bg-chalk-wash/60" : on ? "bg-white" : "hover:bg-white";
   const choose = () => select([id], row.pieces[0] ?? null);
@@ -318,7 +355,7 @@ function PieceRow({
             pointAt({ line: run.line, chainage: ((one.begin + end) / 2) % figures.length });
           }
         }}
-        className={`cursor-pointer ${bent ? "" : "border-rule border-b"} ${look}`}
+        className={`cursor-pointer ${bent || notes.length ? "" : "border-rule border-b"} ${look}`}
       >
         <td className="py-1 pl-2 font-semibold">
           <button
@@ -351,33 +388,47 @@ function PieceRow({
         >
           {formatLength(row.long_point, units)}
         </td>
-        <td
-          className={`figure text-right ${stop === "short" || row.short_point <= 0 ? "font-bold" : ""} ${row.short_point <= 0 ? "text-red" : ""}`}
-        >
-          {row.short_point <= 0 && "! "}
-          {formatLength(row.short_point, units)}
-          {stop === "fence" && (
-            <span className="block font-bold" title="Along the edge at the fence">
-              {formatLength(row.stop, units)} <span className="font-normal text-pencil text-xs">{row.left}</span>
-            </span>
-          )}
-        </td>
-        <td className="figure text-right">{formatLength(row.line_length, units)}</td>
-        <td className="figure text-right" title={saw(row.begin)}>
-          <End cut={row.begin} row={row} />
-        </td>
-        <td className="figure pr-2 text-right" title={saw(row.end)}>
-          <End cut={row.end} row={row} />
-        </td>
+        {shows("short") && (
+          <td
+            className={`figure text-right ${stop === "short" || row.short_point <= 0 ? "font-bold" : ""} ${row.short_point <= 0 ? "text-red" : ""}`}
+          >
+            {row.short_point <= 0 && "! "}
+            {formatLength(row.short_point, units)}
+            {stop === "fence" && (
+              <span className="block font-bold" title="Along the edge at the fence">
+                {formatLength(row.stop, units)} <span className="font-normal text-pencil text-xs">{row.left}</span>
+              </span>
+            )}
+          </td>
+        )}
+        {shows("line") && <td className="figure text-right">{formatLength(row.line_length, units)}</td>}
+        {shows("begins") && (
+          <td className="figure text-right" title={saw(row.begin)}>
+            <End cut={row.begin} row={row} />
+          </td>
+        )}
+        {shows("ends") && (
+          <td className="figure pr-2 text-right" title={saw(row.end)}>
+            <End cut={row.end} row={row} />
+          </td>
+        )}
       </tr>
-      {bent && (
+      {(bent || notes.length > 0) && (
         <tr onClick={choose} className={`cursor-pointer border-rule border-b ${look}`}>
           <td colSpan={2} />
-          <td colSpan={6} className="pb-1 pl-2 text-pencil text-sm">
+          <td
+            colSpan={2 + Number(shows("short")) + Number(shows("line")) + rest(shows)}
+            className="pb-1 pl-2 text-pencil text-sm"
+          >
             {row.side_view && <SideView row={row} longest={longest} on={chosen} />}
             {bent}
             {row.centroid_length !== null && `, ${formatLength(row.centroid_length, units)} long at the centroid`}
             {row.curvature && <span className="block text-ink">{curvatureWords(row.curvature, units)}</span>}
+            {notes.map((note) => (
+              <span key={note} className="block border-wax border-l-2 pl-2 text-ink">
+                {note}
+              </span>
+            ))}
           </td>
         </tr>
       )}

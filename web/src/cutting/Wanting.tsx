@@ -3,6 +3,7 @@ import { create } from "zustand";
 import type { Edit } from "../api/client";
 import { Pick } from "../ui/choices";
 import { useChanges, useShown } from "../window/job";
+import { Columns } from "./Columns";
 import type { Grouped, Part, Wanted } from "./ordering";
 
 interface WantedState extends Wanted {
@@ -31,6 +32,7 @@ export function sumOf(parts: Part[]): { pieces: number; bar: number; line: numbe
 const ways: [Grouped, string][] = [
   ["run", "by run"],
   ["section", "by section"],
+  ["place", "by place"],
   ["none", "all together"],
 ];
 
@@ -89,6 +91,7 @@ export function Wanting() {
         choose={(step) => set({ step: Number(step) })}
       />
       <Pick label="The stop measures" value={saw.stop ?? "long"} ways={STOPS} choose={(stop) => set({ stop })} />
+      <Columns />
     </search>
   );
 }

@@ -1,8 +1,8 @@
 /** What the cutting list shows and in which order: kept to some, in groups, sorted by a column. */
-import type { CutRowFigures, JobShown } from "../api/client";
-import { checksOf, rowsOf, runById, sectionById } from "../window/things";
+import type { CutRowFigures, JobShown, Run } from "../api/client";
+import { checksOf, rowsOf, sectionById } from "../window/things";
 
-export type Grouped = "run" | "section" | "none";
+export type Grouped = "run" | "section" | "place" | "none";
 export type Column = "tag" | "quantity" | "long" | "short" | "line";
 
 export interface Wanted {
@@ -15,7 +15,7 @@ export interface Wanted {
 
 /** A group of rows: a run, all runs of a section, or all that is cut. */
 export interface Part {
-  /** The id of the run or the section; empty for all. */
+  /** The id of the run or the section, or the name of the place; empty for all, and for what stands in no places. */
   id: string;
   of: Grouped;
   rows: { run: string; row: CutRowFigures }[];
@@ -48,22 +48,24 @@ export function partsOf(shown: JobShown, wanted: Wanted): Part[] {
   const words = wanted.words.toLocaleLowerCase("en").split(/\s+/).filter(Boolean);
   for (const run of shown.job.runs ?? []) {
     if (wanted.only === "faults" && !checksOf(shown, run.id).length) continue;
-    if (wanted.only.startsWith("section:") && wanted.only !== `section:${run.section}`) continue;
-    const names = [run.name, sectionById(shown, run.section)?.name].join(" ").toLocaleLowerCase("en");
-    const id = { run: run.id, section: run.section, none: "" }[wanted.by];
-    for (const row of rowsOf(shown, run.id)) {
-      const tags = [...row.tags, ...row.places].join(" ").toLocaleLowerCase("en").split(" ");
-      if (!words.every((word) => names.includes(word) || tags.includes(word))) continue;
-      let part = parts.get(id);
-      if (!part) {
-        part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, longest: 1 };
-        parts.set(id, part);
+    for (const all of rowsOf(shown, run.id)) {
+      if (wanted.only.startsWith("section:") && wanted.only !== `section:${all.section}`) continue;
+      const names = [run.name, sectionById(shown, all.section)?.name].join(" ").toLocaleLowerCase("en");
+      for (const row of wanted.by === "place" ? inEach(all) : [all]) {
+        const tags = [...row.tags, ...row.places].join(" ").toLocaleLowerCase("en").split(" ");
+        if (!words.every((word) => names.includes(word) || tags.includes(word))) continue;
+        const id = { run: run.id, section: row.section, place: row.places[0] ?? "", none: "" }[wanted.by];
+        let part = parts.get(id);
+        if (!part) {
+          part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, longest: 1 };
+          parts.set(id, part);
+        }
+        part.rows.push({ run: run.id, row });
+        part.pieces += row.quantity;
+        part.bar += row.quantity * row.long_point;
+        part.line += row.quantity * row.line_length;
+        part.longest = Math.max(part.longest, row.long_point);
       }
-      part.rows.push({ run: run.id, row });
-      part.pieces += row.quantity;
-      part.bar += row.quantity * row.long_point;
-      part.line += row.quantity * row.line_length;
-      part.longest = Math.max(part.longest, row.long_point);
     }
   }
   const { by, back } = wanted.sorted;
@@ -75,6 +77,25 @@ export function partsOf(shown: JobShown, wanted: Wanted): Part[] {
   return [...parts.values()];
 }
 
+/** A row once for each of its places, with what stands there; itself where it stands in none. */
+function inEach(row: CutRowFigures): CutRowFigures[] {
+  if (!row.places.length) return [row];
+  return row.places.flatMap((place, at) => {
+    const quantity = row.each[at] ?? 0;
+    return quantity ? [{ ...row, quantity, places: [place], each: [quantity] }] : [];
+  });
+}
+
+/** What is noted of the pieces of a row: the text alone where the row is of one piece, else with the tag. */
+export function notesOf(run: Run, row: CutRowFigures): string[] {
+  const several = row.pieces.length > 1;
+  return (run.notes ?? []).flatMap(({ number, text }) => {
+    const tag = `${run.tag}${number}`;
+    const there = row.tags.some((one) => one === tag || one === `${tag}M` || one.startsWith(`${tag}-`));
+    return there ? [several ? `${tag}: ${text}` : text] : [];
+  });
+}
+
 /** The parts as they stand one under the other: the head of each but the first, which is that of the sheet, and its rows. */
 export function entriesOf(parts: Part[]): Entry[] {
   return parts.flatMap((part, index): Entry[] => [
@@ -84,6 +105,7 @@ export function entriesOf(parts: Part[]): Entry[] {
 }
 
 /** Whether a run is in a part. */
-export function holds(part: Part, shown: JobShown, run: string): boolean {
-  return part.of === "run" ? part.id === run : part.of === "none" || runById(shown, run)?.section === part.id;
+export function holds(part: Part, run: string): boolean {
+  if (part.of === "run") return part.id === run;
+  return part.of === "none" || part.rows.some((one) => one.run === run);
 }

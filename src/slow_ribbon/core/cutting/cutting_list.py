@@ -70,7 +70,8 @@ class CutRow:
     bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
     plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; nothing for a
     straight one. ``part`` says what it is where it is no length of the run: a return. ``quantity`` is how many there are of them
-    in all; ``places`` name where, where they stand in the places of a typical; ``mirrored`` where there they are the mirror image of
+    in all; ``places`` name where, where they stand in the places of a typical, ``each`` how many in each of them;
+    ``mirrored`` where there they are the mirror image of
     the run as it is drawn, and ``tags`` say so.
     ``section`` is the one they are of: the run's own, or a second one that members with it. ``curvature``: what it is made of, where it
     bends and is not bent in one. ``across`` and ``thick``: the section's size to the sides
@@ -95,6 +96,7 @@ class CutRow:
     part: str = ""
     quantity: int = 1
     places: tuple[str, ...] = ()
+    each: tuple[int, ...] = ()
     mirrored: bool = False
     curvature: Curvature | None = None
     across: float = 0.0
@@ -187,6 +189,10 @@ def typical_rows(typical: SolvedTypical) -> list[CutRow]:
     """
     found: list[CutRow] = []
     order = {name: number for number, name in enumerate(typical.order)}
+
+    def by_place(one: tuple[str, int]) -> int:
+        return order[one[0]]
+
     for variant in typical.variants:
         for run in variant.runs:
             for row in _rows_of_variant(run, variant):
@@ -195,8 +201,9 @@ def typical_rows(typical: SolvedTypical) -> list[CutRow]:
                     found.append(row)
                 else:
                     # A piece that a place's own measure changes nothing of.
-                    places = tuple(sorted((*found[same].places, *row.places), key=order.__getitem__))
-                    found[same] = replace(found[same], quantity=found[same].quantity + row.quantity, places=places)
+                    where = sorted(zip((*found[same].places, *row.places), (*found[same].each, *row.each), strict=True), key=by_place)
+                    places, each = tuple(name for name, _ in where), tuple(number for _, number in where)
+                    found[same] = replace(found[same], quantity=found[same].quantity + row.quantity, places=places, each=each)
     return found
 
 
@@ -243,17 +250,19 @@ def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:
     tags = [tuple(tag + variant.label for tag in row.tags) for row in rows]
     image = _mirror_images(run) if mirrored else [None] * len(rows)
     # The mirror images that are equal to pieces as drawn are told with those.
-    more = [sum(len(rows[n].pieces) for n, other in enumerate(image) if other == number) * len(mirrored) for number in range(len(rows))]
+    more = [sum(len(rows[n].pieces) for n, other in enumerate(image) if other == number) for number in range(len(rows))]
     found = []
     for row, named, images in zip(rows, tags, more, strict=True):
-        quantity = len(row.pieces) * len(straight) + images
-        if quantity:
-            found.append(replace(row, tags=named, quantity=quantity, places=everywhere if images else tuple(straight)))
+        places = tuple(name for name in everywhere if images or name in straight)
+        each = tuple(images if name in mirrored else len(row.pieces) for name in places)
+        if sum(each):
+            found.append(replace(row, tags=named, quantity=sum(each), places=places, each=each))
     for row, named, other in zip(rows, tags, image, strict=True):
         if mirrored and other is None:
             over = mirrored_row(row)
             named = tuple(f"{tag}M" for tag in named)
-            found.append(replace(over, tags=named, quantity=len(row.pieces) * len(mirrored), places=tuple(mirrored)))
+            each = (len(row.pieces),) * len(mirrored)
+            found.append(replace(over, tags=named, quantity=sum(each), places=tuple(mirrored), each=each))
     return found
 
 
@@ -281,7 +290,7 @@ def _mirrored_bend(bend: Bend) -> Bend:
 @kept_with
 def run_rows(run: SolvedRun) -> list[CutRow]:
     """Return a run's rows of the cutting list."""
-    cuts, tag = run.cuts, run.tag
+    cuts = run.cuts
     pictures, side_views = _pictures(run), _side_views(run)
     rows = []
     for group in equal_pieces(cuts):
@@ -293,7 +302,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
         rows.append(
             CutRow(
                 run=run.id,
-                tags=tuple(f"{tag}{j + 1}" for j in group),
+                tags=tuple(run.tags[j] for j in group),
                 pieces=tuple(group),
                 long_point=float(cuts.long_points[i]),
                 short_point=float(cuts.short_points[i]),
@@ -481,6 +490,13 @@ def section_totals(run: SolvedRun) -> dict[str, Total]:
         part = Total(int(of.sum()), float(run.cuts.line_lengths[of].sum()), float(run.cuts.long_points[of].sum()))
         found[section.id] = found.get(section.id, NOTHING) + part
     return {id: part for id, part in found.items() if part.pieces}
+
+
+def notes_of(solved: Solved, row: CutRow) -> list[str]:
+    """Return what is noted of the pieces of a row, each with its tag where the row has several."""
+    run = solved.job.run(row.run)
+    tags = {run.number_of(index): run.tag_of(index) for index in row.pieces}
+    return [f"{tags[note.number]}: {note.text}" if len(tags) > 1 else note.text for note in run.notes if note.number in tags]
 
 
 def section_named(solved: Solved, row: CutRow) -> str:

@@ -17,6 +17,7 @@ from slow_ribbon.core.job.following import lines_made
 from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
 from slow_ribbon.core.job.kinds import GROUPS, KINDS, TYPICALS, AnyThing
 from slow_ribbon.core.job.laying import places_laid
+from slow_ribbon.core.job.numbering import pieces_numbered
 from slow_ribbon.core.job.own_corners import corners_found
 from slow_ribbon.core.job.rooms import rooms_faced
 from slow_ribbon.core.job.ruling import rules_followed
@@ -88,7 +89,8 @@ def _changed(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> dict[
 def followed(before: Job, after: Job, whole: bool = True) -> tuple[Job, tuple[str, ...]]:
     """Return a job, just edited, with everything brought after it that follows something, and in words what no longer does.
 
-    Fields and lines that were changed by hand stop following. A part of a job, which is not the ``whole`` of it, gets no new sections.
+    Fields and lines that were changed by hand stop following. A part of a job, which is not the ``whole`` of it, gets no new sections
+    or numbers of pieces.
     Raises ``Refused`` where a
     measure cannot be worked out, or makes something that cannot be.
     """
@@ -102,7 +104,8 @@ def followed(before: Job, after: Job, whole: bool = True) -> tuple[Job, tuple[st
     after = corners_found(before, lines_made(before, after, notices), notices)
     after = rules_followed(before, after, notices)
     after = rooms_faced(before, after, notices)
-    after = seconds_made(before, after, notices) if whole else after
+    if whole:
+        after = pieces_numbered(before, seconds_made(before, after, notices))
     after = places_laid(before, after, notices)
     after = _of_what_is_there(after)
     return after, tuple(notices)

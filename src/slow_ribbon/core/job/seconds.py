@@ -13,9 +13,9 @@ from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.corner_ways import run_cuts
 from slow_ribbon.core.runs.corners import Mitre
-from slow_ribbon.core.runs.model import Placed, Run, Second, placing_on, run_course
+from slow_ribbon.core.runs.model import Run, Second
+from slow_ribbon.core.runs.piecing import pieced
 from slow_ribbon.core.sections.membering import member_fields, same_image
 from slow_ribbon.core.sections.model import Member, Section
 from slow_ribbon.core.sections.resizing import in_row
@@ -100,10 +100,7 @@ def _raked(run: Run) -> bool:
 
 def _images(job: Job, run: Run) -> list[Array]:
     """Return the matrices (2, 2) of the second sections that a run needs, in order of travel."""
-    line, section = job.line(run.line), job.section(run.section)
-    section = section if run.size is None else in_row(section, run.size)
-    course = run_course(run, line)
-    return [lying.image for lying in run_cuts(run, line, Placed(section, placing_on(run, line), course), course).seconds]
+    return [lying.image for lying in pieced(run, job.line(run.line), job.section(run.section)).cuts.seconds]
 
 
 def _with_seconds(before: Job, job: Job, run: Run) -> Job:

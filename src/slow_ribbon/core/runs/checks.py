@@ -42,7 +42,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             Check(
                 kind="swallowed",
                 severity="fault",
-                what=f"Piece {run.tag}{i + 1} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
+                what=f"Piece {run.tag_of(i)} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
                 remedy="Make the leg longer, the section narrower, or let it face the other way.",
                 thing=run.id,
                 piece=i,
@@ -167,7 +167,7 @@ def _bars(run: Run, cuts: Cuts) -> list[Check]:
             Check(
                 kind="too-long" if long else "too-short",
                 severity="fault" if long else "warning",
-                what=f"Piece {run.tag}{i + 1} is {figure(cuts.long_points[i])}, {bound}.",
+                what=f"Piece {run.tag_of(i)} is {figure(cuts.long_points[i])}, {bound}.",
                 remedy="Let joints be placed by rule (run card, joints), or take longer bars." if long else "Move the joint beside it.",
                 thing=run.id,
                 piece=i,
@@ -209,7 +209,7 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
             worst = int(group[np.argmax(reach[group])])
             radius = 1 / float(np.hypot(*here.bends[worst]))
             what = (
-                f"Piece {run.tag}{i + 1} pinches: the line's radius is {figure(radius)} here, and the section reaches "
+                f"Piece {run.tag_of(i)} pinches: the line's radius is {figure(radius)} here, and the section reaches "
                 f"{figure(reach[worst] * radius)} to the inside."
             )
             remedy = f"Make the radius larger than {figure(reach[worst] * radius)}, the section narrower, or let it face outward."

@@ -204,7 +204,7 @@ def curve_checks(run: Run, cuts: Cuts) -> list[Check]:
         x, y, z = cuts.course.at(np.array([middle])).points[0].tolist()
         found.append(
             Check(
-                kind="tight" if fault else "uncurved", severity="fault" if fault else "warning", what=f"Piece {run.tag}{i + 1}: {what}",
+                kind="tight" if fault else "uncurved", severity="fault" if fault else "warning", what=f"Piece {run.tag_of(i)}: {what}",
                 remedy=remedy, thing=run.id, piece=i, chainage=middle % cuts.course.length, point=(x, y, z),
             )
         )  # fmt: skip

@@ -53,7 +53,7 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
                 Check(
                     kind="no-joints",
                     severity="fault",
-                    what=f"Piece {run.tag}{i + 1}: {refused.what}",
+                    what=refused.what,
                     remedy="Change the bars, the least part or how far joints keep from corners (run card, joints).",
                     thing=run.id,
                     piece=i,

@@ -129,6 +129,13 @@ class Second(Model):
     matrix: tuple[float, float, float, float]
 
 
+class Note(Model):
+    """What the workshop is to know of a piece, told by the ``number`` in its tag."""
+
+    number: Annotated[int, Field(ge=1)]
+    text: Name
+
+
 class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
@@ -138,6 +145,8 @@ class Run(Model):
     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
     at openings. ``curves``: how they are made. ``seconds``: the second sections that its pieces are of, found whenever it changes.
+    ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was
+    ever used, where that is another. ``notes``: what is noted of single pieces.
     """
 
     id: Id
@@ -158,6 +167,9 @@ class Run(Model):
     opening_ends: Finished = Square()
     curves: CurvesMade = Bent()
     seconds: Annotated[tuple[Second, ...], Field(max_length=1000, fail_fast=True)] = ()
+    numbers: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=1_000_000, fail_fast=True)] = ()
+    numbered: Annotated[int, Field(ge=0)] = 0
+    notes: Annotated[tuple[Note, ...], Field(max_length=100_000, fail_fast=True)] = ()
     rule: Id | None = None
     group: GroupName = ""
 
@@ -165,6 +177,17 @@ class Run(Model):
     @classmethod
     def _alike(cls, data: Any) -> Any:
         return external_like(data)
+
+    def number_of(self, index: int) -> int:
+        """Return the number in the tag of a piece, told by its place in order of travel."""
+        if index < len(self.numbers):
+            return self.numbers[index]
+        # Pieces that only a place of a typical has, by a measure of its own, come after all others.
+        return index + 1 if not self.numbers else max(self.numbered, *self.numbers) + index - len(self.numbers) + 1
+
+    def tag_of(self, index: int) -> str:
+        """Return the tag of a piece, told by its place in order of travel."""
+        return f"{self.tag}{self.number_of(index)}"
 
 
 def external_like(data: Any) -> Any:

@@ -46,7 +46,7 @@ class SolvedRun:
 
     ``curvatures``: what each piece whose curve is made in a way of its own is made of; ``strays`` how far facets are off the line.
 
-    ``tag`` and ``section`` are what it was solved with; the section may since have another name. ``sections`` are those that its pieces
+    ``tags`` and ``section`` are what it was solved with; the section may since have another name. ``sections`` are those that its pieces
     are of, by their sort: the section itself, and the second ones that member with it where it rises as it turns.
     """
 
@@ -60,7 +60,7 @@ class SolvedRun:
     bevels: Array
     footprints: tuple[tuple[Array, ...], ...]
     origin: Array
-    tag: str
+    tags: tuple[str, ...]
     section: Section
     sections: tuple[Section, ...] = ()
     curvatures: tuple[Curvature | None, ...] = ()

@@ -43,7 +43,9 @@ def key_of(*parts: Model | str) -> str:
 
 @kept_with
 def _written(model: Model) -> bytes:
-    return model.model_dump_json(exclude={"id", "name", "tag", "source", "material", "group", "held", "rule", "shop", "stock"}).encode()
+    return model.model_dump_json(
+        exclude={"id", "name", "tag", "source", "material", "group", "held", "rule", "shop", "stock", "notes", "numbered"}
+    ).encode()
 
 
 @dataclass

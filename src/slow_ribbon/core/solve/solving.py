@@ -13,7 +13,6 @@ import numpy as np
 from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
 from slow_ribbon.core.job.orphans import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
@@ -23,20 +22,19 @@ from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, run_cuts, vertices_at
+from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, vertices_at
 from slow_ribbon.core.runs.corners import Mitre, Transition, Treatment
-from slow_ribbon.core.runs.curve_sizes import board_places, curvature_of, curve_checks
-from slow_ribbon.core.runs.curving import Bent, Faceted, Sawn, strays
+from slow_ribbon.core.runs.curve_sizes import curvature_of, curve_checks
+from slow_ribbon.core.runs.curving import Bent, Faceted, strays
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.finishes import Finish, Returned
 from slow_ribbon.core.runs.footprints import footprints
-from slow_ribbon.core.runs.jointing import joint_places
 from slow_ribbon.core.runs.mitre import corner_kinds
-from slow_ribbon.core.runs.model import FacingSide, Placed, Placing, Run, placing_on, run_course
+from slow_ribbon.core.runs.model import FacingSide, Placing, Run, run_course
+from slow_ribbon.core.runs.piecing import pieced
 from slow_ribbon.core.sections.membering import same_image
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import OutlinePen
-from slow_ribbon.core.sections.resizing import in_row
 from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
 
 
@@ -50,29 +48,10 @@ class Solving:
 
 def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Course | None = None) -> SolvedRun:
     """Return one run solved: cut into pieces, its corners named and checked. ``course`` is the line's unless another is given."""
-    along = course = course or run_course(run, line)
-    section = section if run.size is None else in_row(section, run.size)
-    placed = Placed(section, placing_on(run, line), course)
-    checks: list[Check] = []
-    if isinstance(run.curves, Sawn):
-        try:
-            along = course = course.parted(board_places(course, placed, run.curves))
-        except Refused as refused:
-            remedy = "Take wider boards, or make the curves another way (run card, curves)."
-            at, begin = _point(course.starts[0]), float(course.begins[0])
-            checks.append(Check("uncurved", "fault", refused.what, remedy, run.id, None, begin, at))
-
-    cuts = run_cuts(run, line, placed, along)
-    square = cuts
-    if run.joints is not None:
-        places, unplaced = joint_places(run, cuts)
-        checks += unplaced
-        along = along.parted(places) if places else along
-        # On plan a joint is a line across, however it leans.
-        square = run_cuts(run, line, placed, along) if places else cuts
-        cuts = run_cuts(run, line, placed, along, run.joints)
+    found = pieced(run, line, section, course)
+    cuts, section, checks = found.cuts, found.section, list(found.checks)
     course = cuts.plain
-    kinds = corner_kinds(course, placed.right)
+    kinds = corner_kinds(course, cuts.placed.right)
     mitres, bevels = cuts.saw_settings()
     own, turned = own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
     ways = {**facet_corners(run, line, course), **own}
@@ -102,9 +81,9 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         checks=tuple(checks),
         mitres=mitres,
         bevels=bevels,
-        footprints=footprints(square),
+        footprints=footprints(found.square),
         origin=origin_of(course),
-        tag=run.tag,
+        tags=tuple(run.tag_of(i) for i in range(course.count)),
         section=section,
         sections=sections_of(run, cuts, section),
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),

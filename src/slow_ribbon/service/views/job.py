@@ -193,6 +193,7 @@ class CurvatureFigures(TypedDict):
 
 class CutRowFigures(TypedDict):
     run: str
+    section: str
     tags: list[str]
     pieces: list[int]
     quantity: int
@@ -211,6 +212,7 @@ class CutRowFigures(TypedDict):
     side_view: Drawn | None
     bends: list[BendOfPiece]
     places: list[str]
+    each: list[int]
     mirrored: bool
     curvature: CurvatureFigures | None
 
@@ -314,14 +316,14 @@ def svg_path(shape: Shape) -> str:
 
 def run_shown(run: SolvedRun) -> RunFigures:
     """Return a run's figures."""
-    course, cuts, tag = run.course, run.cuts, run.tag
+    course, cuts = run.course, run.cuts
     ends = course.begins + course.lengths
     if course.closed:
         ends = np.where(ends > course.length + WELD, ends - course.length, ends)
     footprints = drawn_together(run.footprints)
     pieces = [
         PieceFigures(
-            tag=f"{tag}{i + 1}",
+            tag=run.tags[i],
             part=part_of(run, i),
             begin=figure(course.begins[i]),
             end=figure(ends[i]),
@@ -428,6 +430,7 @@ def _cut_row(row: CutRow, at_saw: AtSaw, under: Drawn, upper: Drawn, side_view: 
 
     return CutRowFigures(
         run=row.run,
+        section=row.section.id,
         tags=list(row.tags),
         pieces=list(row.pieces),
         quantity=row.quantity,
@@ -446,6 +449,7 @@ def _cut_row(row: CutRow, at_saw: AtSaw, under: Drawn, upper: Drawn, side_view: 
         side_view=side_view,
         bends=_bends(row.bends),
         places=list(row.places),
+        each=list(row.each),
         mirrored=row.mirrored,
         curvature=None if row.curvature is None else _curvature(row.curvature),
     )

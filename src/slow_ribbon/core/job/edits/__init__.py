@@ -13,6 +13,7 @@ from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
 from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, PutOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
+from slow_ribbon.core.job.edits.pieces import NumberAnew, SetNote
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.reissue import RenewLines
 from slow_ribbon.core.job.edits.removal import Remove
@@ -49,6 +50,7 @@ __all__ = [
     "MakeTangent",
     "NewPlace",
     "NewTypical",
+    "NumberAnew",
     "PlacingChanges",
     "PutOutlinePoint",
     "Remove",
@@ -62,6 +64,7 @@ __all__ = [
     "SetGroup",
     "SetLineOut",
     "SetMeasures",
+    "SetNote",
     "SetOutlineFigure",
     "SetPlaces",
     "SetPlacing",

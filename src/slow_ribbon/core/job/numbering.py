@@ -1,0 +1,130 @@
+"""The numbers in the tags of pieces: a piece keeps its own whatever is done elsewhere, a new one gets a new one, none is used again."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from slow_ribbon.core.job.delta import unlike_parts
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.curving import Sawn
+from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.piecing import pieced
+from slow_ribbon.core.sections.model import Section
+
+
+def pieces_numbered(before: Job, after: Job) -> Job:
+    """Return a job, just edited, whose runs say which number each of their pieces has, where that is not the one in order."""
+    if before.runs is after.runs and before.lines is after.lines and before.sections is after.sections:
+        return after
+    changed: set[str] = set()
+    for group in ("runs", "lines", "sections"):
+        old, new, _ = unlike_parts(getattr(before, group), getattr(after, group))
+        known = {thing.id: thing for thing in old}
+        changed |= {thing.id for thing in new if known.get(thing.id) is not thing}
+    if not changed:
+        return after
+    runs = [run for run in after.runs if not changed.isdisjoint({run.id, run.line, run.section})]
+    earlier = {run.id: run for run in before.some("runs", {run.id for run in runs})}
+    lines, sections = _known(after, runs)
+    lines_before, sections_before = _known(before, list(earlier.values()))
+    for run in runs:
+        look_up()
+        was = earlier.get(run.id)
+        if was is None:
+            # A copy is made of pieces of its own.
+            made = run.model_copy(update={"numbers": (), "numbered": 0, "notes": ()}) if run.numbers or run.numbered or run.notes else run
+        elif was.numbers and not run.numbers:
+            # They were numbered anew.
+            continue
+        elif _same_pieces(was, run) and lines_before[was.line] is lines[run.line]:
+            continue
+        else:
+            there = pieced(was, lines_before[was.line], sections_before[was.section]).cuts
+            here = pieced(run, lines[run.line], sections[run.section]).cuts
+            made = _renumbered(was, there, run, here)
+        if made != run:
+            after = after.put(made)
+    return after
+
+
+def _known(job: Job, runs: list[Run]) -> tuple[dict[str, Line], dict[str, Section]]:
+    lines = {line.id: line for line in job.some("lines", {run.line for run in runs})}
+    return lines, {section.id: section for section in job.some("sections", {run.section for run in runs})}
+
+
+def _same_pieces(was: Run, run: Run) -> bool:
+    """Tell whether a run on the same line is made of the same pieces as it was, whatever its section is like."""
+    if run.joints is not None or was.joints is not None or isinstance(run.curves, Sawn) or isinstance(was.curves, Sawn):
+        return False
+    names = ("line", "openings", "stretches", "first_end", "last_end", "opening_ends", "curves")
+    return all(getattr(was, name) == getattr(run, name) for name in names)
+
+
+def _renumbered(was: Run, before: Cuts, run: Run, after: Cuts) -> Run:
+    """Return a run with the numbers of its pieces, which were those of ``before``."""
+    count = before.course.count
+    numbers = [was.number_of(index) for index in range(count)]
+    used = max([was.numbered, *numbers])
+    same = same_pieces(before, after) if was.line == run.line else [None] * after.course.count
+    found = []
+    for index in same:
+        if index is None:
+            used += 1
+        found.append(used if index is None else numbers[index])
+    in_order = found == list(range(1, len(found) + 1)) and used == len(found)
+    return run.model_copy(update={"numbers": () if in_order else tuple(found), "numbered": 0 if in_order else used})
+
+
+def same_pieces(before: Cuts, after: Cuts) -> list[int | None]:
+    """Return, for each piece of a run as it is now, which of its earlier pieces it is; nothing for one that is new.
+
+    One that is where it was is the same, whichever way the line runs. Of those between two such, or from one to an end, as many as there
+    were are the same in order: a corner between them was moved. Where there are more or fewer none is what it was.
+    """
+    count, earlier = after.course.count, before.course.count
+    found: list[int | None] = [None] * count
+    taken: set[int] = set()
+    here, near = _places(after), cKDTree(_places(before))
+    for turned in (here, here[:, [0, 1, 2, 6, 7, 8, 3, 4, 5]]):
+        away, which = (np.asarray(one).tolist() for one in near.query(turned))
+        for index, (far, other) in enumerate(zip(away, which, strict=True)):
+            if far <= 10 * SAME_PLACE and other not in taken and found[index] is None:
+                found[index] = other
+                taken.add(other)
+    kept = [(index, other) for index, other in enumerate(found) if other is not None]
+    if not kept:
+        return list(range(count)) if count == earlier else found
+    back = len(kept) > 1 and sum((b[1] > a[1]) - (b[1] < a[1]) for a, b in pairwise(kept)) < 0
+    step = -1 if back else 1
+    round_ = before.course.closed and after.course.closed
+    # Each stretch of pieces that are not where they were, with those that were between the same neighbours.
+    ends = [*kept, (kept[0][0] + count, kept[0][1])] if round_ else [(-1, earlier if back else -1), *kept, (count, -1 if back else earlier)]
+    for (first, here_before), (last, here_after) in pairwise(ends):
+        between = last - first - 1
+        were = (here_after - here_before) * step - 1
+        if round_:
+            were %= earlier
+        if between > 0 and between == were:
+            for place in range(1, between + 1):
+                other = (here_before + step * place) % earlier
+                if other not in taken:
+                    found[(first + place) % count] = other
+                    taken.add(other)
+    return found
+
+
+def _places(cuts: Cuts) -> Array:
+    """Return where each piece of a run is on its line: its middle, its beginning and its end, (m, 9) mm."""
+    course = cuts.plain
+    middles = (course.starts + course.ends) / 2
+    for i, path in course.paths.items():
+        middles[i] = path.at(np.array([path.length / 2])).points[0]
+    return np.concatenate([middles, course.starts, course.ends], axis=1)
