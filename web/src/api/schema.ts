@@ -4922,7 +4922,7 @@ export interface components {
         };
         /**
          * NumberAnew
-         * @description Number the pieces of runs anew, from 1 in order of travel, whatever was handed over under their numbers before; notes go with them.
+         * @description Number the pieces of runs anew, from 1 in order of travel, whatever was handed over before; notes go with them.
          */
         NumberAnew: {
             /**
