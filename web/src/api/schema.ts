@@ -1535,7 +1535,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             /**
              * External
              * @default {
@@ -1543,7 +1543,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             joints?: components["schemas"]["Joints"] | null;
             /**
              * Curves
@@ -1956,7 +1956,7 @@ export interface components {
                 number
             ];
             /** Mends */
-            mends: ("members" | "turned" | "transition" | "spread")[];
+            mends: ("members" | "turned" | "transition" | "squared" | "spread")[];
         };
         /**
          * CircleShape
@@ -2200,7 +2200,7 @@ export interface components {
          */
         CornersChanges: {
             /** Kind */
-            kind?: ("mitre" | "butt" | "cope" | "gap" | "block" | "transition") | null;
+            kind?: ("mitre" | "butt" | "cope" | "gap" | "block" | "transition" | "squared") | null;
             /** Raked */
             raked?: ("told" | "turned" | "members") | null;
             /** Through */
@@ -2215,6 +2215,8 @@ export interface components {
             name?: string | null;
             /** Proud */
             proud?: number | null;
+            /** Past */
+            past?: number | null;
         };
         /**
          * CurvatureFigures
@@ -5059,7 +5061,7 @@ export interface components {
             /** Point */
             point: number;
             /** Made */
-            made: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            made: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
         };
         /**
          * OwnMeasure
@@ -6219,7 +6221,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             /**
              * External
              * @default {
@@ -6227,7 +6229,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             joints?: components["schemas"]["Joints"] | null;
             /**
              * Own Corners
@@ -6405,7 +6407,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             /**
              * External
              * @default {
@@ -6413,7 +6415,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             /**
              * Without
              * @default []
@@ -6466,7 +6468,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             /**
              * External
              * @default {
@@ -6474,7 +6476,7 @@ export interface components {
              *       "raked": "told"
              *     }
              */
-            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"];
+            external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
             /**
              * Without
              * @default []
@@ -7624,6 +7626,24 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * Squared
+         * @description Both pieces are mitred, and cut off square ``past`` mm beyond the corner on the line where their points reach further.
+         *
+         *     Where a piece bends right up to the corner, and where no point reaches so far, it is a mitre.
+         */
+        Squared: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "squared";
+            /**
+             * Past
+             * @default 20
+             */
+            past: number;
         };
         /**
          * StartLineAt

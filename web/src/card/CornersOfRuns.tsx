@@ -23,6 +23,7 @@ const EXTERNAL: [Kind, string][] = [
   ["gap", "cut back"],
   ["block", "at a block"],
   ["transition", "at an upright piece"],
+  ["squared", "squared off"],
 ];
 const INTERNAL: [Kind, string][] = [EXTERNAL[0] as [Kind, string], ["cope", "coped"], ...EXTERNAL.slice(1)];
 
@@ -146,6 +147,13 @@ function Particulars(props: {
           take={(gap) => make({ gap })}
         />
       )}
+      {kind === "squared" && (
+        <LengthField
+          label="… past the corner"
+          mm={shared(made, (one) => (one?.kind === "squared" ? (one.past ?? 20) : 0))}
+          take={(past) => make({ past })}
+        />
+      )}
       {(kind === "block" || kind === "transition") && (
         <>
           <LengthField
@@ -226,6 +234,12 @@ function OwnCorners({ run }: { run: Run }) {
         made={made}
         raked={picked.some((corner, at) => isRaked([corner], made[at]))}
         make={make}
+      />
+      <LengthField
+        label="Or bent to a radius"
+        mm={null}
+        placeholder="sharp"
+        take={(radius) => edit([{ kind: "round_corners", line: run.line, points, radius } as Edit])}
       />
     </div>
   );

@@ -8,6 +8,7 @@ export const MENDS: Record<Mend, string> = {
   members: "Make a second section",
   turned: "Turn the section",
   transition: "Put a piece in the corner",
+  squared: "Cut the points off square",
   spread: "Spread it along the line",
 };
 
@@ -15,6 +16,7 @@ const CORNERS: Partial<Record<Mend, object>> = {
   members: { kind: "mitre", raked: "members" },
   turned: { kind: "mitre", raked: "turned" },
   transition: { kind: "transition" },
+  squared: { kind: "squared" },
 };
 
 /** The edit that mends a check; nothing where the corner it is at is no point of the line, as that of a rounding is not. */

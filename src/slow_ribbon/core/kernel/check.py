@@ -30,11 +30,12 @@ CheckKind = Literal[
     "tight",
     "uncurved",
     "same-place",
+    "wide-opening",
 ]
 Severity = Literal["fault", "warning"]
-#: What mends something: a second section that members at a corner, the section turned there, an upright piece in it; a turn spread
-#: along a closed line.
-Mend = Literal["members", "turned", "transition", "spread"]
+#: What mends something: a second section that members at a corner, the section turned there, an upright piece in it, its points cut
+#: off square; a turn spread along a closed line.
+Mend = Literal["members", "turned", "transition", "squared", "spread"]
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,8 @@ from slow_ribbon.core.kernel.check import Check, Mend, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
-from slow_ribbon.core.lines.alignment import FOLD
+from slow_ribbon.core.lines.alignment import FOLD, course_of
+from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.cuts import MEETS, Cuts
 from slow_ribbon.core.runs.mitre import NEEDLE
 from slow_ribbon.core.runs.model import Run
@@ -73,11 +74,12 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                     kind="needle",
                     severity="warning",
                     what=what,
-                    remedy="Open the corner, or blunt it with a short leg.",
+                    remedy="Open the corner, blunt it with a short leg, or have both points cut off square.",
                     thing=run.id,
                     piece=i,
                     chainage=chainage,
                     point=point,
+                    mends=("squared",),
                 )
             )
         if i in cuts.refused:
@@ -129,6 +131,28 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             )
         )
     return tuple(found)
+
+
+def wide_openings(run: Run, line: Line) -> list[Check]:
+    """Return a check for every opening of a line, at which a run breaks, that is wider than its stretch: it goes round a corner."""
+    if run.openings != "break" or not line.openings:
+        return []
+    course = course_of(line)
+    corners = course.begins[course.turns > 0]
+    found = []
+    for opening in line.openings:
+        beyond = (corners - opening.at) % course.length if course.closed else corners - opening.at
+        over = np.sort(beyond[(beyond > SAME_PLACE) & (beyond < opening.width - SAME_PLACE)])
+        if not len(over):
+            continue
+        place = (opening.at + float(over[0])) % course.length if course.closed else opening.at + float(over[0])
+        what = (
+            f"Opening {opening.name}, {figure(opening.width)} wide, goes round a corner: from where it begins there are "
+            f"{figure(float(over[0]))} to that."
+        )
+        remedy = "Make it narrower, or move it away from the corner."
+        found.append(Check("wide-opening", "warning", what, remedy, run.id, None, place, _point(course.points_at(np.array([place]))[0])))
+    return found
 
 
 def _unfinished(run: Run, cuts: Cuts) -> list[Check]:

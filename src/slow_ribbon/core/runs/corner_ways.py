@@ -6,6 +6,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.lines.model import Line
@@ -45,9 +46,14 @@ def own_ways(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
     return {at[one.point]: one.made for one in run.own_corners if one.point in at}
 
 
+@kept_with
+def _points_of(line: Line) -> cKDTree:
+    return cKDTree(line.points())
+
+
 def vertices_at(line: Line, places: Array) -> list[int | None]:
     """Return which point of a line each of some places (k, 3) is, if any."""
     if not len(places):
         return []
-    away, nearest = (np.asarray(found).tolist() for found in cKDTree(line.points()).query(places))
+    away, nearest = (np.asarray(found).tolist() for found in _points_of(line).query(places))
     return [int(number) if far <= SAME_PLACE else None for far, number in zip(away, nearest, strict=True)]

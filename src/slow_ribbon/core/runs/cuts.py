@@ -135,11 +135,19 @@ class Cuts:
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
         """Return the section flattened for drawing, finely enough for the ends that are shaped."""
         flat = self.placed.shape.flat(chord_height)
-        bends = [surface.heights(chord_height) for surface in set(self.shaped.values())]
+        surfaces = set(self.shaped.values())
+        bends = [surface.heights(chord_height) for surface in surfaces]
+        up = np.array([0.0, 1.0])
+        if surfaces and all(heights is None for heights in bends):
+            # They may all bend along one way across the section, whichever that is.
+            levels = [found for surface in surfaces if (found := surface.levels()) is not None]
+            if len(levels) == len(surfaces) and all(abs(float(way @ levels[0][0])) > 1 - ROUNDING for way, _ in levels):
+                up = levels[0][0]
+                bends = [at * np.sign(way @ up) for way, at in levels]
         known = [heights for heights in bends if heights is not None]
         if known and len(known) == len(bends):
-            x, y = self.placed.matrix[1].tolist()
-            heights = np.unique(np.concatenate(known) - self.placed.shift[1])
+            x, y = (up @ self.placed.matrix).tolist()
+            heights = np.unique(np.concatenate(known) - self.placed.shift @ up)
             return self.placed.shape.levelled(chord_height, (x, y), tuple(heights[np.append(True, np.diff(heights) > ROUNDING)].tolist()))
         for _ in range(_FINER if self.shaped else 0):
             flat = flat.finer()
@@ -277,7 +285,8 @@ class Cuts:
         halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
         """
         on = self.on(index)
-        flat = on.shape.flat(0.02)
+        # No triangle lies across a place where an end that is shaped bends.
+        flat = self.flat(0.02) if self.placed.constant else on.shape.flat(0.02)
         corners = on.points(flat.points)[flat.triangles]
         volume = math.nan
         for _ in range(_HALVINGS):

@@ -52,6 +52,10 @@ class EndSurface(ABC):
     def reach(self, points: Array) -> Array:
         """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
 
+    def levels(self) -> tuple[Array, Array] | None:
+        """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; nothing where it bends otherwise."""
+        return None
+
     def heights(self, chord_height: float) -> Array | None:  # one that bends everywhere bends so however fine
         """Return the heights (h,) in the piece's frame at which the surface bends; nothing where it bends everywhere.
 

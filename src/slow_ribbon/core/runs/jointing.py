@@ -31,6 +31,7 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
         return sorted(set(joints.at)), []
     places: list[float] = []
     checks: list[Check] = []
+    thick = float(np.ptp(cuts.placed.thickness))
     ring = course.closed and course.count == 1 and not course.turns[0] and not course.free[0]
     # The fibre that begins first and the one that ends last: at most so much beyond the line.
     begins, ends = cuts.beyond()
@@ -42,7 +43,10 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
         if long <= joints.longest and not ring:
             continue
         before, after = float(begins[i]), float(ends[i])
-        thick = _leans(cuts, i) if joints.made == "plumb" else float(np.ptp(cuts.lying(i).thickness))
+        if joints.made == "plumb":
+            thick = _leans(cuts, i)
+        elif cuts.leans is not None:
+            thick = float(np.ptp(cuts.lying(i).thickness))
         over = max(0.0, long - length - before - after) / 2
         try:
             found = joints_along(length, before + over, after + over, joints, thick, ring)

@@ -299,7 +299,7 @@ class Placed:
     def framed(self) -> Shape:
         """The shape in the line's frame, as it is placed."""
         if self._framed is None:
-            self._framed = self.shape.mapped(self.matrix, self.shift)
+            self._framed = self.shape.mapped_once(self.matrix, self.shift)
         return self._framed
 
     @property

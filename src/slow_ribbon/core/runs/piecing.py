@@ -70,6 +70,6 @@ def _pieced(run: Run, line: Line, section: Section, course: Course) -> Pieced:
         checks += unplaced
         if places:
             course = course.parted(places)
-            square = run_cuts(run, line, placed, course)
         cuts = run_cuts(run, line, placed, course, run.joints)
+        square = run_cuts(run, line, placed, course) if run.joints.leans else cuts
     return Pieced(cuts, square, section, tuple(checks))

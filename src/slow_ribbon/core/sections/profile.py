@@ -26,6 +26,8 @@ from slow_ribbon.core.sections.together import Chords, Together
 
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
+#: In so many ways at most a shape is kept as it was mapped.
+_MAPPINGS: Final = 32
 _SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
 #: How often the search for an extreme goes nearer, by four times each.
 _NEARER: Final = 7
@@ -140,6 +142,21 @@ class Shape:
         """Least x, least y, greatest x, greatest y; true extremes of curves included."""
         reach = self.furthest(np.array([[-1.0, 0], [0, -1], [1, 0], [0, 1]]))
         return -float(reach[0]), -float(reach[1]), float(reach[2]), float(reach[3])
+
+    def mapped_once(self, matrix: Array, shift: Array) -> Shape:
+        """Return the shape as ``mapped`` does, the same one where it was mapped so before: runs that lie alike share it."""
+        key = matrix.tobytes() + shift.tobytes()
+        known = self._mappings.get(key)
+        if known is None:
+            known = self.mapped(matrix, shift)
+            if len(self._mappings) >= _MAPPINGS:
+                self._mappings.clear()
+            self._mappings[key] = known
+        return known
+
+    @cached_property
+    def _mappings(self) -> dict[bytes, Shape]:
+        return {}
 
     def mapped(self, matrix: Array, shift: Array) -> Shape:
         """Return the shape under p → matrix·p + shift; a mirroring keeps outer loops anticlockwise."""

@@ -21,7 +21,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
-from slow_ribbon.core.runs.checks import run_checks
+from slow_ribbon.core.runs.checks import run_checks, wide_openings
 from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, vertices_at
 from slow_ribbon.core.runs.corners import Mitre, Transition, Treatment
 from slow_ribbon.core.runs.curve_sizes import curvature_of, curve_checks
@@ -71,7 +71,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], ways) for i in turned], strict=True)
     )
     checks += curve_checks(run, cuts)
-    checks = [*checks, *run_checks(run, cuts), *hanging_checks(run.id, line, course_of(line))]
+    checks = [*checks, *run_checks(run, cuts), *wide_openings(run, line), *hanging_checks(run.id, line, course_of(line))]
     return SolvedRun(
         id=run.id,
         key=key,

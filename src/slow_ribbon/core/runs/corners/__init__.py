@@ -12,14 +12,29 @@ from slow_ribbon.core.runs.corners.butt import Butt
 from slow_ribbon.core.runs.corners.cope import Cope, Scribed
 from slow_ribbon.core.runs.corners.gap import Gap
 from slow_ribbon.core.runs.corners.mitre import Mitre
+from slow_ribbon.core.runs.corners.squared import Squared
 from slow_ribbon.core.runs.corners.transition import Transition
 
 #: Every way of making corners.
-TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt, Cope, Gap, Block, Transition)
+TREATMENTS: Final[tuple[type[Treatment], ...]] = (Mitre, Butt, Cope, Gap, Block, Transition, Squared)
 
 if TYPE_CHECKING:
     CornersMade = Treatment
 else:
     CornersMade = Annotated[Union[TREATMENTS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry
 
-__all__ = ["TREATMENTS", "Block", "Butt", "Cope", "CornersMade", "Ends", "Gap", "Meetings", "Mitre", "Scribed", "Transition", "Treatment"]
+__all__ = [
+    "TREATMENTS",
+    "Block",
+    "Butt",
+    "Cope",
+    "CornersMade",
+    "Ends",
+    "Gap",
+    "Meetings",
+    "Mitre",
+    "Scribed",
+    "Squared",
+    "Transition",
+    "Treatment",
+]
