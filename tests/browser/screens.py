@@ -9,7 +9,6 @@ import ezdxf
 import trimesh
 from acting import pick, sheet
 from playwright.sync_api import Page, expect
-from served import ROOT
 
 from slow_ribbon.demo.ferry_house import NORTH_WEST, QUAY, SOUTH_EAST
 
@@ -204,14 +203,11 @@ def test_elevation(page: Page) -> None:
     shoot(page, "elevation", 800)
 
 
-def test_bringing_in_again(page: Page) -> None:
-    page.goto("/job/kestrel-slip-hall")
-    expect(sheet(page)).to_be_visible()
-    page.keyboard.press("b")
-    page.get_by_label("Drawing file").set_input_files(ROOT / "docs" / "examples" / "waiting-hall-issue-2.dxf")
-    expect(page.get_by_text("3 moved, 1 new, 1 gone")).to_be_visible()
-    page.get_by_role("group", name="Moved 3").get_by_text("Counter", exact=True).hover()
-    shoot(page, "bringing-in-again", 800)
+def test_second_section(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Handrail, moulded, on the rise")
+    page.mouse.move(700, 770)
+    shoot(page, "second-section", 2500)
 
 
 def test_pattern(page: Page) -> None:

@@ -9,19 +9,22 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
-from slow_ribbon.core.cutting import at_the_saw, cutting_list
+from slow_ribbon.core.cutting import as_held, at_the_saw, cutting_list
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.document import job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, apply, apply_all
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.sawing import SetSaw
 from slow_ribbon.core.kernel import Saw
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing
 from slow_ribbon.core.sections import SectionBody
-from slow_ribbon.core.sections.library import rectangle
+from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.solve import solve
 
+read = TypeAdapter(AnyEdit).validate_python
 WIDE, HIGH = 24.0, 90.0
 BOARD = SectionBody(name="Board", outline=rectangle(WIDE, HIGH), width=WIDE, height=HIGH)
 
@@ -96,3 +99,33 @@ def test_the_stop_is_kept_with_the_job() -> None:
     job = apply(job, SetSaw.model_validate({"kind": "set_saw", "changes": {"stop": "fence"}}))
     assert job.saw == Saw(step=0.5, stop="fence")
     assert job_from_text(job_to_text(job)) == job
+
+
+@pytest.mark.parametrize("corner", [90.0, 135.0, 60.0])
+@pytest.mark.parametrize("key", ["cornice-sprung", "cove-sprung"])
+def test_a_cornice_held_against_the_fence_is_cut_to_half_the_corner_with_no_bevel(key: str, corner: float) -> None:
+    """Plain geometry: held as it hangs, its head on the table, the mitre of a level corner is upright, half of what the line turns by."""
+    turn = math.radians(180 - corner)
+    legs = [{"kind": "straight", "to": (4000, 0, 0)}, {"kind": "straight", "to": (4000 + 4000 * math.cos(turn), 4000 * math.sin(turn), 0)}]
+    job = apply_all(
+        Job(name="Hall"),
+        [
+            read({"kind": "add_lines", "lines": [{"name": "Wall", "start": (0, 0, 0), "legs": legs}]}),
+            read({"kind": "add_section", "section": from_library(key).model_dump()}),
+            read({"kind": "add_runs", "section": "S2", "lines": ["L1"], "placing": {"facing": {"kind": "left"}}}),
+        ],
+    ).job
+    lying = [as_held(row, job.saw) for row in cutting_list(solve(job))]
+    held = apply_all(job, [read({"kind": "set_saw", "changes": {"sprung": True}})]).job
+    sprung = [as_held(row, held.saw) for row in cutting_list(solve(held))]
+    for one, other in zip(lying, sprung, strict=True):
+        # Lying on its back both angles are needed; they are of one plane, and the piece is as long.
+        assert one.long_point == other.long_point
+        for a, b in ((one.begin, other.begin), (one.end, other.end)):
+            assert b.bevel == pytest.approx(0, abs=1e-9)
+            assert abs(b.mitre) == pytest.approx(0 if a.square else (180 - corner) / 2)
+            assert a.square or abs(a.bevel) > 1
+        assert {other.left, other.right} == {"front", "back"}
+        # Seen from above, the drawing is as long as the piece is at its edges.
+        along = np.concatenate([side[:, 0] for side in other.picture])
+        assert np.ptp(along) >= other.long_point - 1e-6

@@ -11,7 +11,7 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, notes_of, schedule, section_named
+from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, notes_of, schedule, section_named
 from slow_ribbon.core.kernel import in_units, plain
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
@@ -39,7 +39,8 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
     """Return the cutting list as rows of text, a column for each of ``CUTTING_COLUMNS``."""
     runs = {run.id: run for run in solved.job.runs}
     rows = []
-    for row in cutting_list(solved):
+    for listed in cutting_list(solved):
+        row = as_held(listed, solved.job.saw)
         run = runs[row.run]
         at_saw = at_the_saw(row, solved.job.saw)
         section = row.section

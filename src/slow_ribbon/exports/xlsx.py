@@ -9,7 +9,7 @@ from typing import Any, Final
 
 import xlsxwriter
 
-from slow_ribbon.core.cutting import CutRow, Setting, at_the_saw, cutting_list, describe_cut, notes_of, schedule
+from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, describe_cut, notes_of, schedule
 from slow_ribbon.core.kernel import look_up, plain
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
@@ -46,7 +46,7 @@ def cutting_xlsx(solved: Solved) -> bytes:
         book.set_properties({"title": f"{solved.job.name}: cutting list"})
         sheets = _Sheets(book)
         runs = {run.id: run for run in solved.job.runs}
-        rows = cutting_list(solved)
+        rows = [as_held(row, solved.job.saw) for row in cutting_list(solved)]
         for section in solved.job.sections:
             own = [row for row in rows if row.section.id == section.id]
             if own:

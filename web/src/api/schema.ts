@@ -3595,7 +3595,8 @@ export interface components {
             /**
              * @default {
              *       "step": 0,
-             *       "stop": "long"
+             *       "stop": "long",
+             *       "sprung": false
              *     }
              */
             saw: components["schemas"]["Saw"];
@@ -6503,6 +6504,7 @@ export interface components {
          * @description ``step``: angles are set to whole steps of so many degrees, 0 as they are.
          *
          *     ``stop``: lengths are set to the long point, to the short point, or along the edge at the ``fence``, on the upper side.
+         *     ``sprung``: what lies on a slanting edge of its section is held against the fence instead as it will hang, its head on the table.
          */
         Saw: {
             /**
@@ -6516,6 +6518,11 @@ export interface components {
              * @enum {string}
              */
             stop: "long" | "short" | "fence";
+            /**
+             * Sprung
+             * @default false
+             */
+            sprung: boolean;
         };
         /** SawChanges */
         SawChanges: {
@@ -6523,6 +6530,8 @@ export interface components {
             step?: number | null;
             /** Stop */
             stop?: ("long" | "short" | "fence") | null;
+            /** Sprung */
+            sprung?: boolean | null;
         };
         /**
          * Sawn
@@ -7286,7 +7295,7 @@ export interface components {
         };
         /**
          * SetSaw
-         * @description Say in which steps angles are set at the saw, and to what its stop is measured.
+         * @description Say in which steps angles are set at the saw, to what its stop is measured, and how cornices are held.
          */
         SetSaw: {
             /**

@@ -277,7 +277,8 @@ function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }
   const padding = stuck ? "py-1" : "py-1.5 pt-4";
   const first = rowsOf(shown, id)[0];
   if (!run || !section) return null;
-  const bed = section.bed?.kind === "side" ? bedWords[section.bed.side ?? "back"] : "sprung back on the table";
+  const slanting = shown.job.saw?.sprung ? "against the fence, head on the table" : "sprung back on the table";
+  const bed = section.bed?.kind === "side" ? bedWords[section.bed.side ?? "back"] : slanting;
   return (
     <tr className={`border-rule border-b ${stuck ? "bg-paper [&>*]:shadow-[inset_0_-1px_0_var(--color-rule)]" : ""}`}>
       <th colSpan={3} className={`truncate pl-2 text-left font-normal ${padding}`}>

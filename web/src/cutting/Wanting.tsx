@@ -91,6 +91,17 @@ export function Wanting() {
         choose={(step) => set({ step: Number(step) })}
       />
       <Pick label="The stop measures" value={saw.stop ?? "long"} ways={STOPS} choose={(stop) => set({ stop })} />
+      {shown.job.sections?.some((section) => section.bed?.kind === "edge") && (
+        <Pick
+          label="Cornices are held"
+          value={saw.sprung ? "sprung" : "lying"}
+          ways={[
+            ["lying", "cornices on the back"],
+            ["sprung", "cornices against the fence"],
+          ]}
+          choose={(way) => set({ sprung: way === "sprung" })}
+        />
+      )}
       <Columns />
     </search>
   );

@@ -20,7 +20,7 @@ from slow_ribbon.core.cutting.cutting_list import (
     typical_rows,
 )
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
-from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, at_the_saw
+from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, as_held, at_the_saw
 from slow_ribbon.core.cutting.templates import templates_of
 
 __all__ = [
@@ -32,6 +32,7 @@ __all__ = [
     "Schedule",
     "Setting",
     "Total",
+    "as_held",
     "at_the_saw",
     "bends_of",
     "cut_of",

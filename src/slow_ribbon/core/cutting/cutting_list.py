@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -27,7 +27,7 @@ from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.runs.finishes import Capped
 from slow_ribbon.core.runs.model import Placed
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.model import EdgeBed, Section
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
 from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of
 
@@ -61,6 +61,19 @@ def cut_of(run: SolvedRun, index: int, end: bool) -> Cut:
 
 
 @dataclass(frozen=True)
+class Held:
+    """How pieces are cut where they are held otherwise at the saw than on their section's bed; fields as those of a row."""
+
+    begin: Cut
+    end: Cut
+    left: str
+    right: str
+    picture: tuple[Array, Array]
+    across: float
+    thick: float
+
+
+@dataclass(frozen=True)
 class CutRow:
     """A row of the cutting list: equal pieces of one run. Lengths in mm.
 
@@ -75,7 +88,7 @@ class CutRow:
     the run as it is drawn, and ``tags`` say so.
     ``section`` is the one they are of: the run's own, or a second one that members with it. ``curvature``: what it is made of, where it
     bends and is not bent in one. ``across`` and ``thick``: the section's size to the sides
-    on the table and out of it, mm.
+    on the table and out of it, mm. ``sprung``: the same for what lies on a slanting edge, held with its head on the table.
     """
 
     run: str
@@ -101,6 +114,7 @@ class CutRow:
     curvature: Curvature | None = None
     across: float = 0.0
     thick: float = 0.0
+    sprung: Held | None = None
 
 
 @dataclass(frozen=True)
@@ -266,16 +280,27 @@ def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:
     return found
 
 
-def mirrored_row(row: CutRow) -> CutRow:
-    """Return a row of the mirror images of its pieces: left and right change sides, what is above stays above."""
-    under, upper = (side * (1, -1) for side in row.picture)
+_L = TypeVar("_L", CutRow, Held)
+
+
+def _over(lying: _L) -> _L:
+    """Return how mirror images lie: left and right change sides, what is above stays above."""
+    under, upper = (side * (1, -1) for side in lying.picture)
     return replace(
-        row,
-        begin=replace(row.begin, mitre=0.0 - row.begin.mitre),
-        end=replace(row.end, mitre=0.0 - row.end.mitre),
-        left=row.right,
-        right=row.left,
+        lying,
+        begin=replace(lying.begin, mitre=0.0 - lying.begin.mitre),
+        end=replace(lying.end, mitre=0.0 - lying.end.mitre),
+        left=lying.right,
+        right=lying.left,
         picture=(under, upper),
+    )
+
+
+def mirrored_row(row: CutRow) -> CutRow:
+    """Return a row of the mirror images of its pieces."""
+    return replace(
+        _over(row),
+        sprung=None if row.sprung is None else _over(row.sprung),
         bends=tuple(_mirrored_bend(bend) for bend in row.bends),
         mirrored=True,
     )
@@ -292,6 +317,8 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
     """Return a run's rows of the cutting list."""
     cuts = run.cuts
     pictures, side_views = _pictures(run), _side_views(run)
+    slanting = isinstance(run.section.bed, EdgeBed)
+    sprung, settings = (_pictures(run, sprung=True), cuts.saw_settings(sprung=True)) if slanting else ([], None)
     rows = []
     for group in equal_pieces(cuts):
         look_up()
@@ -321,9 +348,22 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 section=run.section_of(i),
                 across=far_left - far_right,
                 thick=top - foot,
+                sprung=None if settings is None or i in cuts.course.paths else _held(run, i, settings, sprung[i]),
             )
         )
     return rows
+
+
+def _held(run: SolvedRun, index: int, settings: tuple[Array, Array], picture: tuple[Array, Array]) -> Held:
+    """Return how a piece is cut where it is held against the fence with its head on the table."""
+    mitres, bevels = settings
+    begin, end = (
+        replace(cut_of(run, index, bool(side)), mitre=float(mitres[index, side]), bevel=float(bevels[index, side])) for side in (0, 1)
+    )
+    lying = run.cuts.lying(index)
+    left, right = left_and_right(lying, lying.sprung_up)
+    far_left, far_right, top, foot = _reaches(lying, lying.sprung_up)
+    return Held(begin, end, left, right, picture, far_left - far_right, top - foot)
 
 
 def centroid_length(run: SolvedRun, index: int) -> float | None:
@@ -357,23 +397,23 @@ def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
     return bends
 
 
-def left_and_right(lying: Placed) -> tuple[str, str]:
-    """Return which edges of a section lie to the left and to the right of travel as its pieces lie on the saw."""
-    x, y = left_of(lying) @ lying.laid
+def left_and_right(lying: Placed, up: Array | None = None) -> tuple[str, str]:
+    """Return which edges of a section lie to the left and to the right of travel as its pieces lie on the saw, or with ``up`` upward."""
+    x, y = left_of(lying.bed_up if up is None else up) @ lying.laid
     upright = abs(y) >= abs(x) - NO_LEAN
     names = ("top", "bottom") if upright else ("front", "back")
     return names if (y if upright else x) > 0 else names[::-1]
 
 
-def left_of(lying: Placed) -> Array:
-    """Return the unit (2,) to the left of travel on the table, c = up × t, in the frame of a section that lies on its bed."""
-    up = lying.bed_up
+def left_of(up: Array) -> Array:
+    """Return the unit (2,) to the left of travel on the table, c = up × t, with ``up`` (2,) out of it."""
     return np.array([-up[1], up[0]])
 
 
-def _reaches(lying: Placed) -> tuple[float, float, float, float]:
-    """Return from where to where a section lies on its bed: its left and its right, its top and its foot, mm."""
-    left, up = left_of(lying), lying.bed_up
+def _reaches(lying: Placed, up: Array | None = None) -> tuple[float, float, float, float]:
+    """Return from where to where a section lies on its bed, or with ``up`` upward: its left and its right, its top and its foot, mm."""
+    up = lying.bed_up if up is None else up
+    left = left_of(up)
     far_left, far_right, top, foot = (lying.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)).tolist()
     return far_left, far_right, top, foot
 
@@ -384,7 +424,8 @@ def _side_views(run: SolvedRun) -> dict[int, Array]:
     found = {}
     for i, path in cuts.course.paths.items():
         lying = cuts.lying(i)
-        left, up = left_of(lying), lying.bed_up
+        up = lying.bed_up
+        left = left_of(up)
         far_left, far_right, top, foot = _reaches(lying)
         out = cuts.plain.rights[i] * up[0] + cuts.plain.ups[i] * up[1]
         if np.ptp(path.at_chords.points @ out) <= _OUT_OF_PLANE:
@@ -396,17 +437,18 @@ def _side_views(run: SolvedRun) -> dict[int, Array]:
     return found
 
 
-def _pictures(run: SolvedRun) -> list[tuple[Array, Array]]:
+def _pictures(run: SolvedRun, sprung: bool = False) -> list[tuple[Array, Array]]:
     """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (4, 2) each.
 
-    A piece that bends is seen in the plane of the table where it begins.
+    A piece that bends is seen in the plane of the table where it begins, and is never held ``sprung``.
     """
     cuts = run.cuts
     corners = np.empty((2, cuts.course.count, 4, 2))
     edges: dict[int, Array] = {}
     for lying, pieces in cuts.laid_alike():
-        left, up = left_of(lying), lying.bed_up
-        far_left, far_right, top, foot = _reaches(lying)
+        up = lying.sprung_up if sprung else lying.bed_up
+        left = left_of(up)
+        far_left, far_right, top, foot = _reaches(lying, up)
         # The right and the left edge below, and above.
         around = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
         around = cuts.own(int(pieces[0]), around)
@@ -416,9 +458,9 @@ def _pictures(run: SolvedRun) -> list[tuple[Array, Array]]:
             corners[side, pieces, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
         edges |= dict.fromkeys(pieces.tolist(), around)
     pictures = list(zip(*corners, strict=True))
-    for i in cuts.course.paths:
+    for i in () if sprung else cuts.course.paths:
         points = cuts.carried(i, edges[i]).points - cuts.course.starts[i]
-        left = left_of(cuts.lying(i))
+        left = left_of(cuts.lying(i).bed_up)
         sideways = cuts.plain.rights[i] * left[0] + cuts.plain.ups[i] * left[1]
         flat = points @ np.column_stack([cuts.course.tangents[i], sideways])
         # Along the right edge and back along the left.

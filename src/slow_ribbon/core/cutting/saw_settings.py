@@ -42,8 +42,15 @@ class AtSaw:
     stop: float
 
 
+def as_held(row: CutRow, saw: Saw) -> CutRow:
+    """Return a row of the cutting list as its pieces are held at a saw: sprung against the fence, where they are."""
+    if not saw.sprung or row.sprung is None:
+        return row
+    return replace(row, **vars(row.sprung))
+
+
 def at_the_saw(row: CutRow, saw: Saw) -> AtSaw:
-    """Return how a row of the cutting list is set at a saw."""
+    """Return how a row of the cutting list, as it is held, is set at a saw."""
     stop = row.long_point if saw.stop == "long" else row.short_point
     if saw.stop == "fence":
         stop = _at_fence(row)

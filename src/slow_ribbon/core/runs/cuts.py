@@ -336,15 +336,16 @@ class Cuts:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
         return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
 
-    def saw_settings(self) -> tuple[Array, Array]:
-        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for pieces that lie on their section's bed.
+    def saw_settings(self, sprung: bool = False) -> tuple[Array, Array]:
+        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for pieces that lie on their section's bed, or ``sprung``.
 
         μ = atan2(m·c, m·t) turns the table, β = asin(m·up) tilts the blade, with m the cut's normal
         and c = up × t to the left of travel on the table. A positive mitre puts the left edge of
         the cut further back along travel than the right; a positive bevel the upper edge further
         back than the lower.
         """
-        ups = np.array([self.placed.bed_up] if self.leans is None else [self.lying(i).bed_up for i in range(self.course.count)])
+        lying = [self.placed] if self.leans is None else [self.lying(i) for i in range(self.course.count)]
+        ups = np.array([one.sprung_up if sprung else one.bed_up for one in lying])
         course = self.plain
         mitres, bevels = [], []
         for plane, right, above, tangent in (

@@ -344,6 +344,11 @@ class Placed:
         return np.asarray(self.laid @ bed_up(self.section))
 
     @property
+    def sprung_up(self) -> Array:
+        """The unit out of the saw's bed, (2,), in the line's frame, where the section is held with its head on that."""
+        return np.asarray(self.laid @ np.array([0.0, -1.0]))
+
+    @property
     def thickness(self) -> tuple[float, float]:
         """From where to where the section lies along ``bed_up``, mm."""
         up = self.bed_up

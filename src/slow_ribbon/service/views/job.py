@@ -21,6 +21,7 @@ from slow_ribbon.core.cutting import (
     Schedule,
     Setting,
     Total,
+    as_held,
     at_the_saw,
     bends_of,
     cut_of,
@@ -410,7 +411,8 @@ def row_numbers(row: SolvedRow) -> bytes:
 
 
 def cut_rows_shown(rows: Sequence[CutRow], saw: Saw) -> list[CutRowFigures]:
-    """Return rows of the cutting list, as they are set at a saw."""
+    """Return rows of the cutting list, as they are held and set at a saw."""
+    rows = [as_held(row, saw) for row in rows]
     sides = iter(drawn([side for row in rows for side in row.picture], _OF_PICTURE))
     views = iter(drawn([row.side_view for row in rows if row.side_view is not None], _OF_PICTURE))
     return [_cut_row(row, at_the_saw(row, saw), next(sides), next(sides), None if row.side_view is None else next(views)) for row in rows]

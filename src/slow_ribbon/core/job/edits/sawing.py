@@ -15,10 +15,11 @@ from slow_ribbon.core.kernel.saw import Stop
 class SawChanges(Changes):
     step: Annotated[float, Field(ge=0, le=5)] | None = None
     stop: Stop | None = None
+    sprung: bool | None = None
 
 
 class SetSaw(Edit):
-    """Say in which steps angles are set at the saw, and to what its stop is measured."""
+    """Say in which steps angles are set at the saw, to what its stop is measured, and how cornices are held."""
 
     touches = frozenset({"saw"})
 
