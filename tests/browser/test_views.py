@@ -164,7 +164,7 @@ def test_a_section_is_scaled_and_its_runs_follow(demo: Page) -> None:
     demo.keyboard.press("Escape")
     card(demo).get_by_role("button", name="Cornice", exact=True).click()
     demo.keyboard.press("u")
-    expect(demo.locator("tbody tr", has_text="C15").first).to_contain_text("1\u2009428")
+    expect(demo.locator("tbody tr", has_text="C14").first).to_contain_text("1\u2009428")
 
 
 def test_the_place_pointed_at_lights_up_everywhere(demo: Page) -> None:
