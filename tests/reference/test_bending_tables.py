@@ -64,7 +64,8 @@ def tubes(draw: st.DrawFn) -> Any:
     at = np.zeros(3)
     legs: list[Any] = []
     for _ in range(draw(st.integers(2, 6))):
-        heading, pitch = math.radians(draw(st.floats(-180, 180))), math.radians(draw(st.sampled_from([0, 0, 20, -35, 50])))
+        # Whole degrees: a kink of less than 0.01° is no corner, and no bend either (geometry notes, section 1).
+        heading, pitch = math.radians(draw(st.integers(-180, 180))), math.radians(draw(st.sampled_from([0, 0, 20, -35, 50])))
         size = draw(st.floats(600, 1500))
         at = at + size * np.array([math.cos(heading) * math.cos(pitch), math.sin(heading) * math.cos(pitch), math.sin(pitch)])
         legs.append(StraightLeg(to=tuple(at.tolist()), round=draw(st.floats(60, 140))))
