@@ -245,6 +245,11 @@ def test_a_second_section_is_drawn_after_the_first_and_not_by_hand() -> None:
         apply_all(job, [Remove(ids=(second.id,))])
     named = apply_all(job, [SetSection(section=second.id, changes=SectionChanges(name="Rake", material="oak"))]).job
     assert section_named(solve(named), cutting_list(solve(named))[1]) == "Rake"
+    # Figures that another machine worked out, a hair otherwise, are drawn anew when something else of it is said.
+    hair = second.model_copy(update={"width": second.width + 1e-11})
+    came = job.model_copy(update={"sections": (job.sections[0], hair)})
+    renamed = apply_all(came, [SetSection(section=second.id, changes=SectionChanges(name="Rake"))]).job
+    assert (renamed.sections[1].name, renamed.sections[1].width) == ("Rake", second.width)
     # Let stand by itself it can be; the run gets another.
     free = apply_all(job, [FreeSection(section=second.id), SetSection(section=second.id, changes=SectionChanges(height=200))]).job
     assert [one.member is None for one in free.sections] == [True, True, False]

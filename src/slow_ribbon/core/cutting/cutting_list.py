@@ -266,9 +266,10 @@ def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:
     # The mirror images that are equal to pieces as drawn are told with those.
     more = [sum(len(rows[n].pieces) for n, other in enumerate(image) if other == number) for number in range(len(rows))]
     found = []
+    over_there = set(mirrored)
     for row, named, images in zip(rows, tags, more, strict=True):
-        places = tuple(name for name in everywhere if images or name in straight)
-        each = tuple(images if name in mirrored else len(row.pieces) for name in places)
+        places = everywhere if images else tuple(straight)
+        each = tuple(images if name in over_there else len(row.pieces) for name in places)
         if sum(each):
             found.append(replace(row, tags=named, quantity=sum(each), places=places, each=each))
     for row, named, other in zip(rows, tags, image, strict=True):

@@ -61,7 +61,9 @@ def _followed(before: Job, after: Job, notices: list[str]) -> Job:
         if drawn == section:
             continue
         previous = old.get(section.id)
-        if previous is not None and previous.member == member and member.of not in changed:
+        # By what was changed, and not by the figures: those of another machine may differ in the last bit.
+        by_hand = previous is not None and any(getattr(previous, name) != getattr(section, name) for name in _FOLLOWS)
+        if by_hand and previous is not None and previous.member == member and member.of not in changed:
             what = f"{section.name} members with {first.name} and is drawn after it: change that one, or let this one stand by itself."
             raise Refused(what, "section", "follows")
         after = after.put(drawn)
