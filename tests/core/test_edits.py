@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.cutting.cutting_list import cutting_list, schedule
+from slow_ribbon.core.cutting import cutting_list, schedule
 from slow_ribbon.core.job.document import Job, job_from_data, job_from_text, job_to_text
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit

@@ -12,7 +12,7 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from slow_ribbon.core.cutting.cutting_list import cutting_list, describe_cut, schedule
+from slow_ribbon.core.cutting import cutting_list, describe_cut, schedule
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddOpenings, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.job.edits.split_join import ReverseLines, SplitLine

@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.cutting.cutting_list import cutting_list, schedule
+from slow_ribbon.core.cutting import cutting_list, schedule
 from slow_ribbon.core.job.document import Job, check_job, job_from_text, job_to_text
 from slow_ribbon.core.job.edits.apply import apply
 from slow_ribbon.core.job.edits.registry import AnyEdit

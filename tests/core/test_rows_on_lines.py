@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from making import bent_line, line
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.cutting.cutting_list import schedule
+from slow_ribbon.core.cutting import schedule
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg

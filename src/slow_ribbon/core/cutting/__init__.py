@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 from slow_ribbon.core.cutting.cutting_list import (
-    NOTHING,
     Cut,
     CutRow,
-    Schedule,
-    Total,
     bends_of,
     cut_of,
     cutting_list,
@@ -15,13 +12,13 @@ from slow_ribbon.core.cutting.cutting_list import (
     notes_of,
     part_of,
     run_rows,
-    schedule,
     section_named,
     typical_rows,
 )
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
 from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, as_held, at_the_saw
 from slow_ribbon.core.cutting.templates import templates_of
+from slow_ribbon.core.cutting.totals import NOTHING, Schedule, Total, schedule
 
 __all__ = [
     "NOTHING",

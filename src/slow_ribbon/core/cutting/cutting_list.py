@@ -1,4 +1,4 @@
-"""The cutting list and the schedule of a solved job.
+"""The cutting list of a solved job.
 
 Terms
 -----
@@ -11,28 +11,22 @@ cut
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 import numpy as np
 
+from slow_ribbon.core.cutting.lying import left_and_right, pictures_of, reaches, side_views_of
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.bending import Bend, bends_of_path
 from slow_ribbon.core.runs.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
 from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.fibres import fibre_lengths
-from slow_ribbon.core.runs.finishes import Capped
-from slow_ribbon.core.runs.model import Placed
 from slow_ribbon.core.sections.model import EdgeBed, Section
-from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of
-
-#: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.
-_OUT_OF_PLANE = 0.5
 
 
 @dataclass(frozen=True)
@@ -115,50 +109,6 @@ class CutRow:
     across: float = 0.0
     thick: float = 0.0
     sprung: Held | None = None
-
-
-@dataclass(frozen=True)
-class Total:
-    """Totals over pieces, mm: ``bar`` is the sum of long points, what must be cut from stock before kerf."""
-
-    pieces: int
-    line_length: float
-    bar: float
-
-    def __mul__(self, times: int) -> Total:
-        return Total(self.pieces * times, self.line_length * times, self.bar * times)
-
-    def __add__(self, other: Total) -> Total:
-        return Total(self.pieces + other.pieces, self.line_length + other.line_length, self.bar + other.bar)
-
-
-NOTHING = Total(0, 0.0, 0.0)
-
-
-@dataclass(frozen=True)
-class RowCount:
-    """Items of a row: how many wherever it stands, at what actual centres, and what is left over at the ends of its stretches, mm."""
-
-    row: str
-    count: int
-    centres: tuple[float, ...]
-    left_over: float
-
-
-@dataclass(frozen=True)
-class Schedule:
-    """Totals for each run, each section and the job, and item counts for each row.
-
-    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id. ``fittings`` are how many there are of
-    each, by their names: caps of ends, and what stands in corners.
-    """
-
-    runs: dict[str, Total]
-    sections: dict[str, Total]
-    sizes: dict[str, dict[str, Total]]
-    job: Total
-    rows: dict[str, RowCount]
-    fittings: dict[str, int]
 
 
 def cutting_list(solved: Solved) -> list[CutRow]:
@@ -317,16 +267,16 @@ def _mirrored_bend(bend: Bend) -> Bend:
 def run_rows(run: SolvedRun) -> list[CutRow]:
     """Return a run's rows of the cutting list."""
     cuts = run.cuts
-    pictures, side_views = _pictures(run), _side_views(run)
+    pictures, side_views = pictures_of(run), side_views_of(run)
     slanting = isinstance(run.section.bed, EdgeBed)
-    sprung, settings = (_pictures(run, sprung=True), cuts.saw_settings(sprung=True)) if slanting else ([], None)
+    sprung, settings = (pictures_of(run, sprung=True), cuts.saw_settings(sprung=True)) if slanting else ([], None)
     rows = []
     for group in equal_pieces(cuts):
         look_up()
         i = group[0]
         lying = cuts.lying(i)
         left, right = left_and_right(lying)
-        far_left, far_right, top, foot = _reaches(lying)
+        far_left, far_right, top, foot = reaches(lying)
         rows.append(
             CutRow(
                 run=run.id,
@@ -363,7 +313,7 @@ def _held(run: SolvedRun, index: int, settings: tuple[Array, Array], picture: tu
     )
     lying = run.cuts.lying(index)
     left, right = left_and_right(lying, lying.sprung_up)
-    far_left, far_right, top, foot = _reaches(lying, lying.sprung_up)
+    far_left, far_right, top, foot = reaches(lying, lying.sprung_up)
     return Held(begin, end, left, right, picture, far_left - far_right, top - foot)
 
 
@@ -398,143 +348,6 @@ def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
     return bends
 
 
-def left_and_right(lying: Placed, up: Array | None = None) -> tuple[str, str]:
-    """Return which edges of a section lie to the left and to the right of travel as its pieces lie on the saw, or with ``up`` upward."""
-    x, y = left_of(lying.bed_up if up is None else up) @ lying.laid
-    upright = abs(y) >= abs(x) - NO_LEAN
-    names = ("top", "bottom") if upright else ("front", "back")
-    return names if (y if upright else x) > 0 else names[::-1]
-
-
-def left_of(up: Array) -> Array:
-    """Return the unit (2,) to the left of travel on the table, c = up × t, with ``up`` (2,) out of it."""
-    return np.array([-up[1], up[0]])
-
-
-def _reaches(lying: Placed, up: Array | None = None) -> tuple[float, float, float, float]:
-    """Return from where to where a section lies on its bed, or with ``up`` upward: its left and its right, its top and its foot, mm."""
-    up = lying.bed_up if up is None else up
-    left = left_of(up)
-    far_left, far_right, top, foot = (lying.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)).tolist()
-    return far_left, far_right, top, foot
-
-
-def _side_views(run: SolvedRun) -> dict[int, Array]:
-    """Return, for pieces that leave the plane of the table, what is seen from the side: a polygon, x along travel, y up from the table."""
-    cuts = run.cuts
-    found = {}
-    for i, path in cuts.course.paths.items():
-        lying = cuts.lying(i)
-        up = lying.bed_up
-        left = left_of(up)
-        far_left, far_right, top, foot = _reaches(lying)
-        out = cuts.plain.rights[i] * up[0] + cuts.plain.ups[i] * up[1]
-        if np.ptp(path.at_chords.points @ out) <= _OUT_OF_PLANE:
-            continue
-        edges = np.array([left * (far_left + far_right) / 2 + up * level for level in (foot, top)])
-        points = cuts.carried(i, cuts.own(i, edges)).points - cuts.course.starts[i]
-        flat = points @ np.column_stack([cuts.course.tangents[i], out])
-        found[i] = np.concatenate([flat[:, 0], flat[::-1, 1]])
-    return found
-
-
-def _pictures(run: SolvedRun, sprung: bool = False) -> list[tuple[Array, Array]]:
-    """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (4, 2) each.
-
-    A piece that bends is seen in the plane of the table where it begins, and is never held ``sprung``.
-    """
-    cuts = run.cuts
-    corners = np.empty((2, cuts.course.count, 4, 2))
-    edges: dict[int, Array] = {}
-    for lying, pieces in cuts.laid_alike():
-        up = lying.sprung_up if sprung else lying.bed_up
-        left = left_of(up)
-        far_left, far_right, top, foot = _reaches(lying, up)
-        # The right and the left edge below, and above.
-        around = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
-        around = cuts.own(int(pieces[0]), around)
-        begin, end = (ends[pieces] for ends in cuts.fibres(around))
-        corners[:, pieces, :, 1] = [far_right, far_right, far_left, far_left]
-        for side, (right, other) in enumerate(((0, 1), (2, 3))):
-            corners[side, pieces, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
-        edges |= dict.fromkeys(pieces.tolist(), around)
-    pictures = list(zip(*corners, strict=True))
-    for i in () if sprung else cuts.course.paths:
-        points = cuts.carried(i, edges[i]).points - cuts.course.starts[i]
-        left = left_of(cuts.lying(i).bed_up)
-        sideways = cuts.plain.rights[i] * left[0] + cuts.plain.ups[i] * left[1]
-        flat = points @ np.column_stack([cuts.course.tangents[i], sideways])
-        # Along the right edge and back along the left.
-        pictures[i] = np.concatenate([flat[:, 0], flat[::-1, 1]]), np.concatenate([flat[:, 2], flat[::-1, 3]])
-    return pictures
-
-
-def schedule(solved: Solved) -> Schedule:
-    """Return the totals of a job. Every total is the sum of unrounded values."""
-    runs: dict[str, Total] = {}
-    sections: dict[str, Total] = {}
-    sizes: dict[str, dict[str, Total]] = {}
-    places = _times(solved)
-    for run in solved.job.runs:
-        stands = places.get(run.id)
-        total = run_total(solved.runs[run.id]) if stands is None else sum((run_total(one) * times for one, times in stands), NOTHING)
-        runs[run.id] = total
-        for one, times in stands or [(solved.runs[run.id], 1)]:
-            for section, part in section_totals(one).items():
-                sections[section] = sections.get(section, NOTHING) + part * times
-                if run.size is not None and section == run.section:
-                    made = sizes.setdefault(run.section, {})
-                    made[run.size] = made.get(run.size, NOTHING) + part * times
-    rows = {}
-    for row in solved.job.rows:
-        stands = places.get(row.id)
-        count = row_count(solved.rows[row.id])
-        rows[row.id] = count if stands is None else replace(count, count=sum(row_count(one).count * times for one, times in stands))
-    fittings: Counter[str] = Counter()
-    for found in solved.runs.values():
-        for one, times in places.get(found.id, [(found, 1)]):
-            for name in fittings_of(one):
-                fittings[name] += times
-    return Schedule(
-        runs, sections, sizes, sum(runs.values(), NOTHING), rows, {name: fittings[name] for name in sorted(fittings) if fittings[name]}
-    )
-
-
-def _times(solved: Solved) -> dict[str, list[tuple[Any, int]]]:
-    """Return, of runs and rows that stand in several places, each as it is there and in how many of them."""
-    found: dict[str, list[tuple[Any, int]]] = {}
-    for typical in typicals_of(solved):
-        for variant in typical.variants:
-            for thing in variant.things:
-                found.setdefault(thing.id, []).append((thing, len(variant.places)))
-    return found
-
-
-def fittings_of(run: SolvedRun) -> list[str]:
-    """Return the names of what closes a run's ends and stands in its corners, each as often as it is needed."""
-    ways = run.cuts.finishing.ways.values() if run.cuts.finishing is not None else ()
-    return [way.cap for way in ways if isinstance(way, Capped)] + [corner.fitting for corner in run.corners if corner.fitting]
-
-
-@kept_with
-def run_total(run: SolvedRun) -> Total:
-    """Return the totals over a run's pieces."""
-    return Total(run.pieces, float(run.cuts.line_lengths.sum()), float(run.cuts.long_points.sum()))
-
-
-@kept_with
-def section_totals(run: SolvedRun) -> dict[str, Total]:
-    """Return the totals over a run's pieces by the id of the section that they are of; of one that the job has none of, its first's."""
-    if not run.sections:
-        return {run.section.id: run_total(run)}
-    found: dict[str, Total] = {}
-    for sort, section in enumerate(run.sections):
-        of = run.cuts.sorts == sort
-        part = Total(int(of.sum()), float(run.cuts.line_lengths[of].sum()), float(run.cuts.long_points[of].sum()))
-        found[section.id] = found.get(section.id, NOTHING) + part
-    return {id: part for id, part in found.items() if part.pieces}
-
-
 def notes_of(solved: Solved, row: CutRow) -> list[str]:
     """Return what is noted of the pieces of a row, each with its tag where the row has several."""
     run = solved.job.run(row.run)
@@ -550,15 +363,6 @@ def section_named(solved: Solved, row: CutRow) -> str:
     # A second section that the job has none of, in a place with a measure of its own, goes by the name of its first.
     name, second = solved.job.section(first).name, row.section.name != solved.runs[row.run].section.name
     return f"{name}, on the rise" if second else name
-
-
-@kept_with
-def row_count(row: SolvedRow) -> RowCount:
-    """Return what is counted of a row."""
-    out = row.out
-    centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
-    left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
-    return RowCount(row.id, len(out.chainages), tuple(centres), left_over)
 
 
 def describe_cut(cut: Cut) -> str:

@@ -1,0 +1,131 @@
+"""The schedule of a solved job: totals of pieces and lengths, items and fittings counted. Every total is the sum of unrounded values."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, replace
+from typing import Any
+
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.runs.finishes import Capped
+from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
+from slow_ribbon.core.solve.standing import typicals_of
+
+
+@dataclass(frozen=True)
+class Total:
+    """Totals over pieces, mm: ``bar`` is the sum of long points, what must be cut from stock before kerf."""
+
+    pieces: int
+    line_length: float
+    bar: float
+
+    def __mul__(self, times: int) -> Total:
+        return Total(self.pieces * times, self.line_length * times, self.bar * times)
+
+    def __add__(self, other: Total) -> Total:
+        return Total(self.pieces + other.pieces, self.line_length + other.line_length, self.bar + other.bar)
+
+
+NOTHING = Total(0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class RowCount:
+    """Items of a row: how many wherever it stands, at what actual centres, and what is left over at the ends of its stretches, mm."""
+
+    row: str
+    count: int
+    centres: tuple[float, ...]
+    left_over: float
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """Totals for each run, each section and the job, and item counts for each row.
+
+    ``sizes`` are those of each row of a section's range that runs are made in, by the section's id. ``fittings`` are how many there are of
+    each, by their names: caps of ends, and what stands in corners.
+    """
+
+    runs: dict[str, Total]
+    sections: dict[str, Total]
+    sizes: dict[str, dict[str, Total]]
+    job: Total
+    rows: dict[str, RowCount]
+    fittings: dict[str, int]
+
+
+def schedule(solved: Solved) -> Schedule:
+    """Return the totals of a job. Every total is the sum of unrounded values."""
+    runs: dict[str, Total] = {}
+    sections: dict[str, Total] = {}
+    sizes: dict[str, dict[str, Total]] = {}
+    places = _times(solved)
+    for run in solved.job.runs:
+        stands = places.get(run.id)
+        total = run_total(solved.runs[run.id]) if stands is None else sum((run_total(one) * times for one, times in stands), NOTHING)
+        runs[run.id] = total
+        for one, times in stands or [(solved.runs[run.id], 1)]:
+            for section, part in section_totals(one).items():
+                sections[section] = sections.get(section, NOTHING) + part * times
+                if run.size is not None and section == run.section:
+                    made = sizes.setdefault(run.section, {})
+                    made[run.size] = made.get(run.size, NOTHING) + part * times
+    rows = {}
+    for row in solved.job.rows:
+        stands = places.get(row.id)
+        count = row_count(solved.rows[row.id])
+        rows[row.id] = count if stands is None else replace(count, count=sum(row_count(one).count * times for one, times in stands))
+    fittings: Counter[str] = Counter()
+    for found in solved.runs.values():
+        for one, times in places.get(found.id, [(found, 1)]):
+            for name in fittings_of(one):
+                fittings[name] += times
+    return Schedule(
+        runs, sections, sizes, sum(runs.values(), NOTHING), rows, {name: fittings[name] for name in sorted(fittings) if fittings[name]}
+    )
+
+
+def _times(solved: Solved) -> dict[str, list[tuple[Any, int]]]:
+    """Return, of runs and rows that stand in several places, each as it is there and in how many of them."""
+    found: dict[str, list[tuple[Any, int]]] = {}
+    for typical in typicals_of(solved):
+        for variant in typical.variants:
+            for thing in variant.things:
+                found.setdefault(thing.id, []).append((thing, len(variant.places)))
+    return found
+
+
+def fittings_of(run: SolvedRun) -> list[str]:
+    """Return the names of what closes a run's ends and stands in its corners, each as often as it is needed."""
+    ways = run.cuts.finishing.ways.values() if run.cuts.finishing is not None else ()
+    return [way.cap for way in ways if isinstance(way, Capped)] + [corner.fitting for corner in run.corners if corner.fitting]
+
+
+@kept_with
+def run_total(run: SolvedRun) -> Total:
+    """Return the totals over a run's pieces."""
+    return Total(run.pieces, float(run.cuts.line_lengths.sum()), float(run.cuts.long_points.sum()))
+
+
+@kept_with
+def section_totals(run: SolvedRun) -> dict[str, Total]:
+    """Return the totals over a run's pieces by the id of the section that they are of; of one that the job has none of, its first's."""
+    if not run.sections:
+        return {run.section.id: run_total(run)}
+    found: dict[str, Total] = {}
+    for sort, section in enumerate(run.sections):
+        of = run.cuts.sorts == sort
+        part = Total(int(of.sum()), float(run.cuts.line_lengths[of].sum()), float(run.cuts.long_points[of].sum()))
+        found[section.id] = found.get(section.id, NOTHING) + part
+    return {id: part for id, part in found.items() if part.pieces}
+
+
+@kept_with
+def row_count(row: SolvedRow) -> RowCount:
+    """Return what is counted of a row."""
+    out = row.out
+    centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
+    left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
+    return RowCount(row.id, len(out.chainages), tuple(centres), left_over)
