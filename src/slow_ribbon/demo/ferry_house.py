@@ -37,6 +37,7 @@ from slow_ribbon.core.runs import Between, Capped, FacingPoint, FacingSide, Plac
 from slow_ribbon.core.sections import NamedDatum, from_library
 from slow_ribbon.demo.architrave import with_architrave
 from slow_ribbon.demo.benches import with_bench
+from slow_ribbon.demo.gate_tie import with_gate_tie
 from slow_ribbon.demo.goods_ramp import with_goods_ramp
 from slow_ribbon.demo.rail_picture import rail_picture
 from slow_ribbon.demo.shop_sections import with_shop_sections
@@ -95,7 +96,11 @@ _GROUPS = {
     "Ramps and landing": ("Boarding ramp", "Ramp to the upper deck", "Landing rail"),
 }
 
-_JOINTS: Final[dict[str, dict[str, object]]] = {"Cornice": {"made": "scarf"}, "Picture rail": {"shift": 900}}
+#: The picture rail is jointed, and the cornice above it off from its joints.
+_JOINTS: Final[dict[str, dict[str, object]]] = {
+    "Picture rail": {},
+    "Cornice": {"made": "scarf", "off_from": "R14", "apart": 700},
+}
 
 
 def ferry_house() -> Job:
@@ -107,7 +112,7 @@ def ferry_house() -> Job:
     copes = RunChanges.model_validate({"corners": {"kind": "cope"}})
     made = [SetRun(run=run.id, changes=butts) for run in job.runs if run.name == "Notice rail"]
     made += [SetRun(run=run.id, changes=copes) for run in job.runs if run.name.startswith("Skirting")]
-    # What is longer than a bar is jointed, the picture rail's joints away from those of the cornice above it.
+    # What is longer than a bar is jointed.
     bars = {"bars": [4200], "least": 600, "clear": 300}
     made += [
         SetRun(run=run.id, changes=RunChanges.model_validate({"joints": {**bars, **_JOINTS[run.name]}}))
@@ -116,7 +121,7 @@ def ferry_house() -> Job:
     ]
     job = with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
     architrave = next(section.id for section in job.sections if section.name.startswith("Architrave"))
-    job = with_goods_ramp(with_bench(with_windows(job, architrave)))
+    job = with_gate_tie(with_goods_ramp(with_bench(with_windows(job, architrave))))
     # Nothing of it was handed over while it was set up.
     return apply(job, NumberAnew(runs=tuple(run.id for run in job.runs)))
 

@@ -7,7 +7,7 @@ from typing import Final
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, Edit, RunChanges, SetGroup, SetRun, apply_all
 from slow_ribbon.core.lines import LineBody, StraightLeg
-from slow_ribbon.core.runs import FacingSide, Placing, Returned
+from slow_ribbon.core.runs import FacingSide, Placing, Posted, Returned
 
 #: Along the rail, mm: level at the loading deck, down 1 in 4.2 round the corner, and on level at the foot.
 _DECK, _CORNER, _FOOT, _END = ((-1000.0, 7300.0, 2100.0), (-3600.0, 7300.0, 2100.0), (-3600.0, 2300.0, 900.0), (-3600.0, 700.0, 900.0))
@@ -30,7 +30,7 @@ def with_goods_ramp(job: Job) -> Job:
         SetGroup(ids=(line,), group="Ramps and landing"),
         AddRuns(
             section=handrail, lines=(line,), placing=Placing(facing=FacingSide(kind="left")), name="Goods ramp rail",
-            last_end=Returned(deep=75),
+            first_end=Posted(size=120, let_in=25, name="Newel at the deck"), last_end=Returned(deep=75),
         ),
         SetRun(run=run, changes=RunChanges.model_validate(made)),
     ]  # fmt: skip

@@ -49,7 +49,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             run.name, " ".join(row.tags), name, _number(section.width), _number(section.height), str(row.quantity),
             _number(row.long_point), _number(row.short_point), _number(row.line_length),
             _number(row.begin.mitre), _number(row.begin.bevel), _number(row.end.mitre), _number(row.end.bevel),
-            _bend(row), f"{row.left} left", row.begin.shaped, row.end.shaped, row.begin.joint, row.end.joint, row.part,
+            _bend(row), f"{row.left} left", plain(row.begin.shaped), plain(row.end.shaped), row.begin.joint, row.end.joint, row.part,
             "" if row.centroid_length is None else _number(row.centroid_length),
             "; ".join(row.places), "mirrored" if row.mirrored else "",
             _curve(row.curvature), _number(at_saw.stop), _set(at_saw.begin), _set(at_saw.end),

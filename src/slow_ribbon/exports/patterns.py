@@ -11,7 +11,7 @@ from xml.sax.saxutils import escape
 import numpy as np
 
 from slow_ribbon.core.cutting import Pattern, patterns_of, templates_of
-from slow_ribbon.core.kernel import Array
+from slow_ribbon.core.kernel import Array, plain
 from slow_ribbon.core.solve import Solved
 
 #: Room around a pattern and between two, and the height of what is written above one, mm.
@@ -70,8 +70,8 @@ def _words(pattern: Pattern) -> tuple[str, str]:
     if pattern.whole:
         return f"{which}: {pattern.words}", f"{pattern.section} · {pattern.run} · the whole piece, its outside above"
     return (
-        f"{which}: {'end' if pattern.end else 'beginning'}, {pattern.words}",
-        f"{pattern.section} · {pattern.run} · seen from the face" + (" · dashed: on the back" if pattern.back is not None else ""),
+        f"{which}: {'end' if pattern.end else 'beginning'}, {plain(pattern.words)}",
+        f"{pattern.section} · {pattern.run} · seen from {pattern.seen}" + (" · dashed: on the back" if pattern.back is not None else ""),
     )
 
 

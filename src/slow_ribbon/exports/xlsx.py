@@ -110,7 +110,7 @@ def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
     size = f"{section.width:g} × {section.height:g}" + (f", {run.size}" if run.size else "")
     found: list[Any] = [", ".join(row.tags), run.name, size, row.quantity, row.long_point, row.short_point, row.line_length]
     for cut in (row.begin, row.end):
-        found += [cut.mitre, cut.bevel, describe_cut(cut)]
+        found += [cut.mitre, cut.bevel, plain(describe_cut(cut))]
     more: list[Any] = [", ".join(row.places) or None, "mirrored" if row.mirrored else None]
     at_saw = at_the_saw(row, solved.job.saw)
     more += [at_saw.stop, _set(at_saw.begin), _set(at_saw.end), max(at_saw.begin.off, at_saw.end.off)]

@@ -1560,7 +1560,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Last End
              * @default {
@@ -1568,7 +1568,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Opening Ends
              * @default {
@@ -1576,7 +1576,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
         };
         /**
          * AddSection
@@ -2341,7 +2341,7 @@ export interface components {
             /** Bevel */
             bevel: number;
             /** Words */
-            words: string;
+            words: (string | components["schemas"]["ToldLength"])[];
             /** Set Mitre */
             set_mitre: number;
             /** Set Bevel */
@@ -2997,7 +2997,7 @@ export interface components {
          */
         FinishChanges: {
             /** Kind */
-            kind?: ("square" | "angled" | "plumb" | "level" | "returned" | "capped") | null;
+            kind?: ("square" | "angled" | "plumb" | "level" | "returned" | "capped" | "posted" | "rounded" | "scribed") | null;
             /** Past */
             past?: number | null;
             /** Turn */
@@ -3008,6 +3008,20 @@ export interface components {
             deep?: number | null;
             /** Cap */
             cap?: string | null;
+            /** Size */
+            size?: number | null;
+            /** Let In */
+            let_in?: number | null;
+            /** Name */
+            name?: string | null;
+            /** Counted */
+            counted?: boolean | null;
+            /** Radius */
+            radius?: number | null;
+            /** Edges */
+            edges?: ("sides" | "front" | "back" | "both" | "top" | "bottom") | null;
+            /** To */
+            to?: string | null;
         };
         /**
          * FittingFigures
@@ -3805,7 +3819,9 @@ export interface components {
          *     ``placed``: parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from
          *     corners and ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint
          *     comes, so that the joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all
-         *     of this. ``at``: joints placed by hand, chainages of the line, instead of by rule.
+         *     of this. ``over``: joints come only over the line's ``marks``, the middles of its ``openings``, or the ``items`` of a ``row``.
+         *     ``off_from``: a run from whose joints these keep off by ``apart`` mm at least along the line. ``at``: joints placed by hand, chainages
+         *     of the line, instead of by rule.
          */
         Joints: {
             /**
@@ -3852,6 +3868,21 @@ export interface components {
              * @default false
              */
             from_end: boolean;
+            /**
+             * Over
+             * @default anywhere
+             * @enum {string}
+             */
+            over: "anywhere" | "marks" | "openings" | "items";
+            /** Row */
+            row?: string | null;
+            /** Off From */
+            off_from?: string | null;
+            /**
+             * Apart
+             * @default 300
+             */
+            apart: number;
             /** At */
             at?: number[] | null;
         };
@@ -3875,6 +3906,14 @@ export interface components {
             shift?: number | null;
             /** From End */
             from_end?: boolean | null;
+            /** Over */
+            over?: ("anywhere" | "marks" | "openings" | "items") | null;
+            /** Row */
+            row?: string | null;
+            /** Off From */
+            off_from?: string | null;
+            /** Apart */
+            apart?: number | null;
             /** At */
             at?: number[] | null;
         };
@@ -4651,6 +4690,37 @@ export interface components {
             ];
         };
         /**
+         * Met
+         * @description What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
+         *
+         *     ``place`` is a point of its line; ``right`` and ``up`` are square to it.
+         */
+        Met: {
+            /** Run */
+            run: string;
+            /** At */
+            at: number;
+            outline: components["schemas"]["Outline"];
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Right */
+            right: [
+                number,
+                number,
+                number
+            ];
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Midway
          * @description The line lies midway between two others.
          */
@@ -4808,6 +4878,27 @@ export interface components {
             kind: "nearest-bays";
             /** Near */
             near: number;
+        };
+        /**
+         * Neighbours
+         * @description What a run takes from other things: what its ends come to, chainages of joints ``beside`` it, and of ``supports``, mm.
+         */
+        Neighbours: {
+            /**
+             * Met
+             * @default []
+             */
+            met: components["schemas"]["Met"][];
+            /**
+             * Beside
+             * @default []
+             */
+            beside: number[];
+            /**
+             * Supports
+             * @default []
+             */
+            supports: number[];
         };
         /** NewJob */
         NewJob: {
@@ -5315,9 +5406,9 @@ export interface components {
             /** Short Point */
             short_point: number;
             /** Begin Cut */
-            begin_cut: string;
+            begin_cut: (string | components["schemas"]["ToldLength"])[];
             /** End Cut */
-            end_cut: string;
+            end_cut: (string | components["schemas"]["ToldLength"])[];
             /** Footprint */
             footprint: number[][];
             /** Bends */
@@ -5541,6 +5632,44 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Posted
+         * @description Spliced into a post whose middle is where the line ends: cut plumb at its face, or ``let_in`` beyond that.
+         *
+         *     The post is ``size`` mm wide the way the run comes; it is counted unless another run's end counts it.
+         */
+        Posted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "posted";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Let In
+             * @default 0
+             */
+            let_in: number;
+            /**
+             * Name
+             * @default Post
+             */
+            name: string;
+            /**
+             * Counted
+             * @default true
+             */
+            counted: boolean;
         };
         /** PreviewRequest */
         PreviewRequest: {
@@ -5950,6 +6079,35 @@ export interface components {
             diameter: number;
         };
         /**
+         * Rounded
+         * @description Cut square and its edges rounded to a ``radius``.
+         *
+         *     ``edges``: the upright ones (``sides``), or that at the ``front`` or the ``back`` alone; or the level ones (``both``), or one of them.
+         */
+        Rounded: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rounded";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /**
+             * Radius
+             * @default 10
+             */
+            radius: number;
+            /**
+             * Edges
+             * @default sides
+             * @enum {string}
+             */
+            edges: "sides" | "front" | "back" | "both" | "top" | "bottom";
+        };
+        /**
          * Row
          * @description Items set out along a line.
          */
@@ -6171,14 +6329,14 @@ export interface components {
          * Run
          * @description A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
          *
-         *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
-         *     does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
-         *     where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-         *     where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
-         *     where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
-         *     at openings. ``curves``: how they are made. ``seconds``: the second sections that its pieces are of, found whenever it changes.
-         *     ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was
-         *     ever used, where that is another. ``notes``: what is noted of single pieces.
+         *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice does over a door. ``rule`` is the rule that
+         *     made it, if any. ``stretches`` keeps it to some of the stretches between openings; all where left out. ``corners``: how they are made;
+         *     ``external`` how those that turn away from the face on plan are, like the others where left out; ``own_corners``: those made in ways of
+         *     their own. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how it is
+         *     finished where its line begins and ends, ``opening_ends`` where it stops at openings. ``curves``: how they are made. ``seconds``: the
+         *     second sections that its pieces are of, found whenever it changes. ``near``: what it takes from other things of the job, found likewise.
+         *     ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was ever
+         *     used, where that is another. ``notes``: what is noted of single pieces.
          */
         Run: {
             /** Id */
@@ -6244,7 +6402,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Last End
              * @default {
@@ -6252,7 +6410,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Opening Ends
              * @default {
@@ -6260,7 +6418,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"];
+            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Curves
              * @default {
@@ -6274,6 +6432,14 @@ export interface components {
              * @default []
              */
             seconds: components["schemas"]["Second"][];
+            /**
+             * @default {
+             *       "met": [],
+             *       "beside": [],
+             *       "supports": []
+             *     }
+             */
+            near: components["schemas"]["Neighbours"];
             /**
              * Numbers
              * @default []
@@ -6570,6 +6736,26 @@ export interface components {
             ];
             /** Length */
             length: number;
+        };
+        /**
+         * ScribedTo
+         * @description Shaped to the face of another run, ``to``, where this one comes to it; what goes by it ends where the line does.
+         *
+         *     ``past`` leaves so much less room, or more with a minus.
+         */
+        ScribedTo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scribed";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /** To */
+            to: string;
         };
         /**
          * Seat

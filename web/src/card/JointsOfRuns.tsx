@@ -1,10 +1,11 @@
 /** Whether the pieces of runs are jointed, from which bars, how, and where the joints come. */
-import { type Edit, type Problem, problemOf, type Run } from "../api/client";
+import { type Edit, type JobShown, type Problem, problemOf, type Run } from "../api/client";
 import { Choice, Pick, Words } from "../ui/choices";
 import { FigureField, LengthField, Question, readTyped, Setting } from "../ui/fields";
 import { count, fieldLength, unitWord } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { sectionById } from "../window/things";
+import { beside } from "./beside";
 import { shared } from "./shared";
 
 type Joints = NonNullable<Run["joints"]>;
@@ -26,6 +27,18 @@ const PLACES: [NonNullable<Joints["placed"]>, string][] = [
   ["waste", "with the least waste"],
 ];
 
+/** Where joints come that go by no row: a word of the service, or the id of a row. */
+const OVER: [string, string][] = [
+  ["anywhere", "anywhere"],
+  ["marks", "over the line's marks"],
+  ["openings", "over its openings"],
+];
+const NONE = "none";
+
+function jointedRuns(shown: JobShown): Run[] {
+  return (shown.job.runs ?? []).filter((run) => run.joints);
+}
+
 export function JointsOfRuns({ runs }: { runs: Run[] }) {
   const shown = useShown();
   const units = useUnits();
@@ -38,6 +51,8 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
     shared(runs, (run) => (run.joints ? (get(run.joints) ?? usual) : usual));
   const bars = of((joints) => joints.bars, USUAL);
   const kind = of((joints) => joints.made, "butt");
+  const over = of((joints) => (joints.over === "items" ? (joints.row ?? "") : joints.over), "anywhere" as string);
+  const offFrom = of((joints) => joints.off_from ?? NONE, NONE);
   const byHand = runs.filter((run) => run.joints?.at);
   return (
     <>
@@ -106,6 +121,43 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
           <LengthField label="Shortest part" mm={of((joints) => joints.least, 0)} take={(least) => all({ least })} />
           <LengthField label="Clear of corners" mm={of((joints) => joints.clear, 0)} take={(clear) => all({ clear })} />
           <LengthField label="Staggered by" mm={of((joints) => joints.shift, 0)} take={(shift) => all({ shift })} />
+          <Setting label="Joints come">
+            <Pick
+              label="Joints come"
+              value={over}
+              various="various"
+              ways={[
+                ...OVER,
+                ...beside(shown, runs, shown.job.rows ?? [], over).map(([id, name]): [string, string] => [
+                  id,
+                  `over ${name}`,
+                ]),
+              ]}
+              choose={(to) =>
+                void all(
+                  OVER.some(([way]) => way === to)
+                    ? { over: to, row: null, at: null }
+                    : { over: "items", row: to, at: null },
+                )
+              }
+            />
+          </Setting>
+          <Setting label="Keep off those of">
+            <Pick
+              label="Keep off those of"
+              value={offFrom}
+              various="various"
+              ways={[[NONE, "no other run"], ...beside(shown, runs, jointedRuns(shown), offFrom)]}
+              choose={(to) => void all({ off_from: to === NONE ? null : to, at: null })}
+            />
+          </Setting>
+          {offFrom !== NONE && (
+            <LengthField
+              label="At least apart"
+              mm={of((joints) => joints.apart, 300)}
+              take={(apart) => all({ apart })}
+            />
+          )}
           {byHand.length > 0 && (
             <p className="mt-1 text-sm">
               {runs.length === 1 ? "The joints are" : `Those of ${count(byHand.length, "run")} are`} placed by hand.{" "}

@@ -167,7 +167,7 @@ function cutOtherwise(before: JobShown, after: JobShown): string[] {
       shown.runs.flatMap((run) =>
         run.pieces.map((piece) => [
           piece.tag,
-          [piece.length, piece.long_point, piece.short_point, piece.begin_cut, piece.end_cut].join(" "),
+          JSON.stringify([piece.length, piece.long_point, piece.short_point, piece.begin_cut, piece.end_cut]),
         ]),
       ),
     );

@@ -6,7 +6,7 @@ import { Choice, Pick, Words } from "../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../ui/fields";
 import { formatLength, sizeWords } from "../ui/figures";
 import { Later } from "../ui/Later";
-import { useChanges, useShown, useUnits } from "../window/job";
+import { useChanges, useShown, useTold, useUnits } from "../window/job";
 import { datumOrder } from "../window/keys";
 import { useWindow } from "../window/store";
 import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWords } from "../window/things";
@@ -64,6 +64,7 @@ function LineOfItsOwn({ run }: { run: Run }) {
 export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
   const shown = useShown();
   const units = useUnits();
+  const told = useTold();
   const { edit } = useChanges();
   const piece = useWindow((state) => state.piece);
   const first = runs[0] as Run;
@@ -337,10 +338,10 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             </Setting>
             {picked.bends.length > 0 && <p className="text-sm">{bendWords(picked.bends, units)}</p>}
             <Setting label="Begins with">
-              <span className="figure">{picked.begin_cut}</span>
+              <span className="figure">{told(picked.begin_cut)}</span>
             </Setting>
             <Setting label="Ends with">
-              <span className="figure">{picked.end_cut}</span>
+              <span className="figure">{told(picked.end_cut)}</span>
             </Setting>
             {one && <NoteOfPiece run={first} tag={picked.tag} />}
           </>

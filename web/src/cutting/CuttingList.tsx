@@ -4,7 +4,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { CutRowFigures, JobShown } from "../api/client";
 import { bendWords, curvatureWords } from "../ui/bends";
 import { Words } from "../ui/choices";
-import { count, formatLength, sizeWords } from "../ui/figures";
+import { count, formatLength, sizeWords, writeTold } from "../ui/figures";
 import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
@@ -450,7 +450,7 @@ function End({ cut, row }: { cut: CutRowFigures["begin"]; row: CutRowFigures }) 
   const longest = [edge ? `${edge === row.left ? "↑" : "↓"} ${edge}` : "", face].filter(Boolean).join(" · ");
   return (
     <>
-      {cut.words}
+      {writeTold(cut.words, units)}
       {longest && (
         <span className="block whitespace-nowrap text-pencil text-xs leading-tight" title={cut.long}>
           {longest}

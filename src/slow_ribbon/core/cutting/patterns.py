@@ -1,7 +1,8 @@
 """Patterns of ends that are shaped after they are sawn, to be laid on the piece at full size.
 
-A pattern shows the end of a piece as one sees it who looks squarely at its face: along the piece to the right or to the left,
-height upward. What is cut through square to the face there is one line; where the cut leans, the line on the back is another.
+A pattern shows the end of a piece as one sees it who looks squarely at its face, or from above where its end is shaped along its depth:
+along the piece to the right or to the left, height, or depth to the left of travel, upward. What is cut through square to the face there is
+one line; where the cut leans, the line on the back is another.
 """
 
 from __future__ import annotations
@@ -30,9 +31,9 @@ _SAME: Final = 0.05
 class Pattern:
     """The pattern of one end of some equal pieces. Places are mm, (k, 2): x to the right as the face is seen, y up from the foot.
 
-    ``face`` is where it is cut on the face, ``back`` where on the back if that is elsewhere. The piece lies from the cut to
-    ``rest`` (x); ``height`` is the section's. ``end``: whether it is the end of the pieces as one travels, or their beginning.
-    ``whole``: it is a template of all of a piece, whose outline ``face`` is, on a board ``rest`` long and ``height`` wide.
+    ``face`` is where it is cut on the face, ``back`` where on the back if that is elsewhere. The piece lies from the cut to ``rest`` (x);
+    ``height`` is the section's. ``end``: whether it is the end of the pieces as one travels, or their beginning. ``seen``: from where one
+    looks at it. ``whole``: it is a template of all of a piece, whose outline ``face`` is, on a board ``rest`` long and ``height`` wide.
     """
 
     run: str
@@ -45,6 +46,7 @@ class Pattern:
     rest: float
     height: float
     whole: bool = False
+    seen: str = "the face"
 
 
 def patterns_of(solved: Solved) -> list[Pattern]:
@@ -71,7 +73,7 @@ def _patterns(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
         look_up()
         first = row.pieces[0]
         for end in (False, True):
-            if (first, end) in run.cuts.shaped:
+            if (first, end) in run.cuts.shaped and run.cuts.shaped[first, end].bends(_FINE) is not None:
                 yield _pattern(solved, run, row, end)
 
 
@@ -85,16 +87,26 @@ def _mirrored(pattern: Pattern) -> Pattern:
 def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
     cuts, piece = run.cuts, row.pieces[0]
     surface, placed = cuts.shaped[piece, end], cuts.on(piece)
-    heights = np.unique(np.concatenate([placed.framed.face(placed.right).bends(_FINE), _bends(surface.heights(_FINE))]))
-    low, high = placed.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)
+    bends = surface.bends(_FINE)
+    assert bends is not None  # _patterns has looked
+    up, levels = bends
+    # Up the pattern is the way in which the end bends; it is seen squarely: from the face where that is upward, and else from above.
+    seen_face = bool(abs(up[1]) >= abs(up[0]))
+    turned = -1.0 if (up[1] < 0 if seen_face else up[0] > 0) else 1.0
+    up, levels = turned * up, turned * levels
+    view = np.array([[up[1], -up[0]], up])
+    right = placed.right if seen_face else True
+    shape = placed.framed.mapped_once(view, np.zeros(2))
+    heights = np.unique(np.concatenate([shape.face(right).bends(_FINE), levels]))
+    low, high = (shape.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)).tolist()
     heights = np.unique(np.clip(heights, low, high))
-    out = placed.framed.face(placed.right).across(heights)
-    behind = float(placed.furthest(np.array([[-1.0 if placed.right else 1.0, 0.0]]))[0]) * (-1.0 if placed.right else 1.0)
+    out = shape.face(right).across(heights)
+    behind = float(shape.furthest(np.array([[-1.0 if right else 1.0, 0.0]]))[0]) * (-1.0 if right else 1.0)
     # Travel is to the right for one who looks at a face on the right of it.
-    sense = 1.0 if placed.right else -1.0
+    sense = 1.0 if right else -1.0
     lines = []
     for across in (out, np.full(len(heights), behind)):
-        reached = surface.reach(np.column_stack([across, heights]))
+        reached = surface.reach(np.column_stack([across, heights]) @ view)
         lines.append(np.column_stack([sense * reached, heights - low]))
     # From the cut the piece lies back along travel where it ends there, and on along it where it begins.
     way = -sense if end else sense
@@ -113,9 +125,6 @@ def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
         face=lines[0],
         back=lines[1] if apart else None,
         rest=rest,
-        height=float(high - low),
+        height=high - low,
+        seen="the face" if seen_face else "above",
     )
-
-
-def _bends(heights: Array | None) -> Array:
-    return np.zeros(0) if heights is None else heights

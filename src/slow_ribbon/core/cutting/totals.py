@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.runs.finishes import Capped
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
 from slow_ribbon.core.solve.standing import typicals_of
 
@@ -100,7 +99,7 @@ def _times(solved: Solved) -> dict[str, list[tuple[Any, int]]]:
 def fittings_of(run: SolvedRun) -> list[str]:
     """Return the names of what closes a run's ends and stands in its corners, each as often as it is needed."""
     ways = run.cuts.finishing.ways.values() if run.cuts.finishing is not None else ()
-    return [way.cap for way in ways if isinstance(way, Capped)] + [corner.fitting for corner in run.corners if corner.fitting]
+    return [way.fitting for way in ways if way.fitting] + [corner.fitting for corner in run.corners if corner.fitting]
 
 
 @kept_with

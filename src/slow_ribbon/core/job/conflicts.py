@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.expressions import Formula, key
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.model import Run
 
 
 def changed_fields(before: Job, after: Job) -> set[str]:
@@ -35,6 +36,9 @@ def changed_fields(before: Job, after: Job) -> set[str]:
             if isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None:
                 own = (f"{thing.id}.start", f"{thing.id}.legs", f"{thing.id}.closed")
                 found = {path for path in found if not path.startswith(own)}
+            if isinstance(thing, Run):
+                # Found anew from what they follow.
+                found = {path for path in found if not path.startswith((f"{thing.id}.near", f"{thing.id}.seconds"))}
     return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
 
 

@@ -6,6 +6,7 @@
 - A field with a formula hangs on the measures named in it, and a walk on those in its text (``formulas``).
 - A line that is made hangs on the lines it is made from (``following``).
 - A second section hangs on the one it members with, and on the runs that need it (``seconds``).
+- A run hangs on runs and rows that its ends are shaped to, or that its joints keep off from or come over (``neighbours``).
 - A typical hangs on its lines and on what stands on them, and on measures where a place has one of its own.
 """
 
@@ -17,6 +18,7 @@ from slow_ribbon.core.job.following import lines_made
 from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
 from slow_ribbon.core.job.kinds import GROUPS, KINDS, TYPICALS, AnyThing
 from slow_ribbon.core.job.laying import places_laid
+from slow_ribbon.core.job.neighbours import neighbours_found
 from slow_ribbon.core.job.numbering import pieces_numbered
 from slow_ribbon.core.job.own_corners import corners_found
 from slow_ribbon.core.job.rooms import rooms_faced
@@ -105,7 +107,10 @@ def followed(before: Job, after: Job, whole: bool = True) -> tuple[Job, tuple[st
     after = rules_followed(before, after, notices)
     after = rooms_faced(before, after, notices)
     if whole:
-        after = pieces_numbered(before, seconds_made(before, after, notices))
+        after = seconds_made(before, after, notices)
+    after = neighbours_found(before, after, notices, whole)
+    if whole:
+        after = pieces_numbered(before, after)
     after = places_laid(before, after, notices)
     after = _of_what_is_there(after)
     return after, tuple(notices)

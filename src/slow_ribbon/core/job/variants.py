@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from slow_ribbon.core.job.dependencies import followed
 from slow_ribbon.core.job.document import Job, check_thing
 from slow_ribbon.core.job.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
+from slow_ribbon.core.job.neighbours import goes_by
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, key
 from slow_ribbon.core.kernel.figures import plain
@@ -46,7 +47,7 @@ def part_of_job(job: Job, typical: Typical) -> Job:
     """Return a job of a typical's lines and what stands on them alone, with all that these need."""
     runs, rows = drawn_on(job, typical.lines)
     wanted = set(typical.lines)
-    kept_runs = set(runs)
+    kept_runs, kept_rows = set(runs), set(rows)
     todo = list(wanted)
     while todo:
         line = job.line(todo.pop())
@@ -56,11 +57,19 @@ def part_of_job(job: Job, typical: Typical) -> Job:
             needed.add(job.run(line.made.run).line)
         todo.extend(needed - wanted)
         wanted |= needed
+    # What runs go by stands there with them.
+    going = list(kept_runs)
+    while going:
+        others = {one for run in job.some(RUNS.group, going) for one in goes_by(run)}
+        kept_rows |= {row.id for row in job.some(ROWS.group, others)}
+        going = [run.id for run in job.some(RUNS.group, others - kept_runs)]
+        kept_runs |= set(going)
+    wanted |= {row.line for row in job.some(ROWS.group, kept_rows)}
     for run in job.some(RUNS.group, kept_runs):
         wanted.add(run.line)
         if isinstance(run.placing.facing, FacingRoom):
             wanted.update(run.placing.facing.lines)
-    some = {LINES.group: wanted, RUNS.group: kept_runs, ROWS.group: set(rows)}
+    some = {LINES.group: wanted, RUNS.group: kept_runs, ROWS.group: kept_rows}
     some[SECTIONS.group] = {run.section for run in job.some(RUNS.group, kept_runs)}
     groups = {group: tuple(job.some(group, some.get(group, ()))) for group in GROUPS}
     there = {thing.id for group in some for thing in groups[group]}

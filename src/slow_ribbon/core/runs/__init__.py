@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from slow_ribbon.core.runs.bending import Bend
 from slow_ribbon.core.runs.curve_sizes import Curvature
-from slow_ribbon.core.runs.finishes import Capped, Returned
+from slow_ribbon.core.runs.finishes import Capped, Posted, Returned, ScribedTo
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
 from slow_ribbon.core.runs.rule import LinesBy, RunRule, RunRuleBody
@@ -21,10 +21,12 @@ __all__ = [
     "Kind",
     "LinesBy",
     "Placing",
+    "Posted",
     "Returned",
     "Run",
     "RunRule",
     "RunRuleBody",
+    "ScribedTo",
     "Surface",
     "run_surface",
     "silhouettes",

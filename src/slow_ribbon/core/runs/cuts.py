@@ -26,7 +26,7 @@ from slow_ribbon.core.sections.flat import Flat
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
 _HALVINGS: Final = 6
-#: How often a section is made finer where an end of a piece is shaped.
+#: How often a section is made finer where an end of a piece is shaped so that it bends everywhere.
 _FINER: Final = 3
 
 
@@ -135,23 +135,28 @@ class Cuts:
     def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
         """Return the section flattened for drawing, finely enough for the ends that are shaped."""
         flat = self.placed.shape.flat(chord_height)
-        surfaces = set(self.shaped.values())
-        bends = [surface.heights(chord_height) for surface in surfaces]
-        up = np.array([0.0, 1.0])
-        if surfaces and all(heights is None for heights in bends):
-            # They may all bend along one way across the section, whichever that is.
-            levels = [found for surface in surfaces if (found := surface.levels()) is not None]
-            if len(levels) == len(surfaces) and all(abs(float(way @ levels[0][0])) > 1 - ROUNDING for way, _ in levels):
-                up = levels[0][0]
-                bends = [at * np.sign(way @ up) for way, at in levels]
-        known = [heights for heights in bends if heights is not None]
-        if known and len(known) == len(bends):
-            x, y = (up @ self.placed.matrix).tolist()
-            heights = np.unique(np.concatenate(known) - self.placed.shift @ up)
-            return self.placed.shape.levelled(chord_height, (x, y), tuple(heights[np.append(True, np.diff(heights) > ROUNDING)].tolist()))
-        for _ in range(_FINER if self.shaped else 0):
-            flat = flat.finer()
-        return flat
+        ways: list[tuple[Array, list[Array]]] = []
+        bends = [surface.bends(chord_height) for surface in set(self.shaped.values())]
+        if None in bends:
+            for _ in range(_FINER):
+                flat = flat.finer()
+            return flat
+        for way, levels in (found for found in bends if found is not None):
+            same = next((known for known in ways if abs(float(way @ known[0])) > 1 - ROUNDING), None)
+            if same is None:
+                ways.append((way, [levels]))
+            else:
+                same[1].append(levels * np.sign(way @ same[0]))
+        if not ways:
+            return flat
+        cuts = []
+        for way, found in ways:
+            # In the section's own axes.
+            x, y = (way @ self.placed.matrix).tolist()
+            size = math.hypot(x, y)
+            heights = np.unique((np.concatenate(found) - self.placed.shift @ way) / size)
+            cuts.append((x / size, y / size, tuple(heights[np.append(True, np.diff(heights) > ROUNDING)].tolist() if len(heights) else ())))
+        return self.placed.shape.levelled(chord_height, tuple(cuts))
 
     def on(self, index: int) -> Placed:
         """Return the section as it is placed on a piece, in the frames of ``course``: in the middle of it."""

@@ -11,16 +11,21 @@ offset
 slope
     how a cut leans: the fibre at section point p begins (or ends) slope·p further along
     than the fibre on the line. Sections and slopes are in the line's (right, up) frame.
+scribed
+    shaped to the face of something that stands there: every fibre stops where it meets that.
 """
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.sections.face import Face
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,22 +51,99 @@ class EndSurface(ABC):
     @property
     @abstractmethod
     def words(self) -> str:
-        """What the end is called in the cutting list."""
+        """What the end is called in the cutting list; lengths as figures (``kernel.figures``)."""
 
     @abstractmethod
     def reach(self, points: Array) -> Array:
         """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
 
-    def levels(self) -> tuple[Array, Array] | None:
-        """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; nothing where it bends otherwise."""
-        return None
+    def bends(self, chord_height: float) -> tuple[Array, Array] | None:  # one that bends everywhere bends so however fine
+        """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; nothing where it bends everywhere.
 
-    def heights(self, chord_height: float) -> Array | None:  # one that bends everywhere bends so however fine
-        """Return the heights (h,) in the piece's frame at which the surface bends; nothing where it bends everywhere.
-
-        Between two of them it is flat along a fibre's height, within ``chord_height``.
+        Between two of these it is flat, within ``chord_height``.
         """
         return None
+
+    def _same(self) -> tuple[object, ...]:
+        """Return what is equal of two that are the same shape."""
+        return (id(self),)
+
+    def __eq__(self, other: object) -> bool:
+        return type(self) is type(other) and isinstance(other, EndSurface) and self._same() == other._same()
+
+    def __hash__(self) -> int:
+        return hash(self._same())
+
+
+class Scribed(EndSurface):
+    """An end shaped to the face of something else, which is the same all along a direction square to ``along``.
+
+    The face is told as it lies at heights h, F(h) far across; a fibre's height there is along·p, its place across·p on the line, and a
+    millimetre along travel takes it ``toward`` mm across: the fibre at p reaches the face at (F(along·p) − across·p)/toward (geometry
+    notes, section 6, where along is up). ``past``: so much further along travel it is cut. ``name``: what such an end is called.
+    """
+
+    def __init__(self, face: Face, across: Array, along: Array, toward: float, past: float = 0.0, name: str = "scribed") -> None:
+        self.face, self.across, self.along, self.toward, self.past, self.name = face, across, along, toward, past, name
+
+    @property
+    def words(self) -> str:
+        return f"{self.name}, undercut {abs(self.undercut):.1f}°" if abs(self.undercut) > 0.05 else self.name
+
+    @property
+    def undercut(self) -> float:
+        """How far the cut leans from square to the piece's face, degrees: nought where it stands square before what it is shaped to."""
+        sideways = self.across @ np.array([self.along[1], -self.along[0]]) / float(np.linalg.norm(self.along))
+        return math.degrees(math.atan(float(sideways) / self.toward))
+
+    def reach(self, points: Array) -> Array:
+        return np.asarray((self.face.across(points @ self.along) - points @ self.across) / self.toward + self.past)
+
+    def bends(self, chord_height: float) -> tuple[Array, Array]:
+        size = float(np.linalg.norm(self.along))
+        return self.along / size, self.face.bends(chord_height) / size
+
+    def _same(self) -> tuple[object, ...]:
+        figures = np.concatenate([self.across, self.along, [self.toward, self.past]]).round(9) + 0.0
+        return (self.face.same, *figures.tolist(), self.name)
+
+
+class Nosed(EndSurface):
+    """An end whose edges are rounded to a ``radius``: those at the least and the greatest of ``way``·p, a unit (2,), or one of them.
+
+    ``low`` and ``high`` (mm along ``way``) are where the section ends, nothing for an edge that stays as it is. The rest of the end is
+    square, ``past`` mm along travel; ``sense`` is 1 at the end of a piece, −1 at its beginning.
+    """
+
+    def __init__(self, way: Array, low: float | None, high: float | None, radius: float, past: float, sense: float) -> None:
+        self.way, self.low, self.high, self.radius, self.past, self.sense = way, low, high, radius, past, sense
+
+    @property
+    def words(self) -> str:
+        return f"rounded, radius {figure(self.radius)}"
+
+    def reach(self, points: Array) -> Array:
+        at = points @ self.way
+        into = np.zeros(len(points))
+        if self.low is not None:
+            into = np.maximum(into, self.low + self.radius - at)
+        if self.high is not None:
+            into = np.maximum(into, at - self.high + self.radius)
+        into = np.clip(into, 0.0, self.radius)
+        return self.past - self.sense * (self.radius - np.sqrt(self.radius**2 - into**2))
+
+    def bends(self, chord_height: float) -> tuple[Array, Array]:
+        # Sagitta of a chord on the round: R(1 − cos(φ/2)).
+        step = 2 * math.acos(max(0.0, 1 - min(1.0, chord_height / self.radius)))
+        into = self.radius * np.sin(np.linspace(0, math.pi / 2, 1 + max(2, math.ceil(math.pi / 2 / step))))
+        sides = ([] if self.low is None else [self.low + self.radius - into]) + (
+            [] if self.high is None else [self.high - self.radius + into]
+        )
+        return self.way, np.unique(np.concatenate(sides))
+
+    def _same(self) -> tuple[object, ...]:
+        places = tuple(None if one is None else round(one, 9) for one in (self.low, self.high))
+        return (*(self.way.round(9) + 0.0).tolist(), *places, self.radius, round(self.past, 9), self.sense)
 
 
 def slopes_of(rights: Array, ups: Array, tangents: Array, normals: Array) -> Array:

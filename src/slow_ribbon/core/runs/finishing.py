@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
-from slow_ribbon.core.runs.finishes import Finish, NoCut, Returned, Square
+from slow_ribbon.core.runs.ends import EndSurface
+from slow_ribbon.core.runs.finishes import Finish, FreeEnd, NoCut, Returned, Square
 from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.neighbours import Met
+from slow_ribbon.core.sections.profile import Shape
 
 PLAIN = Square()
 
@@ -22,8 +26,8 @@ PLAIN = Square()
 class Finishing:
     """What becomes of a course of m pieces: ``course`` is it with its returns.
 
-    ``ways``: how free ends are made that are not plainly square, by their piece and whether it is its end. ``normals`` and
-    ``offsets``: the planes of those that are cut, normals with a positive part along travel. ``returns`` (m,): which pieces are
+    ``ways``: how free ends are made that are not plainly square, by their piece and whether it is its end. ``normals`` and ``offsets``: the
+    planes of those that are cut, normals with a positive part along travel. ``met``: what they come to. ``returns`` (m,): which pieces are
     returns; ``mitred`` (m,): which pieces begin at the corner of one. ``refused``: why ends are cut square that are meant otherwise.
     """
 
@@ -34,11 +38,12 @@ class Finishing:
     returns: Flags
     mitred: Flags
     refused: Mapping[tuple[int, bool], str] = field(default_factory=dict)
+    met: Mapping[tuple[int, bool], Met] = field(default_factory=dict)
 
 
 def finished(course: Course, run: Run, right: bool) -> Finishing:
     """Return how the free ends of a run's course are made; ``right`` tells whether it faces right."""
-    ways = {end: way for end, way in _ways(course, run).items() if way != PLAIN}
+    ways = {end: way for end, way in free_ends(course, run).items() if way != PLAIN}
     nothing = np.zeros(course.count, dtype=bool)
     if not ways:
         return Finishing(course, {}, {}, {}, nothing, nothing)
@@ -64,11 +69,61 @@ def finished(course: Course, run: Run, right: bool) -> Finishing:
         except NoCut as none:
             refused[i, end] = str(none)
             normal = tangent
-        normals[i, end], offsets[i, end] = normal / np.linalg.norm(normal), sense * way.past
-    return Finishing(course, ways, normals, offsets, returns, mitred, refused)
+            offsets[i, end] = sense * way.past
+        else:
+            offsets[i, end] = sense * way.beyond(sense * tangent)
+        normals[i, end] = normal / np.linalg.norm(normal)
+    return Finishing(course, ways, normals, offsets, returns, mitred, refused, _met(course, run, ways))
 
 
-def _ways(course: Course, run: Run) -> dict[tuple[int, bool], Finish]:
+def _met(course: Course, run: Run, ways: Mapping[tuple[int, bool], Finish]) -> dict[tuple[int, bool], Met]:
+    """Return what the ends of a run come to that are shaped to something."""
+    found: dict[tuple[int, bool], Met] = {}
+    for i, end in ways:
+        at = float(course.begins[i] + (course.lengths[i] if end else 0.0))
+        near = [
+            one
+            for one in run.near.met
+            if abs(one.at - at) < SAME_PLACE or (course.closed and abs(one.at - at % course.length) < SAME_PLACE)
+        ]
+        if near:
+            found[i, end] = near[0]
+    return found
+
+
+def end_surfaces(
+    finishing: Finishing, course: Course, lying: Callable[[int], tuple[Shape, bool]], right: bool
+) -> tuple[Finishing, dict[tuple[int, bool], EndSurface]]:
+    """Return the surfaces of the ends that are no planes, and how ends are made with why some of them are not as they are meant.
+
+    ``course`` has the frames of the pieces as they lie; ``lying`` returns the section of a piece in these, and whether it is as drawn.
+    """
+    surfaces: dict[tuple[int, bool], EndSurface] = {}
+    refused = dict(finishing.refused)
+    for (i, end), way in finishing.ways.items():
+        path = course.paths.get(i)
+        place, tangent, across, up = (
+            (course.ends[i], course.tangents_end[i], course.rights_end[i], course.ups_end[i])
+            if end
+            else (course.starts[i], course.tangents[i], course.rights[i], course.ups[i])
+        )
+        shape, drawn = lying(i)
+        free = FreeEnd(
+            place=place, tangent=tangent, right=across, up=up, sense=1.0 if end else -1.0, shape=shape, right_front=right,
+            straight=float(course.lengths[i]) if path is None else float(path.straights[end]), drawn=drawn,
+            met=finishing.met.get((i, end)),
+        )  # fmt: skip
+        try:
+            surface = way.surface(free)
+        except NoCut as none:
+            refused[i, end] = str(none)
+            continue
+        if surface is not None:
+            surfaces[i, end] = surface
+    return replace(finishing, refused=refused), surfaces
+
+
+def free_ends(course: Course, run: Run) -> dict[tuple[int, bool], Finish]:
     """Return how each free end is made, by its piece and whether it is its end."""
     if run.first_end == run.last_end == run.opening_ends == PLAIN:
         return {}

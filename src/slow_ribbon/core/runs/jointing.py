@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.joints import joints_along
 from slow_ribbon.core.runs.model import Run
@@ -22,7 +25,18 @@ def _leans(cuts: Cuts, index: int) -> float:
     return float(high - low) * steepest
 
 
-def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
+def supports_of(run: Run, line: Line) -> tuple[float, ...] | None:
+    """Return the chainages over which the joints of a run are to come; nothing where they may come anywhere."""
+    if run.joints is None or run.joints.over == "anywhere":
+        return None
+    if run.joints.over == "marks":
+        return tuple(mark.at for mark in line.marks)
+    if run.joints.over == "openings":
+        return tuple(opening.at + opening.width / 2 for opening in line.openings)
+    return run.near.supports
+
+
+def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Check]]:
     """Return the chainages of a run's joints, from its pieces in one length each, and a check for each piece that none can be placed in."""
     joints, course = run.joints, cuts.course
     if joints is None:
@@ -35,6 +49,15 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
     ring = course.closed and course.count == 1 and not course.turns[0] and not course.free[0]
     # The fibre that begins first and the one that ends last: at most so much beyond the line.
     begins, ends = cuts.beyond()
+    only = supports_of(run, line)
+
+    def within(places: Sequence[float] | None, index: int) -> list[float] | None:
+        """Return how far along a piece places of the line are, some way beyond its ends too."""
+        if places is None:
+            return None
+        begin, turns = float(course.begins[index]), (-course.length, 0.0, course.length) if course.closed else (0.0,)
+        return [at + turn - begin for at in places for turn in turns]
+
     for i in range(course.count):
         look_up()
         length = float(course.lengths[i])
@@ -49,7 +72,9 @@ def joint_places(run: Run, cuts: Cuts) -> tuple[list[float], list[Check]]:
             thick = float(np.ptp(cuts.lying(i).thickness))
         over = max(0.0, long - length - before - after) / 2
         try:
-            found = joints_along(length, before + over, after + over, joints, thick, ring)
+            found = joints_along(
+                length, before + over, after + over, joints, thick, ring, within(only, i), within(run.near.beside, i) or ()
+            )
         except Refused as refused:
             middle = float(course.begins[i]) + length / 2
             x, y, z = course.at(np.array([middle])).points[0].tolist()

@@ -19,12 +19,13 @@ from collections.abc import Sequence
 from typing import Annotated, Final, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Distance, Model, Size
+from slow_ribbon.core.kernel.fields import Distance, Id, Model, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.runs.joint_places import Parts, anywhere, chosen
 
 JointKind = Literal["butt", "scarf", "plumb", "finger", "socket"]
 #: Lengths that differ by less, mm, are as long as one another.
@@ -42,7 +43,9 @@ class Joints(Model):
     ``placed``: parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from
     corners and ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint
     comes, so that the joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all
-    of this. ``at``: joints placed by hand, chainages of the line, instead of by rule.
+    of this. ``over``: joints come only over the line's ``marks``, the middles of its ``openings``, or the ``items`` of a ``row``.
+    ``off_from``: a run from whose joints these keep off by ``apart`` mm at least along the line. ``at``: joints placed by hand, chainages
+    of the line, instead of by rule.
     """
 
     made: JointKind = "butt"
@@ -54,7 +57,17 @@ class Joints(Model):
     least: Distance = 0.0
     shift: Distance = 0.0
     from_end: bool = False
+    over: Literal["anywhere", "marks", "openings", "items"] = "anywhere"
+    row: Id | None = None
+    off_from: Id | None = None
+    apart: Distance = 300.0
     at: Annotated[tuple[Distance, ...], Field(max_length=MOST, fail_fast=True)] | None = None
+
+    @model_validator(mode="after")
+    def _said(self) -> Joints:
+        if self.over == "items" and self.row is None:
+            raise ValueError("say over the items of which row joints come")
+        return self
 
     @property
     def leans(self) -> bool:
@@ -93,11 +106,15 @@ class Joints(Model):
         return {"butt": "square joint", "plumb": "plumb joint", "finger": "finger joint", "socket": "socket joint"}[self.made]
 
 
-def joints_along(length: float, before: float, after: float, joints: Joints, thick: float, ring: bool = False) -> list[float]:
+def joints_along(
+    length: float, before: float, after: float, joints: Joints, thick: float, ring: bool = False,
+    only: Sequence[float] | None = None, off: Sequence[float] = (),
+) -> list[float]:  # fmt: skip
     """Return where a piece is jointed: distances along it, none where one bar is long enough.
 
     ``length`` is on the line; the longest fibre begins ``before`` its beginning and ends ``after`` its end. A ``ring`` begins and
-    ends at a joint. Raises ``Refused`` where no joints can be placed so.
+    ends at a joint. ``only``: the places where joints may come, anywhere where left out; ``off``: places from which they keep as
+    far ``apart`` as is said. Raises ``Refused`` where no joints can be placed so.
 
     >>> joints_along(9000, 0, 0, Joints(bars=(4200,)), 20)
     [3000.0, 6000.0]
@@ -107,12 +124,54 @@ def joints_along(length: float, before: float, after: float, joints: Joints, thi
     [3000.0, 6000.0]
     >>> joints_along(9000, 0, 0, Joints(bars=(4200,), placed="full", least=1000), 20)
     [4200.0, 8000.0]
+    >>> joints_along(9000, 0, 0, Joints(bars=(4200,)), 20, only=[1500, 2500, 4500, 5500, 6500])
+    [2500.0, 5500.0]
+    >>> joints_along(9000, 0, 0, Joints(bars=(4200,), apart=300), 20, off=[3100])
+    [2800.0, 6000.0]
     """
     if joints.from_end:
         turned = joints.model_copy(update={"from_end": False})
         # A socket's overlap is the piece's that comes before as one goes along the line.
-        return [length - at for at in reversed(_placed(length, after, before, turned, joints.added(thick)[::-1], ring))]
-    return _placed(length, before, after, joints, joints.added(thick), ring)
+        added = joints.added(thick)[::-1]
+        there = None if only is None else [length - at for at in only]
+        return [length - at for at in reversed(_where(length, after, before, turned, added, ring, there, [length - at for at in off]))]
+    return _where(length, before, after, joints, joints.added(thick), ring, only, off)
+
+
+def _where(
+    length: float, before: float, after: float, joints: Joints, added: tuple[float, float], ring: bool,
+    only: Sequence[float] | None, off: Sequence[float],
+) -> list[float]:  # fmt: skip
+    if length + before + after <= joints.longest + _SAME and not ring:
+        return []
+    near = [at for at in off if -joints.apart < at < length + joints.apart]
+    usual: list[float] = []
+    if only is None:
+        usual = _placed(length, before, after, joints, added, ring)
+        if all(abs(place - at) >= joints.apart - _SAME for place in usual for at in near):
+            return usual
+    here, there = added
+    if ring:
+        before, after = there, here
+    parts = Parts(
+        length=length, before=before, after=after, here=here, there=there, bars=joints.bars, least=max(joints.least, joints.clear),
+        placed=joints.placed,
+    )  # fmt: skip
+    if only is None:
+        places = anywhere(parts, usual, near, joints.apart, joints.clear)
+    else:
+        free = [at for at in only if all(abs(at - other) >= joints.apart - _SAME for other in near)]
+        places = [at for at in free if max(joints.clear, _SAME) <= at <= length - max(joints.clear, _SAME)]
+    found = chosen(parts, places)
+    if found is None:
+        which = "over what they are to come over" if only is not None else f"{figure(joints.apart)} off from the joints beside them"
+        raise Refused(
+            f"No joints can be placed {which} in {figure(length)}: parts of at least {figure(max(joints.least, 0.0))} from bars of "
+            f"{figure(joints.longest)}, {figure(joints.clear)} from corners and ends. Let them come elsewhere, or take longer bars.",
+            "joints",
+            "no-joints",
+        )
+    return found
 
 
 def _placed(length: float, before: float, after: float, joints: Joints, added: tuple[float, float], ring: bool) -> list[float]:

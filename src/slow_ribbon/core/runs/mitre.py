@@ -30,7 +30,7 @@ from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.cuts import Cuts, section_on
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
-from slow_ribbon.core.runs.finishing import Finishing
+from slow_ribbon.core.runs.finishing import Finishing, end_surfaces
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.measuring import measure_paths, measure_shaped, mismatches
 from slow_ribbon.core.runs.model import Placed
@@ -78,6 +78,7 @@ def _cut(
 ) -> Cuts:
     """Return a run's pieces as ``cut`` does, square where the line is ``folded``, (m,)."""
     tangents, count = course.tangents, course.count
+    every = np.arange(count)
     square = folded | course.free
     # Where pieces meet along a leg there is nothing to turn: both end square, or to one slope.
     meet = np.flatnonzero(~square & (course.turns > 0))
@@ -131,11 +132,19 @@ def _cut(
         for (piece, end), normal in finishing.normals.items():
             planes, offsets = (planes_end, offsets_end) if end else (planes_begin, offsets_begin)
             planes[piece], offsets[piece] = normal, finishing.offsets[piece, end]
+        finishing, surfaces = end_surfaces(finishing, course, partial(_lies, course, placed, leans), placed.right)
+        for (piece, end), surface in surfaces.items():
+            # Sawn square first, as far out as any of it is.
+            reached = surface.reach(_framed(course, placed, every, piece).flat().points)
+            if end:
+                offsets_end[piece] = reached.max()
+            else:
+                offsets_begin[piece] = reached.min()
+        shaped |= surfaces
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
     slopes = slopes_end - slopes_begin
     lengths = course.lengths + offsets_end - offsets_begin
-    every = np.arange(count)
     cuts = Cuts(
         course=course,
         placed=placed,
@@ -173,6 +182,11 @@ def _cut(
 def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shape:
     """Return the section of one of some pieces in its (right, up) frame."""
     return section_on(course, placed, int(pieces[index])).framed
+
+
+def _lies(course: Course, placed: Placed, leans: Array | None, piece: int) -> tuple[Shape, bool]:
+    """Return the section of a piece in its (right, up) frame, and whether it is as it is drawn."""
+    return section_on(course, placed, piece).framed, leans is None or bool((leans[piece] == np.eye(2)).all())
 
 
 def _furthest(course: Course, placed: Placed, pieces: Indices, slopes: Array) -> Array:

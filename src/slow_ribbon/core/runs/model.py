@@ -42,6 +42,7 @@ from slow_ribbon.core.runs.corners import CornersMade, Mitre
 from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted, faceted
 from slow_ribbon.core.runs.finishes import Finished, Square
 from slow_ribbon.core.runs.joints import Joints
+from slow_ribbon.core.runs.neighbours import Neighbours
 from slow_ribbon.core.sections.law import Constant, SectionLaw
 from slow_ribbon.core.sections.membering import member_of
 from slow_ribbon.core.sections.model import Across, Datum, Section, Up, bed_up, datum_point, section_shape
@@ -139,14 +140,14 @@ class Note(Model):
 class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
-    ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice
-    does over a door. ``rule`` is the rule that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all
-    where left out. ``corners``: how they are made; ``external`` how those that turn away from the face on plan are, like the others
-    where left out; ``own_corners``: those made in ways of their own. ``joints``: how pieces longer than a bar are made; in one length
-    where left out. ``first_end`` and ``last_end``: how it is finished where its line begins and ends, ``opening_ends`` where it stops
-    at openings. ``curves``: how they are made. ``seconds``: the second sections that its pieces are of, found whenever it changes.
-    ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was
-    ever used, where that is another. ``notes``: what is noted of single pieces.
+    ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice does over a door. ``rule`` is the rule that
+    made it, if any. ``stretches`` keeps it to some of the stretches between openings; all where left out. ``corners``: how they are made;
+    ``external`` how those that turn away from the face on plan are, like the others where left out; ``own_corners``: those made in ways of
+    their own. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how it is
+    finished where its line begins and ends, ``opening_ends`` where it stops at openings. ``curves``: how they are made. ``seconds``: the
+    second sections that its pieces are of, found whenever it changes. ``near``: what it takes from other things of the job, found likewise.
+    ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was ever
+    used, where that is another. ``notes``: what is noted of single pieces.
     """
 
     id: Id
@@ -167,6 +168,7 @@ class Run(Model):
     opening_ends: Finished = Square()
     curves: CurvesMade = Bent()
     seconds: Annotated[tuple[Second, ...], Field(max_length=1000, fail_fast=True)] = ()
+    near: Neighbours = Neighbours()
     numbers: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=1_000_000, fail_fast=True)] = ()
     numbered: Annotated[int, Field(ge=0)] = 0
     notes: Annotated[tuple[Note, ...], Field(max_length=100_000, fail_fast=True)] = ()

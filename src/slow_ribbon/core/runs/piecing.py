@@ -66,7 +66,7 @@ def _pieced(run: Run, line: Line, section: Section, course: Course) -> Pieced:
             checks.append(Check("uncurved", "fault", refused.what, remedy, run.id, None, float(course.begins[0]), (x, y, z)))
     cuts = square = run_cuts(run, line, placed, course)
     if run.joints is not None:
-        places, unplaced = joint_places(run, cuts)
+        places, unplaced = joint_places(run, line, cuts)
         checks += unplaced
         if places:
             course = course.parted(places)

@@ -31,11 +31,12 @@ _SAME: Final = 1e-4
 class Face:
     """The face of an outline that looks to the right, or to the left: at ``heights`` (h,) it is ``places`` (h,) across, mm.
 
-    Beyond its top and its foot stands the wall behind it. Between the heights it is straight, within 0.002 mm.
+    Beyond its top and its foot stands the ``wall``, there across. Between the heights it is straight, within 0.002 mm.
     """
 
     ring: Callable[[float], Array]
     right: bool
+    wall: float
     heights: Array
     places: Array
     undercut: bool
@@ -47,20 +48,32 @@ class Face:
     def bends(self, chord_height: float) -> Array:
         """Return the heights (b,) between which chords of a face stray from it by no more than ``chord_height``."""
         if chord_height not in self._bends:
-            self._bends[chord_height] = _face(self.ring, self.right, chord_height).heights
+            # Where the face jumps it does so at the same heights, however coarsely it is told.
+            jumps = np.flatnonzero((np.diff(self.heights) <= _LEDGE + _SAME) & (np.abs(np.diff(self.places)) > _SAME))
+            ends = self.heights[np.concatenate([[0, -1], jumps, jumps + 1])]
+            coarse = _face(self.ring, self.right, chord_height, self.wall).heights
+            self._bends[chord_height] = np.unique(np.concatenate([coarse, ends]))
         return self._bends[chord_height]
+
+    @cached_property
+    def same(self) -> bytes:
+        """What is equal of two faces that are the same."""
+        return np.concatenate([self.heights, self.places]).round(6).tobytes()
 
     @cached_property
     def _bends(self) -> dict[float, Array]:
         return {}
 
 
-def face_of(ring: Callable[[float], Array], right: bool) -> Face:
-    """Return the face of an outline (y up) that looks to the right or to the left; ``ring`` flattens it within a chord height."""
-    return _face(ring, right, _FINE)
+def face_of(ring: Callable[[float], Array], right: bool, wall: float | None = None) -> Face:
+    """Return the face of an outline (y up) that looks to the right or to the left; ``ring`` flattens it within a chord height.
+
+    The wall beyond its top and its foot is at its back unless it is said to be elsewhere, mm to the right.
+    """
+    return _face(ring, right, _FINE, wall)
 
 
-def _face(outline: Callable[[float], Array], right: bool, chord_height: float) -> Face:
+def _face(outline: Callable[[float], Array], right: bool, chord_height: float, behind: float | None) -> Face:
     sense = 1.0 if right else -1.0
     ring = outline(chord_height) * (sense, 1.0)
     begins, ends = ring, np.roll(ring, -1, axis=0)
@@ -79,7 +92,7 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float) -
     chord = np.argmax(out, axis=1)
     foots = begins[chord, 0] + slopes[chord] * (levels[:-1] - begins[chord, 1])
     tops = begins[chord, 0] + slopes[chord] * (levels[1:] - begins[chord, 1])
-    wall = float(ring[:, 0].min())
+    wall = float(ring[:, 0].min()) if behind is None else sense * behind
     # Below its foot and above its top stands the wall. Where the face steps, the step is gone beyond it, so that what is shaped to the
     # face never lies in it.
     below, above = np.append(wall, tops), np.append(foots, wall)
@@ -97,4 +110,4 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float) -
     order = np.argsort(np.concatenate(heights), kind="stable")
     all_heights, all_places = np.concatenate(heights)[order], np.concatenate(places)[order]
     undercut = bool((passes.sum(axis=1) > 2).any())
-    return Face(outline, right, all_heights, sense * all_places, undercut)
+    return Face(outline, right, sense * wall, all_heights, sense * all_places, undercut)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -75,8 +75,16 @@ class Flat:
         )
 
 
-def levelled(flat: Flat, up: Array, heights: Array) -> Flat:
-    """Return a flattened shape with points put in where its sides are at heights (h,) along a unit ``up`` (2,), no triangle across one."""
+def levelled(flat: Flat, ways: Sequence[tuple[Array, Array]]) -> Flat:
+    """Return a flattened shape with points put in where its sides are at heights (h,) along units (2,), no triangle across one."""
+    for up, heights in ways:
+        flat = _with_points(flat, up, heights)
+    points, triangles = _between(flat.points, flat.loop_sizes, ways)
+    return replace(flat, points=points, triangles=triangles)
+
+
+def _with_points(flat: Flat, up: Array, heights: Array) -> Flat:
+    """Return a flattened shape with points put in where its sides are at heights (h,) along a unit ``up`` (2,), and no triangles."""
     turn = np.array([[up[1], up[0]], [-up[0], up[1]]])  # to the right of up, and up, in columns
     places = flat.points[: flat.rim] @ turn
     after = np.arange(1, flat.rim + 1)
@@ -115,28 +123,45 @@ def levelled(flat: Flat, up: Array, heights: Array) -> Flat:
         skin_points=np.concatenate(rows),
         skin_normals=np.concatenate(normals),
         segments=np.concatenate(segments),
-        triangles=_between(points, sizes.tolist(), heights),
+        triangles=np.zeros((0, 3), dtype=np.int64),
     )
 
 
-def _between(points: Array, sizes: Sequence[int], heights: Array) -> Indices:
-    """Return triangles (t, 3) that fill rings (y up) and lie between heights, using the rings' points and no others."""
+def _between(points: Array, sizes: Sequence[int], ways: Sequence[tuple[Array, Array]]) -> tuple[Array, Indices]:
+    """Return triangles (t, 3) that fill rings and lie between heights along units, and the points (n, 2) that they use.
+
+    These are the rings' points, and after them those inside where heights along one unit cross those along another.
+    """
     ends = np.cumsum(sizes)
     rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
-    left, right = points[:, 0].min() - 1, points[:, 0].max() + 1
-    inside = heights[(heights > points[:, 1].min() + _BESIDE) & (heights < points[:, 1].max() - _BESIDE)]
-    bounds = np.concatenate([[points[:, 1].min() - 1], np.sort(inside), [points[:, 1].max() + 1]])
-    strips = shapely.intersection(shapely.Polygon(rings[0], rings[1:]), shapely.box(left, bounds[:-1], right, bounds[1:]))
-    parts = shapely.get_parts(strips)
-    filled = shapely.constrained_delaunay_triangles(parts[(shapely.get_dimensions(parts) == 2) & (shapely.area(parts) > 0)])
+    parts = np.array([shapely.Polygon(rings[0], rings[1:])])
+    for up, heights in ways:
+        turn = np.array([[up[1], up[0]], [-up[0], up[1]]])
+        (left, low), (right, high) = (points @ turn).min(axis=0), (points @ turn).max(axis=0)
+        inside = np.sort(heights[(heights > low + _BESIDE) & (heights < high - _BESIDE)])
+        bounds = np.concatenate([[low - 1], inside, [high + 1]])
+        strips = shapely.polygons(
+            np.stack([np.column_stack([x, y]) for x, y in (
+                (np.full(len(bounds) - 1, left - 1), bounds[:-1]), (np.full(len(bounds) - 1, right + 1), bounds[:-1]),
+                (np.full(len(bounds) - 1, right + 1), bounds[1:]), (np.full(len(bounds) - 1, left - 1), bounds[1:]),
+            )], axis=1) @ turn.T
+        )  # fmt: skip
+        parts = shapely.get_parts(shapely.intersection(parts[:, None], strips[None]).ravel())
+        parts = parts[(shapely.get_dimensions(parts) == 2) & (shapely.area(parts) > 0)]
+    filled = shapely.constrained_delaunay_triangles(parts)
     corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
     away, nearest = cKDTree(points).query(corners)
-    assert float(np.max(away)) < _BESIDE  # all corners are points of the rings
     triangles = np.asarray(nearest)
+    crossings = corners[away >= _BESIDE]
+    if len(crossings):
+        assert len(ways) > 1  # else all corners are points of the rings
+        spots, which = np.unique(np.round(crossings / _BESIDE), axis=0, return_inverse=True)
+        triangles[away >= _BESIDE] = len(points) + which.ravel()
+        points = np.concatenate([points, spots * _BESIDE])
     a, b, c = (points[triangles[:, i]] for i in range(3))
     turns = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
     triangles[turns < 0] = triangles[turns < 0][:, ::-1]
-    return np.asarray(triangles[turns != 0])
+    return points, np.asarray(triangles[turns != 0])
 
 
 def triangulated(points: Array, sizes: Sequence[int]) -> Indices:

@@ -193,18 +193,18 @@ class Shape:
     def _faces(self) -> dict[bool, Face]:
         return {}
 
-    def levelled(self, chord_height: float, up: tuple[float, float], heights: tuple[float, ...]) -> Flat:
-        """Return the flattened shape with points where its sides are at ``heights`` along a unit ``up``, no triangle across one; made once.
+    def levelled(self, chord_height: float, ways: tuple[tuple[float, float, tuple[float, ...]], ...]) -> Flat:
+        """Return the flattened shape with points where its sides are at heights along units, no triangle across one; made once.
 
-        What is straight between the heights is straight on every triangle then.
+        Each of ``ways`` is a unit (x, y) and the heights along it: what is straight between the heights is straight on every triangle.
         """
-        key = chord_height, up, heights
+        key = chord_height, ways
         if key not in self._levelled:
-            self._levelled[key] = levelled(self.flat(chord_height), np.array(up), np.array(heights))
+            self._levelled[key] = levelled(self.flat(chord_height), [(np.array([x, y]), np.array(heights)) for x, y, heights in ways])
         return self._levelled[key]
 
     @cached_property
-    def _levelled(self) -> dict[tuple[float, tuple[float, float], tuple[float, ...]], Flat]:
+    def _levelled(self) -> dict[tuple[float, tuple[tuple[float, float, tuple[float, ...]], ...]], Flat]:
         return {}
 
     def polygon(self, chord_height: float = CHORD_HEIGHT) -> shapely.Polygon:

@@ -105,8 +105,8 @@ class PieceFigures(TypedDict):
     length: float
     long_point: float
     short_point: float
-    begin_cut: str
-    end_cut: str
+    begin_cut: Told
+    end_cut: Told
     footprint: list[Drawn]
     bends: list[BendOfPiece]
 
@@ -174,7 +174,7 @@ class CutFigures(TypedDict):
 
     mitre: float
     bevel: float
-    words: str
+    words: Told
     set_mitre: float
     set_bevel: float
     off: float
@@ -331,8 +331,8 @@ def run_shown(run: SolvedRun) -> RunFigures:
             length=figure(cuts.line_lengths[i]),
             long_point=figure(cuts.long_points[i]),
             short_point=figure(cuts.short_points[i]),
-            begin_cut=describe_cut(cut_of(run, i, False)),
-            end_cut=describe_cut(cut_of(run, i, True)),
+            begin_cut=told_parts(describe_cut(cut_of(run, i, False))),
+            end_cut=told_parts(describe_cut(cut_of(run, i, True))),
             footprint=footprints[i],
             bends=_bends(bends_of(run, i)),
         )
@@ -423,7 +423,7 @@ def _cut_row(row: CutRow, at_saw: AtSaw, under: Drawn, upper: Drawn, side_view: 
         return CutFigures(
             mitre=figure(end.mitre),
             bevel=figure(end.bevel),
-            words=setting.words,
+            words=told_parts(setting.words),
             set_mitre=figure(setting.mitre),
             set_bevel=figure(setting.bevel),
             off=figure(setting.off),

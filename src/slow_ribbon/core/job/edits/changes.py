@@ -70,6 +70,8 @@ NULLABLE = frozenset(
         "knots",
         "weights",
         "system",
+        "row",
+        "off_from",
     }
 )
 

@@ -112,6 +112,10 @@ class JointsChanges(Changes):
     least: Distance | None = None
     shift: Distance | None = None
     from_end: bool | None = None
+    over: Literal["anywhere", "marks", "openings", "items"] | None = None
+    row: Id | None = None
+    off_from: Id | None = None
+    apart: Distance | None = None
     at: Annotated[tuple[Distance, ...], Field(max_length=MOST, fail_fast=True)] | None = None
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
 from slow_ribbon.core.runs.corners.block import Block
 from slow_ribbon.core.runs.corners.butt import Butt
-from slow_ribbon.core.runs.corners.cope import Cope, Scribed
+from slow_ribbon.core.runs.corners.cope import Cope
 from slow_ribbon.core.runs.corners.gap import Gap
 from slow_ribbon.core.runs.corners.mitre import Mitre
 from slow_ribbon.core.runs.corners.squared import Squared
@@ -33,7 +33,6 @@ __all__ = [
     "Gap",
     "Meetings",
     "Mitre",
-    "Scribed",
     "Squared",
     "Transition",
     "Treatment",

@@ -7,51 +7,15 @@ from typing import Final, Literal, Self
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
 from slow_ribbon.core.runs.corners.butt import square_to
 from slow_ribbon.core.runs.corners.mitre import Mitre
-from slow_ribbon.core.runs.ends import EndSurface, Planes
-from slow_ribbon.core.sections.face import Face
+from slow_ribbon.core.runs.ends import EndSurface, Planes, Scribed
 
 #: Corners that turn less than this, or more than its supplement, have no face to be shaped to (common practice, no source).
 LEAST: Final = math.radians(20)
-
-
-class Scribed(EndSurface):
-    """An end shaped to the face of another piece: the fibre at height y stops where that face lies.
-
-    ``lean`` and ``toward`` are how far across the other section a fibre's place to the right, and a millimetre along travel, lie:
-    the fibre at (x, y) reaches the face at (X(y) − lean·x)/toward (geometry notes, section 6).
-    """
-
-    def __init__(self, face: Face, lean: float, toward: float) -> None:
-        self.face, self.lean, self.toward = face, lean, toward
-
-    @property
-    def words(self) -> str:
-        return f"coped, undercut {abs(self.undercut):.1f}°" if abs(self.undercut) > 0.05 else "coped"
-
-    @property
-    def undercut(self) -> float:
-        """How far the cut leans from square to the piece's face, degrees: nought at a square corner of the wall."""
-        return math.degrees(math.atan(self.lean / self.toward))
-
-    def reach(self, points: Array) -> Array:
-        return np.asarray((self.face.across(points[:, 1]) - self.lean * points[:, 0]) / self.toward)
-
-    def heights(self, chord_height: float) -> Array:
-        return self.face.bends(chord_height)
-
-    def _same(self) -> tuple[int, float, float]:
-        return id(self.face), round(self.lean, 9) + 0.0, round(self.toward, 9) + 0.0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Scribed) and self._same() == other._same()
-
-    def __hash__(self) -> int:
-        return hash(self._same())
+_UP: Final = np.array([0.0, 1.0])
 
 
 class Cope(Treatment):
@@ -95,12 +59,12 @@ class Cope(Treatment):
                 continue
             (right_a, _, along_a), (right_b, _, along_b) = ((part[k] for part in frames[piece]) for piece in (first, second))
             # Away from the corner the coped piece stands before the face, which looks to that side.
-            lean, toward = float(right_b @ right_a), float(along_b @ right_a)
+            across, toward = np.array([float(right_b @ right_a), 0.0]), float(along_b @ right_a)
             face = shapes[first](k).face(toward * way > 0)
             if face.undercut:
                 refused[k] = "the face of the section undercuts, and what is shaped to it would leave a hollow."
                 continue
-            surface = Scribed(face, lean, toward)
+            surface = Scribed(face, across, _UP, toward, name="coped")
             reached = surface.reach(shapes[second](k).flat().points)
             normals[first][k], normals[second][k] = wall[k], along_b
             offsets[first][k] = far[k] / float(wall[k] @ along_a)

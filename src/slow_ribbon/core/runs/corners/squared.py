@@ -30,18 +30,14 @@ class CutOff(EndSurface):
     def reach(self, points: Array) -> Array:
         return self.sense * np.minimum(self.sense * (points @ self.slope), self.limit)
 
-    def levels(self) -> tuple[Array, Array] | None:
+    def bends(self, chord_height: float) -> tuple[Array, Array]:
         size = float(np.linalg.norm(self.slope))
-        return (self.slope / size, np.array([self.sense * self.limit / size])) if size > NO_LEAN else None
+        if size <= NO_LEAN:
+            return np.array([0.0, 1.0]), np.zeros(0)
+        return self.slope / size, np.array([self.sense * self.limit / size])
 
-    def _same(self) -> tuple[float, ...]:
+    def _same(self) -> tuple[object, ...]:
         return (*(self.slope.round(9) + 0.0).tolist(), round(self.limit, 9), self.sense)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, CutOff) and self._same() == other._same()
-
-    def __hash__(self) -> int:
-        return hash(self._same())
 
 
 class Squared(Treatment):

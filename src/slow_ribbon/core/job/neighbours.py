@@ -1,0 +1,325 @@
+"""What runs take from other things beside them, found anew when any of these change: what their ends are shaped to, joints they keep
+off from, items that their joints come over."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Final
+
+import numpy as np
+
+from slow_ribbon.core.geometry.polylines import nearest_chainage
+from slow_ribbon.core.job.delta import unlike_parts
+from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.setting_out import set_row_out
+from slow_ribbon.core.runs.finishes import LEAST_MEETING, ScribedTo, Square
+from slow_ribbon.core.runs.finishing import free_ends
+from slow_ribbon.core.runs.model import Placed, Run, placing_on, run_course
+from slow_ribbon.core.runs.neighbours import Met, Neighbours
+from slow_ribbon.core.runs.piecing import pieced
+from slow_ribbon.core.sections.drawing import outline_of_loop
+from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.resizing import in_row
+
+#: How finely a line is flattened to find what comes nearest on it, mm.
+_FINE: Final = 0.05
+_ENDS: Final = ("first_end", "last_end", "opening_ends")
+#: What comes nearest within so much of an end of the line, mm, may lie beyond it.
+_AT_END: Final = 1e-6
+
+
+def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = True) -> Job:
+    """Return a job, just edited, whose runs go by what stands beside them now; what goes by something that is gone is noted.
+
+    In a part of a job, not the ``whole`` of it, what is not there stays as it was found. Raises ``Refused`` where runs keep their joints
+    off from one another in a circle, an end is to be shaped to its own run, or what stands in several places to what does not.
+    """
+    asking = [run for run in after.runs if _asks(run)]
+    if not asking:
+        return after
+    touched = _touched(before, after)
+    if not touched:
+        return after
+    found = _Finding(after, {run.id: run for run in before.runs}, touched, notices, whole)
+    for run in asking:
+        look_up()
+        found.look(run.id)
+    return found.job
+
+
+def _asks(run: Run) -> bool:
+    return run.near != _NOTHING or _wants(run)
+
+
+_NOTHING: Final = Neighbours()
+
+
+def _wants(run: Run) -> bool:
+    joints = run.joints
+    beside = joints is not None and (joints.off_from is not None or joints.over == "items")
+    return beside or any(isinstance(getattr(run, end), ScribedTo) for end in _ENDS)
+
+
+def _touched(before: Job, after: Job) -> set[str]:
+    """Return the ids of what is not as it was: other, new or gone."""
+    found: set[str] = set()
+    for group in ("lines", "sections", "runs", "rows", "typicals"):
+        was, now, _ = unlike_parts(getattr(before, group), getattr(after, group))
+        old, new = {thing.id: thing for thing in was}, {thing.id: thing for thing in now}
+        found |= {id for id in old.keys() | new.keys() if old.get(id) is not new.get(id)}
+    return found
+
+
+@dataclass
+class _Finding:
+    """A job in which runs are looked at one after another, those that others go by first; ``way`` are those that wait."""
+
+    job: Job
+    before: Mapping[str, Run]
+    touched: set[str]
+    notices: list[str]
+    whole: bool
+
+    def __post_init__(self) -> None:
+        self.runs = {run.id: run for run in self.job.runs}
+        self.lines = {line.id: line for line in self.job.lines}
+        self.sections = {section.id: section for section in self.job.sections}
+        self.rows = {row.id: row for row in self.job.rows}
+        self.done: set[str] = set()
+        self.way: list[str] = []
+
+    def look(self, id: str) -> None:
+        """Let a run go by what stands beside it now."""
+        run = self.runs[id]
+        if id in self.done or not _asks(run):
+            return
+        if id in self.way:
+            names = " and ".join(dict.fromkeys(self.runs[one].name for one in self.way[self.way.index(id) :]))
+            what = f"The joints of {names} would keep off from one another in a circle: let one of them go first."
+            raise Refused(what, "joints.off_from", "joints-circle")
+        self.way.append(id)
+        if run.joints is not None and run.joints.off_from in self.runs:
+            self.look(run.joints.off_from or "")
+        self.way.pop()
+        self.done.add(id)
+        if self._stale(run):
+            made = self._with_neighbours(self._with_what_is_there(run))
+            if made != run:
+                self.runs[id] = made
+                self.touched.add(id)
+                self.job = self.job.put(made)
+
+    def _stale(self, run: Run) -> bool:
+        on = {run.id, run.line, run.section}
+        for other in goes_by(run):
+            on.add(other)
+            if other in self.runs:
+                on |= {self.runs[other].line, self.runs[other].section}
+            elif other in self.rows:
+                on.add(self.rows[other].line)
+        return not self.touched.isdisjoint(on) or any(typical.id in self.touched for typical in self.job.typicals)
+
+    def _with_what_is_there(self, run: Run) -> Run:
+        """Return a run that goes by nothing that is gone."""
+        if not self.whole:
+            return run
+        was = self.before.get(run.id)
+        for name in _ENDS:
+            end = getattr(run, name)
+            if isinstance(end, ScribedTo) and end.to not in self.runs and (was is None or getattr(was, name) != end):
+                raise Refused(
+                    f"There is no run {end.to} in this job for an end to be shaped to: it may have been removed.", "to", "unknown-id"
+                )
+        if run.joints is not None and (was is None or was.joints is None or was.joints.off_from != run.joints.off_from):
+            self._check_known(run.joints.off_from, self.runs, "joints.off_from")
+        if run.joints is not None and (was is None or was.joints is None or was.joints.row != run.joints.row):
+            self._check_known(run.joints.row, self.rows, "joints.row")
+        update: dict[str, Any] = {}
+        for name in _ENDS:
+            end = getattr(run, name)
+            if isinstance(end, ScribedTo) and end.to not in self.runs:
+                update[name] = Square(past=end.past)
+                self.notices.append(f"{run.name} ends square: what it was shaped to is gone.")
+        joints = run.joints
+        if joints is not None and joints.off_from is not None and joints.off_from not in self.runs:
+            joints = joints.model_copy(update={"off_from": None})
+            self.notices.append(f"The joints of {run.name} keep off from no others any more: that run is gone.")
+        if joints is not None and joints.over == "items" and joints.row not in self.rows:
+            joints = joints.model_copy(update={"over": "anywhere", "row": None})
+            self.notices.append(f"The joints of {run.name} come anywhere: the row they came over is gone.")
+        return run.model_copy(update={**update, "joints": joints}) if update or joints is not run.joints else run
+
+    @staticmethod
+    def _check_known(id: str | None, things: Mapping[str, Any], where: str) -> None:
+        if id is not None and id not in things:
+            raise Refused(f"There is no {id} in this job for joints to go by: it may have been removed.", where, "unknown-id")
+
+    def _with_neighbours(self, run: Run) -> Run:
+        line, course = self.lines[run.line], course_of(self.lines[run.line])
+        near = run.near
+        if all(other in self.runs or other in self.rows for other in goes_by(run)):
+            self._check_places(run)
+            joints = run.joints
+            beside = () if joints is None or joints.off_from is None else _chainages(course, self._joints_of(self.runs[joints.off_from]))
+            supports = () if joints is None or joints.over != "items" else _chainages(course, self._items_of(joints.row or ""))
+            near = Neighbours(met=self._met(run, line), beside=beside, supports=supports)
+        return run if near == run.near else run.model_copy(update={"near": near})
+
+    def _check_places(self, run: Run) -> None:
+        """Raise ``Refused`` where a run that stands in several places goes by what stands in one, or the other way round."""
+        for other in goes_by(run):
+            thing = self.runs.get(other) or self.rows[other]
+            for typical in self.job.typicals:
+                if typical.places and (run.line in typical.lines) != (thing.line in typical.lines):
+                    inside, outside = (run, thing) if run.line in typical.lines else (thing, run)
+                    what = (
+                        f"{inside.name} stands in the places of {typical.name}, and {outside.name} does not: {run.name} cannot go by "
+                        f"{thing.name}, which stands otherwise to it in each of them."
+                    )
+                    raise Refused(what, "to", "other-places")
+
+    def _joints_of(self, run: Run) -> Array:
+        cuts = pieced(run, self.lines[run.line], self.sections[run.section]).cuts
+        return np.asarray(cuts.plain.starts[cuts.jointed])
+
+    def _items_of(self, row: str) -> Array:
+        found = self.rows[row]
+        line = self.lines[found.line]
+        return course_of(line).points_at(set_row_out(found, line).chainages)
+
+    def _met(self, run: Run, line: Line) -> tuple[Met, ...]:
+        ways = {name: getattr(run, name) for name in _ENDS}
+        if not any(isinstance(way, ScribedTo) for way in ways.values()):
+            return ()
+        if any(isinstance(way, ScribedTo) and way.to == run.id for way in ways.values()):
+            raise Refused(f"{run.name} cannot be shaped to itself: choose another run.", "to", "to-itself")
+        course = run_course(run, line)
+        section = self.sections[run.section]
+        placed = Placed(section if run.size is None else in_row(section, run.size), placing_on(run, line), course)
+        met = []
+        for (i, end), way in free_ends(course, run).items():
+            look_up()
+            if isinstance(way, ScribedTo):
+                other = self.runs[way.to]
+                found = _in_the_way(course, i, end, placed, pieces_of(other, self.lines[other.line], self.sections[other.section]))
+                if found is not None:
+                    at = float(course.begins[i] + (course.lengths[i] if end else 0.0))
+                    met.append(Met(run=other.id, at=at, **found.fields))
+        return tuple(met)
+
+
+def goes_by(run: Run) -> list[str]:
+    """Return the ids of the runs and rows that a run goes by."""
+    joints = run.joints
+    found = [way.to for way in (getattr(run, name) for name in _ENDS) if isinstance(way, ScribedTo)]
+    if joints is not None and joints.off_from is not None:
+        found.append(joints.off_from)
+    if joints is not None and joints.over == "items" and joints.row is not None:
+        found.append(joints.row)
+    return found
+
+
+def _chainages(course: Course, points: Array) -> tuple[float, ...]:
+    """Return where points (k, 3) come nearest on a line, in order; those that lie beyond an end of it are left out."""
+    at, along = course.flattened(_FINE)
+    if course.closed:
+        at, along = np.append(at, course.length), np.vstack([along, along[:1]])
+    found = {round(nearest_chainage(at, along, point)[0], 6) for point in points}
+    inside = found if course.closed else {one for one in found if at[0] + _AT_END < one < at[-1] - _AT_END}
+    return tuple(sorted(inside))
+
+
+@dataclass(frozen=True)
+class _Straight:
+    """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and that's outline."""
+
+    start: Array
+    travel: Array
+    right: Array
+    up: Array
+    length: float
+    ring: Array
+    shape: Shape
+
+    @property
+    def fields(self) -> Mapping[str, Any]:
+        """What is told of it where an end comes to it."""
+        place, right, up = (tuple((one + 0.0).tolist()) for one in (self.start, self.right, self.up))
+        return {"outline": outline_of_loop(self.shape.loops[0]), "place": place, "right": right, "up": up}
+
+
+@kept_with
+def _known(_: Run) -> dict[str, tuple[Line, Section, list[_Straight]]]:
+    return {}
+
+
+def pieces_of(run: Run, line: Line, section: Section) -> list[_Straight]:
+    """Return the straight pieces of a run as they lie, and the straights of those that bend; kept as long as the run is."""
+    known = _known(run)
+    last = known.get("last")
+    if last is not None and last[0] is line and last[1] is section:
+        return last[2]
+    cuts = pieced(run, line, section).cuts
+    course, found = cuts.plain, []
+    for i in range(course.count):
+        framed = cuts.lying(i).framed
+        ring = framed.outer_ring(_FINE)
+        path = course.paths.get(i)
+        if path is None:
+            frame = course.starts[i], course.tangents[i], course.rights[i], course.ups[i]
+            found.append(_Straight(*frame, float(course.lengths[i]), ring, framed))
+            continue
+        begin = 0.0
+        for low, high, curve in path.ranges():
+            if curve.straight:
+                here = path.at(np.array([begin + (high - low) / 2]))
+                middle = here.points[0] - here.tangents[0] * (high - low) / 2
+                found.append(_Straight(middle, here.tangents[0], here.rights[0], here.ups[0], high - low, ring, framed))
+            begin += high - low
+    known["last"] = (line, section, found)
+    return found
+
+
+def _in_the_way(course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[_Straight]) -> _Straight | None:
+    """Return the straight piece of another run that the end of a piece comes to: of those that its fibres meet the nearest, if any."""
+    place, tangent, across, up = (
+        (course.ends[index], course.tangents_end[index], course.rights_end[index], course.ups_end[index])
+        if end
+        else (course.starts[index], course.tangents[index], course.rights[index], course.ups[index])
+    )
+    outward = tangent if end else -tangent
+    lying = placed if placed.constant else placed.at(float(course.begins[index] + course.lengths[index] / 2))
+    points = lying.framed.flat().points
+    fibres = place + points @ np.stack([across, up])
+    best: tuple[float, _Straight] | None = None
+    for piece in pieces:
+        look_up()
+        toward = outward - piece.travel * float(outward @ piece.travel)
+        size = float(np.linalg.norm(toward))
+        if size < math.sin(math.radians(LEAST_MEETING)):
+            continue
+        side = np.cross(piece.travel, toward / size)
+        corners = piece.ring @ np.stack([piece.right, piece.up]) + piece.start
+        heights, at = corners @ side, fibres @ side
+        low, high = float(heights.min()), float(heights.max())
+        meets = (at > low - WELD) & (at < high + WELD)
+        # How far each goes till it is as far across as what it comes to begins.
+        ways = (float((corners @ (toward / size)).min()) - fibres @ (toward / size)) / size
+        along = (fibres + np.outer(ways, outward) - piece.start) @ piece.travel
+        reach = float(np.abs(piece.ring).max())
+        meets &= (along > -reach) & (along < piece.length + reach) & (ways > -float(course.lengths[index]))
+        if meets.any():
+            far = float(np.abs(ways[meets]).min())
+            if best is None or far < best[0] - WELD:
+                best = far, piece
+    return None if best is None else best[1]

@@ -1,0 +1,28 @@
+"""The tie between the uprights of the quay gate's hoop: a tube whose ends are scribed to the tube of the hoop, saddles at both."""
+
+from __future__ import annotations
+
+from slow_ribbon.core.job import Job
+from slow_ribbon.core.job.edits import AddLines, AddRuns, Edit, SetGroup, apply_all
+from slow_ribbon.core.lines import line_body
+from slow_ribbon.core.runs import FacingSide, Placing, ScribedTo
+
+#: From one upright to the other, mm: the gate's walk stands 2.4 m wide.
+_HIGH, _WEST, _EAST, _SOUTH = 1100.0, -1200.0, 1200.0, -5900.0
+
+
+def with_gate_tie(job: Job) -> Job:
+    """Return a job with a tie of the hoop's own tube across the gate."""
+    hoop = next(run for run in job.runs if run.name == "Gate hoop")
+    body = line_body([(_WEST, _SOUTH, _HIGH), (_EAST, _SOUTH, _HIGH)], False, "Gate tie")
+    line = f"L{job.last_number + 1}"
+    end = ScribedTo(to=hoop.id)
+    edits: list[Edit] = [
+        AddLines(lines=(body,)),
+        SetGroup(ids=(line,), group="Quay"),
+        AddRuns(
+            section=hoop.section, lines=(line,), placing=Placing(facing=FacingSide(kind="right")), name="Gate tie", first_end=end,
+            last_end=end,
+        ),
+    ]  # fmt: skip
+    return apply_all(job, edits).job
