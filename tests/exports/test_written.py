@@ -16,6 +16,7 @@ import trimesh
 from ezdxf.entities import LWPolyline
 
 from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, templates_of
+from slow_ribbon.core.job.dependencies import followed
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
@@ -45,7 +46,7 @@ def test_the_cutting_list_as_csv() -> None:
     assert (cornice["begin_mitre_deg"], cornice["begin_bevel_deg"]) == ("31.619", "-33.863")
     assert (cornice["begin_joint"], cornice["end_joint"]) == ("", "scarf 1 in 8")
     assert sum(float(row["line_length_mm"]) for row in rows if row["tags"] in ("C1", "C2")) == pytest.approx(5900)
-    assert sum(int(row["quantity"]) for row in rows) == 120
+    assert sum(int(row["quantity"]) for row in rows) == 122
     rail = next(row for row in rows if row["tags"] == "SE7")
     assert cornice["bend"] == ""
     assert rail["bend"] == "straight 3800.000; arc 10681.415 up turn 180.000 radius 3400.000; straight 2400.000"
@@ -88,7 +89,7 @@ def test_meshes_for_the_interface_keep_millimetres_near_their_origin() -> None:
     job = ferry_house()
     left = [SetPlacing(runs=(run.id,), changes=PlacingChanges(facing=FacingSide(kind="left"))) for run in job.runs]
     job = apply_all(job, left).job
-    far = job.model_copy(update={"lines": tuple(_moved(line, 5e8) for line in job.lines)})
+    far, _ = followed(job, job.model_copy(update={"lines": tuple(_moved(line, 5e8) for line in job.lines)}))
     for one, other in zip(solve(job).runs.values(), solve(far).runs.values(), strict=True):
         near, away = one.surface(), other.surface()
         assert away.vertices == pytest.approx(near.vertices, abs=1e-5)

@@ -41,6 +41,9 @@ class _Laid:
         if self.pattern.whole:
             board = [[0.0, 0.0], [rest, 0.0], [rest, self.pattern.height], [0.0, self.pattern.height], [0.0, 0.0]]
             return self.on_sheet(np.array(board))
+        if self.pattern.edges is not None:
+            foot, top = self.pattern.edges
+            return self.on_sheet(np.concatenate([foot, top[::-1]]))
         return self.on_sheet(np.array([cut[0], [rest, 0.0], [rest, self.pattern.height], cut[-1]]))
 
     @property

@@ -1532,7 +1532,8 @@ export interface components {
              * Corners
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -1540,7 +1541,8 @@ export interface components {
              * External
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -1956,7 +1958,7 @@ export interface components {
                 number
             ];
             /** Mends */
-            mends: ("members" | "turned" | "transition" | "squared" | "spread")[];
+            mends: ("members" | "turned" | "transition" | "squared" | "spread" | "curved")[];
         };
         /**
          * CircleShape
@@ -2203,6 +2205,8 @@ export interface components {
             kind?: ("mitre" | "butt" | "cope" | "gap" | "block" | "transition" | "squared") | null;
             /** Raked */
             raked?: ("told" | "turned" | "members") | null;
+            /** Beside Curves */
+            beside_curves?: ("flat" | "true") | null;
             /** Through */
             through?: ("before" | "after") | null;
             /** Coped */
@@ -4782,6 +4786,12 @@ export interface components {
              * @enum {string}
              */
             raked: "told" | "turned" | "members";
+            /**
+             * Beside Curves
+             * @default flat
+             * @enum {string}
+             */
+            beside_curves: "flat" | "true";
         };
         /**
          * MoveOutlinePoint
@@ -6377,7 +6387,8 @@ export interface components {
              * Corners
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -6385,7 +6396,8 @@ export interface components {
              * External
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -6571,7 +6583,8 @@ export interface components {
              * Corners
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -6579,7 +6592,8 @@ export interface components {
              * External
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -6632,7 +6646,8 @@ export interface components {
              * Corners
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             corners: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];
@@ -6640,7 +6655,8 @@ export interface components {
              * External
              * @default {
              *       "kind": "mitre",
-             *       "raked": "told"
+             *       "raked": "told",
+             *       "beside_curves": "flat"
              *     }
              */
             external: components["schemas"]["Mitre"] | components["schemas"]["Butt"] | components["schemas"]["Cope"] | components["schemas"]["Gap"] | components["schemas"]["Block"] | components["schemas"]["Transition"] | components["schemas"]["Squared"];

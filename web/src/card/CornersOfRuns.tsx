@@ -1,11 +1,11 @@
 /** How the corners of runs are made: those toward the face, those away from it, and single ones in ways of their own. */
-import type { CornerFigures, Edit, Problem, Run } from "../api/client";
+import type { CornerFigures, Edit, JobShown, Problem, Run } from "../api/client";
 import { Pick, Words } from "../ui/choices";
 import { FigureField, LengthField, Question, Setting } from "../ui/fields";
 import { formatAngle, formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
 import { usePart } from "../window/store";
-import { runFigures } from "../window/things";
+import { lineById, runFigures } from "../window/things";
 import { shared } from "./shared";
 
 type Made = NonNullable<Run["corners"]>;
@@ -32,6 +32,16 @@ const RAKED: [NonNullable<Extract<Made, { kind: "mitre" }>["raked"]>, string][] 
   ["members", "a second section"],
   ["turned", "the section turned"],
 ];
+
+const BESIDE_CURVES: [NonNullable<Extract<Made, { kind: "mitre" }>["beside_curves"]>, string][] = [
+  ["flat", "in one plane"],
+  ["true", "along the true curve"],
+];
+
+/** Whether the line of a run bends, and the run with it. */
+const isBent = (shown: JobShown, run: Run) =>
+  run.curves?.kind !== "faceted" &&
+  (lineById(shown, run.line)?.legs ?? []).some((leg) => leg.kind !== "straight" || Boolean(leg.round));
 
 const standing = (made?: Made) => (made?.kind === "block" || made?.kind === "transition" ? made : null);
 
@@ -89,6 +99,7 @@ function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [K
         label={label}
         made={runs.map((run) => run[which])}
         raked={runs.some((run) => isRaked(runFigures(shown, run.id)?.corners, run[which]))}
+        bent={runs.some((run) => isBent(shown, run))}
         make={make}
       />
     </>
@@ -101,9 +112,11 @@ function Particulars(props: {
   made: (Made | undefined)[];
   /** Whether sections do not meet at some corner as they come, because the line rises where it turns. */
   raked: boolean;
+  /** Whether a curve may come right up to a corner. */
+  bent: boolean;
   make: (changes: object) => Promise<Problem | null>;
 }) {
-  const { label, made, raked, make } = props;
+  const { label, made, raked, bent, make } = props;
   const kind = shared(made, (one) => one?.kind ?? "mitre");
   return (
     <>
@@ -115,6 +128,17 @@ function Particulars(props: {
             various="various"
             ways={RAKED}
             choose={(way) => void make({ raked: way })}
+          />
+        </Setting>
+      )}
+      {kind === "mitre" && bent && (
+        <Setting label="… beside curves">
+          <Pick
+            label={`${label}: beside curves`}
+            value={shared(made, (one) => (one?.kind === "mitre" ? (one.beside_curves ?? "flat") : "flat"))}
+            various="various"
+            ways={BESIDE_CURVES}
+            choose={(way) => void make({ beside_curves: way })}
           />
         </Setting>
       )}
@@ -233,6 +257,7 @@ function OwnCorners({ run }: { run: Run }) {
         label="Picked"
         made={made}
         raked={picked.some((corner, at) => isRaked([corner], made[at]))}
+        bent={isBent(shown, run)}
         make={make}
       />
       <LengthField

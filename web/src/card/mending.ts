@@ -10,6 +10,7 @@ export const MENDS: Record<Mend, string> = {
   transition: "Put a piece in the corner",
   squared: "Cut the points off square",
   spread: "Spread it along the line",
+  curved: "Cut the true curve",
 };
 
 const CORNERS: Partial<Record<Mend, object>> = {
@@ -17,6 +18,7 @@ const CORNERS: Partial<Record<Mend, object>> = {
   turned: { kind: "mitre", raked: "turned" },
   transition: { kind: "transition" },
   squared: { kind: "squared" },
+  curved: { kind: "mitre", beside_curves: "true" },
 };
 
 /** The edit that mends a check; nothing where the corner it is at is no point of the line, as that of a rounding is not. */

@@ -16,6 +16,7 @@ import numpy as np
 from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_named
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.sections.profile import Shape
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import typicals_of
 
@@ -33,7 +34,8 @@ class Pattern:
 
     ``face`` is where it is cut on the face, ``back`` where on the back if that is elsewhere. The piece lies from the cut to ``rest`` (x);
     ``height`` is the section's. ``end``: whether it is the end of the pieces as one travels, or their beginning. ``seen``: from where one
-    looks at it. ``whole``: it is a template of all of a piece, whose outline ``face`` is, on a board ``rest`` long and ``height`` wide.
+    looks at it. ``edges``: the sides of a piece that bends. ``whole``: it is a template of all of a piece, whose outline ``face`` is, on a
+    board ``rest`` long and ``height`` wide.
     """
 
     run: str
@@ -47,6 +49,7 @@ class Pattern:
     height: float
     whole: bool = False
     seen: str = "the face"
+    edges: tuple[Array, Array] | None = None
 
 
 def patterns_of(solved: Solved) -> list[Pattern]:
@@ -81,7 +84,9 @@ def _mirrored(pattern: Pattern) -> Pattern:
     """Return the pattern of the mirror image of a piece, tagged as it is in the cutting list."""
     over = np.array([-1.0, 1.0])
     back = None if pattern.back is None else pattern.back * over
-    return replace(pattern, tags=tuple(f"{tag}M" for tag in pattern.tags), face=pattern.face * over, back=back, rest=-pattern.rest)
+    edges = None if pattern.edges is None else (pattern.edges[0] * over, pattern.edges[1] * over)
+    tags = tuple(f"{tag}M" for tag in pattern.tags)
+    return replace(pattern, tags=tags, face=pattern.face * over, back=back, rest=-pattern.rest, edges=edges)
 
 
 def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
@@ -102,6 +107,8 @@ def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
     heights = np.unique(np.clip(heights, low, high))
     out = shape.face(right).across(heights)
     behind = float(shape.furthest(np.array([[-1.0 if right else 1.0, 0.0]]))[0]) * (-1.0 if right else 1.0)
+    if surface.at_line and piece in cuts.course.paths and not cuts.course.paths[piece].straights[end]:
+        return _on_plan(solved, run, row, end, (shape, view, levels))
     # Travel is to the right for one who looks at a face on the right of it.
     sense = 1.0 if right else -1.0
     lines = []
@@ -128,3 +135,42 @@ def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
         height=high - low,
         seen="the face" if seen_face else "above",
     )
+
+
+def _on_plan(solved: Solved, run: SolvedRun, row: CutRow, end: bool, seen: tuple[Shape, Array, Array]) -> Pattern:
+    """Return the pattern of an end of a piece that bends right up to it, in the plane it bends in, travel to the right where it is cut.
+
+    ``seen`` are its section as it is looked at, with what bends upward, how it is turned to that, and where along it the end bends.
+    """
+    cuts, piece = run.cuts, row.pieces[0]
+    shape, view, levels = seen
+    path = cuts.course.paths[piece]
+    low, high = (shape.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)).tolist()
+    heights = np.unique(np.concatenate([[low, high], levels[(levels > low) & (levels < high)]]))
+    fibres = np.column_stack([np.zeros(len(heights)), heights]) @ view
+    sense, corner = (1.0, cuts.course.ends[piece]) if end else (-1.0, cuts.course.starts[piece])
+    frame = path.at(np.array([path.length if end else 0.0]))
+    up = frame.rights[0] * view[1, 0] + frame.ups[0] * view[1, 1]
+    flat = np.column_stack([frame.tangents[0], up])
+    reached = cuts.piece_fibres(piece, fibres)[int(end)]
+
+    def drawn(points: Array, along: Array) -> Array:
+        here = path.at(along)
+        return np.asarray((here.points + here.rights * points[:, :1] + here.ups * points[:, 1:] - corner) @ flat)
+
+    face = drawn(fibres, reached)
+    edges = []
+    for side in (0, -1):
+        # Back along the piece for as much as is shown of it, or all of it.
+        far = float(np.clip(reached[side] - sense * _PIECE, 0.0, path.length))
+        along = np.linspace(reached[side], far, 1 + max(2, len(path.flattened(_FINE, float(np.abs(fibres).max())))))
+        edges.append(drawn(np.broadcast_to(fibres[side], (len(along), 2)), along))
+    every = np.concatenate([face, *edges])
+    left, foot = float((every[:, 0] * -sense).min()) * -sense, float(every[:, 1].min())
+    moved = [one - (left, foot) for one in (face, *edges)]
+    wide, tall = np.ptp(every, axis=0).tolist()
+    return Pattern(
+        run=solved.job.run(run.id).name, tags=row.tags, section=section_named(solved, row), end=end, words=cuts.shaped[piece, end].words,
+        face=moved[0], back=None, rest=-sense * wide, height=tall, seen="above" if abs(view[1, 0]) > abs(view[1, 1]) else "the face",
+        edges=(moved[1], moved[2]),
+    )  # fmt: skip

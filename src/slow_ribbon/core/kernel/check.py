@@ -34,8 +34,8 @@ CheckKind = Literal[
 ]
 Severity = Literal["fault", "warning"]
 #: What mends something: a second section that members at a corner, the section turned there, an upright piece in it, its points cut
-#: off square; a turn spread along a closed line.
-Mend = Literal["members", "turned", "transition", "squared", "spread"]
+#: off square; a turn spread along a closed line; the true mitre beside a curve.
+Mend = Literal["members", "turned", "transition", "squared", "spread", "curved"]
 
 
 @dataclass(frozen=True)

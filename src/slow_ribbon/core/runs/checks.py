@@ -87,8 +87,8 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                 Check(
                     kind="uncoped",
                     severity="warning",
-                    what=f"No cope here, but a mitre: {cuts.refused[i]}",
-                    remedy="Let such corners be mitred (run card, corners), or move the corner.",
+                    what=cuts.refused[i],
+                    remedy="Let such corners be made another way (run card, corners), or move the corner.",
                     thing=run.id,
                     piece=i,
                     chainage=chainage,
@@ -107,7 +107,11 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                 )
                 mends = ("members", "turned", "transition")
             elif i in course.paths or (i - 1) % course.count in course.paths:
-                remedy = "A flat cut joins a curve to another leg only on the line itself: let them meet in line, or round the corner."
+                remedy = (
+                    "A flat cut joins a curve to another leg only on the line itself: let both be cut along the true curve, by a pattern, "
+                    "let them meet in line, or round the corner."
+                )
+                mends = ("curved",)
             severity: Severity = "fault" if cuts.mismatches[i] > SANDED else "warning"
             found.append(
                 Check(

@@ -165,8 +165,12 @@ class Cuts:
     @property
     def line_lengths(self) -> Array:
         """The length of each piece on the line, (m,), mm: to its joints, however long these are."""
-        at_joint = self.jointed
-        begin, end = np.where(at_joint, 0.0, self.offsets_begin), np.where(np.roll(at_joint, -1), 0.0, self.offsets_end)
+        # To joints, and to ends that pass through the line's own.
+        at = [self.jointed.copy(), np.roll(self.jointed, -1)]
+        for (index, side), surface in self.shaped.items():
+            if surface.at_line:
+                at[side][index] = True
+        begin, end = np.where(at[0], 0.0, self.offsets_begin), np.where(at[1], 0.0, self.offsets_end)
         return np.asarray(self.course.lengths + end - begin)
 
     def fibres(self, points: Array) -> tuple[Array, Array]:

@@ -20,6 +20,7 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
@@ -47,6 +48,9 @@ class EndSurface(ABC):
 
     Two that are equal are the same shape. The plane that stands beside it in ``Planes`` is the one that is sawn first.
     """
+
+    #: Whether it passes through the end of the line, so that a piece is as long on the line as its leg.
+    at_line: ClassVar[bool] = False
 
     @property
     @abstractmethod

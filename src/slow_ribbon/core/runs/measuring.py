@@ -74,7 +74,8 @@ def measure_paths(cuts: Cuts, square: Flags) -> None:
     # Where a piece goes on as the one before it there is nothing that could miss.
     for i in np.flatnonzero(~square & (course.turns > 0)).tolist():
         before = (i - 1) % course.count
-        if not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):
+        shaped = (i, False) in cuts.shaped
+        if shaped or not (cuts.ends_straight(i, False) and cuts.ends_straight(before, True)):
 
             def apart(points: Array, i: int = i, before: int = before) -> Array:
                 inside = placed.points(points)

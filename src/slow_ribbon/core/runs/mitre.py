@@ -24,10 +24,11 @@ from typing import Final, Literal
 
 import numpy as np
 
+from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.lines.alignment import FOLD, Course
-from slow_ribbon.core.runs.corners import Meetings, Mitre, Treatment
+from slow_ribbon.core.runs.corners import Carry, Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.cuts import Cuts, section_on
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of
 from slow_ribbon.core.runs.finishing import Finishing, end_surfaces
@@ -112,6 +113,9 @@ def _cut(
                     furthest_after=partial(_furthest, course, placed, some),
                     shape_before=partial(_framed, course, placed, before),
                     shape_after=partial(_framed, course, placed, some),
+                    bends=np.isin(some, list(course.paths)) | np.isin(before, list(course.paths)),
+                    carry_before=partial(_carry, course, before, True),
+                    carry_after=partial(_carry, course, some, False),
                     upright=course.rule == "upright",
                     drawn=np.ones(len(some), dtype=bool) if leans is None else (leans[[some, before]] == np.eye(2)).all(axis=(0, 2, 3)),
                 )
@@ -182,6 +186,29 @@ def _cut(
 def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shape:
     """Return the section of one of some pieces in its (right, up) frame."""
     return section_on(course, placed, int(pieces[index])).framed
+
+
+def _carry(course: Course, pieces: Indices, end: bool, index: int) -> Carry:
+    """Return what carries section points along one of some pieces to distances from its end, or from its beginning."""
+    piece = int(pieces[index])
+    path = course.paths.get(piece)
+    place, tangent = (course.ends[piece], course.tangents_end[piece]) if end else (course.starts[piece], course.tangents[piece])
+    frame = np.stack([course.rights_end[piece], course.ups_end[piece]] if end else [course.rights[piece], course.ups[piece]])
+    if path is None:
+        return partial(_carry_straight, place, frame, tangent)
+    return partial(_carry_along, path, path.length if end else 0.0)
+
+
+def _carry_straight(place: Array, frame: Array, tangent: Array, points: Array, along: Array) -> tuple[Array, Array]:
+    return place + points @ frame + np.outer(along, tangent), np.broadcast_to(tangent, (len(points), 3))
+
+
+def _carry_along(path: Path, begin: float, points: Array, along: Array) -> tuple[Array, Array]:
+    here = path.at(begin + along)
+    pace = 1 - np.einsum("ij,ij->i", here.bends, points)
+    # A fibre at p runs (1 − bend·p) along and |p|·twist across for each mm of the line.
+    rates = here.tangents * pace[:, None] + here.twists[:, None] * (here.ups * points[:, :1] - here.rights * points[:, 1:])
+    return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:], rates
 
 
 def _lies(course: Course, placed: Placed, leans: Array | None, piece: int) -> tuple[Shape, bool]:

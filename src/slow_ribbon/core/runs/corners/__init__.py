@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 
 from pydantic import Field
 
-from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.base import Carry, Ends, Meetings, Treatment
 from slow_ribbon.core.runs.corners.block import Block
 from slow_ribbon.core.runs.corners.butt import Butt
 from slow_ribbon.core.runs.corners.cope import Cope
@@ -27,6 +27,7 @@ __all__ = [
     "TREATMENTS",
     "Block",
     "Butt",
+    "Carry",
     "Cope",
     "CornersMade",
     "Ends",

@@ -14,6 +14,9 @@ from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.runs.ends import EndSurface, Planes
 from slow_ribbon.core.sections.profile import Shape
 
+#: Carries section points (k, 2) along a piece to distances (k,) from its corner: where they come, (k, 3), and how fast they go there.
+Carry = Callable[[Array, Array], tuple[Array, Array]]
+
 
 @dataclass(frozen=True, kw_only=True)
 class Meetings:
@@ -22,6 +25,8 @@ class Meetings:
     ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner, ``internal`` (k,)
     where it turns toward the face on plan. ``shape_before`` and ``shape_after`` return the section of a piece at a corner, in its
     (right, up) frame.
+    ``bends`` (k,) tells where a piece bends anywhere; ``carry_before`` and ``carry_after`` return, for a corner, what carries section
+    points along a piece to distances from there.
     ``upright`` tells whether frames are, ``drawn`` (k,) where both pieces are of the section as it is drawn.
     ``furthest_before`` and ``furthest_after`` return for a direction at each corner, (k, 2) in the piece's (right, up)
     frame, how far the section placed there reaches, (k,), mm.
@@ -40,6 +45,9 @@ class Meetings:
     furthest_after: Callable[[Array], Array]
     shape_before: Callable[[int], Shape]
     shape_after: Callable[[int], Shape]
+    bends: Flags
+    carry_before: Callable[[int], Carry]
+    carry_after: Callable[[int], Carry]
     upright: bool
     drawn: Flags
 

@@ -55,14 +55,15 @@ class Cope(Treatment):
             far = -meetings.reach_before(-wall)
         for k in range(len(meetings.turns)):
             if why := self._why_not(meetings, k):
-                refused[k] = why
+                refused[k] = f"No cope here, but a mitre: {why}"
                 continue
             (right_a, _, along_a), (right_b, _, along_b) = ((part[k] for part in frames[piece]) for piece in (first, second))
             # Away from the corner the coped piece stands before the face, which looks to that side.
             across, toward = np.array([float(right_b @ right_a), 0.0]), float(along_b @ right_a)
             face = shapes[first](k).face(toward * way > 0)
             if face.undercut:
-                refused[k] = "the face of the section undercuts, and what is shaped to it would leave a hollow."
+                why = "the face of the section undercuts, and what is shaped to it would leave a hollow."
+                refused[k] = f"No cope here, but a mitre: {why}"
                 continue
             surface = Scribed(face, across, _UP, toward, name="coped")
             reached = surface.reach(shapes[second](k).flat().points)

@@ -4,6 +4,9 @@ Where a line turns on plan and its pitch changes, the sections of two pieces tha
 section 4). Then the section may go on *turned* along the rise, as it comes through the mitre; or the mitre is cut plumb, halving the
 corner on plan, and the piece on the rise is made of a second section that *members* with the first: of the same breadth, its heights
 drawn along the rise through those of the first.
+
+Beside a curve a plane is near enough only on the line itself. Where it is asked for, both pieces end in the *true* mitre instead, which is
+cut by a pattern (``curved``).
 """
 
 from __future__ import annotations
@@ -15,6 +18,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.curved import true_mitres
 from slow_ribbon.core.runs.ends import Planes
 
 
@@ -25,10 +29,14 @@ class Mitre(Treatment):
 
     kind: Literal["mitre"] = "mitre"
     raked: Literal["told", "turned", "members"] = "told"
+    beside_curves: Literal["flat", "true"] = "flat"
 
     def ends(self, meetings: Meetings) -> Ends:
         planes = Planes.through(self.normals(meetings.tangents_before, meetings.tangents_after, meetings.upright))
-        return Ends(before=planes, after=planes, together=np.ones(len(planes.offsets), dtype=bool))
+        together = np.ones(len(planes.offsets), dtype=bool)
+        if self.beside_curves == "flat" or not meetings.bends.any():
+            return Ends(before=planes, after=planes, together=together)
+        return true_mitres(meetings, planes)
 
     def normals(self, before: Array, after: Array, upright: bool) -> Array:
         """Return the normals (k, 3), of any size, of the mitres between tangents (k, 3) each, in frames that are ``upright`` or not."""
