@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -19,6 +20,7 @@ from slow_ribbon.core.job.edits.points import InsertVertex, MoveVertex, RemoveVe
 from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
 from slow_ribbon.core.job.edits.transform import CopyLines, MirrorLines
 from slow_ribbon.core.kernel import Refused
+from slow_ribbon.core.kernel.figures import told
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing
 from slow_ribbon.core.sections import SectionBody
@@ -106,7 +108,7 @@ def test_two_lines_joined_keep_their_corners_and_a_butt_is_turned_about() -> Non
 def test_gaps_and_blocks_take_from_both_pieces_what_they_say(side: str, gap: float, size: float) -> None:
     """Both by plain geometry: planes so far apart, and pieces that stop half a block before the corner on the line."""
     job = made(False, side, SetCorners(run="R3", points=(1, 4), changes={"kind": "gap", "gap": gap}))
-    job = apply_all(job, [SetCorners(run="R3", points=(3,), changes={"kind": "block", "size": size, "name": "Plinth"})]).job
+    job = apply_all(job, [SetCorners(run="R3", points=(3,), changes={"kind": "block", "size": size, "proud": 7.0, "name": "Plinth"})]).job
     cuts = solve(job).runs["R3"].cuts
     for point in (1, 4):
         place = np.array(POINTS[point], dtype=float)
@@ -118,7 +120,20 @@ def test_gaps_and_blocks_take_from_both_pieces_what_they_say(side: str, gap: flo
     assert cuts.line_lengths[[2, 3]] == pytest.approx([plain[2] - size / 2, plain[3] - size / 2 - gap / 2 / math.cos(math.pi / 4)])
     # Square at the block: every fibre ends there alike.
     assert (cuts.slopes_end[2].tolist(), cuts.slopes_begin[3].tolist()) == ([0, 0], [0, 0])
-    assert schedule(solve(job)).fittings == {"Plinth": 1}
+    ((name, count),) = schedule(solve(job)).fittings.items()
+    assert count == 1
+    assert name.startswith("Plinth, ")
+    assert [round(one.mm, 6) for one in told(name) if not isinstance(one, str)] == pytest.approx([size, size, 114], abs=0.06)
+    # It is drawn about the corner, whole, after all pieces, which are picked as they were.
+    run = solve(job).runs["R3"]
+    surface = run.surface()
+    block = trimesh.Trimesh(surface.vertices + run.origin, surface.faces[surface.pieces[-1] :])
+    block.merge_vertices(merge_norm=True)
+    assert block.is_watertight
+    assert block.volume == pytest.approx(size * size * 114)
+    assert block.bounds.ravel() == pytest.approx([5000 - size / 2, 1000 - size / 2, -7, 5000 + size / 2, 1000 + size / 2, 107])
+    along = np.einsum("ij,ij->i", surface.normals, surface.vertices + run.origin - (5000, 1000, 50))[surface.faces[surface.pieces[-1] :]]
+    assert (along > 0).all()
     large = apply_all(job, [SetCorners(run="R3", points=(1, 2), changes={"kind": "block", "size": 2500.0})]).job
     assert "swallowed" in {check.kind for check in solve(large).runs["R3"].checks}
 

@@ -20,9 +20,10 @@ from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply, apply_all
 from slow_ribbon.core.job.edits.split_join import ReverseLines
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg, course_of
+from slow_ribbon.core.lines import ArcLeg, CurveLeg, LineBody, StraightLeg, course_of
 from slow_ribbon.core.runs import Placing
-from slow_ribbon.core.runs.curving import Faceted, deviation, faceted, fewest
+from slow_ribbon.core.runs.curving import Faceted, fewest
+from slow_ribbon.core.runs.faceting import deviation, faceted
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import library, rectangle
 from slow_ribbon.core.solve import SolvedRun, solve
@@ -105,6 +106,42 @@ def test_facets_the_other_way_round_and_closed() -> None:
     before, after = solve(job).runs["R3"], solve(apply(job, ReverseLines(lines=("L1",)))).runs["R3"]
     assert sorted(before.cuts.long_points) == pytest.approx(sorted(after.cuts.long_points))
     assert before.cuts.volumes.sum() == pytest.approx(after.cuts.volumes.sum())
+
+
+@given(st.floats(300, 9000), st.floats(20, 170), st.integers(2, 24), st.sampled_from(["left", "right"]))
+def test_fitted_facets_touch_the_line_and_all_corners_are_alike(radius: float, turn: float, count: int, side: str) -> None:
+    """A polygon about an arc: sides 2R·tan(φ/2), its corners R(1/cos(φ/2) − 1) off; the first and the last go on in line."""
+    run = made(bench(radius, turn), {"kind": "faceted", "number": count, "fit": "fitted"}, side=side)
+    plain = made(bench(radius, turn), {"kind": "bent"}, side=side)
+    angle = math.radians(turn) / count
+    assert run.pieces == count + 1
+    assert [math.degrees(one) for one in run.course.turns[1:]] == pytest.approx([turn / count] * count, rel=1e-6)
+    half = radius * math.tan(angle / 2)
+    assert run.course.lengths[1:-1] == pytest.approx(2 * half, rel=1e-6)
+    first, last = (part[1] - part[0] for part in (plain.course.paths[0].ranges()[0], plain.course.paths[0].ranges()[-1]))
+    assert (run.course.lengths[0], run.course.lengths[-1]) == pytest.approx((first + half, last + half), rel=1e-6)
+    assert run.strays == pytest.approx(radius * (1 / math.cos(angle / 2) - 1), rel=1e-4)
+    # Of other facets as far off as that there are no fewer; of one corner less they would be further off.
+    assert run.strays is not None
+    by_deviation = made(bench(radius, turn), {"kind": "faceted", "deviation": run.strays * (1 + 1e-6), "fit": "fitted"}, side=side)
+    assert by_deviation.pieces == run.pieces
+    assert run.cuts.mismatches.max() < 1e-6
+
+
+def test_fitted_facets_round_a_ring_and_where_they_cannot_be() -> None:
+    ring = LineBody(
+        name="Ring", start=(2000, 0, 0), closed=True,
+        legs=(ArcLeg(via=(0, 2000, 0), to=(-2000, 0, 0)), ArcLeg(via=(0, -2000, 0), to=(2000, 0, 0))),
+    )  # fmt: skip
+    run = made(ring, {"kind": "faceted", "number": 8, "fit": "fitted"})
+    assert run.pieces == 16
+    assert run.course.lengths == pytest.approx(4000 * math.tan(math.pi / 16))
+    assert [(row.quantity, round(math.degrees(run.course.turns[0]), 6)) for row in run_rows(run)] == [(16, 22.5)]
+    bow = LineBody(name="S", start=(0, 0, 0), legs=(CurveLeg(controls=((1000, 900, 0), (2000, -900, 0)), to=(3000, 0, 0)),))
+    with pytest.raises(Refused, match="bends one way in a plane"):
+        made(bow, {"kind": "faceted", "number": 5, "fit": "fitted"})
+    with pytest.raises(Refused, match="too few"):
+        made(bench(900, 170), {"kind": "faceted", "number": 1, "fit": "fitted"})
 
 
 def cutting_list_of(run: SolvedRun) -> Any:

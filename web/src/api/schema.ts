@@ -1838,6 +1838,8 @@ export interface components {
         /**
          * Block
          * @description Both pieces are cut square, half of ``size`` mm from the corner on the line: where the faces of a block about it are.
+         *
+         *     It stands ``proud`` mm above and below all that ends on it.
          */
         Block: {
             /**
@@ -1850,6 +1852,11 @@ export interface components {
              * @default 100
              */
             size: number;
+            /**
+             * Proud
+             * @default 0
+             */
+            proud: number;
             /**
              * Name
              * @default Corner block
@@ -2215,10 +2222,10 @@ export interface components {
             gap?: number | null;
             /** Size */
             size?: number | null;
-            /** Name */
-            name?: string | null;
             /** Proud */
             proud?: number | null;
+            /** Name */
+            name?: string | null;
             /** Past */
             past?: number | null;
         };
@@ -2322,6 +2329,8 @@ export interface components {
             number?: number | null;
             /** Deviation */
             deviation?: number | null;
+            /** Fit */
+            fit?: ("equal" | "fitted") | null;
             /** Leaf */
             leaf?: number | null;
             /** Allowance */
@@ -2770,6 +2779,9 @@ export interface components {
         /**
          * Faceted
          * @description Of straight pieces: so many a curve (``number``), or as many as keep to a ``deviation``, mm; all facets of a curve alike.
+         *
+         *     They are *equal* along the line, with their corners on it; or *fitted* to the corners: they touch the line, with half a facet at both
+         *     ends of a curve in line with what comes before and after it, so that all its corners turn alike. Then ``number`` is that of corners.
          */
         Faceted: {
             /**
@@ -2781,6 +2793,12 @@ export interface components {
             number?: number | null;
             /** Deviation */
             deviation?: number | null;
+            /**
+             * Fit
+             * @default equal
+             * @enum {string}
+             */
+            fit: "equal" | "fitted";
         };
         /** FacingChanges */
         FacingChanges: {

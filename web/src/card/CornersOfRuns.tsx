@@ -185,13 +185,11 @@ function Particulars(props: {
             mm={shared(made, (one) => standing(one)?.size ?? 100)}
             take={(size) => make({ size })}
           />
-          {kind === "transition" && (
-            <LengthField
-              label="… proud by"
-              mm={shared(made, (one) => (one?.kind === "transition" ? (one.proud ?? 10) : 0))}
-              take={(proud) => make({ proud })}
-            />
-          )}
+          <LengthField
+            label="… proud by"
+            mm={shared(made, (one) => standing(one)?.proud ?? (one?.kind === "transition" ? 10 : 0))}
+            take={(proud) => make({ proud })}
+          />
           <FigureField
             label="… called"
             width="w-[150px]"

@@ -75,13 +75,24 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
                 take={(deviation) => set({ deviation })}
               />
             )}
+            <Choice
+              label="Their lengths"
+              value={of("faceted", (made) => made.fit ?? "equal")}
+              ways={[
+                ["equal", "Equal, on the line"],
+                ["fitted", "Fitted to it"],
+              ]}
+              choose={(fit) => void set({ fit })}
+            />
             {strays > 0 && (
               <p className="text-pencil text-sm">
                 Off the curve by up to{" "}
                 <span className="figure text-ink">
                   {formatLength(strays, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })}
                 </span>
-                , their corners on the line.
+                {of("faceted", (made) => made.fit) === "fitted"
+                  ? ", at their corners, which all turn alike; half a facet at both ends goes on in line."
+                  : ", their corners on the line."}
               </p>
             )}
           </>

@@ -50,7 +50,9 @@ export function useMesh(key: string, origin: Point3): { geometry: THREE.BufferGe
   return found;
 }
 
-function pieceOf(pieces: number[], face: number): number {
+/** The piece that a face belongs to; none where it is one of what stands where pieces end. */
+function pieceOf(pieces: number[], face: number): number | null {
+  if (face >= (pieces[pieces.length - 1] ?? 0)) return null;
   let at = 0;
   while (at + 2 < pieces.length && (pieces[at + 1] ?? 0) <= face) at++;
   return at;

@@ -39,7 +39,8 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
-from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted, faceted
+from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted
+from slow_ribbon.core.runs.faceting import faceted
 from slow_ribbon.core.runs.finishes import Finished, Square
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.neighbours import Neighbours

@@ -15,6 +15,7 @@ from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.rows.setting_out import SetOut
 from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.fittings import Upright, with_uprights
 from slow_ribbon.core.runs.mitre import Kind
 from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
 from slow_ribbon.core.sections.model import Section
@@ -47,7 +48,8 @@ class SolvedRun:
     ``curvatures``: what each piece whose curve is made in a way of its own is made of; ``strays`` how far facets are off the line.
 
     ``tags`` and ``section`` are what it was solved with; the section may since have another name. ``sections`` are those that its pieces
-    are of, by their sort: the section itself, and the second ones that member with it where it rises as it turns.
+    are of, by their sort: the section itself, and the second ones that member with it where it rises as it turns. ``uprights`` are the
+    blocks and posts that stand where pieces end.
     """
 
     id: str
@@ -65,14 +67,15 @@ class SolvedRun:
     sections: tuple[Section, ...] = ()
     curvatures: tuple[Curvature | None, ...] = ()
     strays: float | None = None
+    uprights: tuple[Upright, ...] = ()
 
     @property
     def course(self) -> Course:
         return self.cuts.plain
 
     def surface(self) -> Surface:
-        """Return the run's skin for drawing, relative to ``origin``."""
-        return run_surface(self.cuts, self.origin)
+        """Return the run's skin for drawing, with what stands where its pieces end, relative to ``origin``."""
+        return with_uprights(run_surface(self.cuts, self.origin), self.uprights, self.origin)
 
     def section_of(self, index: int) -> Section:
         """Return the section that a piece is of."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import partial
 from typing import Any, Final
 
 import numpy as np
@@ -14,7 +13,6 @@ from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
 from slow_ribbon.core.job.orphans import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
@@ -23,11 +21,13 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks, wide_openings
 from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, vertices_at
-from slow_ribbon.core.runs.corners import Mitre, Transition, Treatment
+from slow_ribbon.core.runs.corners import Mitre, Treatment
 from slow_ribbon.core.runs.curve_sizes import curvature_of, curve_checks
-from slow_ribbon.core.runs.curving import Bent, Faceted, strays
+from slow_ribbon.core.runs.curving import Bent, Faceted
 from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.faceting import strays
 from slow_ribbon.core.runs.finishes import Finish, Returned
+from slow_ribbon.core.runs.fittings import Upright, at_end, fitting_at, in_corner
 from slow_ribbon.core.runs.footprints import footprints
 from slow_ribbon.core.runs.mitre import corner_kinds
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run, run_course
@@ -56,6 +56,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     own, turned = own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
     ways = {**facet_corners(run, line, course), **own}
     vertices = vertices_at(line, course.starts[turned])
+    made = {i: _way(run, cuts, i, kinds[i], ways) for i in turned}
     corners = tuple(
         Corner(
             chainage=float(course.begins[i]),
@@ -68,7 +69,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
             fitting=fitting_at(cuts, i, way),
             own=i in own,
         )
-        for i, vertex, way in zip(turned, vertices, [_way(run, cuts, i, kinds[i], ways) for i in turned], strict=True)
+        for (i, way), vertex in zip(made.items(), vertices, strict=True)
     )
     checks += curve_checks(run, cuts)
     checks = [*checks, *run_checks(run, cuts), *wide_openings(run, line), *hanging_checks(run.id, line, course_of(line))]
@@ -88,6 +89,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         sections=sections_of(run, cuts, section),
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
         strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line), run.curves) if isinstance(run.curves, Faceted) else None,
+        uprights=uprights_of(cuts, made),
     )
 
 
@@ -97,11 +99,6 @@ def _way(run: Run, cuts: Cuts, index: int, kind: str, own: Mapping[int, Treatmen
         return Returned()
     way = own.get(index, run.external if kind == "external" else run.corners)
     return way if cuts.butted_begin[index] or isinstance(way, Mitre) else Mitre()
-
-
-def _heights(cuts: Cuts, index: int, end: bool, points: Array) -> Array:
-    """Return how high section points (k, 2) lie where a piece is cut at its beginning or its end, (k,) mm."""
-    return cuts.images(index, cuts.on(index).points(points), end)[:, 2]
 
 
 def sections_of(run: Run, cuts: Cuts, section: Section) -> tuple[Section, ...]:
@@ -114,16 +111,12 @@ def sections_of(run: Run, cuts: Cuts, section: Section) -> tuple[Section, ...]:
     return tuple(found)
 
 
-def fitting_at(cuts: Cuts, index: int, way: Treatment | Finish) -> str:
-    """Return the name of what stands in the corner where a piece begins, an upright piece with its size; nothing where nothing does."""
-    if not isinstance(way, Transition):
-        return way.fitting if isinstance(way, Treatment) else ""
-    # What ends on its faces: from the lowest point of it to the highest.
-    before = (index - 1) % cuts.course.count
-    levels = [cuts.on(piece).shape.extremes(partial(_heights, cuts, piece, end)) for piece, end in ((before, True), (index, False))]
-    high = max(most for _, most in levels) - min(least for least, _ in levels) + 2 * way.proud
-    # Those that differ by less than can be sawn are counted together.
-    return f"{way.name}, {figure(way.size)} × {figure(way.size)} × {figure(round(high, 1))}"
+def uprights_of(cuts: Cuts, ways: Mapping[int, Treatment | Finish]) -> tuple[Upright, ...]:
+    """Return what stands in a run's corners, told by the piece that begins there, and at its ends."""
+    found = [in_corner(cuts, index, way) for index, way in ways.items()]
+    if cuts.finishing is not None:
+        found += [at_end(cuts, index, end, way) for (index, end), way in cuts.finishing.ways.items()]
+    return tuple(one for one in found if one is not None)
 
 
 @kept_with

@@ -7,18 +7,22 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.kernel.fields import Name
+from slow_ribbon.core.kernel.fields import Distance, Name
 from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
 from slow_ribbon.core.runs.ends import Planes
 
 
 class Block(Treatment):
-    """Both pieces are cut square, half of ``size`` mm from the corner on the line: where the faces of a block about it are."""
+    """Both pieces are cut square, half of ``size`` mm from the corner on the line: where the faces of a block about it are.
+
+    It stands ``proud`` mm above and below all that ends on it.
+    """
 
     words = "at a block"
 
     kind: Literal["block"] = "block"
     size: Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)] = 100.0
+    proud: Distance = 0.0
     name: Name = "Corner block"
 
     @property
