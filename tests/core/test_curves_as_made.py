@@ -273,3 +273,28 @@ def test_facets_are_mitred_whatever_the_corners_are() -> None:
     assert [corner.made for corner in run.corners] == ["mitred"] * 6 + ["coped"]
     assert not any(corner.own for corner in run.corners)
     assert run.checks == ()
+
+
+def test_templates_of_facets_and_returns_are_the_pieces_as_they_are_mitred() -> None:
+    """Quadrilaterals by plane geometry: as long as their long and short points, as wide as the section is deep."""
+    body = bench(1500, 90)
+    section = SectionBody(name="Front", outline=rectangle(22, 400), width=22, height=400)
+    for side in ("left", "right"):
+        placing = Placing.model_validate({"facing": {"kind": side}})
+        edits = [AddLines(lines=(body,)), AddSection(section=section), AddRuns(section="S2", lines=("L1",), placing=placing)]
+        changes = {"curves": {"kind": "faceted", "number": 6}, "last_end": {"kind": "returned", "deep": 30}}
+        solved = solve(apply_all(Job(name="B"), [*edits, SetRun(run="R3", changes=RunChanges.model_validate(changes))]).job)
+        run, found = solved.runs["R3"], templates_of(solved)
+        # The straights before and behind are mitred to facets, and are templates with them.
+        assert [(len(one.tags), one.words) for one in found] == [
+            (1, "facet"), (2, "facet"), (4, "facet"), (1, "facet"), (1, "return, its grain turned with it"),
+        ]  # fmt: skip
+        rows = {row.tags: row for row in run_rows(run)}
+        for template in found:
+            piece = rows[template.tags].pieces[0]
+            polygon = shapely.Polygon(template.face)
+            assert polygon.area * 400 == pytest.approx(run.cuts.volumes[piece], rel=1e-9)
+            along = [abs(float(template.face[k + 1, 0] - template.face[k, 0])) for k in (0, 2)]
+            assert sorted(along) == pytest.approx([run.cuts.short_points[piece], run.cuts.long_points[piece]])
+            assert template.height == pytest.approx(22)
+            assert template.seen == "seen from above"

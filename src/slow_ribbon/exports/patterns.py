@@ -50,7 +50,8 @@ class _Laid:
     def grain(self) -> Array:
         """An arrow along the grain: its ends."""
         rest, middle = self.pattern.rest, self.pattern.height / 2
-        return self.on_sheet(np.array([[rest * 0.95, middle], [rest - 35 * np.sign(rest), middle]]))
+        at = (rest + 35) / 2 if self.pattern.whole else rest * 0.95
+        return self.on_sheet(np.array([[at, middle], [at - 35 * np.sign(rest), middle]]))
 
 
 def _sheet(solved: Solved) -> tuple[list[_Laid], float, float]:
@@ -71,7 +72,7 @@ def _words(pattern: Pattern) -> tuple[str, str]:
     tags, more = ", ".join(pattern.tags[:_TAGS]), len(pattern.tags) - _TAGS
     which = f"{tags} and {more} more" if more > 0 else tags
     if pattern.whole:
-        return f"{which}: {pattern.words}", f"{pattern.section} · {pattern.run} · the whole piece, its outside above"
+        return f"{which}: {pattern.words}", f"{pattern.section} · {pattern.run} · the whole piece, {pattern.seen}"
     return (
         f"{which}: {'end' if pattern.end else 'beginning'}, {plain(pattern.words)}",
         f"{pattern.section} · {pattern.run} · seen from {pattern.seen}" + (" · dashed: on the back" if pattern.back is not None else ""),

@@ -7,6 +7,7 @@ one line; where the cut leans, the line on the back is another.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Final
@@ -17,6 +18,7 @@ from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_name
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.symmetry import symmetry_of
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import typicals_of
 
@@ -24,6 +26,8 @@ from slow_ribbon.core.solve.standing import typicals_of
 _PIECE: Final = 60.0
 #: How finely a pattern is told, mm.
 _FINE: Final = 0.02
+#: So many places round a pattern that is wrapped round a piece.
+_ROUND: Final = 181
 #: Lines on the face and on the back that differ by less, mm, are one.
 _SAME: Final = 0.05
 
@@ -48,6 +52,7 @@ class Pattern:
     rest: float
     height: float
     whole: bool = False
+    #: From where one looks at it, in words.
     seen: str = "the face"
     edges: tuple[Array, Array] | None = None
 
@@ -89,18 +94,47 @@ def _mirrored(pattern: Pattern) -> Pattern:
     return replace(pattern, tags=tags, face=pattern.face * over, back=back, rest=-pattern.rest, edges=edges)
 
 
+def seen_squarely(up: Array, right: bool) -> tuple[Array, float, bool, str]:
+    """Return how a piece is looked at that is shaped, or cut, along a unit (2,) of its section, which is upward on its pattern.
+
+    From the face where that is upward, and else from above: a matrix (2, 2) that takes section points to what is toward the one who looks
+    and upward; 1, or −1 where upward is against ``up``; whether travel goes to the right; and from where that is in words. ``right``
+    tells whether the run faces right.
+    """
+    face = bool(abs(up[1]) >= abs(up[0]))
+    turned = -1.0 if (up[1] < 0 if face else up[0] > 0) else 1.0
+    up = turned * up
+    return np.array([[up[1], -up[0]], up]), turned, right if face else True, "the face" if face else "above"
+
+
+def _wrapped(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
+    """Return the pattern of an end of a round piece, to be wrapped round it: upward it goes from the top to the left, as one looks along
+    travel, and right round."""
+    cuts, piece = run.cuts, row.pieces[0]
+    surface, placed = cuts.shaped[piece, end], cuts.on(piece)
+    radius = float(placed.furthest(np.array([[1.0, 0.0], [-1.0, 0.0]])).sum()) / 2
+    angles = np.linspace(0.0, 2 * math.pi, _ROUND)
+    reached = surface.reach(placed.centroid + radius * np.column_stack([-np.sin(angles), np.cos(angles)]))
+    way = -1.0 if end else 1.0
+    begin = float((reached * way).min()) * way
+    line = np.column_stack([reached - begin, radius * angles])
+    return Pattern(
+        run=solved.job.run(run.id).name, tags=row.tags, section=section_named(solved, row), end=end, words=surface.words, face=line,
+        back=None, rest=float(np.ptp(reached) + _PIECE) * way, height=2 * math.pi * radius,
+        seen="outside, wrapped round it from the top",
+    )  # fmt: skip
+
+
 def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
     cuts, piece = run.cuts, row.pieces[0]
     surface, placed = cuts.shaped[piece, end], cuts.on(piece)
+    if symmetry_of(placed.section).round and not surface.at_line:
+        return _wrapped(solved, run, row, end)
     bends = surface.bends(_FINE)
     assert bends is not None  # _patterns has looked
     up, levels = bends
-    # Up the pattern is the way in which the end bends; it is seen squarely: from the face where that is upward, and else from above.
-    seen_face = bool(abs(up[1]) >= abs(up[0]))
-    turned = -1.0 if (up[1] < 0 if seen_face else up[0] > 0) else 1.0
-    up, levels = turned * up, turned * levels
-    view = np.array([[up[1], -up[0]], up])
-    right = placed.right if seen_face else True
+    view, turned, right, seen = seen_squarely(up, placed.right)
+    levels = turned * levels
     shape = placed.framed.mapped_once(view, np.zeros(2))
     heights = np.unique(np.concatenate([shape.face(right).bends(_FINE), levels]))
     low, high = (shape.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)).tolist()
@@ -133,7 +167,7 @@ def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
         back=lines[1] if apart else None,
         rest=rest,
         height=high - low,
-        seen="the face" if seen_face else "above",
+        seen=seen,
     )
 
 

@@ -1,4 +1,5 @@
-"""Templates of pieces that are sawn from boards, or laminated over a form: their outline at full size, in the plane they bend in."""
+"""Templates of whole pieces at full size: of those that are sawn from boards, or laminated over a form, their outline in the plane they
+bend in; of facets and of the small pieces that a run is returned by, as they are mitred."""
 
 from __future__ import annotations
 
@@ -7,10 +8,11 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.cutting.cutting_list import run_rows, section_named
-from slow_ribbon.core.cutting.patterns import Pattern
+from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_named
+from slow_ribbon.core.cutting.patterns import Pattern, seen_squarely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
 from slow_ribbon.core.runs.curve_sizes import bending_of
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import standing_runs
@@ -26,11 +28,17 @@ def templates_of(solved: Solved) -> list[Pattern]:
 
 
 def _templates(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
-    if not any(run.curvatures):
+    straight = run.facets | set(np.flatnonzero(run.cuts.returns).tolist())
+    if not straight and not any(run.curvatures):
         return
     for row in run_rows(run):
         look_up()
         found = row.curvature
+        if row.pieces[0] in straight:
+            template = _mitred(solved, run, row)
+            if template is not None:
+                yield template
+            continue
         if found is None or not (found.board or found.leaves):
             continue
         outline = outline_of(run, row.pieces[0])
@@ -43,8 +51,32 @@ def _templates(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
         yield Pattern(
             run=solved.job.run(run.id).name, tags=row.tags, section=section_named(solved, row),
             end=False, words=words, face=outline, back=None,
-            rest=wide, height=high, whole=True,
+            rest=wide, height=high, whole=True, seen="its outside above",
         )  # fmt: skip
+
+
+def _mitred(solved: Solved, run: SolvedRun, row: CutRow) -> Pattern | None:
+    """Return the template of a straight piece, seen squarely to its mitres; nothing of one whose cuts lean two ways, or are shaped."""
+    cuts, index = run.cuts, row.pieces[0]
+    slopes = cuts.slopes_begin[index], cuts.slopes_end[index]
+    steepest = max(slopes, key=lambda slope: float(np.linalg.norm(slope)))
+    size, across = float(np.linalg.norm(steepest)), np.array([-steepest[1], steepest[0]])
+    shaped = (index, False) in cuts.shaped or (index, True) in cuts.shaped
+    if shaped or index in cuts.course.paths or size < NO_LEAN or any(abs(float(slope @ across)) > FLAT for slope in slopes):
+        return None
+    placed = cuts.on(index)
+    view, _, right, seen = seen_squarely(steepest / size, placed.right)
+    low, high = (placed.furthest(np.array([-view[1], view[1]])) * (-1, 1)).tolist()
+    begin, end = cuts.piece_fibres(index, np.array([view[1] * low, view[1] * high]))
+    sense = 1.0 if right else -1.0
+    ring = np.array([[begin[0], low], [end[0], low], [end[1], high], [begin[1], high], [begin[0], low]]) * (sense, 1.0)
+    ring -= ring.min(axis=0)
+    wide, tall = np.ptp(ring, axis=0).tolist()
+    words = "return, its grain turned with it" if cuts.returns[index] else "facet"
+    return Pattern(
+        run=solved.job.run(run.id).name, tags=row.tags, section=section_named(solved, row), end=False, words=words, face=ring, back=None,
+        rest=wide, height=tall, whole=True, seen=f"seen from {seen}",
+    )  # fmt: skip
 
 
 def outline_of(run: SolvedRun, index: int) -> Array | None:

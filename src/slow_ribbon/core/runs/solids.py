@@ -149,7 +149,7 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
     look_up(18 * cuts.course.count * len(flat.skin_points))
     both = _both_rings(cuts, flat, _origin(cuts, origin))
     course, placed = cuts.course, cuts.placed
-    count, _, size, _ = both.shape
+    count = course.count
     skin = len(flat.skin_points)
     normals2 = flat.skin_normals @ placed.matrix.T
     outward = _outward(cuts, normals2)
@@ -174,31 +174,38 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
         parts[i] = [bent.reshape(-1, 3)]
         at += len(rings) * skin
         both[i, 0], both[i, 1] = rings[0], rings[-1]
+    # A plane end needs no points but the section's own, however fine it is told for the ends that are shaped.
+    own = placed.shape.flat(chord_height)
+    ends = both if own is flat else _both_rings(cuts, own, _origin(cuts, origin))
     opens = cuts.open_begin()
-    caps = flat.triangles[:, ::-1] if placed.mirrored else flat.triangles
     for index in range(count):
         look_up()
         for which, shows in ((0, opens[index]), (1, opens[(index + 1) % count])):
             if shows:
-                looking = caps[:, ::-1] if which else caps
-                if (index, bool(which)) in cuts.shaped:
-                    # Its facets do not lie in one plane: each has corners and a normal of its own.
-                    facets = both[index, which][looking]
-                    normals3 = np.cross(facets[:, 1] - facets[:, 0], facets[:, 2] - facets[:, 0])
-                    normals3 /= np.maximum(np.linalg.norm(normals3, axis=1), TINIEST)[:, None]
-                    vertices.append(facets.reshape(-1, 3))
-                    all_normals.append(np.repeat(normals3, 3, axis=0))
-                    parts[index].append(at + np.arange(3 * len(facets)).reshape(-1, 3))
-                    at += 3 * len(facets)
-                    continue
-                plane = cuts.planes_end[index] if which else -cuts.planes_begin[index]
-                vertices.append(both[index, which])
-                all_normals.append(np.broadcast_to(plane, (size, 3)))
-                parts[index].append(at + looking)
-                at += size
+                whole = (index, bool(which)) in cuts.shaped or index in course.paths
+                fill = (flat if whole else own).triangles
+                # Mirrored, and at an end, a section is seen the other way round.
+                looking = fill if placed.mirrored == bool(which) else fill[:, ::-1]
+                points3, normals3, cap = _cap(cuts, index, bool(which), (both if whole else ends)[index, which], looking)
+                vertices.append(points3)
+                all_normals.append(normals3)
+                parts[index].append(at + cap)
+                at += len(points3)
     offsets = np.concatenate([[0], np.cumsum([sum(len(block) for block in part) for part in parts])])
     faces = np.concatenate([block for part in parts for block in part])
     return Surface(np.concatenate(vertices), np.concatenate(all_normals), faces, offsets)
+
+
+def _cap(cuts: Cuts, index: int, end: bool, ring: Array, triangles: Indices) -> tuple[Array, Array, Indices]:
+    """Return the face in which a piece ends: points and normals (n, 3), and triangles of these."""
+    if (index, end) in cuts.shaped:
+        # Its facets do not lie in one plane: each has corners and a normal of its own.
+        facets = ring[triangles]
+        normals = np.cross(facets[:, 1] - facets[:, 0], facets[:, 2] - facets[:, 0])
+        normals /= np.maximum(np.linalg.norm(normals, axis=1), TINIEST)[:, None]
+        return facets.reshape(-1, 3), np.repeat(normals, 3, axis=0), np.arange(3 * len(facets)).reshape(-1, 3)
+    plane = cuts.planes_end[index] if end else -cuts.planes_begin[index]
+    return ring, np.broadcast_to(plane, ring.shape), triangles
 
 
 def _outward(cuts: Cuts, normals: Array) -> Array:

@@ -18,6 +18,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 
 #: How finely a face is told, mm.
 _FINE: Final = 0.002
@@ -51,8 +52,8 @@ class Face:
             # Where the face jumps it does so at the same heights, however coarsely it is told.
             jumps = np.flatnonzero((np.diff(self.heights) <= _LEDGE + _SAME) & (np.abs(np.diff(self.places)) > _SAME))
             ends = self.heights[np.concatenate([[0, -1], jumps, jumps + 1])]
-            coarse = _face(self.ring, self.right, chord_height, self.wall).heights
-            self._bends[chord_height] = np.unique(np.concatenate([coarse, ends]))
+            found = np.sort(np.concatenate([self.ring(chord_height)[:, 1], ends]))
+            self._bends[chord_height] = found[np.append(True, np.diff(found) > ROUNDING)]
         return self._bends[chord_height]
 
     @cached_property
@@ -109,5 +110,11 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float, b
     heights[0], places[0] = levels[kept], places[0][kept]
     order = np.argsort(np.concatenate(heights), kind="stable")
     all_heights, all_places = np.concatenate(heights)[order], np.concatenate(places)[order]
+    # A round top or foot is flattened a little low: what comes just there meets the face, and not the wall behind it.
+    for at, beside, by in ((-1, -2, 2 * _FINE), (0, 1, -2 * _FINE)):
+        if all_places[beside] > all_places[at] + _SAME and abs(all_heights[beside] - all_heights[at]) <= _LEDGE + _SAME:
+            face = all_heights[beside] + by, all_places[beside]
+            all_heights[at] += by
+            all_heights, all_places = np.insert(all_heights, at or 1, face[0]), np.insert(all_places, at or 1, face[1])
     undercut = bool((passes.sum(axis=1) > 2).any())
     return Face(outline, right, sense * wall, all_heights, sense * all_places, undercut)

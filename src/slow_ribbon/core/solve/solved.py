@@ -49,7 +49,7 @@ class SolvedRun:
 
     ``tags`` and ``section`` are what it was solved with; the section may since have another name. ``sections`` are those that its pieces
     are of, by their sort: the section itself, and the second ones that member with it where it rises as it turns. ``uprights`` are the
-    blocks and posts that stand where pieces end.
+    blocks and posts that stand where pieces end, ``facets`` the pieces that stand in for a part of a curve.
     """
 
     id: str
@@ -68,6 +68,7 @@ class SolvedRun:
     curvatures: tuple[Curvature | None, ...] = ()
     strays: float | None = None
     uprights: tuple[Upright, ...] = ()
+    facets: frozenset[int] = frozenset()
 
     @property
     def course(self) -> Course:

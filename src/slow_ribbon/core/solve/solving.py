@@ -54,7 +54,8 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     kinds = corner_kinds(course, cuts.placed.right)
     mitres, bevels = cuts.saw_settings()
     own, turned = own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
-    ways = {**facet_corners(run, line, course), **own}
+    facets = facet_corners(run, line, course)
+    ways = {**facets, **own}
     vertices = vertices_at(line, course.starts[turned])
     made = {i: _way(run, cuts, i, kinds[i], ways) for i in turned}
     corners = tuple(
@@ -90,6 +91,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
         strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line), run.curves) if isinstance(run.curves, Faceted) else None,
         uprights=uprights_of(cuts, made),
+        facets=frozenset(piece % course.count for i in facets for piece in (i - 1, i)),
     )
 
 
