@@ -182,7 +182,7 @@ def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:
     demo.get_by_role("button", name="Make the line").click()
     saved(demo, 2)
     expect(sheet(demo).get_by_role("button", name="1 rule")).to_be_visible()
-    found(demo, "Tube 60.3, as it is sold, Line 15")
+    found(demo, "Tube 60.3, as it is sold, Line 16")
     expect(card(demo)).to_contain_text("By rule: every line with “line 15” in its name")
 
 

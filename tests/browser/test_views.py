@@ -124,7 +124,7 @@ def test_a_line_is_drawn_closed_by_figures_alone(demo: Page) -> None:
     expect(demo.get_by_label("Length")).to_have_value("bad")
     demo.get_by_label("Length").fill("")
     demo.get_by_role("button", name="Close", exact=True).click()
-    expect(sheet(demo).get_by_role("button", name="Line 15")).to_contain_text("12\u2009000")
+    expect(sheet(demo).get_by_role("button", name="Line 16")).to_contain_text("12\u2009000")
     expect(card(demo)).to_contain_text("closed · 3 corners")
     for axis, value in (("East", "30000"), ("North", "1000")):
         expect(card(demo).get_by_label(axis, exact=True)).to_have_value(value)
@@ -383,7 +383,7 @@ def test_a_cutting_list_of_4000_pieces_draws_what_is_in_sight(demo: Page) -> Non
 
 
 def test_all_runs_of_a_section_are_selected_on_the_rod(demo: Page) -> None:
-    expect(rod(demo)).to_contain_text("120 pieces · 113 items set out · 1 fault")
+    expect(rod(demo)).to_contain_text("121 pieces · 113 items set out · 1 fault")
     rod(demo).get_by_role("button", name="Select all runs of Skirting, chamfered").click()
     expect(card(demo)).to_contain_text("2 runs")
     # Butted together in one change, which can be undone as one.

@@ -96,10 +96,10 @@ _GROUPS = {
     "Ramps and landing": ("Boarding ramp", "Ramp to the upper deck", "Landing rail"),
 }
 
-#: The picture rail is jointed, and the cornice above it off from its joints.
+#: The cornice is jointed with scarfs, and the picture rail below it off from them.
 _JOINTS: Final[dict[str, dict[str, object]]] = {
-    "Picture rail": {},
-    "Cornice": {"made": "scarf", "off_from": "R14", "apart": 700},
+    "Cornice": {"made": "scarf"},
+    "Picture rail": {"off_from": "R15", "apart": 250},
 }
 
 
