@@ -80,6 +80,8 @@ def work_apart(
     try:
         here.send_bytes(data)
         while True:
+            if stopped is not None and stopped():
+                raise Stopped
             if here.poll(0.1):
                 told = json.loads(here.recv_bytes())
                 if "share" in told:
@@ -91,8 +93,6 @@ def work_apart(
                 if "failed" in told:
                     raise bounds.refusal("needed too much memory or failed", told["failed"])
                 return told["done"], here.recv_bytes()
-            if stopped is not None and stopped():
-                raise Stopped
             if time.monotonic() > until:
                 raise bounds.refusal(f"took longer than {bounds.seconds} s")
     except (EOFError, ConnectionError, BrokenPipeError):

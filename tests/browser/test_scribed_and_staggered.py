@@ -120,3 +120,40 @@ def test_a_mitre_beside_a_curve_is_made_true_from_its_check(demo: Page) -> None:
     svg = demo.request.get(f"/api/jobs/{id}/patterns.svg").text()
     assert svg.count("along a curve") == 2
     expect(sheet(demo).get_by_role("button", name=re.compile("Bay plinth"))).to_be_visible()
+
+
+def test_rooms_that_are_alike_are_sent_once_to_be_drawn(demo: Page) -> None:
+    id = demo.url.split("/")[-1]
+    shown = demo.request.get(f"/api/jobs/{id}").json()
+    number = shown["job"]["last_number"]
+    section = shown["job"]["sections"][0]["id"]
+    rooms = [
+        {"name": f"Cabin {k}", "start": [30000 + 5000 * k, 0, 0], "closed": True,
+         "legs": [{"to": [30000 + 5000 * k + x, y, 0]} for x, y in ((3000, 0), (3000, 2000), (0, 2000), (0, 0))]}
+        for k in range(12)
+    ]  # fmt: skip
+    lines = [f"L{number + 1 + k}" for k in range(12)]
+    edits = [{"kind": "add_lines", "lines": rooms}, {"kind": "add_runs", "section": section, "lines": lines, "name": "Cabin skirting"}]
+    made = demo.request.post(f"/api/jobs/{id}/edits", data={"base": shown["revision"], "edits": edits})
+    assert made.ok, made.text()
+    runs = [run for run in demo.request.get(f"/api/jobs/{id}").json()["runs"] if run["id"] not in {one["id"] for one in shown["runs"]}]
+    assert len({run["key"] for run in runs}) == 12
+    assert len({run["drawn_as"] for run in runs}) == 1
+    asked: list[str] = []
+    demo.on("request", lambda request: asked.append(request.url) if "/meshes" in request.url else None)
+    demo.reload()
+    expect(sheet(demo).get_by_role("button", name="Cabin 11").first).to_be_visible()
+    demo.keyboard.press("o")
+    expect(demo.get_by_text("drag to orbit")).to_be_visible()
+    wanted = len({run["drawn_as"] for run in demo.request.get(f"/api/jobs/{id}").json()["runs"]})
+
+    def keys() -> int:
+        return sum(url.count(",") + 1 if "keys=" in url else 1 for url in asked)
+
+    for _ in range(100):
+        if keys() >= wanted - 1:
+            break
+        demo.wait_for_timeout(200)
+    demo.wait_for_timeout(1000)
+    assert keys() <= wanted + 2
+    assert sum(url.count(key) for url in asked for key in [run["key"] for run in runs]) == 1

@@ -179,7 +179,8 @@ def radius_of(points: Array) -> float:
     """The radius of the circle through the first, the middle and the last of some points."""
     a, b, c = points[0], points[len(points) // 2], points[-1]
     sides = [float(np.hypot(*(p - q))) for p, q in ((a, b), (b, c), (c, a))]
-    area = abs(float(np.cross(b - a, c - a))) / 2
+    (u, v), (p, q) = b - a, c - a
+    area = abs(float(u * q - v * p)) / 2
     return math.prod(sides) / (4 * area)
 
 

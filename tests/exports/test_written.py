@@ -166,7 +166,11 @@ def test_patterns_are_written_at_full_size_and_alike_as_svg_and_dxf() -> None:
             # Down in the one is up in the other, and both are true to 0.1 µm; where on the sheet does not matter.
             assert np.ptp(one, axis=0) == pytest.approx(np.ptp(other, axis=0), abs=2e-4)
             assert one[:, 0] == pytest.approx(other[:, 0], abs=1e-4)
-    # Every end that is coped has its pattern, and nothing else has; the bench's laminated capping has its template.
-    assert [one.tags for one in templates] == [("BN1",)]
+    # Every end that is shaped has its pattern, and nothing else has; the bench's laminated capping has its template, as have its front's
+    # facets and all returns.
+    assert {(one.run, one.words.split(",")[0]) for one in templates} == {
+        ("Fence capping", "return"), ("Bench front", "facet"), ("Bench capping", "as it comes from the form"),
+        ("Goods ramp rail", "return"),
+    }  # fmt: skip
     assert sum(len(one.tags) for one in ends) == sum(len(run.cuts.shaped) for run in solved.runs.values())
     assert b"Nothing of this job needs a pattern" in patterns_svg(solve(Job(name="Nothing")))

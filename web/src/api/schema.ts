@@ -6517,7 +6517,7 @@ export interface components {
         };
         /**
          * RunFigures
-         * @description A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line.
+         * @description A run solved. ``key`` names its mesh, and runs whose ``drawn_as`` is the same have the same one; ``matrix`` and ``shift`` take section points to (right, up) of the line.
          *
          *     ``strays`` is how far facets are off the line, where its curves are made so.
          */
@@ -6526,6 +6526,8 @@ export interface components {
             id: string;
             /** Key */
             key: string;
+            /** Drawn As */
+            drawn_as: string;
             /** Origin */
             origin: [
                 number,

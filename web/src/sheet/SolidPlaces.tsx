@@ -115,7 +115,7 @@ function useTint(typical: Typical, places: PlaceFigures[], face: string) {
 
 function RunInPlaces({ run, typical, places, over }: { run: RunFigures } & Omit<Standing, "variant">) {
   const shown = useShown();
-  const found = useMesh(run.key, run.origin as Point3);
+  const found = useMesh(run.key, run.origin as Point3, run.drawn_as);
   const tone = toneOf(sectionById(shown, runById(shown, run.id)?.section)?.material);
   const { on, picked, colourOf } = useTint(typical, places, tone.face);
   const geometry = found?.geometry;

@@ -26,11 +26,15 @@ export const tinted = (colour: string, share: number) => new THREE.Color(colour)
 const loader = new GLTFLoader();
 
 /** Return a run's geometry from its binary glTF, and where its pieces begin among the faces. */
-export function useMesh(key: string, origin: Point3): { geometry: THREE.BufferGeometry; pieces: number[] } | null {
+export function useMesh(
+  key: string,
+  origin: Point3,
+  like = key,
+): { geometry: THREE.BufferGeometry; pieces: number[] } | null {
   const job = useContext(JobId);
   const camera = useThree((state) => state.camera);
   const far = Math.hypot(...camera.position.toArray().map((at, i) => at - (origin[i] ?? 0)));
-  const { data } = useQuery({ ...meshQuery(job, key, far), enabled: key !== "" });
+  const { data } = useQuery({ ...meshQuery(job, key, far, like), enabled: key !== "" });
   const [found, setFound] = useState<{ geometry: THREE.BufferGeometry; pieces: number[] } | null>(null);
   useEffect(() => {
     let wanted = true;
@@ -60,7 +64,7 @@ function pieceOf(pieces: number[], face: number): number | null {
 
 export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures }) {
   const shown = useShown();
-  const found = useMesh(figures.key, figures.origin as Point3);
+  const found = useMesh(figures.key, figures.origin as Point3, figures.drawn_as);
   const {
     selected,
     piece,

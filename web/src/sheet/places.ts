@@ -33,9 +33,12 @@ export function useOneRowPlaces(row: RowFigures | undefined): Float32Array | und
   return useQuery({ ...placesQuery(job, key), enabled: Boolean(row) }).data;
 }
 
-/** The mesh of a run; `far` tells how far it is from what is looked at: what is near comes first. */
-export function meshQuery(job: string, key: string, far: number) {
-  return { queryKey: ["mesh", key], queryFn: () => meshInTurn(job, key, far), ...forEver };
+/**
+ * The mesh of a run; `far` tells how far it is from what is looked at: what is near comes first. What is drawn alike (`like`)
+ * is fetched once.
+ */
+export function meshQuery(job: string, key: string, far: number, like = key) {
+  return { queryKey: ["mesh", like], queryFn: () => meshInTurn(job, key, far), ...forEver };
 }
 
 interface Wanted {

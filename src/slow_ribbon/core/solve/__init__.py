@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from slow_ribbon.core.solve.collisions import Clash, clash_checks, clashes
 from slow_ribbon.core.solve.cross_section import CutAcross, CutThing, cut_across
+from slow_ribbon.core.solve.likeness import drawn_as
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.core.solve.solver import Solver, Wanted, key_of, solve, with_what_they_stand_on
 from slow_ribbon.core.solve.solving import SOLVING, solve_wall
@@ -25,6 +26,7 @@ __all__ = [
     "clash_checks",
     "clashes",
     "cut_across",
+    "drawn_as",
     "key_of",
     "solve",
     "solve_wall",

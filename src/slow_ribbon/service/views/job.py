@@ -47,7 +47,7 @@ from slow_ribbon.core.sections import (
     named_points,
     section_shape,
 )
-from slow_ribbon.core.solve import SolvedRow, SolvedRun
+from slow_ribbon.core.solve import SolvedRow, SolvedRun, drawn_as
 from slow_ribbon.service.views.desk import SectionDrawn, section_drawn
 from slow_ribbon.service.views.lines import Drawn, Flat, Place, drawn, drawn_together, figure, flats, place
 from slow_ribbon.service.views.sentences import Told, told_parts
@@ -123,13 +123,15 @@ class CornerFigures(TypedDict):
 
 
 class RunFigures(TypedDict):
-    """A run solved. ``key`` names its mesh; ``matrix`` and ``shift`` take section points to (right, up) of the line.
+    """A run solved. ``key`` names its mesh, and runs whose ``drawn_as`` is the same have the same one; ``matrix`` and ``shift`` take
+    section points to (right, up) of the line.
 
     ``strays`` is how far facets are off the line, where its curves are made so.
     """
 
     id: str
     key: str
+    drawn_as: str
     origin: Place
     length: float
     closed: bool
@@ -342,6 +344,7 @@ def run_shown(run: SolvedRun) -> RunFigures:
     return RunFigures(
         id=run.id,
         key=run.key,
+        drawn_as=drawn_as(run),
         origin=place(run.origin),
         length=figure(course.length),
         closed=course.closed,
