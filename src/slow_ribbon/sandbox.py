@@ -101,11 +101,12 @@ def work_apart(
         late = process.exitcode in (-signal.SIGXCPU, -signal.SIGKILL)
         raise bounds.refusal(f"took longer than {bounds.seconds} s" if late else "needed too much memory or failed") from None
     finally:
-        here.close()
+        # Before its line is cut, or it would complain of that.
         if process.is_alive():
             process.kill()
         process.join()
         process.close()
+        here.close()
 
 
 def _work(connection: Connection, work: Work, arguments: Sequence[str], seconds: int, memory: int) -> None:

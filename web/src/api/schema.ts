@@ -6517,7 +6517,8 @@ export interface components {
         };
         /**
          * RunFigures
-         * @description A run solved. ``key`` names its mesh, and runs whose ``drawn_as`` is the same have the same one; ``matrix`` and ``shift`` take section points to (right, up) of the line.
+         * @description A run solved. ``key`` names its mesh, and runs whose ``drawn_as`` is the same have the same one; ``matrix`` and ``shift`` take
+         *     section points to (right, up) of the line.
          *
          *     ``strays`` is how far facets are off the line, where its curves are made so.
          */
