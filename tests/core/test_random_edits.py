@@ -107,7 +107,45 @@ typical = st.fixed_dictionaries(
         "laid": laid,
     }
 )
+runs = st.integers(1, 24).map(lambda number: f"R{number}")
+ends = st.one_of(
+    st.sampled_from(
+        [
+            {"kind": "square", "past": -20.0}, {"kind": "angled", "turn": 20.0}, {"kind": "plumb"}, {"kind": "level"},
+            {"kind": "returned", "deep": 40.0}, {"kind": "rounded", "radius": 4.0}, {"kind": "posted"}, {"kind": "capped", "cap": "Cap"},
+        ]
+    ),
+    st.builds(lambda to: {"kind": "scribed", "to": to}, runs),
+    st.builds(lambda to: {"kind": "scribed", "to": to}, runs),
+)  # fmt: skip
+joints = st.one_of(
+    st.none(),
+    st.builds(
+        lambda made, bar, over, off: {"made": made, "bars": [bar], "over": over, "off_from": off},
+        st.sampled_from(["butt", "scarf", "socket"]), st.floats(600, 4000), st.sampled_from(["anywhere", "marks"]),
+        st.one_of(st.none(), runs),
+    ),
+    st.builds(lambda row: {"bars": [2000.0], "over": "items", "row": row}, st.integers(1, 24).map(lambda number: f"I{number}")),
+)  # fmt: skip
+corners = st.sampled_from(
+    [
+        {"kind": "cope"}, {"kind": "butt"}, {"kind": "gap"}, {"kind": "block", "size": 60.0, "proud": 5.0}, {"kind": "transition"},
+        {"kind": "squared"}, {"kind": "mitre", "beside_curves": "true"}, {"kind": "mitre", "raked": "members"},
+    ]
+)  # fmt: skip
+curves = st.sampled_from(
+    [{"kind": "faceted", "number": 3}, {"kind": "faceted", "number": 4, "fit": "fitted"}, {"kind": "sawn", "board": 300.0}]
+)
+settings_of_runs = st.one_of(
+    st.fixed_dictionaries({"last_end": ends}),
+    st.fixed_dictionaries({"first_end": ends, "opening_ends": ends}),
+    st.fixed_dictionaries({"joints": joints}),
+    st.fixed_dictionaries({"corners": corners}),
+    st.fixed_dictionaries({"curves": curves}),
+)
 edits = st.one_of(
+    edit("set_run", run=runs, changes=settings_of_runs),
+    edit("set_run", run=runs, changes=settings_of_runs),
     edit("add_typical", typical=typical),
     edit("add_typical", typical=typical),
     edit("set_typical", typical=typicals, changes=st.fixed_dictionaries({"base": points, "laid": laid})),

@@ -170,6 +170,10 @@ def test_it_follows_what_it_is_shaped_to_and_ends_square_when_that_is_gone() -> 
     away = run_of(edited(job, *moved_by("L2", 0, 900)).job)
     assert away.cuts.long_points[0] == pytest.approx(3000)
     assert [check.kind for check in away.checks] == ["unfinished"]
+    # Nor is it made longer by metres to come to what is somewhere else.
+    ahead = run_of(edited(job, *moved_by("L2", 1500, 0)).job)
+    assert ahead.cuts.long_points[0] == pytest.approx(3000)
+    assert [check.kind for check in ahead.checks] == ["unfinished"]
     # Round again from nothing it is the same.
     assert solve(Job.model_validate_json(job.model_dump_json())).runs["R4"].cuts.long_points[0] == pytest.approx(face)
 

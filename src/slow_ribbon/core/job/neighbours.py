@@ -34,6 +34,8 @@ from slow_ribbon.core.sections.resizing import in_row
 #: How finely a line is flattened to find what comes nearest on it, mm.
 _FINE: Final = 0.05
 _ENDS: Final = ("first_end", "last_end", "opening_ends")
+#: An end comes to what is no further from it than so many times as far as that reaches from its own line: else it is somewhere else.
+_NEAR: Final = 2.0
 #: What comes nearest within so much of an end of the line, mm, may lie beyond it.
 _AT_END: Final = 1e-6
 
@@ -44,10 +46,12 @@ def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = 
     In a part of a job, not the ``whole`` of it, what is not there stays as it was found. Raises ``Refused`` where runs keep their joints
     off from one another in a circle, an end is to be shaped to its own run, or what stands in several places to what does not.
     """
-    asking = [run for run in after.runs if _asks(run)]
+    # One that asks for nothing any more is not as it was.
+    changed = _unlike(before, after, "runs")
+    asking = [run for run in after.runs if _wants(run) or (run.id in changed and run.near != _NOTHING)]
     if not asking:
         return after
-    touched = _touched(before, after)
+    touched = changed.union(*(_unlike(before, after, group) for group in ("lines", "sections", "rows", "typicals")))
     if not touched:
         return after
     found = _Finding(after, {run.id: run for run in before.runs}, touched, notices, whole)
@@ -57,27 +61,21 @@ def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = 
     return found.job
 
 
-def _asks(run: Run) -> bool:
-    return run.near != _NOTHING or _wants(run)
-
-
 _NOTHING: Final = Neighbours()
 
 
 def _wants(run: Run) -> bool:
     joints = run.joints
-    beside = joints is not None and (joints.off_from is not None or joints.over == "items")
-    return beside or any(isinstance(getattr(run, end), ScribedTo) for end in _ENDS)
+    if joints is not None and (joints.off_from is not None or joints.over == "items"):
+        return True
+    return isinstance(run.first_end, ScribedTo) or isinstance(run.last_end, ScribedTo) or isinstance(run.opening_ends, ScribedTo)
 
 
-def _touched(before: Job, after: Job) -> set[str]:
-    """Return the ids of what is not as it was: other, new or gone."""
-    found: set[str] = set()
-    for group in ("lines", "sections", "runs", "rows", "typicals"):
-        was, now, _ = unlike_parts(getattr(before, group), getattr(after, group))
-        old, new = {thing.id: thing for thing in was}, {thing.id: thing for thing in now}
-        found |= {id for id in old.keys() | new.keys() if old.get(id) is not new.get(id)}
-    return found
+def _unlike(before: Job, after: Job, group: str) -> set[str]:
+    """Return the ids of the things of a group that are not as they were: other, new or gone."""
+    was, now, _ = unlike_parts(getattr(before, group), getattr(after, group))
+    old, new = {thing.id: thing for thing in was}, {thing.id: thing for thing in now}
+    return {id for id in old.keys() | new.keys() if old.get(id) is not new.get(id)}
 
 
 @dataclass
@@ -101,7 +99,7 @@ class _Finding:
     def look(self, id: str) -> None:
         """Let a run go by what stands beside it now."""
         run = self.runs[id]
-        if id in self.done or not _asks(run):
+        if id in self.done or not (_wants(run) or run.near != _NOTHING):
             return
         if id in self.way:
             names = " and ".join(dict.fromkeys(self.runs[one].name for one in self.way[self.way.index(id) :]))
@@ -314,10 +312,12 @@ def _in_the_way(course: Course, index: int, end: bool, placed: Placed, pieces: S
         low, high = float(heights.min()), float(heights.max())
         meets = (at > low - WELD) & (at < high + WELD)
         # How far each goes till it is as far across as what it comes to begins.
-        ways = (float((corners @ (toward / size)).min()) - fibres @ (toward / size)) / size
+        across, there = corners @ (toward / size), fibres @ (toward / size)
+        ways = (float(across.min()) - there) / size
+        gaps = np.maximum(float(across.min()) - there, there - float(across.max()))
         along = (fibres + np.outer(ways, outward) - piece.start) @ piece.travel
         reach = float(np.abs(piece.ring).max())
-        meets &= (along > -reach) & (along < piece.length + reach) & (ways > -float(course.lengths[index]))
+        meets &= (along > -reach) & (along < piece.length + reach) & (gaps < _NEAR * reach)
         if meets.any():
             far = float(np.abs(ways[meets]).min())
             if best is None or far < best[0] - WELD:
