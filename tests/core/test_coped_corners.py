@@ -16,6 +16,7 @@ from slow_ribbon.core.cutting import cutting_list, describe_cut, patterns_of
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.split_join import reverse
 from slow_ribbon.core.runs.corners import Cope
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.mitre import cut
@@ -115,6 +116,20 @@ def test_skirting_round_a_room_is_as_long_as_a_joiner_would_cut_it() -> None:
     ring = section_shape(chamfered.placed.section).rings(0.1)[0]
     top = ring[ring[:, 1] > ring[:, 1].max() - 1e-6, 0].max()
     assert chamfered.long_points == pytest.approx([3000 - top, 4000 - top, 3000 - top, 4000 - top])
+
+
+@pytest.mark.parametrize("right", [False, True])
+def test_the_piece_on_the_left_is_the_same_whichever_way_the_line_runs(right: bool) -> None:
+    """As one looks at the face, travel goes to the right where a run faces right of it."""
+    clockwise, other = [(0, 0, 0), (0, 3000, 0), (4000, 3000, 0), (4000, 0, 0)], [(0, 0, 0), (4000, 0, 0), (4000, 3000, 0), (0, 3000, 0)]
+    board, room = section_of("skirting-chamfered"), line(clockwise if right else other, True)
+    left, as_ordered = (coped(room, board, way, right) for way in ("left", "before" if right else "after"))
+    assert left.long_points == pytest.approx(as_ordered.long_points)
+    assert set(left.shaped) == set(as_ordered.shaped)
+    back = coped(reverse(room), board, "left", not right)
+    assert sorted(back.long_points) == pytest.approx(sorted(left.long_points))
+    assert {int(i) for i, end in left.shaped if end == right} == {index for index, _ in left.shaped}
+    assert Cope(coped="left").reversed() == Cope(coped="left")
 
 
 def test_ends_that_cannot_be_coped_are_mitred_and_it_is_told_why() -> None:

@@ -1912,7 +1912,7 @@ export interface components {
              * @default before
              * @enum {string}
              */
-            through: "before" | "after";
+            through: "before" | "after" | "left" | "right";
         };
         /**
          * Capped
@@ -2078,7 +2078,7 @@ export interface components {
              * @default after
              * @enum {string}
              */
-            coped: "before" | "after";
+            coped: "before" | "after" | "left" | "right";
         };
         /**
          * CopyLines
@@ -2215,9 +2215,9 @@ export interface components {
             /** Beside Curves */
             beside_curves?: ("flat" | "true") | null;
             /** Through */
-            through?: ("before" | "after") | null;
+            through?: ("before" | "after" | "left" | "right") | null;
             /** Coped */
-            coped?: ("before" | "after") | null;
+            coped?: ("before" | "after" | "left" | "right") | null;
             /** Gap */
             gap?: number | null;
             /** Size */

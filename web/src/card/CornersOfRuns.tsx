@@ -12,9 +12,11 @@ type Made = NonNullable<Run["corners"]>;
 type Kind = Made["kind"] & string;
 type Which = "corners" | "external";
 
-const PIECES: ["before" | "after", string][] = [
+const PIECES: ["before" | "after" | "left" | "right", string][] = [
   ["before", "the piece before"],
   ["after", "the piece after"],
+  ["left", "the left one"],
+  ["right", "the right one"],
 ];
 
 const EXTERNAL: [Kind, string][] = [

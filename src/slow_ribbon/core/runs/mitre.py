@@ -116,6 +116,7 @@ def _cut(
                     bends=np.isin(some, list(course.paths)) | np.isin(before, list(course.paths)),
                     carry_before=partial(_carry, course, before, True),
                     carry_after=partial(_carry, course, some, False),
+                    right=placed.right,
                     upright=course.rule == "upright",
                     drawn=np.ones(len(some), dtype=bool) if leans is None else (leans[[some, before]] == np.eye(2)).all(axis=(0, 2, 3)),
                 )

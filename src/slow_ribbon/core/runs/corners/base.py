@@ -5,7 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import ClassVar, Self
+from typing import ClassVar, Literal, Self
 
 import numpy as np
 
@@ -18,6 +18,16 @@ from slow_ribbon.core.sections.profile import Shape
 Carry = Callable[[Array, Array], tuple[Array, Array]]
 
 
+#: One of the two pieces at a corner: by the order of travel, or by the side on which one who looks at the face has it.
+OnePiece = Literal["before", "after", "left", "right"]
+
+
+def other_way(which: OnePiece) -> OnePiece:
+    """Return the same piece where the line is gone the other way; what is on the left or the right stays there."""
+    turned: dict[OnePiece, OnePiece] = {"before": "after", "after": "before"}
+    return turned.get(which, which)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Meetings:
     """k corners: the frames at the end of the piece before each and at the beginning of the one after, (k, 3) each.
@@ -27,6 +37,7 @@ class Meetings:
     (right, up) frame.
     ``bends`` (k,) tells where a piece bends anywhere; ``carry_before`` and ``carry_after`` return, for a corner, what carries section
     points along a piece to distances from there.
+    ``right`` tells whether the run faces right of travel.
     ``upright`` tells whether frames are, ``drawn`` (k,) where both pieces are of the section as it is drawn.
     ``furthest_before`` and ``furthest_after`` return for a direction at each corner, (k, 2) in the piece's (right, up)
     frame, how far the section placed there reaches, (k,), mm.
@@ -48,8 +59,15 @@ class Meetings:
     bends: Flags
     carry_before: Callable[[int], Carry]
     carry_after: Callable[[int], Carry]
+    right: bool
     upright: bool
     drawn: Flags
+
+    def piece(self, which: OnePiece) -> Literal["before", "after"]:
+        """Return which piece is meant: as one looks at the face, travel goes to the right where the run faces right."""
+        if which in ("before", "after"):
+            return "before" if which == "before" else "after"
+        return "before" if (which == "left") == self.right else "after"
 
     def reach_before(self, directions: Array) -> Array:
         """Return how far the section of the piece before reaches in directions (k, 3) square to its travel, (k,) mm."""

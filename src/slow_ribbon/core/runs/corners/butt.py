@@ -9,7 +9,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.tolerances import ROUNDING
-from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, OnePiece, Treatment, other_way
 from slow_ribbon.core.runs.corners.mitre import Mitre
 from slow_ribbon.core.runs.ends import Planes
 
@@ -26,7 +26,7 @@ class Butt(Treatment):
     words = "butted"
 
     kind: Literal["butt"] = "butt"
-    through: Literal["before", "after"] = "before"
+    through: OnePiece = "before"
 
     def ends(self, meetings: Meetings) -> Ends:
         mitred = Mitre().ends(meetings)
@@ -35,7 +35,7 @@ class Butt(Treatment):
         # The faces turned toward the other piece: square to a piece's travel, in the plane of the corner.
         toward_after = square_to(after, before)
         toward_before = square_to(before, after)
-        if self.through == "before":
+        if meetings.piece(self.through) == "before":
             stops, runs = toward_after, toward_before
             stop, run = meetings.reach_before(stops), meetings.reach_after(runs)
             ending, beginning = (runs, run), (stops, stop)
@@ -51,7 +51,7 @@ class Butt(Treatment):
         )
 
     def reversed(self) -> Self:
-        return self.model_copy(update={"through": "after" if self.through == "before" else "before"})
+        return self.model_copy(update={"through": other_way(self.through)})
 
 
 def square_to(directions: Array, to: Array) -> Array:

@@ -8,7 +8,7 @@ from typing import Final, Literal, Self
 import numpy as np
 
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.runs.corners.base import Ends, Meetings, Treatment
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, OnePiece, Treatment, other_way
 from slow_ribbon.core.runs.corners.butt import square_to
 from slow_ribbon.core.runs.corners.mitre import Mitre
 from slow_ribbon.core.runs.ends import EndSurface, Planes, Scribed
@@ -29,7 +29,7 @@ class Cope(Treatment):
     by_side = True
 
     kind: Literal["cope"] = "cope"
-    coped: Literal["before", "after"] = "after"
+    coped: OnePiece = "after"
 
     def ends(self, meetings: Meetings) -> Ends:
         mitred = Mitre().ends(meetings)
@@ -39,7 +39,7 @@ class Cope(Treatment):
         together = np.ones(len(meetings.turns), dtype=bool)
         shaped: dict[int, EndSurface] = {}
         refused: dict[int, str] = {}
-        second = int(self.coped == "after")
+        second = int(meetings.piece(self.coped) == "after")
         first = 1 - second
         frames = (
             (meetings.rights_before, meetings.ups_before, meetings.tangents_before),
@@ -97,4 +97,4 @@ class Cope(Treatment):
         return ""
 
     def reversed(self) -> Self:
-        return self.model_copy(update={"coped": "after" if self.coped == "before" else "before"})
+        return self.model_copy(update={"coped": other_way(self.coped)})
