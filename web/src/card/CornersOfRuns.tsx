@@ -40,10 +40,14 @@ const BESIDE_CURVES: [NonNullable<Extract<Made, { kind: "mitre" }>["beside_curve
   ["true", "along the true curve"],
 ];
 
-/** Whether the line of a run bends, and the run with it. */
+const isTrue = (made?: Made) => made?.kind === "mitre" && made.beside_curves === "true";
+
+/** Whether a curve comes right up to a corner of a run, so that pieces miss each other there or are cut along the true curve. */
 const isBent = (shown: JobShown, run: Run) =>
   run.curves?.kind !== "faceted" &&
-  (lineById(shown, run.line)?.legs ?? []).some((leg) => leg.kind !== "straight" || Boolean(leg.round));
+  (lineById(shown, run.line)?.legs ?? []).some((leg) => leg.kind !== "straight" || Boolean(leg.round)) &&
+  ((runFigures(shown, run.id)?.corners ?? []).some((corner) => corner.mismatch > 0.001) ||
+    [run.corners, run.external, ...(run.own_corners ?? []).map((one) => one.made)].some(isTrue));
 
 const standing = (made?: Made) => (made?.kind === "block" || made?.kind === "transition" ? made : null);
 
