@@ -7,7 +7,7 @@ from pathlib import Path
 
 import ezdxf
 import trimesh
-from acting import pick, sheet
+from acting import card, pick, sheet
 from playwright.sync_api import Page, expect
 
 from slow_ribbon.demo.ferry_house import NORTH_WEST, QUAY, SOUTH_EAST
@@ -185,7 +185,10 @@ def test_the_cut_across_a_line(page: Page) -> None:
 
 def test_joints_on_the_rod(page: Page) -> None:
     open_demo(page)
-    pick(page, "Cornice 19 pieces")
+    pick(page, "Picture rail 19 pieces")
+    card(page).get_by_role("button", name="Keep off those of: Cornice").scroll_into_view_if_needed()
+    page.mouse.move(1120, 450)
+    page.mouse.wheel(0, 120)
     shoot(page, "joints", 800)
 
 

@@ -17,6 +17,7 @@ from slow_ribbon.core.runs.model import Placing
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import Entry, library
 from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.outline import OutlinePen
 
 
 def usable(cuts: Cuts) -> None:
@@ -67,6 +68,20 @@ def test_the_way_a_line_was_drawn_does_not_matter(points: Array, section: Sectio
     ours, theirs = (np.array(sorted(np.round(numbers(c), 5).tolist())) for c in (cuts, back))
     assert ours == pytest.approx(theirs, abs=1e-4)
     assert mesh(run_solid(back)).volume == pytest.approx(mesh(run_solid(cuts)).volume, rel=1e-9)
+
+
+@given(polygons(), sections(), placings())
+def test_no_section_is_inside_out(points: Array, section: Section, placing: Placing) -> None:
+    """One whose outline is drawn the other way round is the same section, and makes the same solid with its faces outward."""
+    pen = OutlinePen(*section.outline.start)
+    for x, y in section.outline.corners()[:0:-1]:
+        pen.line(x, y)
+    turned = section.model_copy(update={"outline": pen.close()})
+    cuts, other = (run_cuts(line(points), one, placing) for one in (section, turned))
+    usable(cuts)
+    assert mesh(run_solid(other)).volume == pytest.approx(mesh(run_solid(cuts)).volume)
+    assert mesh(run_solid(other)).volume > 0
+    assert other.long_points == pytest.approx(cuts.long_points)
 
 
 @given(polygons(), sections(), placings())
