@@ -9,6 +9,7 @@ from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
 from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
 from slow_ribbon.core.job.lint import line_faults
+from slow_ribbon.core.job.neighbours import job_opened
 from slow_ribbon.core.job.reissue import RenewedLine, stood_on
 from slow_ribbon.core.job.underlay import PictureBody
 from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
@@ -34,6 +35,7 @@ __all__ = [
     "dimensions",
     "files_from_text",
     "job_from_text",
+    "job_opened",
     "job_to_text",
     "line_faults",
     "new_ids",

@@ -12,7 +12,8 @@ import numpy as np
 
 from slow_ribbon.core.geometry.polylines import nearest_chainage
 from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document import Job, job_from_text
+from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
@@ -59,6 +60,15 @@ def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = 
         look_up()
         found.look(run.id)
     return found.job
+
+
+def job_opened(text: str | bytes) -> Job:
+    """Return the job written in a job file, whose runs go by what stands beside them, whatever the file says of it.
+
+    Raises ``Refused`` as ``job_from_text`` and ``neighbours_found`` do.
+    """
+    job = job_from_text(text)
+    return neighbours_found(job.model_copy(update=dict.fromkeys(GROUPS, ())), job, [])
 
 
 _NOTHING: Final = Neighbours()
