@@ -97,6 +97,7 @@ def test_a_line_drawn_to_another_meets_it_exactly(demo: Page) -> None:
     expect(demo.get_by_role("main")).to_contain_text("Leg 2")
     demo.get_by_role("button", name="Finish").click()
     expect(card(demo)).to_contain_text("open · 0 corners")
+    saved(demo, 1)
     end = line_of(demo).legs[0].to
     assert math.dist(end[:2], touch) < 1e-6
     assert math.dist(end[:2], centre) == pytest.approx(radius, abs=1e-6)

@@ -86,12 +86,12 @@ def test_groups_made_by_hand_hold_what_is_put_in_them(demo: Page) -> None:
     expect(steps.get_by_label("Group of it")).to_have_value("Waiting hall")
     pick(demo, "Quay gate", "Shift")
     # From the walls, the last of the last group, back to the gate, the last of the first, as the list has them.
-    expect(steps.get_by_label("Group of 9 things")).to_have_attribute("placeholder", "several")
-    steps.get_by_label("Group of 9 things").fill("North side")
+    expect(steps.get_by_label("Group of 10 things")).to_have_attribute("placeholder", "several")
+    steps.get_by_label("Group of 10 things").fill("North side")
     demo.keyboard.press("Enter")
     saved(demo, 1)
     steps.get_by_role("button", name="North side", exact=True).first.click()
-    expect(card(demo)).to_contain_text("9 lines")
+    expect(card(demo)).to_contain_text("10 lines")
     # The runs on them have gone with them.
     expect(steps.get_by_role("button", name="Fold North side")).to_have_count(2)
     demo.keyboard.press("Control+z")
