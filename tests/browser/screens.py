@@ -216,6 +216,6 @@ def test_second_section(page: Page) -> None:
 def test_pattern(page: Page) -> None:
     open_demo(page)
     pattern = page.request.get("/api/jobs/kestrel-slip/patterns.svg").text()
-    page.set_content(f"<body style='margin: 0; background: white'>{pattern}</body>")
-    # The first few of the sheet, as large as they are cut.
+    page.set_content(f"<body style='margin: 0; background: white; zoom: 0.62'>{pattern}</body>")
+    # The first few of the sheet, in their rows.
     shoot(page, "cope-pattern")

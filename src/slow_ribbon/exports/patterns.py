@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any, Final
@@ -18,6 +19,10 @@ from slow_ribbon.core.solve import Solved
 _ROOM, _WRITTEN = 12.0, 11.0
 #: A length to check the print by, mm.
 _CHECK: Final = 100.0
+#: How wide a letter of either line written above a pattern is taken to be, mm.
+_LETTERS: Final = (2.3, 1.75)
+#: Rows of patterns are no wider than this, mm, unless one alone is: an A1 sheet across.
+_WIDE: Final = 560.0
 #: Tags told above a pattern before the rest are counted.
 _TAGS: Final = 12
 
@@ -55,16 +60,30 @@ class _Laid:
 
 
 def _sheet(solved: Solved) -> tuple[list[_Laid], float, float]:
-    """Return patterns laid under one another, and the sheet's width and height, mm."""
-    found = [*patterns_of(solved), *templates_of(solved)]
-    tall = sum(one.height + _WRITTEN + _ROOM for one in found) + 3 * _ROOM
-    wide = max([_CHECK, 130.0, *(abs(one.rest) for one in found)]) + 2 * _ROOM
+    """Return patterns laid beside one another in rows, in order, and the sheet's width and height, mm."""
+    found = [(one, _words(one)) for one in (*patterns_of(solved), *templates_of(solved))]
+    # What is written above a pattern takes its room too.
+    widths = [max(abs(one.rest), *(len(words) * size for words, size in zip(said, _LETTERS, strict=True))) for one, said in found]
+    rows: list[list[int]] = []
+    reached = math.inf
+    for number, width in enumerate(widths):
+        if reached + width > max(_WIDE, width):
+            rows.append([])
+            reached = 0.0
+        rows[-1].append(number)
+        reached += width + 2 * _ROOM
+    heights = [max(found[number][0].height for number in row) for row in rows]
+    tall = sum(heights) + len(rows) * (_WRITTEN + _ROOM) + 3 * _ROOM
+    wide = max([_CHECK, 130.0, *(sum(widths[number] + 2 * _ROOM for number in row) - 2 * _ROOM for row in rows)]) + 2 * _ROOM
     laid, top = [], tall - _ROOM
-    for one in found:
-        top -= _WRITTEN + one.height
-        # A piece that lies to the left of its cut has it on the right.
-        laid.append(_Laid(one, _ROOM if one.rest > 0 else _ROOM - one.rest, top, _words(one)))
-        top -= _ROOM
+    for row, height in zip(rows, heights, strict=True):
+        left = _ROOM
+        for number in row:
+            one, said = found[number]
+            # A piece that lies to the left of its cut has it on the right. All of a row hang from one line.
+            laid.append(_Laid(one, left if one.rest > 0 else left - one.rest, top - _WRITTEN - one.height, said))
+            left += widths[number] + 2 * _ROOM
+        top -= _WRITTEN + height + _ROOM
     return laid, wide, tall
 
 

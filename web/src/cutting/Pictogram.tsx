@@ -4,10 +4,12 @@ import { outlineOf } from "../api/merging";
 
 /** Room beside a pictogram for the names of the edges left and right of travel. */
 const EDGES = 44;
+/** How long the longest piece of a run is drawn: the figures stand beside it. */
+const FULL = 118;
 
 /** The piece as it lies on the saw, drawn to length within its run; its width is shown at the same scale, within bounds. */
 export function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
-  const [full, high] = [150, 18];
+  const [full, high] = [FULL, 18];
   const [under, upper] = [outlineOf(row.under), outlineOf(row.upper)];
   const all = [...under, ...upper];
   const [low, top] = [Math.min(...all.map((point) => point[1])), Math.max(...all.map((point) => point[1]))];
@@ -71,13 +73,13 @@ export function SideView({ row, longest, on }: { row: CutRowFigures; longest: nu
   const points = outlineOf(row.side_view ?? []);
   const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
   const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const scale = Math.min(150 / longest, 150 / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
+  const scale = Math.min(FULL / longest, FULL / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
   const [width, height] = [(right - left) * scale, (top - low) * scale];
   return (
     <svg
-      width={EDGES + 154}
+      width={EDGES + FULL + 4}
       height={height + 6}
-      viewBox={`${-EDGES} -3 ${EDGES + 154} ${height + 6}`}
+      viewBox={`${-EDGES} -3 ${EDGES + FULL + 4} ${height + 6}`}
       role="img"
       aria-label="The piece from the side, as it lies on the saw"
       className="mb-0.5 block"
