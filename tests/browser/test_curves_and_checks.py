@@ -55,6 +55,17 @@ def test_the_saw_is_set_in_its_steps_and_to_its_stop(demo: Page) -> None:
     expect(row.locator("[title='Along the edge at the fence']")).to_be_visible()
     demo.get_by_role("button", name="Undo", exact=True).click()
     expect(row.locator("[title='Along the edge at the fence']")).to_have_count(0)
+    # What saw and trimming take is in what is cut from stock.
+    schedule = demo.get_by_role("region", name="Schedule")
+    expect(schedule).not_to_contain_text("From stock")
+    demo.get_by_role("button", name="Allowances").click()
+    demo.get_by_label("A cut takes").fill("3.2")
+    demo.get_by_label("A cut takes").press("Enter")
+    demo.get_by_label("Trimmed off each end").fill("10")
+    demo.get_by_label("Trimmed off each end").press("Enter")
+    expect(demo.get_by_role("button", name=re.compile("saw 3.2, trim 2 × 10"))).to_be_visible()
+    demo.keyboard.press("Escape")
+    expect(schedule).to_contain_text("From stock")
 
 
 def test_a_check_is_accepted_with_a_reason_and_taken_back(demo: Page) -> None:

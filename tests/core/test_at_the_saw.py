@@ -11,18 +11,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.cutting import as_held, at_the_saw, cutting_list
+from slow_ribbon.core.cutting import as_held, at_the_saw, cutting_list, schedule
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.document import job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
-from slow_ribbon.core.job.edits.sawing import SetSaw
+from slow_ribbon.core.job.edits.sawing import SawChanges, SetSaw
 from slow_ribbon.core.kernel import Saw
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.solve import solve
+from slow_ribbon.exports.csv import schedule_rows
 
 read = TypeAdapter(AnyEdit).validate_python
 WIDE, HIGH = 24.0, 90.0
@@ -99,6 +100,31 @@ def test_the_stop_is_kept_with_the_job() -> None:
     job = apply(job, SetSaw.model_validate({"kind": "set_saw", "changes": {"stop": "fence"}}))
     assert job.saw == Saw(step=0.5, stop="fence")
     assert job_from_text(job_to_text(job)) == job
+
+
+def test_allowances_are_in_the_stop_and_in_what_is_cut_from_stock() -> None:
+    """Arithmetic: three pieces of 2, 1 and 1 m between butts, a saw of 3 mm, 5 mm to be trimmed off either end."""
+    points = [(0, 0, 0), (2000, 0, 0), (2000, 1000, 0), (3000, 1000, 0)]
+    job = apply_all(
+        Job(name="Job"),
+        [
+            AddLines(lines=(line_body(points, False, "L"),)),
+            AddSection(section=SectionBody(name="Batten", outline=rectangle(20, 60), width=20, height=60)),
+            AddRuns(section="S2", lines=("L1",)),
+        ],
+    ).job
+    plain = solve(job)
+    allowed = solve(apply_all(job, [SetSaw(changes=SawChanges(kerf=3, trim=5))]).job)
+    for before, after in zip(cutting_list(plain), cutting_list(allowed), strict=True):
+        # The piece in its place is what it was; sawn it is longer.
+        assert (before.long_point, before.short_point) == (after.long_point, after.short_point)
+        stops = [at_the_saw(row, solved.job.saw).stop for row, solved in ((before, plain), (after, allowed))]
+        assert stops[1] - stops[0] == pytest.approx(10)
+    total = schedule(allowed).job
+    assert total.from_stock(allowed.job.saw) == pytest.approx(total.bar + 3 * (3 + 2 * 5))
+    assert schedule(plain).job.from_stock(plain.job.saw) == pytest.approx(total.bar)
+    (told,) = (row for row in schedule_rows(allowed) if row["kind"] == "job")
+    assert float(told["from_stock_mm"]) - float(told["bar_length_mm"]) == pytest.approx(39)
 
 
 @pytest.mark.parametrize("corner", [90.0, 135.0, 60.0])

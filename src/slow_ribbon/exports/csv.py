@@ -11,7 +11,7 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, notes_of, schedule, section_named
+from slow_ribbon.core.cutting import CutRow, Setting, Total, as_held, at_the_saw, cutting_list, notes_of, schedule, section_named
 from slow_ribbon.core.kernel import in_units, plain
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
@@ -23,7 +23,7 @@ CUTTING_COLUMNS = (
     "centroid_length_mm", "places", "mirrored", "curve",
     "stop_mm", "begin_set", "end_set", "off_mm", "notes",
 )  # fmt: skip
-SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm")
+SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm", "from_stock_mm")
 
 #: Columns of names that people give.
 _GIVEN = frozenset({"run", "section", "name", "code", "places", "tags", "notes"})
@@ -98,18 +98,19 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
     job, totals = solved.job, schedule(solved)
     rows = []
 
-    def add(kind: str, name: str, *values: str) -> None:
-        rows.append(dict(zip(SCHEDULE_COLUMNS, (kind, name, *values, *[""] * (6 - len(values))), strict=True)))
+    def add(kind: str, name: str, *values: str, stock: Total | None = None) -> None:
+        taken = "" if stock is None else _number(stock.from_stock(job.saw))
+        rows.append(dict(zip(SCHEDULE_COLUMNS, (kind, name, *values, *[""] * (6 - len(values)), taken), strict=True)))
 
     for run in job.runs:
         total = totals.runs[run.id]
-        add("run", run.name, str(total.pieces), _number(total.line_length), _number(total.bar))
+        add("run", run.name, str(total.pieces), _number(total.line_length), _number(total.bar), stock=total)
     for section in job.sections:
         if section.id in totals.sections:
             total = totals.sections[section.id]
-            add("section", section.name, str(total.pieces), _number(total.line_length), _number(total.bar))
+            add("section", section.name, str(total.pieces), _number(total.line_length), _number(total.bar), stock=total)
         for size, total in totals.sizes.get(section.id, {}).items():
-            add("size", f"{section.name}, {size}", str(total.pieces), _number(total.line_length), _number(total.bar))
+            add("size", f"{section.name}, {size}", str(total.pieces), _number(total.line_length), _number(total.bar), stock=total)
     for row in job.rows:
         count = totals.rows[row.id]
         centres = " ".join(_number(value) for value in count.centres)
@@ -117,7 +118,7 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
     for name, number in totals.fittings.items():
         add("fitting", plain(name), "", "", "", str(number))
     items = sum(count.count for count in totals.rows.values())
-    add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items))
+    add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items), stock=totals.job)
     return rows
 
 

@@ -26,7 +26,7 @@ _PIECES: Final = (
 )  # fmt: skip
 _TOTALS: Final = (
     ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
-    ("Items", 9, "0"),
+    ("Items", 9, "0"), ("From stock, mm", 16, "0.0"),
 )  # fmt: skip
 _BENDS: Final = (
     ("Tags", 22, ""), ("Run", 26, ""), ("Part", 6, "0"), ("Kind", 10, ""), ("Length, mm", 12, "0.0"), ("To the", 16, ""),
@@ -125,19 +125,19 @@ def _totals(solved: Solved) -> Iterator[list[Any]]:
     totals, job = schedule(solved), solved.job
     for run in job.runs:
         total = totals.runs[run.id]
-        yield ["run", run.name, total.pieces, total.line_length, total.bar]
+        yield ["run", run.name, total.pieces, total.line_length, total.bar, None, total.from_stock(job.saw)]
     for section in job.sections:
         if section.id in totals.sections:
             total = totals.sections[section.id]
-            yield ["section", section.name, total.pieces, total.line_length, total.bar]
+            yield ["section", section.name, total.pieces, total.line_length, total.bar, None, total.from_stock(job.saw)]
         for size, total in totals.sizes.get(section.id, {}).items():
-            yield ["size", f"{section.name}, {size}", total.pieces, total.line_length, total.bar]
+            yield ["size", f"{section.name}, {size}", total.pieces, total.line_length, total.bar, None, total.from_stock(job.saw)]
     for row in job.rows:
         yield ["row", row.name, None, None, None, totals.rows[row.id].count]
     for name, number in totals.fittings.items():
         yield ["fitting", plain(name), None, None, None, number]
     items = sum(row.count for row in totals.rows.values())
-    yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items]
+    yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items, totals.job.from_stock(job.saw)]
 
 
 def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:

@@ -123,7 +123,7 @@ def figures_in_parts(job: Job, revision: int, desk: Desk) -> Iterator[bytes]:
             wanted = Touched({group: some})
             yield part(wanted, desk.some(job, wanted))
     solved = desk.solved(job, revision)
-    yield part(Touched(), solved, to_json(totals_shown(totals := schedule(solved), totals.runs, totals.sections)))
+    yield part(Touched(), solved, to_json(totals_shown(totals := schedule(solved), job.saw, totals.runs, totals.sections)))
 
 
 def _totals(solved: Solved, change: Touched, before: Job) -> bytes:
@@ -135,8 +135,11 @@ def _totals(solved: Solved, change: Touched, before: Job) -> bytes:
     if counted:
         lines = {line for job in (before, after) for one in job.typicals if one.id in counted for line in one.lines}
         runs |= {run.id for run in after.runs if run.line in lines}
+    if after.saw != before.saw:
+        # What is cut from stock is more or less for all.
+        runs |= {run.id for run in after.runs}
     in_order = [run.id for run in after.runs if run.id in runs]
-    return to_json(totals_shown(schedule(solved), in_order, _sections_of(runs, before, after)))
+    return to_json(totals_shown(schedule(solved), after.saw, in_order, _sections_of(runs, before, after)))
 
 
 def _sections_of(runs: set[str], before: Job, after: Job) -> set[str]:

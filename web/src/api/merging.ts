@@ -53,7 +53,14 @@ export function opened(told: Schemas["JobOpened"]): JobShown {
     checks: [],
     accepted: [],
     found: {},
-    totals: { runs: {}, sections: {}, sizes: {}, job: { pieces: 0, line_length: 0, bar: 0 }, items: 0, fittings: [] },
+    totals: {
+      runs: {},
+      sections: {},
+      sizes: {},
+      job: { pieces: 0, line_length: 0, bar: 0, from_stock: 0 },
+      items: 0,
+      fittings: [],
+    },
     coming: { done: 0, of },
   };
 }

@@ -3632,7 +3632,9 @@ export interface components {
              * @default {
              *       "step": 0,
              *       "stop": "long",
-             *       "sprung": false
+             *       "sprung": false,
+             *       "kerf": 0,
+             *       "trim": 0
              *     }
              */
             saw: components["schemas"]["Saw"];
@@ -6707,6 +6709,8 @@ export interface components {
          * @description ``step``: angles are set to whole steps of so many degrees, 0 as they are.
          *
          *     ``stop``: lengths are set to the long point, to the short point, or along the edge at the ``fence``, on the upper side.
+         *     ``kerf``: so much of the stock a cut takes, mm. ``trim``: so much longer pieces are sawn at either end, mm, to be trimmed when they
+         *     are fitted: the stop is set to that; long and short points are those of the piece as it is in its place.
          *     ``sprung``: what lies on a slanting edge of its section is held against the fence instead as it will hang, its head on the table.
          */
         Saw: {
@@ -6726,6 +6730,16 @@ export interface components {
              * @default false
              */
             sprung: boolean;
+            /**
+             * Kerf
+             * @default 0
+             */
+            kerf: number;
+            /**
+             * Trim
+             * @default 0
+             */
+            trim: number;
         };
         /** SawChanges */
         SawChanges: {
@@ -6735,6 +6749,10 @@ export interface components {
             stop?: ("long" | "short" | "fence") | null;
             /** Sprung */
             sprung?: boolean | null;
+            /** Kerf */
+            kerf?: number | null;
+            /** Trim */
+            trim?: number | null;
         };
         /**
          * Sawn
@@ -7518,7 +7536,7 @@ export interface components {
         };
         /**
          * SetSaw
-         * @description Say in which steps angles are set at the saw, to what its stop is measured, and how cornices are held.
+         * @description Say in which steps angles are set at the saw, to what its stop is measured, what it takes and leaves, and how cornices are held.
          */
         SetSaw: {
             /**
@@ -8267,6 +8285,8 @@ export interface components {
             line_length: number;
             /** Bar */
             bar: number;
+            /** From Stock */
+            from_stock: number;
         };
         /** Totals */
         Totals: {

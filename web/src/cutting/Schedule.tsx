@@ -13,6 +13,9 @@ export function Schedule() {
   const { select, selected } = usePart("select", "selected");
   const told = useTold();
   const fittings = shown.totals.fittings.map(({ name, number }) => [told(name), number] as const);
+  const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
+  // What saw and trimming take is told where they take anything.
+  const allowed = kerf > 0 || trim > 0;
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   return (
     <section aria-label="Schedule" className="mt-8">
@@ -26,6 +29,7 @@ export function Schedule() {
                 <th className="text-right font-normal">Pieces</th>
                 <th className="text-right font-normal">Length on line</th>
                 <th className="pr-2 text-right font-normal">Long points</th>
+                {allowed && <th className="pr-2 text-right font-normal">From stock</th>}
               </tr>
             </thead>
             <tbody>
@@ -55,6 +59,11 @@ export function Schedule() {
                       <td className="figure pr-2 text-right">
                         {formatLength(shown.totals.sections[section.id]?.bar ?? 0, units)}
                       </td>
+                      {allowed && (
+                        <td className="figure pr-2 text-right">
+                          {formatLength(shown.totals.sections[section.id]?.from_stock ?? 0, units)}
+                        </td>
+                      )}
                     </tr>
                     {Object.entries(shown.totals.sizes[section.id] ?? {}).map(([size, total]) => (
                       <tr key={size} className="border-rule border-b text-pencil">
@@ -62,6 +71,7 @@ export function Schedule() {
                         <td className="figure text-right">{total.pieces}</td>
                         <td className="figure text-right">{formatLength(total.line_length, units)}</td>
                         <td className="figure pr-2 text-right">{formatLength(total.bar, units)}</td>
+                        {allowed && <td className="figure pr-2 text-right">{formatLength(total.from_stock, units)}</td>}
                       </tr>
                     ))}
                   </Fragment>
@@ -71,6 +81,9 @@ export function Schedule() {
                 <td className="figure text-right">{shown.totals.job.pieces}</td>
                 <td className="figure text-right">{formatLength(shown.totals.job.line_length, units)}</td>
                 <td className="figure pr-2 text-right">{formatLength(shown.totals.job.bar, units)}</td>
+                {allowed && (
+                  <td className="figure pr-2 text-right">{formatLength(shown.totals.job.from_stock, units)}</td>
+                )}
               </tr>
             </tbody>
           </table>

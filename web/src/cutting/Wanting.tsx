@@ -3,6 +3,7 @@ import { create } from "zustand";
 import type { Edit } from "../api/client";
 import { Pick } from "../ui/choices";
 import { useChanges, useShown } from "../window/job";
+import { Allowances } from "./Allowances";
 import { Columns } from "./Columns";
 import type { Grouped, Part, Wanted } from "./ordering";
 
@@ -102,6 +103,7 @@ export function Wanting() {
           choose={(way) => set({ sprung: way === "sprung" })}
         />
       )}
+      <Allowances />
       <Columns />
     </search>
   );

@@ -35,7 +35,10 @@ class Setting:
 
 @dataclass(frozen=True)
 class AtSaw:
-    """A row of the cutting list at the saw: how both ends are set, and how far from the stop the piece reaches, mm."""
+    """A row of the cutting list at the saw: how both ends are set, and how far from the ``stop`` the piece reaches, mm.
+
+    What is trimmed off later is in that.
+    """
 
     begin: Setting
     end: Setting
@@ -54,7 +57,8 @@ def at_the_saw(row: CutRow, saw: Saw) -> AtSaw:
     stop = row.long_point if saw.stop == "long" else row.short_point
     if saw.stop == "fence":
         stop = _at_fence(row)
-    return AtSaw(_setting(row, row.begin, saw, False), _setting(row, row.end, saw, True), stop)
+    # What is trimmed off later goes square to travel: every length is more by as much.
+    return AtSaw(_setting(row, row.begin, saw, False), _setting(row, row.end, saw, True), stop + 2 * saw.trim)
 
 
 def _at_fence(row: CutRow) -> float:

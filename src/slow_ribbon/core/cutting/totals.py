@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
 from slow_ribbon.core.solve.standing import typicals_of
 
@@ -18,6 +19,10 @@ class Total:
     pieces: int
     line_length: float
     bar: float
+
+    def from_stock(self, saw: Saw) -> float:
+        """Return what must be cut from stock, mm: long points with what is trimmed later at both ends, and a kerf for every piece."""
+        return self.bar + self.pieces * (saw.kerf + 2 * saw.trim)
 
     def __mul__(self, times: int) -> Total:
         return Total(self.pieces * times, self.line_length * times, self.bar * times)

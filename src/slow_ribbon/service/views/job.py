@@ -224,6 +224,7 @@ class TotalFigures(TypedDict):
     pieces: int
     line_length: float
     bar: float
+    from_stock: float
 
 
 class FittingFigures(TypedDict):
@@ -505,17 +506,18 @@ def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
     ]
 
 
-def _total(total: Total) -> TotalFigures:
-    return TotalFigures(pieces=total.pieces, line_length=figure(total.line_length), bar=figure(total.bar))
+def _total(total: Total, saw: Saw) -> TotalFigures:
+    stock = figure(total.from_stock(saw))
+    return TotalFigures(pieces=total.pieces, line_length=figure(total.line_length), bar=figure(total.bar), from_stock=stock)
 
 
-def totals_shown(totals: Schedule, runs: Collection[str], sections: Collection[str]) -> Totals:
+def totals_shown(totals: Schedule, saw: Saw, runs: Collection[str], sections: Collection[str]) -> Totals:
     """Return totals of the job, and of some of its runs and sections."""
     return Totals(
-        runs={id: _total(totals.runs[id]) for id in runs},
-        sections={id: _total(totals.sections.get(id, NOTHING)) for id in sections},
-        sizes={id: {size: _total(total) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
-        job=_total(totals.job),
+        runs={id: _total(totals.runs[id], saw) for id in runs},
+        sections={id: _total(totals.sections.get(id, NOTHING), saw) for id in sections},
+        sizes={id: {size: _total(total, saw) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
+        job=_total(totals.job, saw),
         items=sum(row.count for row in totals.rows.values()),
         fittings=[FittingFigures(name=told_parts(name), number=number) for name, number in totals.fittings.items()],
     )
