@@ -5,11 +5,12 @@ from __future__ import annotations
 from itertools import combinations, pairwise
 from typing import Any
 
+import manifold3d
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from making import line
+from making import line, run_cuts
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.document import Job
@@ -17,8 +18,9 @@ from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.runs.joints import Joints, joints_along
-from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.sections.library import from_library, rectangle
+from slow_ribbon.core.sections.model import Section, SectionBody
 from slow_ribbon.core.solve.solver import solve
 
 read = TypeAdapter(AnyEdit).validate_python
@@ -199,3 +201,32 @@ def test_joints_come_over_marks_openings_and_posts() -> None:
     assert joints.over == "anywhere"
     with pytest.raises(Refused, match="which row"):
         apply_all(gone.job, [read({"kind": "set_run", "run": rail, "changes": {"joints": {"over": "items"}}})])
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(2, 12), st.floats(4300, 12_000), st.booleans(), st.sampled_from(["dado-rail", "skirting-ogee", "handrail-moulded"]))
+def test_scarfed_pieces_fit_one_another_without_overlap_or_gap(slope: float, length: float, from_end: bool, key: str) -> None:
+    """Solids cut with solids (manifold3d): nothing in common, and together the whole length."""
+    body = from_library(key)
+    section = Section.model_validate({**SectionBody.model_validate(body.model_dump()).model_dump(), "id": "S9"})
+    joints = {"made": "scarf", "slope": slope, "from_end": from_end}
+    job = Job(name="Wall", lines=(line([(0, 0, 0), (length, 0, 0)]),), sections=(section,), last_number=9)
+    cuts = solve(apply_all(job, [read(run("Rail", **joints))]).job).runs["R10"].cuts
+    pieces = []
+    for index in range(cuts.course.count):
+        found = piece_solid(cuts, index, chord_height=0.02)
+        pieces.append(manifold3d.Manifold(manifold3d.Mesh64(found.vertices, found.faces.astype(np.uint64))))
+    assert len(pieces) > 1
+    whole = pieces[0]
+    for before, piece in pairwise(pieces):
+        assert piece.status() == manifold3d.Error.NoError
+        assert (before ^ piece).volume() < 1e-6 * piece.volume()
+        whole += piece
+    stick = piece_solid(run_cuts(line([(0, 0, 0), (length, 0, 0)]), section), 0, chord_height=0.02)
+    plain = manifold3d.Manifold(manifold3d.Mesh64(stick.vertices, stick.faces.astype(np.uint64)))
+    assert whole.volume() == pytest.approx(plain.volume(), rel=1e-6)
+    assert (plain - whole).volume() < 1e-6 * plain.volume()
+    # Each cut is at the slope: a scarf is so many times as long as the section is thick as it lies.
+    thick = float(np.ptp(cuts.placed.thickness))
+    added = np.array(cuts.long_points) - np.diff([0.0, *cuts.course.begins[1:], length])
+    assert added[0] == pytest.approx(slope * thick / 2, abs=1e-6)
