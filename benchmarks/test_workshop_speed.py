@@ -30,7 +30,7 @@ def workshop() -> Job:
         {"joints": {"bars": [4200], "made": "scarf", "placed": "full", "least": 300}},
         {},
     ]
-    lines, runs = [], []
+    lines, runs, letters = [], [], "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
     for number in range(RUNS):
         count = CORNERS if number % 3 != 1 else CORNERS // 2
         # Of joints there is one on every leg: legs are longer than a bar, and half as many.
@@ -46,7 +46,7 @@ def workshop() -> Job:
         lines.append(with_id(line_body(points, True, f"Room {number}"), f"L{number + 1}"))
         runs.append(
             Run.model_validate(
-                {"id": f"R{number + 1}", "name": "Skirting", "tag": f"S{chr(65 + number // 26)}{chr(65 + number % 26)}", "line": f"L{number + 1}", "section": "S1",
+                {"id": f"R{number + 1}", "name": "Skirting", "tag": f"S{letters[number // 26]}{letters[number % 26]}", "line": f"L{number + 1}", "section": "S1",
                  "placing": {"facing": {"kind": "left"}}, **ways[number % 3]}
             )
         )  # fmt: skip
