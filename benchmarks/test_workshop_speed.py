@@ -46,7 +46,8 @@ def workshop() -> Job:
         lines.append(with_id(line_body(points, True, f"Room {number}"), f"L{number + 1}"))
         runs.append(
             Run.model_validate(
-                {"id": f"R{number + 1}", "name": "Skirting", "tag": f"S{letters[number // 26]}{letters[number % 26]}", "line": f"L{number + 1}", "section": "S1",
+                {"id": f"R{number + 1}", "name": "Skirting", "tag": "S" + letters[number // 26] + letters[number % 26],
+                 "line": f"L{number + 1}", "section": "S1",
                  "placing": {"facing": {"kind": "left"}}, **ways[number % 3]}
             )
         )  # fmt: skip
