@@ -22,6 +22,7 @@ from slow_ribbon.core.job.neighbours import job_opened
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line, line_body
+from slow_ribbon.core.runs.finishes import ScribedTo
 from slow_ribbon.core.runs.neighbours import Neighbours
 from slow_ribbon.core.runs.solids import piece_solid
 from slow_ribbon.core.sections.library import from_library, rectangle
@@ -192,6 +193,12 @@ def test_what_stands_in_several_places_is_not_shaped_to_what_stands_in_one() -> 
     assert refused.value.code == "other-places"
     both = edited(job, {"kind": "add_typical", "typical": {**typical, "lines": ["L1", "L2"]}}).job
     assert {row.quantity for row in cutting_list(solve(both))} == {2}
+    # Cut loose, the one that stands there is shaped to the other that does.
+    loose = edited(both, {"kind": "cut_loose", "typical": both.typicals[0].id, "places": [both.typicals[0].places[0].id]}).job
+    rails = [run for run in loose.runs if run.line != "L1" and isinstance(run.last_end, ScribedTo)]
+    (end,) = [run.last_end for run in rails if isinstance(run.last_end, ScribedTo)]
+    assert loose.run(end.to).line not in ("L1", "L2")
+    assert run_of(loose, rails[0].id).cuts.long_points == pytest.approx(run_of(loose).cuts.long_points)
 
 
 @settings(max_examples=30, deadline=None)

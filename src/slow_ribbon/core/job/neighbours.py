@@ -237,6 +237,21 @@ def goes_by(run: Run) -> list[str]:
     return found
 
 
+def going_by(run: Run, instead: Mapping[str, str]) -> Run:
+    """Return a run that goes by other runs and rows ``instead`` of some, told by their ids: a copy goes by copies."""
+    update: dict[str, Any] = {}
+    for name in _ENDS:
+        end = getattr(run, name)
+        if isinstance(end, ScribedTo) and end.to in instead:
+            update[name] = end.model_copy(update={"to": instead[end.to]})
+    joints = run.joints
+    if joints is not None:
+        named = {"off_from": joints.off_from, "row": joints.row}
+        others = {name: instead[id] for name, id in named.items() if id is not None and id in instead}
+        update |= {"joints": joints.model_copy(update=others)} if others else {}
+    return run.model_copy(update=update) if update else run
+
+
 def _chainages(course: Course, points: Array) -> tuple[float, ...]:
     """Return where points (k, 3) come nearest on a line, in order; those that lie beyond an end of it are left out."""
     at, along = course.flattened(_FINE)

@@ -15,6 +15,7 @@ from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.edits.transform import moved_lines
 from slow_ribbon.core.job.kinds import LINES, ROWS, RULES, RUNS, TYPICALS
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.neighbours import going_by
 from slow_ribbon.core.job.variants import check_places, drawn_on, with_own
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point3, Some
@@ -314,10 +315,15 @@ def _loose(job: Job, typical: Typical, place: Place) -> Job:
         for old, new in zip(getattr(line, group), getattr(copy, group), strict=True)
     }
     runs, rows = drawn_on(part, typical.lines)
+    copied: dict[str, str] = {}
     for run in part.some(RUNS.group, runs):
         job = job.added(RUNS, _run_fields(job, run, to[run.line].id, place.name, parts))
+        copied[run.id] = job.runs[-1].id
     for row in part.some(ROWS.group, rows):
         job = job.added(ROWS, _row_fields(job, row, to[row.line].id, place.name, parts))
+        copied[row.id] = job.rows[-1].id
+    for run in job.some(RUNS.group, set(copied.values())):
+        job = job.put(going_by(run, copied))
     return moved_lines(job, [copy.id for copy in copies], carriage(typical, place).motion())
 
 
