@@ -20,6 +20,7 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
+from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
@@ -72,11 +73,16 @@ class EndSurface(ABC):
         """Return what is equal of two that are the same shape."""
         return (id(self),)
 
+    @cached_property
+    def _told(self) -> tuple[object, ...]:
+        """What is the same, worked out once: ends are compared far more often than they are made."""
+        return self._same()
+
     def __eq__(self, other: object) -> bool:
-        return type(self) is type(other) and isinstance(other, EndSurface) and self._same() == other._same()
+        return type(self) is type(other) and isinstance(other, EndSurface) and self._told == other._told
 
     def __hash__(self) -> int:
-        return hash(self._same())
+        return hash(self._told)
 
 
 class Scribed(EndSurface):
