@@ -53,11 +53,6 @@ def run_of(job: Job) -> SolvedRun:
     return run
 
 
-def on_straight(points: Array, right: Array) -> Array:
-    """How far to the right of a straight through nought points are."""
-    return np.asarray(points @ right)
-
-
 @settings(max_examples=60, deadline=None)
 @given(st.floats(400, 4000), st.floats(0.3, 2.2), st.floats(-2.0, 2.0), st.booleans(), st.sampled_from(["left", "right"]))
 def test_a_straight_and_an_arc_meet_where_a_line_meets_a_circle(radius: float, turn: float, corner: float, left: bool, side: str) -> None:
@@ -124,23 +119,22 @@ def test_two_arcs_meet_where_circles_meet_and_gone_the_other_way_they_are_the_sa
     assert back.cuts.volumes[::-1] == pytest.approx(cuts.volumes, rel=1e-6)
 
 
-def quarter(made: Any, section: SectionBody = BOARD) -> SolvedRun:
+def bay(made: Any, section: SectionBody = BOARD) -> Job:
     """A straight that comes to a quarter of a circle 1 m in radius, 45° to it: the corner of a bay."""
-    centre = np.array([0.0, 1000.0, 0.0]) @ np.array([[math.sqrt(0.5), math.sqrt(0.5), 0], [-math.sqrt(0.5), math.sqrt(0.5), 0], [0, 0, 1]])
-    _, leg = arc(centre, 1000.0, -math.pi / 4, math.pi / 2)
+    _, leg = arc(np.array([-math.sqrt(0.5), math.sqrt(0.5), 0.0]) * 1000, 1000.0, -math.pi / 4, math.pi / 2)
     body = LineBody(name="Bay", start=(-2000, 0, 0), legs=(StraightLeg(to=(0, 0, 0)), leg))
-    return run_of(job_of(body, "left", section, corners=made, external=made))
+    return job_of(body, "left", section, corners=made, external=made)
 
 
 def test_a_flat_mitre_tells_by_how_much_and_the_true_one_has_patterns() -> None:
-    flat = quarter({"kind": "mitre"})
+    flat = run_of(bay({"kind": "mitre"}))
     (check,) = (one for one in flat.checks if one.kind == "mismatch")
     assert check.mends == ("curved",)
-    run = quarter(TRUE)
+    job = bay(TRUE)
+    run = run_of(job)
     assert not run.checks
     # Between them is what the flat one is off: the curve bows from its chord by less than the two miss each other.
     assert 0.1 < flat.cuts.mismatches.max() < 5
-    job = run_job(run)
     straight, bent = sorted(patterns_of(solve(job)), key=lambda pattern: not pattern.end)
     assert straight.seen == bent.seen == "above"
     assert straight.words == "along a curve"
@@ -157,16 +151,9 @@ def test_a_flat_mitre_tells_by_how_much_and_the_true_one_has_patterns() -> None:
     (row, _) = cutting_list(solve(job))
     assert describe_cut(row.end) == "square, then along a curve"
     # A moulded one is as well made.
-    moulded = quarter(TRUE, SectionBody.model_validate(from_library("skirting-ogee").model_dump()))
+    moulded = run_of(bay(TRUE, SectionBody.model_validate(from_library("skirting-ogee").model_dump())))
     assert moulded.cuts.mismatches.max() < 1e-6
     assert mesh(run_solid(moulded.cuts)).is_watertight
-
-
-def run_job(run: SolvedRun) -> Job:
-    """The job again of the bay's corner."""
-    centre = np.array([-math.sqrt(0.5), math.sqrt(0.5), 0.0]) * 1000
-    _, leg = arc(centre, 1000.0, -math.pi / 4, math.pi / 2)
-    return job_of(LineBody(name="Bay", start=(-2000, 0, 0), legs=(StraightLeg(to=(0, 0, 0)), leg)), "left")
 
 
 def bow(points: Array) -> float:
@@ -185,16 +172,25 @@ def radius_of(points: Array) -> float:
 
 
 def test_where_the_curve_does_not_come_it_is_flat_and_told() -> None:
-    """A small arc that bends away from a wide board never meets its outer edge."""
-    centre = np.array([0.0, -60.0, 0.0])
-    _, leg = arc(centre, 60.0, math.pi / 2 + 0.0, -1.0)
-    turned = LineBody(name="Line", start=(-50, 900, 0), legs=(StraightLeg(to=(0, 0, 0)), leg))
-    wide = SectionBody(name="Wide", outline=rectangle(55, 20), width=55, height=20)
+    """The straight turns left, and on from there goes a bow to the right: a parallel of it
+
+    60 to the right is 60 from the middle of a circle of 20.
+    """
+    _, leg = arc(np.array([80.0, 0.0, 0.0]), 80.0, math.pi, -1.0)
+    turned = LineBody(name="Line", start=(-900, 0, 0), legs=(StraightLeg(to=(0, 0, 0)), leg))
+    wide = SectionBody(name="Wide", outline=rectangle(60, 20), width=60, height=20)
     run = run_of(job_of(turned, "right", wide))
-    if run.cuts.refused:
-        assert any("No true mitre here" in check.what for check in run.checks)
-    else:
-        assert run.cuts.mismatches.max() < 1e-6
+    assert not run.cuts.shaped
+    assert any(check.kind == "folded" and "There is no mitre here" in check.what for check in run.checks)
+    # A narrower one comes round.
+    narrow = run_of(job_of(turned, "right", SectionBody(name="Narrow", outline=rectangle(15, 20), width=15, height=20)))
+    assert set(narrow.cuts.shaped) == {(0, True), (1, False)}
+    # Where the curve leaves the level of the straight fibres pass one another: flat, and told with by how much they miss.
+    rising = ArcLeg(via=(500, 700, 250), to=(300, 1500, 600))
+    out = run_of(job_of(LineBody(name="Line", start=(-900, 0, 0), legs=(StraightLeg(to=(0, 0, 0)), rising)), "right"))
+    assert not out.cuts.shaped
+    assert {"uncoped", "mismatch"} <= {check.kind for check in out.checks}
+    assert any("No true mitre here, but a flat one" in check.what for check in out.checks)
 
 
 def test_a_closed_run_of_straights_and_arcs() -> None:

@@ -39,12 +39,14 @@ export function EndsOfRuns({ runs }: { runs: Run[] }) {
   const open = lines.some((line) => line && !line.closed);
   const broken = runs.some((run, at) => run.stretches || (run.openings !== "pass" && lines[at]?.openings?.length));
   if (!open && !broken) return null;
+  // What is begun to be said of one run is not said of another.
+  const of = runs.map((run) => run.id).join();
   return (
     <>
       <Question>How do the ends finish?</Question>
-      {open && <EndFinished runs={runs} where="first_end" label="Where it begins" />}
-      {open && <EndFinished runs={runs} where="last_end" label="Where it ends" />}
-      {broken && <EndFinished runs={runs} where="opening_ends" label="Beside openings" />}
+      {open && <EndFinished key={`first_end ${of}`} runs={runs} where="first_end" label="Where it begins" />}
+      {open && <EndFinished key={`last_end ${of}`} runs={runs} where="last_end" label="Where it ends" />}
+      {broken && <EndFinished key={`opening_ends ${of}`} runs={runs} where="opening_ends" label="Beside openings" />}
     </>
   );
 }

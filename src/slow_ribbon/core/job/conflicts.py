@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.kinds import Thing
 from slow_ribbon.core.kernel.expressions import Formula, key
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.model import Run
@@ -32,14 +33,19 @@ def changed_fields(before: Job, after: Job) -> set[str]:
         if other is None:
             found.add(thing.id)
         else:
-            _differences(thing.id, thing, other, found)
-            if isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None:
-                own = (f"{thing.id}.start", f"{thing.id}.legs", f"{thing.id}.closed")
-                found = {path for path in found if not path.startswith(own)}
-            if isinstance(thing, Run):
-                # Found anew from what they follow.
-                found = {path for path in found if not path.startswith((f"{thing.id}.near", f"{thing.id}.seconds"))}
+            own: set[str] = set()
+            _differences(thing.id, thing, other, own)
+            follows = tuple(f"{thing.id}.{field}" for field in _following(thing, other)) if own else ()
+            found |= {path for path in own if not path.startswith(follows)} if follows else own
     return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
+
+
+def _following(thing: Thing, other: Thing) -> tuple[str, ...]:
+    """Return the fields of a thing that are found anew from what it follows, and touched by nobody."""
+    if isinstance(thing, Run):
+        return "near", "seconds"
+    made = isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None
+    return ("start", "legs", "closed") if made else ()
 
 
 def _path_of(formula: Formula) -> str:

@@ -6,11 +6,12 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.polylines import nearest_chainage
+from slow_ribbon.core.geometry.polylines import nearest_chainage, stray
 from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job, job_from_text
 from slow_ribbon.core.job.kinds import GROUPS
@@ -59,7 +60,9 @@ def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = 
     for run in asking:
         look_up()
         found.look(run.id)
-    return found.job
+    if not found.made:
+        return after
+    return after.model_copy(update={"runs": tuple(found.made.get(run.id, run) for run in after.runs)})
 
 
 def job_opened(text: str | bytes) -> Job:
@@ -103,6 +106,7 @@ class _Finding:
         self.lines = {line.id: line for line in self.job.lines}
         self.sections = {section.id: section for section in self.job.sections}
         self.rows = {row.id: row for row in self.job.rows}
+        self.made: dict[str, Run] = {}
         self.done: set[str] = set()
         self.way: list[str] = []
 
@@ -123,9 +127,8 @@ class _Finding:
         if self._stale(run):
             made = self._with_neighbours(self._with_what_is_there(run))
             if made != run:
-                self.runs[id] = made
+                self.runs[id] = self.made[id] = made
                 self.touched.add(id)
-                self.job = self.job.put(made)
 
     def _stale(self, run: Run) -> bool:
         on = {run.id, run.line, run.section}
@@ -264,7 +267,7 @@ def _chainages(course: Course, points: Array) -> tuple[float, ...]:
 
 @dataclass(frozen=True)
 class _Straight:
-    """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and that's outline."""
+    """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and the ring of that."""
 
     start: Array
     travel: Array
@@ -273,6 +276,11 @@ class _Straight:
     length: float
     ring: Array
     shape: Shape
+
+    @cached_property
+    def reach(self) -> float:
+        """How far it reaches from its line, mm."""
+        return float(np.abs(self.ring).max())
 
     @property
     def fields(self) -> Mapping[str, Any]:
@@ -313,6 +321,18 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[_Straight]:
     return found
 
 
+def _about(place: Array, pieces: Sequence[_Straight], reach: float) -> list[_Straight]:
+    """Return those of some pieces that come so near to a place that an end there, of a section that reaches so far, may come to them."""
+    if not pieces:
+        return []
+    starts = np.stack([piece.start for piece in pieces])
+    ways = np.stack([piece.travel * piece.length for piece in pieces])
+    reaches = np.array([piece.reach for piece in pieces])
+    # Where they meet at the least angle a fibre goes so much further along than across.
+    far = (1 + (1 + 2 * _NEAR) / math.sin(math.radians(LEAST_MEETING))) * (reaches + reach)
+    return [pieces[k] for k in np.flatnonzero(stray(place, starts, starts + ways) <= far).tolist()]
+
+
 def _in_the_way(course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[_Straight]) -> _Straight | None:
     """Return the straight piece of another run that the end of a piece comes to: of those that its fibres meet the nearest, if any."""
     place, tangent, across, up = (
@@ -325,7 +345,7 @@ def _in_the_way(course: Course, index: int, end: bool, placed: Placed, pieces: S
     points = lying.framed.flat().points
     fibres = place + points @ np.stack([across, up])
     best: tuple[float, _Straight] | None = None
-    for piece in pieces:
+    for piece in _about(place, pieces, float(np.abs(points).max())):
         look_up()
         toward = outward - piece.travel * float(outward @ piece.travel)
         size = float(np.linalg.norm(toward))
@@ -341,8 +361,7 @@ def _in_the_way(course: Course, index: int, end: bool, placed: Placed, pieces: S
         ways = (float(across.min()) - there) / size
         gaps = np.maximum(float(across.min()) - there, there - float(across.max()))
         along = (fibres + np.outer(ways, outward) - piece.start) @ piece.travel
-        reach = float(np.abs(piece.ring).max())
-        meets &= (along > -reach) & (along < piece.length + reach) & (gaps < _NEAR * reach)
+        meets &= (along > -piece.reach) & (along < piece.length + piece.reach) & (gaps < _NEAR * piece.reach)
         if meets.any():
             far = float(np.abs(ways[meets]).min())
             if best is None or far < best[0] - WELD:

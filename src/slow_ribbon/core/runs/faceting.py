@@ -15,6 +15,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from itertools import pairwise
 from typing import Final
 
@@ -25,7 +26,7 @@ from slow_ribbon.core.geometry.frames import angle_between, carry, upright
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN, NO_LENGTH, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import STRAIGHT, Course
 from slow_ribbon.core.runs.curving import Faceted, fewest, marks_on
@@ -119,7 +120,7 @@ def facets_of(path: Path, way: Faceted, ring: bool = False) -> tuple[Array, Arra
         size = high - low
         if not span.straight:
             turned = _turned(path, at, at + size)
-            found.append(_fitted(path, turned, _how_many(way, lambda n, turned=turned: _off(path, turned, n))))  # type: ignore[misc]
+            found.append(_fitted(path, turned, _how_many(way, partial(_off, path, turned))))
         at += size
     if ring:
         marks, points = (np.concatenate([one[k] for one in found[1:]]) for k in (0, 1))
@@ -145,8 +146,8 @@ def _turned(path: Path, low: float, high: float) -> tuple[Array, Array]:
     axes = np.cross(tangents[:-1], tangents[1:])
     main = axes.sum(axis=0)
     size = float(np.linalg.norm(main))
-    turns = axes @ main / max(size, 1e-300)
-    flat = size > 0 and float(np.abs(tangents @ main).max()) < 1e-6 * size and float(turns.min()) > -1e-9
+    turns = axes @ main / max(size, TINIEST)
+    flat = size > 0 and float(np.abs(tangents @ main).max()) < FLAT * size and float(turns.min()) > -NO_LEAN
     if not flat:
         what = "Facets are fitted only to a curve that bends one way in a plane: let these be equal, or divide it where it turns back."
         raise Refused(what, "curves", "unfitted")

@@ -23,6 +23,7 @@ from pydantic import Field
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Name
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.runs.ends import EndSurface, Nosed, Scribed
 from slow_ribbon.core.runs.neighbours import Met
 from slow_ribbon.core.sections.face import face_of
@@ -68,8 +69,6 @@ class Finish(Model, ABC):
 
     #: What the finish is called, in a sentence.
     words: ClassVar[str]
-    #: What it needs and is not said where it takes the place of another.
-    usual: ClassVar[dict[str, object]] = {}
 
     @property
     def fitting(self) -> str:
@@ -234,7 +233,7 @@ class Rounded(Finish):
         way = np.array([1.0 if end.right_front else -1.0, 0.0] if upright else [0.0, 1.0])
         high, low = (end.shape.furthest(np.array([way, -way])) * (1, -1)).tolist()
         lower, upper = self.edges in ("sides", "back", "both", "bottom"), self.edges in ("sides", "front", "both", "top")
-        if self.radius * (lower + upper) > high - low + 1e-9:
+        if self.radius * (lower + upper) > high - low + NO_LENGTH:
             room = (high - low) / (lower + upper)
             raise NoCut(f"there is no room for a radius of {figure(self.radius)}; {figure(room)} is the most here")
         return Nosed(way, low if lower else None, high if upper else None, self.radius, end.sense * self.past, end.sense)

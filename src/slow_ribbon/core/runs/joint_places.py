@@ -16,6 +16,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 
 #: Lengths that differ by less, mm, are as long as one another.
 _SAME: Final = 1e-6
@@ -87,7 +88,7 @@ def chosen(parts: Parts, places: Sequence[float]) -> list[float] | None:
             continue
         some = np.flatnonzero(good[first[i] : first[i + 1]]) + first[i]
         over = best[i] + costs[some]
-        better = some[over < best[ends[some]] - 1e-12]
+        better = some[over < best[ends[some]] - ROUNDING]
         best[ends[better]], way[ends[better]] = best[i] + costs[better], i
     found, node = [], count - 1
     while (node := int(way[node])) > 0:
@@ -97,14 +98,12 @@ def chosen(parts: Parts, places: Sequence[float]) -> list[float] | None:
 
 def _edges(parts: Parts, at: Array) -> tuple[Indices, Indices, Array]:
     """Return the parts there may be between places (k,), in order: from which to which, and how long each is sawn."""
-    longest = max(parts.bars)
-    lows = np.arange(len(at)) + 1
-    highs = np.searchsorted(at, at + longest + _SAME - min(0.0, parts.before, parts.after, parts.here, parts.there) * 2, side="right")
-    begins = np.repeat(np.arange(len(at)), np.maximum(highs - lows, 0))
-    offsets = np.arange(len(begins)) - np.repeat(
-        np.cumsum(np.maximum(highs - lows, 0)) - np.maximum(highs - lows, 0), np.maximum(highs - lows, 0)
-    )
-    ends = np.repeat(lows, np.maximum(highs - lows, 0)) + offsets
+    longest, nodes = max(parts.bars), np.arange(len(at))
+    # No part is sawn shorter than it is on the line by more than what its ends lack of that.
+    reached = at + longest + _SAME - 2 * min(0.0, parts.before, parts.after)
+    counts = np.maximum(np.searchsorted(at, reached, side="right") - nodes - 1, 0)
+    begins = np.repeat(nodes, counts)
+    ends = begins + 1 + np.arange(len(begins)) - np.repeat(np.cumsum(counts) - counts, counts)
     sawn = parts.sawn(at[begins], at[ends])
     good = (sawn <= longest + _SAME) & (sawn >= parts.least - _SAME) & (sawn > 0)
     return begins[good], ends[good], sawn[good]

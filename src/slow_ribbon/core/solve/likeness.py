@@ -37,11 +37,11 @@ def drawn_as(run: SolvedRun) -> str:
     take(course.tangents_end, course.rights_end, course.ups_end, cuts.offsets_begin, cuts.offsets_end, cuts.slopes_begin, cuts.slopes_end)
     digest.update(cuts.open_begin().tobytes())
     for (index, end), surface in sorted(cuts.shaped.items()):
-        digest.update(bytes([index % 256, end]))
+        digest.update(f"{index} {end}".encode())
         take(surface.reach(points))
     for index, path in course.paths.items():
         here = path.at(np.linspace(0, path.length, _LOOKS))
-        digest.update(bytes([index % 256]))
+        digest.update(str(index).encode())
         take(np.array([path.length]), here.points - run.origin, here.rights, here.ups, here.bends)
     for upright in run.uprights:
         take(upright.corners() - run.origin)
