@@ -1,4 +1,4 @@
-"""The tie between the uprights of the quay gate's hoop: a tube whose ends are scribed to the tube of the hoop, saddles at both."""
+"""The tie under the head of the quay gate's hoop: a tube whose ends are scribed to the bends of the hoop's tube, saddles at both."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from slow_ribbon.core.job.edits import AddLines, AddRuns, Edit, SetGroup, apply_
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing, ScribedTo
 
-#: From one upright to the other, mm: the gate's walk stands 2.4 m wide.
-_HIGH, _WEST, _EAST, _SOUTH = 1100.0, -1200.0, 1200.0, -5900.0
+#: From one bend to the other, mm: the gate's walk stands 2.4 m wide and 2.25 m high, and its corners are bent to 180 mm.
+_HIGH, _WEST, _EAST, _SOUTH = 2140.0, -1200.0, 1200.0, -5900.0
 
 
 def with_gate_tie(job: Job) -> Job:

@@ -4717,7 +4717,7 @@ export interface components {
          * Met
          * @description What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
          *
-         *     ``place`` is a point of its line; ``right`` and ``up`` are square to it.
+         *     ``place`` is a point of its line; ``right`` and ``up`` are square to it. ``bent``: where it bends, stretches of it one after another.
          */
         Met: {
             /** Run */
@@ -4743,6 +4743,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Bent
+             * @default []
+             */
+            bent: components["schemas"]["Stretch"][];
         };
         /**
          * Midway
@@ -4912,6 +4917,8 @@ export interface components {
         /**
          * Neighbours
          * @description What a run takes from other things: what its ends come to, chainages of joints ``beside`` it, and of ``supports``, mm.
+         *
+         *     ``trim``: so much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
          */
         Neighbours: {
             /**
@@ -4929,6 +4936,11 @@ export interface components {
              * @default []
              */
             supports: number[];
+            /**
+             * Trim
+             * @default 0
+             */
+            trim: number;
         };
         /** NewJob */
         NewJob: {
@@ -6468,7 +6480,8 @@ export interface components {
              * @default {
              *       "met": [],
              *       "beside": [],
-             *       "supports": []
+             *       "supports": [],
+             *       "trim": 0
              *     }
              */
             near: components["schemas"]["Neighbours"];
@@ -7967,6 +7980,32 @@ export interface components {
             ];
             /** Round */
             round?: number | null;
+        };
+        /**
+         * Stretch
+         * @description A stretch of a piece that bends: at ``shares`` of it, from 0 to 1, ``places`` of its line, and the frame of its section there.
+         */
+        Stretch: {
+            /** Shares */
+            shares: number[];
+            /** Places */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /** Rights */
+            rights: [
+                number,
+                number,
+                number
+            ][];
+            /** Ups */
+            ups: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * StretchEdge

@@ -1,43 +1,35 @@
-"""What runs take from other things beside them, found anew when any of these change: what their ends are shaped to, joints they keep
-off from, items that their joints come over."""
+"""What runs take from other things of their job, found anew when any of these change: what their ends are shaped to, joints they keep
+off from, items that their joints come over, what the saw leaves to be trimmed."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any, Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.polylines import nearest_chainage, stray
+from slow_ribbon.core.geometry.polylines import nearest_chainage
 from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job, job_from_text
 from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.setting_out import set_row_out
-from slow_ribbon.core.runs.finishes import LEAST_MEETING, ScribedTo, Square
+from slow_ribbon.core.runs.finishes import ScribedTo, Square
 from slow_ribbon.core.runs.finishing import free_ends
+from slow_ribbon.core.runs.in_the_way import in_the_way, pieces_of
 from slow_ribbon.core.runs.model import Placed, Run, placing_on, run_course
 from slow_ribbon.core.runs.neighbours import Met, Neighbours
 from slow_ribbon.core.runs.piecing import pieced
-from slow_ribbon.core.sections.drawing import outline_of_loop
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.profile import Shape
 from slow_ribbon.core.sections.resizing import in_row
 
 #: How finely a line is flattened to find what comes nearest on it, mm.
 _FINE: Final = 0.05
 _ENDS: Final = ("first_end", "last_end", "opening_ends")
-#: An end comes to what is no further from it than so many times as far as that reaches from its own line: else it is somewhere else.
-_NEAR: Final = 2.0
 #: What comes nearest within so much of an end of the line, mm, may lie beyond it.
 _AT_END: Final = 1e-6
 
@@ -50,11 +42,13 @@ def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = 
     """
     # One that asks for nothing any more is not as it was.
     changed = _unlike(before, after, "runs")
-    asking = [run for run in after.runs if _wants(run) or (run.id in changed and run.near != _NOTHING)]
+    asking = [
+        run for run in after.runs if _wants(run) or (run.id in changed and run.near != _NOTHING) or run.near.trim != _trim_of(run, after)
+    ]
     if not asking:
         return after
     touched = changed.union(*(_unlike(before, after, group) for group in ("lines", "sections", "rows", "typicals")))
-    if not touched:
+    if not touched and all(run.near.trim == _trim_of(run, after) for run in asking):
         return after
     found = _Finding(after, {run.id: run for run in before.runs}, touched, notices, whole)
     for run in asking:
@@ -82,6 +76,11 @@ def _wants(run: Run) -> bool:
     if joints is not None and (joints.off_from is not None or joints.over == "items"):
         return True
     return isinstance(run.first_end, ScribedTo) or isinstance(run.last_end, ScribedTo) or isinstance(run.opening_ends, ScribedTo)
+
+
+def _trim_of(run: Run, job: Job) -> float:
+    """Return how much longer pieces of a run are sawn at either end of what they are jointed from."""
+    return 0.0 if run.joints is None else job.saw.trim
 
 
 def _unlike(before: Job, after: Job, group: str) -> set[str]:
@@ -113,7 +112,7 @@ class _Finding:
     def look(self, id: str) -> None:
         """Let a run go by what stands beside it now."""
         run = self.runs[id]
-        if id in self.done or not (_wants(run) or run.near != _NOTHING):
+        if id in self.done or not (_wants(run) or run.near != _NOTHING or run.near.trim != _trim_of(run, self.job)):
             return
         if id in self.way:
             names = " and ".join(dict.fromkeys(self.runs[one].name for one in self.way[self.way.index(id) :]))
@@ -131,6 +130,8 @@ class _Finding:
                 self.touched.add(id)
 
     def _stale(self, run: Run) -> bool:
+        if run.near.trim != _trim_of(run, self.job):
+            return True
         on = {run.id, run.line, run.section}
         for other in goes_by(run):
             on.add(other)
@@ -184,6 +185,7 @@ class _Finding:
             beside = () if joints is None or joints.off_from is None else _chainages(course, self._joints_of(self.runs[joints.off_from]))
             supports = () if joints is None or joints.over != "items" else _chainages(course, self._items_of(joints.row or ""))
             near = Neighbours(met=self._met(run, line), beside=beside, supports=supports)
+        near = near.model_copy(update={"trim": _trim_of(run, self.job)})
         return run if near == run.near else run.model_copy(update={"near": near})
 
     def _check_places(self, run: Run) -> None:
@@ -222,10 +224,9 @@ class _Finding:
             look_up()
             if isinstance(way, ScribedTo):
                 other = self.runs[way.to]
-                found = _in_the_way(course, i, end, placed, pieces_of(other, self.lines[other.line], self.sections[other.section]))
-                if found is not None:
-                    at = float(course.begins[i] + (course.lengths[i] if end else 0.0))
-                    met.append(Met(run=other.id, at=at, **found.fields))
+                pieces = pieces_of(other, self.lines[other.line], self.sections[other.section])
+                found = in_the_way(other, course, i, end, placed, pieces)
+                met.extend([] if found is None else [found])
         return tuple(met)
 
 
@@ -263,107 +264,3 @@ def _chainages(course: Course, points: Array) -> tuple[float, ...]:
     found = {round(nearest_chainage(at, along, point)[0], 6) for point in points}
     inside = found if course.closed else {one for one in found if at[0] + _AT_END < one < at[-1] - _AT_END}
     return tuple(sorted(inside))
-
-
-@dataclass(frozen=True)
-class _Straight:
-    """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and the ring of that."""
-
-    start: Array
-    travel: Array
-    right: Array
-    up: Array
-    length: float
-    ring: Array
-    shape: Shape
-
-    @cached_property
-    def reach(self) -> float:
-        """How far it reaches from its line, mm."""
-        return float(np.abs(self.ring).max())
-
-    @property
-    def fields(self) -> Mapping[str, Any]:
-        """What is told of it where an end comes to it."""
-        place, right, up = (tuple((one + 0.0).tolist()) for one in (self.start, self.right, self.up))
-        return {"outline": outline_of_loop(self.shape.loops[0]), "place": place, "right": right, "up": up}
-
-
-@kept_with
-def _known(_: Run) -> dict[str, tuple[Line, Section, list[_Straight]]]:
-    return {}
-
-
-def pieces_of(run: Run, line: Line, section: Section) -> list[_Straight]:
-    """Return the straight pieces of a run as they lie, and the straights of those that bend; kept as long as the run is."""
-    known = _known(run)
-    last = known.get("last")
-    if last is not None and last[0] is line and last[1] is section:
-        return last[2]
-    cuts = pieced(run, line, section).cuts
-    course, found = cuts.plain, []
-    for i in range(course.count):
-        framed = cuts.lying(i).framed
-        ring = framed.outer_ring(_FINE)
-        path = course.paths.get(i)
-        if path is None:
-            frame = course.starts[i], course.tangents[i], course.rights[i], course.ups[i]
-            found.append(_Straight(*frame, float(course.lengths[i]), ring, framed))
-            continue
-        begin = 0.0
-        for low, high, curve in path.ranges():
-            if curve.straight:
-                here = path.at(np.array([begin + (high - low) / 2]))
-                middle = here.points[0] - here.tangents[0] * (high - low) / 2
-                found.append(_Straight(middle, here.tangents[0], here.rights[0], here.ups[0], high - low, ring, framed))
-            begin += high - low
-    known["last"] = (line, section, found)
-    return found
-
-
-def _about(place: Array, pieces: Sequence[_Straight], reach: float) -> list[_Straight]:
-    """Return those of some pieces that come so near to a place that an end there, of a section that reaches so far, may come to them."""
-    if not pieces:
-        return []
-    starts = np.stack([piece.start for piece in pieces])
-    ways = np.stack([piece.travel * piece.length for piece in pieces])
-    reaches = np.array([piece.reach for piece in pieces])
-    # Where they meet at the least angle a fibre goes so much further along than across.
-    far = (1 + (1 + 2 * _NEAR) / math.sin(math.radians(LEAST_MEETING))) * (reaches + reach)
-    return [pieces[k] for k in np.flatnonzero(stray(place, starts, starts + ways) <= far).tolist()]
-
-
-def _in_the_way(course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[_Straight]) -> _Straight | None:
-    """Return the straight piece of another run that the end of a piece comes to: of those that its fibres meet the nearest, if any."""
-    place, tangent, across, up = (
-        (course.ends[index], course.tangents_end[index], course.rights_end[index], course.ups_end[index])
-        if end
-        else (course.starts[index], course.tangents[index], course.rights[index], course.ups[index])
-    )
-    outward = tangent if end else -tangent
-    lying = placed if placed.constant else placed.at(float(course.begins[index] + course.lengths[index] / 2))
-    points = lying.framed.flat().points
-    fibres = place + points @ np.stack([across, up])
-    best: tuple[float, _Straight] | None = None
-    for piece in _about(place, pieces, float(np.abs(points).max())):
-        look_up()
-        toward = outward - piece.travel * float(outward @ piece.travel)
-        size = float(np.linalg.norm(toward))
-        if size < math.sin(math.radians(LEAST_MEETING)):
-            continue
-        side = np.cross(piece.travel, toward / size)
-        corners = piece.ring @ np.stack([piece.right, piece.up]) + piece.start
-        heights, at = corners @ side, fibres @ side
-        low, high = float(heights.min()), float(heights.max())
-        meets = (at > low - WELD) & (at < high + WELD)
-        # How far each goes till it is as far across as what it comes to begins.
-        across, there = corners @ (toward / size), fibres @ (toward / size)
-        ways = (float(across.min()) - there) / size
-        gaps = np.maximum(float(across.min()) - there, there - float(across.max()))
-        along = (fibres + np.outer(ways, outward) - piece.start) @ piece.travel
-        meets &= (along > -piece.reach) & (along < piece.length + piece.reach) & (gaps < _NEAR * piece.reach)
-        if meets.any():
-            far = float(np.abs(ways[meets]).min())
-            if best is None or far < best[0] - WELD:
-                best = far, piece
-    return None if best is None else best[1]

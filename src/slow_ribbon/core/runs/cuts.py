@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Final
 
 import numpy as np
@@ -26,8 +26,12 @@ from slow_ribbon.core.sections.flat import Flat
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
 _HALVINGS: Final = 6
-#: How often a section is made finer where an end of a piece is shaped so that it bends everywhere.
-_FINER: Final = 3
+#: Where an end bends everywhere a section is told in triangles: of sides no longer than such a share of it, nor, where the end steps,
+#: shorter than so many times as finely as it is told.
+_SIDES: Final = 24
+_LEAST_SIDE: Final = 5.0
+#: So many fibres at most are summed for a volume.
+_MOST_FIBRES: Final = 40_000
 
 
 @dataclass(frozen=True)
@@ -132,15 +136,39 @@ class Cuts:
             found[np.roll(self.jointed, -1), 1], found[self.jointed, 0] = self.joints.added(0.0)
         return found
 
-    def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
-        """Return the section flattened for drawing, finely enough for the ends that are shaped."""
+    def flat(self, chord_height: float = CHORD_HEIGHT, within: float | None = None) -> Flat:
+        """Return the section flattened for drawing, finely enough for the ends that are shaped.
+
+        Those that bend everywhere are told ``within`` so much, mm: the chord height unless it is said.
+        """
+        if not any(surface.curved for surface in self.shaped.values()):
+            return self._levelled(chord_height)
+        within = chord_height if within is None else within
+        if (chord_height, within) not in self._fitted:
+            # Each surface looked at on one of the pieces that end in it.
+            pieces = {surface: index for (index, _), surface in self.shaped.items() if surface.curved}
+            left, low, right, high = self.placed.shape.box
+            flat = self._levelled(chord_height)
+            for surface, index in pieces.items():
+                look_up()
+                reach = partial(self._reach_of, surface, self.on(index))
+                flat = flat.fitted(reach, within, _LEAST_SIDE * within, math.hypot(right - left, high - low) / _SIDES)
+            self._fitted[chord_height, within] = flat
+        return self._fitted[chord_height, within]
+
+    @cached_property
+    def _fitted(self) -> dict[tuple[float, float], Flat]:
+        return {}
+
+    @staticmethod
+    def _reach_of(surface: EndSurface, placed: Placed, points: Array) -> Array:
+        return surface.reach(placed.points(points))
+
+    def _levelled(self, chord_height: float) -> Flat:
+        """Return the section flattened with points where the ends that are shaped bend."""
         flat = self.placed.shape.flat(chord_height)
         ways: list[tuple[Array, list[Array]]] = []
-        bends = [surface.bends(chord_height) for surface in set(self.shaped.values())]
-        if None in bends:
-            for _ in range(_FINER):
-                flat = flat.finer()
-            return flat
+        bends = [surface.bends(chord_height) for surface in set(self.shaped.values()) if not surface.curved]
         for way, levels in (found for found in bends if found is not None):
             same = next((known for known in ways if abs(float(way @ known[0])) > 1 - ROUNDING), None)
             if same is None:
@@ -294,8 +322,8 @@ class Cuts:
         halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
         """
         on = self.on(index)
-        # No triangle lies across a place where an end that is shaped bends.
-        flat = self.flat(0.02) if self.placed.constant else on.shape.flat(0.02)
+        # No triangle lies across a place where an end that is shaped bends, or it is small where that bends everywhere.
+        flat = self.flat(0.02, CHORD_HEIGHT) if self.placed.constant else on.shape.flat(0.02)
         corners = on.points(flat.points)[flat.triangles]
         volume = math.nan
         for _ in range(_HALVINGS):
@@ -306,7 +334,7 @@ class Cuts:
             begin, end = self.piece_fibres(index, points)
             lengths = (end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)).reshape(-1, 3)
             before, volume = volume, float(areas @ lengths.mean(axis=1))
-            if abs(volume - before) <= 1e-7 * abs(volume):
+            if abs(volume - before) <= 1e-7 * abs(volume) or 4 * len(points) > _MOST_FIBRES:
                 break
             ends = [np.stack([corners[:, i], middles[:, i], middles[:, i - 1]], axis=1) for i in range(3)]
             corners = np.concatenate([*ends, middles])

@@ -65,9 +65,14 @@ class EndSurface(ABC):
     def bends(self, chord_height: float) -> tuple[Array, Array] | None:  # one that bends everywhere bends so however fine
         """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; nothing where it bends everywhere.
 
-        Between two of these it is flat, within ``chord_height``.
+        Between two of these it is flat, within ``chord_height``, unless it is ``curved``.
         """
         return None
+
+    @cached_property
+    def curved(self) -> bool:
+        """Whether it is not flat between the places at which it bends."""
+        return self.bends(1.0) is None
 
     def _same(self) -> tuple[object, ...]:
         """Return what is equal of two that are the same shape."""
@@ -98,13 +103,7 @@ class Scribed(EndSurface):
 
     @property
     def words(self) -> str:
-        return f"{self.name}, undercut {abs(self.undercut):.1f}°" if abs(self.undercut) > 0.05 else self.name
-
-    @property
-    def undercut(self) -> float:
-        """How far the cut leans from square to the piece's face, degrees: nought where it stands square before what it is shaped to."""
-        sideways = self.across @ np.array([self.along[1], -self.along[0]]) / float(np.linalg.norm(self.along))
-        return math.degrees(math.atan(float(sideways) / self.toward))
+        return undercut_words(self.name, self.across, self.along, self.toward)
 
     def reach(self, points: Array) -> Array:
         return np.asarray((self.face.across(points @ self.along) - points @ self.across) / self.toward + self.past)
@@ -116,6 +115,16 @@ class Scribed(EndSurface):
     def _same(self) -> tuple[object, ...]:
         figures = np.concatenate([self.across, self.along, [self.toward, self.past]]).round(9) + 0.0
         return (self.face.same, *figures.tolist(), self.name)
+
+
+def undercut_words(name: str, across: Array, along: Array, toward: float) -> str:
+    """Return what an end is called that is shaped to what it comes to by ``across``, ``along`` and ``toward`` (``Scribed``).
+
+    How far it leans from square to the piece's face, degrees, is told: nought where it stands square before what it is shaped to.
+    """
+    sideways = across @ np.array([along[1], -along[0]]) / float(np.linalg.norm(along))
+    undercut = abs(math.degrees(math.atan(float(sideways) / toward)))
+    return f"{name}, undercut {undercut:.1f}°" if undercut > 0.05 else name
 
 
 class Nosed(EndSurface):

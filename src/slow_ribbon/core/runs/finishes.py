@@ -24,6 +24,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Name
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.runs.bent_face import FINE_RING, ScribedToBend, swept_as_seen
 from slow_ribbon.core.runs.ends import EndSurface, Nosed, Scribed
 from slow_ribbon.core.runs.neighbours import Met
 from slow_ribbon.core.sections.face import face_of
@@ -255,7 +256,7 @@ class ScribedTo(Finish):
 
     def surface(self, end: FreeEnd) -> EndSurface:
         if end.met is None:
-            raise NoCut("no straight piece of what it is to be shaped to stands in its way")
+            raise NoCut("no piece of what it is to be shaped to stands in its way")
         if not end.straight:
             raise NoCut("it bends right up to its end")
         outward = end.sense * end.tangent
@@ -269,11 +270,28 @@ class ScribedTo(Finish):
         across = toward / size
         along = np.cross(travel, across)
         view = np.array([[across @ right, across @ up], [along @ right, along @ up]])
-        away = np.array(end.met.place) - end.place
-        seen = outline_shape(end.met.outline).mapped_once(view, np.array([across @ away, along @ away]))
-        face = face_of(seen.outer_ring, False, 0.0)
         frame = np.stack([end.right, end.up])
+        shape = outline_shape(end.met.outline)
+        if end.met.bent:
+            return self._bent(end, end.met, shape, across, along, size)
+        away = np.array(end.met.place) - end.place
+        seen = shape.mapped_once(view, np.array([across @ away, along @ away]))
+        face = face_of(seen.outer_ring, False, 0.0)
         return Scribed(face, frame @ across, frame @ along, end.sense * size, end.sense * self.past)
+
+    def _bent(self, end: FreeEnd, met: Met, shape: Shape, across: Array, along: Array, size: float) -> EndSurface:
+        frame = np.stack([end.right, end.up])
+        box = end.shape.box
+        radius = math.hypot(max(abs(box[0]), abs(box[2])), max(abs(box[1]), abs(box[3])))
+        ring = shape.outer_ring(FINE_RING)
+        seen = swept_as_seen(ring, met.bent, end.place, frame, end.sense * end.tangent, radius)
+        found = ScribedToBend(seen, frame @ across, frame @ along, end.sense * size, box, end.sense, end.sense * self.past)
+        points = end.shape.flat().points
+        if not found.meets(points):
+            raise NoCut("no piece of what it is to be shaped to stands in its way")
+        if found.inside(points):
+            raise NoCut("what it is to be shaped to bends so there that part of it begins within that")
+        return found
 
 
 #: Every way of finishing an end.

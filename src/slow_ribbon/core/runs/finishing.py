@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.runs.ends import EndSurface
@@ -118,9 +118,16 @@ def end_surfaces(
         except NoCut as none:
             refused[i, end] = str(none)
             continue
-        if surface is not None:
+        if surface is not None and path is not None and _into(surface, free) > free.straight + NO_LENGTH:
+            refused[i, end] = "it bends where it would be shaped"
+        elif surface is not None:
             surfaces[i, end] = surface
     return replace(finishing, refused=refused), surfaces
+
+
+def _into(surface: EndSurface, end: FreeEnd) -> float:
+    """Return how far into its piece an end is shaped, from the end of its line, mm."""
+    return float((-end.sense * surface.reach(end.shape.flat().points)).max())
 
 
 def free_ends(course: Course, run: Run) -> dict[tuple[int, bool], Finish]:

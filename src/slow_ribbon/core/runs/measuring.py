@@ -18,7 +18,7 @@ from slow_ribbon.core.runs.model import Placed
 
 def measure_shaped(cuts: Cuts) -> None:
     """Put in the long and short points of pieces with ends that are no planes; those alike but for their length are asked once."""
-    rim: Array | None = None
+    points: Array | None = None
     known: dict[Any, tuple[float, float]] = {}
     for i in {index for index, _ in cuts.shaped}:
         look_up()
@@ -31,11 +31,10 @@ def measure_shaped(cuts: Cuts) -> None:
             )
         )
         if i in cuts.course.paths or not cuts.placed.constant or ends not in known:
-            if rim is None:
-                flat = cuts.flat()
-                rim = flat.points[: flat.rim]
-            # Where the surface bends between the ends of an edge, there are points of the rim.
-            there = _fibre(cuts, i, rim)
+            if points is None:
+                points = cuts.flat().points
+            # Where the surface bends between the ends of an edge, or within the section, there are points.
+            there = _fibre(cuts, i, points)
             least, most = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
             known[ends] = min(least, float(there.min())) - length, max(most, float(there.max())) - length
         cuts.short_points[i], cuts.long_points[i] = (length + more for more in known[ends])

@@ -40,6 +40,8 @@ from slow_ribbon.core.sections.profile import Shape
 
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)
+#: So often the triangles of a section are halved, for how far an end reaches that bends everywhere.
+_FINER: Final = 3
 
 Kind = Literal["internal", "external", "rising", "falling", "end"]
 
@@ -140,11 +142,11 @@ def _cut(
         finishing, surfaces = end_surfaces(finishing, course, partial(_lies, course, placed, leans), placed.right)
         for (piece, end), surface in surfaces.items():
             # Sawn square first, as far out as any of it is.
-            reached = surface.reach(_framed(course, placed, every, piece).flat().points)
+            least, most = _reached(surface, _framed(course, placed, every, piece))
             if end:
-                offsets_end[piece] = reached.max()
+                offsets_end[piece] = most
             else:
-                offsets_begin[piece] = reached.min()
+                offsets_begin[piece] = least
         shaped |= surfaces
     slopes_begin = slopes_of(course.rights, course.ups, tangents, planes_begin)
     slopes_end = slopes_of(course.rights_end, course.ups_end, course.tangents_end, planes_end)
@@ -187,6 +189,16 @@ def _cut(
 def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shape:
     """Return the section of one of some pieces in its (right, up) frame."""
     return section_on(course, placed, int(pieces[index])).framed
+
+
+def _reached(surface: EndSurface, shape: Shape) -> tuple[float, float]:
+    """Return the least and the greatest reach of an end over a section."""
+    least, most = shape.extremes(surface.reach)
+    flat = shape.flat()
+    for _ in range(_FINER if surface.curved else 0):
+        flat = flat.finer()
+    there = surface.reach(flat.points)
+    return min(least, float(there.min())), max(most, float(there.max()))
 
 
 def _carry(course: Course, pieces: Indices, end: bool, index: int) -> Carry:

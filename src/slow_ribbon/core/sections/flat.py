@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -10,10 +10,13 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.kernel.arrays import Array, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 
 #: A point of the rim within so much, mm, of a height is at it.
 _BESIDE: Final = 1e-6
+#: Sides are looked at so far along them, as shares, and are halved so often at most.
+_QUARTERS: Final = (0.0, 0.25, 0.5, 0.75, 1.0)
+_MOST_HALVINGS: Final = 16
 
 
 @dataclass(frozen=True)
@@ -38,41 +41,101 @@ class Flat:
         """How many of the points lie on the outline."""
         return sum(self.loop_sizes)
 
-    def finer(self) -> Flat:
-        """Return the same shape with every side of it halved and every triangle cut into four, which puts points inside it."""
+    def finer(self, halves: Callable[[Array], Flags] | None = None) -> Flat:
+        """Return the same shape with sides of its triangles halved, which puts points on its outline and inside it.
+
+        ``halves`` tells which of some sides (e, 2, 2) are; all of them where it is left out. Returns itself where none is.
+        """
         rim = self.rim
         after = np.arange(1, rim + 1)
         ends = np.cumsum(self.loop_sizes)
         after[ends - 1] = ends - self.loop_sizes
-        sides = np.concatenate([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]])
-        edges, edge_of = np.unique(np.sort(sides, axis=1), axis=0, return_inverse=True)
+        sides = np.stack([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]], axis=1)
+        edges, edge_of = np.unique(np.sort(sides.reshape(-1, 2), axis=1), axis=0, return_inverse=True)
+        halved = np.ones(len(edges), dtype=bool) if halves is None else halves(self.points[edges])
+        if not halved.any():
+            return self
         # Which edges are sides of the outline, and from which of its points they go.
         first, second = edges[:, 0], edges[:, 1]
         on_rim = second < rim
         forward = on_rim & (after[np.minimum(first, rim - 1)] == second)
         backward = on_rim & ~forward & (after[np.minimum(second, rim - 1)] == first)
-        outer = forward | backward
-        middle = np.empty(len(edges), dtype=np.int64)
-        middle[outer] = 2 * np.where(forward, first, second)[outer] + 1
-        middle[~outer] = 2 * rim + (len(self.points) - rim) + np.arange(int((~outer).sum()))
-        old = np.where(np.arange(len(self.points)) < rim, 2 * np.arange(len(self.points)), np.arange(len(self.points)) + rim)
-        points = np.empty((len(self.points) + len(edges), 2))
+        outer, inner = (forward | backward) & halved, ~(forward | backward) & halved
+        # Where each point of the rim and each middle comes to stand.
+        parted = np.zeros(rim, dtype=bool)
+        parted[np.where(forward, first, second)[outer]] = True
+        before = np.concatenate([[0], np.cumsum(parted)])
+        new_rim = rim + int(before[-1])
+        numbers = np.arange(len(self.points))
+        old = np.where(numbers < rim, numbers + before[np.minimum(numbers, rim)], numbers + int(before[-1]))
+        middle = np.full(len(edges), -1)
+        middle[outer] = old[np.where(forward, first, second)[outer]] + 1
+        middle[inner] = new_rim + (len(self.points) - rim) + np.arange(int(inner.sum()))
+        points = np.empty((len(self.points) + int(halved.sum()), 2))
         points[old] = self.points
-        points[middle] = self.points[edges].mean(axis=1)
-        ab, bc, ca = middle[edge_of.reshape(3, -1)]
-        a, b, c = old[self.triangles].T
-        four = [np.stack(corners, axis=1) for corners in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))]
+        points[middle[halved]] = self.points[edges[halved]].mean(axis=1)
         from_rows, to_rows = self.segments.T
-        between = len(self.skin_points) + np.arange(len(self.segments))
-        normals = self.skin_normals[from_rows] + self.skin_normals[to_rows]
+        cut = parted[self.skin_points[from_rows]]
+        cut_from, cut_to = from_rows[cut], to_rows[cut]
+        between = len(self.skin_points) + np.arange(len(cut_from))
+        normals = self.skin_normals[cut_from] + self.skin_normals[cut_to]
+        sizes = np.diff(np.concatenate([[0], before[ends]]))
         return Flat(
             points=points,
-            loop_sizes=tuple(2 * size for size in self.loop_sizes),
-            skin_points=np.concatenate([2 * self.skin_points, 2 * self.skin_points[from_rows] + 1]),
+            loop_sizes=tuple((np.array(self.loop_sizes) + sizes).tolist()),
+            skin_points=np.concatenate([old[self.skin_points], old[self.skin_points[cut_from]] + 1]),
             skin_normals=np.concatenate([self.skin_normals, normals / np.hypot(*normals.T)[:, None]]),
-            segments=np.concatenate([np.stack([from_rows, between], axis=1), np.stack([between, to_rows], axis=1)]),
-            triangles=np.concatenate(four),
+            segments=np.concatenate([self.segments[~cut], np.stack([cut_from, between], axis=1), np.stack([between, cut_to], axis=1)]),
+            triangles=_parted(old[self.triangles], middle[edge_of.reshape(-1, 3)]),
         )
+
+    def fitted(self, reach: Callable[[Array], Array], within: float, least: float, most: float) -> Flat:
+        """Return the same shape so fine that between its points a surface that ``reach`` tells at points (k, 2) is flat ``within`` so much.
+
+        Sides that are shorter than ``least`` are left as they are, where it steps; none is longer than ``most``. All in mm.
+        """
+        settled = np.zeros(0, dtype=complex)
+
+        def halves(sides: Array) -> Flags:
+            nonlocal settled
+            lengths = np.linalg.norm(sides[:, 1] - sides[:, 0], axis=1)
+            found = np.asarray(lengths > most)
+            # A side is told by its middle: one that was flat stays so.
+            middles = sides.mean(axis=1).round(9) @ (1, 1j)
+            looked = np.flatnonzero((lengths > least) & ~np.isin(middles, settled))
+            begins, ends = sides[looked, 0], sides[looked, 1]
+            at = reach(np.concatenate([begins + share * (ends - begins) for share in _QUARTERS])).reshape(len(_QUARTERS), -1)
+            off = np.stack([at[i] - at[0] - _QUARTERS[i] * (at[-1] - at[0]) for i in range(1, len(_QUARTERS) - 1)])
+            # Square to the surface, which rises by so much from end to end.
+            rough = np.abs(off).max(axis=0) * lengths[looked] > within * np.hypot(lengths[looked], at[-1] - at[0])
+            settled = np.concatenate([settled, middles[looked][~rough & ~found[looked]]])
+            found[looked[rough]] = True
+            return found
+
+        flat = self
+        for _ in range(_MOST_HALVINGS):
+            finer = flat.finer(halves)
+            if finer is flat:
+                break
+            flat = finer
+        return flat
+
+
+def _parted(triangles: Indices, middles: Indices) -> Indices:
+    """Return triangles (t, 3) parted at the middles of their sides (t, 3): those from their first corner on, −1 where a side is whole."""
+    found = []
+    counts = (middles >= 0).sum(axis=1)
+    found.append(triangles[counts == 0])
+    for turn in range(3):
+        # One side: turned so that it is the first. Two: that the last is the one that is whole.
+        (a, b, c), (ab, bc, _) = np.roll(triangles, -turn, axis=1).T, np.roll(middles, -turn, axis=1).T
+        one = (counts == 1) & (ab >= 0)
+        found.extend(np.stack(corners, axis=1)[one] for corners in ((a, ab, c), (ab, b, c)))
+        two = (counts == 2) & (ab >= 0) & (bc >= 0)
+        found.extend(np.stack(corners, axis=1)[two] for corners in ((ab, b, bc), (a, ab, bc), (a, bc, c)))
+    (a, b, c), (ab, bc, ca) = triangles.T, middles.T
+    found.extend(np.stack(corners, axis=1)[counts == 3] for corners in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)))
+    return np.concatenate(found)
 
 
 def levelled(flat: Flat, ways: Sequence[tuple[Array, Array]]) -> Flat:

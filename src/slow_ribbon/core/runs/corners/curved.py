@@ -7,6 +7,7 @@ On plan, between a straight and an arc about a centre, that is where a line meet
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Final
 
 import numpy as np
@@ -77,20 +78,24 @@ class CurvedMitre(EndSurface):
         first, second = (points @ slope for slope in self._slopes)
         return meeting(*self._carries, points, first, second)[self.second]
 
+    @cached_property
+    def _bends(self) -> int | None:
+        """The axis along which alone it bends, if there is one: on plan it is the same at every height, in elevation across the depth."""
+        return next((axis for axis in (0, 1) if float(np.ptp(self.sampled, axis=1 - axis).max()) < _MEETS), None)
+
     def bends(self, chord_height: float) -> tuple[Array, Array] | None:
-        # On plan it is the same at every height; in elevation across the whole depth.
-        for axis in (0, 1):
-            if float(np.ptp(self.sampled, axis=1 - axis).max()) < _MEETS:
-                places = self._box[axis]
-                points = np.zeros((4 * _LOOKS, 2))
-                points[:, axis] = np.linspace(places[0], places[-1], len(points))
-                points[:, 1 - axis] = self._box[1 - axis][0]
-                reached = self.reach(points)
-                # A chord strays by an eighth of the second difference over its length.
-                bow = float(np.abs(np.diff(reached, 2)).max()) / 8
-                count = max(1, int(np.ceil((len(points) - 1) * np.sqrt(bow / chord_height))))
-                return np.eye(2)[axis], np.linspace(places[0], places[-1], count + 1)
-        return None
+        axis = self._bends
+        if axis is None:
+            return None
+        places = self._box[axis]
+        points = np.zeros((4 * _LOOKS, 2))
+        points[:, axis] = np.linspace(places[0], places[-1], len(points))
+        points[:, 1 - axis] = self._box[1 - axis][0]
+        reached = self.reach(points)
+        # A chord strays by an eighth of the second difference over its length.
+        bow = float(np.abs(np.diff(reached, 2)).max()) / 8
+        count = max(1, int(np.ceil((len(points) - 1) * np.sqrt(bow / chord_height))))
+        return np.eye(2)[axis], np.linspace(places[0], places[-1], count + 1)
 
     def _same(self) -> tuple[object, ...]:
         return (*(self.sampled.round(6) + 0.0).ravel().tolist(), *np.concatenate(self._box).round(6).tolist(), self.second)
