@@ -17,6 +17,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.joints import Joints, joints_along
 from slow_ribbon.core.runs.solids import piece_solid, run_solid
@@ -225,3 +226,37 @@ def test_a_plumb_joint_on_a_slope_is_upright_and_leaves_no_gap() -> None:
     level = solved(line([(0, 0, 0), (8000, 0, 0)]), {"bars": [4200], "made": "plumb"})
     assert level.cuts.planes_begin[1] == pytest.approx([1, 0, 0])
     assert level.cuts.long_points == pytest.approx([4000, 4000])
+
+
+@settings(max_examples=40)
+@given(st.floats(1000, 20_000), st.floats(0, 120), ways)
+def test_what_is_trimmed_off_the_ends_of_pieces_is_off_the_bars(length: float, trim: float, way: Any) -> None:
+    path = line([(0, 0, 0), (length, 0, 0)])
+    saw = read({"kind": "set_saw", "changes": {"trim": trim}})
+    job = apply_all(job_of(path, way), [saw]).job
+    run = solve(job).runs["R2"]
+    longest = max(way["bars"])
+    if any(check.kind == "no-joints" for check in run.checks):
+        assert not trim or any("trimmed" in check.what for check in run.checks)
+        return
+    assert (run.cuts.long_points + 2 * trim <= longest + 1e-6).all()
+    assert not any(check.kind == "too-long" for check in run.checks)
+    # As if the bars had been typed so much shorter.
+    shorter = {**way, "bars": [bar - 2 * trim for bar in way["bars"]]}
+    assert run.cuts.line_lengths == pytest.approx(solved(path, shorter).cuts.line_lengths)
+    # Nothing trimmed any more it is as it was; what is not jointed goes by no saw.
+    again = apply_all(job, [read({"kind": "set_saw", "changes": {"trim": 0}})]).job
+    assert solve(again).runs["R2"].cuts.line_lengths == pytest.approx(solved(path, way).cuts.line_lengths)
+    assert apply_all(job_of(path, None), [saw]).job.run("R2") == job_of(path, None).run("R2")
+
+
+def test_what_leaves_nothing_of_the_bars_is_told_and_joints_by_hand_are_held_to_what_is_left() -> None:
+    saw = {"kind": "set_saw", "changes": {"trim": 500}}
+    path = line([(0, 0, 0), (6000, 0, 0)])
+    (check,) = solve(apply_all(job_of(path, {"bars": [900]}), [read(saw)]).job).runs["R2"].checks[:1]
+    assert check.kind == "no-joints"
+    assert "nothing is left" in check.what
+    # Two parts of 3 m from bars of 3.6 m: they would be sawn 4 m long.
+    run = solve(apply_all(job_of(path, {"bars": [3600], "at": [3000]}), [read(saw)]).job).runs["R2"]
+    assert [check.kind for check in run.checks] == ["too-long", "too-long"]
+    assert "500 mm at either end" in plain(run.checks[0].what)

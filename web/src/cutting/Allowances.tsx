@@ -28,8 +28,8 @@ export function Allowances() {
         <LengthField label="A cut takes" mm={kerf} take={(kerf) => set({ kerf })} />
         <LengthField label="Trimmed off each end" mm={trim} take={(trim) => set({ trim })} />
         <p className="mt-1 text-pencil text-sm">
-          The stop is set longer by what is trimmed off later; both are in what is cut from stock. Bars are typed less
-          what is trimmed off both ends.
+          The stop is set longer by what is trimmed off later; both are in what is cut from stock. Joints leave room for
+          it: a piece and what is trimmed off both its ends is no longer than a bar.
         </p>
       </PopoverPanel>
     </Popover>

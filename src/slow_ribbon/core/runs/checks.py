@@ -183,14 +183,16 @@ def _bars(run: Run, cuts: Cuts) -> list[Check]:
     """Return a check for every piece that no bar is long enough for, and every part shorter than the least there may be."""
     if run.joints is None:
         return []
-    longest, least = run.joints.longest, run.joints.least
+    trim, least = run.near.trim, run.joints.least
+    longest = run.joints.longest - 2 * trim
+    less = f" less {figure(trim)} at either end" if trim else ""
     found: list[Check] = []
     # A leg that is short itself is no part of one.
     part = cuts.jointed | np.roll(cuts.jointed, -1)
     for i in np.flatnonzero((cuts.long_points > longest + _NOTHING) | (part & (cuts.long_points < least - _NOTHING))).tolist():
         long = cuts.long_points[i] > longest
         middle = float(cuts.course.begins[i] + cuts.course.lengths[i] / 2)
-        bound = f"longer than the longest bar, {figure(longest)}" if long else f"shorter than the least, {figure(least)}"
+        bound = f"longer than the longest bar, {figure(run.joints.longest)}{less}" if long else f"shorter than the least, {figure(least)}"
         found.append(
             Check(
                 kind="too-long" if long else "too-short",

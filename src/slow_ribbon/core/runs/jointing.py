@@ -8,6 +8,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.lines.model import Line
@@ -36,13 +37,26 @@ def supports_of(run: Run, line: Line) -> tuple[float, ...] | None:
     return run.near.supports
 
 
+def _unplaced(run: Run, cuts: Cuts, index: int, why: str) -> Check:
+    """Return a check of a piece that no joints can be placed in."""
+    course = cuts.course
+    middle = float(course.begins[index] + course.lengths[index] / 2)
+    x, y, z = course.at(np.array([middle])).points[0].tolist()
+    remedy = "Change the bars, the least part or how far joints keep from corners (run card, joints)."
+    return Check("no-joints", "fault", why, remedy, run.id, index, middle % course.length, (x, y, z))
+
+
 def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Check]]:
     """Return the chainages of a run's joints, from its pieces in one length each, and a check for each piece that none can be placed in."""
-    joints, course = run.joints, cuts.course
-    if joints is None:
+    course = cuts.course
+    if run.joints is None:
         return [], []
-    if joints.at is not None:
-        return sorted(set(joints.at)), []
+    if run.joints.at is not None:
+        return sorted(set(run.joints.at)), []
+    try:
+        joints = run.joints.less(run.near.trim)
+    except Refused as refused:
+        return [], [_unplaced(run, cuts, 0, refused.what)]
     places: list[float] = []
     checks: list[Check] = []
     thick = float(np.ptp(cuts.placed.thickness))
@@ -76,20 +90,8 @@ def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Ch
                 length, before + over, after + over, joints, thick, ring, within(only, i), within(run.near.beside, i) or ()
             )
         except Refused as refused:
-            middle = float(course.begins[i]) + length / 2
-            x, y, z = course.at(np.array([middle])).points[0].tolist()
-            checks.append(
-                Check(
-                    kind="no-joints",
-                    severity="fault",
-                    what=refused.what,
-                    remedy="Change the bars, the least part or how far joints keep from corners (run card, joints).",
-                    thing=run.id,
-                    piece=i,
-                    chainage=middle % course.length,
-                    point=(x, y, z),
-                )
-            )
+            trimmed = f" What is trimmed off both ends of a piece, {figure(2 * run.near.trim)}, is off the bars." if run.near.trim else ""
+            checks.append(_unplaced(run, cuts, i, refused.what + trimmed))
             continue
         begin = float(course.begins[i])
         places += [(begin + at) % course.length if course.closed else begin + at for at in found]

@@ -78,6 +78,19 @@ class Joints(Model):
     def longest(self) -> float:
         return max(self.bars)
 
+    def less(self, trim: float) -> Joints:
+        """Return the joints of pieces that ``trim`` mm are sawn longer at either end, which comes off the bars.
+
+        Raises ``Refused`` where nothing of the bars is left.
+        """
+        if not trim:
+            return self
+        bars = tuple(bar - 2 * trim for bar in self.bars if bar > 2 * trim)
+        if not bars:
+            told = f"Its bars are {figure(self.longest)} long, and {figure(trim)} are trimmed off either end of a piece: nothing is left."
+            raise Refused(told, "joints.bars", "bars-short")
+        return self.model_copy(update={"bars": bars})
+
     def added(self, thick: float) -> tuple[float, float]:
         """Return how much longer than to the joint the piece before it is sawn, and the one after it, mm, of a section so ``thick``.
 
