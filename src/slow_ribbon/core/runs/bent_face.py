@@ -49,6 +49,45 @@ class Seen:
     depths: Array
     into: Flags
 
+    def first(self, points: Array, into: bool) -> Array:
+        """Return how far outward fibres at points (k, 2) go into what is seen, or come out of it, first, (k,): infinite where never."""
+        look_up(10 * len(points))
+        tree, bounds, planes, depths = self._sides[into]
+        fibre, triangle = tree.query(shapely.points(points))
+        x, y = points[fibre].T
+        inside = np.ones(len(fibre), dtype=bool)
+        for a, b, c in bounds:
+            inside &= a[triangle] * x + b[triangle] * y + c[triangle] > -_BESIDE
+        fibre, triangle = fibre[inside], triangle[inside]
+        a, b, c = planes
+        # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
+        deep = np.clip(a[triangle] * x[inside] + b[triangle] * y[inside] + c[triangle], depths[0][triangle], depths[1][triangle])
+        found = np.full(len(points), np.inf)
+        np.minimum.at(found, fibre, deep)
+        return found
+
+    @cached_property
+    def _sides(self) -> dict[bool, tuple[shapely.STRtree, Array, Array, tuple[Array, Array]]]:
+        """Of the triangles where fibres go in, and where they come out: a tree of their boxes, what is inside of their sides, (3, 3, t), as
+        a·x + b·y + c ≥ 0 in mm, how deep they are, (3, t), as a·x + b·y + c, and the least and the greatest that their corners are."""
+        found = {}
+        for into in (True, False):
+            corners, depths = self.corners[self.into == into], self.depths[self.into == into]
+            low, high = corners.min(axis=1) - _BESIDE, corners.max(axis=1) + _BESIDE
+            boxes: Any = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+            ways = np.roll(corners, -1, axis=1) - corners
+            inward = np.stack([-ways[..., 1], ways[..., 0]], axis=-1) * np.sign(_turns(corners))[:, None, None]
+            inward /= np.linalg.norm(ways, axis=2)[..., None]
+            bounds = np.stack([inward[..., 0], inward[..., 1], -np.einsum("tij,tij->ti", inward, corners)], axis=1).transpose(2, 1, 0)
+            sides = np.stack([corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]], axis=1)
+            grows = np.linalg.solve(sides, (depths[:, 1:] - depths[:, :1])[..., None])[..., 0]
+            planes = np.vstack([grows.T, depths[:, 0] - np.einsum("ij,ij->i", grows, corners[:, 0])])
+            found[into] = shapely.STRtree(boxes), bounds, planes, (depths.min(axis=1), depths.max(axis=1))
+        return found
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {name: value for name, value in self.__dict__.items() if name != "_sides"}
+
 
 def swept_as_seen(ring: Array, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, radius: float) -> Seen:
     """Return a ring (m, 2) swept along stretches as it is seen from a ``place`` (3,) by who looks ``outward``, ``radius`` mm about it.
@@ -118,46 +157,20 @@ class ScribedToBend(EndSurface):
     def words(self) -> str:
         return self._words
 
-    def __getstate__(self) -> dict[str, Any]:
-        return {name: value for name, value in self.__dict__.items() if name not in ("_tree", "_planes")}
-
-    @cached_property
-    def _tree(self) -> shapely.STRtree:
-        seen: Any = shapely.polygons(self.seen.corners)
-        return shapely.STRtree(seen)
-
-    @cached_property
-    def _planes(self) -> Array:
-        """The depth over each triangle, (t, 3): what it grows by along x and y, and what it is at nought."""
-        corners = self.seen.corners
-        sides = np.stack([corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]], axis=1)
-        grows = np.linalg.solve(sides, (self.seen.depths[:, 1:] - self.seen.depths[:, :1])[..., None])[..., 0]
-        return np.column_stack([grows, self.seen.depths[:, 0] - np.einsum("ij,ij->i", grows, corners[:, 0])])
-
-    def _met(self, points: Array) -> tuple[Array, Flags]:
-        """Return how far outward fibres at points (k, 2) come, (k,), infinite where they meet nothing, and which begin inside."""
-        look_up(20 * len(points))
-        fibre, triangle = self._tree.query(shapely.points(points), predicate="dwithin", distance=_BESIDE)
-        planes = self._planes[triangle]
-        # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
-        deep = np.einsum("ij,ij->i", points[fibre], planes[:, :2]) + planes[:, 2]
-        deep = np.clip(deep, self.seen.depths[triangle].min(axis=1), self.seen.depths[triangle].max(axis=1))
-        into = self.seen.into[triangle]
-        found, out = np.full(len(points), np.inf), np.full(len(points), np.inf)
-        np.minimum.at(found, fibre[into], deep[into])
-        np.minimum.at(out, fibre[~into], deep[~into])
-        return np.minimum(found, out), out < found - _SURELY
+    def _met(self, points: Array) -> Array:
+        """Return how far outward fibres at points (k, 2) come, (k,), infinite where they meet nothing."""
+        return self.seen.first(points, True)
 
     def inside(self, points: Array) -> bool:
-        """Tell whether any of some fibres (k, 2) begins within what it is shaped to."""
-        return bool(self._met(points)[1].any())
+        """Tell whether any of some fibres (k, 2) begins within what it is shaped to: comes out of it before it goes in."""
+        return bool((self.seen.first(points, False) < self._met(points) - _SURELY).any())
 
     def meets(self, points: Array) -> bool:
         """Tell whether any of some fibres (k, 2) meets what it is shaped to."""
-        return bool(np.isfinite(self._met(points)[0]).any())
+        return bool(np.isfinite(self._met(points)).any())
 
     def reach(self, points: Array) -> Array:
-        found, _ = self._met(points)
+        found = self._met(points)
         return np.where(np.isfinite(found), self.sense * found, points @ self.slope) + self.past
 
     def bends(self, chord_height: float) -> tuple[Array, Array]:
