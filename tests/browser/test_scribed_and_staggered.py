@@ -24,7 +24,7 @@ def test_ends_are_scribed_rounded_and_let_into_posts(demo: Page) -> None:
     pick(demo, "Gate tie 1 piece")
     told = card(demo)
     expect(told.get_by_role("button", name="To the face of: Gate hoop")).to_have_count(2)
-    expect(rod(demo)).to_contain_text("2\u2009351")
+    expect(rod(demo)).to_contain_text("2\u2009318")
     choose(told, "Where it ends", "rounded")
     saved(demo, 1)
     # There is no room for what is rounded more than it is thick: told, and cut square.

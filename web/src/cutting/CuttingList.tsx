@@ -120,7 +120,7 @@ export function CuttingList() {
               </Head>
             )}
             {shows("begins") && <th className="w-[96px] text-right font-normal">Begins</th>}
-            {shows("ends") && <th className="w-[92px] pr-2 text-right font-normal">Ends</th>}
+            {shows("ends") && <th className="w-[104px] pr-2 text-right font-normal">Ends</th>}
           </tr>
           {atTop && <PartHead part={atTop} stuck />}
         </thead>
@@ -404,12 +404,12 @@ function PieceRow({
         )}
         {shows("line") && <td className="figure text-right">{formatLength(row.line_length, units)}</td>}
         {shows("begins") && (
-          <td className="figure text-right" title={saw(row.begin)}>
+          <td className="figure pl-3 text-right" title={saw(row.begin)}>
             <End cut={row.begin} row={row} />
           </td>
         )}
         {shows("ends") && (
-          <td className="figure pr-2 text-right" title={saw(row.end)}>
+          <td className="figure pr-2 pl-3 text-right" title={saw(row.end)}>
             <End cut={row.end} row={row} />
           </td>
         )}

@@ -82,8 +82,8 @@ function Scene({ tell }: { tell: (words: string) => void }) {
         <LineMark key={line.id} points={pathOf(shown, line).points} id={line.id} />
       ))}
       <SolidPlaces />
-      <PointerMark size={size} />
-      <FaultMarks size={size} />
+      <PointerMark />
+      <FaultMarks />
       <Camera size={size} tell={tell} />
     </>
   );

@@ -1,7 +1,7 @@
 /** Marks in the 3D sheet: lines, the place pointed at, faults. */
 
-import { type ThreeEvent, useThree } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
+import { type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
+import { type ReactNode, useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Point3 } from "../api/client";
 import { colour } from "../ui/colour";
@@ -39,7 +39,22 @@ export function LineMark({ points, id }: { points: Point3[]; id: string }) {
   );
 }
 
-export function PointerMark({ size }: { size: number }) {
+/** Holds marks at a place that are drawn in pixels, as large from near as from far. */
+function InPixels({ at, children }: { at: Point3; children: ReactNode }) {
+  const group = useRef<THREE.Group>(null);
+  useFrame(({ camera, size }) => {
+    if (!group.current || !(camera instanceof THREE.PerspectiveCamera)) return;
+    const tall = 2 * camera.position.distanceTo(group.current.position) * Math.tan(((camera.fov / 2) * Math.PI) / 180);
+    group.current.scale.setScalar(tall / size.height);
+  });
+  return (
+    <group ref={group} position={at}>
+      {children}
+    </group>
+  );
+}
+
+export function PointerMark() {
   const shown = useShown();
   const pointed = useWindow((state) => state.pointed);
   const selected = useWindow((state) => state.selected);
@@ -50,14 +65,16 @@ export function PointerMark({ size }: { size: number }) {
   const [x, y, z] = pointAt(pathOf(shown, line), pointed.chainage);
   const lift = runById(shown, selected[0])?.placing?.lift ?? 0;
   return (
-    <mesh position={[x, y, z + lift]} raycast={() => null} renderOrder={5}>
-      <sphereGeometry args={[size / 260, 20, 14]} />
-      <meshBasicMaterial color={colour("chalk-deep")} depthTest={false} transparent />
-    </mesh>
+    <InPixels at={[x, y, z + lift]}>
+      <mesh raycast={() => null} renderOrder={5}>
+        <sphereGeometry args={[5, 20, 14]} />
+        <meshBasicMaterial color={colour("chalk-deep")} depthTest={false} transparent />
+      </mesh>
+    </InPixels>
   );
 }
 
-export function FaultMarks({ size }: { size: number }) {
+export function FaultMarks() {
   const shown = useShown();
   const { select } = usePart("select");
   return (
@@ -66,20 +83,21 @@ export function FaultMarks({ size }: { size: number }) {
         const lift = runById(shown, check.thing)?.placing?.lift ?? 0;
         const [x, y, z] = check.point as Point3;
         return (
-          <mesh
-            key={index}
-            position={[x, y, z + lift + size / 90]}
-            rotation={[-Math.PI / 2, 0, 0]}
-            renderOrder={4}
-            onClick={() => select([check.thing], check.piece)}
-          >
-            <coneGeometry args={[size / 220, size / 70, 4]} />
-            <meshBasicMaterial
-              color={check.severity === "fault" ? colour("red") : colour("wax")}
-              depthTest={false}
-              transparent
-            />
-          </mesh>
+          <InPixels key={index} at={[x, y, z + lift]}>
+            <mesh
+              position={[0, 0, 9]}
+              rotation={[-Math.PI / 2, 0, 0]}
+              renderOrder={4}
+              onClick={() => select([check.thing], check.piece)}
+            >
+              <coneGeometry args={[5, 16, 4]} />
+              <meshBasicMaterial
+                color={check.severity === "fault" ? colour("red") : colour("wax")}
+                depthTest={false}
+                transparent
+              />
+            </mesh>
+          </InPixels>
         );
       })}
     </>
