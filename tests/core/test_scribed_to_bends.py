@@ -17,11 +17,13 @@ from test_scribed_ends import FINE, KEYS, edited, job_of, ring_of, run_of, secti
 
 from slow_ribbon.core.cutting import cutting_list, patterns_of
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.solids import piece_solid
-from slow_ribbon.core.sections.library import from_library
+from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody
+from slow_ribbon.core.sections.outline import OutlinePen
 from slow_ribbon.core.solve.solved import SolvedRun
 from slow_ribbon.core.solve.solver import solve
 
@@ -240,3 +242,33 @@ def test_a_saddle_on_a_bend_is_listed_drawn_and_follows() -> None:
     # Cut loose from what bends where it comes along it: told, and square.
     along = edited(job, {"kind": "move_vertex", "line": "L1", "index": 1, "to": [-20, 3000, None]}).job
     assert [check.kind for check in run_of(along).checks] == ["unfinished"]
+
+
+@pytest.mark.parametrize("bent_other", [False, True])
+@pytest.mark.parametrize(("low", "open_behind"), [(12.0, 45.0), (40.0, 0.0)])
+def test_a_hollow_that_stays_open_behind_an_end_is_told(bent_other: bool, low: float, open_behind: float) -> None:
+    """A lath to the mouth of a channel with lips 5 mm thick: at the height of a lip 45 mm stay open behind it, between the lips nothing."""
+    pen = OutlinePen(0, 0)
+    corners = ((60, 0), (60, 100), (0, 100), (0, 70), (5, 70), (5, 90), (50, 90), (50, 10), (5, 10), (5, 30), (0, 30))
+    for x, y in corners:
+        pen.line(x, y)
+    channel = Section(id="S2", name="Channel", outline=pen.close(), width=60, height=100)
+    lath = Section(id="S1", name="Lath", outline=rectangle(20, 15), width=20, height=15)
+    out, way = np.array([-1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0])
+    ring = arc(np.array([900.0, 0.0, 0.0]), out, way, 900.0, 1.0, "upright")
+    other = ring if bent_other else line([(0, -900, 0), (0, 900, 0)])
+    # Its mouth to the lath, which comes from the left of its travel.
+    placing = {"lift": low, "lift_of": "bottom", "stand_off_of": "middle"}
+    job = job_of(line([(-2000, 0, 0), (0, 0, 0)]), other, lath, channel, placing=placing)
+    job = edited(job, {"kind": "set_placing", "runs": ["R3"], "changes": {"hand": "left", "facing": {"kind": "right"}}}).job
+    run = run_of(job)
+    assert (0, True) in run.cuts.shaped
+    if not open_behind:
+        assert not run.checks
+        return
+    (check,) = run.checks
+    assert check.kind == "unfinished"
+    # The lath is 20 mm wide: round the bend its edges come to the lip and the web a little further on.
+    found = max(run.cuts.finishing.hollows.values()) if run.cuts.finishing else 0.0
+    assert found == pytest.approx(open_behind, abs=0.02 if bent_other else 1e-6)
+    assert "stay open behind it" in plain(check.what)

@@ -15,15 +15,17 @@ from typing import Any, Final
 import numpy as np
 import shapely
 
-from slow_ribbon.core.kernel.arrays import Array, Flags
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.ends import EndSurface, undercut_words
 from slow_ribbon.core.runs.neighbours import Stretch
+from slow_ribbon.core.sections.profile import Shape
 
-#: How finely what an end is shaped to is told, mm: its bend, and its outline.
+#: How finely what an end is shaped to is told, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
 _FINE: Final = 0.005
-FINE_RING: Final = 0.002
+_FINE_RING: Final = 0.002
+_SHARE: Final = 5e-5
 #: Sides of the outline are parted into pieces no longer than such a share of how far it reaches: triangles are found by their boxes.
 _SIDES: Final = 16
 #: Triangles smaller than this as they are seen, mm², are seen from the side.
@@ -51,20 +53,37 @@ class Seen:
 
     def first(self, points: Array, into: bool) -> Array:
         """Return how far outward fibres at points (k, 2) go into what is seen, or come out of it, first, (k,): infinite where never."""
+        fibre, deep = self._all(points, into, -_BESIDE)
+        found = np.full(len(points), np.inf)
+        np.minimum.at(found, fibre, deep)
+        return found
+
+    def hollow(self, points: Array) -> float:
+        """Return how far it is, at most, from where fibres at points (k, 2) come out of what is seen to where they go in again, mm."""
+        # Not beside edges, where it is told by one triangle and by the next.
+        met = [self._all(points, into, _BESIDE) for into in (True, False)]
+        fibre = np.concatenate([fibre for fibre, _ in met])
+        deep = np.concatenate([deep for _, deep in met])
+        into = np.repeat([True, False], [len(one) for one, _ in met])
+        order = np.lexsort((deep, fibre))
+        fibre, deep, into = fibre[order], deep[order], into[order]
+        again = (fibre[1:] == fibre[:-1]) & ~into[:-1] & into[1:]
+        return float(np.diff(deep)[again].max(initial=0.0))
+
+    def _all(self, points: Array, into: bool, beside: float) -> tuple[Indices, Array]:
+        """Return which of fibres at points (k, 2) go in or come out, and how far outward: at least so far from edges, mm."""
         look_up(10 * len(points))
         tree, bounds, planes, depths = self._sides[into]
         fibre, triangle = tree.query(shapely.points(points))
         x, y = points[fibre].T
         inside = np.ones(len(fibre), dtype=bool)
         for a, b, c in bounds:
-            inside &= a[triangle] * x + b[triangle] * y + c[triangle] > -_BESIDE
+            inside &= a[triangle] * x + b[triangle] * y + c[triangle] > beside
         fibre, triangle = fibre[inside], triangle[inside]
         a, b, c = planes
         # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
         deep = np.clip(a[triangle] * x[inside] + b[triangle] * y[inside] + c[triangle], depths[0][triangle], depths[1][triangle])
-        found = np.full(len(points), np.inf)
-        np.minimum.at(found, fibre, deep)
-        return found
+        return fibre, deep
 
     @cached_property
     def _sides(self) -> dict[bool, tuple[shapely.STRtree, Array, Array, tuple[Array, Array]]]:
@@ -89,16 +108,18 @@ class Seen:
         return {name: value for name, value in self.__dict__.items() if name != "_sides"}
 
 
-def swept_as_seen(ring: Array, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, radius: float) -> Seen:
-    """Return a ring (m, 2) swept along stretches as it is seen from a ``place`` (3,) by who looks ``outward``, ``radius`` mm about it.
+def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, radius: float) -> Seen:
+    """Return a section swept along stretches as it is seen from a ``place`` (3,) by who looks ``outward``, ``radius`` mm about it.
 
-    ``frame`` (2, 3) is that of the section, square to outward.
+    ``frame`` (2, 3) is that of the section of who looks, square to outward.
     """
-    ring = shapely.get_coordinates(shapely.segmentize(shapely.LinearRing(ring), float(np.abs(ring).max()) / _SIDES))[:-1]
+    reach = max(map(abs, shape.box))
+    ring = shape.outer_ring(max(_FINE_RING, _SHARE * reach * _FINE_RING / _FINE))
+    ring = shapely.get_coordinates(shapely.segmentize(shapely.LinearRing(ring), reach / _SIDES))[:-1]
     rows = []
     for stretch in stretches:
         look_up()
-        places, rights, ups = stretch.at(_shares(stretch, float(np.abs(ring).max())))
+        places, rights, ups = stretch.at(_shares(stretch, reach))
         rows.append(places[:, None] + rights[:, None] * ring[None, :, :1] + ups[:, None] * ring[None, :, 1:])
     swept = np.concatenate(rows) - place
     look_up(20 * swept.shape[0] * swept.shape[1])
@@ -119,7 +140,7 @@ def swept_as_seen(ring: Array, stretches: Sequence[Stretch], place: Array, frame
 
 
 def _shares(stretch: Stretch, reach: float) -> Array:
-    """Return shares of a stretch, from 0 to 1, between which chords of what reaches so far from its line stray by ``_FINE`` at most."""
+    """Return shares of a stretch, from 0 to 1, so near that chords of what reaches so far from its line stray by no more than is told."""
     looks = np.linspace(0.0, 1.0, 4 * len(stretch.shares) + 1)
     places, rights, ups = stretch.at(looks)
     lengths = np.linalg.norm(np.diff(places, axis=0), axis=1)
@@ -128,7 +149,7 @@ def _shares(stretch: Stretch, reach: float) -> Array:
     if turn < NO_LEAN:
         return np.array([0.0, 1.0])
     # Sagitta of a chord: r(1 − cos(φ/2)), r of what lies furthest out.
-    step = 2 * math.acos(1 - min(1.0, _FINE / (length / turn + reach)))
+    step = 2 * math.acos(1 - min(1.0, max(_FINE, _SHARE * reach) / (length / turn + reach)))
     return np.linspace(0.0, 1.0, 2 + math.ceil(turn / step))
 
 
@@ -172,6 +193,9 @@ class ScribedToBend(EndSurface):
     def reach(self, points: Array) -> Array:
         found = self._met(points)
         return np.where(np.isfinite(found), self.sense * found, points @ self.slope) + self.past
+
+    def hollow(self, points: Array) -> float:
+        return self.seen.hollow(points)
 
     def bends(self, chord_height: float) -> tuple[Array, Array]:
         known = self._levels

@@ -160,22 +160,27 @@ def wide_openings(run: Run, line: Line) -> list[Check]:
 
 
 def _unfinished(run: Run, cuts: Cuts) -> list[Check]:
-    """Return a check for every end that cannot be made as it is meant."""
-    found = []
-    for (i, end), why in cuts.finishing.refused.items() if cuts.finishing is not None else ():
-        chainage = float(cuts.course.begins[i] + (cuts.course.lengths[i] if end else 0.0))
-        found.append(
-            Check(
-                kind="unfinished",
-                severity="warning",
-                what=f"Not {cuts.finishing.ways[i, end].words if cuts.finishing else ''} here: {why}.",
-                remedy="Let it end another way (run card, ends).",
-                thing=run.id,
-                piece=i,
-                chainage=chainage,
-                point=_point(cuts.course.ends[i] if end else cuts.course.starts[i]),
-            )
+    """Return a check for every end that cannot be made as it is meant, and for those behind which something stays open."""
+    finishing, course = cuts.finishing, cuts.course
+    if finishing is None:
+        return []
+    told = [
+        (place, f"Not {finishing.ways[place].words} here: {why}.", "Let it end another way (run card, ends).")
+        for place, why in finishing.refused.items()
+    ]
+    told += [
+        (
+            place,
+            f"What this end is {finishing.ways[place].words} to has a hollow: {figure(hollow)} stay open behind it.",
+            "Fill it, or let it end another way (run card, ends).",
         )
+        for place, hollow in finishing.hollows.items()
+    ]
+    found = []
+    for (i, end), what, remedy in told:
+        chainage = float(course.begins[i] + (course.lengths[i] if end else 0.0))
+        point = _point(course.ends[i] if end else course.starts[i])
+        found.append(Check("unfinished", "warning", what, remedy, run.id, i, chainage, point))
     return found
 
 

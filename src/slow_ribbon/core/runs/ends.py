@@ -21,13 +21,16 @@ import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from functools import cached_property
-from typing import ClassVar
+from typing import ClassVar, Final
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.sections.face import Face
+
+#: What comes beside a hollow by no more than this, mm, leaves none open.
+_HARDLY: Final = 0.01
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -61,6 +64,10 @@ class EndSurface(ABC):
     @abstractmethod
     def reach(self, points: Array) -> Array:
         """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
+
+    def hollow(self, points: Array) -> float:  # most leave none
+        """Return how far along it stays open behind an end, mm at most, over fibres at section points (k, 2)."""
+        return 0.0
 
     def bends(self, chord_height: float) -> tuple[Array, Array] | None:  # one that bends everywhere bends so however fine
         """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; nothing where it bends everywhere.
@@ -107,6 +114,12 @@ class Scribed(EndSurface):
 
     def reach(self, points: Array) -> Array:
         return np.asarray((self.face.across(points @ self.along) - points @ self.across) / self.toward + self.past)
+
+    def hollow(self, points: Array) -> float:
+        low, high, deep = self.face.hollows.T
+        heights = points @ self.along
+        over = (low < heights.max() - _HARDLY) & (high > heights.min() + _HARDLY)
+        return float(deep[over].max(initial=0.0)) / abs(self.toward)
 
     def bends(self, chord_height: float) -> tuple[Array, Array]:
         size = float(np.linalg.norm(self.along))

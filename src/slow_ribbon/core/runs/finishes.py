@@ -24,7 +24,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Name
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
-from slow_ribbon.core.runs.bent_face import FINE_RING, ScribedToBend, swept_as_seen
+from slow_ribbon.core.runs.bent_face import ScribedToBend, swept_as_seen
 from slow_ribbon.core.runs.ends import EndSurface, Nosed, Scribed
 from slow_ribbon.core.runs.neighbours import Met
 from slow_ribbon.core.sections.face import face_of
@@ -283,8 +283,7 @@ class ScribedTo(Finish):
         frame = np.stack([end.right, end.up])
         box = end.shape.box
         radius = math.hypot(max(abs(box[0]), abs(box[2])), max(abs(box[1]), abs(box[3])))
-        ring = shape.outer_ring(FINE_RING)
-        seen = swept_as_seen(ring, met.bent, end.place, frame, end.sense * end.tangent, radius)
+        seen = swept_as_seen(shape, met.bent, end.place, frame, end.sense * end.tangent, radius)
         found = ScribedToBend(seen, frame @ across, frame @ along, end.sense * size, box, end.sense, end.sense * self.past)
         points = end.shape.flat().points
         if not found.meets(points):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 
@@ -19,7 +19,11 @@ from slow_ribbon.core.runs.model import Run
 from slow_ribbon.core.runs.neighbours import Met
 from slow_ribbon.core.sections.profile import Shape
 
-PLAIN = Square()
+PLAIN: Final = Square()
+#: A hollow behind an end that is no deeper, mm, is none: what may stand off between two that are shaped to each other.
+_OPEN: Final = 0.05
+#: So often the triangles of a section are halved, for where it stays open behind an end that bends everywhere.
+_FINER: Final = 3
 
 
 @dataclass(frozen=True)
@@ -29,6 +33,7 @@ class Finishing:
     ``ways``: how free ends are made that are not plainly square, by their piece and whether it is its end. ``normals`` and ``offsets``: the
     planes of those that are cut, normals with a positive part along travel. ``met``: what they come to. ``returns`` (m,): which pieces are
     returns; ``mitred`` (m,): which pieces begin at the corner of one. ``refused``: why ends are cut square that are meant otherwise.
+    ``hollows``: how far it stays open behind ends, mm, where it does.
     """
 
     course: Course
@@ -39,6 +44,7 @@ class Finishing:
     mitred: Flags
     refused: Mapping[tuple[int, bool], str] = field(default_factory=dict)
     met: Mapping[tuple[int, bool], Met] = field(default_factory=dict)
+    hollows: Mapping[tuple[int, bool], float] = field(default_factory=dict)
 
 
 def finished(course: Course, run: Run, right: bool) -> Finishing:
@@ -99,7 +105,7 @@ def end_surfaces(
     ``course`` has the frames of the pieces as they lie; ``lying`` returns the section of a piece in these, and whether it is as drawn.
     """
     surfaces: dict[tuple[int, bool], EndSurface] = {}
-    refused = dict(finishing.refused)
+    refused, hollows = dict(finishing.refused), {}
     for (i, end), way in finishing.ways.items():
         path = course.paths.get(i)
         place, tangent, across, up = (
@@ -122,7 +128,12 @@ def end_surfaces(
             refused[i, end] = "it bends where it would be shaped"
         elif surface is not None:
             surfaces[i, end] = surface
-    return replace(finishing, refused=refused), surfaces
+            flat = shape.flat()
+            for _ in range(_FINER if surface.curved else 0):
+                flat = flat.finer()
+            if (hollow := surface.hollow(flat.points)) > _OPEN:
+                hollows[i, end] = hollow
+    return replace(finishing, refused=refused, hollows=hollows), surfaces
 
 
 def _into(surface: EndSurface, end: FreeEnd) -> float:

@@ -17,7 +17,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.tolerances import ROUNDING
 
 #: How finely a face is told, mm.
@@ -32,7 +32,8 @@ _SAME: Final = 1e-4
 class Face:
     """The face of an outline that looks to the right, or to the left: at ``heights`` (h,) it is ``places`` (h,) across, mm.
 
-    Beyond its top and its foot stands the ``wall``, there across. Between the heights it is straight, within 0.002 mm.
+    Beyond its top and its foot stands the ``wall``, there across. Between the heights it is straight, within 0.002 mm. ``hollows`` (k, 3):
+    from which height to which it undercuts, and how far the hollow there goes across, mm.
     """
 
     ring: Callable[[float], Array]
@@ -40,7 +41,12 @@ class Face:
     wall: float
     heights: Array
     places: Array
-    undercut: bool
+    hollows: Array
+
+    @property
+    def undercut(self) -> bool:
+        """Whether it undercuts anywhere."""
+        return len(self.hollows) > 0
 
     def across(self, heights: Array) -> Array:
         """Return how far to the right the face lies at heights (n,), mm."""
@@ -116,5 +122,14 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float, b
             face = all_heights[beside] + by, all_places[beside]
             all_heights[at] += by
             all_heights, all_places = np.insert(all_heights, at or 1, face[0]), np.insert(all_places, at or 1, face[1])
-    undercut = bool((passes.sum(axis=1) > 2).any())
-    return Face(outline, right, sense * wall, all_heights, sense * all_places, undercut)
+    return Face(outline, right, sense * wall, all_heights, sense * all_places, _hollows(levels, out, passes))
+
+
+def _hollows(levels: Array, out: Array, passes: Flags) -> Array:
+    """Return from which of levels (h,) to which a face undercuts, and how far, (k, 3): chords pass the middle of a strip ``out`` there."""
+    twice = np.flatnonzero(passes.sum(axis=1) > 2)
+    if not len(twice):
+        return np.zeros((0, 3))
+    # Coming from outside one goes in at the first chord, out at the second, and in again at the third.
+    met = -np.sort(-out[twice], axis=1)
+    return np.column_stack([levels[twice], levels[twice + 1], met[:, 1] - met[:, 2]])
