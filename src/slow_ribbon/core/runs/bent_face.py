@@ -51,14 +51,16 @@ class Seen:
     depths: Array
     into: Flags
 
-    def first(self, points: Array, into: bool) -> Array:
-        """Return how far outward fibres at points (k, 2) go into what is seen, or come out of it, first, (k,): infinite where never."""
-        fibre, deep = self._all(points, into, -_BESIDE)
-        found = np.full(len(points), np.inf)
-        np.minimum.at(found, fibre, deep)
-        return found
+    def first(self, points: Array) -> Array:
+        """Return how far outward fibres at points (k, 2) come till they go into what is seen, (k,): infinite where they never do."""
+        return _least(len(points), *self._all(points, True, -_BESIDE))
 
-    def hollow(self, points: Array) -> float:
+    def inside(self, points: Array) -> bool:
+        """Tell whether any of some fibres (k, 2) begins within what is seen: comes out of it before it goes in."""
+        out = _least(len(points), *self._all(points, False, _BESIDE))
+        return bool((out < self.first(points) - _SURELY).any())
+
+    def left_open(self, points: Array) -> float:
         """Return how far it is, at most, from where fibres at points (k, 2) come out of what is seen to where they go in again, mm."""
         # Not beside edges, where it is told by one triangle and by the next.
         met = [self._all(points, into, _BESIDE) for into in (True, False)]
@@ -153,6 +155,13 @@ def _shares(stretch: Stretch, reach: float) -> Array:
     return np.linspace(0.0, 1.0, 2 + math.ceil(turn / step))
 
 
+def _least(count: int, which: Indices, figures: Array) -> Array:
+    """Return the least of figures (k,) for each of so many things, infinite where there is none; ``which`` (k,) each is of."""
+    found = np.full(count, np.inf)
+    np.minimum.at(found, which, figures)
+    return found
+
+
 def _turns(corners: Array) -> Array:
     one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     return np.asarray(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0])
@@ -178,24 +187,12 @@ class ScribedToBend(EndSurface):
     def words(self) -> str:
         return self._words
 
-    def _met(self, points: Array) -> Array:
-        """Return how far outward fibres at points (k, 2) come, (k,), infinite where they meet nothing."""
-        return self.seen.first(points, True)
-
-    def inside(self, points: Array) -> bool:
-        """Tell whether any of some fibres (k, 2) begins within what it is shaped to: comes out of it before it goes in."""
-        return bool((self.seen.first(points, False) < self._met(points) - _SURELY).any())
-
-    def meets(self, points: Array) -> bool:
-        """Tell whether any of some fibres (k, 2) meets what it is shaped to."""
-        return bool(np.isfinite(self._met(points)).any())
-
     def reach(self, points: Array) -> Array:
-        found = self._met(points)
+        found = self.seen.first(points)
         return np.where(np.isfinite(found), self.sense * found, points @ self.slope) + self.past
 
-    def hollow(self, points: Array) -> float:
-        return self.seen.hollow(points)
+    def left_open(self, points: Array) -> float:
+        return self.seen.left_open(points)
 
     def bends(self, chord_height: float) -> tuple[Array, Array]:
         known = self._levels

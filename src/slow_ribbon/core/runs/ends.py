@@ -65,7 +65,7 @@ class EndSurface(ABC):
     def reach(self, points: Array) -> Array:
         """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
 
-    def hollow(self, points: Array) -> float:  # most leave none
+    def left_open(self, points: Array) -> float:  # most leave none
         """Return how far along it stays open behind an end, mm at most, over fibres at section points (k, 2)."""
         return 0.0
 
@@ -115,7 +115,7 @@ class Scribed(EndSurface):
     def reach(self, points: Array) -> Array:
         return np.asarray((self.face.across(points @ self.along) - points @ self.across) / self.toward + self.past)
 
-    def hollow(self, points: Array) -> float:
+    def left_open(self, points: Array) -> float:
         low, high, deep = self.face.hollows.T
         heights = points @ self.along
         over = (low < heights.max() - _HARDLY) & (high > heights.min() + _HARDLY)

@@ -286,9 +286,9 @@ class ScribedTo(Finish):
         seen = swept_as_seen(shape, met.bent, end.place, frame, end.sense * end.tangent, radius)
         found = ScribedToBend(seen, frame @ across, frame @ along, end.sense * size, box, end.sense, end.sense * self.past)
         points = end.shape.flat().points
-        if not found.meets(points):
+        if not np.isfinite(seen.first(points)).any():
             raise NoCut("no piece of what it is to be shaped to stands in its way")
-        if found.inside(points):
+        if seen.inside(points):
             raise NoCut("what it is to be shaped to bends so there that part of it begins within that")
         return found
 

@@ -131,7 +131,7 @@ def end_surfaces(
             flat = shape.flat()
             for _ in range(_FINER if surface.curved else 0):
                 flat = flat.finer()
-            if (hollow := surface.hollow(flat.points)) > _OPEN:
+            if (hollow := surface.left_open(flat.points)) > _OPEN:
                 hollows[i, end] = hollow
     return replace(finishing, refused=refused, hollows=hollows), surfaces
 

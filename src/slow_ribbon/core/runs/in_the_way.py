@@ -71,8 +71,8 @@ class Standing:
         """How far it reaches from its line, mm."""
         return float(np.abs(self.ring).max())
 
-    def met(self, run: str, at: float, far: float, along: float, middle: Array, outward: Array) -> Met:
-        """Return what an end at a chainage ``at`` comes to that meets this ``along`` it, or as far as ``far`` mm from there.
+    def met(self, run: str, at: float, reach: float, along: float, middle: Array, outward: Array) -> Met:
+        """Return what an end at a chainage ``at`` comes to, of a section that reaches so far, and that meets this ``along`` it.
 
         Its middle fibre goes through ``middle`` (3,), ``outward`` (3,).
         """
@@ -81,7 +81,10 @@ class Standing:
         if self.path is not None:
             here = _crossed(self.path, float(np.clip(self.begin + along, 0.0, self.path.length)), middle, outward)
             found = self.path.at(np.array([here]))
-            place, right, up = found.points[0], found.rights[0], found.ups[0]
+            place, right, up, travel = found.points[0], found.rights[0], found.ups[0], found.tangents[0]
+            # So far along it, either way, as a fibre beside the middle one may come to it.
+            size = float(np.linalg.norm(outward - travel * float(outward @ travel)))
+            far = (2 * reach + (1 + _NEAR) * self.reach) / max(size, math.sin(math.radians(LEAST_MEETING)))
             stretches = _stretches(self.path, here, far, outward)
         told = [tuple((one.round(9) + 0.0).tolist()) for one in (place, right, up)]
         outline = outline_of_loop(self.shape.loops[0])
@@ -136,7 +139,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
     frame = np.stack([across, up])
     fibres = place + points @ frame
     reach = float(np.abs(points).max())
-    best: tuple[float, float, float, Standing] | None = None
+    best: tuple[float, float, Standing] | None = None
     for piece in _about(place, pieces, reach):
         look_up()
         toward = outward - piece.travel * float(outward @ piece.travel)
@@ -160,14 +163,12 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
             off = max(0.0, -float(along[first]), float(along[first]) - piece.length)
             far = abs(float(ways[first])) + off
             if best is None or far < best[0] - WELD:
-                best = far, float(along[first]), size, piece
+                best = far, float(along[first]), piece
     if best is None:
         return None
-    _, where, size, piece = best
+    _, where, piece = best
     begin = float(course.begins[index] + (course.lengths[index] if end else 0.0))
-    # So far along it, either way, as a fibre beside the one that comes there first may come to it.
-    spread = (2 * reach + (1 + _NEAR) * piece.reach) / size
-    return piece.met(run.id, begin, spread, where, place + lying.centroid @ frame, outward)
+    return piece.met(run.id, begin, reach, where, place + lying.centroid @ frame, outward)
 
 
 def _about(place: Array, pieces: Sequence[Standing], reach: float) -> list[Standing]:
@@ -219,8 +220,8 @@ def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Str
     found: list[Stretch] = []
     bends = False
     for begin, last in zip(parts[:-1].tolist(), parts[1:].tolist(), strict=True):
-        middle = path.at(np.array([begin, (begin + last) / 2, last]))
-        straight = not middle.bends.any() and not middle.twists.any()
+        inside = path.at(begin + (last - begin) * np.array([0.25, 0.5, 0.75]))
+        straight = not inside.bends.any() and not inside.twists.any()
         bends |= not straight
         found.extend(_told(path, begin, last, 2 if straight else _PLACES))
     return tuple(found) if bends else ()

@@ -44,8 +44,10 @@ class Stretch(Model):
     def at(self, shares: Array) -> tuple[Array, Array, Array]:
         """Return places, rights and ups, (n, 3) each, at shares (n,) of it."""
         told = np.hstack([np.array(one, dtype=float) for one in (self.places, self.rights, self.ups)])
+        # The weights are given: those that are found take the places in an order of chance, and end otherwise in their last bits.
+        apart = np.subtract.outer(self.shares, self.shares) + np.eye(len(self.shares))
         with np.errstate(divide="ignore", invalid="ignore"):  # at the shares themselves nothing is divided by
-            found = BarycentricInterpolator(self.shares, told)(shares)
+            found = BarycentricInterpolator(self.shares, told, wi=1 / apart.prod(axis=1))(shares)
         return found[:, :3], found[:, 3:6], found[:, 6:]
 
 

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
+from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 
 #: A point of the rim within so much, mm, of a height is at it.
@@ -210,6 +211,8 @@ def _between(points: Array, sizes: Sequence[int], ways: Sequence[tuple[Array, Ar
     These are the rings' points, and after them those inside where heights along one unit cross those along another.
     """
     ends = np.cumsum(sizes)
+    after = np.arange(1, ends[-1] + 1)
+    after[ends - 1] = ends - sizes
     rings = [points[end - size : end] for size, end in zip(sizes, ends, strict=True)]
     parts = np.array([shapely.Polygon(rings[0], rings[1:])])
     for up, heights in ways:
@@ -229,11 +232,18 @@ def _between(points: Array, sizes: Sequence[int], ways: Sequence[tuple[Array, Ar
     corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
     away, nearest = cKDTree(points).query(corners)
     triangles = np.asarray(nearest)
-    crossings = corners[away >= _BESIDE]
-    if len(crossings):
-        assert len(ways) > 1  # else all corners are points of the rings
-        spots, which = np.unique(np.round(crossings / _BESIDE), axis=0, return_inverse=True)
-        triangles[away >= _BESIDE] = len(points) + which.ravel()
+    far = np.flatnonzero(np.ravel(away) >= _BESIDE)
+    if len(far):
+        spots, which = np.unique(np.round(corners.reshape(-1, 2)[far] / _BESIDE), axis=0, return_inverse=True)
+        numbers = len(points) + np.arange(len(spots))
+        # A side that is nearly level is cut some way along it by a height that one of its ends is at: there it has no point but its ends.
+        for k, spot in enumerate(spots * _BESIDE):
+            shares, from_sides = nearest_on(spot, points[: ends[-1]], points[after])
+            off = np.abs(from_sides).max(axis=1)
+            side = int(np.argmin(off))
+            if off[side] < 2 * _BESIDE:
+                numbers[k] = side if shares[side] < 0.5 else after[side]
+        triangles.reshape(-1)[far] = numbers[which.ravel()]
         points = np.concatenate([points, spots * _BESIDE])
     a, b, c = (points[triangles[:, i]] for i in range(3))
     turns = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
