@@ -10,6 +10,7 @@ from browsing import chromium, opened
 from playwright.sync_api import Browser, Page, expect
 from served import load_demo, served
 
+from slow_ribbon.core.job import Job
 from slow_ribbon.demo import demo_files, ferry_house
 from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Jobs
@@ -47,15 +48,22 @@ def shared_address(shared_database: str) -> Iterator[str]:
         yield found
 
 
-@pytest.fixture
-def demo(browser: Browser, shared_database: str, shared_address: str) -> Iterator[Page]:
-    """A page with a fresh copy of the demo open in plan."""
+@pytest.fixture(scope="session")
+def shelf(shared_database: str) -> Iterator[tuple[Jobs, Job]]:
+    """The jobs of the shared database, which has the files of the demo, and the demo, made once."""
     engine = connect(shared_database)
     jobs = Jobs(engine)
     for name, data in demo_files().items():
         jobs.keep_original(sha256(data).hexdigest(), name, data)
-    id = jobs.add(ferry_house(), "loaded the demo")
+    yield jobs, ferry_house()
     engine.dispose()
+
+
+@pytest.fixture
+def demo(browser: Browser, shelf: tuple[Jobs, Job], shared_address: str) -> Iterator[Page]:
+    """A page with a fresh copy of the demo open in plan."""
+    jobs, job = shelf
+    id = jobs.add(job, "loaded the demo")
     with opened(browser, shared_address) as found:
         found.goto(f"/job/{id}")
         expect(found.locator("svg[aria-label=Plan] path[data-pick]").first).to_be_attached()

@@ -21,19 +21,17 @@ from slow_ribbon.core.runs.finishing import Finishing
 from slow_ribbon.core.runs.joints import Joints
 from slow_ribbon.core.runs.model import Placed
 from slow_ribbon.core.runs.raking import sorted_leans
-from slow_ribbon.core.sections.flat import Flat, one_of_each
+from slow_ribbon.core.runs.summing import MOST_PLACES, summed
+from slow_ribbon.core.sections.flat import Flat
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
-_HALVINGS: Final = 6
 #: Where an end bends everywhere a section is told in triangles: of sides no longer than such a share of it, nor, where the end steps,
 #: shorter than so many times as finely as it is told.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
-#: So many fibres at most are summed for a volume, and so many where one costs more; it is told where it changes by no more of itself.
-_MOST_FIBRES: Final = 40_000
+#: So many fibres at most are summed for a volume where one costs more.
 _FEW_FIBRES: Final = 8_000
-_SETTLED: Final = 1e-7
 
 
 @dataclass(frozen=True)
@@ -317,55 +315,29 @@ class Cuts:
         return volumes if self.leans is None else np.asarray(volumes * np.abs(np.linalg.det(self.leans)))
 
     def _summed_volume(self, index: int, path: Path | None) -> float:
-        """Return the volume of a piece whose fibres are not told by the one at the centroid: all of them summed over the section.
-
-        Midpoints of triangle edges integrate what is quadratic in the section exactly; triangles are
-        halved until that changes no more, for at a sharp mitre fibres are anything but quadratic.
-        """
+        """Return the volume of a piece whose fibres are not told by the one at the centroid: all of them summed over the section."""
         on = self.on(index)
+
+        def lengths(points: Array) -> Array:
+            begin, end = self.piece_fibres(index, points)
+            return end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)
+
+        def over(flat: Flat, most: int = MOST_PLACES, side: float = math.inf) -> tuple[float, bool]:
+            return summed(lengths, on.points(flat.points)[flat.triangles], most, side)
+
         if not self.placed.constant:
-            return self._summed(index, path, on.points(on.shape.flat(0.02).points)[on.shape.flat(0.02).triangles])[0]
+            return over(on.shape.flat(0.02))[0]
         if any(surface.curved for (piece, _), surface in self.shaped.items() if piece == index):
             # What bends smoothly everywhere is told by few of them.
-            flat = self._levelled(0.02)
-            volume, settled = self._summed(index, path, on.points(flat.points)[flat.triangles], _FEW_FIBRES, self._usual_side())
-            if settled:
-                return volume
-            flat = self.flat(0.02, CHORD_HEIGHT)
-            return self._summed(index, path, on.points(flat.points)[flat.triangles], _FEW_FIBRES)[0]
+            volume, settled = over(self._levelled(0.02), _FEW_FIBRES, self._usual_side())
+            return volume if settled else over(self.flat(0.02, CHORD_HEIGHT), _FEW_FIBRES)[0]
         # No triangle lies across a place where an end that is shaped bends.
-        flat = self.flat(0.02)
-        return self._summed(index, path, on.points(flat.points)[flat.triangles])[0]
+        return over(self.flat(0.02))[0]
 
     def _usual_side(self) -> float:
         """The length of the sides of triangles that a section is told in where an end bends everywhere, mm, unless it bends sharply."""
         left, low, right, high = self.placed.shape.box
         return math.hypot(right - left, high - low) / _SIDES
-
-    def _summed(
-        self, index: int, path: Path | None, corners: Array, most: int = _MOST_FIBRES, side: float = math.inf
-    ) -> tuple[float, bool]:
-        """Return the volume of a piece over triangles (t, 3, 2) of its section, halved while there are no more than ``most`` fibres.
-
-        And whether it changed no more, in triangles whose sides are no longer than ``side``.
-        """
-        volume = math.nan
-        for _ in range(_HALVINGS):
-            sides = corners[:, 1:] - corners[:, :1]
-            areas = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) / 2
-            middles = (corners + np.roll(corners, -1, axis=1)) / 2
-            # Two triangles share the middle of a side.
-            points, which = one_of_each(middles.reshape(-1, 2))
-            begin, end = self.piece_fibres(index, points)
-            lengths = end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)
-            before, volume = volume, float(areas @ lengths[which].reshape(-1, 3).mean(axis=1))
-            if abs(volume - before) <= _SETTLED * abs(volume) and float(np.abs(sides).max()) <= side:
-                return volume, True
-            if 4 * len(points) > most:
-                break
-            ends = [np.stack([corners[:, i], middles[:, i], middles[:, i - 1]], axis=1) for i in range(3)]
-            corners = np.concatenate([*ends, middles])
-        return volume, False
 
     def unreached(self) -> Flags:
         """Tell for each piece whether the cut at its beginning is none because fibres of a bend beside it do not come to it, (m,).
