@@ -21,7 +21,9 @@ from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.model import Between, FacingPoint, Placing, Run, faces_right, run_course
+from slow_ribbon.core.runs.joints import Joints
+from slow_ribbon.core.runs.mitre import cut
+from slow_ribbon.core.runs.model import Between, FacingPoint, Placed, Placing, Run, faces_right, run_course
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section, section_shape
@@ -307,3 +309,25 @@ def test_a_helix_between_its_ends_and_one_that_is_not() -> None:
     with pytest.raises(Refused, match="helix is"):
         check_line(wrong)
     check_line(bent_line(start, [HelixLeg(to=helix_end(start, (0, 0, 0), (0, 0, 1), 90, 300), centre=(0, 0, 0), turn=90)]))
+
+
+def test_scarfs_round_a_ring_that_is_no_circle_fit_and_are_drawn_as_they_are() -> None:
+    """A stadium that begins where a straight does: at the joint there one piece goes on in the arc, the other in the straight."""
+    legs = (
+        StraightLeg(to=(0.0, 500.0, 0.0)),
+        ArcLeg(to=(600.0, 500.0, 0.0), via=(300.0, 800.0, 0.0)),
+        StraightLeg(to=(600.0, 0.0, 0.0)),
+        ArcLeg(to=(0.0, 0.0, 0.0), via=(300.0, -300.0, 0.0)),
+    )
+    path = line([(0, 0), (1, 0), (1, 1)], closed=True).model_copy(update={"legs": legs})
+    placed = Placed(SKIRTING, Placing(), course_of(path))
+    parted = course_of(path).parted([0.0, 950.0, 1900.0])
+    cuts = cut(parted, placed, joints=Joints(bars=(1500,), made="scarf"))
+    whole = cut(course_of(path), placed)
+    assert cuts.volumes.sum() == pytest.approx(whole.volumes.sum(), rel=1e-3)
+    # What both pieces at a joint have in their plane is the same.
+    points = placed.points(placed.shape.flat().points)
+    for i in range(3):
+        assert cuts.images(i, points, end=False) == pytest.approx(cuts.images((i - 1) % 3, points, end=True), abs=1e-6)
+    for i in range(3):
+        assert mesh(piece_solid(cuts, i, chord_height=0.02)).volume == pytest.approx(cuts.volumes[i], rel=2e-3)

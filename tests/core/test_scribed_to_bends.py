@@ -272,3 +272,33 @@ def test_a_hollow_that_stays_open_behind_an_end_is_told(bent_other: bool, low: f
     found = max(run.cuts.finishing.hollows.values()) if run.cuts.finishing else 0.0
     assert found == pytest.approx(open_behind, abs=0.02 if bent_other else 1e-6)
     assert "stay open behind it" in plain(check.what)
+
+
+@pytest.mark.parametrize("shape", ["stadium", "curve"])
+def test_a_ring_is_the_same_wherever_it_begins(shape: str) -> None:
+    """A rail to a closed ring, just where the line of that begins, and with it begun elsewhere."""
+    ring: tuple[AnyLeg, ...] = (
+        (
+            StraightLeg(to=(0.0, 500.0, 0.0)),
+            ArcLeg(to=(600.0, 500.0, 0.0), via=(300.0, 800.0, 0.0)),
+            StraightLeg(to=(600.0, 0.0, 0.0)),
+            ArcLeg(to=(0.0, 0.0, 0.0), via=(300.0, -300.0, 0.0)),
+        )
+        if shape == "stadium"
+        else (
+            CurveLeg(to=(500.0, -400.0, 0.0), controls=((0.0, -220.0, 0.0), (220.0, -400.0, 0.0))),
+            CurveLeg(to=(900.0, 100.0, 0.0), controls=((780.0, -400.0, 0.0), (900.0, -200.0, 0.0))),
+            CurveLeg(to=(0.0, 0.0, 0.0), controls=((900.0, 700.0, 0.0), (0.0, 600.0, 0.0))),
+        )
+    )
+    other = with_id(line_body([(0, 0, 0), (1, 0, 0), (1, 1, 0)], True, "Ring").model_copy(update={"legs": ring}), "L2")
+    job = job_of(line([(-2000, 20, 0), (0, 0, 0)]), other, section_of("handrail-moulded", "S1"), section_of("handrail-moulded", "S2"))
+    points = np.random.default_rng(3).uniform((-57, 0), (0, 41), size=(400, 2))
+    found = []
+    for at in (None, 300, 900):
+        begun = job if at is None else edited(job, {"kind": "start_line_at", "line": "L2", "at": at}).job
+        found.append(run_of(begun).cuts.shaped[0, True].reach(points))
+    for one in found[1:]:
+        # Where it only just passes by an edge it may be told to meet it, or not.
+        assert np.quantile(np.abs(one - found[0]), 0.97) < 0.02
+    assert np.ptp(found[0]) > 10

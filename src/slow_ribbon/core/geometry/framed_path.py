@@ -49,7 +49,7 @@ class Path:
     """A piece that bends. ``low`` is where on the whole path this piece begins, for a piece broken at an opening.
 
     ``lean`` (2, 2): where it is given, the frame is no longer square, but the one in which a section point stands where its image by
-    that matrix stands in the square one. It is only for paths that do not twist.
+    that matrix stands in the square one. It is only for paths that do not twist. ``ring``: beyond its end it goes on as it begins.
     """
 
     spans: tuple[Curve, ...]
@@ -60,6 +60,7 @@ class Path:
     spin: float = 0.0
     spun: float = 0.0
     lean: Array | None = None
+    ring: bool = False
 
     @cached_property
     def _begins(self) -> Array:
@@ -73,7 +74,7 @@ class Path:
         """
         first, last = self.spans[0], self.spans[-1]
         begins, ends = self.low == 0.0, abs(self.low + self.length - float(self._begins[-1])) <= NO_LENGTH
-        if self.spin:
+        if self.spin or (self.ring and not (first.straight and last.straight)):
             return 0.0, 0.0
         return (
             min(first.length, self.length) if begins and first.straight else 0.0,
@@ -144,9 +145,13 @@ class Path:
         return s, points, tangents, rights
 
     def at(self, s: Array) -> Stations:
-        """Return the stations at distances ``s`` (n,) from the piece's beginning; beyond its ends it runs on."""
+        """Return the stations at distances ``s`` (n,) from the piece's beginning; beyond its ends it runs on, or round again in a ring."""
         look_up(16 * len(s))
         s = np.asarray(s, dtype=float) + self.low
+        if self.ring:
+            whole = self.whole_length
+            # Its own ends stay what they are.
+            s = np.where((s < 0) | (s > whole), np.mod(s, whole), s)
         points, tangents, curvatures = self._plain(s)
         if self.rule == "upright":
             rights, ups = upright(tangents)
@@ -174,6 +179,11 @@ class Path:
     def twists(self) -> bool:
         """Whether its frame turns about the line anywhere."""
         return bool(self.bending[1].any())
+
+    @property
+    def whole_length(self) -> float:
+        """The length of all of what the piece is a part of, mm."""
+        return float(self._begins[-1])
 
     def bounds(self) -> Array:
         """Return the distances from this piece's beginning, both ends included, at which its spans meet."""

@@ -359,6 +359,8 @@ def _framed(
             rights[i] = rights_end[i] = right
             ups[i] = ups_end[i] = np.cross(right, tangents[i])
         walked += float(lengths[i])
+    if closed and count == 1 and 0 in paths and not turns[0] and _goes_round(paths[0]):
+        paths[0] = replace(paths[0], ring=True)
     leftover = 0.0
     if closed and rule == "carried" and not spread:
         home = carry(right, tangents_end[-1], tangents[0])
@@ -384,6 +386,12 @@ def _framed(
         length=length,
         paths=paths,
     )
+
+
+def _goes_round(path: Path) -> bool:
+    """Tell whether a path ends as it begins, with its frame."""
+    here = path.at(np.array([0.0, path.length]))
+    return all(float(np.abs(one[0] - one[1]).max()) < WELD for one in (here.points, here.tangents, here.rights))
 
 
 def _turning(groups: list[list[Curve]], tangents: Array) -> Array:

@@ -30,6 +30,8 @@ MEETS: Final = 1e-3
 #: shorter than so many times as finely as it is told.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
+#: No more places than so many are put beside others where fibres begin or end elsewhere than the line.
+_MOST_BESIDE: Final = 50
 #: So many fibres at most are summed for a volume where one costs more.
 _FEW_FIBRES: Final = 8_000
 
@@ -284,7 +286,9 @@ class Cuts:
             found[-1] += np.outer(end - path.length, here.tangents[-1])
             rights, ups, tangents = (np.broadcast_to(one[:, None], found.shape) for one in (here.rights, here.ups, here.tangents))
             return Carried(found, rights, ups, tangents)
-        places = begin + np.outer(path.chords if shares is None else shares, end - begin)
+        shift = float(max(np.abs(begin).max(), np.abs(end - path.length).max()))
+        shares = _with_shares(path.chords if shares is None else shares, shift / path.length)
+        places = begin + np.outer(shares, end - begin)
         here = path.at(places.ravel())
         shape = (*places.shape, 3)
         rights, ups, tangents = (one.reshape(shape) for one in (here.rights, here.ups, here.tangents))
@@ -395,6 +399,26 @@ class Cuts:
             bevels.append(np.degrees(np.arcsin(np.clip(np.einsum("ij,ij->i", plane, out), -1, 1))))
         # No "-0.0" on a cutting list.
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
+
+
+def _with_shares(shares: Array, shift: float) -> Array:
+    """Return shares of a piece, from 0 to 1, with more of them where they stand far apart beside others that are near to each other.
+
+    A fibre that begins or ends elsewhere than the line is divided in these shares too: where that bends it needs as many, as far off as
+    the fibre's own are shifted; and so it does near the ends, beyond which the piece may go on in a bend.
+    """
+    gaps = np.diff(shares)
+    least = shift / _MOST_BESIDE
+    step = max(float(gaps.min()), least)
+    steps = np.arange(1, 1 + int(shift / step)) * step
+    found = [shares, steps, 1 - steps]
+    for i in np.flatnonzero(gaps > 0).tolist():
+        for beside, sense in ((i - 1, 1.0), (i + 1, -1.0)):
+            if 0 <= beside < len(gaps) and gaps[beside] < gaps[i] / 2:
+                step = max(float(gaps[beside]), least)
+                steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step)) * step
+                found.append((shares[i] if sense > 0 else shares[i + 1]) + sense * steps)
+    return np.unique(np.concatenate(found).clip(0.0, 1.0))
 
 
 def section_on(course: Course, placed: Placed, index: int) -> Placed:

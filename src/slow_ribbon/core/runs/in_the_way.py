@@ -10,6 +10,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -51,7 +52,7 @@ _HALVINGS: Final = 6
 
 @dataclass(frozen=True)
 class Standing:
-    """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and the ring of that.
+    """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and the outline of that.
 
     Of one that bends it is a straight of its ``path``, or a chord, that begins ``begin`` mm along that.
     """
@@ -61,7 +62,7 @@ class Standing:
     right: Array
     up: Array
     length: float
-    ring: Array
+    outline: Array
     shape: Shape
     path: Path | None = None
     begin: float = 0.0
@@ -69,7 +70,7 @@ class Standing:
     @cached_property
     def reach(self) -> float:
         """How far it reaches from its line, mm."""
-        return float(np.abs(self.ring).max())
+        return float(np.abs(self.outline).max())
 
     def met(self, run: str, at: float, reach: float, along: float, middle: Array, outward: Array) -> Met:
         """Return what an end at a chainage ``at`` comes to, of a section that reaches so far, and that meets this ``along`` it.
@@ -106,11 +107,11 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[Standing]:
     course, found = cuts.plain, []
     for i in range(course.count):
         framed = cuts.lying(i).framed
-        ring = framed.outer_ring(_FINE)
+        outline = framed.outer_ring(_FINE)
         path = course.paths.get(i)
         if path is None:
             frame = course.starts[i], course.tangents[i], course.rights[i], course.ups[i]
-            found.append(Standing(*frame, float(course.lengths[i]), ring, framed))
+            found.append(Standing(*frame, float(course.lengths[i]), outline, framed))
             continue
         bounds = path.flattened(_CHORD)
         here = path.at((bounds[1:] + bounds[:-1]) / 2)
@@ -118,7 +119,7 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[Standing]:
             look_up()
             travel = here.tangents[k]
             start = here.points[k] - travel * (size / 2)
-            found.append(Standing(start, travel, here.rights[k], here.ups[k], size, ring, framed, path, begin))
+            found.append(Standing(start, travel, here.rights[k], here.ups[k], size, outline, framed, path, begin))
     known["last"] = (line, section, found)
     return found
 
@@ -147,7 +148,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
         if size < math.sin(math.radians(LEAST_MEETING)):
             continue
         side = np.cross(piece.travel, toward / size)
-        corners = piece.ring @ np.stack([piece.right, piece.up]) + piece.start
+        corners = piece.outline @ np.stack([piece.right, piece.up]) + piece.start
         heights, at = corners @ side, fibres @ side
         low, high = float(heights.min()), float(heights.max())
         meets = (at > low - WELD) & (at < high + WELD)
@@ -184,7 +185,8 @@ def _about(place: Array, pieces: Sequence[Standing], reach: float) -> list[Stand
 
 
 def _crossed(path: Path, here: float, middle: Array, outward: Array) -> float:
-    """Return where along a piece that bends a fibre comes across its line, looked for from ``here``; there where it does so too far off."""
+    """Return where along a piece that bends a fibre through ``middle`` comes across its line, looked for from ``here``; there where it
+    does so too far off."""
     found = here
     for _ in range(_STEPS):
         spot = path.at(np.array([found]))
@@ -198,7 +200,7 @@ def _crossed(path: Path, here: float, middle: Array, outward: Array) -> float:
         found += step
         if abs(step) < SAME_PLACE:
             break
-    return found if 0.0 <= found <= path.length else here
+    return found if path.ring or 0.0 <= found <= path.length else here
 
 
 def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Stretch, ...]:
@@ -206,20 +208,23 @@ def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Str
 
     It ends where it has turned away, or runs along what comes to it ``outward``.
     """
-    bounds = []
+    ends = []
     for sense in (-1.0, 1.0):
         steps = np.linspace(0.0, far, _LOOKS + 1)
         tangents = path.at(here + sense * steps).tangents
         sizes = np.linalg.norm(outward - (tangents @ outward)[:, None] * tangents, axis=1)
         whole = (tangents @ tangents[0] >= math.cos(math.radians(_MOST_TURN))) & (sizes >= math.sin(math.radians(_ALONG)))
         count = len(steps) if whole.all() else max(2, int(np.argmin(whole)))
-        bounds.append(here + sense * float(steps[count - 1]))
-    low, high = bounds
-    breaks = path.bounds()
-    parts = np.concatenate([[low], breaks[(breaks > low + WELD) & (breaks < high - WELD)], [high]])
+        ends.append(here + sense * float(steps[count - 1]))
+    low, high = ends
+    # Where its spans meet; in a ring also those that come round again.
+    turns = np.array([-1, 0, 1] if path.ring else [0])
+    breaks = np.unique((path.bounds() + turns[:, None] * path.whole_length).round(9))
+    breaks = breaks[(breaks > low + WELD) & (breaks < high - WELD)]
+    parts = np.concatenate([[low], breaks[np.diff(breaks, prepend=low) > WELD], [high]])
     found: list[Stretch] = []
     bends = False
-    for begin, last in zip(parts[:-1].tolist(), parts[1:].tolist(), strict=True):
+    for begin, last in pairwise(parts.tolist()):
         inside = path.at(begin + (last - begin) * np.array([0.25, 0.5, 0.75]))
         straight = not inside.bends.any() and not inside.twists.any()
         bends |= not straight
