@@ -276,9 +276,7 @@ class Cuts:
         """
         path = self.course.paths[index]
         begin, end = self.path_fibres(index, points)
-        first, last = path.straights
-        square, square_end = not begin.any(), bool((end == path.length).all())
-        if (square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()):
+        if _meets_straight(path, begin, end):
             here = path.at_chords if shares is None else path.at(shares * path.length)
             look_up(3 * len(points) * len(here.points))
             found = here.points[:, None] + here.rights[:, None] * points[:, :1] + here.ups[:, None] * points[:, 1:]
@@ -286,13 +284,23 @@ class Cuts:
             found[-1] += np.outer(end - path.length, here.tangents[-1])
             rights, ups, tangents = (np.broadcast_to(one[:, None], found.shape) for one in (here.rights, here.ups, here.tangents))
             return Carried(found, rights, ups, tangents)
-        shift = float(max(np.abs(begin).max(), np.abs(end - path.length).max()))
-        shares = _with_shares(path.chords if shares is None else shares, shift / path.length)
-        places = begin + np.outer(shares, end - begin)
+        places = begin + np.outer(path.chords if shares is None else shares, end - begin)
         here = path.at(places.ravel())
         shape = (*places.shape, 3)
         rights, ups, tangents = (one.reshape(shape) for one in (here.rights, here.ups, here.tangents))
         return Carried(here.points.reshape(shape) + rights * points[:, :1] + ups * points[:, 1:], rights, ups, tangents)
+
+    def drawn_shares(self, index: int, points: Array, chord_height: float) -> Array:
+        """Return shares of a piece that bends, from 0 to 1, between which it is drawn with chords within ``chord_height``.
+
+        ``points`` (k, 2) are those of its section.
+        """
+        path = self.course.paths[index]
+        shares = path.flattened(chord_height, float(np.abs(points).max())) / path.length
+        begin, end = self.path_fibres(index, points)
+        if _meets_straight(path, begin, end):
+            return shares
+        return _with_shares(shares, float(max(np.abs(begin).max(), np.abs(end - path.length).max())) / path.length)
 
     @cached_property
     def volumes(self) -> Array:
@@ -401,12 +409,21 @@ class Cuts:
         return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
 
+def _meets_straight(path: Path, begin: Array, end: Array) -> bool:
+    """Tell whether all fibres of a piece that bends, from where they begin to where they end, meet its cuts in straights or square."""
+    first, last = path.straights
+    square, square_end = not begin.any(), bool((end == path.length).all())
+    return bool((square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()))
+
+
 def _with_shares(shares: Array, shift: float) -> Array:
     """Return shares of a piece, from 0 to 1, with more of them where they stand far apart beside others that are near to each other.
 
     A fibre that begins or ends elsewhere than the line is divided in these shares too: where that bends it needs as many, as far off as
     the fibre's own are shifted; and so it does near the ends, beyond which the piece may go on in a bend.
     """
+    if not shift:
+        return shares
     gaps = np.diff(shares)
     least = shift / _MOST_BESIDE
     step = max(float(gaps.min()), least)

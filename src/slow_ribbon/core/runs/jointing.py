@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from itertools import pairwise
+from typing import Final
 
 import numpy as np
 
+from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
@@ -13,8 +17,13 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.joints import joints_along
-from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.joints import Joints, joints_along
+from slow_ribbon.core.runs.model import Placed, Run
+
+#: Lengths that differ by less, mm, are as long as one another.
+_SAME: Final = 1e-6
+#: In steps of so much, mm, it is looked how much longer what bends is outside.
+_FINE: Final = 5.0
 
 
 def _leans(cuts: Cuts, index: int) -> float:
@@ -24,6 +33,51 @@ def _leans(cuts: Cuts, index: int) -> float:
     steepest = float(np.max(np.abs(tangents[:, 2]) / np.maximum(np.hypot(tangents[:, 0], tangents[:, 1]), NO_LEAN)))
     low, high = cuts.lying(index).furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)
     return float(high - low) * steepest
+
+
+def _longest(
+    path: Path, lying: Placed, places: Sequence[float], joints: Joints, thick: float, beyond: tuple[float, float], ring: bool
+) -> float:
+    """Return how long the longest part of a piece that bends is sawn between joints at some places along it, mm.
+
+    ``beyond``: how far the first part goes beyond its beginning, and the last beyond its end, unless it is a ``ring``.
+    """
+    here, there = joints.added(thick)
+    before, after = (there, here) if ring else beyond
+    ends = [0.0, *places, path.length]
+    found = 0.0
+    for number, (low, high) in enumerate(pairwise(ends)):
+        look_up()
+        at, weights = path.quadrature(low, high)
+        # A fibre at p is shorter by p·bend for each mm of the line.
+        turning = weights @ path.at(at).bends
+        part = high - low + float(lying.furthest(-turning[None])[0])
+        found = max(found, part + (there if number else before) + (here if number < len(places) else after))
+    return found
+
+
+def _along_outside(
+    path: Path, lying: Placed, joints: Joints, thick: float, beyond: tuple[float, float], ring: bool,
+    only: Sequence[float] | None, off: Sequence[float],
+) -> list[float]:  # fmt: skip
+    """Return where a piece that bends is jointed, as ``joints_along`` does, with its parts as long as they are outside of its bends.
+
+    Raises ``Refused``.
+    """
+    at = np.linspace(0.0, path.length, 2 + math.ceil(path.length / _FINE))
+    rates = 1 + lying.furthest(-path.at((at[1:] + at[:-1]) / 2).bends)
+    outside = np.concatenate([[0.0], np.cumsum(np.diff(at) * rates)])
+    most = float(rates.max())
+    # Distances that are kept along the line are so much longer outside, at most.
+    stretched = joints.model_copy(update={"clear": joints.clear * most, "apart": joints.apart * most})
+
+    def there(places: Sequence[float]) -> list[float]:
+        return [float(one) for one in np.interp(places, at, outside)]
+
+    supports = None if only is None else there([one for one in only if 0 < one < path.length])
+    beside = there([one for one in off if 0 <= one <= path.length])
+    found = joints_along(float(outside[-1]), *beyond, stretched, thick, ring, supports, beside)
+    return [float(one) for one in np.interp(found, outside, at)]
 
 
 def supports_of(run: Run, line: Line) -> tuple[float, ...] | None:
@@ -85,10 +139,12 @@ def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Ch
         elif cuts.leans is not None:
             thick = float(np.ptp(cuts.lying(i).thickness))
         over = max(0.0, long - length - before - after) / 2
+        these, others = within(only, i), within(run.near.beside, i) or []
         try:
-            found = joints_along(
-                length, before + over, after + over, joints, thick, ring, within(only, i), within(run.near.beside, i) or ()
-            )
+            found = joints_along(length, before + over, after + over, joints, thick, ring, these, others)
+            path = cuts.plain.paths.get(i)
+            if path is not None and _longest(path, cuts.lying(i), found, joints, thick, (before, after), ring) > joints.longest + _SAME:
+                found = _along_outside(path, cuts.lying(i), joints, thick, (before, after), ring, these, others)
         except Refused as refused:
             trimmed = f" What is trimmed off both ends of a piece, {figure(2 * run.near.trim)}, is off the bars." if run.near.trim else ""
             checks.append(_unplaced(run, cuts, i, refused.what + trimmed))

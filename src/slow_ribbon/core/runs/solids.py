@@ -71,9 +71,7 @@ def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Ar
 
 def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:
     """Return the outline along a piece that bends, (r, n, 3), from cut to cut, with the rights and ups at each of its points."""
-    path = cuts.course.paths[index]
-    reach = float(np.abs(points).max())
-    found = cuts.carried(index, points, path.flattened(chord_height, reach) / path.length)
+    found = cuts.carried(index, points, cuts.drawn_shares(index, points, chord_height))
     return found.points - origin, found.rights, found.ups
 
 
