@@ -32,6 +32,8 @@ _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
 #: No more places than so many are put beside others where fibres begin or end elsewhere than the line.
 _MOST_BESIDE: Final = 50
+#: Shares that differ by less are one.
+_NEARLY: Final = 1e-6
 #: So many fibres at most are summed for a volume where one costs more.
 _FEW_FIBRES: Final = 8_000
 
@@ -427,15 +429,16 @@ def _with_shares(shares: Array, shift: float) -> Array:
     gaps = np.diff(shares)
     least = shift / _MOST_BESIDE
     step = max(float(gaps.min()), least)
-    steps = np.arange(1, 1 + int(shift / step)) * step
+    # As many wherever in the world it lies: not one more or less by the last bit.
+    steps = np.arange(1, 1 + int(shift / step + _NEARLY)) * step
     found = [shares, steps, 1 - steps]
     for i in np.flatnonzero(gaps > 0).tolist():
         for beside, sense in ((i - 1, 1.0), (i + 1, -1.0)):
-            if 0 <= beside < len(gaps) and gaps[beside] < gaps[i] / 2:
+            if 0 <= beside < len(gaps) and gaps[beside] < gaps[i] / 2 - _NEARLY:
                 step = max(float(gaps[beside]), least)
-                steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step)) * step
+                steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step + _NEARLY)) * step
                 found.append((shares[i] if sense > 0 else shares[i + 1]) + sense * steps)
-    return np.unique(np.concatenate(found).clip(0.0, 1.0))
+    return np.unique(np.concatenate(found).clip(0.0, 1.0).round(9))
 
 
 def section_on(course: Course, placed: Placed, index: int) -> Placed:
