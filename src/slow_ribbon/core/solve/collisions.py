@@ -16,7 +16,7 @@ import shapely
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.variants import Standing
-from slow_ribbon.core.kernel.arrays import Array, Indices
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
@@ -76,17 +76,20 @@ def clashes(solved: Solved) -> list[Clash]:
     pairs = pairs[pairs[:, 0] < pairs[:, 1]]
     shared = np.minimum(highs[pairs[:, 0]], highs[pairs[:, 1]]) - np.maximum(lows[pairs[:, 0]], lows[pairs[:, 1]])
     found: list[Clash] = []
+    # What is shaped to a bend lies on it, and both are told in chords.
+    shaped = {frozenset((run.id, met.run)) for run in solved.job.runs for met in run.near.met if met.bent}
     # Two runs that stand in the same place lie to one another as they are drawn: they are looked at once, however many places there are.
     as_drawn: dict[tuple[str, str], list[Clash]] = {}
     for a, b in pairs[(shared >= THIN).all(axis=1)].tolist():
         look_up()
         one, other = standing[a], standing[b]
+        thin = 2 * CHORD_HEIGHT if frozenset((one.run.id, other.run.id)) in shaped else THIN
         if one.place.carriage is not other.place.carriage:
-            found.extend(_between(one, other, one.place.carriage, other.place.carriage, lows[a]))
+            found.extend(_between(one, other, one.place.carriage, other.place.carriage, lows[a], thin))
             continue
         keys = one.run.key, other.run.key
         if keys not in as_drawn:
-            as_drawn[keys] = list(_between(one, other, HERE, HERE, one.corners[0]))
+            as_drawn[keys] = list(_between(one, other, HERE, HERE, one.corners[0], thin))
         found.extend(_carried(clash, one.place, other.place) for clash in as_drawn[keys])
     return sorted(found, key=lambda clash: -clash.volume)
 
@@ -110,7 +113,7 @@ def _carried(clash: Clash, place: Standing, other: Standing) -> Clash:
     return replace(clash, places=(place.name, other.name), middle=(x, y, z))
 
 
-def _between(one: _Standing, other: _Standing, carriage: Carriage, other_carriage: Carriage, origin: Array) -> Iterator[Clash]:
+def _between(one: _Standing, other: _Standing, carriage: Carriage, other_carriage: Carriage, origin: Array, thin: float) -> Iterator[Clash]:
     bodies = [one.body(carriage, origin), other.body(other_carriage, origin)]
     if any(body.status() != manifold3d.Error.NoError or body.volume() <= 0 for body in bodies):
         # What is swallowed or pinched has no solid to be cut; it is a fault of its own.
@@ -121,7 +124,7 @@ def _between(one: _Standing, other: _Standing, carriage: Carriage, other_carriag
         size = (x1 - x0, y1 - y0, z1 - z0)
         area = part.surface_area()
         # Twice the volume over the surface is about the thickness of what is thin.
-        if part.volume() <= 0 or 2 * part.volume() / area < THIN:
+        if part.volume() <= 0 or 2 * part.volume() / area < thin:
             continue
         x, y, z = (origin + np.array([x0 + x1, y0 + y1, z0 + z1]) / 2).tolist()
         yield Clash(one.run.id, other.run.id, (one.place.name, other.place.name), (x, y, z), size, part.volume())
