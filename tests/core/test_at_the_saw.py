@@ -127,9 +127,10 @@ def test_allowances_are_in_the_stop_and_in_what_is_cut_from_stock() -> None:
     assert float(told["from_stock_mm"]) - float(told["bar_length_mm"]) == pytest.approx(39)
 
 
+@pytest.mark.parametrize("side", ["left", "right"])
 @pytest.mark.parametrize("corner", [90.0, 135.0, 60.0])
 @pytest.mark.parametrize("key", ["cornice-sprung", "cove-sprung"])
-def test_a_cornice_held_against_the_fence_is_cut_to_half_the_corner_with_no_bevel(key: str, corner: float) -> None:
+def test_a_cornice_held_against_the_fence_is_cut_to_half_the_corner_with_no_bevel(key: str, corner: float, side: str) -> None:
     """Plain geometry: held as it hangs, its head on the table, the mitre of a level corner is upright, half of what the line turns by."""
     turn = math.radians(180 - corner)
     legs = [{"kind": "straight", "to": (4000, 0, 0)}, {"kind": "straight", "to": (4000 + 4000 * math.cos(turn), 4000 * math.sin(turn), 0)}]
@@ -138,7 +139,7 @@ def test_a_cornice_held_against_the_fence_is_cut_to_half_the_corner_with_no_beve
         [
             read({"kind": "add_lines", "lines": [{"name": "Wall", "start": (0, 0, 0), "legs": legs}]}),
             read({"kind": "add_section", "section": from_library(key).model_dump()}),
-            read({"kind": "add_runs", "section": "S2", "lines": ["L1"], "placing": {"facing": {"kind": "left"}}}),
+            read({"kind": "add_runs", "section": "S2", "lines": ["L1"], "placing": {"facing": {"kind": side}}}),
         ],
     ).job
     lying = [as_held(row, job.saw) for row in cutting_list(solve(job))]
@@ -147,11 +148,23 @@ def test_a_cornice_held_against_the_fence_is_cut_to_half_the_corner_with_no_beve
     for one, other in zip(lying, sprung, strict=True):
         # Lying on its back both angles are needed; they are of one plane, and the piece is as long.
         assert one.long_point == other.long_point
-        for a, b in ((one.begin, other.begin), (one.end, other.end)):
+        # A piece faces right as its line goes: with its head down its back is at the fence when it lies end for end.
+        ends = (other.begin, other.end) if side == "left" else (other.end, other.begin)
+        for a, b in zip((one.begin, one.end), ends, strict=True):
             assert b.bevel == pytest.approx(0, abs=1e-9)
             assert abs(b.mitre) == pytest.approx(0 if a.square else (180 - corner) / 2)
             assert a.square or abs(a.bevel) > 1
-        assert {other.left, other.right} == {"front", "back"}
+        assert (other.left, other.right) == ("back", "front")
+        # The back lies on the wall, which is the line.
+        stop = at_the_saw(other, Saw(sprung=True, stop="fence")).stop
+        assert stop == pytest.approx(one.line_length)
+        # What is longest at an end, by the drawing and in words.
+        setting = at_the_saw(other, held.saw)
+        for end, told in ((False, setting.begin), (True, setting.end)):
+            if told.long:
+                upper = other.picture[1][:, 0] * (1 if end else -1)
+                at_back, at_front = (upper[2], upper[1]) if end else (upper[3], upper[0])
+                assert told.long == f"long at the {'back' if at_back > at_front else 'front'}"
         # Seen from above, the drawing is as long as the piece is at its edges.
         along = np.concatenate([side[:, 0] for side in other.picture])
         assert np.ptp(along) >= other.long_point - 1e-6

@@ -56,7 +56,10 @@ def cut_of(run: SolvedRun, index: int, end: bool) -> Cut:
 
 @dataclass(frozen=True)
 class Held:
-    """How pieces are cut where they are held otherwise at the saw than on their section's bed; fields as those of a row."""
+    """How pieces are cut where they are held against the fence, not on their section's bed; fields as those of a row.
+
+    Their back is at the fence. Where it is on their right as the line goes they lie end for end: ``begin`` is where they end on the line.
+    """
 
     begin: Cut
     end: Cut
@@ -251,7 +254,7 @@ def mirrored_row(row: CutRow) -> CutRow:
     """Return a row of the mirror images of its pieces."""
     return replace(
         _over(row),
-        sprung=None if row.sprung is None else _over(row.sprung),
+        sprung=None if row.sprung is None else back_at_fence(_over(row.sprung)),
         bends=tuple(_mirrored_bend(bend) for bend in row.bends),
         mirrored=True,
     )
@@ -314,7 +317,23 @@ def _held(run: SolvedRun, index: int, settings: tuple[Array, Array], picture: tu
     lying = run.cuts.lying(index)
     left, right = left_and_right(lying, lying.sprung_up)
     far_left, far_right, top, foot = reaches(lying, lying.sprung_up)
-    return Held(begin, end, left, right, picture, far_left - far_right, top - foot)
+    return back_at_fence(Held(begin, end, left, right, picture, far_left - far_right, top - foot))
+
+
+def back_at_fence(held: Held) -> Held:
+    """Return how pieces are held with their back at the fence: end for end where it lies to the right of travel.
+
+    The end of travel is then their first end. Seen the other way along, what leans to the left leans to the left still, and what is
+    tilted forward is tilted back.
+    """
+    if held.left == "back":
+        return held
+    first, last = (replace(cut, bevel=0.0 - cut.bevel) for cut in (held.end, held.begin))
+    corners = np.concatenate(held.picture)
+    about = np.array([corners[:, 0].min() + corners[:, 0].max(), corners[:, 1].min() + corners[:, 1].max()])
+    # The end to the left becomes the beginning to the right.
+    under, upper = (about - side[[2, 3, 0, 1]] for side in held.picture)
+    return replace(held, begin=first, end=last, left=held.right, right=held.left, picture=(under, upper))
 
 
 def centroid_length(run: SolvedRun, index: int) -> float | None:
