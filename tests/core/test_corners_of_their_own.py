@@ -49,6 +49,26 @@ def ways(job: Job) -> dict[tuple[float, ...], str]:
     return found
 
 
+CORNERS: list[dict[str, Any]] = [
+    {"kind": kind, field: piece} for kind, field in (("butt", "through"), ("cope", "coped")) for piece in ("before", "after", "left", "right")
+]
+
+
+@given(
+    st.booleans(), st.sampled_from(["left", "right"]), st.sampled_from(CORNERS), st.sampled_from(CORNERS), st.sampled_from(CORNERS),
+    st.floats(0, 180),
+)  # fmt: skip
+def test_mirrored_in_place_every_piece_is_the_mirror_image(closed: bool, side: str, inside: Any, outside: Any, own: Any, way: float) -> None:
+    changes = RunChanges.model_validate({"corners": inside, "external": outside})
+    job = made(closed, side, SetRun(run="R3", changes=changes), SetCorners(run="R3", points=(3,), changes=own))
+    axis = (math.cos(math.radians(way)), math.sin(math.radians(way)), 0.0)
+    mirrored = apply_all(job, [MirrorLines(lines=("L1",), a=(0, 0, 0), b=axis, copies=False)]).job
+    before, after = (solve(one).runs["R3"].cuts for one in (job, mirrored))
+    assert after.long_points == pytest.approx(before.long_points)
+    assert after.short_points == pytest.approx(before.short_points)
+    assert after.volumes == pytest.approx(before.volumes)
+
+
 @given(st.booleans(), st.sampled_from(["left", "right"]), st.sets(st.integers(1, 5), min_size=1), st.data())
 def test_corners_stay_at_their_places_whatever_becomes_of_the_line(closed: bool, side: str, points: set[int], data: st.DataObject) -> None:
     changes = {"kind": "gap", "gap": 6.0}

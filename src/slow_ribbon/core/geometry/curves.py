@@ -19,7 +19,7 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar, Final
 
@@ -244,6 +244,19 @@ class ScrewSpan(Curve):
 
     def breaks(self) -> Array:
         return np.array([0.0, self.length])
+
+    def part(self, low: float, high: float) -> Curve:
+        if low == 0.0 and high == self.length:
+            return self
+        rate = self.turn / self.length
+        turn = (high - low) * rate
+        return replace(self.begun(low * rate), turn=turn, climb=self.climb * turn / self.turn)
+
+    def begun(self, turned: float) -> ScrewSpan:
+        """Return the same arc or helix as it begins where it has turned by so much, radians."""
+        cosine, sine = math.cos(turned), math.sin(turned)
+        centre = self.centre + self.axis * (self.climb * turned / self.turn)
+        return replace(self, centre=centre, u=self.u * cosine + self.v * sine, v=self.v * cosine - self.u * sine)
 
     @property
     def radius_of_arc(self) -> float | None:

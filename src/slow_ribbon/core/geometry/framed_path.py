@@ -11,6 +11,7 @@ import numpy as np
 
 from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
 from slow_ribbon.core.geometry.frames import Rule, reflected, upright
+from slow_ribbon.core.geometry.joined_spans import add_span
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
@@ -233,6 +234,21 @@ class Path:
             if high - low > WELD:
                 found.append((low, high, span))
         return found
+
+    def begun(self, at: float, turned: float = 0.0) -> Path:
+        """Return the whole of a path that comes round as it begins, and ends, at a distance along it instead.
+
+        ``turned``: how far its frames are turned there against those it has now, radians from right toward up.
+        """
+        here = replace(self, spin=0.0, spun=0.0).at(np.array([at]))
+        number = int(np.searchsorted(self._begins[1:-1], at + WELD, side="right"))
+        cut, span = at - float(self._begins[number]), self.spans[number]
+        whole = cut <= WELD
+        spans: list[Curve] = [span if whole else span.part(cut, span.length)]
+        for other in (*self.spans[number + 1 :], *self.spans[:number], *(() if whole else (span.part(0.0, cut),))):
+            add_span(spans, other)
+        right = here.rights[0] * math.cos(turned) + here.ups[0] * math.sin(turned)
+        return replace(self, spans=tuple(spans), right=right, spun=self.spun + self.spin * at)
 
     def part(self, low: float, high: float) -> Path:
         """Return the path between two distances from this one's beginning."""

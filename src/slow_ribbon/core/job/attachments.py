@@ -164,7 +164,7 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     line = job.line(id)
     if line.wall is not None:
         job = job.put(line.model_copy(update={"wall": wall_over(line)}))
-    job = _each(job, id, lambda run: _carried(_other_side(run), move), _row_over)
+    job = _each(job, id, lambda run: _carried(_run_over(run), move), _row_over)
     negated = {row.id for row in job.rows if row.line == id}
     formulas = tuple(_negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas)
     job = job.model_copy(update={"formulas": formulas})
@@ -175,6 +175,13 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
         if isinstance(follower.made, Offset | SetOut):
             job = turned_over(job, follower.id, move)
     return job
+
+
+def _run_over(run: Run) -> Run:
+    """Return a run whose line was mirrored: what lay to the left of a corner, and of travel, lies to its right."""
+    own = tuple(one.model_copy(update={"made": one.made.mirrored()}) for one in run.own_corners)
+    made = {"corners": run.corners.mirrored(), "external": run.external.mirrored(), "own_corners": own}
+    return _other_side(run).model_copy(update=made)
 
 
 def _row_over(row: Row) -> Row:

@@ -31,6 +31,8 @@ CheckKind = Literal[
     "uncurved",
     "same-place",
     "wide-opening",
+    "small-block",
+    "unsolved",
 ]
 Severity = Literal["fault", "warning"]
 #: What mends something: a second section that members at a corner, the section turned there, an upright piece in it, its points cut

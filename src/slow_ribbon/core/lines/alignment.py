@@ -31,9 +31,10 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import Curve, StraightSpan, flattening
+from slow_ribbon.core.geometry.curves import Curve, flattening
 from slow_ribbon.core.geometry.framed_path import Path, Stations
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
+from slow_ribbon.core.geometry.joined_spans import add_span
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
@@ -141,6 +142,38 @@ class Course:
         """Return the course without the stretches (begin chainage, length) of ``gaps``: pieces end there with free ends."""
         if not gaps:
             return self
+        if self.smooth:
+            # Where its line starts it is not cut: what comes before and after goes on from door to door, as the frame there says.
+            last = max(((at + wide) % self.length for at, wide in gaps), default=0.0)
+            begun = self.begun(last, self.leftover)
+            return replace(begun, leftover=0.0)._without(gaps)
+        return self._without(gaps)
+
+    @property
+    def smooth(self) -> bool:
+        """Whether it comes round to where it starts with no corner anywhere."""
+        return self.closed and self.count == 1 and not self.turns[0] and not self.free[0] and 0 in self.paths
+
+    def begun(self, chainage: float, turned: float = 0.0) -> Course:
+        """Return a smooth course as its one piece begins and ends at a chainage instead, its frames ``turned`` there (``Path.begun``)."""
+        at = (chainage - float(self.begins[0])) % self.length
+        if min(at, self.length - at) <= WELD:
+            return self
+        path = self.paths[0].begun(at, turned)
+        ends = path.at(np.array([0.0, path.length]))
+        return replace(
+            self, starts=ends.points[:1], ends=ends.points[1:], tangents=ends.tangents[:1], tangents_end=ends.tangents[1:],
+            rights=ends.rights[:1], rights_end=ends.rights[1:], ups=ends.ups[:1], ups_end=ends.ups[1:],
+            begins=np.array([chainage % self.length]), paths={0: path},
+        )  # fmt: skip
+
+    def begun_at_a_curve(self) -> Course:
+        """Return a smooth course as it begins where one of its curves does, the first from its start on; this one where it has but one."""
+        path = self.paths.get(0)
+        bounds = path.bounds() if self.smooth and path is not None and path.ring else np.zeros(0)
+        return self.begun(float(self.begins[0] + bounds[1])) if len(bounds) > 2 else self
+
+    def _without(self, gaps: Sequence[tuple[float, float]]) -> Course:
         rows: list[tuple[int, float, float]] = []
         for i in range(self.count):
             begin, length = float(self.begins[i]), float(self.lengths[i])
@@ -405,7 +438,7 @@ def _turning(groups: list[list[Curve]], tangents: Array) -> Array:
 def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Curve]], Array, float]:
     """Return the spans of each piece, the chainages where pieces begin, and the line's length.
 
-    Straights that go on in one direction are one span. Directions of straights are compared
+    Straights that go on in one direction are one span, and so are parts of one curve. Directions of straights are compared
     with that of the first straight after a corner, so that a slow turn is not lost.
     """
     chainage, marks = 0.0, []
@@ -436,14 +469,7 @@ def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Curve]], Arr
             groups.append([span])
             begins.append(marks[i])
             continue
-        last = groups[-1][-1]
-        if span.straight and last.straight:
-            begin, end = last.at(np.zeros(1))[0][0], span.at(np.array([span.length]))[0][0]
-            along = end - begin
-            size = math.sqrt(float(along @ along))
-            groups[-1][-1] = StraightSpan(begin, along / size, size)
-        else:
-            groups[-1].append(span)
+        add_span(groups[-1], span)
     order = sorted(range(len(begins)), key=begins.__getitem__)
     return [groups[i] for i in order], np.array([begins[i] for i in order]), chainage
 

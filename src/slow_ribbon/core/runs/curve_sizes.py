@@ -2,7 +2,7 @@
 
 Sources: lengths are those of fibres of the bent piece, by quadrature; a kerf of width k sawn h deep closes at an angle of k/h, so that
 a bend of θ takes θ·h/k of them, the difference of its arcs at the kerf's foot and at the inside over the kerf (common practice, no
-source); a segment's board is the box around it along its chord, for an arc Ro - Ri cos(φ/2) wide and 2 Ro sin(φ/2) long.
+source): the piece turns about the foot of each kerf, so that the fibre there keeps its length, and along it they are set out; a segment's board is the box around it along its chord, for an arc Ro - Ri cos(φ/2) wide and 2 Ro sin(φ/2) long.
 """
 
 from __future__ import annotations
@@ -91,7 +91,7 @@ class Curvature:
     """What a piece that bends is made of, lengths in mm.
 
     ``leaves``: how long each is, from the inside of its first bend, with what the clamps need; ``leaf``: how thick; ``form``: the
-    radius of the form. ``kerfs``: how many saw cuts each bend takes and at what centres on the outside, ``depth`` how deep. ``board``:
+    radius of the form. ``kerfs``: how many saw cuts each bend takes and at what centres on the piece as it lies flat, ``depth`` how deep. ``board``:
     how long and how wide a board the piece is sawn from.
     """
 
@@ -130,9 +130,9 @@ def curvature_of(run: Run, cuts: Cuts, index: int) -> Curvature | None:
         kerfs = []
         for radius, angle, size, toward in bending.bends:
             count = max(1, math.ceil(angle * depth / way.kerf - NEARLY_WHOLE))
-            outside = bending.outside if toward else bending.inside
-            # The face on the outside keeps its length; there the kerfs are set out.
-            kerfs.append((count, size * (1 + outside / radius) / count))
+            # The piece turns about the foot of each kerf: what lies there keeps its length, and the web outside of it stretches.
+            foot = (bending.outside if toward else bending.inside) - way.web
+            kerfs.append((count, size * (1 + foot / radius) / count))
         return Curvature(kerfs=tuple(kerfs), depth=depth)
     return None
 

@@ -162,7 +162,7 @@ class Nosed(EndSurface):
         if self.high is not None:
             into = np.maximum(into, at - self.high + self.radius)
         into = np.clip(into, 0.0, self.radius)
-        return self.past - self.sense * (self.radius - np.sqrt(self.radius**2 - into**2))
+        return self.past - self.sense * (self.radius - np.sqrt((self.radius - into) * (self.radius + into)))
 
     def bends(self, chord_height: float) -> tuple[Array, Array]:
         # Sagitta of a chord on the round: R(1 − cos(φ/2)).

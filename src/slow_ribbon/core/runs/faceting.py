@@ -54,8 +54,9 @@ def faceted(course: Course, way: Faceted) -> Course:
         if path is None:
             marks, points = np.array([0.0, course.lengths[i]]), np.stack([course.starts[i], course.ends[i]])
         else:
-            ring = course.closed and course.count == 1 and not course.free[0] and not course.turns[0]
-            marks, points = facets_of(path, way, ring)
+            marks, points = facets_of(path, way, course.smooth)
+            if course.smooth and len(marks) < 4:
+                raise Refused(f"{len(marks) - 1} facets do not go round: let a curve have at least 3.", "curves", "few-facets")
         for number, (low, _) in enumerate(pairwise(marks.tolist())):
             starts.append(points[number])
             ends.append(points[number + 1])

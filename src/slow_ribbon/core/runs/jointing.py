@@ -64,7 +64,8 @@ def _along_outside(
 
     Raises ``Refused``.
     """
-    at = np.linspace(0.0, path.length, 2 + math.ceil(path.length / _FINE))
+    # Between the ends of its curves too, where how it bends may jump.
+    at = np.union1d(np.linspace(0.0, path.length, 2 + math.ceil(path.length / _FINE)), path.bounds())
     rates = 1 + lying.furthest(-path.at((at[1:] + at[:-1]) / 2).bends)
     outside = np.concatenate([[0.0], np.cumsum(np.diff(at) * rates)])
     most = float(rates.max())
@@ -114,7 +115,7 @@ def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Ch
     places: list[float] = []
     checks: list[Check] = []
     thick = float(np.ptp(cuts.placed.thickness))
-    ring = course.closed and course.count == 1 and not course.turns[0] and not course.free[0]
+    ring = course.smooth
     # The fibre that begins first and the one that ends last: at most so much beyond the line.
     begins, ends = cuts.beyond()
     only = supports_of(run, line)
@@ -150,5 +151,6 @@ def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Ch
             checks.append(_unplaced(run, cuts, i, refused.what + trimmed))
             continue
         begin = float(course.begins[i])
-        places += [(begin + at) % course.length if course.closed else begin + at for at in found]
+        # A ring begins and ends at a joint.
+        places += [(begin + at) % course.length if course.closed else begin + at for at in ([0.0, *found] if ring else found)]
     return places, checks

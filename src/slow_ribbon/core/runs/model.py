@@ -39,7 +39,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
-from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted
+from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted, Sawn
 from slow_ribbon.core.runs.faceting import faceted
 from slow_ribbon.core.runs.finishes import Finished, Square
 from slow_ribbon.core.runs.joints import Joints
@@ -379,6 +379,9 @@ def run_course(run: Run, line: Line) -> Course:
     if run.stretches is not None:
         gaps = [*_left_out(run, line, course.length), *gaps]
     course = course.broken(gaps)
+    # A ring that is jointed begins at the joint where its line starts; any other nowhere within a curve.
+    if run.joints is None or isinstance(run.curves, Faceted | Sawn):
+        course = course.begun_at_a_curve()
     return faceted(course, run.curves) if isinstance(run.curves, Faceted) else course
 
 

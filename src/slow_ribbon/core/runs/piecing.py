@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import logging
+from dataclasses import dataclass, replace
+from typing import Final
 
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.patience import TooLong
 from slow_ribbon.core.lines.alignment import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corner_ways import run_cuts
+from slow_ribbon.core.runs.corners import Mitre
 from slow_ribbon.core.runs.curve_sizes import board_places
-from slow_ribbon.core.runs.curving import Sawn
+from slow_ribbon.core.runs.curving import Bent, Sawn
 from slow_ribbon.core.runs.cuts import Cuts
+from slow_ribbon.core.runs.finishes import Square
 from slow_ribbon.core.runs.jointing import joint_places
 from slow_ribbon.core.runs.model import Placed, Run, placing_on, run_course
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.resizing import in_row
+
+_log: Final = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -30,6 +37,22 @@ class Pieced:
     square: Cuts
     section: Section
     checks: tuple[Check, ...]
+
+
+def plainly(run: Run) -> Run:
+    """Return a run as it is made most plainly: mitred, its ends square, in one length between corners, its curves bent."""
+    ends = dict.fromkeys(("first_end", "last_end", "opening_ends"), Square())
+    return run.model_copy(update={"corners": Mitre(), "external": Mitre(), "own_corners": (), "joints": None, "curves": Bent(), **ends})
+
+
+def unsolved(run: Run, line: Line, fault: Exception) -> Check:
+    """Return the check of a run that could not be worked out as it is set."""
+    what = (
+        f"{run.name} could not be worked out as it is set: a fault of the program ({type(fault).__name__}). It is listed with mitres and "
+        "square ends, in one length from corner to corner."
+    )
+    remedy = "Change the radius, ends, corners, joints or curves that were set last (run card), and report this with the job file."
+    return Check("unsolved", "fault", what, remedy, run.id, None, 0.0, line.start)
 
 
 @kept_with
@@ -48,7 +71,15 @@ def pieced(run: Run, line: Line, section: Section, course: Course | None = None)
     last = known.get("last")
     if last is not None and last[0] is line and last[1] is section:
         return last[2]
-    made = _pieced(run, line, section, run_course(run, line))
+    try:
+        made = _pieced(run, line, section, run_course(run, line))
+    except (Refused, TooLong):
+        raise
+    except Exception as fault:
+        # A fault of ours at one run is no reason to have no list of the others.
+        _log.exception("run %s (%s) cannot be cut into pieces", run.id, run.name)
+        plain = plainly(run)
+        made = replace(_pieced(plain, line, section, run_course(plain, line)), checks=(unsolved(run, line, fault),))
     known["last"] = (line, section, made)
     return made
 
@@ -69,7 +100,8 @@ def _pieced(run: Run, line: Line, section: Section, course: Course) -> Pieced:
         places, unplaced = joint_places(run, line, cuts)
         checks += unplaced
         if places:
-            course = course.parted(places)
+            # A joint set by hand may come anywhere on a ring, which has none where its line starts.
+            course = (course.begun(places[0]) if course.smooth else course).parted(places)
         cuts = run_cuts(run, line, placed, course, run.joints)
         square = run_cuts(run, line, placed, course) if run.joints.leans else cuts
     return Pieced(cuts, square, section, tuple(checks))

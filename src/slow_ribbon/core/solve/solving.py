@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import logging
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Final
 
 import numpy as np
@@ -14,12 +15,14 @@ from slow_ribbon.core.job.orphans import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.patience import TooLong
 from slow_ribbon.core.lines.alignment import Course, course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.checks import run_checks, wide_openings
+from slow_ribbon.core.runs.corner_overlaps import overlap_checks
 from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, vertices_at
 from slow_ribbon.core.runs.corners import Mitre, Treatment
 from slow_ribbon.core.runs.curve_sizes import curvature_of, curve_checks
@@ -31,11 +34,13 @@ from slow_ribbon.core.runs.fittings import Upright, at_end, fitting_at, in_corne
 from slow_ribbon.core.runs.footprints import footprints
 from slow_ribbon.core.runs.mitre import corner_kinds
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run, run_course
-from slow_ribbon.core.runs.piecing import pieced
+from slow_ribbon.core.runs.piecing import pieced, plainly, unsolved
 from slow_ribbon.core.sections.membering import same_image
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.sections.outline import OutlinePen
 from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
+
+_log: Final = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -73,7 +78,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         for (i, way), vertex in zip(made.items(), vertices, strict=True)
     )
     checks += curve_checks(run, cuts)
-    checks = [*checks, *run_checks(run, cuts), *wide_openings(run, line), *hanging_checks(run.id, line, course_of(line))]
+    checks = [*checks, *run_checks(run, cuts), *overlap_checks(run, cuts, made), *wide_openings(run, line), *hanging_checks(run.id, line, course_of(line))]
     return SolvedRun(
         id=run.id,
         key=key,
@@ -89,7 +94,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         section=section,
         sections=sections_of(run, cuts, section),
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
-        strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line), run.curves) if isinstance(run.curves, Faceted) else None,
+        strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line).begun_at_a_curve(), run.curves) if isinstance(run.curves, Faceted) else None,
         uprights=uprights_of(cuts, made),
         facets=frozenset(piece % course.count for i in facets for piece in (i - 1, i)),
     )
@@ -146,7 +151,31 @@ def solve_row(row: Row, line: Line, key: str = "") -> SolvedRow:
 
 
 def _solved_run(run: Run, line: Line, section: Section, key: str) -> SolvedRun:
-    return solve_run(run, line, section, key)
+    """Return a run solved; where that fails by a fault of ours, as plainly as it can be, with a check that says so."""
+    try:
+        return solve_run(run, line, section, key)
+    except (Refused, TooLong):
+        raise
+    except Exception as fault:
+        _log.exception("run %s (%s) cannot be solved", run.id, run.name)
+        plain, check = plainly(run), unsolved(run, line, fault)
+    for shape in (section, _boxed(section)):
+        try:
+            found = solve_run(plain, line, shape, key)
+        except (Refused, TooLong):
+            raise
+        except Exception:
+            _log.exception("run %s (%s) cannot be solved plainly either", run.id, run.name)
+        else:
+            return replace(found, checks=(check, *found.checks))
+    raise AssertionError(f"run {run.id} cannot be solved with a rectangle for its section")
+
+
+def _boxed(section: Section) -> Section:
+    """Return a section as the rectangle around it."""
+    left, low, right, high = section_shape(section).box
+    outline = OutlinePen(left, low).line(right, low).line(right, high).line(left, high).close()
+    return Section(id=section.id, name=section.name, outline=outline, width=right - left, height=high - low, datum=section.datum)
 
 
 #: Every kind of thing that is solved.

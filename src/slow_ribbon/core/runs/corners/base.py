@@ -28,6 +28,12 @@ def other_way(which: OnePiece) -> OnePiece:
     return turned.get(which, which)
 
 
+def other_hand(which: OnePiece) -> OnePiece:
+    """Return the same piece in a mirror image: what comes first along the line does so there too."""
+    mirrored: dict[OnePiece, OnePiece] = {"left": "right", "right": "left"}
+    return mirrored.get(which, which)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Meetings:
     """k corners: the frames at the end of the piece before each and at the beginning of the one after, (k, 3) each.
@@ -121,4 +127,8 @@ class Treatment(Model, ABC):
 
     def reversed(self) -> Self:
         """Return the treatment that makes the same corners of the line gone the other way."""
+        return self
+
+    def mirrored(self) -> Self:
+        """Return the treatment that makes the mirror images of the same corners."""
         return self

@@ -9,7 +9,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.tolerances import ROUNDING
-from slow_ribbon.core.runs.corners.base import Ends, Meetings, OnePiece, Treatment, other_way
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, OnePiece, Treatment, other_hand, other_way
 from slow_ribbon.core.runs.corners.mitre import Mitre
 from slow_ribbon.core.runs.ends import Planes
 
@@ -52,6 +52,9 @@ class Butt(Treatment):
 
     def reversed(self) -> Self:
         return self.model_copy(update={"through": other_way(self.through)})
+
+    def mirrored(self) -> Self:
+        return self.model_copy(update={"through": other_hand(self.through)})
 
 
 def square_to(directions: Array, to: Array) -> Array:

@@ -8,7 +8,7 @@ from typing import Final, Literal, Self
 import numpy as np
 
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.runs.corners.base import Ends, Meetings, OnePiece, Treatment, other_way
+from slow_ribbon.core.runs.corners.base import Ends, Meetings, OnePiece, Treatment, other_hand, other_way
 from slow_ribbon.core.runs.corners.butt import square_to
 from slow_ribbon.core.runs.corners.mitre import Mitre
 from slow_ribbon.core.runs.ends import EndSurface, Planes, Scribed
@@ -98,3 +98,6 @@ class Cope(Treatment):
 
     def reversed(self) -> Self:
         return self.model_copy(update={"coped": other_way(self.coped)})
+
+    def mirrored(self) -> Self:
+        return self.model_copy(update={"coped": other_hand(self.coped)})
