@@ -9,9 +9,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddOpenings, AddRuns, AddSection, RunChanges, SetRun, apply, apply_all
+from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
 from slow_ribbon.core.lines import ArcLeg, CurveLeg, LineBody, Opening, StraightLeg, course_of
 from slow_ribbon.core.runs.curve_sizes import curvature_of
@@ -132,3 +134,28 @@ def test_a_curve_that_is_split_and_joined_again_is_one(share: float, kind: str) 
         lines = tuple(line.id for line in split.lines)
         whole = apply(split, JoinLines(lines=lines))
         same(job, whole)
+
+
+@settings(max_examples=20)
+@given(st.floats(50, 900), st.floats(300, 1500), st.sets(st.integers(0, 3)), st.booleans())
+def test_reversed_with_its_start_rounded_nothing_on_a_closed_line_moves(radius: float, centres: float, rounded: set[int], twice: bool) -> None:
+    corners = [(0.0, 0.0), (6000.0, 0.0), (6000.0, 4000.0), (0.0, 4000.0)]
+    ends = [*corners[1:], corners[0]]
+    # The corner at the end of the last leg is where the line starts.
+    legs = tuple(StraightLeg(to=(*end, 0.0), round=radius if number in rounded | {3} else None) for number, end in enumerate(ends))
+    body = LineBody(name="Room", start=(0, 0, 0), legs=legs, closed=True)
+    row = {
+        "kind": "add_row",
+        "row": {"name": "Post", "line": "L1", "item": {"kind": "round", "diameter": 60, "height": 900}, "spacing": {"rule": {"kind": "equal-bays", "most": centres}}},
+    }
+    made_row = TypeAdapter(AnyEdit).validate_python(row)
+    job = apply(made(body, {"kind": "bent"}, {"bars": [20_000], "at": [1000.0, 7000.0]}, []), made_row)
+    places = apply(job, AddOpenings(line="L1", openings=(Opening(name="Door", at=2500, width=900),)))
+    for before in (job, places):
+        after = apply(before, ReverseLines(lines=("L1",)))
+        after = apply(after, ReverseLines(lines=("L1",))) if twice else after
+        items, moved = (np.array(sorted(next(iter(solve(one).rows.values())).out.positions.round(6).tolist())) for one in (before, after))
+        assert moved == pytest.approx(items, abs=1e-5)
+        same(before, after)
+        door = [tuple(course_of(one.line("L1")).points_at(np.array([opening.at + 450]))[0].round(6)) for one in (before, after) for opening in one.line("L1").openings]
+        assert len(set(door)) <= 1

@@ -54,13 +54,14 @@ def test_kerfs_come_as_far_apart_as_the_joiners_trial_tells(radius: float, thick
 
     The piece then turns about the foot of the kerf, by the angle whose tangent is the kerf over its depth; inches.
     """
-    rise = radius * math.tan(2 * math.atan(kerf / 2 / (thick - web)))
+    # The mark is as far from the kerf as the curve's radius at its foot, about which the piece turns.
+    rise = (radius - web) * math.tan(2 * math.atan(kerf / 2 / (thick - web)))
     # Kerfed from the inside, with the outside of the bend, which keeps its length, on the line: the face is to the inside.
     run = arc(radius * INCH, 180, thick * INCH, {"kind": "kerfed", "kerf": kerf * INCH, "web": web * INCH}, side="left")
     ((count, centres),) = curvature(run).kerfs
     # The trial lets the angle be a tangent, and no part of a kerf can be sawn.
     assert centres == pytest.approx(rise * INCH, rel=0.03)
-    assert count == pytest.approx(math.pi * radius / rise, abs=1 + 0.03 * math.pi * radius / rise)
+    assert count == pytest.approx(math.pi * (radius - web) / rise, abs=1 + 0.03 * math.pi * radius / rise)
 
 
 def test_the_kerfs_of_a_half_round_together_are_the_difference_of_its_arcs() -> None:
@@ -102,7 +103,7 @@ SEGMENTS = [(6, 1.1547), (8, 0.8284), (12, 0.5359), (16, 0.3978), (18, 0.3527), 
 @pytest.mark.parametrize(("count", "side"), SEGMENTS)
 def test_a_ring_of_straight_segments_is_as_the_turners_table_says(count: int, side: float) -> None:
     """Fitted facets touch the ring; each is cut at 180°/n."""
-    curves = {"kind": "faceted", "number": count // 2, "fit": "fitted"}
+    curves = {"kind": "faceted", "number": count, "fit": "fitted"}
     (row,) = cutting_list(arc_job(250, 360, 20, curves, side="left", high=18))
     assert row.quantity == count
     assert row.long_point / 250 == pytest.approx(side, abs=6e-5)

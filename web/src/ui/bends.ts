@@ -21,7 +21,7 @@ export function curvatureWords(made: NonNullable<CutRowFigures["curvature"]>, un
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   if (made.board) return `from a board ${formatLength(made.board[0], units)} × ${formatLength(made.board[1], units)}`;
   if (made.kerfs.length) {
-    const kerfs = made.kerfs.map(([number, centres]) => `${number} at ${formatLength(centres, fine)} on the outside`);
+    const kerfs = made.kerfs.map(([number, centres]) => `${number} at ${formatLength(centres, fine)} laid flat`);
     return `kerfs ${formatLength(made.depth, fine)} deep: ${kerfs.join(", then ")}`;
   }
   const lengths = made.leaves.map((leaf) => formatLength(leaf, units));

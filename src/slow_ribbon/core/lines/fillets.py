@@ -109,6 +109,8 @@ def line_parts(line: Line) -> tuple[Part, ...]:
             found_parts.append(Part(span, part.leg, order=part.order, low=cut_begin[i]))
         if i in fillets:
             found_parts.append(Part(fillets[i], part.leg, rounding=True))
+    if line.closed and line.rounding_at_start == "first" and found_parts[-1].rounding:
+        found_parts.insert(0, found_parts.pop())
     return tuple(found_parts)
 
 

@@ -80,7 +80,8 @@ class LineBody(Model):
 
     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
     ``right`` is which way right is at the start where frames are carried; level where left out.
-    ``undrawn`` names the file that no longer has the line, where its drawing was brought in again.
+    ``undrawn`` names the file that no longer has the line, where its drawing was brought in again. ``rounding_at_start``: whether the
+    rounding of a closed line's start corner comes ``last`` along it, chainage 0 at its end, or ``first``, chainage 0 at its beginning.
     """
 
     name: Name
@@ -95,6 +96,7 @@ class LineBody(Model):
     wall: Wall | None = None
     source: Source | None = None
     undrawn: Annotated[str, Field(max_length=255)] = ""
+    rounding_at_start: Literal["last", "first"] = "last"
     group: GroupName = ""
     made: Made | None = None
 

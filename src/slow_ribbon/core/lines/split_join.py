@@ -112,7 +112,9 @@ def unrounded(line: Line, leg: int) -> Line:
     second[-1] = second[-1].model_copy(update={"to": legs[after].to, "round": legs[after].round}) if second else arc
     middle = [*first, arc, *second]
     if after == 0:
-        return line.model_copy(update={"start": place(ends[1]), "legs": (*second, *legs[1:leg], *first, arc)})
+        ring = (arc, *second, *legs[1:leg], *first) if line.rounding_at_start == "first" else (*second, *legs[1:leg], *first, arc)
+        begin = ends[0 if line.rounding_at_start == "first" else 1]
+        return line.model_copy(update={"start": place(begin), "legs": ring, "rounding_at_start": "last"})
     return line.model_copy(update={"legs": (*legs[:leg], *middle, *legs[after + 1 :])})
 
 
@@ -164,22 +166,21 @@ def reverse(line: Line) -> Line:
     # The radius at the end of a leg belongs to the corner there.
     radii = [line.legs[i - 1].round for i in range(len(line.legs) - 1, 0, -1)] + [line.legs[-1].round if line.closed else None]
     legs = [leg.model_copy(update={"round": radius}) for leg, radius in zip(legs, radii, strict=True)]
-    # Where the start of a closed line is rounded, its chainage begins after the rounding.
-    last = line_parts(line)[-1] if line.closed else None
-    before = last.span.length if last is not None and last.rounding else 0.0
     openings = []
     for opening in reversed(line.openings):
-        at = length - before - opening.at - opening.width
+        at = length - opening.at - opening.width
         openings.append(opening.model_copy(update={"at": at % length if line.closed else max(0.0, at)}))
     marks = []
     for mark in reversed(line.marks):
-        at = length - before - mark.at
+        at = length - mark.at
         marks.append(mark.model_copy(update={"at": at % length if line.closed else max(0.0, at)}))
     update = {"start": line.legs[-1].to, "legs": tuple(legs), "openings": tuple(openings), "marks": tuple(marks), "wall": wall_over(line)}
+    # Chainage 0 stays where it is: a rounding that came last along the line comes first.
+    update["rounding_at_start"] = "first" if line.closed and line.legs[-1].round is not None and line.rounding_at_start == "last" else "last"
     found = line.model_copy(update=update)
     if course.rule == "upright":
         return found.model_copy(update={"right": None}) if line.right is not None else found
-    return right_at(found, 0.0, -course.just_before(length - before).rights[0])
+    return right_at(found, 0.0, -course.just_before(length).rights[0])
 
 
 def start_at(line: Line, chainage: float) -> Line:
@@ -193,6 +194,7 @@ def start_at(line: Line, chainage: float) -> Line:
         update={
             "start": parted.point,
             "legs": (*parted.after, *parted.before),
+            "rounding_at_start": "last",
             "openings": tuple(opening.model_copy(update={"at": (opening.at - chainage) % length}) for opening in line.openings),
             "marks": tuple(mark.model_copy(update={"at": (mark.at - chainage) % length}) for mark in line.marks),
         }
