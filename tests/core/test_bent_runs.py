@@ -16,8 +16,9 @@ from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
+from slow_ribbon.core.lines.legs import ArcLeg, CurveLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line, Opening
+from slow_ribbon.core.lines.split_join import reverse
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.cuts import Cuts
@@ -26,7 +27,7 @@ from slow_ribbon.core.runs.mitre import cut
 from slow_ribbon.core.runs.model import Between, FacingPoint, Placed, Placing, Run, faces_right, run_course
 from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section, section_shape
+from slow_ribbon.core.sections.model import NamedDatum, Section, section_shape
 from slow_ribbon.core.solve.solving import solve_run
 
 SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
@@ -331,3 +332,32 @@ def test_scarfs_round_a_ring_that_is_no_circle_fit_and_are_drawn_as_they_are() -
         assert cuts.images(i, points, end=False) == pytest.approx(cuts.images((i - 1) % 3, points, end=True), abs=1e-6)
     for i in range(3):
         assert mesh(piece_solid(cuts, i, chord_height=0.02)).volume == pytest.approx(cuts.volumes[i], rel=2e-3)
+
+
+@settings(max_examples=25)
+@given(
+    st.floats(200, 900), st.floats(-300, 300), st.floats(500, 1500), st.floats(20, 120), st.floats(20, 90), st.sampled_from(["left", "right"]),
+)  # fmt: skip
+def test_what_twists_strongly_is_drawn_as_large_as_it_is_both_ways(
+    lean: float, aside: float, high: float, deep: float, wide: float, side: str
+) -> None:
+    """A curve that goes up steeply as it turns: upright frames wind round it. Its volume is area × its length, as its datum is the middle."""
+    curve = CurveLeg(to=(lean, 600, high), controls=((0, aside, high * 0.6), (lean, 600 - aside, high * 0.4)))
+    path = bent_line((0, 0, 0), [curve], frame="upright")
+    section = Section(id="S1", name="Slat", outline=rectangle(deep, wide), width=deep, height=wide, datum=NamedDatum(name="middle"))
+    try:
+        course = course_of(path)
+    except Refused:
+        assume(False)
+    assume(float(np.abs(course.paths[0].bending[1]).max()) * max(deep, wide) < 1)
+    placing = Placing.model_validate({"facing": {"kind": side}})
+    drawn = []
+    for way in (path, reverse(path)):
+        cuts = run_cuts(way, section, placing)
+        assume(not any(check.kind in ("pinched", "swallowed") for check in run_checks(Run(id="R1", name="r", tag="A", line="L1", section="S1"), cuts)))
+        whole = mesh(run_solid(cuts))
+        assert whole.is_watertight
+        assert whole.volume == pytest.approx(deep * wide * course.length, rel=4e-3)
+        assert mesh(piece_solid(cuts, 0)).volume == pytest.approx(whole.volume, rel=1e-9)
+        drawn.append(whole.volume)
+    assert drawn[0] == pytest.approx(drawn[1], rel=1e-3)

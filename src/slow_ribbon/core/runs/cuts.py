@@ -13,7 +13,7 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_SHARE
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, ROUNDING, SAME_SHARE
 from slow_ribbon.core.lines.alignment import FOLD, Course
 from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.fibres import fibre_lengths, fibres_meet
@@ -34,6 +34,12 @@ _LEAST_SIDE: Final = 5.0
 _MOST_BESIDE: Final = 50
 #: Shares that differ by less are one.
 _NEARLY: Final = 1e-6
+#: The frame of what is drawn turns by no more than this from place to place, radians: what lies between is then told to a thousandth.
+_MOST_TWIST: Final = math.radians(3)
+#: Where between two places it is looked how fast the frame turns.
+_PLACES_BETWEEN: Final = np.array([[0.0, 0.25, 0.5, 0.75, 1.0]])
+#: No piece is drawn at more places for its twist.
+_MOST_RINGS: Final = 20_000
 #: So many fibres at most are summed for a volume where one costs more.
 _FEW_FIBRES: Final = 8_000
 
@@ -297,12 +303,12 @@ class Cuts:
 
         ``points`` (k, 2) are those of its section.
         """
-        path = self.course.paths[index]
-        shares = path.flattened(chord_height, float(np.abs(points).max())) / path.length
+        path, reach = self.course.paths[index], float(np.abs(points).max())
+        shares = path.flattened(chord_height, reach) / path.length
         begin, end = self.path_fibres(index, points)
-        if _meets_straight(path, begin, end):
-            return shares
-        return _with_shares(shares, float(max(np.abs(begin).max(), np.abs(end - path.length).max())) / path.length)
+        if not _meets_straight(path, begin, end):
+            shares = _with_shares(shares, float(max(np.abs(begin).max(), np.abs(end - path.length).max())) / path.length)
+        return _with_twist(path, shares, chord_height, reach) if path.twists else shares
 
     @cached_property
     def volumes(self) -> Array:
@@ -439,6 +445,22 @@ def _with_shares(shares: Array, shift: float) -> Array:
                 steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step + _NEARLY)) * step
                 found.append((shares[i] if sense > 0 else shares[i + 1]) + sense * steps)
     return np.unique(np.concatenate(found).clip(0.0, 1.0).round(9))
+
+
+def _with_twist(path: Path, shares: Array, chord_height: float, reach: float) -> Array:
+    """Return shares of a piece with more of them where its frame turns, in pairs of equal parts: none further from the next than it may be.
+
+    What is ``reach`` from the line winds about it: its sagitta between two places is reach·(1 − cos(φ/2)).
+    """
+    step = min(_MOST_TWIST, 2 * math.acos(max(0.0, 1 - chord_height / max(reach, chord_height))))
+    gaps = np.diff(shares)
+    middles = shares[:-1, None] + gaps[:, None] * _PLACES_BETWEEN
+    turned = np.abs(path.at(middles.ravel() * path.length).twists).reshape(middles.shape).max(axis=1) * gaps * path.length
+    counts = 2 * np.maximum(1, np.ceil(turned / (2 * step) - NEARLY_WHOLE).astype(int))
+    if counts.sum() > _MOST_RINGS:
+        counts = 2 * np.maximum(1, (counts * (_MOST_RINGS / counts.sum()) / 2).astype(int))
+    inside = [low + gap * np.arange(count) / count for low, gap, count in zip(shares[:-1].tolist(), gaps.tolist(), counts.tolist(), strict=True)]
+    return np.append(np.concatenate(inside), shares[-1])
 
 
 def section_on(course: Course, placed: Placed, index: int) -> Placed:

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
+from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.core.runs.cuts import Cuts
@@ -95,7 +96,7 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
     vertices = np.empty((int(low[-1]), size, 3))
     vertices[ends] = _end_rings(cuts, points, at)
     vertices[begins[opens]] = _begin_rings(cuts, points, at, np.flatnonzero(opens))
-    firsts, seconds = [begins], [ends]
+    firsts, seconds, others = [begins], [ends], [np.zeros(len(begins), dtype=bool)]
     for i, rings in paths.items():
         vertices[ends[i]] = rings[-1]
         if opens[i]:
@@ -105,10 +106,13 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
             vertices[inside] = rings[1:-1]
             # The piece's one pair of rings becomes a chain of them.
             firsts.append(inside)
+            # The first of its sides stands in the place of the piece's only one.
+            others.append(_every_other(cuts.course.paths[i], len(rings))[1:])
             seconds.append(np.append(inside[1:], ends[i]))
             seconds[0] = seconds[0].copy()
             seconds[0][i] = inside[0]
-    faces = [_sides(flat, np.concatenate(firsts) * size, np.concatenate(seconds) * size, cuts.placed.mirrored)]
+    chain = np.concatenate(firsts) * size, np.concatenate(seconds) * size
+    faces = [_sides(flat, *chain, cuts.placed.mirrored, np.concatenate(others))]
     closing = np.roll(opens, -1)
     caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
     faces.append((begins[opens][:, None, None] * size + caps[None]).reshape(-1, 3))
@@ -119,14 +123,16 @@ def run_solid(cuts: Cuts, origin: Array | None = None, chord_height: float = CHO
 def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_height: float = CHORD_HEIGHT) -> Solid:
     """Return one piece of a run as a solid of its own."""
     flat = cuts.flat(chord_height)
+    other: Flags | None = None
     if index in cuts.course.paths:
         rings = _path_rings(cuts, index, cuts.placed.points(flat.points), _origin(cuts, origin), chord_height)[0]
+        other = _every_other(cuts.course.paths[index], len(rings))
     else:
         rings = _both_rings(cuts, flat, _origin(cuts, origin))[index]
     size = rings.shape[1]
     steps = np.arange(len(rings) - 1) * size
     caps = flat.triangles[:, ::-1] if cuts.placed.mirrored else flat.triangles
-    faces = [_sides(flat, steps, steps + size, cuts.placed.mirrored), caps, (len(rings) - 1) * size + caps[:, ::-1]]
+    faces = [_sides(flat, steps, steps + size, cuts.placed.mirrored, other), caps, (len(rings) - 1) * size + caps[:, ::-1]]
     return Solid(rings.reshape(-1, 3), np.concatenate(faces))
 
 
@@ -168,7 +174,8 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
         vertices.append(around[0].reshape(-1, 3))
         out = outward[i if len(outward) > 1 else 0]
         all_normals.append((around[1] * out[None, :, :1] + around[2] * out[None, :, 1:]).reshape(-1, 3))
-        bent = _quads(steps + first, steps + second, steps + skin + first, steps + skin + second, placed.mirrored)
+        other = _every_other(course.paths[i], len(rings))
+        bent = _quads(steps + first, steps + second, steps + skin + first, steps + skin + second, placed.mirrored, other)
         parts[i] = [bent.reshape(-1, 3)]
         at += len(rings) * skin
         both[i, 0], both[i, 1] = rings[0], rings[-1]
@@ -223,8 +230,24 @@ def _origin(cuts: Cuts, origin: Array | None) -> Array:
     return np.zeros(3) if origin is None else origin
 
 
-def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool) -> Indices:
-    """Return two triangles for each side a→b at the beginning and c→d at the end, shape (m, 2s, 3)."""
+def _every_other(path: Path, rings: int) -> Flags:
+    """Return which sides between rings of a piece that bends are parted the other way, (rings − 1,): where it twists every other one.
+
+    A side that twists is no plane: parted from one corner to the other it bulges, and parted the other way it is as hollow.
+    """
+    return np.asarray((np.arange(rings - 1) % 2 == 1) & path.twists)
+
+
+def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool, other: Flags | None = None) -> Indices:
+    """Return two triangles for each side a→b at the beginning and c→d at the end, shape (m, 2s, 3).
+
+    ``other`` (m,): which of them are parted from b to c, and not from a to d.
+    """
+    if other is not None and other.any():
+        found = _quads(a, b, c, d, mirrored)
+        # Seen from the other end the two corners change about, and so does the sense.
+        found[other] = _quads(c[other], d[other], a[other], b[other], not mirrored)
+        return found
     count, sides = a.shape
     quads = np.empty((count, 2 * sides, 3), dtype=np.int64)
     # Seen along travel the outline runs anticlockwise; seen from outside, a → d → b turns so too.
@@ -236,7 +259,7 @@ def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool) -> In
     return quads
 
 
-def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool) -> Indices:
+def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool, other: Flags | None = None) -> Indices:
     first = np.arange(flat.rim)
     second = first + 1
     low = 0
@@ -244,4 +267,4 @@ def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool) -> Indice
         second[low + size - 1] = low
         low += size
     b, e = begins[:, None], ends[:, None]
-    return np.asarray(_quads(b + first, b + second, e + first, e + second, mirrored).reshape(-1, 3))
+    return np.asarray(_quads(b + first, b + second, e + first, e + second, mirrored, other).reshape(-1, 3))

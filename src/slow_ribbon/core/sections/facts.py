@@ -21,7 +21,8 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Final
+from operator import itemgetter
+from typing import Any, Final
 
 import numpy as np
 import shapely
@@ -43,6 +44,11 @@ from slow_ribbon.core.sections.together import Together
 _FINE: Final = 1e-6
 #: How near it is looked for first.
 _ROUGH: Final = 1e-3
+#: Circles that differ by less, as a share of their radius, are as large as one another; nor are rounds told finer where that is looked for.
+_SAME_CIRCLE: Final = 2e-5
+_ROUND: Final = 128
+#: At no more places than this it is looked for a larger one.
+_PLACES: Final = 4
 #: In how many parts a chord near the largest circle is made finer: its height is less by the square of that.
 _FINER: Final = 10
 #: Directions first looked in for the smallest rectangle.
@@ -181,11 +187,34 @@ def _smooth_and_convex(loop: Loop) -> bool:
 
 
 def _largest_circle(shape: Shape) -> tuple[float, float, float]:
-    """Return centre x, y and radius of the largest circle that lies within a shape."""
+    """Return centre x, y and radius of the largest circle that lies within a shape.
+
+    A circle that grows till it is held may be smaller than one elsewhere: what is further from the outline than its radius is what is left
+    of the shape when that is taken off all round.
+    """
     left, low, right, high = shape.box
     size = max(right - left, high - low)
-    rough = shapely.maximum_inscribed_circle(shape.polygon(CHORDS * size), _ROUGH * size)
-    centre = shapely.get_coordinates(rough)[0]
+    polygon = shape.polygon(CHORDS * size)
+    centre = shapely.get_coordinates(shapely.maximum_inscribed_circle(polygon, _ROUGH * size))[0]
+    best = _grown(shape, centre, size)
+    for _ in range(_PLACES):
+        left_over = polygon.buffer(-best[2] * (1 + _SAME_CIRCLE), quad_segs=_ROUND)
+        elsewhere = [_grown(shape, shapely.get_coordinates(part.representative_point())[0], size) for part in _parts(left_over)]
+        larger = max(elsewhere, key=itemgetter(2), default=best)
+        if larger[2] <= best[2] * (1 + _SAME_CIRCLE / 2):
+            break
+        best = larger
+    return best
+
+
+def _parts(left_over: Any) -> list[Any]:
+    """Return the largest parts of what is left of a shape."""
+    found = [part for part in shapely.get_parts(left_over) if not part.is_empty]
+    return sorted(found, key=lambda part: -part.area)[:_PLACES]
+
+
+def _grown(shape: Shape, centre: Array, size: float) -> tuple[float, float, float]:
+    """Return centre x, y and radius of the circle that grows within a shape of some size from about a centre, till it is held."""
     # What may become the nearest is looked at in finer chords.
     reach = 4 * _ROUGH * size
     begins, ends, edge, shares = shape.chords(CHORDS * size).straights
