@@ -1,18 +1,23 @@
-"""Checks that are accepted with a reason: they no longer count, until they say something else."""
+"""Checks that are accepted with a reason: they no longer count, as long as they are of the same kind, thing and place."""
 
 from __future__ import annotations
 
+import hashlib
 import json
+from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job, with_delta
 from slow_ribbon.core.job.delta import delta
 from slow_ribbon.core.job.document import job_from_text, job_to_text
-from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, Remove, apply, apply_all
+from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, Remove, RunChanges, SetRun, apply, apply_all
 from slow_ribbon.core.job.edits.accepting import AcceptCheck, WithdrawAcceptance
 from slow_ribbon.core.job.edits.points import MoveVertex
 from slow_ribbon.core.kernel import Refused, plain
+from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.fields import Accepted
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing
@@ -24,7 +29,7 @@ from slow_ribbon.exports.csv import lists_data
 BATTEN = SectionBody(name="Batten", outline=rectangle(20, 60), width=20, height=60)
 
 
-def test_an_accepted_check_counts_no_more_until_it_says_something_else() -> None:
+def test_an_accepted_check_counts_no_more_while_it_is_at_its_place() -> None:
     # A leg so short that its piece is swallowed, and another line with the same fault.
     lines = tuple(line_body([(x, 0, 0), (x + 1000, 0, 0), (x + 1000, 30, 0), (x, 30, 0)], False, f"Wall {x}") for x in (0, 5000))
     job = apply_all(
@@ -53,9 +58,17 @@ def test_an_accepted_check_counts_no_more_until_it_says_something_else() -> None
     assert [one.reason for one in again.accepted] == ["cut by hand"]
     aside = apply(again, MoveVertex(line="L2", index=3, to=(5200, 30, 0)))
     assert solve(aside).reason(check) == "cut by hand"
-    # A leg that is shorter still is another fault.
+    # A little shorter, of another tag, it is the same fault at the same place; elsewhere it is another.
     worse = apply(again, MoveVertex(line="L1", index=2, to=(1000, 24, 0)))
-    assert solve(worse).severities()[0] == faults
+    tagged = apply(worse, SetRun(run="R4", changes=RunChanges(tag="ZZ")))
+    assert solve(tagged).severities() == (faults - 1, warnings)
+    there = apply(again, MoveVertex(line="L1", index=2, to=(1040, 30, 0)))
+    assert solve(there).severities()[0] == faults
+    # What was accepted by what it said, as an earlier program did, is accepted still.
+    place = ",".join(f"{value + 0.0:.1f}" for value in check.point)
+    said = hashlib.sha256(f"{check.kind}|{plain(check.what)}|{place}".encode()).hexdigest()[:16]
+    earlier = apply(job, AcceptCheck(accepted=accepted.model_copy(update={"check": said})))
+    assert solve(earlier).reason(check) == "scribed on site"
     assert solve(apply(again, WithdrawAcceptance(thing="R4", check=check.key))).severities() == (faults, warnings)
     # With its run it is gone; what there is none of cannot be accepted or taken back.
     assert apply(again, Remove(ids=("R4",))).accepted == ()
@@ -63,3 +76,14 @@ def test_an_accepted_check_counts_no_more_until_it_says_something_else() -> None
         apply(job, WithdrawAcceptance(thing="R4", check=check.key))
     with pytest.raises(Refused, match="nothing with the id R77"):
         apply(job, AcceptCheck(accepted=accepted.model_copy(update={"thing": "R77"})))
+
+
+@given(st.tuples(*[st.floats(-1e5, 1e5)] * 3), st.tuples(*[st.floats(-4.9, 4.9)] * 3))
+def test_a_check_is_known_within_five_millimetres_and_not_beyond_thirty(point: tuple[float, ...], by: tuple[float, ...]) -> None:
+    def at(place: Any, what: str = "It is so.") -> Check:
+        return Check("pinched", "fault", what, "Mend it.", "R1", 0, 0.0, place)
+
+    x, y, z = point
+    near = (x + by[0], y + by[1], z + by[2])
+    assert at(point).key in at(near, "It is otherwise.").keys
+    assert at(point).key not in at((x + 30, y, z)).keys

@@ -336,12 +336,16 @@ def test_scarfs_round_a_ring_that_is_no_circle_fit_and_are_drawn_as_they_are() -
 
 @settings(max_examples=25)
 @given(
-    st.floats(200, 900), st.floats(-300, 300), st.floats(500, 1500), st.floats(20, 120), st.floats(20, 90), st.sampled_from(["left", "right"]),
+    st.floats(200, 900), st.floats(-300, 300), st.floats(500, 1500), st.floats(20, 120), st.floats(20, 90),
+    st.sampled_from(["left", "right"]),
 )  # fmt: skip
 def test_what_twists_strongly_is_drawn_as_large_as_it_is_both_ways(
     lean: float, aside: float, high: float, deep: float, wide: float, side: str
 ) -> None:
-    """A curve that goes up steeply as it turns: upright frames wind round it. Its volume is area × its length, as its datum is the middle."""
+    """A curve that goes up steeply as it turns: upright frames wind round it.
+
+    Its volume is area × its length, as its datum is the middle.
+    """
     curve = CurveLeg(to=(lean, 600, high), controls=((0, aside, high * 0.6), (lean, 600 - aside, high * 0.4)))
     path = bent_line((0, 0, 0), [curve], frame="upright")
     section = Section(id="S1", name="Slat", outline=rectangle(deep, wide), width=deep, height=wide, datum=NamedDatum(name="middle"))
@@ -354,7 +358,12 @@ def test_what_twists_strongly_is_drawn_as_large_as_it_is_both_ways(
     drawn = []
     for way in (path, reverse(path)):
         cuts = run_cuts(way, section, placing)
-        assume(not any(check.kind in ("pinched", "swallowed") for check in run_checks(Run(id="R1", name="r", tag="A", line="L1", section="S1"), cuts)))
+        assume(
+            not any(
+                check.kind in ("pinched", "swallowed")
+                for check in run_checks(Run(id="R1", name="r", tag="A", line="L1", section="S1"), cuts)
+            )
+        )
         whole = mesh(run_solid(cuts))
         assert whole.is_watertight
         assert whole.volume == pytest.approx(deep * wide * course.length, rel=4e-3)

@@ -51,8 +51,8 @@ def test_a_block_smaller_than_its_section_is_told() -> None:
 
 
 @given(
-    st.floats(-150, 150), st.floats(10, 200), st.floats(20, 400), st.sampled_from(["block", "transition"]), st.sampled_from(["left", "right"]),
-    st.sampled_from([0.0, 0.0, 700.0]),
+    st.floats(-150, 150), st.floats(10, 200), st.floats(20, 400), st.sampled_from(["block", "transition"]),
+    st.sampled_from(["left", "right"]), st.sampled_from([0.0, 0.0, 700.0]),
 )  # fmt: skip
 def test_pieces_that_share_room_are_told_and_no_others(turn: float, deep: float, size: float, kind: str, facing: str, rise: float) -> None:
     assume(abs(turn) > 1)

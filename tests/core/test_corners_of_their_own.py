@@ -50,7 +50,9 @@ def ways(job: Job) -> dict[tuple[float, ...], str]:
 
 
 CORNERS: list[dict[str, Any]] = [
-    {"kind": kind, field: piece} for kind, field in (("butt", "through"), ("cope", "coped")) for piece in ("before", "after", "left", "right")
+    {"kind": kind, field: piece}
+    for kind, field in (("butt", "through"), ("cope", "coped"))
+    for piece in ("before", "after", "left", "right")
 ]
 
 
@@ -58,7 +60,9 @@ CORNERS: list[dict[str, Any]] = [
     st.booleans(), st.sampled_from(["left", "right"]), st.sampled_from(CORNERS), st.sampled_from(CORNERS), st.sampled_from(CORNERS),
     st.floats(0, 180),
 )  # fmt: skip
-def test_mirrored_in_place_every_piece_is_the_mirror_image(closed: bool, side: str, inside: Any, outside: Any, own: Any, way: float) -> None:
+def test_mirrored_in_place_every_piece_is_the_mirror_image(
+    closed: bool, side: str, inside: Any, outside: Any, own: Any, way: float
+) -> None:
     changes = RunChanges.model_validate({"corners": inside, "external": outside})
     job = made(closed, side, SetRun(run="R3", changes=changes), SetCorners(run="R3", points=(3,), changes=own))
     axis = (math.cos(math.radians(way)), math.sin(math.radians(way)), 0.0)

@@ -69,8 +69,17 @@ def pieces(job: Job) -> list[tuple[float, ...]]:
     rows = []
     for i in range(cuts.course.count):
         curved = curvature_of(job.runs[0], cuts, i)
-        more = () if curved is None else (*sorted(curved.leaves), *(figure for kerf in sorted(curved.kerfs) for figure in kerf), *(curved.board or ()))
-        rows.append(tuple(round(float(figure), 4) for figure in (cuts.long_points[i], cuts.short_points[i], cuts.line_lengths[i], cuts.volumes[i], *more)))
+        more = (
+            ()
+            if curved is None
+            else (*sorted(curved.leaves), *(figure for kerf in sorted(curved.kerfs) for figure in kerf), *(curved.board or ()))
+        )
+        rows.append(
+            tuple(
+                round(float(figure), 4)
+                for figure in (cuts.long_points[i], cuts.short_points[i], cuts.line_lengths[i], cuts.volumes[i], *more)
+            )
+        )
     return sorted(rows)
 
 
@@ -125,7 +134,11 @@ def test_joints_by_hand_are_all_the_joints_of_a_ring() -> None:
 @settings(max_examples=12)
 @given(st.floats(0.1, 0.9), st.sampled_from(["arc", "curve"]))
 def test_a_curve_that_is_split_and_joined_again_is_one(share: float, kind: str) -> None:
-    bent: Any = ArcLeg(via=(3000, 1000, 0), to=(5000, 4000, 0)) if kind == "arc" else CurveLeg(controls=((3000, 0, 0), (5000, 1500, 0)), to=(5000, 4000, 0))
+    bent: Any = (
+        ArcLeg(via=(3000, 1000, 0), to=(5000, 4000, 0))
+        if kind == "arc"
+        else CurveLeg(controls=((3000, 0, 0), (5000, 1500, 0)), to=(5000, 4000, 0))
+    )
     body = LineBody(name="Bench", start=(-1000, 0, 0), legs=(StraightLeg(to=(0, 0, 0)), bent, StraightLeg(to=(5000, 6000, 0))))
     for curves in ({"kind": "faceted", "number": 6}, {"kind": "kerfed", "kerf": 3.0, "web": 3.0}):
         job = made(body, curves, None, [])
@@ -138,7 +151,9 @@ def test_a_curve_that_is_split_and_joined_again_is_one(share: float, kind: str) 
 
 @settings(max_examples=20)
 @given(st.floats(50, 900), st.floats(300, 1500), st.sets(st.integers(0, 3)), st.booleans())
-def test_reversed_with_its_start_rounded_nothing_on_a_closed_line_moves(radius: float, centres: float, rounded: set[int], twice: bool) -> None:
+def test_reversed_with_its_start_rounded_nothing_on_a_closed_line_moves(
+    radius: float, centres: float, rounded: set[int], twice: bool
+) -> None:
     corners = [(0.0, 0.0), (6000.0, 0.0), (6000.0, 4000.0), (0.0, 4000.0)]
     ends = [*corners[1:], corners[0]]
     # The corner at the end of the last leg is where the line starts.
@@ -146,7 +161,12 @@ def test_reversed_with_its_start_rounded_nothing_on_a_closed_line_moves(radius: 
     body = LineBody(name="Room", start=(0, 0, 0), legs=legs, closed=True)
     row = {
         "kind": "add_row",
-        "row": {"name": "Post", "line": "L1", "item": {"kind": "round", "diameter": 60, "height": 900}, "spacing": {"rule": {"kind": "equal-bays", "most": centres}}},
+        "row": {
+            "name": "Post",
+            "line": "L1",
+            "item": {"kind": "round", "diameter": 60, "height": 900},
+            "spacing": {"rule": {"kind": "equal-bays", "most": centres}},
+        },
     }
     made_row = TypeAdapter(AnyEdit).validate_python(row)
     job = apply(made(body, {"kind": "bent"}, {"bars": [20_000], "at": [1000.0, 7000.0]}, []), made_row)
@@ -157,5 +177,9 @@ def test_reversed_with_its_start_rounded_nothing_on_a_closed_line_moves(radius: 
         items, moved = (np.array(sorted(next(iter(solve(one).rows.values())).out.positions.round(6).tolist())) for one in (before, after))
         assert moved == pytest.approx(items, abs=1e-5)
         same(before, after)
-        door = [tuple(course_of(one.line("L1")).points_at(np.array([opening.at + 450]))[0].round(6)) for one in (before, after) for opening in one.line("L1").openings]
+        door = [
+            tuple(course_of(one.line("L1")).points_at(np.array([opening.at + 450]))[0].round(6))
+            for one in (before, after)
+            for opening in one.line("L1").openings
+        ]
         assert len(set(door)) <= 1

@@ -15,6 +15,7 @@ from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import solids
 from slow_ribbon.core.runs.ends import Nosed
+from slow_ribbon.core.runs.footprints import footprints as footprints_of
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import solve, solving
@@ -46,12 +47,12 @@ def test_a_fault_of_one_run_leaves_the_others(where: str, monkeypatch: pytest.Mo
     if where == "pieces":
         monkeypatch.setattr(Nosed, "reach", _broken)
     else:
-        made = solving.footprints
+        made = footprints_of
 
-        def footprints(cuts: Any) -> Any:
+        def broken(cuts: Any) -> Any:
             return _broken() if cuts.shaped else made(cuts)
 
-        monkeypatch.setattr(solving, "footprints", footprints)
+        monkeypatch.setattr(solving, "footprints", broken)
     solved = solve(job(5))
     (check,) = solved.runs["R4"].checks
     assert (check.kind, check.severity, check.thing) == ("unsolved", "fault", "R4")

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from slow_ribbon.core.job import Job, changed_fields, new_ids, overlap
-from slow_ribbon.core.job.edits import Edit
+from slow_ribbon.core.job.edits import Edit, comes_elsewhere, said_by
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, solve_wall
 from slow_ribbon.service import answers
@@ -70,7 +70,8 @@ class Bench:
             nonlocal told
             if was is not None:
                 wanted = applied(was, edits, confirmed).job
-                if overlap(changed_fields(was, wanted), changed_fields(was, job)):
+                theirs = changed_fields(was, job)
+                if overlap(changed_fields(was, wanted) | said_by(was, edits), theirs) or comes_elsewhere(was, job, edits):
                     return None
             made = applied(job, edits, confirmed)
             solved = desk.solved(made.job)

@@ -1,4 +1,5 @@
 /** The job as a window holds it: the document and its figures, put together from what the service tells of it. */
+import { acceptances } from "./acceptances";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -24,7 +25,7 @@ export interface JobShown {
   checked: Record<string, Schemas["CheckFigures"][]>;
   checks: Schemas["CheckFigures"][];
   /** Checks that somebody accepted, with the reason; they are in none of the others. */
-  accepted: { check: Schemas["CheckFigures"]; reason: string }[];
+  accepted: { check: Schemas["CheckFigures"]; reason: string; known: string }[];
   /** All checks as they are told, accepted or not. */
   found: Record<string, Schemas["CheckFigures"][]>;
   totals: Schemas["Totals"];
@@ -129,20 +130,20 @@ function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
   const there = new Set([...(job.runs ?? []), ...(job.rows ?? []), ...(job.typicals ?? [])].map((thing) => thing.id));
   const has = (id: string) => there.has(id);
   const found = kept({ ...shown.found, ...now.checks }, has);
-  const reasons = new Map((job.accepted ?? []).map((one) => [`${one.thing} ${one.check}`, one.reason]));
-  const reasonOf = (check: Schemas["CheckFigures"]) => reasons.get(`${check.thing} ${check.key}`);
-  const checked = reasons.size
+  const acceptedAs = acceptances(job.accepted);
+  const reasonOf = (check: Schemas["CheckFigures"]) => acceptedAs(check)?.reason;
+  const checked = job.accepted?.length
     ? Object.fromEntries(
         Object.entries(found).map(([id, checks]) => [id, checks.filter((check) => reasonOf(check) === undefined)]),
       )
     : found;
   const all = [...there].flatMap((id) => checked[id] ?? []);
-  const accepted = reasons.size
+  const accepted = job.accepted?.length
     ? [...there]
         .flatMap((id) => found[id] ?? [])
         .flatMap((check) => {
-          const reason = reasonOf(check);
-          return reason === undefined ? [] : [{ check, reason }];
+          const one = acceptedAs(check);
+          return one === undefined ? [] : [{ check, reason: one.reason, known: one.check }];
         })
     : [];
   return {

@@ -1934,11 +1934,13 @@ export interface components {
         };
         /**
          * CheckFigures
-         * @description A check; ``key`` is what it is accepted by, ``said`` what it says in millimetres.
+         * @description A check; ``key`` is what it is accepted by, ``keys`` all that it may have been; ``said`` what it says in millimetres.
          */
         CheckFigures: {
             /** Key */
             key: string;
+            /** Keys */
+            keys: string[];
             /** Said */
             said: string;
             /** Kind */
@@ -4272,6 +4274,12 @@ export interface components {
              */
             undrawn: string;
             /**
+             * Rounding At Start
+             * @default last
+             * @enum {string}
+             */
+            rounding_at_start: "last" | "first";
+            /**
              * Group
              * @default
              */
@@ -4287,7 +4295,8 @@ export interface components {
          *
          *     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
          *     ``right`` is which way right is at the start where frames are carried; level where left out.
-         *     ``undrawn`` names the file that no longer has the line, where its drawing was brought in again.
+         *     ``undrawn`` names the file that no longer has the line, where its drawing was brought in again. ``rounding_at_start``: whether the
+         *     rounding of a closed line's start corner comes ``last`` along it, chainage 0 at its end, or ``first``, chainage 0 at its beginning.
          */
         LineBody: {
             /** Name */
@@ -4339,6 +4348,12 @@ export interface components {
              * @default
              */
             undrawn: string;
+            /**
+             * Rounding At Start
+             * @default last
+             * @enum {string}
+             */
+            rounding_at_start: "last" | "first";
             /**
              * Group
              * @default

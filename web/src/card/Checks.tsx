@@ -18,8 +18,8 @@ export function Checks({ ids }: { ids: string[] }) {
         .map((check, index) => (
           <OneCheck key={`${index} ${check.key}`} check={check} />
         ))}
-      {accepted.map(({ check, reason }) => (
-        <AcceptedCheck key={`${check.thing} ${check.key}`} check={check} reason={reason} />
+      {accepted.map(({ check, reason, known }) => (
+        <AcceptedCheck key={`${check.thing} ${check.key}`} check={check} reason={reason} known={known} />
       ))}
     </>
   );
@@ -120,15 +120,18 @@ function Mends({ check }: { check: CheckFigures }) {
 export function AcceptedCheck({
   check,
   reason,
+  known = check.key,
   goTo = bringIntoView,
 }: {
   check: CheckFigures;
   reason: string;
+  /** What it was accepted by. */
+  known?: string | undefined;
   goTo?: (check: CheckFigures) => void;
 }) {
   const told = useTold();
   const { edit } = useChanges();
-  const withdraw = () => void edit([{ kind: "withdraw_acceptance", thing: check.thing, check: check.key } as Edit]);
+  const withdraw = () => void edit([{ kind: "withdraw_acceptance", thing: check.thing, check: known } as Edit]);
   return (
     <div className="mt-2 flex gap-2.5 border-rule border-l-[3px] px-3 py-2 text-pencil text-sm">
       <b aria-hidden>✓</b>

@@ -1,6 +1,7 @@
 /** Runs that are in one another's place: looked for when it is asked, solid by solid. */
 import { useQuery } from "@tanstack/react-query";
 import { useContext } from "react";
+import { acceptances } from "../api/acceptances";
 import { answer, api, type CheckFigures, problemOf } from "../api/client";
 import { AcceptedCheck, OneCheck } from "../card/Checks";
 import { Button } from "../ui/choices";
@@ -21,8 +22,8 @@ export function Clashes({ close }: { close: () => void }) {
     // While an acceptance is on its way the list stays.
     placeholderData: (before) => before,
   });
-  const reasons = new Map((shown.job.accepted ?? []).map((one) => [`${one.thing} ${one.check}`, one.reason]));
-  const reasonOf = (check: CheckFigures) => reasons.get(`${check.thing} ${check.key}`);
+  const acceptedAs = acceptances(shown.job.accepted);
+  const reasonOf = (check: CheckFigures) => acceptedAs(check)?.reason;
   const open = (data ?? []).filter((check) => reasonOf(check) === undefined);
   const accepted = (data ?? []).filter((check) => reasonOf(check) !== undefined);
   const goTo = (check: CheckFigures) => {
@@ -48,7 +49,13 @@ export function Clashes({ close }: { close: () => void }) {
           <OneCheck key={`${index} ${check.key}`} check={check} goTo={goTo} />
         ))}
         {accepted.map((check) => (
-          <AcceptedCheck key={check.key} check={check} reason={reasonOf(check) ?? ""} goTo={goTo} />
+          <AcceptedCheck
+            key={check.key}
+            check={check}
+            known={acceptedAs(check)?.check}
+            reason={reasonOf(check) ?? ""}
+            goTo={goTo}
+          />
         ))}
       </div>
       <div className="mt-4 flex justify-end">

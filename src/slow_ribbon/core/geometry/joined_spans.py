@@ -138,7 +138,11 @@ def _one_screw(before: ScrewSpan, after: ScrewSpan) -> ScrewSpan | None:
         and abs(before.climb / before.turn - after.climb / after.turn) <= SAME_PLACE
         and all(
             float(np.abs(one - other).max()) <= limit
-            for one, other, limit in ((goes_on.centre, after.centre, SAME_PLACE), (goes_on.u, after.u, _SAME_WAY), (goes_on.v, after.v, _SAME_WAY))
+            for one, other, limit in (
+                (goes_on.centre, after.centre, SAME_PLACE),
+                (goes_on.u, after.u, _SAME_WAY),
+                (goes_on.v, after.v, _SAME_WAY),
+            )
         )
     )
     if not same:

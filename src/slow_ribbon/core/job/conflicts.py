@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any
+from typing import Any, Final
 
 from pydantic import BaseModel
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.kinds import Thing
+from slow_ribbon.core.job.own_corners import corners_on
+from slow_ribbon.core.job.seconds import SECOND_FOLLOWS
 from slow_ribbon.core.kernel.expressions import Formula, key
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.sections.model import Section
 
 
 def changed_fields(before: Job, after: Job) -> set[str]:
     """Return the paths of all fields that differ, ``R3.placing.lift`` say; a thing that is gone is its id alone.
 
     Things that are new are left out: nobody else can have touched them. So is what only follows
-    something else: the geometry of a line that is made from others, a field with a formula.
+    something else, or is remembered (the numbers in tags): see ``_following``; and a field with a formula.
     """
     found: set[str] = set()
     for name in ("name", "units", "saw", "origin", "notes"):
@@ -28,6 +33,7 @@ def changed_fields(before: Job, after: Job) -> set[str]:
     was, now = ({f"{one.thing} {one.check}": one for one in job.accepted} for job in (before, after))
     _by_name("accepted", was, now, found)
     there = {thing.id: thing for thing in after.things()}
+    lines = {line.id: (line, there.get(line.id)) for line in before.lines}
     for thing in before.things():
         other = there.get(thing.id)
         if other is None:
@@ -35,17 +41,40 @@ def changed_fields(before: Job, after: Job) -> set[str]:
         else:
             own: set[str] = set()
             _differences(thing.id, thing, other, own)
-            follows = tuple(f"{thing.id}.{field}" for field in _following(thing, other)) if own else ()
-            found |= {path for path in own if not path.startswith(follows)} if follows else own
+            follows = tuple(f"{thing.id}.{field}" for field in _following(thing, other, lines)) if own else ()
+            found |= {path for path in own if not _within(path, follows)} if follows else own
     return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
 
 
-def _following(thing: Thing, other: Thing) -> tuple[str, ...]:
-    """Return the fields of a thing that are found anew from what it follows, and touched by nobody."""
-    if isinstance(thing, Run):
-        return "near", "seconds"
+def _within(path: str, follows: Iterable[str]) -> bool:
+    return any(path == field or path.startswith(f"{field}.") for field in follows)
+
+
+def _following(thing: Thing, other: Thing, lines: Mapping[str, tuple[Line, Thing | None]]) -> tuple[str, ...]:
+    """Return the fields of a thing that are found anew from what it follows, or remembered, and touched by nobody."""
+    if isinstance(thing, Run) and isinstance(other, Run):
+        return (*_OF_RUNS, *(("own_corners",) if _corners_follow(thing, other, lines) else ()))
+    if isinstance(thing, RunRule):
+        return ("without",)
+    if isinstance(thing, Section) and isinstance(other, Section):
+        return (*SECOND_FOLLOWS, "member") if thing.member is not None and other.member is not None else ()
+    if isinstance(thing, Typical) and isinstance(other, Typical):
+        laid = [place.id for place in thing.places if place.laid is not None] if other.laid is not None else []
+        return tuple(f"places.{id}.{field}" for id in laid for field in ("at", "turn", "laid"))
     made = isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None
-    return ("start", "legs", "closed") if made else ()
+    return ("start", "legs", "closed", "rounding_at_start") if made else ()
+
+
+#: What a run takes from other things, and what is remembered of its pieces.
+_OF_RUNS: Final = ("near", "seconds", "numbers", "numbered", "placing.facing.right")
+
+
+def _corners_follow(run: Run, other: Run, lines: Mapping[str, tuple[Line, Thing | None]]) -> bool:
+    """Tell whether corners made in ways of their own are those that they were, told by the points of the line as it is now."""
+    was, now = lines.get(run.line, (None, None))
+    if was is None or not isinstance(now, Line) or run.line != other.line or run.own_corners == other.own_corners:
+        return False
+    return was is not now and corners_on(run, was, now).own_corners == other.own_corners
 
 
 def _path_of(formula: Formula) -> str:

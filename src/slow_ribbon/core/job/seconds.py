@@ -21,7 +21,7 @@ from slow_ribbon.core.sections.model import Member, Section
 from slow_ribbon.core.sections.resizing import in_row
 
 #: What of a second section follows; its name, its material, its group and where it is kept are its own.
-_FOLLOWS: Final = ("outline", "holes", "width", "height", "wall", "grows", "stretching", "datum", "bed", "held", "sizes", "range")
+SECOND_FOLLOWS: Final = ("outline", "holes", "width", "height", "wall", "grows", "stretching", "datum", "bed", "held", "sizes", "range")
 
 
 def seconds_made(before: Job, after: Job, notices: list[str]) -> Job:
@@ -62,7 +62,7 @@ def _followed(before: Job, after: Job, notices: list[str]) -> Job:
             continue
         previous = old.get(section.id)
         # By what was changed, and not by the figures: those of another machine may differ in the last bit.
-        by_hand = previous is not None and any(getattr(previous, name) != getattr(section, name) for name in _FOLLOWS)
+        by_hand = previous is not None and any(getattr(previous, name) != getattr(section, name) for name in SECOND_FOLLOWS)
         if by_hand and previous is not None and previous.member == member and member.of not in changed:
             what = f"{section.name} members with {first.name} and is drawn after it: change that one, or let this one stand by itself."
             raise Refused(what, "section", "follows")
@@ -73,7 +73,7 @@ def _followed(before: Job, after: Job, notices: list[str]) -> Job:
 def _drawn(section: Section, first: Section, member: Member) -> Section:
     """Return a second section as it is drawn after its first."""
     first = first if member.size is None else in_row(first, member.size)
-    plain = {name: Section.model_fields[name].get_default(call_default_factory=True) for name in _FOLLOWS if name != "outline"}
+    plain = {name: Section.model_fields[name].get_default(call_default_factory=True) for name in SECOND_FOLLOWS if name != "outline"}
     fields = {name: value for name, value in plain.items() if name not in ("width", "height")}
     return section.model_copy(update={**fields, **member_fields(first, np.reshape(member.matrix, (2, 2))), "member": member})
 

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass
-from typing import Literal
+from functools import cached_property
+from itertools import product
+from typing import Final, Literal
 
 from slow_ribbon.core.kernel.figures import plain
 
@@ -40,6 +43,10 @@ Severity = Literal["fault", "warning"]
 Mend = Literal["members", "turned", "transition", "squared", "spread", "curved"]
 
 
+#: A check within half of this, mm, of where it was accepted is the same: a tag, a word or a figure of it may have changed since.
+_GRID: Final = 10.0
+
+
 @dataclass(frozen=True)
 class Check:
     """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
@@ -59,6 +66,16 @@ class Check:
 
     @property
     def key(self) -> str:
-        """What it is known by when it is accepted, 16 hexadecimal digits: another figure, or another place, makes another check of it."""
+        """What it is known by when it is accepted, 16 hexadecimal digits: its kind, its thing and its place, rounded."""
+        return self._known_by(tuple(round(value / _GRID) for value in self.point))
+
+    @cached_property
+    def keys(self) -> tuple[str, ...]:
+        """All that it may have been accepted by: at a place near by, or, by an earlier program, by what it said."""
+        near = [sorted({math.floor(value / _GRID), math.ceil(value / _GRID)}) for value in self.point]
         place = ",".join(f"{value + 0.0:.1f}" for value in self.point)
-        return hashlib.sha256(f"{self.kind}|{plain(self.what)}|{place}".encode()).hexdigest()[:16]
+        said = hashlib.sha256(f"{self.kind}|{plain(self.what)}|{place}".encode()).hexdigest()[:16]
+        return tuple(dict.fromkeys([self.key, *map(self._known_by, product(*near)), said]))
+
+    def _known_by(self, place: tuple[int, ...]) -> str:
+        return hashlib.sha256(f"{self.kind}|{self.thing}|{','.join(map(str, place))}".encode()).hexdigest()[:16]

@@ -174,9 +174,17 @@ def reverse(line: Line) -> Line:
     for mark in reversed(line.marks):
         at = length - mark.at
         marks.append(mark.model_copy(update={"at": at % length if line.closed else max(0.0, at)}))
-    update = {"start": line.legs[-1].to, "legs": tuple(legs), "openings": tuple(openings), "marks": tuple(marks), "wall": wall_over(line)}
+    update: dict[str, Any] = {
+        "start": line.legs[-1].to,
+        "legs": tuple(legs),
+        "openings": tuple(openings),
+        "marks": tuple(marks),
+        "wall": wall_over(line),
+    }
     # Chainage 0 stays where it is: a rounding that came last along the line comes first.
-    update["rounding_at_start"] = "first" if line.closed and line.legs[-1].round is not None and line.rounding_at_start == "last" else "last"
+    update["rounding_at_start"] = (
+        "first" if line.closed and line.legs[-1].round is not None and line.rounding_at_start == "last" else "last"
+    )
     found = line.model_copy(update=update)
     if course.rule == "upright":
         return found.model_copy(update={"right": None}) if line.right is not None else found

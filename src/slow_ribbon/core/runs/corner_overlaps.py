@@ -42,7 +42,7 @@ def overlap_checks(run: Run, cuts: Cuts, ways: Mapping[int, Treatment | Finish])
         found.append(
             Check(
                 kind="small-block", severity="fault",
-                what=f"Both pieces are in one another's place here: {way.fitting} is {figure(way.size)}, and their section reaches past it.",
+                what=f"Both pieces are in one another's place here: their section reaches past {way.fitting}, {figure(way.size)}.",
                 remedy=f"{larger}, let the run face the other way, or make the corner otherwise (run card, corners).",
                 thing=run.id, piece=index, chainage=float(cuts.course.begins[index]), point=(x, y, z),
             )
@@ -72,7 +72,9 @@ def _common(cuts: Cuts, first: int, second: int) -> bool:
     bodies = []
     for piece in (first, second):
         solid = piece_solid(cuts, piece, origin)
-        mesh = manifold3d.Mesh64(vert_properties=np.ascontiguousarray(solid.vertices), tri_verts=np.ascontiguousarray(solid.faces.astype(np.uint64)))
+        mesh = manifold3d.Mesh64(
+            vert_properties=np.ascontiguousarray(solid.vertices), tri_verts=np.ascontiguousarray(solid.faces.astype(np.uint64))
+        )
         bodies.append(manifold3d.Manifold(mesh))
     if any(body.status() != manifold3d.Error.NoError or body.volume() <= 0 for body in bodies):
         # What is swallowed or pinched is a fault of its own.

@@ -2,7 +2,8 @@
 
 Sources: lengths are those of fibres of the bent piece, by quadrature; a kerf of width k sawn h deep closes at an angle of k/h, so that
 a bend of θ takes θ·h/k of them, the difference of its arcs at the kerf's foot and at the inside over the kerf (common practice, no
-source): the piece turns about the foot of each kerf, so that the fibre there keeps its length, and along it they are set out; a segment's board is the box around it along its chord, for an arc Ro - Ri cos(φ/2) wide and 2 Ro sin(φ/2) long.
+source): the piece turns about the foot of each kerf, so that the fibre there keeps its length, and along it they are set out; a
+segment's board is the box around it along its chord, for an arc Ro - Ri cos(φ/2) wide and 2 Ro sin(φ/2) long.
 """
 
 from __future__ import annotations
@@ -91,8 +92,8 @@ class Curvature:
     """What a piece that bends is made of, lengths in mm.
 
     ``leaves``: how long each is, from the inside of its first bend, with what the clamps need; ``leaf``: how thick; ``form``: the
-    radius of the form. ``kerfs``: how many saw cuts each bend takes and at what centres on the piece as it lies flat, ``depth`` how deep. ``board``:
-    how long and how wide a board the piece is sawn from.
+    radius of the form. ``kerfs``: how many saw cuts each bend takes and at what centres on the piece as it lies flat,
+    ``depth`` how deep. ``board``: how long and how wide a board the piece is sawn from.
     """
 
     leaves: tuple[float, ...] = ()

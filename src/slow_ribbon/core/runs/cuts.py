@@ -459,7 +459,9 @@ def _with_twist(path: Path, shares: Array, chord_height: float, reach: float) ->
     counts = 2 * np.maximum(1, np.ceil(turned / (2 * step) - NEARLY_WHOLE).astype(int))
     if counts.sum() > _MOST_RINGS:
         counts = 2 * np.maximum(1, (counts * (_MOST_RINGS / counts.sum()) / 2).astype(int))
-    inside = [low + gap * np.arange(count) / count for low, gap, count in zip(shares[:-1].tolist(), gaps.tolist(), counts.tolist(), strict=True)]
+    inside = [
+        low + gap * np.arange(count) / count for low, gap, count in zip(shares[:-1].tolist(), gaps.tolist(), counts.tolist(), strict=True)
+    ]
     return np.append(np.concatenate(inside), shares[-1])
 
 

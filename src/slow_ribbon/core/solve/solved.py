@@ -178,8 +178,8 @@ class Solved:
     def reason(self, check: Check) -> str | None:
         """Return why a check was accepted; nothing where it was not."""
         known = _reasons(self.job)
-        # Most jobs have none, and a check's key takes longer than to see that.
-        return known.get((check.thing, check.key)) if known else None
+        # Most jobs have none, and a check's keys take longer than to see that.
+        return next((known[check.thing, key] for key in check.keys if (check.thing, key) in known), None) if known else None
 
     def severities(self) -> tuple[int, int]:
         """Return how many faults and how many warnings the job has, those left out that were accepted."""

@@ -78,7 +78,13 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         for (i, way), vertex in zip(made.items(), vertices, strict=True)
     )
     checks += curve_checks(run, cuts)
-    checks = [*checks, *run_checks(run, cuts), *overlap_checks(run, cuts, made), *wide_openings(run, line), *hanging_checks(run.id, line, course_of(line))]
+    checks = [
+        *checks,
+        *run_checks(run, cuts),
+        *overlap_checks(run, cuts, made),
+        *wide_openings(run, line),
+        *hanging_checks(run.id, line, course_of(line)),
+    ]
     return SolvedRun(
         id=run.id,
         key=key,
@@ -94,7 +100,9 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         section=section,
         sections=sections_of(run, cuts, section),
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
-        strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line).begun_at_a_curve(), run.curves) if isinstance(run.curves, Faceted) else None,
+        strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line).begun_at_a_curve(), run.curves)
+        if isinstance(run.curves, Faceted)
+        else None,
         uprights=uprights_of(cuts, made),
         facets=frozenset(piece % course.count for i in facets for piece in (i - 1, i)),
     )
@@ -156,7 +164,7 @@ def _solved_run(run: Run, line: Line, section: Section, key: str) -> SolvedRun:
         return solve_run(run, line, section, key)
     except (Refused, TooLong):
         raise
-    except Exception as fault:
+    except Exception as fault:  # noqa: BLE001  # whatever it is, it is logged and told at its run
         _log.exception("run %s (%s) cannot be solved", run.id, run.name)
         plain, check = plainly(run), unsolved(run, line, fault)
     for shape in (section, _boxed(section)):
@@ -164,7 +172,7 @@ def _solved_run(run: Run, line: Line, section: Section, key: str) -> SolvedRun:
             found = solve_run(plain, line, shape, key)
         except (Refused, TooLong):
             raise
-        except Exception:
+        except Exception:  # noqa: BLE001  # logged, and tried more plainly still
             _log.exception("run %s (%s) cannot be solved plainly either", run.id, run.name)
         else:
             return replace(found, checks=(check, *found.checks))

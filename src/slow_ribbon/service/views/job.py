@@ -244,9 +244,10 @@ class Totals(TypedDict):
 
 
 class CheckFigures(TypedDict):
-    """A check; ``key`` is what it is accepted by, ``said`` what it says in millimetres."""
+    """A check; ``key`` is what it is accepted by, ``keys`` all that it may have been; ``said`` what it says in millimetres."""
 
     key: str
+    keys: list[str]
     said: str
     kind: str
     severity: Literal["fault", "warning"]
@@ -491,6 +492,7 @@ def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
     return [
         CheckFigures(
             key=check.key,
+            keys=list(check.keys),
             said=plain(check.what),
             kind=check.kind,
             severity=check.severity,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.edits.apply import Made, apply, apply_all
+from slow_ribbon.core.job.edits.apply import Made, apply, apply_all, comes_elsewhere, said_by
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.combining import CircleShape, CombineOutline, SectionShape
 from slow_ribbon.core.job.edits.construction import AddMade, SetLineOut
@@ -78,4 +78,6 @@ __all__ = [
     "SizeChange",
     "apply",
     "apply_all",
+    "comes_elsewhere",
+    "said_by",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 from slow_ribbon.core.job.dependencies import followed, touched
@@ -10,6 +11,7 @@ from slow_ribbon.core.job.document import Job, check_thing
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.kinds import KINDS, Thing
 from slow_ribbon.core.job.labels import tagged_things
+from slow_ribbon.core.job.named_places import remade
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.places import Typical
@@ -65,6 +67,32 @@ def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
         job = applied.job
         notices.extend(applied.notices)
     return Made(job, words, tuple(notices))
+
+
+def said_by(job: Job, edits: Sequence[Edit]) -> set[str]:
+    """Return the paths of fields that edits of a job say or go by; of those that speak of what others made, none."""
+    known = {thing.id for thing in job.things()}
+    found: set[str] = set()
+    for edit in edits:
+        with suppress(Refused):
+            found |= {path for path in edit.says(job) if path.partition(".")[0] in known or path == "measures"}
+    return found
+
+
+def comes_elsewhere(was: Job, now: Job, edits: Sequence[Edit]) -> bool:
+    """Tell whether what edits of one state of a job say by a point, a chainage, an end or a side is another place in a later state.
+
+    Where an edit cannot be made in both, those after it are not looked at: making them says why.
+    """
+    for edit in edits:
+        look_up()
+        try:
+            if remade(was, now, edit.named_places(was)):
+                return True
+            was, now = edit.apply(was), edit.apply(now)
+        except Refused:
+            return False
+    return False
 
 
 def _check_touched(before: Job, after: Job, confirmed: bool) -> None:

@@ -14,6 +14,7 @@ from typing import Any, ClassVar
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.kinds import LINES
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.model import Line
@@ -38,6 +39,16 @@ class Edit(Model, ABC):
         """Return what is to be told of the edit besides that it was made: what it did less exactly than it was asked, say."""
         return ()
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        """Return the places on lines of ``job`` that the edit names by number, chainage, end or side: where it is carried on to a later
+        state of the job they must still be the same."""
+        return ()
+
+    def says(self, job: Job) -> set[str]:
+        """Return the paths of fields of ``job`` that the edit says or goes by, whether it changes their values there or not
+        (``changed_fields``): what somebody else made of them meanwhile is not to be undone."""
+        return set()
+
     def kept(self) -> bytes:
         """Return the edit as it is kept with what it led to, JSON."""
         return self.model_dump_json(exclude_unset=True).encode()
@@ -61,6 +72,12 @@ class LineEdit(Edit):
     def name(self, job: Job) -> str:
         """Return the name of the line."""
         return job.line(self.line).name
+
+
+def shape_of_leg(line: Line, leg: int) -> set[str]:
+    """Return the paths of the fields of a leg besides where it ends and how that is rounded: those that shape it."""
+    names = {*type(line.legs[leg]).model_fields, "kind"} - {"to", "round"}
+    return {f"{line.id}.legs.{leg}.{name}" for name in names}
 
 
 def fields_of(body: Model) -> dict[str, Any]:

@@ -38,6 +38,23 @@ class KindChanges(Changes):
     kind: str | None = None
 
 
+def said(path: str, changes: Model) -> set[str]:
+    """Return the paths of the fields, below ``path``, that changes say something of."""
+    found: set[str] = set()
+    for name in changes.model_fields_set:
+        value, field = getattr(changes, name), f"{path}.{name}"
+        if name == "kind":
+            # Another kind takes the place of the whole.
+            found.add(path)
+        elif isinstance(value, Changes):
+            found |= said(field, value)
+        elif isinstance(value, tuple) and None in value:
+            found |= {f"{field}.{axis}" for axis, coordinate in enumerate(value) if coordinate is not None}
+        else:
+            found.add(field)
+    return found
+
+
 def merged_point(old: Sequence[float], change: Sequence[Any]) -> tuple[Any, ...]:
     """Return a place of which only some coordinates are said: the others stay."""
     return tuple(was if said is None else said for was, said in zip(old, change, strict=True))

@@ -12,11 +12,12 @@ from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changed
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.following import made_geometry, with_system
 from slow_ribbon.core.job.kinds import LINES, RUNS
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk
+from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.offset import region
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run, faces_right, placing_on
@@ -41,6 +42,9 @@ class AddMade(Edit):
         start, legs, closed = made_geometry(job, made)
         keeps: Made | None = made if self.follows else None
         return lines_added(job, [LineBody(name=self.name, start=start, legs=legs, closed=closed, made=keeps)])
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(NamedPlace(line, "way") for line in stands_on(self.made))
 
     def describe(self, job: Job) -> str:
         return f"added line {self.name}"
@@ -70,6 +74,11 @@ class SetMade(Edit):
     def apply(self, job: Job) -> Job:
         look_up()
         return job.put(_made_otherwise(job, job.line(self.line), self.changes))
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        said = (getattr(self.changes, "line", None), *(getattr(self.changes, "lines", None) or ()))
+        lines = dict.fromkeys((*stands_on(job.line(self.line).made), *(line for line in said if isinstance(line, str))))
+        return tuple(NamedPlace(line, "way") for line in lines)
 
     def describe(self, job: Job) -> str:
         name = job.line(self.line).name

@@ -11,6 +11,7 @@ from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.edits.runs import CornersChanges
 from slow_ribbon.core.job.kinds import RUNS
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
 from slow_ribbon.core.runs.model import OwnCorner
@@ -44,6 +45,9 @@ class SetCorners(Edit):
                 was = own.get(point, OwnCorner(point=point, made=run.corners))
                 own[point] = changed(was, OwnCornerChanges(made=self.changes))
         return job.put(run.model_copy(update={"own_corners": tuple(own[point] for point in sorted(own))}))
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(NamedPlace(job.run(self.run).line, "point", point) for point in self.points)
 
     def describe(self, job: Job) -> str:
         what = "a corner" if len(self.points) == 1 else f"{len(self.points)} corners"

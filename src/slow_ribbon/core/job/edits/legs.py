@@ -11,6 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import LineEdit
 from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changes_model, merged_point
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Index, Point3
@@ -46,6 +47,14 @@ class LegEdit(LineEdit):
         if self.leg >= len(line.legs):
             raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {self.leg + 1}.", "leg", "unknown-leg")
         return self.leg
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "leg", self.leg),)
+
+    def says(self, job: Job) -> set[str]:
+        line = job.line(self.line)
+        begin = f"{self.line}.legs.{self.leg - 1}.to" if self.leg else f"{self.line}.start"
+        return {begin, f"{self.line}.legs.{self.leg}"} if self.leg < len(line.legs) else set()
 
     def name(self, job: Job) -> str:
         return f"leg {self.leg + 1} of {super().name(job)}"

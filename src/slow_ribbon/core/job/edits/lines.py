@@ -11,8 +11,9 @@ from pydantic_core import to_json
 from slow_ribbon.core.job.attachments import identified
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, changed_words
-from slow_ribbon.core.job.edits.changes import Changes, changed
+from slow_ribbon.core.job.edits.changes import Changes, changed, said
 from slow_ribbon.core.job.kinds import LINES
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Name, Point3, Size
 from slow_ribbon.core.lines.model import FrameRule, Line, LineBody, with_ids
@@ -77,6 +78,13 @@ class SetLine(LineEdit):
 
     def reshape(self, line: Line) -> Line:
         return changed(line, self.changes)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        # A wall stands on one side; a new one on the side that is said, or that is usual.
+        return (NamedPlace(self.line, "way"),) if self.changes.wall is not None else ()
+
+    def says(self, job: Job) -> set[str]:
+        return said(self.line, self.changes)
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {self.name(job)}"

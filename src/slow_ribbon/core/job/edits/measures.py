@@ -10,7 +10,11 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.formulas import bound, measured
 from slow_ribbon.core.job.kinds import GROUPS
+from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.runs.model import Run
 
 
 class SetMeasures(Edit):
@@ -45,6 +49,15 @@ class Bind(Edit):
 
     def apply(self, job: Job) -> Job:
         return bound(job, self.formula)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        thing = next((one for one in job.things() if one.id == self.formula.thing), None)
+        if isinstance(thing, Row | Run):
+            return both_ends(thing.line)
+        if not isinstance(thing, Line):
+            return ()
+        group, _, rest = self.formula.field.partition(".")
+        return (NamedPlace(thing.id, "point", int(rest.partition(".")[0])),) if group == "points" else both_ends(thing.id)
 
     def describe(self, job: Job) -> str:
         name = next((thing.name for thing in job.things() if thing.id == self.formula.thing), self.formula.thing)

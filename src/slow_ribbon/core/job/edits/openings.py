@@ -10,8 +10,9 @@ from pydantic import Field
 from slow_ribbon.core.job.attachments import identified, without_openings
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.changes import Changes, changed
+from slow_ribbon.core.job.edits.changes import Changes, changed, said
 from slow_ribbon.core.job.kinds import LINES, RUNS
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Name, Some
 from slow_ribbon.core.lines.model import Line, Mark, Opening
@@ -43,6 +44,9 @@ class AddOpenings(Edit):
     def apply(self, job: Job) -> Job:
         return _added(job, self.line, "openings", self.openings)
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(NamedPlace(self.line, "chainage", at) for one in self.openings for at in (one.at, one.at + one.width))
+
     def describe(self, job: Job) -> str:
         return f"added {_parts([opening.name for opening in self.openings], 'openings')} to {job.line(self.line).name}"
 
@@ -59,6 +63,14 @@ class SetOpening(Edit):
 
     def apply(self, job: Job) -> Job:
         return _set(job, self.line, "openings", self.opening, self.changes)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        at = (NamedPlace(self.line, "chainage", self.changes.at),) if self.changes.at is not None else ()
+        # It grows away from where it begins.
+        return (*at, NamedPlace(self.line, "way")) if self.changes.width is not None else at
+
+    def says(self, job: Job) -> set[str]:
+        return said(f"{self.line}.openings.{self.opening}", self.changes)
 
     def describe(self, job: Job) -> str:
         line = job.line(self.line)
@@ -97,6 +109,9 @@ class AddMarks(Edit):
     def apply(self, job: Job) -> Job:
         return _added(job, self.line, "marks", self.marks)
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(NamedPlace(self.line, "chainage", mark.at) for mark in self.marks)
+
     def describe(self, job: Job) -> str:
         return f"named {_parts([mark.name for mark in self.marks], 'places')} on {job.line(self.line).name}"
 
@@ -113,6 +128,12 @@ class SetMark(Edit):
 
     def apply(self, job: Job) -> Job:
         return _set(job, self.line, "marks", self.mark, self.changes)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "chainage", self.changes.at),) if self.changes.at is not None else ()
+
+    def says(self, job: Job) -> set[str]:
+        return said(f"{self.line}.marks.{self.mark}", self.changes)
 
     def describe(self, job: Job) -> str:
         line = job.line(self.line)

@@ -9,8 +9,9 @@ import numpy as np
 from pydantic import Field
 
 from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.edits.base import LineEdit
+from slow_ribbon.core.job.edits.base import LineEdit, shape_of_leg
 from slow_ribbon.core.job.edits.changes import PointChange, merged_point
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.units import WELD
@@ -48,6 +49,17 @@ class MoveVertex(LineEdit):
         old = line.legs[index - 1].to if index else line.start
         return moved_point(line, index, place(merged_point(old, self.to)))
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "point", self.index),)
+
+    def says(self, job: Job) -> set[str]:
+        line, index = job.line(self.line), self.index
+        point = f"{self.line}.legs.{index - 1}.to" if index else f"{self.line}.start"
+        axes = {f"{point}.{axis}" for axis, value in enumerate(self.to) if value is not None}
+        # Curves beside it follow, as they are.
+        beside = {(index - 1) % len(line.legs) if line.closed else index - 1, index} & set(range(len(line.legs)))
+        return axes | {path for leg in beside for path in shape_of_leg(line, leg)}
+
     def describe(self, job: Job) -> str:
         return f"moved point {self.index + 1} of {self.name(job)}"
 
@@ -75,6 +87,9 @@ class InsertVertex(LineEdit):
         parted = halves(plain, chainage)
         cut = line.model_copy(update={"legs": (*parted.before, *parted.after)})
         return moved_point(cut, len(parted.before), self.at) if math.dist(parted.point, self.at) > WELD else cut
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "leg", self.leg) if self.leg < len(job.line(self.line).legs) else NamedPlace(self.line, "last"),)
 
     def describe(self, job: Job) -> str:
         return f"inserted a point in {self.name(job)}"
@@ -116,6 +131,9 @@ class RemoveVertex(LineEdit):
         before, after = legs[index - 1], legs[index]
         legs[index - 1 : index + 1] = [_one_leg(line, before, after, index)]
         return line.model_copy(update={"legs": tuple(legs)})
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "point", self.index),)
 
     def describe(self, job: Job) -> str:
         return f"removed point {self.index + 1} of {self.name(job)}"
@@ -166,6 +184,9 @@ class RoundCorners(LineEdit):
                 continue
             legs[index] = legs[index].model_copy(update={"round": self.radius})
         return line.model_copy(update={"legs": tuple(legs)})
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(NamedPlace(self.line, "point", point) for point in self.points or ())
 
     def describe(self, job: Job) -> str:
         what = "all corners" if self.points is None else "a corner" if len(self.points) == 1 else f"{len(self.points)} corners"

@@ -10,8 +10,11 @@ from pydantic import Field
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.kinds import GROUPS, Thing, kind_of
+from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
+from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.runs.model import Run
 
 
 class Remove(Edit):
@@ -43,6 +46,12 @@ class Remove(Edit):
                 for group, things in groups.items()
                 if any(thing.id in gone for thing in things)
             }
+        )
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        # What goes along the whole of a line that was split since would go from a part of it only.
+        return tuple(
+            place for thing in job.things() if thing.id in self.ids and isinstance(thing, Run | Row) for place in both_ends(thing.line)
         )
 
     def describe(self, job: Job) -> str:

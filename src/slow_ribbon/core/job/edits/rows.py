@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING, Literal
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
-from slow_ribbon.core.job.edits.changes import Changes, KindChanges, changed, changes_model
+from slow_ribbon.core.job.edits.changes import Changes, KindChanges, changed, changes_model, said
 from slow_ribbon.core.job.kinds import ROWS
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import RowBody
@@ -29,6 +30,9 @@ class AddRow(Edit):
 
     def apply(self, job: Job) -> Job:
         return job.added(ROWS, {"tag": free_tag(job, self.row.name), **fields_of(self.row)})
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return both_ends(self.row.line)
 
     def describe(self, job: Job) -> str:
         return f"set out {self.row.name}"
@@ -94,6 +98,12 @@ class SetRow(Edit):
 
     def apply(self, job: Job) -> Job:
         return job.put(changed(job.row(self.row), self.changes))
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return both_ends(job.row(self.row).line) if self.changes.model_fields_set - {"name", "tag"} else ()
+
+    def says(self, job: Job) -> set[str]:
+        return said(self.row, self.changes)
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.row(self.row).name}"

@@ -9,10 +9,11 @@ from pydantic import Field, model_validator
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words
-from slow_ribbon.core.job.edits.changes import Changes, KindChanges, PointChange, changed, changes_model
+from slow_ribbon.core.job.edits.changes import Changes, KindChanges, PointChange, changed, changes_model, said
 from slow_ribbon.core.job.edits.sections import DatumChanges, whole_datum
 from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
@@ -69,6 +70,9 @@ class AddRuns(Edit):
             more = {name: getattr(self, name) for name in _MORE}
             job = job.added(RUNS, {**fields, **more})
         return job
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(place for line in self.lines for place in both_ends(line))
 
     def describe(self, job: Job) -> str:
         where = job.line(self.lines[0]).name if len(self.lines) == 1 else f"{len(self.lines)} lines"
@@ -154,6 +158,12 @@ class SetPlacing(Edit):
             job = job.put(run.model_copy(update={"placing": placing}))
         return job
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(place for id in self.runs for place in both_ends(job.run(id).line))
+
+    def says(self, job: Job) -> set[str]:
+        return {path for id in self.runs for path in said(f"{id}.placing", self.changes)}
+
     def describe(self, job: Job) -> str:
         what = job.run(self.runs[0]).name if len(self.runs) == 1 else f"{len(self.runs)} runs"
         return f"changed {changed_words(self.changes)} of {what}"
@@ -190,6 +200,13 @@ class GiveSettings(Edit):
             look_up()
             job = job.put(job.run(id).model_copy(update=given))
         return job
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return tuple(place for id in (self.run, *self.runs) for place in both_ends(job.run(id).line))
+
+    def says(self, job: Job) -> set[str]:
+        followed = {"measures"} if any(formula.thing == self.run for formula in job.formulas) else set()
+        return followed | {f"{id}.{name}" for id in (self.run, *self.runs) for name in _SETTINGS}
 
     def describe(self, job: Job) -> str:
         what = job.run(self.runs[0]).name if len(self.runs) == 1 else f"{len(self.runs)} runs"
@@ -245,6 +262,15 @@ class SetRun(Edit):
             rows = {row.name for row in job.section(changes.section).range}
             run = run if run.size in rows else run.model_copy(update={"size": None})
         return job.put(changed(run, changes))
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        line = job.run(self.run).line
+        along = both_ends(line) if self.changes.model_fields_set - {"name", "tag"} else ()
+        joints = self.changes.joints.at or () if self.changes.joints is not None else ()
+        return (*along, *(NamedPlace(line, "chainage", at) for at in joints))
+
+    def says(self, job: Job) -> set[str]:
+        return said(self.run, self.changes)
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.run(self.run).name}"

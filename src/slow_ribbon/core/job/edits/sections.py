@@ -8,7 +8,7 @@ from pydantic import Field
 
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
-from slow_ribbon.core.job.edits.changes import Changes, changed
+from slow_ribbon.core.job.edits.changes import Changes, changed, said
 from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import key
@@ -199,6 +199,9 @@ class SetSection(Edit):
             back = {name: own[name] for name in given if own[name] is not None}
             after = resized(after.model_copy(update={**back, "sizes": sizes}), given, job.lengths())
         return job.put(after)
+
+    def says(self, job: Job) -> set[str]:
+        return said(self.section, self.changes)
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.section(self.section).name}"

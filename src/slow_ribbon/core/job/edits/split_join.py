@@ -12,6 +12,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, fields_of, several
 from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, TYPICALS, kind_of
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.job.own_corners import corners_on
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Some
@@ -59,6 +60,9 @@ class SplitLine(Edit):
                 # What has no part on the first line goes over to the second as it is.
                 job = _duplicated(job, there, id) if here is not None else job.put(there.model_copy(update={"line": id}))
         return job
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "chainage", self.at),)
 
     def describe(self, job: Job) -> str:
         return f"split {job.line(self.line).name}"
@@ -196,6 +200,9 @@ class StartLineAt(LineEdit):
 
     def reshape(self, line: Line) -> Line:
         return start_at(line, self.at)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return (NamedPlace(self.line, "chainage", self.at),)
 
     def describe(self, job: Job) -> str:
         return f"moved the start of {self.name(job)}"

@@ -12,6 +12,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit, several
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS
+from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Point3, Some
 from slow_ribbon.core.kernel.patience import look_up
@@ -38,6 +39,10 @@ class MirrorLines(Edit):
     def apply(self, job: Job) -> Job:
         return _copied(job, self.lines, [mirroring(self.a, self.b)], self.copies)
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        # A copy is of what was seen.
+        return tuple(NamedPlace(line, "whole") for line in self.lines) if self.copies else ()
+
     def describe(self, job: Job) -> str:
         return f"mirrored {several(job, self.lines)}"
 
@@ -61,6 +66,10 @@ class CopyLines(Edit):
     def apply(self, job: Job) -> Job:
         times = range(1, self.times + 1) if self.copies else (self.times,)
         return _copied(job, self.lines, [turning(self.turn, self.about, self.by, time) for time in times], self.copies)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        # A copy is of what was seen.
+        return tuple(NamedPlace(line, "whole") for line in self.lines) if self.copies else ()
 
     def describe(self, job: Job) -> str:
         return f"{'copied' if self.copies else 'moved'} {several(job, self.lines)}"

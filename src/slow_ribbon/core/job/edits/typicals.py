@@ -15,6 +15,7 @@ from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.edits.transform import moved_lines
 from slow_ribbon.core.job.kinds import LINES, ROWS, RULES, RUNS, TYPICALS
 from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.neighbours import going_by
 from slow_ribbon.core.job.variants import check_places, drawn_on, with_own
 from slow_ribbon.core.kernel.errors import Refused
@@ -22,6 +23,7 @@ from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point3, Some
 from slow_ribbon.core.lines.model import LineBody
 from slow_ribbon.core.lines.places import (
     MOST_PLACES,
+    AlongLine,
     Laid,
     OwnMeasure,
     Place,
@@ -86,6 +88,9 @@ class AddTypical(Edit):
             places = (*places, *_listed(job, typical, listed, "typical.listed"))
         return _with_places(job, typical, places)
 
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return both_ends(self.typical.laid.line) if isinstance(self.typical.laid, AlongLine) else ()
+
     def describe(self, job: Job) -> str:
         return f"let {self.typical.name} stand in several places"
 
@@ -117,6 +122,9 @@ class SetTypical(Edit):
         elif now.laid is None and (now.base, now.heading) != (was.base, was.heading):
             now = now.model_copy(update={"places": tuple(_rebased(was, now, place) for place in now.places)})
         return job.put(now)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        return both_ends(self.changes.laid.line) if isinstance(self.changes.laid, AlongLine) else ()
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.typical(self.typical).name}"
