@@ -22,7 +22,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from slow_ribbon.core.geometry.edge_graph import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, ends_apart, net_of
+from slow_ribbon.core.geometry.edge_graph import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, drop_slivers, ends_apart, net_of
 from slow_ribbon.core.geometry.polylines import straightened, stray
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused
@@ -110,6 +110,7 @@ def join(
     tell(0.0)
     net, doubled, tiny, overlaps = net_of(loose)
     tell(0.25)
+    drop_slivers(net, tolerance)
     doubled += drop_drawn_again(net, tolerance)
     gaps, gap_places = close_gaps(net, tolerance)
     again, nothing = drop_made_nothing(net, tolerance)

@@ -57,7 +57,10 @@ class Loose:
 
 @dataclass
 class Net:
-    """Edges between nodes while they are joined. ``numbers`` are the edges' numbers as given, ``middles`` (n, 3) points on them."""
+    """Edges between nodes while they are joined. ``numbers`` are the edges' numbers as given, ``middles`` (n, 3) points on them.
+
+    ``cut`` (n,): which are parts of straights that lay over one another.
+    """
 
     first: Indices
     second: Indices
@@ -66,6 +69,7 @@ class Net:
     bent: Flags
     leaving: Array
     middles: Array
+    cut: Flags
     degree: Indices = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
 
 
@@ -73,8 +77,9 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
     """Return the edges between welded nodes, and how many were doubled, had no length, lay over others."""
     count = len(loose.begins)
     bent = np.zeros(count, dtype=bool) if loose.bent is None else loose.bent
-    begins, ends, numbers, overlaps = without_overlaps(loose.begins, loose.ends, ~bent)
+    begins, ends, numbers, overlaps, parts = without_overlaps(loose.begins, loose.ends, ~bent)
     bent = bent[numbers]
+    cut = np.arange(len(numbers)) >= len(numbers) - parts
     along = ends - begins
     sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
     unit = along / np.maximum(sizes, TINIEST)[:, None]
@@ -114,6 +119,7 @@ def net_of(loose: Loose) -> tuple[Net, int, int, int]:
             bent=bent[unique],
             leaving=leaving[unique],
             middles=middles[unique],
+            cut=cut[unique],
         ),
         doubled,
         tiny,
@@ -177,8 +183,22 @@ def may_be_near(points: Array, reach: float) -> Flags:
 
 def _left(net: Net, kept: Indices) -> None:
     """Leave only some of a net's edges in it."""
-    for name in ("first", "second", "numbers", "bent", "leaving", "middles"):
+    for name in ("first", "second", "numbers", "bent", "leaving", "middles", "cut"):
         setattr(net, name, getattr(net, name)[kept])
+
+
+def drop_slivers(net: Net, tolerance: float) -> None:
+    """Drop what a straight that was drawn again reaches further than the other, no longer than the tolerance, beyond what meets it there."""
+    if not net.cut.any():
+        return
+    degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(net.places))
+    along = net.places[net.second] - net.places[net.first]
+    short = np.einsum("ij,ij->i", along, along) <= tolerance**2
+    ends = np.sort(np.stack([degree[net.first], degree[net.second]], axis=1), axis=1)
+    # At its other end there are the rest of the straight and at least one other edge.
+    sliver = net.cut & short & (ends[:, 0] == 1) & (ends[:, 1] > 2)
+    if sliver.any():
+        _left(net, np.flatnonzero(~sliver))
 
 
 def drop_drawn_again(net: Net, tolerance: float) -> int:

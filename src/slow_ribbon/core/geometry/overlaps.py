@@ -28,17 +28,17 @@ def mixed(keys: Indices) -> Indices:
     return found
 
 
-def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array, Array, Indices, int]:
+def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array, Array, Indices, int, int]:
     """Return edges of which no two straights lie over one another for more than the weld distance.
 
     begins, ends: (n, 3) in mm; ``straight`` (n,) tells which edges may be cut. Where straights
     overlap, what they cover together is cut at every end that lies in it, so that nothing that
     met such an end loses it. Exactly doubled edges are left as they are. Returns the edges, the
-    number of the edge each comes from, and how many edges overlapped.
+    number of the edge each comes from, how many edges overlapped, and how many of the edges, the last ones, are parts of those.
     """
     numbers = np.arange(len(begins))
     if len(begins) < 2:
-        return begins, ends, numbers, 0
+        return begins, ends, numbers, 0, 0
     middle = (begins.min(axis=0) + begins.max(axis=0)) / 2
     overlapping: set[int] = set()
     made: list[tuple[Array, Array, int]] = []
@@ -53,11 +53,11 @@ def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array
             overlapping.update(members.tolist())
             made.extend(_cut(begins, ends, members))
     if not made:
-        return begins, ends, numbers, 0
+        return begins, ends, numbers, 0, 0
     kept = np.flatnonzero(~gone)
     all_begins = np.concatenate([begins[kept], np.array([a for a, _, _ in made])])
     all_ends = np.concatenate([ends[kept], np.array([b for _, b, _ in made])])
-    return all_begins, all_ends, np.concatenate([kept, np.array([owner for _, _, owner in made], dtype=np.int64)]), len(overlapping)
+    return all_begins, all_ends, np.concatenate([kept, np.array([owner for _, _, owner in made], dtype=np.int64)]), len(overlapping), len(made)
 
 
 @dataclass(frozen=True)

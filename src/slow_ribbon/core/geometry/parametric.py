@@ -69,15 +69,18 @@ class ParametricSpan(Curve):
         left, wide = s - places[part], places[part + 1] - places[part]
         found = begin + (end - begin) * left / np.where(wide > 0, wide, 1.0)
         low, high = begin.copy(), end.copy()
+        near = 1e-10 * max(1.0, float(places[-1]))
         for _ in range(100):
             off = self._lengths(begin, found) - left
+            there = np.abs(off) < near
+            if there.all():
+                break
             low, high = np.where(off <= 0, found, low), np.where(off >= 0, found, high)
             rates = self.curve(found)[1]
             step = found - off / np.maximum(np.sqrt(np.einsum("ij,ij->i", rates, rates)), TINIEST)
-            # Where the curve stands still Newton's step leads astray; halving does not.
-            found = np.where((step >= low) & (step <= high), step, (low + high) / 2)
-            if np.abs(off).max(initial=0.0) < 1e-10 * max(1.0, float(places[-1])):
-                break
+            # Where the curve stands still Newton's step leads astray; halving does not. What is there stays: from where the curve
+            # stands still no step leads back.
+            found = np.where(there, found, np.where((step >= low) & (step <= high), step, (low + high) / 2))
         return np.asarray(found)
 
     def distances(self, parameters: Array) -> Array:

@@ -112,6 +112,8 @@ def halts(spline: BSpline) -> list[float]:
     found |= {float(knot) for knot in bounds[1:-1][looks[1:, 0] <= _STILL * top]}
     # A dip between its neighbours is where it may stand still.
     dips = (looks[:, 1:-1] <= looks[:, :-2]) & (looks[:, 1:-1] <= looks[:, 2:]) & (looks[:, 1:-1] < 0.5 * top)
+    # Where it stands still over a whole stretch of its parameter both ends of that are known.
+    dips &= (looks[:, :-2] > _STILL * top) | (looks[:, 2:] > _STILL * top)
     spots = [(places[i, look], places[i, look + 2]) for i, look in zip(*np.nonzero(dips), strict=True)]
     # So it may where it goes backward from one look to the next, however fast it is at both.
     back = np.einsum("ijk,ijk->ij", ways[:, :-1], ways[:, 1:]) < 0
