@@ -61,7 +61,7 @@ def _parser() -> argparse.ArgumentParser:
         bringing.add_argument("--tolerance", default="1", help="join tolerance, mm (0.01 to 50; default 1)")
         bringing.add_argument("--layer", action="append", dest="layers", help="take only this layer; may be repeated")
         bringing.add_argument("--level", help="bring all to one height")
-        bringing.add_argument("--unit", choices=("mm", "cm", "m", "in", "ft"), help="unit of a file that does not say")
+        bringing.add_argument("--unit", choices=("mm", "cm", "m", "in", "ft"), help="unit of the file's figures, whatever the file says")
         bringing.add_argument(
             "--degrees", action=argparse.BooleanOptionalAction, help="whether the coordinates of a map that does not say are degrees"
         )
@@ -170,7 +170,7 @@ def _export(wanted: argparse.Namespace) -> int:
 def _import(wanted: argparse.Namespace) -> int:
     from slow_ribbon.imports.drawing import site_origin, unread_words
     from slow_ribbon.imports.isolated import read_apart
-    from slow_ribbon.imports.line_finding import find_lines, line_bodies
+    from slow_ribbon.imports.line_finding import find_lines, line_bodies, to_add
     from slow_ribbon.imports.options import Options
 
     tolerance = parse_length(wanted.tolerance)
@@ -191,8 +191,9 @@ def _import(wanted: argparse.Namespace) -> int:
     found = find_lines(drawing, wanted.layers, tolerance, level=level)
     origin = site_origin(drawing)
     bodies = line_bodies(found, None, origin, wanted.file.name, sha256(data).hexdigest())
-    job = apply(Job(name=wanted.file.stem[:120] or "Drawing"), AddLines(lines=tuple(bodies), origin=origin))
-    for note in drawing.notes:
+    lines, notices = to_add(bodies)
+    job = apply(Job(name=wanted.file.stem[:120] or "Drawing"), AddLines(lines=lines, origin=origin))
+    for note in (*drawing.notes, *notices):
         print(f"slow-ribbon: {plain(note)}", file=sys.stderr)
     if drawing.unread:
         print(f"slow-ribbon: not read: {unread_words(drawing)}", file=sys.stderr)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections.abc import Sequence
 from typing import Any
@@ -202,3 +203,51 @@ def test_lines_that_are_not_there_are_refused(where: str) -> None:
     wrong: dict[str, Any] = {"renewed": (RenewedLine(line="L9", source=body.source),)} if where == "renewed" else {"gone": ("L9",)}
     with pytest.raises(Refused, match="no line L9"):
         apply_all(Job(name="Hall"), [RenewLines(file="hall.dxf", **wrong)])
+
+
+@given(st.integers(0, 10_000), st.data())
+def test_lines_that_did_not_move_are_the_same_from_whatever_end_they_are_drawn(seed: int, data: st.DataObject) -> None:
+    """Handles renumbered, so that each is another line's; directions and starts changed."""
+    random = np.random.default_rng(seed)
+    walls = [[(x, 0.0), (x + 1200, 0.0), (x + 1200, float(random.integers(300, 900)))] for x in np.arange(11) * 1500.0]
+    numbers = random.permutation(22)
+    before = [drawn(points, keys=(f"{number:X}",)) for points, number in zip(walls, numbers, strict=False)] + rooms(seed, 6, False)
+    others = random.permutation(22)
+    after = []
+    for body, number in zip(before, [*others[:11], *[None] * 6], strict=True):
+        line = with_id(body, "L1")
+        line = reverse(line) if data.draw(st.booleans()) else line
+        line = start_at(line, data.draw(st.sampled_from(course_of(line).begins.tolist()))) if line.closed else line
+        body = LineBody(**{name: getattr(line, name) for name in LineBody.model_fields})
+        source = Source(
+            file="hall.dxf", content=CONTENT, layer="WALLS", keys=() if number is None else (f"{number:X}",), shape=shape_of(body)
+        )
+        after.append(body.model_copy(update={"source": source}))
+    order = random.permutation(len(after))
+    found = compared(in_job(before), [after[number] for number in order])
+    assert [(one.way, one.by, one.worked_on) for one in found] == [("same", 0.0, False)] * len(before)
+    assert [order[one.number] for one in found] == list(range(len(before)))
+
+
+@given(st.floats(600, 3000), st.floats(0.05, 0.95))
+def test_a_new_doorway_in_a_long_outline_is_no_small_thing(wide: float, share: float) -> None:
+    """40 m round, with a gap that was not there: moved, by half its width at least."""
+    outline = [(0.0, 0.0), (12_000.0, 0.0), (12_000.0, 8000.0), (0.0, 8000.0)]
+    at = share * (12_000 - wide)
+    opened = [(at + wide, 0.0), *outline[1:], (0.0, 0.0), (at, 0.0)]
+    for before, after in ((drawn(outline, True), drawn(opened)), (drawn(opened), drawn(outline, True))):
+        (met,) = compared(in_job([before]), [after])
+        assert (met.way, met.drawn_anew) == ("moved", True)
+        assert met.by >= wide / 2 - 100
+
+
+def test_a_line_of_an_earlier_program_is_known_by_the_way_it_went() -> None:
+    """What was kept of lines then was the hash of their points from their start on, to 0.01 mm."""
+    points = [(0.0, 0.0), (3000.0, 0.0), (3000.0, 2000.0)]
+    body = drawn(points)
+    earlier = hashlib.sha256(np.array([(x, y, 0.0) for x, y in points]).astype("<f8").tobytes()).hexdigest()[:16]
+    assert body.source is not None
+    kept = body.model_copy(update={"source": body.source.model_copy(update={"shape": earlier})})
+    for again in (drawn(points), drawn(points[::-1])):
+        (met,) = compared(in_job([kept]), [again])
+        assert (met.way, met.by, met.worked_on) == ("same", 0.0, False)

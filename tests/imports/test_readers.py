@@ -209,7 +209,7 @@ def test_meshes_without_edges_and_in_other_files_are_refused(tmp_path: Path) -> 
         "scenes": [{"nodes": [0]}],
         "scene": 0,
     }
-    assert refusal(saved(json.dumps(gltf).encode(), tmp_path / "outside.gltf")).code == "damaged"
+    assert refusal(saved(json.dumps(gltf).encode(), tmp_path / "outside.gltf")).code == "files-beside"
 
 
 def test_ifc_spaces_walls_and_slabs_with_their_doors(tmp_path: Path) -> None:

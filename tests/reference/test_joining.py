@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 from ezdxf import edgeminer
@@ -175,8 +177,12 @@ def test_a_tolerance_out_of_range_and_what_is_no_number_are_refused() -> None:
         join(one * np.nan, one, 1)
 
 
-@given(st.lists(st.floats(-0.9, 0.9), min_size=2, max_size=2), st.integers(0, 3), st.floats(0, 360), st.booleans(), st.sampled_from([1.0, 5.0]))
-def test_a_wall_drawn_again_along_itself_leaves_the_room_closed(by: list[float], wall: int, turn: float, back: bool, tolerance: float) -> None:
+@given(
+    st.lists(st.floats(-0.9, 0.9), min_size=2, max_size=2), st.integers(0, 3), st.floats(0, 360), st.booleans(), st.sampled_from([1.0, 5.0])
+)
+def test_a_wall_drawn_again_along_itself_leaves_the_room_closed(
+    by: list[float], wall: int, turn: float, back: bool, tolerance: float
+) -> None:
     """A rectangle, one side of which is drawn twice, longer or shorter or shifted within the tolerance: still the rectangle."""
     corners = np.array([(0.0, 0, 0), (4000, 0, 0), (4000, 3000, 0), (0, 3000, 0)])
     cosine, sine = math.cos(math.radians(turn)), math.sin(math.radians(turn))
@@ -184,7 +190,7 @@ def test_a_wall_drawn_again_along_itself_leaves_the_room_closed(by: list[float],
     begin, end = corners[wall], corners[(wall + 1) % 4]
     along = (end - begin) / np.linalg.norm(end - begin)
     again = (end + along * by[1], begin + along * by[0]) if back else (begin + along * by[0], end + along * by[1])
-    found = join(Loose(np.vstack([corners, again[0]]), np.vstack([np.roll(corners, -1, axis=0), again[1]])), tolerance)
+    found = join(np.vstack([corners, again[0]]), np.vstack([np.roll(corners, -1, axis=0), again[1]]), tolerance)
     (chain,) = found.chains
     assert chain.closed
     assert len(chain.points) == 4

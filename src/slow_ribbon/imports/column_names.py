@@ -32,6 +32,11 @@ _BY_COLUMN: Final[dict[Column, str]] = {
         descricao omschrijving attribute punktart art kommentar comment popis opis libelle nature designation beskrivelse""",
 }
 _WORDS: Final[dict[str, Column]] = {word: column for column, words in _BY_COLUMN.items() for word in words.split()}
+#: Heads of columns that hold degrees on the ellipsoid.
+_DEGREES: Final[dict[str, Column]] = {
+    **dict.fromkeys(("lat", "latitude", "latitud", "latitudine", "breite", "breitengrad", "breddegrad", "leveysaste"), "north"),
+    **dict.fromkeys(("lon", "long", "lng", "longitude", "longitud", "longitudine", "laenge", "lange", "laengengrad", "langengrad"), "east"),
+}  # fmt: skip
 #: Words of German tables, in which the ordinate goes to the east.
 _GERMAN: Final = frozenset(
     ("abszisse", "abszissen", "rechtswert", "hochwert", "hoehe", "hohe", "punktnr", "punktnummer", "punkt", "pktnr", "bemerkung",
@@ -61,7 +66,19 @@ def column_of(cell: str, row: Sequence[str] = ()) -> Column | None:
             return _GERMAN_AXES[word]
         if word in _WORDS:
             return _WORDS[word]
+        if word in _DEGREES:
+            return _DEGREES[word]
     return None
+
+
+def are_degrees(heads: Sequence[str]) -> bool:
+    """Tell whether heads of columns say that they hold a latitude and a longitude.
+
+    >>> are_degrees(["Name", "lat", "lon"]), are_degrees(["Nr", "E", "N"])
+    (True, False)
+    """
+    words = {word for head in heads for word in ("".join(_words(head)), *_words(head))}
+    return {_DEGREES[word] for word in words if word in _DEGREES} == {"east", "north"}
 
 
 def unit_of(cell: str) -> str | None:

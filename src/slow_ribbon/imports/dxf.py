@@ -2,13 +2,15 @@
 
 Everything that is an edge is taken, from model space and, to any depth, from the blocks
 inserted there: LINE, ARC, CIRCLE, ELLIPSE, SPLINE, HELIX, LWPOLYLINE and POLYLINE with bulges,
-the boundaries of HATCH. Content on layer 0 of a block lies on the layer of its insert.
+the boundaries of HATCH, the edges of faces and meshes (3DFACE, MESH, POLYLINE of faces). Content
+on layer 0 of a block lies on the layer of its insert.
 """
 
 from __future__ import annotations
 
 import contextlib
 import math
+import mmap
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -28,19 +30,22 @@ from ezdxf.entities.hatch import Hatch
 from ezdxf.entities.insert import Insert
 from ezdxf.entities.line import Line
 from ezdxf.entities.lwpolyline import LWPolyline
-from ezdxf.entities.polyline import Polyline
+from ezdxf.entities.mesh import Mesh
+from ezdxf.entities.polyline import Polyface, Polyline
+from ezdxf.entities.solid import Face3d
 from ezdxf.entities.spline import Spline
 from ezdxf.lldxf.encoding import decode_dxf_unicode
 from ezdxf.math import Matrix44, Vec3
+from ezdxf.render import MeshBuilder
 from scipy.interpolate import BSpline
 
 from slow_ribbon.core.kernel import NO_LEAN, ROUNDING, WELD, Refused
 from slow_ribbon.core.lines import PassPoint, ThroughLeg, spline_leg
 from slow_ribbon.imports.conics import conic
-from slow_ribbon.imports.drawing import Drawing
+from slow_ribbon.imports.drawing import MOST_EDGES, Drawing
 from slow_ribbon.imports.dxf_lines import LARGE, PlainLines, taken_out
 from slow_ribbon.imports.dxf_units import unit_of
-from slow_ribbon.imports.edges import Edges
+from slow_ribbon.imports.edges import Edges, reason
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options
 from slow_ribbon.imports.progress import in_shares
 from slow_ribbon.sandbox import in_memory
@@ -75,6 +80,8 @@ class _Reading:
         #: Layers as they are written, by their names without regard to case, in which DXF makes no difference.
         self.layers: dict[str, str] = {}
         self.elsewhere: set[str] = set()
+        #: Blocks that hold themselves, by their names without regard to case.
+        self.endless: set[str] = set()
         self.written: dict[bytes, str] = {}
 
     def entity(self, entity: DXFEntity, place: Place) -> None:
@@ -106,6 +113,8 @@ class _Reading:
             points = list(entity.points_in_wcs())
             bulges = [float(entity.vertices[index].dxf.get("bulge", 0.0)) for index in kept]
             self.polyline([points[index] for index in kept], bulges, bool(entity.is_closed), _up(entity), layer, place)
+        elif isinstance(entity, Polyline | Mesh | Face3d):
+            self.faces(entity, layer, place)
         elif isinstance(entity, Hatch):
             self.hatch(entity, layer, place)
         elif isinstance(entity, Insert):
@@ -203,6 +212,25 @@ class _Reading:
                 first, last = place.points([begin, end])
                 self.straight(first, last, layer)
 
+    def faces(self, entity: Polyline | Mesh | Face3d, layer: str, place: Place) -> None:
+        """Take the edges of the faces of a mesh or of a single face, each once."""
+        if isinstance(entity, Face3d):
+            corners = list(entity.wcs_vertices())
+            shown = entity.get_edges_visibility()
+            sides = [(corners[i], corners[(i + 1) % len(corners)]) for i in range(len(corners)) if shown[i]]
+        else:
+            mesh = MeshBuilder.from_polyface(cast("Polyface", entity)) if isinstance(entity, Polyline) else MeshBuilder.from_mesh(entity)
+            # Where faces meet each may have a corner of its own.
+            corner = {place: index for index, place in reversed(list(enumerate(point.xyz for point in mesh.vertices)))}
+            faces = [[corner[mesh.vertices[index].xyz] for index in face] for face in mesh.faces]
+            pairs = dict.fromkeys(
+                (min(a, b), max(a, b)) for face in faces for a, b in zip(face, (*face[1:], face[0]), strict=True) if a != b
+            )
+            sides = [(mesh.vertices[a], mesh.vertices[b]) for a, b in pairs]
+        for side in sides:
+            begin, end = place.points(side)
+            self.straight(begin, end, layer)
+
     def bulge(self, begin: Vec3, end: Vec3, bulge: float, up: Vec3, layer: str, place: Place) -> None:
         """Take an arc by its bulge: the tangent of a quarter of its angle, positive anticlockwise about ``up``."""
         chord = end - begin
@@ -255,8 +283,12 @@ class _Reading:
             self.edges.unread["hatch edges"] += 1
 
     def insert(self, insert: Insert, layer: str, place: Place) -> None:
+        name = str(insert.dxf.name).casefold()
+        if name in self.endless:
+            self.edges.unread["inserts of blocks that hold themselves"] += 1
+            return
         if place.depth >= DEEPEST:
-            raise Refused(f"Block {insert.dxf.name} lies more than {DEEPEST} blocks deep or holds itself.", "file", "block-depth")
+            raise Refused(f"Block {insert.dxf.name} lies more than {DEEPEST} blocks deep.", "file", "block-depth")
         block = insert.block()
         if block is None:
             self.edges.unread["inserts of blocks that are not in the file"] += 1
@@ -285,24 +317,30 @@ def _up(entity: DXFEntity) -> Vec3:
 
 
 def read_dxf(path: Path, options: Options | None = None) -> Drawing:
-    """Return the edges of a DXF file, in mm. One that does not say its unit is taken to be in that of the options.
+    """Return the edges of a DXF file, in mm. The unit of the options counts more than what it says.
 
     Raises ``Refused`` where the file is no DXF, is damaged beyond mending, or unfolds without bound.
     """
     reading = _Reading()
     document, lines = _opened(path, reading.edges.notes)
-    units, factor, name = unit_of(int(document.header.get("$INSUNITS", 0)))
+    # The library tells metres of a file without a head.
+    units, factor, name = unit_of(int(document.header.get("$INSUNITS", 0)) if _says_unit(path) else 0)
     said = options.unit if options is not None else None
-    if said is not None and not units:
+    if said is not None:
+        # Whatever the file says.
         factor, name = UNITS[said], UNIT_NAMES[said]
     whole = Place(Matrix44.scale(factor), "0", 0)
     try:
         reading.layers.update((_name(layer.dxf.name).casefold(), _name(layer.dxf.name)) for layer in document.layers)
         encoding = "utf-8" if document.dxfversion >= "AC1021" else document.encoding
         reading.plain(lines, encoding, factor)
+        _check_unfolded(document, reading)
         for entity in in_shares(_drawn(document, reading.edges.notes, len(lines) > 0), 0.75):
             try:
                 reading.entity(entity, whole)
+            except Refused:
+                # Of the whole drawing: it unfolds without end, say.
+                raise
             except (ezdxf.DXFError, ArithmeticError, ValueError, IndexError, AttributeError, TypeError):
                 # One entity with wrong figures says nothing of the others.
                 reading.edges.unread[f"damaged {entity.dxftype().lower()} entities"] += 1
@@ -322,8 +360,56 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     except Refused:
         raise
     except Exception as error:  # see above
-        raise Refused(f"The DXF file is damaged inside ({type(error).__name__}: {error}). Save it again.", "file", "damaged") from error
-    return reading.edges.drawing(name, bool(units))
+        raise Refused(
+            f"The DXF file is damaged inside ({type(error).__name__}: {reason(error)}). Save it again.", "file", "damaged"
+        ) from error
+    return reading.edges.drawing(name, bool(units or said))
+
+
+def _check_unfolded(document: Document, reading: _Reading) -> None:
+    """Raise ``Refused`` where blocks in blocks, and inserts in rows and columns, come to more edges than can be worked with.
+
+    They are counted, once for every block, before any is read. Blocks that hold themselves are left out of that, and told.
+    """
+    counts: dict[str, int] = {}
+    going: list[str] = []
+
+    def held(entities: Iterable[DXFEntity]) -> int:
+        total = 0
+        for entity in entities:
+            if isinstance(entity, Insert):
+                name = str(entity.dxf.get("name", "")).casefold()
+                total += max(1, entity.mcount) * block_holds(name)
+            else:
+                total += 1
+            if total > MOST_EDGES * 4:
+                raise Refused(
+                    f"Its blocks unfold into more than {MOST_EDGES:,} edges"
+                    + (f", most of them by {entity.dxf.get('name')}" if isinstance(entity, Insert) else "")
+                    + ": bring in a part of the drawing, or insert it fewer times.",
+                    "file",
+                    "too-many-edges",
+                )
+        return total
+
+    def block_holds(name: str) -> int:
+        if name in going:
+            reading.endless.update(going[going.index(name) :])
+            return 0
+        if name not in counts:
+            block = document.blocks.get(name)
+            going.append(name)
+            counts[name] = held(block) if block is not None and len(going) <= DEEPEST + 1 else 0
+            going.pop()
+        return counts[name]
+
+    held(document.modelspace())
+
+
+def _says_unit(path: Path) -> bool:
+    """Tell whether a file, written as text or binary, says its unit anywhere."""
+    with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        return data.find(b"$INSUNITS") >= 0
 
 
 def _name(written: Any) -> str:
@@ -367,7 +453,7 @@ def _document(path: Path, notes: list[str]) -> Document:
     try:
         return ezdxf.readfile(path)
     except OSError as error:
-        raise Refused(f"This is not a DXF file ({error}).", "file", "not-a-dxf") from error
+        raise Refused(f"This is not a DXF file ({reason(error)}).", "file", "not-a-dxf") from error
     except Exception as error:  # noqa: BLE001 - ezdxf meets damage with whatever its parsers raise, StopIteration included
         try:
             document, auditor = ezdxf.recover.readfile(path)
@@ -375,7 +461,7 @@ def _document(path: Path, notes: list[str]) -> Document:
                 raise ezdxf.DXFStructureError("nothing is left of its model space")
         except Exception:  # noqa: BLE001 - as above; what it met at first is told
             raise Refused(
-                f"The DXF file is cut off or damaged ({error}). Save it again from the program that made it.", "file", "damaged"
+                f"The DXF file is cut off or damaged ({reason(error)}). Save it again from the program that made it.", "file", "damaged"
             ) from error
         mended = len(auditor.fixes) + len(auditor.errors)
         notes.append(

@@ -26,6 +26,11 @@ def told(text: str) -> str:
     return _ODD.sub("", text).encode("utf-16", "surrogatepass").decode("utf-16", "replace")
 
 
+def reason(error: BaseException) -> str:
+    """Return what a library says is wrong, or at least what kind of error it is: some say nothing."""
+    return str(error).strip() or type(error).__name__
+
+
 def _apart(names: Sequence[str]) -> tuple[str, ...]:
     """Return names with a number behind those that have become the same."""
     taken: set[str] = set()

@@ -22,7 +22,7 @@ from pyproj.exceptions import CRSError, ProjError
 
 from slow_ribbon.core.kernel import Array, Refused
 from slow_ribbon.imports.drawing import Drawing, Question
-from slow_ribbon.imports.edges import Edges
+from slow_ribbon.imports.edges import Edges, reason
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options
 from slow_ribbon.imports.progress import in_shares
 
@@ -65,9 +65,11 @@ def read_geojson(path: Path, options: Options) -> Drawing:
     try:
         data = json.loads(path.read_bytes())
     except (ValueError, RecursionError) as error:
-        raise Refused(f"This is not GeoJSON: it is not valid JSON ({error}).", "file", "damaged") from error
+        raise Refused(f"This is not GeoJSON: it is not valid JSON ({reason(error)}).", "file", "damaged") from error
     if not isinstance(data, dict) or not isinstance(data.get("type"), str):
         raise Refused('This is not GeoJSON: it has no "type".', "file", "not-geojson")
+    if data["type"] == "Topology":
+        data = _from_topology(data)
     edges = Edges()
     paths = list(_paths(data, "", 0, edges))
     if not paths:
@@ -86,6 +88,44 @@ def read_geojson(path: Path, options: Options) -> Drawing:
             if a != b:
                 edges.straight(a, b, layer)
     return edges.drawing(way.unit, way.known)
+
+
+def _from_topology(data: dict[str, Any]) -> dict[str, Any]:
+    """Return a TopoJSON file as GeoJSON: its arcs, delta-encoded where it has a transform, put where its objects name them.
+
+    After M. Bostock and C. Metcalf, "The TopoJSON Format Specification" (2013).
+    """
+    try:
+        transform = data.get("transform") or {}
+        scale, move = (np.array(transform.get(name, usual), dtype=float) for name, usual in (("scale", (1, 1)), ("translate", (0, 0))))
+        arcs = []
+        for arc in data.get("arcs", ()):
+            rows = np.array([row[:2] for row in arc], dtype=float)
+            arcs.append((np.cumsum(rows, axis=0) * scale + move if data.get("transform") else rows).tolist())
+
+        def line(numbers: list[int]) -> list[list[float]]:
+            found: list[list[float]] = []
+            for number in numbers:
+                part = arcs[number] if number >= 0 else arcs[~number][::-1]
+                found += part[1:] if found else part
+            return found
+
+        def nested(value: Any, depth: int) -> Any:
+            return line(value) if depth == 0 else [nested(one, depth - 1) for one in value]
+
+        deep = {"LineString": 0, "MultiLineString": 1, "Polygon": 1, "MultiPolygon": 2}
+
+        def feature(thing: dict[str, Any], name: str) -> dict[str, Any]:
+            kind = thing.get("type")
+            if kind == "GeometryCollection":
+                parts = [feature(one, name) for one in thing["geometries"]]
+                return {"type": "FeatureCollection", "features": parts}
+            geometry = {"type": kind, "coordinates": nested(thing["arcs"], deep[str(kind)])} if kind in deep else thing if kind else None
+            return {"type": "Feature", "properties": {"layer": name, **(thing.get("properties") or {})}, "geometry": geometry}
+
+        return {"type": "FeatureCollection", "features": [feature(thing, name) for name, thing in data["objects"].items()]}
+    except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
+        raise Refused(f"The TopoJSON is damaged ({type(error).__name__}: {reason(error)}).", "file", "damaged") from error
 
 
 def _either(points: Array) -> Question | None:
@@ -144,9 +184,24 @@ def _way(points: Array, named: str, options: Options) -> _Way:
     return _Way(unit, True, axis.unit_conversion_factor * 1000, note)
 
 
+def placed_on_the_ground(points: Array) -> _Way:
+    """Return the way by which longitudes and latitudes, degrees, (n, 3) with heights in metres, become millimetres.
+
+    Raises ``Refused`` for latitudes that cannot be.
+    """
+    return _projected(points, _WGS84, 1.0, None, "Its coordinates are degrees")
+
+
 def _projected(points: Array, geographic: pyproj.CRS, to_degrees: float, inverse: pyproj.Proj | None, told: str) -> _Way:
     """Return the way of a transverse Mercator projection about the middle of degrees, on the ellipsoid of their datum."""
     x, y = points[:, 0], points[:, 1]
+    if inverse is None and (beyond := np.flatnonzero(np.abs(y * to_degrees) > 90)).size:
+        raise Refused(
+            f"A latitude of {y[beyond[0]]:g} lies beyond 90°, at {len(beyond)} {'place' if len(beyond) == 1 else 'places'}. Longitude "
+            "comes first and latitude second: exchange them, or take the coordinates as lengths (its unit).",
+            "file",
+            "latitude",
+        )
     if inverse is not None:
         x, y = inverse(x, y, inverse=True)
     x, y = np.asarray(x) * to_degrees, np.asarray(y) * to_degrees

@@ -12,18 +12,20 @@ import re
 import tempfile
 import zipfile
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import ifcopenshell
 import ifcopenshell.geom
 import numpy as np
+from ifcopenshell.util.unit import calculate_unit_scale
 
 from slow_ribbon.core.kernel import NO_LENGTH, Array, Indices, Refused
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, DrawnOpening
-from slow_ribbon.imports.edges import Edges
-from slow_ribbon.imports.options import Options
+from slow_ribbon.imports.edges import Edges, reason
+from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options, Unit
 from slow_ribbon.imports.progress import in_shares
 
 KINDS = {
@@ -52,7 +54,7 @@ def read_ifc(path: Path, options: Options) -> Drawing:
         except Refused:
             raise
         except Exception as error:  # whatever ifcopenshell meets damage with
-            raise Refused(f"This is not an IFC file, or it is cut off ({error}).", "file", "damaged") from error
+            raise Refused(f"This is not an IFC file, or it is cut off ({reason(error)}).", "file", "damaged") from error
         if model is None or not hasattr(model, "by_type"):
             raise Refused("This is not an IFC file.", "file", "damaged")
         try:
@@ -60,7 +62,7 @@ def read_ifc(path: Path, options: Options) -> Drawing:
         except (Refused, MemoryError):
             raise
         except Exception as error:  # see above
-            raise Refused(f"The IFC model is damaged inside ({type(error).__name__}: {error}).", "file", "damaged") from error
+            raise Refused(f"The IFC model is damaged inside ({type(error).__name__}: {reason(error)}).", "file", "damaged") from error
 
 
 def _plain(path: Path, folder: Path) -> Path:
@@ -89,7 +91,7 @@ def _plain(path: Path, folder: Path) -> Path:
                     target.write(block)
             return found
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
-        raise Refused(f"The archive is damaged or locked ({error}).", "file", "damaged") from error
+        raise Refused(f"The archive is damaged or locked ({reason(error)}).", "file", "damaged") from error
 
 
 def _edges(model: Any, options: Options) -> Drawing:
@@ -134,7 +136,17 @@ def _edges(model: Any, options: Options) -> Drawing:
     edges.notes.append(f"Lines are at {reaches} level; openings broken out of them: {len(edges.openings)}.")
     if aside:
         edges.notes.append(f"Doors, windows and openings that do not reach that level, or stand in no line, and break nothing: {aside}.")
-    return edges.drawing("millimetres", True)
+    drawing = edges.drawing("millimetres", True)
+    return drawing if options.unit is None else _taken_in(drawing, options.unit, calculate_unit_scale(model))
+
+
+def _taken_in(drawing: Drawing, unit: Unit, metres: float) -> Drawing:
+    """Return a drawing whose figures are in another unit than the model says, which is so many metres."""
+    factor = UNITS[unit] / (metres * 1000)
+    openings = tuple(
+        replace(one, begin=place(np.multiply(one.begin, factor)), end=place(np.multiply(one.end, factor))) for one in drawing.openings
+    )
+    return replace(drawing, begins=drawing.begins * factor, ends=drawing.ends * factor, openings=openings, unit=UNIT_NAMES[unit])
 
 
 def _storey(thing: Any) -> str:

@@ -11,18 +11,22 @@ import numpy as np
 from slow_ribbon.core.geometry import Chain, Joined, Junction, Report, join, nearest_chainage, straightened
 from slow_ribbon.core.kernel import SAME_PLACE, Indices, Point3, Refused
 from slow_ribbon.core.lines import (
+    MOST_LINES,
     AnyLeg,
     Line,
     LineBody,
     Opening,
     Source,
     StraightLeg,
+    check_line,
     course_of,
     keys_kept,
     line_body,
     place,
     shape_of,
     shape_of_straights,
+    surely_sound,
+    with_ids,
 )
 from slow_ribbon.imports.drawing import Drawing, chosen_edges
 
@@ -215,6 +219,48 @@ def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: st
         openings = _openings_on(found.drawing, body, layer, origin) if found.drawing.openings else ()
         bodies.append(body.model_copy(update={"source": source(shape_of(body)), "openings": openings}))
     return bodies
+
+
+def sound_lines(bodies: Sequence[LineBody]) -> tuple[list[int], list[str]]:
+    """Return which lines hold together, by their place among those found, and of each of the others why it does not.
+
+    A line that comes to nothing, or that cannot be drawn, is no reason to do without all the others.
+    """
+    lines = list(with_ids(bodies, 0))
+    known = surely_sound(lines)
+    sound, wrong = [], []
+    for number, line in enumerate(lines):
+        try:
+            if line.id not in known:
+                check_line(line)
+            sound.append(number)
+        except Refused as refused:
+            wrong.append(refused.what)
+    return sound, wrong
+
+
+def left_out(wrong: Sequence[str]) -> tuple[str, ...]:
+    """Return the notice of lines that were left out, for reasons as ``sound_lines`` gives them; nothing where none was."""
+    if not wrong:
+        return ()
+    count = "1 line was" if len(wrong) == 1 else f"{len(wrong):,} lines were"
+    return (f"{count} left out, because no line can be made of {'it' if len(wrong) == 1 else 'them'}. {wrong[0]}",)
+
+
+def to_add(bodies: Sequence[LineBody]) -> tuple[tuple[LineBody, ...], tuple[str, ...]]:
+    """Return those of some lines that can be added to a job, and notices of what was left out. Raises ``Refused`` where none can."""
+    if len(bodies) > MOST_LINES:
+        raise Refused(
+            f"That makes {len(bodies):,} lines, and {MOST_LINES:,} at most can be added at once: choose fewer layers or lines.",
+            "lines",
+            "too-many",
+        )
+    if not bodies:
+        raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
+    sound, wrong = sound_lines(bodies)
+    if not sound:
+        raise Refused(f"No line can be made of what is drawn there. {wrong[0]}", "lines", "no-lines")
+    return tuple(bodies[number] for number in sound), left_out(wrong)
 
 
 def _openings_on(drawing: Drawing, body: LineBody, layer: str, origin: Point3) -> tuple[Opening, ...]:

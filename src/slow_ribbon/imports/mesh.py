@@ -8,16 +8,18 @@ together, so that their edges meet where they do. The faces between such edges c
 from __future__ import annotations
 
 import io
+import json
 from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import trimesh
+from numpy.typing import NDArray
 
 from slow_ribbon.core.kernel import TINIEST, Array, Indices, Refused, figure
 from slow_ribbon.imports.drawing import Drawing
-from slow_ribbon.imports.edges import Edges
+from slow_ribbon.imports.edges import Edges, reason
 from slow_ribbon.imports.mesh_faces import Faces, faces_of
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options
 
@@ -34,6 +36,8 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
         edges = Edges()
         edges.by_layer = True
         placing = _Placing(kind, options)
+        if kind == "gltf":
+            _check_gltf(data)
         mesh, objects = _mesh(data, kind)
         faces: Faces | None = None
         if mesh is not None:
@@ -51,11 +55,29 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
         raise
     except Exception as error:  # trimesh meets damage with whatever its parsers raise
         raise Refused(
-            f"The {kind.upper()} file is damaged, or parts of it are in other files ({type(error).__name__}: {str(error)[:160]}). "
+            f"The {kind.upper()} file is damaged, or parts of it are in other files ({type(error).__name__}: {reason(error)[:160]}). "
             "Save it again as one file.",
             "file",
             "damaged",
         ) from error
+
+
+def _check_gltf(data: bytes) -> None:
+    """Raise ``Refused`` for a glTF of another version, or one whose data lie in other files, which are named."""
+    try:
+        scene = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise Refused(f"This is not glTF: it is not valid JSON ({reason(error)}).", "file", "damaged") from error
+    asset = scene.get("asset") if isinstance(scene, dict) else None
+    version = str(asset.get("version", "")) if isinstance(asset, dict) else ""
+    if not version.startswith("2"):
+        told = f"of version {version}" if version else "without a version"
+        raise Refused(f"This is glTF {told}; version 2.0 is read. Save it as glTF 2.0, best as .glb.", "file", "gltf-version")
+    beside = [str(one.get("uri")) for one in scene.get("buffers") or () if isinstance(one, dict) and one.get("uri")]
+    beside = [name for name in beside if not name.startswith("data:")]
+    if beside:
+        what = f"Its data lie beside it, in {', '.join(name[:80] for name in beside[:3])}{' and others' if len(beside) > 3 else ''}."
+        raise Refused(f"{what} One file is read: save it as .glb, which holds everything.", "file", "files-beside")
 
 
 class _Placing:
@@ -116,7 +138,9 @@ def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Plac
     vertices = placing.placed(np.asarray(mesh.vertices))
     mesh = trimesh.Trimesh(vertices, mesh.faces, process=False)
     mesh.merge_vertices(merge_tex=True, merge_norm=True)
-    mesh.update_faces(mesh.nondegenerate_faces())
+    # What has no area, or is there twice, would hide that an edge is open.
+    mesh.update_faces(_with_area(mesh))
+    mesh.update_faces(mesh.unique_faces())
     mesh.remove_unreferenced_vertices()
     sharp = np.degrees(_bends(mesh)) >= options.sharp
     met, times = np.unique(mesh.edges_sorted, axis=0, return_counts=True)
@@ -143,6 +167,15 @@ def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Plac
         f"from height {figure(low, 0)} to {figure(high, 0)}."
     )
     return faces
+
+
+def _with_area(mesh: trimesh.Trimesh) -> NDArray[np.bool_]:
+    """Tell which faces have an area: more than a billionth of the square on their longest side."""
+    corners = np.asarray(mesh.vertices)[np.asarray(mesh.faces)]
+    sides = np.roll(corners, -1, axis=1) - corners
+    longest = np.einsum("ijk,ijk->ij", sides, sides).max(axis=1)
+    areas = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1) / 2
+    return np.asarray(areas > 1e-9 * longest)
 
 
 def _bends(mesh: trimesh.Trimesh) -> Array:

@@ -11,6 +11,7 @@ import pypdfium2
 from PIL import Image, ImageOps
 
 from slow_ribbon.core.kernel import Refused
+from slow_ribbon.imports.edges import reason
 from slow_ribbon.imports.picture import PictureRead
 
 #: The longer side of a picture as it is kept for drawing, pixels.
@@ -43,7 +44,7 @@ def _pdf(path: Path, page: int) -> PictureRead:
         times = MOST / max(width, height)
         image = sheet.render(scale=min(times, 4.0)).to_pil()
     except pypdfium2.PdfiumError as error:
-        raise Refused(f"The PDF is damaged or locked ({error}).", "file", "damaged") from error
+        raise Refused(f"The PDF is damaged or locked ({reason(error)}).", "file", "damaged") from error
     # By the longer side: the shorter may be a few pixels, of which one is cut off.
     scale = max(width, height) * POINT * _user_unit(data, page) / max(image.width, image.height)
     return PictureRead(
@@ -84,7 +85,7 @@ def _raster(path: Path) -> PictureRead:
     except Refused:
         raise
     except Exception as error:  # whatever Pillow meets damage with
-        raise Refused(f"This is no PNG, JPEG or PDF, or it is cut off ({error}).", "file", "damaged") from error
+        raise Refused(f"This is no PNG, JPEG or PDF, or it is cut off ({reason(error)}).", "file", "damaged") from error
     note = ""
     if max(size) > MOST:
         note = f"Scaled down from {size[0]} × {size[1]} to {plain.width} × {plain.height} pixels."

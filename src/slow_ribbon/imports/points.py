@@ -7,9 +7,10 @@ where it began is closed by the joining itself.
 from __future__ import annotations
 
 import math
+import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Final
@@ -17,9 +18,10 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel import Point3, Refused
-from slow_ribbon.imports.column_names import column_of, unit_of
+from slow_ribbon.imports.column_names import are_degrees, column_of, unit_of
 from slow_ribbon.imports.drawing import Drawing, Question, TableSeen
 from slow_ribbon.imports.edges import Edges
+from slow_ribbon.imports.geojson import placed_on_the_ground
 from slow_ribbon.imports.options import ENCODING_NAMES, UNIT_NAMES, UNITS, Column, Options
 from slow_ribbon.imports.progress import in_shares
 from slow_ribbon.imports.text_table import TextTable, decoded, read_table
@@ -56,8 +58,15 @@ def read_points(path: Path, options: Options) -> Drawing:
     columns = options.columns or _columns(table)
     edges = Edges()
     units = _units(table, columns, options)
+    degrees = options.degrees if options.degrees is not None else options.unit is None and are_degrees(table.header or ())
+    if degrees:
+        units = {**units, "east": "degrees", "north": "degrees"}
     try:
+        if options.columns is None:
+            columns = _geodetic(table, columns)
         points = _points(table, columns, units)
+        if degrees:
+            points = _projected(points, edges)
     except Refused as refused:
         points, edges.question = [], Question(refused.what, refused.where, refused.code)
     edges.points = _joined(points, options, edges)
@@ -74,8 +83,48 @@ def read_points(path: Path, options: Options) -> Drawing:
     )
     if points:
         edges.notes[:0] = _told(table, columns, points)
-    said = options.unit is not None or any(unit_of(name) for name in table.header or ())
-    return edges.drawing(UNIT_NAMES[units.get("east", "m")], said)
+    said = degrees or options.unit is not None or any(unit_of(name) for name in table.header or ())
+    return edges.drawing("degrees" if degrees else UNIT_NAMES[units.get("east", "m")], said)
+
+
+def _projected(points: Sequence[Surveyed], edges: Edges) -> list[Surveyed]:
+    """Return points whose east and north are longitude and latitude, degrees, as mm on the ground."""
+    rows = np.array([(point.east, point.north, 0.0) for point in points], dtype=float).reshape(-1, 3)
+    if not len(rows):
+        return []
+    way = placed_on_the_ground(rows)
+    edges.notes.append(way.note)
+    return [replace(point, east=x, north=y) for point, (x, y, _) in zip(points, way.placed(rows).tolist(), strict=True)]
+
+
+def _geodetic(table: TextTable, columns: tuple[Column, ...]) -> tuple[Column, ...]:
+    """Return what columns headed Y and X hold: in geodetic lists Y goes east and X north, which six and seven digits tell.
+
+    Raises ``Refused`` where Y stands before X, as it does in such lists, and the figures do not tell.
+    """
+    heads = [re.sub(r"[^a-z]", "", re.sub(r"[(\[].*", "", head.lower())) for head in table.header or ()]
+    if heads.count("x") != 1 or heads.count("y") != 1:
+        return columns
+    x, y = heads.index("x"), heads.index("y")
+    digits = [_digits([table.number(row[index]) for _, row in table.rows if index < len(row)]) for index in (x, y)]
+    if digits == [7, 6]:
+        turned = list(columns)
+        turned[x], turned[y] = "north", "east"
+        return tuple(turned)
+    if digits != [6, 7] and y < x:
+        raise Refused(
+            "The columns are headed Y and then X, as in geodetic lists, where Y goes east and X north; elsewhere it is the other way "
+            "about. Say which column is east and which is north.",
+            "columns",
+            "axes",
+        )
+    return columns
+
+
+def _digits(values: Sequence[float | None]) -> int | None:
+    """Return how many digits numbers have before the point, where all have as many; None where they do not."""
+    found = {len(str(abs(int(value)))) for value in values if value is not None}
+    return found.pop() if len(found) == 1 else None
 
 
 def _told(table: TextTable, columns: Sequence[Column], points: Sequence[Surveyed]) -> list[str]:
@@ -122,7 +171,7 @@ def _point(table: TextTable, row: int, cells: tuple[str, ...], columns: Sequence
             if value is None:
                 where = f"row {row}, column {index + 1}"
                 raise Refused(f"{where.capitalize()} ({column}) holds {cell[:40]!r}, which is no number.", where, "cell")
-            values[column] = value * UNITS[units[column]]
+            values[column] = value * UNITS.get(units[column], 1.0)
     return Surveyed(number, code, values["east"] or 0.0, values["north"] or 0.0, values["height"])
 
 

@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel import Point3, Refused
 from slow_ribbon.core.lines import CurveLeg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing
-from slow_ribbon.imports.edges import Edges
+from slow_ribbon.imports.edges import Edges, reason
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options
 from slow_ribbon.imports.svg_tree import plain_tree
 
@@ -30,20 +30,25 @@ def read_svg(path: Path, options: Options) -> Drawing:
     tree = plain_tree(path.read_bytes())
     edges = Edges()
     edges.unread.update(tree.unread)
-    # A file without units is in pixels; told a unit, its numbers are taken as that.
-    unit = UNITS[options.unit] if options.unit and not tree.known else PIXEL
+    if tree.symbols:
+        edges.notes.append(f"Nothing is drawn in it but symbols for other drawings: {tree.symbols}, each a layer, side by side.")
+    # A file without units is in pixels. Where a unit is said its numbers, as they are written, are taken as that.
+    unit, scale = PIXEL, tree.scale
+    if options.unit is not None:
+        unit, scale = UNITS[options.unit], (1.0, tree.scale[1] / tree.scale[0])
     try:
         plain = io.BytesIO(ElementTree.tostring(tree.root))
         drawing = svgelements.SVG.parse(plain, reify=False, ppi=96.0)
-        _take(drawing, "drawing", edges, (tree.scale[0] * unit, tree.scale[1] * unit))
+        _take(drawing, "drawing", edges, (scale[0] * unit, scale[1] * unit))
     except Refused:
         raise
     except RecursionError as error:
         raise Refused("The SVG's groups are nested too deeply, or refer to themselves.", "file", "damaged") from error
     except Exception as error:  # svgelements meets damage with whatever its parsers raise
-        raise Refused(f"The SVG is damaged inside ({error}).", "file", "damaged") from error
-    name = "1/96 inch (pixels)" if not options.unit else UNIT_NAMES[options.unit]
-    return edges.drawing("its own units" if tree.known else name, tree.known)
+        raise Refused(f"The SVG is damaged inside ({reason(error)}).", "file", "damaged") from error
+    if options.unit is not None:
+        return edges.drawing(UNIT_NAMES[options.unit], True)
+    return edges.drawing("its own units" if tree.known else "1/96 inch (pixels)", tree.known)
 
 
 def _take(element: object, layer: str, edges: Edges, scale: tuple[float, float]) -> None:

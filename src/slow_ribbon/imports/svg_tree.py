@@ -7,6 +7,7 @@ After W3C, "Scalable Vector Graphics (SVG) 1.1" (2011): viewports (7), use and s
 from __future__ import annotations
 
 import copy
+import math
 import re
 from collections import Counter
 from dataclasses import dataclass
@@ -17,6 +18,7 @@ import defusedxml.ElementTree
 import svgelements
 
 from slow_ribbon.core.kernel import Refused
+from slow_ribbon.imports.edges import reason
 
 #: Elements that an SVG may unfold to.
 UNFOLDED: Final = 200_000
@@ -26,6 +28,9 @@ _LETTERS: Final = 20_000_000
 PIXELS: Final = {"": 1.0, "px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "q": 96 / 101.6, "in": 96.0, "pt": 96 / 72, "pc": 16.0}
 _LENGTH: Final = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([a-zA-Z]*)\s*")
 _LENGTHS: Final = ("x", "y", "x1", "y1", "x2", "y2", "cx", "cy", "r", "rx", "ry", "width", "height")
+_ACROSS: Final = frozenset(("x", "x1", "x2", "cx", "rx", "width"))
+_DOWN: Final = frozenset(("y", "y1", "y2", "cy", "ry", "height"))
+_PERCENT: Final = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*%\s*")
 _SHAPES: Final = frozenset(("path", "rect", "circle", "ellipse", "line", "polyline", "polygon"))
 #: What is only drawn where something else calls for it, and what such things are called when they are told of.
 _NOT_DRAWN: Final = {
@@ -38,12 +43,16 @@ _XLINK: Final = "{http://www.w3.org/1999/xlink}href"
 
 @dataclass(frozen=True)
 class PlainTree:
-    """A tree made plain. ``scale`` takes its figures to pixels across and down; ``known``: the file says how large it is in a unit."""
+    """A tree made plain. ``scale`` takes its figures to pixels across and down; ``known``: the file says how large it is in a unit.
+
+    ``symbols``: how many that nothing uses are shown, because nothing else is drawn.
+    """
 
     root: Element
     scale: tuple[float, float]
     known: bool
     unread: Counter[str]
+    symbols: int
 
 
 def plain_tree(data: bytes) -> PlainTree:
@@ -57,15 +66,42 @@ def plain_tree(data: bytes) -> PlainTree:
             raise Refused(
                 "The SVG refers to other files, which are not read: save it again as plain SVG.", "file", "xml-entities"
             ) from error
-        raise Refused(f"This is not an SVG file, or it is cut off ({error}).", "file", "damaged") from error
+        raise Refused(f"This is not an SVG file, or it is cut off ({reason(error)}).", "file", "damaged") from error
     if _kind(root) != "svg":
         raise Refused("This is not an SVG file: its outermost element is not svg.", "file", "not-an-svg")
     _check_unfolded(root)
     unread: Counter[str] = Counter()
+    shown = _symbols_shown(root)
+    page = _page(root)
     scale, known = _viewport(root)
     by_id = {str(element.get("id")): element for element in reversed(list(root.iter())) if element.get("id")}
-    _make_plain(root, by_id, unread)
-    return PlainTree(root, scale, known, unread)
+    _make_plain(root, by_id, unread, page)
+    return PlainTree(root, scale, known, unread, shown)
+
+
+def _symbols_shown(root: Element) -> int:
+    """Let a file that draws nothing but holds symbols for others to use show them, and return how many.
+
+    Each is a group by its name, side by side.
+    """
+    hidden = {element for holder in root.iter() if _kind(holder) in _NOT_DRAWN for element in holder.iter()}
+    if any(_kind(element) in _SHAPES or _kind(element) == "use" for element in root.iter() if element not in hidden):
+        return 0
+    symbols = [element for element in root.iter() if _kind(element) == "symbol"]
+    across = 0.0
+    for symbol in symbols:
+        box = [_number(part) for part in re.split(r"[\s,]+", str(symbol.get("viewBox", "")).strip())]
+        left, low, wide = (box[0], box[1], box[2]) if len(box) == 4 else (0.0, 0.0, 100.0)
+        group = Element(str(symbol.tag)[: -len("symbol")] + "g", {"id": symbol.get("id") or "symbol"})
+        group.set("transform", f"translate({across - left!r},{-low!r})")
+        group.extend(list(symbol))
+        root.append(group)
+        across += 1.25 * wide
+    if symbols:
+        # What each of them is drawn in says how large it is; the page says nothing of that.
+        for name in ("viewBox", "width", "height"):
+            root.attrib.pop(name, None)
+    return len(symbols)
 
 
 def _kind(element: Element) -> str:
@@ -80,7 +116,7 @@ def _without_doctype(data: bytes) -> bytes | str:
     try:
         text = data.decode(encoding.group(1).decode() if encoding else "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig")
     except (LookupError, UnicodeDecodeError) as error:
-        raise Refused(f"This is not an SVG file, or it is cut off ({error}).", "file", "damaged") from error
+        raise Refused(f"This is not an SVG file, or it is cut off ({reason(error)}).", "file", "damaged") from error
     found = re.search(r"<!DOCTYPE\s[^\[>]*(?:\[(.*?)\]\s*)?>", text, re.DOTALL)
     if found is None:
         return data
@@ -193,7 +229,35 @@ def _view_scale(element: Element, width: str | None = None, height: str | None =
     return one, one
 
 
-def _make_plain(parent: Element, by_id: dict[str, Element], unread: Counter[str]) -> None:
+def _page(root: Element) -> tuple[float, float] | None:
+    """Return how wide and high the page is in its own figures, of which percentages are shares; None where it does not say."""
+    try:
+        box = [float(value) for value in re.split(r"[\s,]+", str(root.get("viewBox", "")).strip())]
+    except ValueError:
+        box = []
+    if len(box) == 4 and box[2] > 0 and box[3] > 0:
+        return box[2], box[3]
+    across, down = pixels(root.get("width")), pixels(root.get("height"))
+    return (across, down) if across and down else None
+
+
+def _shares_said(element: Element, page: tuple[float, float] | None) -> bool:
+    """Put the percentages of an element's lengths in figures of the page; return whether that can be done.
+
+    Those of lengths that lie neither across nor down are of the page's diagonal over √2 (SVG 2, section 8.9).
+    """
+    for name in _LENGTHS:
+        share = _PERCENT.fullmatch(element.get(name) or "")
+        if share is None:
+            continue
+        if page is None:
+            return False
+        whole = page[0] if name in _ACROSS else page[1] if name in _DOWN else math.hypot(*page) / math.sqrt(2)
+        element.set(name, repr(float(share.group(1)) / 100 * whole))
+    return True
+
+
+def _make_plain(parent: Element, by_id: dict[str, Element], unread: Counter[str], page: tuple[float, float] | None) -> None:
     for element in list(parent):
         kind = _kind(element)
         if not isinstance(element.tag, str) or kind in _NOT_DRAWN:
@@ -208,12 +272,16 @@ def _make_plain(parent: Element, by_id: dict[str, Element], unread: Counter[str]
                 parent.remove(element)
                 continue
             element = _in_place(parent, element, used)
-        elif kind in _SHAPES:
+        elif kind in _SHAPES or kind == "svg":
+            if not _shares_said(element, page):
+                unread["shapes sized in per cent of a page that does not say how large it is"] += 1
+                parent.remove(element)
+                continue
             for name in _LENGTHS:
                 size = pixels(element.get(name))
                 if size is not None:
                     element.set(name, repr(size))
-            if not _is_sound(element):
+            if kind != "svg" and not _is_sound(element):
                 if kind == "path" and _shortened(element):
                     unread["paths that break off in the middle"] += 1
                 else:
@@ -224,7 +292,7 @@ def _make_plain(parent: Element, by_id: dict[str, Element], unread: Counter[str]
             unread["groups with a damaged transform" if len(element) else "damaged shapes"] += 1
             parent.remove(element)
             continue
-        _make_plain(element, by_id, unread)
+        _make_plain(element, by_id, unread, page)
 
 
 def _in_place(parent: Element, use: Element, used: Element) -> Element:

@@ -57,8 +57,10 @@ class Bench:
         """Return what changed of a job since a revision, a ``JobChange``."""
         return answers.changed(opened, self.solved(opened), self.jobs.at(opened.id, since), since, (), notices)
 
-    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: Author = NOBODY) -> bytes:
-        """Save edits as one revision and return what changed since ``base``, a ``JobChange``.
+    def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: Author = NOBODY,
+        notices: Sequence[str] = (),
+    ) -> bytes:  # fmt: skip
+        """Save edits as one revision and return what changed since ``base``, a ``JobChange``; ``notices`` are told of them besides.
 
         Edits of an older revision are carried on to the current one where what has changed
         since is other fields. Raises as ``Jobs.change`` and ``apply`` do.
@@ -76,7 +78,7 @@ class Bench:
             made = applied(job, edits, confirmed)
             solved = desk.solved(made.job)
             answers.prepare(job, solved)
-            told = job, solved, made.notices
+            told = job, solved, (*notices, *made.notices)
             return Changed(made.job, edits, made.said, solved.severities())
 
         opened = self.jobs.change(id, base, change, request, by)
@@ -87,11 +89,11 @@ class Bench:
         if told is None or told[1].job is not opened.job:
             # It had been saved before: what was new is what that revision has and its parent has not.
             return answers.changed(opened, self.solved(opened), before, base, self.jobs.new_in(id, opened.made or 0))
-        job, solved, notices = told
+        job, solved, said = told
         desk.keep(opened.revision, solved)
         if self.meshes.expected(id):
             self.meshes.plan(job, solved)
-        return answers.changed(opened, solved, before, base, new_ids(job, opened.job), notices)
+        return answers.changed(opened, solved, before, base, new_ids(job, opened.job), said)
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"], by: Author = NOBODY) -> bytes:
         """Undo or redo one revision and return what changed, a ``JobChange``."""

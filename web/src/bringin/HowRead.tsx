@@ -31,8 +31,6 @@ export function HowRead({
   const levels = options.levels ?? [levelIn(drawing)];
   const list = lists.includes(kind);
   const ifc = kind === "ifc" || kind === "ifczip";
-  const asksUnit = !ifc && (kind !== "dxf" || !drawing.unit_known || Boolean(options.unit));
-  if (!asksUnit && !ifc) return null;
   return (
     <>
       <h3 className="mt-4 mb-1 font-semibold text-sm">How is it read?</h3>
@@ -41,7 +39,7 @@ export function HowRead({
           {drawing.question}
         </p>
       )}
-      {asksUnit && !drawing.unit_known && !options.unit && !options.degrees && !drawing.question && (
+      {!drawing.unit_known && !options.unit && !options.degrees && !drawing.question && (
         <p className="mb-2 border-wax border-l-[3px] bg-wax-wash px-3 py-1.5 text-sm">
           <b className="text-wax-deep">?</b> The file does not say its unit. Taken as {drawing.unit} it is
           {across(drawing.sizes[unitOf(drawing) ?? "mm"]).replace("·", "")}.{" "}
@@ -49,25 +47,23 @@ export function HowRead({
           another below.
         </p>
       )}
-      {asksUnit && (
-        <Setting label="Its unit">
-          <Pick<Unit>
-            label="Unit of the file"
-            value={options.degrees ? "degrees" : (options.unit ?? "own")}
-            ways={[
-              ["own", drawing.question ? "not said" : `as read: ${drawing.unit}`],
-              ...(maps.includes(kind) ? [["degrees", "degrees"] as [Unit, string]] : []),
-              ...units.map(([unit, words]): [Unit, string] => [unit, `${words}${across(drawing.sizes[unit])}`]),
-            ]}
-            choose={(unit) =>
-              change({
-                unit: unit === "own" || unit === "degrees" ? null : unit,
-                degrees: unit === "degrees" || null,
-              })
-            }
-          />
-        </Setting>
-      )}
+      <Setting label="Its unit">
+        <Pick<Unit>
+          label="Unit of the file"
+          value={options.degrees ? "degrees" : (options.unit ?? "own")}
+          ways={[
+            ["own", drawing.question ? "not said" : `as read: ${drawing.unit}`],
+            ...(maps.includes(kind) ? [["degrees", "degrees"] as [Unit, string]] : []),
+            ...units.map(([unit, words]): [Unit, string] => [unit, `${words}${across(drawing.sizes[unit])}`]),
+          ]}
+          choose={(unit) =>
+            change({
+              unit: unit === "own" || unit === "degrees" ? null : unit,
+              degrees: unit === "degrees" || null,
+            })
+          }
+        />
+      </Setting>
       {mesh && (
         <>
           <AngleField

@@ -22,7 +22,16 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from slow_ribbon.core.geometry.edge_graph import Loose, Net, close_gaps, drop_drawn_again, drop_made_nothing, drop_slivers, ends_apart, net_of
+from slow_ribbon.core.geometry.edge_graph import (
+    Loose,
+    Net,
+    close_gaps,
+    drop_drawn_again,
+    drop_made_nothing,
+    drop_slivers,
+    ends_apart,
+    net_of,
+)
 from slow_ribbon.core.geometry.polylines import straightened, stray
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused

@@ -188,7 +188,7 @@ def _left(net: Net, kept: Indices) -> None:
 
 
 def drop_slivers(net: Net, tolerance: float) -> None:
-    """Drop what a straight that was drawn again reaches further than the other, no longer than the tolerance, beyond what meets it there."""
+    """Drop what a straight drawn again reaches further than the other: no longer than the tolerance, beyond what meets it there."""
     if not net.cut.any():
         return
     degree = np.bincount(np.concatenate([net.first, net.second]), minlength=len(net.places))

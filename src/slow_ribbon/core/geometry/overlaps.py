@@ -57,7 +57,13 @@ def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array
     kept = np.flatnonzero(~gone)
     all_begins = np.concatenate([begins[kept], np.array([a for a, _, _ in made])])
     all_ends = np.concatenate([ends[kept], np.array([b for _, b, _ in made])])
-    return all_begins, all_ends, np.concatenate([kept, np.array([owner for _, _, owner in made], dtype=np.int64)]), len(overlapping), len(made)
+    return (
+        all_begins,
+        all_ends,
+        np.concatenate([kept, np.array([owner for _, _, owner in made], dtype=np.int64)]),
+        len(overlapping),
+        len(made),
+    )
 
 
 @dataclass(frozen=True)

@@ -19,12 +19,14 @@ from slow_ribbon.core.lines.legs import (
     spline_leg,
 )
 from slow_ribbon.core.lines.matching import Met, Way, compared, keys_kept, shape_of, shape_of_straights
-from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, Wall, line_body
+from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Wall, line_body, with_ids
 from slow_ribbon.core.lines.places import AlongLine, Grid, OwnMeasure, PlaceBody
 from slow_ribbon.core.lines.simplify import simplified
+from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.lines.walk import walk
 
 __all__ = [
+    "MOST_LINES",
     "AlongLine",
     "AnyLeg",
     "ArcLeg",
@@ -49,6 +51,7 @@ __all__ = [
     "Walk",
     "Wall",
     "Way",
+    "check_line",
     "compared",
     "course_of",
     "keys_kept",
@@ -61,5 +64,7 @@ __all__ = [
     "shape_of_straights",
     "simplified",
     "spline_leg",
+    "surely_sound",
     "walk",
+    "with_ids",
 ]

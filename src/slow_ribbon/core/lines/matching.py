@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
@@ -18,10 +19,11 @@ import shapely
 
 from slow_ribbon.core.geometry.polylines import stray
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.legs import StraightLeg
+from slow_ribbon.core.lines.legs import LegBase, StraightLeg
 from slow_ribbon.core.lines.model import Line, LineBody, with_id
 
 #: Lines that differ by less, mm, are the same.
@@ -33,8 +35,10 @@ _FAR: Final = 0.2
 _FARTHEST: Final = 2000.0
 #: Ids of this length are one thing's in the whole world (ISO 16739, IfcGloballyUniqueId).
 _GLOBAL: Final = 22
-#: Places on a line at which it is compared.
+#: Places on a line at which it is compared: one every so many mm, so many at least and at most.
+_EVERY: Final = 250.0
 _LOOKS: Final = 33
+_MOST_LOOKS: Final = 2000
 #: Keys that a line keeps: the first in order, so that what two lines have in common shows in them.
 MOST_KEYS: Final = 64
 
@@ -58,26 +62,62 @@ class Met:
 
 
 def shape_of(line: LineBody) -> str:
-    """Return a hash of what a line is, 16 hexadecimal digits: its start, legs and whether it is closed, to 0.01 mm."""
+    """Return a hash of what a line is, 16 hexadecimal digits: its legs and whether it is closed, to 0.01 mm.
 
-    def rounded(value: object) -> object:
-        if isinstance(value, float):
-            return round(value, 2) + 0.0
-        if isinstance(value, list | tuple):
-            return [rounded(one) for one in value]
-        return {name: rounded(one) for name, one in value.items()} if isinstance(value, dict) else value
-
+    It is the same whichever way the line goes, and of a closed one wherever it starts.
+    """
     if all(type(leg) is StraightLeg and leg.round is None for leg in line.legs):
         # As most are.
         return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
-    said = [rounded(line.start), [rounded(leg.model_dump(exclude_defaults=True)) for leg in line.legs], line.closed]
-    return hashlib.sha256(json.dumps(said).encode()).hexdigest()[:16]
+    begins = [line.start, *(leg.to for leg in line.legs[:-1])]
+    forth = [_told(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
+    back = [_told(leg.to, leg.reversed(begin)) for begin, leg in zip(begins, line.legs, strict=True)][::-1]
+    # A radius belongs to the corner after its leg, whichever way that is gone.
+    radii = [leg.round for leg in line.legs]
+    turned = [radii[i - 1] for i in range(len(radii) - 1, -1, -1)] if line.closed else [*radii[-2::-1], None]
+    ways = [list(zip(forth, map(repr, radii), strict=True)), list(zip(back, map(repr, turned), strict=True))]
+    said = min(_from_the_least(way) for way in ways) if line.closed else min(ways)
+    return hashlib.sha256(json.dumps([said, line.closed]).encode()).hexdigest()[:16]
+
+
+def _from_the_least(ring: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    at = min(range(len(ring)), key=ring.__getitem__)
+    return ring[at:] + ring[:at]
+
+
+def _told(begin: Point3, leg: LegBase) -> str:
+    """Return a leg from where it begins in words, to 0.01 mm, without what it is rounded to."""
+    return json.dumps([_rounded(begin), _rounded(leg.model_dump(exclude_defaults=True, exclude={"round"}))])
+
+
+def _rounded(value: object) -> object:
+    if isinstance(value, float):
+        return round(value, 2) + 0.0
+    if isinstance(value, list | tuple):
+        return [_rounded(one) for one in value]
+    return {name: _rounded(one) for name, one in value.items()} if isinstance(value, dict) else value
 
 
 def shape_of_straights(points: Array, closed: bool) -> str:
     """Return the hash, as ``shape_of`` does, of a line of straights from its start to its end through points (n, 3)."""
     rounded = points.round(2) + 0.0
-    return hashlib.sha256(b"closed" * closed + rounded.astype("<f8").tobytes()).hexdigest()[:16]
+    # Which comes first does not matter, so long as it is the same of the same points.
+    if closed:
+        ring = rounded[:-1]
+        ways = [ring, ring[::-1]]
+        rounded = min((np.roll(way, -int(np.lexsort(way.T)[0]), axis=0) for way in ways), key=lambda way: way.tolist())
+    else:
+        rounded = min((rounded, rounded[::-1]), key=lambda way: way.tolist())
+    return hashlib.sha256(b"closed" * closed + np.ascontiguousarray(rounded, dtype="<f8").tobytes()).hexdigest()[:16]
+
+
+def _shape_as_drawn(line: LineBody) -> str:
+    """Return the hash that lines were known by before it was the same either way: that of the way they went from where they started."""
+    if all(type(leg) is StraightLeg and leg.round is None for leg in line.legs):
+        points = np.array([line.start, *(leg.to for leg in line.legs)]).round(2) + 0.0
+        return hashlib.sha256(b"closed" * line.closed + points.astype("<f8").tobytes()).hexdigest()[:16]
+    said = [_rounded(line.start), [_rounded(leg.model_dump(exclude_defaults=True)) for leg in line.legs], line.closed]
+    return hashlib.sha256(json.dumps(said).encode()).hexdigest()[:16]
 
 
 def keys_kept(keys: Iterable[str]) -> tuple[str, ...]:
@@ -96,13 +136,21 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
     new_shapes = [shape_of(body) for body in new]
     for number, shape in enumerate(new_shapes):
         shapes.setdefault(shape, []).append(number)
+    drawn_now: dict[str, list[int]] = {}
+    for number, body in enumerate(new):
+        drawn_now.setdefault(_shape_as_drawn(body), []).append(number)
     now = [shape_of(line) for line in old]
+    met: set[int] = set()
     for index, line in enumerate(old):
         look_up()
-        for shape in (line.source.shape if line.source else "", now[index]):
-            if shapes.get(shape):
-                partner[index] = shapes[shape].pop(0)
-                break
+        stored = line.source.shape if line.source else ""
+        alike = (
+            number for known, shape in ((shapes, stored), (drawn_now, stored), (shapes, now[index])) for number in known.get(shape, ())
+        )
+        first = next((one for one in alike if one not in met), None)
+        if first is not None:
+            partner[index] = first
+            met.add(first)
     left_old = [index for index in range(len(old)) if index not in partner]
     taken = set(partner.values())
     left_new = [number for number in range(len(new)) if number not in taken]
@@ -110,25 +158,28 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
     found = []
     for index, line in enumerate(old):
         drawn = line.source.shape if line.source and line.source.shape else now[index]
+        # A line of an earlier program is known by the way it went.
+        if drawn != now[index] and drawn == _shape_as_drawn(line):
+            drawn = now[index]
         worked_on = drawn != now[index]
         if index not in partner:
             found.append(Met("gone", line.id, None, worked_on=worked_on))
             continue
         number = partner[index]
-        by = 0.0 if now[index] == new_shapes[number] else apart(_looked_at(line), _looked_at(new[number]))[1]
-        anew = new_shapes[number] != drawn and (worked_on or by > SAME)
+        by = 0.0 if now[index] == new_shapes[number] else _moved_by(line, new[number])
+        anew = drawn not in (new_shapes[number], _shape_as_drawn(new[number])) and (worked_on or by > SAME)
         found.append(
             Met(way="moved" if anew and by > SAME else "same", line=line.id, number=number, by=by, drawn_anew=anew, worked_on=worked_on)
         )
-    met = set(partner.values())
-    return [*found, *(Met("new", None, number) for number in range(len(new)) if number not in met)]
+    known = set(partner.values())
+    return [*found, *(Met("new", None, number) for number in range(len(new)) if number not in known)]
 
 
 def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
     """Tell whether what has not changed still goes by the keys it had: many a program numbers all anew whenever it saves."""
     known = [(_keys(old[i]), _keys(new[j])) for i, j in partner.items()]
     told = [bool(a & b) for a, b in known if a and b]
-    return not told or sum(told) >= len(told) / 2
+    return not told or sum(told) > len(told) / 2
 
 
 def _nearest(old: Sequence[Line], new: Sequence[LineBody], left_old: Sequence[int], left_new: Sequence[int], alike: bool) -> dict[int, int]:
@@ -173,6 +224,15 @@ def _layer(line: LineBody) -> str:
     return line.source.layer if line.source else ""
 
 
+def _moved_by(line: Line, body: LineBody) -> float:
+    """Return how far a line that was drawn anew lies from where it was, mm at most; where it closed or opened, the gap at least."""
+    by = apart(_looked_at(line), _looked_at(body))[1]
+    if line.closed == body.closed:
+        return by
+    gapped = body if line.closed else line
+    return max(by, math.dist(gapped.start, gapped.legs[-1].to))
+
+
 Looks = tuple[Array, float]
 
 
@@ -180,8 +240,10 @@ def _looked_at(line: LineBody) -> Looks:
     """Return points (n, 3) of a line, its corners and places spread evenly, in order, and its length in mm."""
     course = course_of(line if isinstance(line, Line) else with_id(line, "L1"))
     chainages, points = course.flattened(1.0)
-    spread = course.points_at(np.linspace(0, course.length, _LOOKS) * (1 - ROUNDING))
-    order = np.argsort(np.concatenate([chainages, np.linspace(0, course.length, _LOOKS)]), kind="stable")
+    # Near enough to one another for a doorway to show.
+    places = np.linspace(0, course.length, int(np.clip(course.length / _EVERY, _LOOKS, _MOST_LOOKS)))
+    spread = course.points_at(places * (1 - ROUNDING))
+    order = np.argsort(np.concatenate([chainages, places]), kind="stable")
     return np.concatenate([points, spread])[order], course.length
 
 

@@ -112,6 +112,8 @@ class Line(LineBody):
         return np.array([self.start, *(leg.to for leg in ends)], dtype=float)
 
 
+#: No more lines than this are added in one edit.
+MOST_LINES: Final = 50_000
 _STRAIGHTS: Final = TypeAdapter(tuple[StraightLeg, ...])
 
 

@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel import NO_LENGTH, Array, Refused
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.isolated import LARGEST
-from slow_ribbon.imports.line_finding import Found, at_level
+from slow_ribbon.imports.line_finding import Found, at_level, to_add
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
 from slow_ribbon.service.drawings import Joining
 from slow_ribbon.service.heavy import worked
@@ -355,10 +355,9 @@ def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, by: Author,
     fresh = not job.lines
     origin = site_origin(found.drawing) if fresh else job.origin
     bodies = bench.bodies.take(found, wanted.lines, origin, file, content)
-    if not bodies:
-        raise Refused("No line is chosen: choose at least one to add.", "lines", "no-lines")
-    edits: list[Edit] = [AddLines(lines=tuple(bodies), origin=origin if fresh else None)]
-    return written(bench.edit(id, wanted.base, edits, False, wanted.request, by))
+    lines, notices = worked(to_add, bodies)
+    edits: list[Edit] = [AddLines(lines=lines, origin=origin if fresh else None)]
+    return written(bench.edit(id, wanted.base, edits, False, wanted.request, by, notices))
 
 
 @router.get("/tasks/{task}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Request, Response
@@ -12,7 +13,7 @@ from slow_ribbon.core.job import Job, RenewedLine, stood_on
 from slow_ribbon.core.job.edits import AddLines, Edit, RenewLines
 from slow_ribbon.core.kernel import Id, Refused
 from slow_ribbon.core.lines import Line, LineBody, Met, Way, compared, course_of
-from slow_ribbon.imports.line_finding import Found, line_bodies
+from slow_ribbon.imports.line_finding import Found, left_out, line_bodies, sound_lines
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.imports import AtTasks, Content, Flat, LinesRequest
 from slow_ribbon.service.routes.request import AtBench, By, JobId, Revision, written
@@ -93,7 +94,7 @@ def comparison(job: Job, instead: str, found: Found, file: str, content: str) ->
     lines = {line.id: line for line in old}
     standing = stood_on(job)
     shown = []
-    for met in compared(old, line_bodies(found, None, job.origin, file, content)):
+    for met in met_again(old, line_bodies(found, None, job.origin, file, content))[0]:
         line = lines.get(met.line or "")
         drawn = line is not None and met.way in ("moved", "gone")
         shown.append(
@@ -123,15 +124,22 @@ async def renew_lines(
 
 def _renew(id: str, content: str, wanted: RenewRequest, bench: Bench, by: Author, file: str, found: Found) -> Response:
     job = bench.jobs.open(id).job
-    edits = worked(renewing, job, wanted, found, file, content)
-    return written(bench.edit(id, wanted.base, edits, False, wanted.request, by))
+    edits, notices = worked(renewing, job, wanted, found, file, content)
+    return written(bench.edit(id, wanted.base, edits, False, wanted.request, by, notices))
 
 
-def renewing(job: Job, wanted: RenewRequest, found: Found, file: str, content: str) -> list[Edit]:
-    """Return the edits by which a drawing takes the place of what came from a file."""
+def met_again(old: list[Line], bodies: list[LineBody]) -> tuple[list[Met], tuple[str, ...]]:
+    """Return what has become of lines in those found that hold together, and notices of what is left out."""
+    sound, wrong = sound_lines(bodies)
+    found = compared(old, [bodies[number] for number in sound])
+    return [met if met.number is None else replace(met, number=sound[met.number]) for met in found], left_out(wrong)
+
+
+def renewing(job: Job, wanted: RenewRequest, found: Found, file: str, content: str) -> tuple[list[Edit], tuple[str, ...]]:
+    """Return the edits by which a drawing takes the place of what came from a file, and notices of what is left out."""
     old = lines_of(job, wanted.instead)
     bodies = line_bodies(found, None, job.origin, file, content)
-    all_met = compared(old, bodies)
+    all_met, notices = met_again(old, bodies)
     left, without = set(wanted.left), set(wanted.without)
     taken = [met for met in all_met if met.line is not None and met.number is not None]
     gone = [met.line for met in all_met if met.way == "gone" and met.line is not None and met.line not in left]
@@ -140,7 +148,7 @@ def renewing(job: Job, wanted: RenewRequest, found: Found, file: str, content: s
     edits: list[Edit] = [RenewLines(file=file[-255:], renewed=renewed, gone=tuple(gone))]
     if added:
         edits.append(AddLines(lines=tuple(added)))
-    return edits
+    return edits, notices
 
 
 def _renewed(met: Met, bodies: list[LineBody], left: set[str]) -> RenewedLine:

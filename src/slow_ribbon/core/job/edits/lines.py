@@ -16,7 +16,7 @@ from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Name, Point3, Size
-from slow_ribbon.core.lines.model import FrameRule, Line, LineBody, with_ids
+from slow_ribbon.core.lines.model import MOST_LINES, FrameRule, Line, LineBody, with_ids
 
 #: More lines than this are kept once, with what they make of the job, and not with the edit too.
 MOST_KEPT: Final = 200
@@ -28,7 +28,7 @@ class AddLines(Edit):
     touches = frozenset({LINES.group, "origin"})
 
     kind: Literal["add_lines"] = "add_lines"
-    lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=50_000, fail_fast=True)]
+    lines: Annotated[tuple[LineBody, ...], Field(min_length=1, max_length=MOST_LINES, fail_fast=True)]
     origin: Point3 | None = None
 
     def apply(self, job: Job) -> Job:
