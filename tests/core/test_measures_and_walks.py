@@ -252,3 +252,35 @@ def test_any_steps_in_any_order_are_walked_or_refused(text: str) -> None:
 def test_any_walk_is_walked_or_refused(text: str) -> None:
     end = tried(lambda: walk(text, measures=KNOWN).end)
     assert end is None or all(math.isfinite(value) for value in end)
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 40), st.integers(0, 40), st.sampled_from(["+", "-", "*"]), st.integers(1, 9)), min_size=1, max_size=40
+    ),
+    st.randoms(),
+)
+def test_measures_in_any_order_come_to_what_python_makes_of_them(rows: list[tuple[int, int, str, int]], random: Any) -> None:
+    """Each of two before it; names that begin alike; against Python's own arithmetic."""
+    names, values, texts = ["bay"], [900.0], ["900"]
+    for first, second, operator, factor in rows:
+        a, b = first % len(names), second % len(names)
+        term = f"{names[b].replace(' ', random.choice([' ', '  ', '_']))} / {factor}" if operator != "*" else str(factor)
+        value = {"+": values[a] + values[b] / factor, "-": values[a] - values[b] / factor, "*": values[a] * factor}[operator]
+        if not 0 <= value < 1e9:
+            continue
+        values.append(value)
+        texts.append(f"{names[a].upper()} {operator} {term}")
+        names.append(f"bay {len(names)}" if len(names) % 2 else f"{names[-1]} wide"[-50:])
+    measures = [Measure(name=name, text=text) for name, text in zip(names, texts, strict=True)]
+    expected = dict(zip(names, values, strict=True))
+    random.shuffle(measures)
+    found = work_out_all(measures, "mm")
+    assert {name: found[name] for name in names} == pytest.approx(expected)
+
+
+def test_a_thousand_measures_in_a_row_are_worked_out() -> None:
+    chain = [Measure(name=f"m {i}", text="900" if i == 0 else f"m {i - 1} + 1") for i in range(1500)]
+    assert work_out_all(reversed(chain), "mm")["m 1499"] == 900 + 1499
+    with pytest.raises(Refused, match=r"m 1 depends on m 0 depends on m 1: measures cannot go in a circle"):
+        work_out_all([Measure(name="m 0", text="m 1"), Measure(name="m 1", text="m 0")][::-1], "mm")

@@ -26,7 +26,7 @@ CUTTING_COLUMNS = (
 SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm", "from_stock_mm")
 
 #: Columns of names that people give.
-_GIVEN = frozenset({"run", "section", "name", "code", "places", "tags", "notes"})
+_GIVEN = frozenset({"run", "section", "name", "code", "places", "tags", "notes", "number"})
 #: What a formula begins with, in one spreadsheet or another; nothing at all does not.
 _RUN = tuple("=+-@|%\t\r\n＝＋－＠")
 

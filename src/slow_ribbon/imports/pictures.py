@@ -18,6 +18,9 @@ from slow_ribbon.imports.picture import PictureRead
 MOST = 4000
 #: A picture of more pixels than this is not unfolded at all.
 MOST_PIXELS = 400_000_000
+#: Of a larger picture no byte of the file stands for more pixels than this: sheets of lines scanned in black and white hold some hundreds.
+_SURELY = 16_000_000
+_UNFOLDS = 2000
 #: Millimetres in a PDF's point.
 POINT = 25.4 / 72
 
@@ -75,6 +78,13 @@ def _raster(path: Path) -> PictureRead:
                 raise Refused(
                     f"The picture has {size[0]} × {size[1]} pixels, over the {MOST_PIXELS // 1_000_000} million that can be unfolded: "
                     "save it smaller.",
+                    "file",
+                    "too-large",
+                )
+            if size[0] * size[1] > max(_SURELY, _UNFOLDS * path.stat().st_size):
+                raise Refused(
+                    f"The picture unfolds from {path.stat().st_size / 1000:,.0f} kB to {size[0]} × {size[1]} pixels, as only an empty one "
+                    "does: save it smaller.",
                     "file",
                     "too-large",
                 )

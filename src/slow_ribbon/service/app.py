@@ -113,12 +113,17 @@ def create_app(
 def _serve_web(app: FastAPI, web: Path) -> None:
     index = web / "index.html"
 
-    @app.get("/{path:path}", include_in_schema=False)
+    @app.api_route("/{path:path}", methods=["GET", "HEAD"], include_in_schema=False)
     def page(path: str) -> Response:
         if path.startswith("api/"):
             raise HTTPException(404, "There is no such address in the service.")
-        wanted = (web / path).resolve()
-        if wanted.is_file() and wanted.is_relative_to(web):
+        try:
+            wanted = (web / path).resolve()
+            there = wanted.is_file() and wanted.is_relative_to(web)
+        except (ValueError, OSError):
+            # No name of a file: too long, or with what no name has in it.
+            raise HTTPException(404, "There is no such file.") from None
+        if there:
             for_ever = path.startswith("assets/")
             return FileResponse(wanted, headers={"Cache-Control": "public, max-age=31536000, immutable" if for_ever else "no-cache"})
         if path.startswith("assets/"):

@@ -39,6 +39,8 @@ SECURITY_HEADERS: Final = {
 
 #: A request may be as large as the largest drawing and its wrapping.
 LARGEST_BODY: Final = LARGEST + 64 * 1024
+#: And as large as this where it is no file.
+LARGEST_REQUEST: Final = 1_000_000
 #: Seconds within which something of a body must come, and after which it must have come at this rate, bytes a second.
 SLOWEST: Final = 20.0
 LEAST_RATE: Final = 1000
@@ -90,7 +92,7 @@ class Guard:
             )
             await problem(421, "Not under this name", told, "host")(scope, receive, send)
             return
-        if scope["method"] in _WRITES and not _own(headers, hosts[0]):
+        if scope["method"] in _WRITES and not _own(headers, hosts[0], scope["scheme"]):
             told = "This request comes from a page of another site, which may change nothing here."
             await problem(403, "From another site", told, "origin")(scope, receive, send)
             return
@@ -112,14 +114,15 @@ def is_loopback(name: str) -> bool:
         return name == "localhost"
 
 
-def _own(headers: Headers, host: str) -> bool:
+def _own(headers: Headers, host: str, scheme: str) -> bool:
     if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
         return False
     origins = headers.getlist("origin")
     if not origins:
         return True
     try:
-        return len(origins) == 1 and urlsplit(origins[0]).netloc.lower() == host.lower()
+        origin = urlsplit(origins[0])
+        return len(origins) == 1 and (origin.scheme, origin.netloc.lower()) == (scheme, host.lower())
     except ValueError:
         return False
 
@@ -135,9 +138,10 @@ class BodyLimit:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
+        most, told = _most_of(scope)
         declared = next((int(value) for name, value in scope["headers"] if name == b"content-length" and value.isdigit()), 0)
-        if declared > LARGEST_BODY:
-            await _too_large()(scope, receive, send)
+        if declared > most:
+            await _too_large(told)(scope, receive, send)
             return
         read, whole, begun = 0, False, time.monotonic()
         answered = False
@@ -152,7 +156,7 @@ class BodyLimit:
                 raise _TooSlow from None
             read += len(message.get("body", b""))
             whole = not message.get("more_body", False)
-            if read > LARGEST_BODY:
+            if read > most:
                 raise _TooLarge
             took = time.monotonic() - begun
             if not whole and took > self._slowest and read < LEAST_RATE * took:
@@ -168,7 +172,7 @@ class BodyLimit:
             await self._app(scope, limited, noted)
         except (_TooLarge, _TooSlow) as error:
             if not answered:
-                await (_too_large() if isinstance(error, _TooLarge) else _too_slow())(scope, receive, send)
+                await (_too_large(told) if isinstance(error, _TooLarge) else _too_slow())(scope, receive, send)
 
 
 class _TooLarge(BaseException):
@@ -179,8 +183,25 @@ class _TooSlow(BaseException):
     """Likewise."""
 
 
-def _too_large() -> ASGIApp:
-    told = "The file is over 50 MB, the most that can be imported. Save the part you need as a file of its own."
+_FILE_TOO_LARGE: Final = "The file is over 50 MB, the most that can be imported. Save the part you need as a file of its own."
+_REQUEST_TOO_LARGE: Final = (
+    f"The request is over {LARGEST_REQUEST // 1_000_000} MB, more than any edits need. Send them in parts, or import a large drawing "
+    "as a file."
+)
+
+
+def _most_of(scope: Scope) -> tuple[int, str]:
+    """Return how large the body of a request may be, and what is said of a larger one: files are files, all else is small.
+
+    What is not a file is read and checked as a whole while nothing else can be done.
+    """
+    kind = Headers(scope=scope).get("content-type", "").partition(";")[0].strip().lower()
+    if kind == "application/json" and not scope["path"].endswith("/file"):
+        return LARGEST_REQUEST, _REQUEST_TOO_LARGE
+    return LARGEST_BODY, _FILE_TOO_LARGE
+
+
+def _too_large(told: str) -> ASGIApp:
     return problem(413, "Too large", told, "too-large", place="file", headers={"Connection": "close"})
 
 

@@ -14,6 +14,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
 from slow_ribbon.core.kernel import Refused, plain
 from slow_ribbon.sandbox import Stopped
@@ -78,6 +79,12 @@ def _conflict(_: Request, error: Exception) -> JSONResponse:
 
 def _stopped(_: Request, error: Exception) -> JSONResponse:
     return problem(409, "Stopped", "This was stopped, and nothing has changed.", "stopped")
+
+
+def _gone(_: Request, error: Exception) -> JSONResponse:
+    # Nobody reads this any more; it is no fault of the service.
+    told = "The request broke off before all of it had come. Nothing of it was done."
+    return problem(400, "The request broke off", told, "broken-off")
 
 
 def _too_many(_: Request, error: Exception) -> JSONResponse:
@@ -151,6 +158,7 @@ def add_problems(app: FastAPI) -> None:
     app.add_exception_handler(Stopped, _stopped)
     app.add_exception_handler(TooMany, _too_many)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(ClientDisconnect, _gone)
     for kind in (DBAPIError, PoolTimeout):
         app.add_exception_handler(kind, _database)
     app.add_exception_handler(Exception, _failed)

@@ -143,6 +143,8 @@ def serve(served: Served, listener: socket.socket, processes: int = 1) -> None:
         server_header=False,
         proxy_headers=False,
         timeout_graceful_shutdown=5,
+        # On a busy machine a process may take long to come up; one that was replaced every few seconds never would.
+        timeout_worker_healthcheck=60,
         workers=workers,
     )
     if workers is None:

@@ -17,7 +17,7 @@ from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import SQLAlchemyError
 
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.store.database import check_known, connect, migrate
+from slow_ribbon.store.database import check_known, connect, conninfo_of, migrate
 
 log = logging.getLogger("slow_ribbon")
 
@@ -150,7 +150,7 @@ class Nightly:
                 # A session's lock outlasts the transaction, which is not to stay open meanwhile.
                 connection.commit()
                 try:
-                    back_up(self._engine.url.set(drivername="postgresql").render_as_string(hide_password=False), file)
+                    back_up(conninfo_of(self._engine), file)
                 finally:
                     connection.execute(alone[1], lock)
         except Refused as error:

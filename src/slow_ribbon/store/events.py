@@ -13,6 +13,8 @@ import psycopg
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
+from slow_ribbon.store.database import conninfo_of
+
 log = logging.getLogger("slow_ribbon")
 
 CHANNEL: Final = "slow_ribbon_jobs"
@@ -88,5 +90,4 @@ class Listening:
                 self._ended.wait(1.0)
 
     def _connected(self) -> psycopg.Connection[tuple[object, ...]]:
-        address = self._engine.url.set(drivername="postgresql").render_as_string(hide_password=False)
-        return psycopg.connect(address, autocommit=True, connect_timeout=5, application_name="slow-ribbon events")
+        return psycopg.connect(conninfo_of(self._engine), autocommit=True, connect_timeout=5, application_name="slow-ribbon events")

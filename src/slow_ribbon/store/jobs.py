@@ -17,8 +17,10 @@ from __future__ import annotations
 
 import datetime
 import json
+import threading
 import uuid
 from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass, field
 from typing import Final, Literal
 
@@ -127,6 +129,9 @@ class Changed:
 Change = Callable[[Job, Job | None], Changed | None]
 #: How often a change is tried anew when others are saved while it is worked out.
 _TRIES = 100
+#: How often it loses to quicker ones before it is made alone, and for how long, s, others wait for such a one.
+_LOST = 2
+_ALONE = 5.0
 
 
 class Jobs:
@@ -135,6 +140,8 @@ class Jobs:
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
         self.documents = Documents()
+        self._lock = threading.Lock()
+        self._turns: dict[str, threading.Lock] = {}
 
     def summaries(self) -> list[Summary]:
         """Return all jobs, the one changed last first."""
@@ -211,10 +218,16 @@ class Jobs:
         Raises ``Unknown``; ``Conflict`` where ``base`` is not current and ``change`` cannot be
         carried on; and whatever ``change`` raises, with nothing saved.
         """
+        with ExitStack() as gate:
+            return self._change(id, base, change, request, by, gate)
+
+    def _change(self, id: str, base: int, change: Change, request: str | None, by: Author, gate: ExitStack) -> Opened:
         current = self.documents.stood(id, base)
         document, before = self.documents.get(id, current), self.documents.get(id, base)
         read = False
-        for _ in range(_TRIES):
+        for lost in range(_TRIES):
+            if lost <= _LOST:
+                self._wait_for_turn(id, gate, lost == _LOST)
             if document is None or before is None:
                 read = True
                 with Session(self._engine) as session:
@@ -256,6 +269,16 @@ class Jobs:
         with Session(self._engine) as session:
             current = _job_row(session, id).current
             raise Conflict(base, current, _changes(session, id, base, current))
+
+    def _wait_for_turn(self, id: str, gate: ExitStack, mine: bool) -> None:
+        """Wait while a change of a job, that lost to others again and again, is made alone; or make this one that (``mine``)."""
+        with self._lock:
+            turn = self._turns.setdefault(id, threading.Lock())
+        if turn.acquire(timeout=_ALONE):
+            if mine:
+                gate.callback(turn.release)
+            else:
+                turn.release()
 
     def _save(self, id: str, current: int, document: Document, made: Changed, request: str | None, by: Author) -> Opened | None:
         """Keep a new revision of the one that is current; return nothing where it is no longer."""

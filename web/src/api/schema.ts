@@ -9831,7 +9831,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FiguresPart"];
+                    "application/x-ndjson": string;
                 };
             };
             /** @description A problem */
@@ -9841,7 +9841,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9851,7 +9851,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9861,7 +9861,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9871,7 +9871,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9881,7 +9881,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9891,7 +9891,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9901,7 +9901,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9911,7 +9911,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9921,7 +9921,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9931,7 +9931,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem */
@@ -9941,7 +9941,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["Problem"];
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
         };

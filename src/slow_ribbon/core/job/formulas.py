@@ -176,28 +176,37 @@ def measured(job: Job, changes: Sequence[MeasureChange]) -> tuple[Measure, ...]:
 
     What is written anew is in the units the job has now; those of an unchanged text stay.
     """
-    measures = list(job.measures)
+    measures: list[Measure | None] = list(job.measures)
+    places = {key(one.name): i for i, one in enumerate(job.measures)}
     for index, change in enumerate(changes):
         wanted = change.was or change.name
         place = f"measures.{index}"
         if wanted is None:
             raise Refused("A measure needs a name.", f"{place}.name", "measure-name")
-        at = next((i for i, one in enumerate(measures) if key(one.name) == key(wanted)), None)
+        at = places.get(key(wanted))
         if at is None and (change.was is not None or change.remove):
             raise Refused(f"There is no measure {wanted} in this job: it may have been removed.", place, "unknown-id")
         if change.remove:
-            del measures[at if at is not None else 0]
+            assert at is not None
+            measures[at] = None
+            del places[key(wanted)]
             continue
         if at is None:
             if change.text is None:
                 raise Refused(f"Measure {wanted} needs a length.", f"{place}.text", "measure")
+            places[key(wanted)] = len(measures)
             measures.append(Measure(name=wanted, text=change.text, system=change.system or job.units.system))
             continue
         update: dict[str, Any] = {"name": change.name} if change.name is not None else {}
-        if change.text is not None and change.text != measures[at].text:
+        was = measures[at]
+        assert was is not None  # what was removed has no place any more
+        if change.text is not None and change.text != was.text:
             update |= {"text": change.text, "system": change.system or job.units.system}
-        measures[at] = measures[at].model_copy(update=update)
-    return tuple(measures)
+        measures[at] = was.model_copy(update=update)
+        if change.name is not None:
+            del places[key(wanted)]
+            places.setdefault(key(change.name), at)
+    return tuple(one for one in measures if one is not None)
 
 
 def fields_found(before: Job, after: Job) -> Job:

@@ -21,6 +21,7 @@ import math
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 from typing import Annotated, Any, Final
 
 import simpleeval
@@ -29,11 +30,14 @@ from pydantic import Field, StringConstraints
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import FARTHEST, System, length_terms, millimetres
 
 MeasureName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9 _]{0,59}$", strip_whitespace=True)]
 Written = Annotated[str, StringConstraints(min_length=1, max_length=400, strip_whitespace=True)]
 
+#: So many texts are remembered as they were read, and what they came to.
+_REMEMBERED: Final = 20_000
 #: Words that stand for functions; no measure may have their name.
 FUNCTIONS: Final = ("min", "max", "abs", "sqrt", "round")
 
@@ -89,6 +93,10 @@ class Lengths(dict[str, float]):
         super().__init__(*lengths)
         self._worked: dict[tuple[str, System], Worked] = {}
 
+    @cached_property
+    def names(self) -> _Names:
+        return _names_of(frozenset(self))
+
     def work_out(self, text: str, system: System = "mm") -> Worked:
         """Return what ``work_out`` does with these measures. Raises ``Refused`` as it does."""
         known = self._worked.get((text, system))
@@ -99,7 +107,7 @@ class Lengths(dict[str, float]):
 
 def key(name: str) -> str:
     """Return a name as names are compared: lower case, one space between words."""
-    return re.sub(r"[\s_]+", " ", name.strip().lower())
+    return _SPACES.sub(" ", name.strip().lower())
 
 
 def work_out(text: str, measures: Mapping[str, float], system: System = "mm") -> Worked:
@@ -111,9 +119,22 @@ def work_out(text: str, measures: Mapping[str, float], system: System = "mm") ->
     >>> work_out("hall width / 2 - 18", {"hall width": 6000.0}).length
     2982.0
     """
-    source, values, uses = _named(text, measures, system)
+    names = measures.names if isinstance(measures, Lengths) else _names_of(frozenset(measures))
+    return _worked_out(text, _parsed(text, names, system), measures, system)
+
+
+def _worked_out(text: str, parsed: _Parsed, measures: Mapping[str, float], system: System) -> Worked:
+    """Return what a parsed text comes to. Raises ``Refused`` as ``work_out``."""
+    quantities = tuple(Quantity(measures[part], 1) if isinstance(part, str) else part for part in parsed.terms)
+    return Worked(_evaluated(text, parsed.source, quantities, system), parsed.uses)
+
+
+@lru_cache(maxsize=_REMEMBERED)
+def _evaluated(text: str, source: str, quantities: tuple[Quantity, ...], system: System) -> float:
+    """Return the length of an expression of quantities that are named in it by their number, mm. Raises ``Refused``."""
     unit = millimetres(1.0, system)
-    evaluator = simpleeval.SimpleEval(operators=_operators(unit), functions=_functions(unit), names=values)
+    names = {f"q{number}": quantity for number, quantity in enumerate(quantities)}
+    evaluator = simpleeval.SimpleEval(operators=_operators(unit), functions=_functions(unit), names=names)
     evaluator.nodes = {kind: evaluator.nodes[kind] for kind in _NODES if kind in evaluator.nodes}
     evaluator.nodes[ast.Constant] = _constant
     try:
@@ -132,45 +153,73 @@ def work_out(text: str, measures: Mapping[str, float], system: System = "mm") ->
         raise Refused(f"{text!r} comes out as {kind}, and a length is needed here.", "1", "measure-kind")
     if not math.isfinite(length) or abs(length) > FARTHEST:
         raise Refused(f"{text!r} is longer than ten thousand kilometres: check the figures.", "1", "length")
-    return Worked(length, uses)
+    return length
 
 
 _ADVICE = "Write for example 1200, 1.2 m + 18, or hall width / 2 - 18."
 _NODES = (ast.Expression, ast.Expr, ast.Constant, ast.UnaryOp, ast.BinOp, ast.Name, ast.Call)
 
 
-def _named(text: str, measures: Mapping[str, float], system: System) -> tuple[str, dict[str, Quantity], frozenset[str]]:
-    """Return the text as an expression of plain names, with their values, and the measures used."""
-    values: dict[str, Quantity] = {}
-    uses: set[str] = set()
-    # Longer names first, so that "hall width" is not read as "hall".
-    names = sorted(measures, key=len, reverse=True)
-    patterns = [(name, re.compile(r"[\s_]+".join(map(re.escape, name.split(" "))) + r"(?![A-Za-z0-9_])", re.IGNORECASE)) for name in names]
+@dataclass(frozen=True, eq=False)
+class _Names:
+    """Names of measures, by their ``key``, and how long they are, the longest first: so "hall width" is not read as "hall"."""
+
+    known: frozenset[str]
+    sizes: tuple[int, ...]
+
+    def at(self, letters: str) -> str | None:
+        """Return the longest name that letters, as ``key`` writes them, begin with and that no other word goes on from."""
+        for size in self.sizes:
+            if letters[:size] in self.known and not (letters[size : size + 1].isalnum() and letters[size : size + 1].isascii()):
+                return letters[:size]
+        return None
+
+
+@lru_cache(maxsize=64)
+def _names_of(known: frozenset[str]) -> _Names:
+    return _Names(known, tuple(sorted({len(name) for name in known}, reverse=True)))
+
+
+@dataclass(frozen=True)
+class _Parsed:
+    """A text as an expression of quantities by their number: each is one that was written, or a measure by its ``key``."""
+
+    source: str
+    terms: tuple[Quantity | str, ...]
+    uses: frozenset[str]
+
+
+_SPACES: Final = re.compile(r"[\s_]+")
+_WORD: Final = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
+
+
+@lru_cache(maxsize=_REMEMBERED)
+def _parsed(text: str, names: _Names, system: System) -> _Parsed:
+    """Return a text taken apart. Raises ``Refused`` at the place where it cannot be read, or for a measure that is not there."""
+    terms: list[Quantity | str] = []
     parts: list[str] = []
     position = 0
-
-    def put(quantity: Quantity) -> None:
-        values[f"q{len(values)}"] = quantity
-        parts.append(f" q{len(values) - 1} ")
-
     while position < len(text):
+        look_up()
         character = text[position]
         if character.isspace() or character in "+-*/()×÷·,−–":
             parts.append({"×": "*", "·": "*", "÷": "/", "−": "-", "–": "-"}.get(character, character))
             position += 1
             continue
-        found = next(((name, match) for name, pattern in patterns if (match := pattern.match(text, position))), None)
-        if found:
-            put(Quantity(measures[found[0]], 1))
-            uses.add(found[0])
-            position = found[1].end()
+        word = _WORD.match(text, position)
+        name = names.at(_SPACES.sub(" ", text[position:].lower())) if word and character != "_" else None
+        if name is not None:
+            terms.append(name)
+            parts.append(f" q{len(terms) - 1} ")
+            # As many words as the name has, with whatever space stands between them.
+            position += len(_reach(name, text[position:]))
             continue
         term = length_terms(text, position, system)
         if term is not None:
             value, with_unit, position = term
-            put(Quantity(value, 1) if with_unit else Quantity(value / millimetres(1.0, system), 0, bare=True))
+            terms.append(Quantity(value, 1) if with_unit else Quantity(value / millimetres(1.0, system), 0, bare=True))
+            parts.append(f" q{len(terms) - 1} ")
             continue
-        word = re.compile(r"[A-Za-z_][A-Za-z0-9_]*").match(text, position)
         if word and word.group().lower() in FUNCTIONS:
             parts.append(word.group().lower())
             position = word.end()
@@ -182,7 +231,19 @@ def _named(text: str, measures: Mapping[str, float], system: System) -> tuple[st
                 "unknown-measure",
             )
         raise Refused(f"{text!r} cannot be read at place {position + 1}: {character!r}. {_ADVICE}", str(position + 1), "measure")
-    return "".join(parts).strip(), values, frozenset(uses)
+    return _Parsed("".join(parts).strip(), tuple(terms), frozenset(term for term in terms if isinstance(term, str)))
+
+
+def _reach(name: str, letters: str) -> str:
+    """Return the beginning of some letters that is a name as it is written there."""
+    at = 0
+    for part in name:
+        if part == " ":
+            spaces = _SPACES.match(letters, at)
+            at = spaces.end() if spaces else at + 1
+        else:
+            at += 1
+    return letters[:at]
 
 
 def _constant(node: ast.Constant) -> Quantity:
@@ -287,44 +348,59 @@ def work_out_all(
         if name in written:
             raise Refused(f"Two {word.lower()}s are named {measure.name}: give each its own name.", f"measures.{index}.name", "name-twice")
         written[name] = (index, measure)
-    found: dict[str, float] = {}
-    way: list[str] = []
-
-    def find(name: str) -> float:
-        if name in found:
-            return found[name]
+    names = _names_of(frozenset((*outside, *written)))
+    parsed: dict[str, _Parsed | Refused] = {}
+    needed: dict[str, list[str]] = {}
+    for name, (_, measure) in written.items():
+        look_up()
+        try:
+            parsed[name] = read = _parsed(measure.text, names, measure.system or system)
+            needed[name] = sorted(read.uses & written.keys())
+        except Refused as refused:
+            parsed[name], needed[name] = refused, []
+    found = {**outside}
+    for name in _in_order(written, needed, word):
+        look_up()
         index, measure = written[name]
         where = f"measures.{index}.text"
-        if name in way:
-            circle = [written[one][1].name for one in [*way[way.index(name) :], name]]
-            raise Refused(f"{' depends on '.join(circle)}: {word.lower()}s cannot go in a circle.", where, "measure-circle")
-        way.append(name)
-        needed = used_names(measure.text, written)
-        known = {one: find(one) for one in needed}
         try:
-            # A name that is there but not needed is not looked for, so all names are passed.
-            worked = work_out(measure.text, {**outside, **dict.fromkeys(written, 0.0), **known}, measure.system or system)
+            read_so = parsed[name]
+            if isinstance(read_so, Refused):
+                raise read_so
+            worked = _worked_out(measure.text, read_so, found, measure.system or system)
         except Refused as refused:
             raise Refused(f"{word} {measure.name}: {refused.what}", where, refused.code) from refused
         if worked.length < 0:
             raise Refused(
                 f"{word} {measure.name} comes out as {figure(worked.length, 3)}; it cannot be negative.", where, "measure-negative"
             )
-        way.pop()
         found[name] = worked.length
-        return found[name]
-
-    for name in written:
-        find(name)
-    return Lengths(found)
+    return Lengths({name: found[name] for name in written})
 
 
-def used_names(text: str, known: Iterable[str]) -> frozenset[str]:
-    """Return the keys of the measures that a text uses. What cannot be read in it is left to ``work_out``."""
-    try:
-        return _named(text, dict.fromkeys(known, 0.0), "mm")[2]
-    except Refused:
-        return frozenset()
+def _in_order(written: Mapping[str, tuple[int, Measure]], needed: Mapping[str, Sequence[str]], word: str) -> list[str]:
+    """Return measures in such an order that those that one needs come before it. Raises ``Refused`` for a circle, which is named."""
+    order: dict[str, None] = {}
+    for first in written:
+        way: dict[str, None] = {}
+        stack = [(first, iter(needed[first]))] if first not in order else []
+        way[first] = None
+        while stack:
+            name, left = stack[-1]
+            other = next((one for one in left if one not in order), None)
+            if other is None:
+                stack.pop()
+                way.pop(name)
+                order[name] = None
+            elif other in way:
+                names = list(way)
+                circle = [written[one][1].name for one in [*names[names.index(other) :], other]]
+                what = f"{' depends on '.join(circle)}: {word.lower()}s cannot go in a circle."
+                raise Refused(what, f"measures.{written[other][0]}.text", "measure-circle")
+            else:
+                way[other] = None
+                stack.append((other, iter(needed[other])))
+    return list(order)
 
 
 def in_place_of(text: str, was: str, name: str) -> str:

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from slow_ribbon.core.job import Job, files_from_text, job_opened
 from slow_ribbon.core.kernel import Name
 from slow_ribbon.service.guard import check_type
-from slow_ribbon.service.heavy import worked
+from slow_ribbon.service.heavy import apart, worked
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision
 from slow_ribbon.service.views.small_plan import small_plan
 
@@ -66,6 +66,8 @@ async def whole_body(request: Request) -> bytes:
     return await request.body()
 
 
+#: Bytes of a job file that are checked at hand.
+_AT_HAND = 500_000
 _JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
@@ -77,7 +79,8 @@ def job_and_files(data: bytes) -> tuple[Job, dict[str, bytes]]:
 @router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)
 def open_job_file(bench: AtBench, by: By, data: Annotated[bytes, Depends(whole_body)]) -> JobMade:
     """Open a job file (``*.ribbon.json``) as a new job."""
-    job, files = worked(job_and_files, data)
+    # A large one is checked as a whole in a process of its own: nothing can be done beside that here.
+    job, files = (apart if len(data) > _AT_HAND else worked)(job_and_files, data)
     for content, file in files.items():
         name = next((picture.name for picture in job.pictures if picture.content == content), content)
         bench.jobs.keep_original(content, name, file)

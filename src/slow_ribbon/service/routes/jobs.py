@@ -69,11 +69,17 @@ def open_job(id: JobId, bench: AtBench, request: Request) -> Response:
     return answer
 
 
-@router.get("/jobs/{id}/figures", response_model=FiguresPart)
+class Lines(StreamingResponse):
+    """Parts of an answer, a line of JSON each."""
+
+    media_type = "application/x-ndjson"
+
+
+@router.get("/jobs/{id}/figures", response_model=FiguresPart, response_class=Lines)
 def figures(id: JobId, bench: AtBench, revision: Annotated[Revision, Query()]) -> Response:
     """Return the figures of a revision in parts, a line of JSON each (``application/x-ndjson``)."""
     parts = bench.figures(id, revision)
-    return StreamingResponse(parts, media_type="application/x-ndjson", headers={"Cache-Control": "no-store"})
+    return Lines(parts, headers={"Cache-Control": "no-store"})
 
 
 @router.get("/jobs/{id}/changes", response_model=JobChange)
