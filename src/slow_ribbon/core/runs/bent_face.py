@@ -28,6 +28,8 @@ _FINE_RING: Final = 0.002
 _SHARE: Final = 5e-5
 #: Sides of the outline are parted into pieces no longer than such a share of how far it reaches: triangles are found by their boxes.
 _SIDES: Final = 16
+#: Into no more cells each way are they sorted.
+_MOST_CELLS: Final = 128
 #: Triangles smaller than this as they are seen, mm², are seen from the side.
 _FROM_THE_SIDE: Final = 1e-9
 #: A fibre that passes by an edge within so much, mm, meets it: what is of one height lies so to the last bit only by chance.
@@ -75,39 +77,93 @@ class Seen:
     def _all(self, points: Array, into: bool, beside: float) -> tuple[Indices, Array]:
         """Return which of fibres at points (k, 2) go in or come out, and how far outward: at least so far from edges, mm."""
         look_up(10 * len(points))
-        tree, bounds, planes, depths = self._sides[into]
-        fibre, triangle = tree.query(shapely.points(points))
+        side = self._sides[into]
+        fibre, triangle = side.cells.over(points)
         x, y = points[fibre].T
         inside = np.ones(len(fibre), dtype=bool)
-        for a, b, c in bounds:
+        for a, b, c in side.bounds:
             inside &= a[triangle] * x + b[triangle] * y + c[triangle] > beside
         fibre, triangle = fibre[inside], triangle[inside]
-        a, b, c = planes
+        a, b, c = side.planes
         # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
-        deep = np.clip(a[triangle] * x[inside] + b[triangle] * y[inside] + c[triangle], depths[0][triangle], depths[1][triangle])
+        deep = np.clip(a[triangle] * x[inside] + b[triangle] * y[inside] + c[triangle], side.least[triangle], side.most[triangle])
         return fibre, deep
 
     @cached_property
-    def _sides(self) -> dict[bool, tuple[shapely.STRtree, Array, Array, tuple[Array, Array]]]:
-        """Of the triangles where fibres go in, and where they come out: a tree of their boxes, what is inside of their sides, (3, 3, t), as
-        a·x + b·y + c ≥ 0 in mm, how deep they are, (3, t), as a·x + b·y + c, and the least and the greatest that their corners are."""
-        found = {}
-        for into in (True, False):
-            corners, depths = self.corners[self.into == into], self.depths[self.into == into]
-            low, high = corners.min(axis=1) - _BESIDE, corners.max(axis=1) + _BESIDE
-            boxes: Any = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-            ways = np.roll(corners, -1, axis=1) - corners
-            inward = np.stack([-ways[..., 1], ways[..., 0]], axis=-1) * np.sign(_turns(corners))[:, None, None]
-            inward /= np.linalg.norm(ways, axis=2)[..., None]
-            bounds = np.stack([inward[..., 0], inward[..., 1], -np.einsum("tij,tij->ti", inward, corners)], axis=1).transpose(2, 1, 0)
-            sides = np.stack([corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]], axis=1)
-            grows = np.linalg.solve(sides, (depths[:, 1:] - depths[:, :1])[..., None])[..., 0]
-            planes = np.vstack([grows.T, depths[:, 0] - np.einsum("ij,ij->i", grows, corners[:, 0])])
-            found[into] = shapely.STRtree(boxes), bounds, planes, (depths.min(axis=1), depths.max(axis=1))
-        return found
+    def _sides(self) -> dict[bool, _Side]:
+        """The triangles where fibres go in, and those where they come out."""
+        return {into: _Side.of(self.corners[self.into == into], self.depths[self.into == into]) for into in (True, False)}
 
     def __getstate__(self) -> dict[str, Any]:
         return {name: value for name, value in self.__dict__.items() if name != "_sides"}
+
+
+@dataclass(frozen=True)
+class _Side:
+    """Triangles that fibres meet from one side: what is inside of their sides, (3, 3, t), as a·x + b·y + c ≥ 0 in mm, how deep they are,
+    (3, t), as a·x + b·y + c, the least and the greatest that their corners are, (t,), and the cells in which they lie."""
+
+    bounds: Array
+    planes: Array
+    least: Array
+    most: Array
+    cells: _Cells
+
+    @staticmethod
+    def of(corners: Array, depths: Array) -> _Side:
+        x, y = corners[..., 0].T, corners[..., 1].T
+        along, up = np.roll(x, -1, axis=0) - x, np.roll(y, -1, axis=0) - y
+        turn = along[0] * up[1] - up[0] * along[1]
+        sense = np.sign(turn) / np.hypot(along, up)
+        a, b = -up * sense, along * sense
+        bounds = np.stack([a, b, -(a * x + b * y)], axis=1)
+        # By Cramer's rule, from the first corner to the other two.
+        first, second = depths[:, 1] - depths[:, 0], depths[:, 2] - depths[:, 0]
+        to_x, to_y, on_x, on_y = x[1] - x[0], y[1] - y[0], x[2] - x[0], y[2] - y[0]
+        grows_x, grows_y = (first * on_y - second * to_y) / turn, (second * to_x - first * on_x) / turn
+        planes = np.stack([grows_x, grows_y, depths[:, 0] - grows_x * x[0] - grows_y * y[0]])
+        cells = _Cells.of(x.min(axis=0) - _BESIDE, y.min(axis=0) - _BESIDE, x.max(axis=0) + _BESIDE, y.max(axis=0) + _BESIDE)
+        return _Side(bounds, planes, depths.min(axis=1), depths.max(axis=1), cells)
+
+
+@dataclass(frozen=True)
+class _Cells:
+    """Which boxes lie over which cells of a grid: those over cell k are ``boxes[begins[k]:begins[k + 1]]``."""
+
+    low: Array
+    size: Array
+    counts: tuple[int, int]
+    begins: Indices
+    boxes: Indices
+
+    @staticmethod
+    def of(left: Array, low: Array, right: Array, high: Array) -> _Cells:
+        if not len(left):
+            return _Cells(np.zeros(2), np.ones(2), (1, 1), np.zeros(2, dtype=np.int64), np.zeros(0, dtype=np.int64))
+        corner = np.array([left.min(), low.min()])
+        many = max(1, min(_MOST_CELLS, math.isqrt(len(left))))
+        size = np.maximum((np.array([right.max(), high.max()]) - corner) / many, NO_LEAN)
+        first_x, last_x = (np.minimum((edge - corner[0]) // size[0], many - 1).astype(np.int64) for edge in (left, right))
+        first_y, last_y = (np.minimum((edge - corner[1]) // size[1], many - 1).astype(np.int64) for edge in (low, high))
+        wide, tall = last_x - first_x + 1, last_y - first_y + 1
+        total = wide * tall
+        box = np.repeat(np.arange(len(left)), total)
+        within = np.arange(int(total.sum())) - np.repeat(np.cumsum(total) - total, total)
+        cell = (first_y[box] + within // wide[box]) * many + first_x[box] + within % wide[box]
+        # Of numbers this small the sort is by their digits.
+        order = np.argsort(cell.astype(np.int16), kind="stable")
+        begins = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=many * many))])
+        return _Cells(corner, size, (many, many), begins, box[order])
+
+    def over(self, points: Array) -> tuple[Indices, Indices]:
+        """Return pairs of points (k, 2) and boxes that may lie over them: numbers of both."""
+        at = np.floor((points - self.low) / self.size).astype(np.int64)
+        inside = ((at >= 0) & (at < self.counts)).all(axis=1)
+        cell = np.where(inside, at[:, 1] * self.counts[0] + at[:, 0], 0)
+        counts = np.where(inside, self.begins[cell + 1] - self.begins[cell], 0)
+        point = np.repeat(np.arange(len(points)), counts)
+        within = np.arange(int(counts.sum())) - np.repeat(np.cumsum(counts) - counts, counts)
+        return point, self.boxes[self.begins[cell][point] + within]
 
 
 def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, radius: float) -> Seen:
@@ -127,14 +183,19 @@ def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, fram
     look_up(20 * swept.shape[0] * swept.shape[1])
     flat = swept @ np.linalg.pinv(frame)
     deep = swept @ outward
-    # Two triangles between every two places of the ring and of the stretch; where one stretch follows another they are of no size.
-    a, b = (flat[:-1], deep[:-1]), (flat[1:], deep[1:])
-    after = [np.roll(one, -1, axis=1) for one in (*a, *b)]
-    corners = np.concatenate([np.stack([a[0], after[0], b[0]], axis=2), np.stack([after[0], after[2], b[0]], axis=2)]).reshape(-1, 3, 2)
-    depths = np.concatenate([np.stack([a[1], after[1], b[1]], axis=2), np.stack([after[1], after[3], b[1]], axis=2)]).reshape(-1, 3)
+    # Between every two places of the ring and of the stretch: those that lie over the section.
+    after = np.roll(flat, -1, axis=1)
+    corners4 = flat[:-1], after[:-1], flat[1:], after[1:]
+    low, high = (way(way(corners4[0], corners4[1]), way(corners4[2], corners4[3])) for way in (np.minimum, np.maximum))
+    near = (low < radius).all(axis=2) & (high > -radius).all(axis=2)
+    ahead = np.roll(deep, -1, axis=1)
+    a, c, b, d = (one[near] for one in corners4)
+    da, dc, db, dd = (one[near] for one in (deep[:-1], ahead[:-1], deep[1:], ahead[1:]))
+    # Two triangles each; where one stretch follows another they are of no size.
+    corners = np.stack([np.concatenate([a, c]), np.concatenate([c, d]), np.concatenate([b, b])], axis=1)
+    depths = np.stack([np.concatenate([da, dc]), np.concatenate([dc, dd]), np.concatenate([db, db])], axis=1)
     turns = _turns(corners)
-    near = (corners.min(axis=1) < radius).all(axis=1) & (corners.max(axis=1) > -radius).all(axis=1)
-    kept = near & (np.abs(turns) > 2 * _FROM_THE_SIDE)
+    kept = np.abs(turns) > 2 * _FROM_THE_SIDE
     # The ring turns anticlockwise as one looks along travel; the section's frame so too, as one looks along its own.
     around = math.copysign(1.0, float(np.sum(ring[:, 0] * np.roll(ring[:, 1], -1) - np.roll(ring[:, 0], -1) * ring[:, 1])))
     hand = math.copysign(1.0, float(np.cross(frame[0], frame[1]) @ outward))

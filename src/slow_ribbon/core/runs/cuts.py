@@ -40,6 +40,8 @@ _MOST_TWIST: Final = math.radians(3)
 _PLACES_BETWEEN: Final = np.array([[0.0, 0.25, 0.5, 0.75, 1.0]])
 #: No piece is drawn at more places for its twist.
 _MOST_RINGS: Final = 20_000
+#: Of no more fibres than this it is remembered where they begin and end.
+_FEW_POINTS: Final = 16
 #: So many fibres at most are summed for a volume where one costs more.
 _FEW_FIBRES: Final = 8_000
 
@@ -238,6 +240,20 @@ class Cuts:
         return self._path_end(index, points, False), self._path_end(index, points, True)
 
     def _path_end(self, index: int, points: Array, end: bool) -> Array:
+        """Return where fibres of a piece that bends begin or end; of few, which are asked for again and again, it is remembered."""
+        if len(points) > _FEW_POINTS:
+            return self._found_path_end(index, points, end)
+        key = index, end, points.tobytes()
+        if key not in self._path_ends:
+            self._path_ends[key] = found = self._found_path_end(index, points, end)
+            found.setflags(write=False)
+        return self._path_ends[key]
+
+    @cached_property
+    def _path_ends(self) -> dict[tuple[int, bool, bytes], Array]:
+        return {}
+
+    def _found_path_end(self, index: int, points: Array, end: bool) -> Array:
         course, path = self.course, self.course.paths[index]
         if (surface := self.shaped.get((index, end))) is not None:
             return (path.length if end else 0.0) + surface.reach(points)
