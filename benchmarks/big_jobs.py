@@ -7,6 +7,7 @@ import json
 import math
 import time
 from http.client import HTTPConnection
+from statistics import median
 from typing import Any
 
 import httpx
@@ -67,6 +68,7 @@ class Window:
         self._plain = HTTPConnection(client.base_url.host, client.base_url.port, timeout=300)
         self.times: list[float] = []
         self.bytes: list[int] = []
+        self.edited: list[str] = []
         self.revision = 0
         self.runs: list[str] = []
 
@@ -88,9 +90,9 @@ class Window:
         return time.perf_counter() - begin
 
     def edit(self) -> None:
-        """Change one placing and fetch the meshes that changed."""
+        """Change the placing of one run after another, and fetch the meshes that changed."""
         number = len(self.times)
-        run = "R15" if "R15" in self.runs else self.runs[number % len(self.runs)]
+        run = self.runs[number % len(self.runs)]
         changes = {"lift": float(number % 50 + 1), "stand_off": float(number % 7)}
         edits = [{"kind": "set_placing", "runs": [run], "changes": changes}]
         begin = time.perf_counter()
@@ -100,7 +102,16 @@ class Window:
             assert gzip.decompress(self._asked("GET", f"/meshes/{figures['key']}.glb"))[:4] == b"glTF"
         self.times.append(time.perf_counter() - begin)
         self.bytes.append(len(raw))
+        self.edited.append(run)
         self.revision = told["revision"]
+
+    def slowest(self) -> tuple[str, list[float], int]:
+        """Return the run whose edits took the longest as a rule, their times, s, and the longest of their answers."""
+        of: dict[str, list[int]] = {}
+        for number, run in enumerate(self.edited):
+            of.setdefault(run, []).append(number)
+        run = max(of, key=lambda one: median(self.times[number] for number in of[one]))
+        return run, [self.times[number] for number in of[run]], max(self.bytes[number] for number in of[run])
 
     def _asked(self, method: str, path: str, body: Any = None) -> bytes:
         """Return an answer as it came, compressed, by the plainest client there is: it takes its share of the same processors."""

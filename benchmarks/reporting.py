@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 
-def told(benchmark: Any, **figures: float) -> None:
-    """Put figures into the report and print them."""
-    benchmark.extra_info.update({name: round(value, 2) for name, value in figures.items()})
-    print("\n" + ", ".join(f"{name.replace('_', ' ')} {value:.2f}" for name, value in figures.items()))
+def told(benchmark: Any, **figures: float | str) -> None:
+    """Put figures and names into the report and print them."""
+    rounded = {name: value if isinstance(value, str) else round(value, 2) for name, value in figures.items()}
+    benchmark.extra_info.update(rounded)
+    print("\n" + ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in rounded.items()))

@@ -31,7 +31,10 @@ SIZES: dict[str, tuple[int, int | None] | None] = {
 
 @pytest.mark.parametrize("size", list(SIZES))
 def test_an_edit_of_a_placing_until_the_last_changed_mesh(benchmark: Any, database: str, size: str) -> None:
-    """95th percentiles under 40, 60, 120 and 100 ms; the answer under 4 kB; first answers of opening under 300 and 1500 ms, then half."""
+    """95th percentiles under 40, 60, 120 and 100 ms; the answer under 4 kB; first answers of opening under 300 and 1500 ms, then half.
+
+    In the demo each run is edited in turn, and the slowest of them is named: the goals are for it too.
+    """
     wanted = SIZES[size]
     load_demo(database)
     with served(database) as (address, _), httpx.Client(base_url=address, timeout=300) as client:
@@ -42,14 +45,20 @@ def test_an_edit_of_a_placing_until_the_last_changed_mesh(benchmark: Any, databa
         window = Window(client, id)
         first, second = window.open(), window.open()
         figures = window.figures()
-        for _ in range(3):
+        for _ in range(len(window.runs) if wanted is None else 3):
             window.edit()
         window.times.clear()
-        benchmark.pedantic(window.edit, rounds=250)
+        window.bytes.clear()
+        window.edited.clear()
+        benchmark.pedantic(window.edit, rounds=8 * len(window.runs) if wanted is None else 250)
         memory = psutil.Process(process.pid).memory_info().rss / MEGABYTE
     times = np.array(window.times) * 1000
+    run, its_times, its_bytes = window.slowest()
     told(
         benchmark,
+        slowest_run=run,
+        slowest_run_ms=float(np.percentile(np.array(its_times) * 1000, 95)),
+        slowest_run_bytes=its_bytes,
         p50_ms=float(np.percentile(times, 50)),
         p95_ms=float(np.percentile(times, 95)),
         most_bytes=max(window.bytes),

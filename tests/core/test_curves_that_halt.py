@@ -17,10 +17,13 @@ from scipy.integrate import IntegrationWarning, quad
 from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.curves import MOST_PARTS, flattening
+from slow_ribbon.core.geometry.splines import halts, settled
 from slow_ribbon.core.job.lint import line_faults
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
+from slow_ribbon.core.lines.legs.curve import smooth_cubics
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import rectangle
@@ -97,6 +100,41 @@ def test_their_lengths_are_those_of_quadrature_and_their_tangents_limits(control
             chord = near[0][b] - near[0][a]
             assert np.linalg.norm(chord / np.linalg.norm(chord) - near[1][end]) < 0.25
     assert at == pytest.approx(np.array(controls[-1]), abs=2e-3)
+
+
+@given(st.lists(st.one_of(halting().map(lambda controls: controls[:4]), st.lists(points, min_size=4, max_size=4)), min_size=1, max_size=6))
+def test_curves_worked_out_together_are_those_worked_out_alone(curves: list[list[Point]]) -> None:
+    """Lengths, chords and places; those that stand still between their ends are left to be taken apart."""
+    legs = [CurveLeg(to=end, controls=(first, second)) for _, first, second, end in curves]
+    begins = [curves[0][0], *(leg.to for leg in legs)]
+    together = smooth_cubics(begins[0], legs)
+    for number, (begin, leg) in enumerate(zip(begins, legs, strict=False)):
+        controls = np.array([begin, *leg.controls, leg.to])
+        if np.ptp(controls, axis=0).max() <= WELD:
+            assert number not in together
+            continue
+        alone = leg.spans(begin)
+        assert (number in together) == (not halts_inside(controls))
+        if number not in together:
+            continue
+        one, other = together[number], alone[0]
+        assert one.length == pytest.approx(other.length, abs=1e-7)
+        for chord_height in (0.2, 5.0, 1e9):
+            (places, points_one, ways_one), (known, points_other, _) = one.drawn(chord_height), other.drawn(chord_height)
+            assert len(places) == pytest.approx(len(known), abs=2)
+            if len(places) == len(known):
+                assert places == pytest.approx(known, abs=1e-3)
+                assert points_one == pytest.approx(points_other, abs=1e-3)
+            assert np.linalg.norm(ways_one, axis=1) == pytest.approx(np.ones(len(places)), abs=1e-9)
+            assert one.at(places)[0] == pytest.approx(points_one, abs=1e-4)
+        for last in (False, True):
+            assert one.direction(last) == pytest.approx(other.direction(last), abs=1e-9)
+            end = other.length if last else 0.0
+            assert one.at(np.array([end]))[0][0] == pytest.approx(controls[3 if last else 0], abs=1e-9)
+
+
+def halts_inside(controls: Array) -> bool:
+    return bool(halts(settled(BSpline([0.0] * 4 + [1.0] * 4, controls, 3))))
 
 
 def test_an_ordinary_drawing_programs_curve_is_a_run_without_a_corner() -> None:

@@ -97,7 +97,7 @@ test("an outline is the double sum of what was sent", () => {
 });
 
 test("an accepted check counts no more, until it is another or is taken back", () => {
-  const check = (key: string) => ({ thing: "R1", key, severity: "fault" });
+  const check = (key: string) => ({ thing: "R1", key, keys: [key], severity: "fault" });
   const told = (revision: number, job: object, checks: object) =>
     ({ ...(answerOf(revision, {}, []) as object), job, checks }) as never;
   const runs = [{ id: "R1", name: "rail" }];

@@ -45,6 +45,16 @@ _FEW_NODES, _FEW_WEIGHTS = np.polynomial.legendre.leggauss(8)
 Looks = Callable[[Array], tuple[Array, Array, Array]]
 
 
+@dataclass(frozen=True)
+class Chords:
+    """A curve in chords: distances (n,), points and unit tangents (n, 3) where they meet; whether ``MOST_PARTS`` of them were enough."""
+
+    distances: Array
+    points: Array
+    directions: Array
+    whole: bool
+
+
 class Curve(ABC):
     """A smooth part of a line. ``kind`` is what it is called in a document, ``length`` is in mm."""
 
@@ -125,6 +135,17 @@ class Curve(ABC):
 
     def flattened(self, chord_height: float, reach: float) -> tuple[Array, bool]:
         """Return what ``flattening`` does, and whether ``MOST_PARTS`` parts were enough."""
+        chords = self.chords(chord_height, reach)
+        return chords.distances, chords.whole
+
+    def drawn(self, chord_height: float) -> tuple[Array, Array, Array]:
+        """Return what ``flattening`` does, with the points and unit tangents (n, 3) there."""
+        distances = self.flattened(chord_height, 0.0)[0]
+        points, directions, _ = self.at(distances)
+        return distances, points, directions
+
+    def chords(self, chord_height: float, reach: float) -> Chords:
+        """Return the chords that ``flattening`` finds, halved until they are near enough."""
         look, bounds, distances = self.looked_at()
         places, directions, _ = look(bounds)
         active = np.ones(len(bounds) - 1, dtype=bool)
@@ -150,7 +171,7 @@ class Curve(ABC):
             active = np.zeros(len(bounds) - 1, dtype=bool)
             moved = split + np.arange(len(split))
             active[moved] = active[moved + 1] = True
-        return distances(bounds), whole
+        return Chords(distances(bounds), places, directions, whole)
 
 
 class Vanishes(Exception):
@@ -374,11 +395,6 @@ def flattening(span: Curve, chord_height: float, reach: float = 0.0) -> Array:
     halved until that holds, or until they are points, and never into more than ``MOST_PARTS``.
     """
     return span.flattened(chord_height, reach)[0]
-
-
-def can_be_flattened(span: Curve, chord_height: float) -> bool:
-    """Tell whether a span can be flattened within a chord height by ``MOST_PARTS`` parts."""
-    return span.flattened(chord_height, 0.0)[1]
 
 
 def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:

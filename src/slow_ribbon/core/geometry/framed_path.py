@@ -12,7 +12,7 @@ import numpy as np
 from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
 from slow_ribbon.core.geometry.frames import Rule, reflected, upright
 from slow_ribbon.core.geometry.joined_spans import add_span
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
@@ -267,15 +267,34 @@ class Path:
     def flattened(self, chord_height: float, reach: float = 0.0) -> Array:
         """Return distances, both ends included, for drawing it with chords within ``chord_height``."""
         inside = []
-        for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
-            if begin > self.low + self.length or begin + span.length < self.low:
-                continue
+        for begin, span in self._here():
             if self.spin and span.straight:
                 parts = np.linspace(0, span.length, 2 + int(abs(self.spin) * span.length / math.radians(2)))
             else:
                 parts = flattening(span, chord_height, reach)
-            inside.append(begin - self.low + parts)
+            inside.append(begin + parts)
         found = np.concatenate(inside) if inside else np.zeros(0)
-        kept = found[(found > WELD) & (found < self.length - WELD)]
-        places = np.concatenate([[0.0], kept, [self.length]])
-        return np.asarray(places[np.concatenate([[True], np.diff(places) > NO_LENGTH])])
+        return np.concatenate([[0.0], found[self._between(found)], [self.length]])
+
+    def drawn(self, chord_height: float) -> tuple[Array, Array]:
+        """Return distances, both ends included, and the points (n, 3) there, of its line in chords within ``chord_height``."""
+        places, points = [np.zeros(0)], [np.zeros((0, 3))]
+        for begin, span in self._here():
+            distances, met, _ = span.drawn(chord_height)
+            places.append(begin + distances)
+            points.append(met)
+        found, met = np.concatenate(places), np.concatenate(points)
+        kept = self._between(found)
+        ends = np.array([0.0, self.length])
+        at_ends = met[[0, -1]] if (np.abs(found[[0, -1]] - ends) < NO_LENGTH).all() else self.at(ends).points
+        return np.concatenate([ends[:1], found[kept], ends[1:]]), np.concatenate([at_ends[:1], met[kept], at_ends[1:]])
+
+    def _here(self) -> list[tuple[float, Curve]]:
+        """Return the spans that this piece has a part of, with the distances from its beginning at which they begin."""
+        begins = zip(self._begins[:-1].tolist(), self.spans, strict=True)
+        return [(at - self.low, span) for at, span in begins if at <= self.low + self.length and at + span.length >= self.low]
+
+    def _between(self, places: Array) -> Indices:
+        """Return which of places in order lie between this piece's ends, and apart."""
+        kept = np.flatnonzero((places > WELD) & (places < self.length - WELD))
+        return kept[np.diff(places[kept], prepend=0.0) > NO_LENGTH]

@@ -64,6 +64,13 @@ class JoinedSpan(Curve):
         found = [begin + places[1:] for begin, (places, _) in zip(self._begins[:-1].tolist(), parts, strict=True)]
         return np.concatenate([[0.0], *found]), all(whole for _, whole in parts)
 
+    def drawn(self, chord_height: float) -> tuple[Array, Array, Array]:
+        parts = [span.drawn(chord_height) for span in self.spans]
+        first = parts[0]
+        distances = [begin + places[1:] for begin, (places, _, _) in zip(self._begins[:-1].tolist(), parts, strict=True)]
+        points, directions = (np.concatenate([first[k][:1], *(part[k][1:] for part in parts)]) for k in (1, 2))
+        return np.concatenate([[0.0], *distances]), points, directions
+
     def weighted(self, low: float, high: float) -> tuple[Array, Array]:
         places, weights = [], []
         for begin, span in zip(self._begins[:-1].tolist(), self.spans, strict=True):
@@ -105,12 +112,13 @@ def one_curve(before: Curve, after: Curve) -> Curve | None:
         return screw
     if isinstance(before, ScrewSpan) != isinstance(after, ScrewSpan):
         return None
-    _, tangents, bends = before.at(np.array([before.length]))
-    _, tangents_after, bends_after = after.at(np.zeros(1))
+    if angle(before.direction(last=True), after.direction(last=False)) > _SAME_WAY:
+        return None
+    bends, bends_after = before.at(np.array([before.length]))[2], after.at(np.zeros(1))[2]
     size = float(np.linalg.norm(bends[0]))
     if not np.isfinite(size) or size * (before.length + after.length) < _NO_BEND:
         return None
-    if angle(tangents[0], tangents_after[0]) > _SAME_WAY or float(np.linalg.norm(bends_after[0] - bends[0])) > _SAME_BEND * size:
+    if float(np.linalg.norm(bends_after[0] - bends[0])) > _SAME_BEND * size:
         return None
     spans = [span for one in (before, after) for span in (one.spans if isinstance(one, JoinedSpan) else (one,))]
     return JoinedSpan(tuple(spans))

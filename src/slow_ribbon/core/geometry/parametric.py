@@ -64,6 +64,8 @@ class ParametricSpan(Curve):
         """Return the curve's parameters at distances ``s`` (n,)."""
         bounds, places = self._table
         s = np.clip(np.asarray(s, dtype=float), 0.0, places[-1])
+        if ((s == 0.0) | (s == places[-1])).all():
+            return np.asarray(np.where(s == 0.0, bounds[0], bounds[-1]))
         part = np.clip(np.searchsorted(places, s, side="right") - 1, 0, len(places) - 2)
         begin, end = bounds[part], bounds[part + 1]
         left, wide = s - places[part], places[part + 1] - places[part]
@@ -129,6 +131,10 @@ class ParametricSpan(Curve):
     def direction(self, last: bool) -> Array:
         # By its parameter, for which no distance has to be found.
         return np.asarray(self.at_parameters(self.knots[-1:] if last else self.knots[:1])[1][0])
+
+    def drawn(self, chord_height: float) -> tuple[Array, Array, Array]:
+        chords = self.chords(chord_height, 0.0)
+        return chords.distances, chords.points, chords.directions
 
     def looked_at(self) -> tuple[Looks, Array, Callable[[Array], Array]]:
         # It is halved by its parameter, which is at hand, and told in distances in the end.

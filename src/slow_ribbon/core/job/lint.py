@@ -107,12 +107,7 @@ def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineF
 
 def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
     """Return the tangents at the beginnings and the ends of parts, (n, 3) each."""
-    first, last = np.empty((len(parts), 3)), np.empty((len(parts), 3))
-    for i, part in enumerate(parts):
-        if part.span.straight:
-            first[i] = last[i] = part.span.direction(last=False)
-        else:
-            first[i], last[i] = part.span.at(np.array([0.0, part.span.length]))[1]
+    first, last = (np.array([part.span.direction(end) for part in parts]) for end in (False, True))
     return first, last
 
 

@@ -31,7 +31,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import Curve, flattening
+from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.geometry.framed_path import Path, Stations
 from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_between, carried, carry, first_right, upright
 from slow_ribbon.core.geometry.joined_spans import add_span
@@ -131,12 +131,13 @@ class Course:
         if not self.paths:
             ends = np.stack([self.starts, self.ends], axis=1).reshape(-1, 3)
             return (self.begins[:, None] + np.stack([np.zeros(self.count), self.lengths], axis=1)).ravel(), ends
-        places = []
+        places, points = [], []
         for i in range(self.count):
             path = self.paths.get(i)
-            parts = path.flattened(chord_height) if path else np.array([0.0, self.lengths[i]])
-            places.append((self.begins[i] + parts, path.at(parts).points if path else np.stack([self.starts[i], self.ends[i]])))
-        return np.concatenate([s for s, _ in places]), np.concatenate([points for _, points in places])
+            along, met = path.drawn(chord_height) if path else (np.array([0.0, self.lengths[i]]), np.stack([self.starts[i], self.ends[i]]))
+            places.append(self.begins[i] + along)
+            points.append(met)
+        return np.concatenate(places), np.concatenate(points)
 
     def broken(self, gaps: Sequence[tuple[float, float]]) -> Course:
         """Return the course without the stretches (begin chainage, length) of ``gaps``: pieces end there with free ends."""
@@ -331,11 +332,12 @@ def _bent_course(line: Line) -> Course:
     tangents, tangents_end, starts, ends = (np.empty((count, 3)) for _ in range(4))
     steep: list[Array] = []
     for i, spans in enumerate(groups):
-        points, along, _ = spans[0].at(np.zeros(1))
+        drawn = [span.drawn(1e9) for span in spans]
+        _, points, along = drawn[0]
         starts[i], tangents[i] = points[0], along[0]
-        points, along, _ = spans[-1].at(np.array([spans[-1].length]))
-        ends[i], tangents_end[i] = points[0], along[0]
-        steep.extend(span.at(flattening(span, 1e9))[1] for span in spans)
+        _, points, along = drawn[-1]
+        ends[i], tangents_end[i] = points[-1], along[-1]
+        steep.extend(along for _, _, along in drawn)
     rule, why = frame_rule(line, np.concatenate(steep))
     turns = angle_between(np.roll(tangents_end, 1, axis=0), tangents)
     # Round a loop without a corner there is nothing to mitre.
@@ -375,20 +377,23 @@ def _framed(
     rights, rights_end, ups, ups_end = (np.empty((count, 3)) for _ in range(4))
     right = first
     spin, walked = spread / length, 0.0
+    if rule == "upright":
+        (rights, ups), (rights_end, ups_end) = upright(tangents), upright(tangents_end)
     for i, spans in enumerate(groups):
         if rule == "upright":
-            right = upright(tangents[i : i + 1])[0][0]
+            right = rights[i]
         elif i:
             right = carry(right, tangents_end[i - 1], tangents[i])
         bent = spread != 0 or any(not span.straight for span in spans)
         if bent:
             paths[i] = path = Path(tuple(spans), rule, right, float(lengths[i]), spin=spin, spun=spin * walked)
+        if bent and rule != "upright":
             both = path.at(np.array([0.0, lengths[i]]))
             rights[i], rights_end[i] = both.rights
             ups[i], ups_end[i] = both.ups
             # The next piece starts from the untwisted frame; the spin is counted from the start.
             right = replace(path, spin=0.0, spun=0.0).at(np.array([lengths[i]])).rights[0] if spread else rights_end[i]
-        else:
+        elif rule != "upright":
             rights[i] = rights_end[i] = right
             ups[i] = ups_end[i] = np.cross(right, tangents[i])
         walked += float(lengths[i])
@@ -442,23 +447,19 @@ def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Curve]], Arr
     with that of the first straight after a corner, so that a slow turn is not lost.
     """
     chainage, marks = 0.0, []
-    corner = np.zeros(len(parts), dtype=bool)
+    first_way, last_way = (np.array([part.span.direction(end) for part in parts]) for end in (False, True))
+    corner = angle_between(np.roll(last_way, 1, axis=0), first_way) > STRAIGHT
+    corner[0] &= closed
     direction = None
     for i, part in enumerate(parts):
         marks.append(chainage)
         chainage += part.span.length
-        begin = part.span.at(np.zeros(1))[1][0]
-        if i:
-            before = parts[i - 1].span
-            end = before.at(np.array([before.length]))[1][0]
-            corner[i] = angle(end, begin) > STRAIGHT or (direction is not None and angle(direction, begin) > STRAIGHT)
+        if i and direction is not None and not corner[i]:
+            corner[i] = angle(direction, first_way[i]) > STRAIGHT
         if not part.span.straight:
             direction = None
         elif direction is None or corner[i]:
-            direction = part.span.direction(last=False)
-    if closed:
-        last = parts[-1].span
-        corner[0] = angle(last.at(np.array([last.length]))[1][0], parts[0].span.at(np.zeros(1))[1][0]) > STRAIGHT
+            direction = first_way[i]
     first = int(np.argmax(corner)) if closed and corner.any() else 0
     groups: list[list[Curve]] = []
     begins = []

@@ -22,6 +22,7 @@ from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.legs.curve import smooth_cubics
 from slow_ribbon.core.lines.model import Line
 
 
@@ -65,10 +66,12 @@ def line_parts(line: Line) -> tuple[Part, ...]:
     parts: list[Part] = []
     first_of: list[int] = []
     begin = line.start
+    smooth = smooth_cubics(line.start, line.legs)
     for index, leg in enumerate(line.legs):
         look_up()
         first_of.append(len(parts))
-        parts.extend(Part(span, index, order=order) for order, span in enumerate(leg.spans(begin, f"legs.{index}")))
+        spans = [smooth[index]] if index in smooth else leg.spans(begin, f"legs.{index}")
+        parts.extend(Part(span, index, order=order) for order, span in enumerate(spans))
         begin = leg.to
     if all(leg.round is None for leg in line.legs):
         return tuple(parts)
@@ -115,8 +118,7 @@ def line_parts(line: Line) -> tuple[Part, ...]:
 
 
 def _runs_on(before: Curve, after: Curve) -> bool:
-    end, begin = before.at(np.array([before.length]))[1][0], after.at(np.zeros(1))[1][0]
-    return float(np.linalg.norm(end - begin)) < math.radians(0.01)
+    return float(np.linalg.norm(before.direction(last=True) - after.direction(last=False))) < math.radians(0.01)
 
 
 def fillet(before: Curve, after: Curve, radius: float) -> tuple[float, float, ScrewSpan] | None:

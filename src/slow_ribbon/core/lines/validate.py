@@ -9,7 +9,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import MOST_PARTS, can_be_flattened, flattening
+from slow_ribbon.core.geometry.curves import MOST_PARTS
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
@@ -92,8 +92,9 @@ def _check_parts(line: Line) -> None:
     """Raise ``Refused`` where a curve could only be drawn with more parts than any that can be made."""
     total = 0
     for part in line_parts(line):
-        total += len(flattening(part.span, CHORD_HEIGHT)) - 1
-        alone = not can_be_flattened(part.span, CHORD_HEIGHT)
+        places, whole = part.span.flattened(CHORD_HEIGHT, 0.0)
+        total += len(places) - 1
+        alone = not whole
         if alone or total > MOST_OF_LINE:
             raise Refused(
                 f"Leg {part.leg + 1} of {line.name} turns so often, or reaches so far, that drawing it to {figure(CHORD_HEIGHT)} takes "

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from typing import Annotated, Any, Final, Literal, Self
 
@@ -10,6 +10,7 @@ import numpy as np
 from pydantic import Field
 from scipy.interpolate import BSpline
 
+from slow_ribbon.core.geometry.cubics import cubic_spans, surely_smooth
 from slow_ribbon.core.geometry.curves import Curve, Looks
 from slow_ribbon.core.geometry.parametric import ParametricSpan
 from slow_ribbon.core.geometry.splines import end_directions, halts, points_of, settled, sub_spline
@@ -17,13 +18,16 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import ROUNDING, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs.base import LegBase, Move, place
 from slow_ribbon.core.lines.legs.of_span import leg_of
 
 #: Weights further apart than this pull a curve together into points and leave nothing of its arithmetic.
 _MOST_WEIGHT: Final = 1e6
+
+
+_CUBIC: Final = np.array([0.0] * 4 + [1.0] * 4)
 
 
 class CurveLeg(LegBase):
@@ -109,6 +113,24 @@ def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, Curv
         # A straight stretch of degree 1 still has one control between its ends.
         leg = leg.model_copy(update={"degree": 2, "knots": None, "weights": None})
     return place(controls[0]), leg
+
+
+def smooth_cubics(start: Point3, legs: Sequence[LegBase]) -> dict[int, Curve]:
+    """Return the spans of those of a line's legs, by number, that are cubic Bézier curves and one smooth span: worked out together."""
+    begins = [start, *(leg.to for leg in legs)]
+    plain = np.array([number for number, leg in enumerate(legs) if isinstance(leg, CurveLeg) and leg.plain], dtype=np.int64)
+    if not len(plain):
+        return {}
+    controls = np.array([(begins[number], *legs[number].shape_points(), legs[number].to) for number in plain.tolist()], dtype=float)
+    kept = surely_smooth(controls)
+    directions = controls[:, [1, 3]] - controls[:, [0, 2]]
+    directions /= np.maximum(np.sqrt(np.einsum("nij,nij->ni", directions, directions)), TINIEST)[:, :, None]
+    for which in np.flatnonzero(~kept).tolist():
+        if float(np.ptp(controls[which], axis=0).max()) > WELD:
+            spline = settled(BSpline(_CUBIC, controls[which], 3))
+            kept[which] = not halts(spline)
+            controls[which], directions[which] = spline.c, end_directions(spline)
+    return dict(zip(plain[kept].tolist(), cubic_spans(controls[kept], directions[kept]), strict=True))
 
 
 def _spline(leg: CurveLeg, begin: Array, where: str) -> list[Curve]:
