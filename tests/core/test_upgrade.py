@@ -9,10 +9,13 @@ import numpy as np
 import pytest
 
 from slow_ribbon.core.job.document import check_job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.solve.solver import solve
 
 KEPT = Path(__file__).parent / "kept"
+#: Runs round a closed line without a corner, from door to door: they were cut square where the line starts, which was a fault.
+CUT_AT_THE_START = {("lamp-mast-1", "R5")}
 
 
 @pytest.mark.parametrize("name", ["ferry-house-1", "net-loft-1", "lamp-mast-1", "ferry-house-3", "waiting-hall-3", "every-kind-3"])
@@ -25,9 +28,13 @@ def test_a_job_file_of_another_day_comes_out_as_it_did_then(name: str) -> None:
     solved = solve(job)
     assert set(solved.runs) == set(figures["volumes"])
     for id, run in solved.runs.items():
-        assert run.cuts.volumes == pytest.approx(np.array(figures["volumes"][id]), rel=1e-6)
+        cut = (name, id) in CUT_AT_THE_START
+        then = [sum(figures["volumes"][id])] if cut else figures["volumes"][id]
+        assert run.cuts.volumes == pytest.approx(np.array(then), rel=1e-6)
         corners = run.solid().vertices + run.origin
-        assert np.array([corners.min(axis=0), corners.max(axis=0)]) == pytest.approx(np.array(figures["boxes"][id]), abs=2e-3)
+        assert np.array([corners.min(axis=0), corners.max(axis=0)]) == pytest.approx(
+            np.array(figures["boxes"][id]), abs=CHORD_HEIGHT if cut else 2e-3
+        )
     for id, row in solved.rows.items():
         assert row.out.positions == pytest.approx(np.array(figures["items"][id]), abs=1e-3)
     # Written again it is of this version, and reads back the same.
