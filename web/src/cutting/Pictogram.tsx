@@ -75,11 +75,13 @@ export function SideView({ row, longest, on }: { row: CutRowFigures; longest: nu
   const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
   const scale = Math.min(FULL / longest, FULL / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
   const [width, height] = [(right - left) * scale, (top - low) * scale];
+  // A flat piece is drawn lower than its word is high.
+  const tall = Math.max(height + 6, 14);
   return (
     <svg
       width={EDGES + FULL + 4}
-      height={height + 6}
-      viewBox={`${-EDGES} -3 ${EDGES + FULL + 4} ${height + 6}`}
+      height={tall}
+      viewBox={`${-EDGES} ${(height - tall) / 2} ${EDGES + FULL + 4} ${tall}`}
       role="img"
       aria-label="The piece from the side, as it lies on the saw"
       className="mb-0.5 block"

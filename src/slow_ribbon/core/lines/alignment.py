@@ -137,7 +137,11 @@ class Course:
             along, met = path.drawn(chord_height) if path else (np.array([0.0, self.lengths[i]]), np.stack([self.starts[i], self.ends[i]]))
             places.append(self.begins[i] + along)
             points.append(met)
-        return np.concatenate(places), np.concatenate(points)
+        polyline = np.concatenate(points)
+        if self.closed and float(np.abs(polyline[-1] - polyline[0]).max()) <= WELD:
+            # A full turn ends where it begins but for rounding; as an outline it is closed only where it is the very same.
+            polyline[-1] = polyline[0]
+        return np.concatenate(places), polyline
 
     def broken(self, gaps: Sequence[tuple[float, float]]) -> Course:
         """Return the course without the stretches (begin chainage, length) of ``gaps``: pieces end there with free ends."""
