@@ -38,10 +38,17 @@ def test_addresses_that_name_no_file_are_not_here(served: TestClient) -> None:
 
 def test_a_job_file_with_half_a_character_is_refused(served: TestClient) -> None:
     plain = json.loads(Job(name="Quay").model_dump_json())
-    for files in ({"0" * 64: "\ud800"}, {"\ud800": "AAAA"}):
-        body = json.dumps({**plain, "files": files})
+    odd = (
+        {"files": {"0" * 64: "\ud800"}},
+        {"files": {"\ud800": "AAAA"}},
+        {"\ud800": 1},
+        {"measures": [{"\ud800": 1}]},
+        {"\ud800": "x" * 600_000},
+    )
+    for more in odd:
+        body = json.dumps({**plain, **more})
         answer = served.post("/api/jobs/file", content=body, headers={"Content-Type": "application/json"})
-        assert answer.status_code < 500, (files, answer.text)
+        assert 400 <= answer.status_code < 500, (more, answer.text)
 
 
 def test_a_request_that_is_no_file_is_small(served: TestClient) -> None:

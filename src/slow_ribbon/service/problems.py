@@ -50,8 +50,14 @@ _STATUS = {"unknown-id": 404, "too-large": 413, "type": 415, "kept-newer": 409}
 
 def problem(status: int, title: str, detail: str, code: str, headers: Mapping[str, str] | None = None, **more: Any) -> JSONResponse:
     """Return a problem response."""
+    # What is quoted of a request may have half a character in it, which no answer can carry.
+    detail, more = _whole(detail), {name: _whole(value) if isinstance(value, str) else value for name, value in more.items()}
     body = Problem(title=title, status=status, detail=plain(detail), code=code, told=told_parts(detail), request=request_id.get(), **more)
     return JSONResponse(body.model_dump(mode="json"), status, headers, "application/problem+json")
+
+
+def _whole(text: str) -> str:
+    return text.encode("utf-8", "replace").decode()
 
 
 def _refused(_: Request, error: Exception) -> JSONResponse:

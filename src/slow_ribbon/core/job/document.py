@@ -10,6 +10,7 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
+import re
 from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
 from itertools import count
@@ -49,6 +50,7 @@ from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section
 
 FORMAT: Final = "slow-ribbon-job"
+_SHA256: Final = re.compile("[0-9a-f]{64}")
 
 _id_of = attrgetter("id")
 
@@ -254,6 +256,8 @@ def files_from_text(text: str | bytes) -> dict[str, bytes]:
     files = data.get("files") if isinstance(data, dict) else None
     found: dict[str, bytes] = {}
     for content, written in files.items() if isinstance(files, dict) else ():
+        if not _SHA256.fullmatch(content):
+            raise Refused("A file carried in the job file has no SHA-256 for its name: leave it out.", "files", "job-file-content")
         try:
             found[content] = base64.b64decode(written, validate=True)
         except (ValueError, TypeError) as error:
