@@ -59,6 +59,6 @@ def test_pieces_that_share_room_are_told_and_no_others(turn: float, deep: float,
     run = corner(turn, deep, {"kind": kind, "size": size}, facing, rise)
     common = shared(run)
     told = any(check.kind == "small-block" for check in run.checks)
-    # What only touches, or shares a sliver, may be told either way.
+    # What only touches, or shares a sliver, may be reported either way.
     assume(not 0 < common < 500)
     assert told == (common > 0)

@@ -57,7 +57,7 @@ def test_a_drawing_without_a_head_does_not_say_its_unit(tmp_path: Path) -> None:
 
 
 def test_the_unit_that_is_said_counts_whatever_the_file_says(tmp_path: Path) -> None:
-    """Every kind of file in two units: as far apart as the units, and told as what was said."""
+    """Every kind of file in two units: as far apart as the units, and reported as what was said."""
     for kind, data in every_kind(tmp_path).items():
         name = f"file.{kind}"
         one, other = (read(data, name, tmp_path, unit=unit) for unit in ("cm", "ft"))

@@ -323,7 +323,7 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     """
     reading = _Reading()
     document, lines = _opened(path, reading.edges.notes)
-    # The library tells metres of a file without a head.
+    # The library reports metres for a file without a head.
     units, factor, name = unit_of(int(document.header.get("$INSUNITS", 0)) if _says_unit(path) else 0)
     said = options.unit if options is not None else None
     if said is not None:
@@ -369,7 +369,7 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
 def _check_unfolded(document: Document, reading: _Reading) -> None:
     """Raise ``Refused`` where blocks in blocks, and inserts in rows and columns, come to more edges than can be worked with.
 
-    They are counted, once for every block, before any is read. Blocks that hold themselves are left out of that, and told.
+    They are counted, once for every block, before any is read. Blocks that hold themselves are left out of that, and reported.
     """
     counts: dict[str, int] = {}
     going: list[str] = []

@@ -141,7 +141,7 @@ def _edges(model: Any, options: Options) -> Drawing:
 
 
 def _taken_in(drawing: Drawing, unit: Unit, metres: float) -> Drawing:
-    """Return a drawing whose figures are in another unit than the model says, which is so many metres."""
+    """Return a drawing whose figures are in another unit than the model says, whose length in metres is given."""
     factor = UNITS[unit] / (metres * 1000)
     openings = tuple(
         replace(one, begin=place(np.multiply(one.begin, factor)), end=place(np.multiply(one.end, factor))) for one in drawing.openings

@@ -35,7 +35,7 @@ _FAR: Final = 0.2
 _FARTHEST: Final = 2000.0
 #: Ids of this length are one thing's in the whole world (ISO 16739, IfcGloballyUniqueId).
 _GLOBAL: Final = 22
-#: Places on a line at which it is compared: one every so many mm, so many at least and at most.
+#: Places on a line at which it is compared: how far apart, mm, and how few and how many at least and at most.
 _EVERY: Final = 250.0
 _LOOKS: Final = 33
 _MOST_LOOKS: Final = 2000

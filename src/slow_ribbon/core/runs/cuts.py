@@ -34,7 +34,7 @@ _LEAST_SIDE: Final = 5.0
 _MOST_BESIDE: Final = 50
 #: Shares that differ by less are one.
 _NEARLY: Final = 1e-6
-#: The frame of what is drawn turns by no more than this from place to place, radians: what lies between is then told to a thousandth.
+#: The frame of what is drawn turns by no more than this from place to place, radians: what lies between is then within a thousandth.
 _MOST_TWIST: Final = math.radians(3)
 #: Where between two places it is looked how fast the frame turns.
 _PLACES_BETWEEN: Final = np.array([[0.0, 0.25, 0.5, 0.75, 1.0]])

@@ -75,7 +75,7 @@ def pieced(run: Run, line: Line, section: Section, course: Course | None = None)
         made = _pieced(run, line, section, run_course(run, line))
     except (Refused, TooLong):
         raise
-    except Exception as fault:  # noqa: BLE001  # whatever it is, it is logged and told at its run
+    except Exception as fault:  # noqa: BLE001  # whatever it is, it is logged and reported at its run
         # A fault of ours at one run is no reason to have no list of the others.
         _log.exception("run %s (%s) cannot be cut into pieces", run.id, run.name)
         plain = plainly(run)

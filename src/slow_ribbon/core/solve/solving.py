@@ -164,7 +164,7 @@ def _solved_run(run: Run, line: Line, section: Section, key: str) -> SolvedRun:
         return solve_run(run, line, section, key)
     except (Refused, TooLong):
         raise
-    except Exception as fault:  # noqa: BLE001  # whatever it is, it is logged and told at its run
+    except Exception as fault:  # noqa: BLE001  # whatever it is, it is logged and reported at its run
         _log.exception("run %s (%s) cannot be solved", run.id, run.name)
         plain, check = plainly(run), unsolved(run, line, fault)
     for shape in (section, _boxed(section)):

@@ -70,7 +70,7 @@ def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
 
 
 def said_by(job: Job, edits: Sequence[Edit]) -> set[str]:
-    """Return the paths of fields that edits of a job say or go by; of those that speak of what others made, none."""
+    """Return the paths of fields that edits of a job say or depend on; of those that speak of what others made, none."""
     known = {thing.id for thing in job.things()}
     found: set[str] = set()
     for edit in edits:

@@ -45,7 +45,7 @@ class Edit(Model, ABC):
         return ()
 
     def says(self, job: Job) -> set[str]:
-        """Return the paths of fields of ``job`` that the edit says or goes by, whether it changes their values there or not
+        """Return the paths of fields of ``job`` that the edit says or depends on, whether it changes their values there or not
         (``changed_fields``): what somebody else made of them meanwhile is not to be undone."""
         return set()
 
