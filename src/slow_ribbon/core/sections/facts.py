@@ -44,7 +44,7 @@ from slow_ribbon.core.sections.together import Together
 _FINE: Final = 1e-6
 #: How near it is looked for first.
 _ROUGH: Final = 1e-3
-#: Circles that differ by less, as a share of their radius, are as large as one another; nor are rounds refined further where that is looked for.
+#: Circles that differ by less, as a share of their radius, are as large as one another; nor are rounds refined further for it.
 _SAME_CIRCLE: Final = 2e-5
 _ROUND: Final = 128
 #: At no more places than this it is looked for a larger one.
