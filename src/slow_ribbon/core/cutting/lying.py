@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.model import Placed
 from slow_ribbon.core.solve.solved import SolvedRun
@@ -26,12 +27,23 @@ def left_of(up: Array) -> Array:
     return np.array([-up[1], up[0]])
 
 
+@kept_with
+def _known_reaches(_: Placed) -> dict[bytes, tuple[float, float, float, float]]:
+    return {}
+
+
 def reaches(lying: Placed, up: Array | None = None) -> tuple[float, float, float, float]:
-    """Return from where to where a section lies on its bed, or with ``up`` upward: its left and its right, its top and its foot, mm."""
+    """Return from where to where a section lies on its bed, or with ``up`` upward: its left and its right, its top and its foot, mm.
+
+    All pieces of a run ask for it: it is kept with the section as it lies.
+    """
     up = lying.bed_up if up is None else up
-    left = left_of(up)
-    far_left, far_right, top, foot = (lying.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)).tolist()
-    return far_left, far_right, top, foot
+    known, key = _known_reaches(lying), up.tobytes()
+    if key not in known:
+        left = left_of(up)
+        far_left, far_right, top, foot = (lying.furthest(np.array([left, -left, up, -up])) * (1, -1, 1, -1)).tolist()
+        known[key] = far_left, far_right, top, foot
+    return known[key]
 
 
 def side_views_of(run: SolvedRun) -> dict[int, Array]:
@@ -56,10 +68,10 @@ def side_views_of(run: SolvedRun) -> dict[int, Array]:
 def pictures_of(run: SolvedRun, sprung: bool = False) -> list[tuple[Array, Array]]:
     """Return every piece seen from above as it lies on the saw: the side on the table and the upper side, (4, 2) each.
 
-    A piece that bends is seen in the plane of the table where it begins, and is never held ``sprung``.
+    A piece that bends is seen in the plane of the table where it begins. It is never held ``sprung``: of one there is nothing to be seen.
     """
     cuts = run.cuts
-    corners = np.empty((2, cuts.course.count, 4, 2))
+    corners = np.full((2, cuts.course.count, 4, 2), np.nan)
     edges: dict[int, Array] = {}
     for lying, pieces in cuts.laid_alike():
         up = lying.sprung_up if sprung else lying.bed_up
@@ -68,11 +80,12 @@ def pictures_of(run: SolvedRun, sprung: bool = False) -> list[tuple[Array, Array
         # The right and the left edge below, and above.
         around = np.array([left * across + up * level for level in (foot, top) for across in (far_right, far_left)])
         around = cuts.own(int(pieces[0]), around)
-        begin, end = (ends[pieces] for ends in cuts.fibres(around))
+        edges |= dict.fromkeys(pieces.tolist(), around)
+        pieces = np.intersect1d(pieces, cuts.straight)
+        begin, end = cuts.fibres(around, pieces)
         corners[:, pieces, :, 1] = [far_right, far_right, far_left, far_left]
         for side, (right, other) in enumerate(((0, 1), (2, 3))):
             corners[side, pieces, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
-        edges |= dict.fromkeys(pieces.tolist(), around)
     pictures = list(zip(*corners, strict=True))
     for i in () if sprung else cuts.course.paths:
         points = cuts.carried(i, edges[i]).points - cuts.course.starts[i]

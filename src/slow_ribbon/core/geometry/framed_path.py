@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
-from slow_ribbon.core.geometry.frames import Rule, reflected, upright
+from slow_ribbon.core.geometry.frames import Rule, crossed, reflected, upright
 from slow_ribbon.core.geometry.joined_spans import add_span
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
@@ -164,7 +164,7 @@ class Path:
             index = np.clip(np.searchsorted(known, s, side="right") - 1, 0, len(known) - 1)
             rights = reflected(at_points[index], at_tangents[index], at_rights[index], points, tangents)
             twists = np.full(len(s), self.spin)
-            ups = np.cross(rights, tangents)
+            ups = crossed(rights, tangents)
             if self.spin or self.spun:
                 angle = (self.spun + self.spin * s)[:, None]
                 # Anticlockwise as seen along travel: right goes toward up.

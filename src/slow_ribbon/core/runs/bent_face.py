@@ -30,6 +30,8 @@ _SHARE: Final = 5e-5
 _SIDES: Final = 16
 #: Into no more cells each way are they sorted.
 _MOST_CELLS: Final = 128
+#: About so many triangles begin in a cell: with fewer they take longer to sort than is saved where they are looked up.
+_IN_A_CELL: Final = 4
 #: Triangles smaller than this as they are seen, mm², are seen from the side.
 _FROM_THE_SIDE: Final = 1e-9
 #: A fibre that passes by an edge within so much, mm, meets it: what is of one height lies so to the last bit only by chance.
@@ -44,12 +46,20 @@ _LOOKS: Final = 5
 _SAME: Final = 4
 
 
+#: The left, the foot, the right and the top of what lies in the frame of a section, mm.
+Box = tuple[float, float, float, float]
+
+
 @dataclass(frozen=True, kw_only=True)
 class Seen:
-    """What a fibre meets, as one sees it who looks along: triangles ``corners`` (t, 3, 2) in the section's frame, how far along fibres
-    these are, ``depths`` (t, 3), mm outward, and whether a fibre goes ``into`` what they bound there, (t,)."""
+    """What a fibre meets, as one sees it who looks along: triangles.
 
-    corners: Array
+    Their corners lie at ``x`` and ``y`` in the section's frame, (3, t) each, and at ``depths`` (3, t), mm outward along the fibres.
+    ``into`` (t,): whether a fibre goes into what they bound there.
+    """
+
+    x: Array
+    y: Array
     depths: Array
     into: Flags
 
@@ -79,20 +89,23 @@ class Seen:
         look_up(10 * len(points))
         side = self._sides[into]
         fibre, triangle = side.cells.over(points)
-        x, y = points[fibre].T
-        inside = np.ones(len(fibre), dtype=bool)
+        x, y = (one[fibre] for one in np.ascontiguousarray(points.T))
         for a, b, c in side.bounds:
-            inside &= a[triangle] * x + b[triangle] * y + c[triangle] > beside
-        fibre, triangle = fibre[inside], triangle[inside]
+            inside = np.flatnonzero(a[triangle] * x + b[triangle] * y + c[triangle] > beside)
+            fibre, triangle, x, y = fibre[inside], triangle[inside], x[inside], y[inside]
         a, b, c = side.planes
         # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
-        deep = np.clip(a[triangle] * x[inside] + b[triangle] * y[inside] + c[triangle], side.least[triangle], side.most[triangle])
+        deep = np.clip(a[triangle] * x + b[triangle] * y + c[triangle], side.least[triangle], side.most[triangle])
         return fibre, deep
 
     @cached_property
     def _sides(self) -> dict[bool, _Side]:
         """The triangles where fibres go in, and those where they come out."""
-        return {into: _Side.of(self.corners[self.into == into], self.depths[self.into == into]) for into in (True, False)}
+        found = {}
+        for into in (True, False):
+            some = np.flatnonzero(self.into == into)
+            found[into] = _Side.of(*(one.take(some, axis=1) for one in (self.x, self.y, self.depths)))
+        return found
 
     def __getstate__(self) -> dict[str, Any]:
         return {name: value for name, value in self.__dict__.items() if name != "_sides"}
@@ -110,38 +123,37 @@ class _Side:
     cells: _Cells
 
     @staticmethod
-    def of(corners: Array, depths: Array) -> _Side:
-        x, y = corners[..., 0].T, corners[..., 1].T
-        along, up = np.roll(x, -1, axis=0) - x, np.roll(y, -1, axis=0) - y
+    def of(x: Array, y: Array, depths: Array) -> _Side:
+        """Return the triangles with corners at (3, t) and ``depths`` there, (3, t)."""
+        along, up = x[[1, 2, 0]] - x, y[[1, 2, 0]] - y
         turn = along[0] * up[1] - up[0] * along[1]
-        sense = np.sign(turn) / np.hypot(along, up)
+        sense = np.sign(turn) / np.sqrt(along * along + up * up)
         a, b = -up * sense, along * sense
         bounds = np.stack([a, b, -(a * x + b * y)], axis=1)
         # By Cramer's rule, from the first corner to the other two.
-        first, second = depths[:, 1] - depths[:, 0], depths[:, 2] - depths[:, 0]
-        to_x, to_y, on_x, on_y = x[1] - x[0], y[1] - y[0], x[2] - x[0], y[2] - y[0]
+        (first, second), (to_x, on_x), (to_y, on_y) = (one[1:] - one[0] for one in (depths, x, y))
         grows_x, grows_y = (first * on_y - second * to_y) / turn, (second * to_x - first * on_x) / turn
-        planes = np.stack([grows_x, grows_y, depths[:, 0] - grows_x * x[0] - grows_y * y[0]])
-        cells = _Cells.of(x.min(axis=0) - _BESIDE, y.min(axis=0) - _BESIDE, x.max(axis=0) + _BESIDE, y.max(axis=0) + _BESIDE)
-        return _Side(bounds, planes, depths.min(axis=1), depths.max(axis=1), cells)
+        planes = np.stack([grows_x, grows_y, depths[0] - grows_x * x[0] - grows_y * y[0]])
+        cells = _Cells.of(_least_of(x) - _BESIDE, _least_of(y) - _BESIDE, _most_of(x) + _BESIDE, _most_of(y) + _BESIDE)
+        return _Side(bounds, planes, _least_of(depths), _most_of(depths), cells)
 
 
 @dataclass(frozen=True)
 class _Cells:
-    """Which boxes lie over which cells of a grid: those over cell k are ``boxes[begins[k]:begins[k + 1]]``."""
+    """Which boxes lie over which cells of a grid, ``many`` each way: those over cell k are ``boxes[begins[k]:begins[k + 1]]``."""
 
     low: Array
     size: Array
-    counts: tuple[int, int]
+    many: int
     begins: Indices
     boxes: Indices
 
     @staticmethod
     def of(left: Array, low: Array, right: Array, high: Array) -> _Cells:
         if not len(left):
-            return _Cells(np.zeros(2), np.ones(2), (1, 1), np.zeros(2, dtype=np.int64), np.zeros(0, dtype=np.int64))
+            return _Cells(np.zeros(2), np.ones(2), 1, np.zeros(2, dtype=np.int64), np.zeros(0, dtype=np.int64))
         corner = np.array([left.min(), low.min()])
-        many = max(1, min(_MOST_CELLS, math.isqrt(len(left))))
+        many = max(1, min(_MOST_CELLS, math.isqrt(len(left) // _IN_A_CELL)))
         size = np.maximum((np.array([right.max(), high.max()]) - corner) / many, NO_LEAN)
         first_x, last_x = (np.minimum((edge - corner[0]) // size[0], many - 1).astype(np.int64) for edge in (left, right))
         first_y, last_y = (np.minimum((edge - corner[1]) // size[1], many - 1).astype(np.int64) for edge in (low, high))
@@ -153,53 +165,59 @@ class _Cells:
         # Of numbers this small the sort is by their digits.
         order = np.argsort(cell.astype(np.int16), kind="stable")
         begins = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=many * many))])
-        return _Cells(corner, size, (many, many), begins, box[order])
+        return _Cells(corner, size, many, begins, box[order])
 
     def over(self, points: Array) -> tuple[Indices, Indices]:
         """Return pairs of points (k, 2) and boxes that may lie over them: numbers of both."""
-        at = np.floor((points - self.low) / self.size).astype(np.int64)
-        inside = ((at >= 0) & (at < self.counts)).all(axis=1)
-        cell = np.where(inside, at[:, 1] * self.counts[0] + at[:, 0], 0)
-        counts = np.where(inside, self.begins[cell + 1] - self.begins[cell], 0)
+        # What lies beside the grid is looked for in the cell next to it, where no box is over it.
+        at = np.clip(((points - self.low) / self.size).astype(np.int64), 0, self.many - 1)
+        cell = at[:, 1] * self.many + at[:, 0]
+        begins = self.begins[cell]
+        counts = self.begins[cell + 1] - begins
         point = np.repeat(np.arange(len(points)), counts)
-        within = np.arange(int(counts.sum())) - np.repeat(np.cumsum(counts) - counts, counts)
-        return point, self.boxes[self.begins[cell][point] + within]
+        return point, self.boxes[np.arange(len(point)) + np.repeat(begins + counts - np.cumsum(counts), counts)]
 
 
-def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, radius: float) -> Seen:
-    """Return a section swept along stretches as it is seen from a ``place`` (3,) by who looks ``outward``, ``radius`` mm about it.
+def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, box: Box) -> Seen:
+    """Return a section swept along stretches as it is seen from a ``place`` (3,) by who looks ``outward`` over a ``box``.
 
-    ``frame`` (2, 3) is that of the section of who looks, square to outward.
+    ``frame`` (2, 3) is that of the section of who looks, square to outward, and ``box`` lies in it.
     """
     reach = max(map(abs, shape.box))
     ring = shape.outer_ring(max(_FINE_RING, _SHARE * reach * _FINE_RING / _FINE))
     ring = shapely.get_coordinates(shapely.segmentize(shapely.LinearRing(ring), reach / _SIDES))[:-1]
-    rows = []
+    # Places, rights and ups of the stretches as they are seen: across and up in the section's frame, and outward.
+    seen = np.column_stack([np.linalg.pinv(frame), outward])
+    frames = []
     for stretch in stretches:
         look_up()
         places, rights, ups = stretch.at(_shares(stretch, reach))
-        rows.append(places[:, None] + rights[:, None] * ring[None, :, :1] + ups[:, None] * ring[None, :, 1:])
-    swept = np.concatenate(rows) - place
-    look_up(20 * swept.shape[0] * swept.shape[1])
-    flat = swept @ np.linalg.pinv(frame)
-    deep = swept @ outward
+        frames.append(np.stack([places - place, rights, ups], axis=1) @ seen)
+    lying = np.concatenate(frames)
+    steps, size = len(lying), len(ring)
+    look_up(20 * steps * size)
+    # The swept ring, (steps, size): in every frame its place, and so much of its right and of its up.
+    x, y, deep = (lying[..., k] @ np.vstack([np.ones(size), ring.T]) for k in range(3))
     # Between every two places of the ring and of the stretch: those that lie over the section.
-    after = np.roll(flat, -1, axis=1)
-    corners4 = flat[:-1], after[:-1], flat[1:], after[1:]
-    low, high = (way(way(corners4[0], corners4[1]), way(corners4[2], corners4[3])) for way in (np.minimum, np.maximum))
-    near = (low < radius).all(axis=2) & (high > -radius).all(axis=2)
-    ahead = np.roll(deep, -1, axis=1)
-    a, c, b, d = (one[near] for one in corners4)
-    da, dc, db, dd = (one[near] for one in (deep[:-1], ahead[:-1], deep[1:], ahead[1:]))
+    near = np.ones((steps - 1, size), dtype=bool)
+    left, low, right, high = box
+    for one, least, most in ((x, left, right), (y, low, high)):
+        for beyond in (one < least - _BESIDE, one > most + _BESIDE):
+            both = beyond & np.roll(beyond, -1, axis=1)
+            near &= ~(both[:-1] & both[1:])
+    step, side = np.nonzero(near)
+    a, b = step * size + side, step * size + (side + 1) % size
     # Two triangles each; where one stretch follows another they are of no size.
-    corners = np.stack([np.concatenate([a, c]), np.concatenate([c, d]), np.concatenate([b, b])], axis=1)
-    depths = np.stack([np.concatenate([da, dc]), np.concatenate([dc, dd]), np.concatenate([db, db])], axis=1)
-    turns = _turns(corners)
+    corners = np.stack([np.concatenate([a, b]), np.concatenate([b, b + size]), np.concatenate([a + size, a + size])])
+    x, y, deep = (one.ravel()[corners] for one in (x, y, deep))
+    turns = (x[1] - x[0]) * (y[2] - y[0]) - (y[1] - y[0]) * (x[2] - x[0])
     kept = np.abs(turns) > 2 * _FROM_THE_SIDE
+    if not kept.all():
+        x, y, deep, turns = x[:, kept], y[:, kept], deep[:, kept], turns[kept]
     # The ring turns anticlockwise as one looks along travel; the section's frame so too, as one looks along its own.
     around = math.copysign(1.0, float(np.sum(ring[:, 0] * np.roll(ring[:, 1], -1) - np.roll(ring[:, 0], -1) * ring[:, 1])))
     hand = math.copysign(1.0, float(np.cross(frame[0], frame[1]) @ outward))
-    return Seen(corners=corners[kept], depths=depths[kept], into=turns[kept] * around * hand > 0)
+    return Seen(x=x, y=y, depths=deep, into=turns * around * hand > 0)
 
 
 def _shares(stretch: Stretch, reach: float) -> Array:
@@ -223,9 +241,12 @@ def _least(count: int, which: Indices, figures: Array) -> Array:
     return found
 
 
-def _turns(corners: Array) -> Array:
-    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    return np.asarray(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0])
+def _least_of(corners: Array) -> Array:
+    return np.asarray(np.minimum(np.minimum(corners[0], corners[1]), corners[2]))
+
+
+def _most_of(corners: Array) -> Array:
+    return np.asarray(np.maximum(np.maximum(corners[0], corners[1]), corners[2]))
 
 
 class ScribedToBend(EndSurface):
@@ -237,9 +258,7 @@ class ScribedToBend(EndSurface):
 
     curved = True
 
-    def __init__(
-        self, seen: Seen, across: Array, along: Array, toward: float, box: tuple[float, float, float, float], sense: float, past: float
-    ) -> None:
+    def __init__(self, seen: Seen, across: Array, along: Array, toward: float, box: Box, sense: float, past: float) -> None:
         self.seen, self.along, self.box, self.sense, self.past = seen, along / np.linalg.norm(along), box, sense, past
         self.slope = -across / toward
         self._words = undercut_words("scribed", across, along, toward)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from typing import Final
 
@@ -41,7 +41,7 @@ _PLACES_BETWEEN: Final = np.array([[0.0, 0.25, 0.5, 0.75, 1.0]])
 #: No piece is drawn at more places for its twist.
 _MOST_RINGS: Final = 20_000
 #: Of no more fibres than this it is remembered where they begin and end.
-_FEW_POINTS: Final = 16
+_FEW_POINTS: Final = 64
 #: So many fibres at most are summed for a volume where one costs more.
 _FEW_FIBRES: Final = 8_000
 
@@ -106,6 +106,32 @@ class Cuts:
         sorts = self.sorts.tolist()
         return tuple(self.lying(sorts.index(sort)) for sort in range(1, max(sorts) + 1))
 
+    @cached_property
+    def straight(self) -> Indices:
+        """The pieces that do not bend."""
+        return np.array([i for i in range(self.course.count) if i not in self.course.paths], dtype=np.int64)
+
+    def with_square_joints(self) -> Cuts:
+        """Return the same pieces cut square where they are jointed."""
+        begin = np.flatnonzero(self.jointed)
+        end = (begin - 1) % self.course.count
+        planes_begin, planes_end = self.planes_begin.copy(), self.planes_end.copy()
+        planes_begin[begin], planes_end[end] = self.course.tangents[begin], self.course.tangents_end[end]
+        slopes_begin, slopes_end, offsets_begin, offsets_end = (
+            one.copy() for one in (self.slopes_begin, self.slopes_end, self.offsets_begin, self.offsets_end)
+        )
+        for at, slopes, offsets in ((begin, slopes_begin, offsets_begin), (end, slopes_end, offsets_end)):
+            slopes[at], offsets[at] = 0.0, 0.0
+        return replace(
+            self,
+            planes_begin=planes_begin,
+            planes_end=planes_end,
+            slopes_begin=slopes_begin,
+            slopes_end=slopes_end,
+            offsets_begin=offsets_begin,
+            offsets_end=offsets_end,
+        )
+
     def lean(self, index: int) -> Array:
         """Return how the section leans on a piece, (2, 2)."""
         return np.eye(2) if self.leans is None else np.asarray(self.leans[index])
@@ -129,12 +155,12 @@ class Cuts:
         """Return the section points of the frames of ``course`` that lie at points (k, 2) of a piece's square frame."""
         return points if self.leans is None else np.asarray(np.linalg.solve(self.leans[index], points.T).T)
 
-    @property
+    @cached_property
     def returns(self) -> Flags:
         """Tell which pieces are the small ones that a run is returned by, (m,)."""
         return np.zeros(self.course.count, dtype=bool) if self.finishing is None else self.finishing.returns
 
-    @property
+    @cached_property
     def jointed(self) -> Flags:
         """Tell which pieces begin at a joint, (m,)."""
         course = self.course
@@ -201,7 +227,7 @@ class Cuts:
         """Return the section as it is placed on a piece, in the frames of ``course``: in the middle of it."""
         return section_on(self.course, self.placed, index)
 
-    @property
+    @cached_property
     def line_lengths(self) -> Array:
         """The length of each piece on the line, (m,), mm: to its joints, however long these are."""
         # To joints, and to ends that pass through the line's own.
@@ -212,12 +238,18 @@ class Cuts:
         begin, end = np.where(at[0], 0.0, self.offsets_begin), np.where(at[1], 0.0, self.offsets_end)
         return np.asarray(self.course.lengths + end - begin)
 
-    def fibres(self, points: Array) -> tuple[Array, Array]:
-        """Return where fibres begin and end along their piece: (m, k) each, for section points (k, 2) in the line's frame."""
-        begin = self.offsets_begin[:, None] + self.slopes_begin @ points.T
-        end = (self.course.lengths + self.offsets_end)[:, None] + self.slopes_end @ points.T
-        for i in {*self.course.paths, *(index for index, _ in self.shaped)}:
-            begin[i], end[i] = self.piece_fibres(i, points)
+    def fibres(self, points: Array, pieces: Indices | None = None) -> tuple[Array, Array]:
+        """Return where fibres begin and end along their piece, (m, k) each, for section points (k, 2) in the line's frame.
+
+        Those of all pieces, or of some ``pieces`` (m,).
+        """
+        some = np.arange(self.course.count) if pieces is None else pieces
+        begin = self.offsets_begin[some, None] + self.slopes_begin[some] @ points.T
+        end = (self.course.lengths + self.offsets_end)[some, None] + self.slopes_end[some] @ points.T
+        others = {*self.course.paths, *(index for index, _ in self.shaped)}
+        for row, piece in enumerate(some.tolist()):
+            if piece in others:
+                begin[row], end[row] = self.piece_fibres(piece, points)
         return begin, end
 
     def piece_fibres(self, index: int, points: Array) -> tuple[Array, Array]:

@@ -10,6 +10,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.geometry.frames import crossed
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
@@ -17,6 +18,8 @@ from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 #: Steps in which a fibre comes to a plane, at most.
 _STEPS: Final = 30
+#: A fibre that goes by less than this toward the plane, for each millimetre along the line, hardly comes nearer to it.
+_STEEP: Final = 0.05
 
 
 def fibres_meet(path: Path, at_end: bool, offset: float, place: Array, plane: Array, points: Array, slope: Array) -> Array:
@@ -29,6 +32,7 @@ def fibres_meet(path: Path, at_end: bool, offset: float, place: Array, plane: Ar
     if (end > 0 and found.min(initial=path.length) >= path.length - end) if at_end else (begin > 0 and found.max(initial=0.0) <= begin):
         # Where the piece is straight that is where they meet.
         return found
+    last = 0.0
     for _ in range(_STEPS):
         here = path.at(found)
         fibres = here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
@@ -38,8 +42,22 @@ def fibres_meet(path: Path, at_end: bool, offset: float, place: Array, plane: Ar
         along = 1 - np.einsum("ij,ij->i", here.bends, points)
         rate = here.tangents * along[:, None] + here.twists[:, None] * (here.ups * points[:, :1] - here.rights * points[:, 1:])
         down = rate @ plane
+        # The frame turns about t × k + twist·t, and what it carries with it: a fibre's own bend, where that turn is the same all along.
+        bends = here.rights * here.bends[:, :1] + here.ups * here.bends[:, 1:]
+        turn = crossed(here.tangents, bends) + here.tangents * here.twists[:, None]
+        within = down * down - 2 * off * (crossed(turn, rate) @ plane)
         # Where the section pinches a fibre stands still; small steps keep the search near the cut.
-        found -= np.clip(off / np.where(np.abs(down) > 0.05, down, np.copysign(0.05, down)), -path.length, path.length)
+        steep = np.abs(down) > _STEEP
+        if steep.all() and within.min(initial=1.0) > 0:
+            steps = 2 * off / (down + np.copysign(np.sqrt(within), down))
+        else:
+            steps = off / np.where(steep, down, np.copysign(_STEEP, down))
+        found -= np.clip(steps, -path.length, path.length)
+        furthest = float(np.abs(steps).max(initial=0.0))
+        # A step is as the square of the one before it, or less: the next would be lost in rounding.
+        if furthest < last and furthest * (furthest / last) ** 2 < NO_LENGTH * _STEEP and steep.all():
+            break
+        last = furthest
     return found
 
 

@@ -282,8 +282,7 @@ class ScribedTo(Finish):
     def _bent(self, end: FreeEnd, met: Met, shape: Shape, across: Array, along: Array, size: float) -> EndSurface:
         frame = np.stack([end.right, end.up])
         box = end.shape.box
-        radius = math.hypot(max(abs(box[0]), abs(box[2])), max(abs(box[1]), abs(box[3])))
-        seen = swept_as_seen(shape, met.bent, end.place, frame, end.sense * end.tangent, radius)
+        seen = swept_as_seen(shape, met.bent, end.place, frame, end.sense * end.tangent, box)
         found = ScribedToBend(seen, frame @ across, frame @ along, end.sense * size, box, end.sense, end.sense * self.past)
         points = end.shape.flat().points
         if not np.isfinite(seen.first(points)).any():

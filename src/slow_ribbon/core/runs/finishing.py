@@ -22,8 +22,6 @@ from slow_ribbon.core.sections.profile import Shape
 PLAIN: Final = Square()
 #: A hollow behind an end that is no deeper, mm, is none: what may stand off between two that are shaped to each other.
 _OPEN: Final = 0.05
-#: So often the triangles of a section are halved, for where it stays open behind an end that bends everywhere.
-_FINER: Final = 3
 
 
 @dataclass(frozen=True)
@@ -128,10 +126,7 @@ def end_surfaces(
             refused[i, end] = "it bends where it would be shaped"
         elif surface is not None:
             surfaces[i, end] = surface
-            flat = shape.flat()
-            for _ in range(_FINER if surface.curved else 0):
-                flat = flat.finer()
-            if (hollow := surface.left_open(flat.points)) > _OPEN:
+            if (hollow := surface.left_open(shape.spread if surface.curved else shape.flat().points)) > _OPEN:
                 hollows[i, end] = hollow
     return replace(finishing, refused=refused, hollows=hollows), surfaces
 

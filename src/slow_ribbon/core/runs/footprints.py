@@ -16,12 +16,12 @@ def footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:
     reach = placed.furthest(np.array([[-1.0, 0], [0, -1], [1, 0], [0, 1]])) * (-1, -1, 1, 1)
     left, low, right, high = (float(value) for value in reach)
     box = np.array([[left, low], [right, low], [right, high], [left, high]])
-    begin, end = cuts.fibres(box)
-    across = course.rights[:, None, :] * box[None, :, :1] + course.ups[:, None, :] * box[None, :, 1:]
-    base = course.starts[:, None, :] + across
-    # Of pieces that bend these are not used.
-    near = base + course.tangents[:, None, :] * begin[:, :, None]
-    far = base + course.tangents[:, None, :] * end[:, :, None]
+    straight = cuts.straight
+    begin, end = cuts.fibres(box, straight)
+    base = course.rights[straight, None, :] * box[:, :1] + course.ups[straight, None, :] * box[:, 1:] + course.starts[straight, None, :]
+    near, far = np.empty((2, course.count, 4, 3))
+    near[straight] = base + course.tangents[straight, None, :] * begin[:, :, None]
+    far[straight] = base + course.tangents[straight, None, :] * end[:, :, None]
     level = (np.abs(course.tangents[:, 2]) < NO_LEAN) & (course.rule == "upright")
     found: list[tuple[Array, ...]] = []
     for i in range(course.count):

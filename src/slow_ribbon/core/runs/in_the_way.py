@@ -16,6 +16,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
+from slow_ribbon.core.geometry.frames import crossed
 from slow_ribbon.core.geometry.polylines import stray
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
@@ -147,7 +148,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
         size = float(np.linalg.norm(toward))
         if size < math.sin(math.radians(LEAST_MEETING)):
             continue
-        side = np.cross(piece.travel, toward / size)
+        side = crossed(piece.travel, toward / size)
         corners = piece.outline @ np.stack([piece.right, piece.up]) + piece.start
         heights, at = corners @ side, fibres @ side
         low, high = float(heights.min()), float(heights.max())

@@ -40,8 +40,6 @@ from slow_ribbon.core.sections.profile import Shape
 
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)
-#: So often the triangles of a section are halved, for how far an end reaches that bends everywhere.
-_FINER: Final = 3
 
 Kind = Literal["internal", "external", "rising", "falling", "end"]
 
@@ -194,10 +192,7 @@ def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shap
 def _reached(surface: EndSurface, shape: Shape) -> tuple[float, float]:
     """Return the least and the greatest reach of an end over a section."""
     least, most = shape.extremes(surface.reach)
-    flat = shape.flat()
-    for _ in range(_FINER if surface.curved else 0):
-        flat = flat.finer()
-    there = surface.reach(flat.points)
+    there = surface.reach(shape.spread if surface.curved else shape.flat().points)
     return min(least, float(there.min())), max(most, float(there.max()))
 
 

@@ -28,13 +28,9 @@ _log: Final = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Pieced:
-    """A run in pieces: ``cuts``, and ``square`` with its joints cut square, as they are drawn on plan. ``section`` is in the run's size.
-
-    ``checks``: why it could not be parted as it is meant.
-    """
+    """A run in pieces. ``section`` is in the run's size; ``checks``: why it could not be parted as it is meant."""
 
     cuts: Cuts
-    square: Cuts
     section: Section
     checks: tuple[Check, ...]
 
@@ -95,7 +91,7 @@ def _pieced(run: Run, line: Line, section: Section, course: Course) -> Pieced:
             remedy = "Take wider boards, or make the curves another way (run card, curves)."
             x, y, z = course.starts[0].tolist()
             checks.append(Check("uncurved", "fault", refused.what, remedy, run.id, None, float(course.begins[0]), (x, y, z)))
-    cuts = square = run_cuts(run, line, placed, course)
+    cuts = run_cuts(run, line, placed, course)
     if run.joints is not None:
         places, unplaced = joint_places(run, line, cuts)
         checks += unplaced
@@ -103,5 +99,4 @@ def _pieced(run: Run, line: Line, section: Section, course: Course) -> Pieced:
             # A joint set by hand may come anywhere on a ring, which has none where its line starts.
             course = (course.begun(places[0]) if course.smooth else course).parted(places)
         cuts = run_cuts(run, line, placed, course, run.joints)
-        square = run_cuts(run, line, placed, course) if run.joints.leans else cuts
-    return Pieced(cuts, square, section, tuple(checks))
+    return Pieced(cuts, section, tuple(checks))

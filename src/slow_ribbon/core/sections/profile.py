@@ -29,6 +29,8 @@ _LOOKS: Final = 13
 #: In so many ways at most a shape is kept as it was mapped.
 _MAPPINGS: Final = 32
 _SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
+#: So often the triangles of a shape are halved for points all over it.
+_FINER: Final = 3
 #: How often the search for an extreme goes nearer, by four times each.
 _NEARER: Final = 7
 
@@ -178,6 +180,17 @@ class Shape:
     @cached_property
     def _flats(self) -> dict[float, Flat]:
         return {}
+
+    @cached_property
+    def spread(self) -> Array:
+        """Points (n, 2) all over the shape, for what bends everywhere: corners of its triangles halved again and again."""
+        if "_mapped_from" in self.__dict__:
+            shape, matrix, shift = self._mapped_from
+            return np.asarray(shape.spread @ matrix.T + shift)
+        flat = self.flat()
+        for _ in range(_FINER):
+            flat = flat.finer()
+        return flat.points
 
     def outer_ring(self, chord_height: float) -> Array:
         """Return the outer loop flattened, (n, 2)."""
