@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Literal
 
 import pytest
+from alembic.config import Config
+from alembic.script import ScriptDirectory
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from slow_ribbon import store
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
-from slow_ribbon.store.database import connect
+from slow_ribbon.store.database import connect, migrations, newest_migration
 from slow_ribbon.store.jobs import Change, Changed, Conflict, Jobs, Unknown
 
 
@@ -105,3 +109,11 @@ def test_undo_and_redo_are_a_list_with_a_finger_on_it(jobs: Jobs, steps: list[Li
             at += 1 if step == "redo" else -1
             jobs.step(id, base, step)
         assert jobs.open(id).job.name == names[at]
+
+
+def test_the_newest_step_is_that_of_the_migrations() -> None:
+    config = Config()
+    config.set_main_option("script_location", str(Path(store.__path__[0]) / "migrations").replace("%", "%%"))
+    steps = [script.revision for script in ScriptDirectory.from_config(config).walk_revisions()]
+    assert migrations() == steps[::-1]
+    assert newest_migration() == ScriptDirectory.from_config(config).get_current_head()

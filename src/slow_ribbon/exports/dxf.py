@@ -11,7 +11,6 @@ import re
 from collections.abc import Sequence
 from typing import Any, Final
 
-import ezdxf
 import numpy as np
 
 from slow_ribbon.core.geometry import Curve, flattening
@@ -27,6 +26,8 @@ _NOT_IN_NAMES: Final = re.compile(r"[<>/\\\":;?*|=`\x00-\x1f]")
 
 def lines_dxf(solved: Solved) -> bytes:
     """Return the lines of a job as a DXF drawing."""
+    import ezdxf
+
     job = solved.job
     document = ezdxf.new("R2013", units=4)
     space = document.modelspace()

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import io
 import math
+from typing import TYPE_CHECKING
 from xml.sax.saxutils import escape
 
-import ezdxf
 import numpy as np
-from ezdxf.enums import InsertUnits
 
 from slow_ribbon.core.sections import Arc, Curve, SectionBody, section_shape
+
+if TYPE_CHECKING:
+    from ezdxf.layouts import Modelspace
 
 #: Room left around the outline in SVG, mm.
 _MARGIN = 5.0
@@ -18,6 +20,10 @@ _MARGIN = 5.0
 
 def section_dxf(section: SectionBody) -> bytes:
     """Return a section at its size as DXF R2010 in mm, its back foot at the origin: lines, arcs, ellipses and splines end to end."""
+    # As heavy as a twelfth of a server at rest: read in when a drawing is asked for.
+    import ezdxf
+    from ezdxf.enums import InsertUnits
+
     document = ezdxf.new("R2010", units=InsertUnits.Millimeters)
     space = document.modelspace()
     for number, loop in enumerate(section_shape(section).loops):
@@ -53,7 +59,7 @@ def _axes(arc: Arc) -> tuple[np.ndarray, float, float, float]:
     return major, float(sizes[1] / sizes[0]), min(ends), max(ends)
 
 
-def _dxf_arc(space: ezdxf.layouts.Modelspace, arc: Arc, layer: dict[str, str]) -> None:
+def _dxf_arc(space: Modelspace, arc: Arc, layer: dict[str, str]) -> None:
     major, ratio, first, last = _axes(arc)
     centre = (float(arc.centre[0]), float(arc.centre[1]))
     if abs(ratio - 1) < 1e-12:

@@ -35,6 +35,7 @@ from slow_ribbon.store.shop import Shop
 
 #: The environment's name for the address of a supplier's catalogue.
 SUPPLIER: Final = "SLOW_RIBBON_SUPPLIER"
+_SCHEMA: Final = "#/components/schemas/{model}"
 
 
 class Application(FastAPI):
@@ -48,6 +49,15 @@ class Application(FastAPI):
         """Return what a request goes through, from outside in."""
         inner = GZipMiddleware(super().build_middleware_stack(), minimum_size=1000, compresslevel=5)
         return SecurityHeaders(Observed(Guard(BodyLimit(inner), self._hosts), self))
+
+    def openapi(self) -> dict[str, Any]:
+        """Return the description of the service, that of a problem included, which its routes point at."""
+        if self.openapi_schema is None:
+            schemas = super().openapi()["components"]["schemas"]
+            problem = Problem.model_json_schema(ref_template=_SCHEMA)
+            schemas |= {**problem.pop("$defs", {}), "Problem": problem}
+        assert self.openapi_schema is not None  # it has been described
+        return self.openapi_schema
 
 
 def create_app(
@@ -98,8 +108,9 @@ def create_app(
     )
     app.state.bench, app.state.hub, app.state.collecting, app.state.engine, app.state.tasks = bench, hub, collecting, engine, tasks
     add_problems(app)
+    # Told by where it is written, and not as a model: of that each route would keep its own copy for each status, 2 MB together.
     problems: dict[int | str, dict[str, Any]] = {
-        status: {"model": Problem, "description": "A problem", "content": {"application/problem+json": {}}}
+        status: {"description": "A problem", "content": {"application/problem+json": {"schema": {"$ref": _SCHEMA.format(model="Problem")}}}}
         for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)
     }
     for routes in (job_list, jobs, imports, reissue, inspect, sections, shop, suppliers, events, health):

@@ -10,10 +10,9 @@ import asyncio
 import datetime
 import logging
 from dataclasses import dataclass
-from typing import Annotated, Any, Final
+from typing import TYPE_CHECKING, Annotated, Any, Final
 
 import anyio.to_thread
-import httpx
 from pydantic import BaseModel, Field, ValidationError
 from sqlalchemy import Engine
 from sqlalchemy.dialects.postgresql import insert
@@ -22,6 +21,9 @@ from sqlalchemy.orm import Session
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections import SectionBody, section_shape
 from slow_ribbon.store.tables import SupplierAnswerRow
+
+if TYPE_CHECKING:
+    import httpx
 
 log = logging.getLogger("slow_ribbon")
 
@@ -108,6 +110,8 @@ class Supplier:
 
 async def _asked(address: str) -> tuple[CataloguePage | None, str]:
     """Return what an address answers, or in words what it does instead; asked again where another try may help."""
+    import httpx
+
     trouble = ""
     limits = httpx.Timeout(ANSWER, connect=CONNECT)
     async with httpx.AsyncClient(timeout=limits, follow_redirects=False, trust_env=False) as client:

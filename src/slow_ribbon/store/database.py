@@ -13,12 +13,8 @@ from typing import Any, Final
 from weakref import WeakKeyDictionary
 
 import psycopg
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
-from alembic.util import CommandError
 from psycopg.abc import RV
-from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy import Connection, Engine, create_engine, event, text
 from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import ArgumentError, InvalidatePoolError
 from sqlalchemy.pool import ConnectionPoolEntry
@@ -140,23 +136,34 @@ def _taken_up(engine: Engine, connection: Any, record: ConnectionPoolEntry, _: A
 
 def migrate(engine: Engine) -> None:
     """Bring the tables up to date, in one transaction. Raises ``Refused`` where a newer version of the program made them."""
-    config = _config()
     with engine.begin() as connection:
         connection.execute(text("SET LOCAL statement_timeout = 0; SET LOCAL lock_timeout = 0"))
         connection.execute(text("SELECT pg_advisory_xact_lock(:lock)"), {"lock": _MIGRATION_LOCK})
-        config.attributes["connection"] = connection
         found = _migration(connection)
         if found:
             check_known(found, "The database")
-        try:
-            command.upgrade(config, "head")
-        except CommandError as error:
-            raise Refused(f"The database's tables cannot be brought up to date: {error}.", "database", "database") from error
+        if found != newest_migration():
+            _upgrade(connection)
+
+
+def _upgrade(connection: Connection) -> None:
+    # Read in when there is something to bring up to date: a server at rest has no use for it.
+    from alembic import command
+    from alembic.config import Config
+    from alembic.util import CommandError
+
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS).replace("%", "%%"))
+    config.attributes["connection"] = connection
+    try:
+        command.upgrade(config, "head")
+    except CommandError as error:
+        raise Refused(f"The database's tables cannot be brought up to date: {error}.", "database", "database") from error
 
 
 def check_known(step: str, what: str) -> None:
     """Raise ``Refused`` where the step that tables are at is none that this program knows."""
-    if step not in {script.revision for script in ScriptDirectory.from_config(_config()).walk_revisions()}:
+    if step not in migrations():
         raise Refused(
             f"{what} was written by a newer version of Slow Ribbon: its tables are at step {step}, and this version knows steps up to "
             f"{newest_migration()}. Use the newer version, or a backup made before the upgrade.",
@@ -166,15 +173,14 @@ def check_known(step: str, what: str) -> None:
 
 
 @lru_cache(maxsize=1)
+def migrations() -> list[str]:
+    """Return the steps of the tables that this program knows, in order: what the names of their files begin with."""
+    return sorted(file.name.partition("_")[0] for file in (_MIGRATIONS / "versions").glob("[0-9]*_*.py"))
+
+
 def newest_migration() -> str:
     """Return the newest step of the tables that this program knows."""
-    return ScriptDirectory.from_config(_config()).get_current_head() or ""
-
-
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(_MIGRATIONS).replace("%", "%%"))
-    return config
+    return migrations()[-1]
 
 
 def _migration(connection: Any) -> str:
