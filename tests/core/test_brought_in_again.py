@@ -24,8 +24,10 @@ from slow_ribbon.core.job.edits.runs import AddRuns
 from slow_ribbon.core.job.edits.sections import AddSection
 from slow_ribbon.core.job.reissue import RenewedLine, laid
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.matching import apart, compared, keys_kept, shape_of
+from slow_ribbon.core.lines.legs import CurveLeg
+from slow_ribbon.core.lines.matching import _told, _told_both_ways, apart, compared, keys_kept, shape_of
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, line_body, with_id
 from slow_ribbon.core.lines.split_join import reverse, start_at
 from slow_ribbon.core.sections.library import from_library
@@ -251,3 +253,9 @@ def test_a_line_of_an_earlier_program_is_known_by_the_way_it_went() -> None:
     for again in (drawn(points), drawn(points[::-1])):
         (met,) = compared(in_job([kept]), [again])
         assert (met.way, met.by, met.worked_on) == ("same", 0.0, False)
+
+
+@given(*[st.tuples(*[st.floats(-1e5, 1e5)] * 3)] * 4)
+def test_a_plain_curve_is_told_as_any_leg_is(begin: Point3, first: Point3, second: Point3, end: Point3) -> None:
+    leg = CurveLeg(to=end, controls=(first, second))
+    assert _told_both_ways(begin, leg) == (_told(begin, leg), _told(end, leg.reversed(begin)))

@@ -19,11 +19,12 @@ from scipy.interpolate import BSpline
 from slow_ribbon.core.geometry.curves import MOST_PARTS, flattening
 from slow_ribbon.core.geometry.splines import halts, settled
 from slow_ribbon.core.job.lint import line_faults
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
 from slow_ribbon.core.lines.legs.curve import smooth_cubics
+from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.runs.checks import run_checks
 from slow_ribbon.core.runs.model import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import rectangle
@@ -119,7 +120,9 @@ def test_curves_worked_out_together_are_those_worked_out_alone(curves: list[list
             continue
         one, other = together[number], alone[0]
         assert one.length == pytest.approx(other.length, abs=1e-7)
-        for chord_height in (0.2, 5.0, 1e9):
+        # What may be coarser is as it is drawn.
+        assert one.drawn(5.0)[0] is one.drawn(1e9)[0] is one.drawn(CHORD_HEIGHT)[0]
+        for chord_height in (0.02, CHORD_HEIGHT):
             (places, points_one, ways_one), (known, points_other, _) = one.drawn(chord_height), other.drawn(chord_height)
             assert len(places) == pytest.approx(len(known), abs=2)
             if len(places) == len(known):
@@ -218,3 +221,27 @@ def test_curves_of_hostile_figures_stay_within_two_gigabytes() -> None:
 def test_a_straight_beside_a_halting_curve_meets_it_in_line() -> None:
     legs: list[AnyLeg] = [CurveLeg(to=(3000, 1000, 0), controls=((0, 0, 0), (2000, 1000, 0))), StraightLeg(to=(5000, 1000, 0))]
     assert course_of(bent_line((0, 0, 0), legs)).count == 1
+
+
+@given(st.lists(halting().filter(lambda controls: len(controls) == 4), min_size=1, max_size=4), st.booleans())
+def test_what_is_surely_sound_is_found_sound_and_never_halts(curves: list[list[Point]], closed: bool) -> None:
+    start = begin = curves[0][0]
+    legs: list[CurveLeg] = []
+    for _, first, second, end in curves:
+        legs.append(CurveLeg(to=start if closed and len(legs) == len(curves) - 1 else end, controls=(first, second)))
+    line = bent_line(start, legs, closed)
+    if surely_sound([line]):
+        check_line(line)
+        for leg in legs:
+            assert not halts(BSpline([0.0] * 4 + [1.0] * 4, np.array([begin, *leg.controls, leg.to]), 3))
+            begin = leg.to
+
+
+def test_a_smooth_line_of_curves_is_surely_sound() -> None:
+    # A circle of four, as drawings have it, each of which turns by a quarter.
+    k = 4 / 3 * (math.sqrt(2) - 1)
+    turned = [(500, 0), (0, 500), (-500, 0), (0, -500), (500, 0)]
+    legs = []
+    for (ax, ay), (bx, by) in pairwise(turned):
+        legs.append(CurveLeg(to=(bx, by, 0), controls=((ax - k * ay, ay + k * ax, 0), (bx + k * by, by - k * bx, 0))))
+    assert surely_sound([bent_line((500, 0, 0), legs, True)]) == {"L1"}

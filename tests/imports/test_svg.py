@@ -6,12 +6,16 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import svgelements
+from hypothesis import given
+from hypothesis import strategies as st
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.svg import read_svg
+from slow_ribbon.imports.svg_tree import PLAIN_PATH
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
 SHEET = HEAD + 'width="100mm" height="100mm" viewBox="0 0 100 100">'
@@ -91,3 +95,25 @@ def test_one_bad_path_refuses_nothing_else(tmp_path: Path) -> None:
     drawing = read(f'{SHEET}{bad}<path d="M0 10H60"/></svg>', tmp_path)
     assert lengths(drawing) == pytest.approx([50, 60])
     assert drawing.unread == {"paths that break off in the middle": 1, "damaged shapes": 3}
+
+
+_FIGURES = st.sampled_from(["1", "-2.5", ".5", "3e2", "1.5e-3", "+4", "-.25", "10.", "7.5.5", "--1", "1e"])
+_BETWEEN = st.sampled_from([" ", ",", " , ", "", "\n", ",,"])
+_COMMANDS = {"M": 2, "l": 2, "H": 1, "v": 1, "C": 6, "s": 4, "Q": 4, "t": 2, "z": 0, "A": 7}
+
+
+@st.composite
+def path_data(draw: st.DrawFn) -> str:
+    """Return data of a path, mostly sound."""
+    parts = ["M 0 0"]
+    for letter in draw(st.lists(st.sampled_from(sorted(_COMMANDS)), max_size=4)):
+        count = max(0, _COMMANDS[letter] * draw(st.integers(1, 2)) + draw(st.sampled_from([0, 0, 0, 0, -1, 1])))
+        parts.append(letter + "".join(draw(_FIGURES) + draw(_BETWEEN) for _ in range(count)))
+    return "".join(parts)
+
+
+@given(path_data())
+def test_a_path_that_is_plainly_sound_can_be_read(path: str) -> None:
+    assert PLAIN_PATH.fullmatch("M0,0C1 2-3.5.5 4e1,5z")
+    if PLAIN_PATH.fullmatch(path):
+        svgelements.Path(path)

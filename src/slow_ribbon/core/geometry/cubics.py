@@ -13,7 +13,7 @@ from scipy.interpolate import BSpline
 from slow_ribbon.core.geometry.curves import MOST_PARTS, STEP, Chords, Looks
 from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.geometry.parametric import ParametricSpan
-from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
@@ -27,16 +27,20 @@ _AT_ONCE: Final = 8192
 _HEIGHTS: Final = 4
 #: The shortest side of the controls of a curve that is surely smooth is no smaller share of its longest.
 _SIDES: Final = 1e-3
+#: The cosine of the widest angle at which one of them goes the way of the chord.
+_FORWARD: Final = 0.01
 
 
 def surely_smooth(controls: Array) -> Flags:
-    """Tell which of some curves with controls (n, 4, 3) surely stand still nowhere: those whose sides all go less than 90° apart.
+    """Tell which of some curves with controls (n, 4, 3) surely stand still nowhere: those whose sides all go the way of their chord.
 
     The velocity of a Bézier curve lies in the hull of three times the sides of its controls (Farin, Curves and Surfaces for CAGD, ch. 5).
     """
     sides = np.diff(controls, axis=1)
     sizes = np.sqrt(np.einsum("nij,nij->ni", sides, sides))
-    forward = np.einsum("nij,nij->ni", sides, np.roll(sides, -1, axis=1)) > 0
+    chords = controls[:, 3] - controls[:, 0]
+    along = np.einsum("nij,nj->ni", sides, chords)
+    forward = along > _FORWARD * sizes * np.sqrt(np.einsum("nj,nj->n", chords, chords))[:, None]
     return np.asarray(forward.all(axis=1) & (sizes.min(axis=1) > np.maximum(WELD, _SIDES * sizes.max(axis=1))))
 
 
@@ -116,7 +120,11 @@ class CubicsTogether:
         return np.array([places[-1] for _, places in self.tables])
 
     def chords(self, chord_height: float) -> list[Chords]:
-        """Return for each curve what ``Curve.chords`` does, with nothing outside it."""
+        """Return for each curve what ``Curve.chords`` does, with nothing outside it.
+
+        Those for drawing serve for all that may be coarser: of thousands of curves they are found once.
+        """
+        chord_height = min(chord_height, CHORD_HEIGHT)
         found = self._chords.get(chord_height)
         if found is None:
             if len(self._chords) == _HEIGHTS:
@@ -170,17 +178,20 @@ class CubicsTogether:
         order = np.lexsort((begin, which))
         which, begin, place, way = which[order], begin[order], place[order], way[order]
         cuts = np.cumsum(np.bincount(which, minlength=count))[:-1]
-        distances = self._distances(which, begin, cuts)
+        distances = self._distances(which, begin)
         split = (np.split(part, cuts) for part in (distances, place, way))
         found = zip(*split, whole.tolist(), strict=True)
         return [Chords(along, points, directions, enough) for along, points, directions, enough in found]
 
-    def _distances(self, which: Indices, t: Array, cuts: Indices) -> Array:
-        bounds, base = np.empty(len(t)), np.empty(len(t))
-        for here, (known, places) in zip(np.split(np.arange(len(t)), cuts), self.tables, strict=True):
-            part = np.clip(np.searchsorted(known, t[here], side="right") - 1, 0, len(known) - 2)
-            bounds[here], base[here] = known[part], places[part]
-        return base + self.lengths(which, bounds, t)
+    def _distances(self, which: Indices, t: Array) -> Array:
+        """Return how far along the curves numbered ``which`` parameters are, mm."""
+        counts = np.array([len(known) for known, _ in self.tables])
+        known, places = (np.concatenate(part) for part in zip(*self.tables, strict=True))
+        # All at once: parameters go from 0 to 1, so that those of one curve lie apart from those of the next.
+        part = np.searchsorted(known + 2 * np.repeat(np.arange(len(counts)), counts), t + 2 * which, side="right") - 1
+        last = np.cumsum(counts) - 2
+        part = np.minimum(part, last[which])
+        return np.asarray(places[part] + self.lengths(which, known[part], t))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -193,6 +204,11 @@ class CubicSpan(ParametricSpan):
     @cached_property
     def _table(self) -> tuple[Array, Array]:
         return self.together.tables[self.number]
+
+    @property
+    def rise(self) -> float:
+        controls = self.together.controls[self.number]
+        return float(controls[3, 2] - controls[0, 2])
 
     def direction(self, last: bool) -> Array:
         return np.asarray(self.together.directions[self.number, 1 if last else 0])

@@ -278,6 +278,8 @@ class Path:
 
     def drawn(self, chord_height: float) -> tuple[Array, Array]:
         """Return distances, both ends included, and the points (n, 3) there, of its line in chords within ``chord_height``."""
+        if self._is_one_span:
+            return self.spans[0].drawn(chord_height)[:2]
         places, points = [np.zeros(0)], [np.zeros((0, 3))]
         for begin, span in self._here():
             distances, met, _ = span.drawn(chord_height)
@@ -288,6 +290,11 @@ class Path:
         ends = np.array([0.0, self.length])
         at_ends = met[[0, -1]] if (np.abs(found[[0, -1]] - ends) < NO_LENGTH).all() else self.at(ends).points
         return np.concatenate([ends[:1], found[kept], ends[1:]]), np.concatenate([at_ends[:1], met[kept], at_ends[1:]])
+
+    @property
+    def _is_one_span(self) -> bool:
+        """Whether it is the whole of one span, longer than a weld."""
+        return len(self.spans) == 1 and self.low == 0.0 and self.length == self.spans[0].length > WELD
 
     def _here(self) -> list[tuple[float, Curve]]:
         """Return the spans that this piece has a part of, with the distances from its beginning at which they begin."""

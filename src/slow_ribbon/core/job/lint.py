@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from itertools import islice
 from typing import Any, Final, Literal
@@ -44,16 +44,20 @@ class LineFault:
     mend: Edit
 
 
+#: Faults are found first, and made of those that are listed.
+Making = Callable[[], LineFault]
+
+
 def line_faults(line: Line) -> list[LineFault]:
     """Return the faults of a line, in order of chainage; of each kind the first ten, the last of which tells how many more there are."""
     parts = line_parts(line)
     begins = np.concatenate([[0.0], np.cumsum([part.span.length for part in parts])])
-    kinds = (_tiny(line, parts, begins), _kinks(line, parts, begins), iter(_nearly(line)), _folds(line), _crossings(line))
+    kinds = (_tiny(line, parts, begins), _kinks(line, parts, begins), _nearly(line), _folds(line), _crossings(line))
     return sorted((fault for found in kinds for fault in _first(found)), key=lambda fault: fault.chainage)
 
 
-def _first(found: Iterator[LineFault]) -> list[LineFault]:
-    told = list(islice(found, TOLD))
+def _first(found: Iterator[Making]) -> list[LineFault]:
+    told = [make() for make in islice(found, TOLD)]
     more = sum(1 for _ in found)
     if more:
         told[-1] = replace(told[-1], what=f"{told[-1].what} There {'is 1 more' if more == 1 else f'are {more:,} more'} like it.")
@@ -64,7 +68,7 @@ def _place(values: Array) -> tuple[float, float, float]:
     return float(values[0]), float(values[1]), float(values[2])
 
 
-def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
+def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Making]:
     count = len(line.legs)
     if count <= (3 if line.closed else 1):
         return
@@ -74,35 +78,35 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFa
             continue
         # The point between the leg and the next goes; of the last leg of an open line the one before it.
         point = part.leg + 1 if part.leg + 1 < count else 0 if line.closed else part.leg
-        what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
-        place = _place(part.span.at(np.zeros(1))[0][0])
-        yield LineFault(
-            kind="tiny-leg",
-            what=what,
-            chainage=float(begins[i]),
-            point=place,
-            action="Remove point",
-            mend=RemoveVertex(line=line.id, index=point),
-        )
+
+        def fault(i: int = i, part: Part = part, point: int = point) -> LineFault:
+            what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
+            mend = RemoveVertex(line=line.id, index=point)
+            place = _place(part.span.at(np.zeros(1))[0][0])
+            return LineFault(kind="tiny-leg", what=what, chainage=float(begins[i]), point=place, action="Remove point", mend=mend)
+
+        yield fault
 
 
-def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[LineFault]:
+def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Making]:
     first, last = _end_tangents(parts)
     turns = np.degrees(angle_between(np.concatenate([last[-1:], last[:-1]]), first))
     for i in np.flatnonzero((turns > 0.01) & (turns < KINK)).tolist():
         before, after = parts[i - 1], parts[i]
         if (i == 0 and not line.closed) or before.rounding or after.rounding:
             continue
-        what = f"The line kinks by {turns[i]:.2f}° here."
-        mend: Edit = MakeTangent(line=line.id, leg=after.leg)
-        action = "Make tangent"
-        if line.legs[before.leg].straight and line.legs[after.leg].straight:
-            mend, action = RemoveVertex(line=line.id, index=after.leg), "Remove kink"
-            if len(line.legs) <= (3 if line.closed else 1):
-                continue
-        yield LineFault(
-            kind="kink", what=what, chainage=float(begins[i]), point=_place(after.span.at(np.zeros(1))[0][0]), action=action, mend=mend
-        )
+        straight = line.legs[before.leg].straight and line.legs[after.leg].straight
+        if straight and len(line.legs) <= (3 if line.closed else 1):
+            continue
+
+        def fault(i: int = i, after: Part = after, straight: bool = straight) -> LineFault:
+            what = f"The line kinks by {turns[i]:.2f}° here."
+            mend: Edit = RemoveVertex(line=line.id, index=after.leg) if straight else MakeTangent(line=line.id, leg=after.leg)
+            action = "Remove kink" if straight else "Make tangent"
+            place = _place(after.span.at(np.zeros(1))[0][0])
+            return LineFault(kind="kink", what=what, chainage=float(begins[i]), point=place, action=action, mend=mend)
+
+        yield fault
 
 
 def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
@@ -111,36 +115,32 @@ def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
     return first, last
 
 
-def _folds(line: Line) -> Iterator[LineFault]:
+def _folds(line: Line) -> Iterator[Making]:
     course = course_of(line)
     for i in np.flatnonzero(course.turns > FOLD).tolist():
-        chainage = float(course.begins[i])
-        what = "The line goes back on itself here: a curve that is drawn so has a control beyond its end."
-        mend = SplitLine(line=line.id, at=chainage)
-        yield LineFault(kind="folds", what=what, chainage=chainage, point=_place(course.starts[i]), action="Split it there", mend=mend)
+
+        def fault(i: int = i) -> LineFault:
+            at = float(course.begins[i])
+            what = "The line goes back on itself here: a curve that is drawn so has a control beyond its end."
+            mend = SplitLine(line=line.id, at=at)
+            return LineFault(kind="folds", what=what, chainage=at, point=_place(course.starts[i]), action="Split it there", mend=mend)
+
+        yield fault
 
 
-def _nearly(line: Line) -> list[LineFault]:
+def _nearly(line: Line) -> Iterator[Making]:
     if line.closed or len(line.legs) < 3:
-        return []
+        return
     gap = math.dist(line.start, line.legs[-1].to)
     length = course_of(line).length
     if gap > min(NEARLY, length / 10):
-        return []
+        return
     what = f"The line ends {figure(gap, 2)} from its start without being closed."
-    return [
-        LineFault(
-            kind="nearly-closed",
-            what=what,
-            chainage=length,
-            point=line.legs[-1].to,
-            action="Close it",
-            mend=SetClosed(line=line.id, closed=True),
-        )
-    ]
+    mend = SetClosed(line=line.id, closed=True)
+    yield lambda: LineFault("nearly-closed", what, length, line.legs[-1].to, "Close it", mend)
 
 
-def _crossings(line: Line) -> Iterator[LineFault]:
+def _crossings(line: Line) -> Iterator[Making]:
     course = course_of(line)
     chainages, points = course.flattened(1.0)
     kept = np.concatenate([[True], np.diff(chainages) > NO_LENGTH])
@@ -153,23 +153,26 @@ def _crossings(line: Line) -> Iterator[LineFault]:
     if line.closed:
         apart &= ~((first == 0) & (second == len(chords) - 1))
     order = np.lexsort((second[apart], first[apart]))
+    level = float(np.ptp(points[:, 2])) < WELD
     for i, j in zip(first[apart][order].tolist(), second[apart][order].tolist(), strict=True):
         met = shapely.get_coordinates(shapely.intersection(chords[i], chords[j]))
         if not len(met):
             continue
         s, t = (_along(points, chainages, k, met[0]) for k in (i, j))
         # Past one another at different heights, as a spiral stair does, is no crossing.
-        heights = course.points_at(np.array([s, t]))[:, 2]
-        if abs(float(heights[0] - heights[1])) > 1.0 or abs(s - t) < WELD:
+        if abs(s - t) < WELD or (not level and float(np.ptp(course.points_at(np.array([s, t]))[:, 2])) > 1.0):
             continue
         # A line that begins or ends on itself touches, and does not cross.
         if not line.closed and (s < WELD * 10 or t > course.length - WELD * 10):
             continue
-        what = f"The line crosses itself, at {figure(s)} and again at {figure(t)}."
-        split = SplitLine(line=line.id, at=s if s > WELD else t)
-        yield LineFault(
-            kind="crosses", what=what, chainage=s, point=_place(course.points_at(np.array([s]))[0]), action="Split it there", mend=split
-        )
+
+        def fault(s: float = s, t: float = t) -> LineFault:
+            what = f"The line crosses itself, at {figure(s)} and again at {figure(t)}."
+            mend = SplitLine(line=line.id, at=s if s > WELD else t)
+            place = _place(course.points_at(np.array([s]))[0])
+            return LineFault(kind="crosses", what=what, chainage=s, point=place, action="Split it there", mend=mend)
+
+        yield fault
 
 
 def _along(points: Array, chainages: Array, chord: int, at: Array) -> float:

@@ -103,12 +103,11 @@ class Course:
         points = self.starts[index] + self.tangents[index] * along[:, None]
         tangents, rights, ups = self.tangents[index], self.rights[index], self.ups[index]
         bends, twists = np.zeros((len(index), 2)), np.zeros(len(index))
-        for number, path in self.paths.items():
+        for number in sorted(self.paths.keys() & set(index.tolist())):
             here = np.flatnonzero(index == number)
-            if len(here):
-                found = path.at(along[here])
-                points[here], tangents[here], rights[here], ups[here] = found.points, found.tangents, found.rights, found.ups
-                bends[here], twists[here] = found.bends, found.twists
+            found = self.paths[number].at(along[here])
+            points[here], tangents[here], rights[here], ups[here] = found.points, found.tangents, found.rights, found.ups
+            bends[here], twists[here] = found.bends, found.twists
         return Stations(points=points, tangents=tangents, rights=rights, ups=ups, bends=bends, twists=twists)
 
     def just_before(self, chainage: float) -> Stations:

@@ -23,7 +23,7 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.legs import LegBase, StraightLeg
+from slow_ribbon.core.lines.legs import CurveLeg, LegBase, StraightLeg
 from slow_ribbon.core.lines.model import Line, LineBody, with_id
 
 #: Lines that differ by less, mm, are the same.
@@ -70,8 +70,8 @@ def shape_of(line: LineBody) -> str:
         # As most are.
         return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
     begins = [line.start, *(leg.to for leg in line.legs[:-1])]
-    forth = [_told(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
-    back = [_told(leg.to, leg.reversed(begin)) for begin, leg in zip(begins, line.legs, strict=True)][::-1]
+    told = [_told_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
+    forth, back = [one for one, _ in told], [other for _, other in told][::-1]
     # A radius belongs to the corner after its leg, whichever way that is gone.
     radii = [leg.round for leg in line.legs]
     turned = [radii[i - 1] for i in range(len(radii) - 1, -1, -1)] if line.closed else [*radii[-2::-1], None]
@@ -83,6 +83,17 @@ def shape_of(line: LineBody) -> str:
 def _from_the_least(ring: list[tuple[str, str]]) -> list[tuple[str, str]]:
     at = min(range(len(ring)), key=ring.__getitem__)
     return ring[at:] + ring[:at]
+
+
+def _told_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
+    """Return what ``_told`` does of a leg as it goes and the other way."""
+    if isinstance(leg, CurveLeg) and leg.plain:
+        # As nearly all curves of drawings are, of which there may be thousands: the same words, put together at once.
+        first, second, third, last = (str([round(value, 2) + 0.0 for value in point]) for point in (begin, *leg.controls, leg.to))
+        return tuple(  # type: ignore[return-value]  # of two
+            f'[{a}, {{"to": {d}, "controls": [{b}, {c}]}}]' for a, b, c, d in ((first, second, third, last), (last, third, second, first))
+        )
+    return _told(begin, leg), _told(leg.to, leg.reversed(begin))
 
 
 def _told(begin: Point3, leg: LegBase) -> str:

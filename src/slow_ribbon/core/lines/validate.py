@@ -9,13 +9,16 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.geometry.curves import MOST_PARTS
+from slow_ribbon.core.geometry.cubics import surely_smooth
+from slow_ribbon.core.geometry.curves import MOST_PARTS, STEP
+from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import STRAIGHT, course_of
 from slow_ribbon.core.lines.fillets import line_parts, only_straight
+from slow_ribbon.core.lines.legs.curve import CurveLeg, plain_controls
 from slow_ribbon.core.lines.model import Line
 
 #: The sine squared of the least turn that is surely a corner: a fold back on itself is left to be looked at closely.
@@ -65,9 +68,36 @@ def check_line(line: Line) -> None:
 
 def surely_sound(lines: Sequence[Line]) -> set[str]:
     """Return the ids of lines in which ``check_line`` would find nothing wrong: of many plain ones, all at once."""
-    plain = [line for line in lines if line.frame != "upright" and not (line.openings or line.marks) and only_straight(line)]
-    if not plain:
-        return set()
+    bare = [line for line in lines if line.frame != "upright" and not (line.openings or line.marks)]
+    plain = [line for line in bare if only_straight(line)]
+    bent = {line.id for line in bare if not only_straight(line) and _surely_sound_bent(line)}
+    return bent | _surely_sound_straight(plain) if plain else bent
+
+
+def _surely_sound_bent(line: Line) -> bool:
+    """Tell whether ``check_line`` would surely find nothing wrong in a line of cubic Bézier curves and straights with sharp corners."""
+    if any(leg.round is not None or not (leg.straight or (isinstance(leg, CurveLeg) and leg.plain)) for leg in line.legs):
+        return False
+    if line.closed and math.dist(line.legs[-1].to, line.start) > WELD / 2:
+        return False
+    begins = [line.start, *(leg.to for leg in line.legs)]
+    if any(leg.straight and math.dist(begin, leg.to) <= 2 * WELD for begin, leg in zip(begins, line.legs, strict=False)):
+        return False
+    controls = plain_controls(line.start, line.legs)[1]
+    if not surely_smooth(controls).all():
+        return False
+    # A curve turns by no more than its controls do and is no longer. Of the parts that halving leaves at a time no more turn by more than
+    # ``STEP``, nor are size · turn more than 8 · chord height, than that allows for; and it halves them 16 times at most.
+    sides = np.diff(controls, axis=1)
+    sizes = np.sqrt(np.einsum("nij,nij->ni", sides, sides))
+    ways = sides / sizes[:, :, None]
+    turns = angle_between(ways[:, :2].reshape(-1, 3), ways[:, 1:].reshape(-1, 3)).reshape(-1, 2).sum(axis=1)
+    parts = 17 * (1 + turns / STEP + np.sqrt(turns * sizes.sum(axis=1) / (8 * CHORD_HEIGHT)))
+    return bool(parts.max() < MOST_PARTS and parts.sum() + len(line.legs) < MOST_OF_LINE)
+
+
+def _surely_sound_straight(plain: Sequence[Line]) -> set[str]:
+    """Return the ids of lines of straights in which ``check_line`` would find nothing wrong, all at once."""
     points = np.array([point for line in plain for point in (line.start, *(leg.to for leg in line.legs))], dtype=float)
     sizes = np.array([len(line.legs) for line in plain])
     closed = np.array([line.closed for line in plain])

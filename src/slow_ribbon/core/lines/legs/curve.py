@@ -14,7 +14,7 @@ from slow_ribbon.core.geometry.cubics import cubic_spans, surely_smooth
 from slow_ribbon.core.geometry.curves import Curve, Looks
 from slow_ribbon.core.geometry.parametric import ParametricSpan
 from slow_ribbon.core.geometry.splines import end_directions, halts, points_of, settled, sub_spline
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
@@ -115,13 +115,19 @@ def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, Curv
     return place(controls[0]), leg
 
 
+def plain_controls(start: Point3, legs: Sequence[LegBase]) -> tuple[Indices, Array]:
+    """Return which of a line's legs are ``plain`` cubic Bézier curves, (n,), and their controls, (n, 4, 3)."""
+    begins = [start, *(leg.to for leg in legs)]
+    plain = [number for number, leg in enumerate(legs) if isinstance(leg, CurveLeg) and leg.plain]
+    controls = [(begins[number], *legs[number].shape_points(), legs[number].to) for number in plain]
+    return np.array(plain, dtype=np.int64), np.array(controls, dtype=float).reshape(-1, 4, 3)
+
+
 def smooth_cubics(start: Point3, legs: Sequence[LegBase]) -> dict[int, Curve]:
     """Return the spans of those of a line's legs, by number, that are cubic Bézier curves and one smooth span: worked out together."""
-    begins = [start, *(leg.to for leg in legs)]
-    plain = np.array([number for number, leg in enumerate(legs) if isinstance(leg, CurveLeg) and leg.plain], dtype=np.int64)
+    plain, controls = plain_controls(start, legs)
     if not len(plain):
         return {}
-    controls = np.array([(begins[number], *legs[number].shape_points(), legs[number].to) for number in plain.tolist()], dtype=float)
     kept = surely_smooth(controls)
     directions = controls[:, [1, 3]] - controls[:, [0, 2]]
     directions /= np.maximum(np.sqrt(np.einsum("nij,nij->ni", directions, directions)), TINIEST)[:, :, None]
