@@ -12,18 +12,27 @@ def opened(client: Any, id: str) -> dict[str, Any]:
     """Return a job with all its figures, as it is when everything has come."""
     answer = client.get(f"/api/jobs/{id}")
     assert answer.status_code == 200, answer.text
-    shown: dict[str, Any] = {**answer.json(), **{group: [] for group in GROUPS}, "cutting": {}, "checks": {}}
+    shown: dict[str, Any] = {**answer.json(), **{group: [] for group in GROUPS}, "cuts": {}, "checks": {}}
     parts = client.get(f"/api/jobs/{id}/figures", params={"revision": shown["revision"]}).text.splitlines()
     for part in map(json.loads, parts):
         for group in GROUPS:
             shown[group] += part[group]
-        shown["cutting"] |= part["cutting"]
+        shown["cuts"] |= part["cuts"]
         shown["checks"] |= part["checks"]
         shown["totals"] = part["totals"]
     for group in GROUPS:
         order = [thing["id"] for thing in shown["job"][group]]
         shown[group].sort(key=lambda figures: order.index(figures["id"]))
     return shown
+
+
+def cut_rows(client: Any, id: str, cuts: dict[str, str]) -> dict[str, list[Any]]:
+    """Return the rows of a job's cutting list by run or typical, asked for by their keys."""
+    keys = list(cuts.values())
+    known: dict[str, Any] = {}
+    for low in range(0, len(keys), 64):
+        known |= client.get(f"/api/jobs/{id}/cutting", params={"keys": ",".join(keys[low : low + 64])}).json()
+    return {thing: known[key] for thing, key in cuts.items()}
 
 
 def merged(shown: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
@@ -42,7 +51,7 @@ def merged(shown: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
         figures = {one["id"]: one for one in shown[group]} | {one["id"]: one for one in change[group]}
         after[group] = [figures[thing["id"]] for thing in job[group]]
     there = {thing["id"] for group in ("runs", "rows", "typicals") for thing in job[group]}
-    for name in ("cutting", "checks"):
+    for name in ("cuts", "checks"):
         after[name] = {id: rows for id, rows in (shown[name] | change[name]).items() if id in there}
     totals = change["totals"]
     runs = {id: total for id, total in (shown["totals"]["runs"] | totals["runs"]).items() if id in there}

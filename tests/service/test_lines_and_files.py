@@ -14,7 +14,7 @@ import pytest
 import trimesh
 from fastapi.testclient import TestClient
 from making_files import POINTS, mesh
-from opening import opened
+from opening import cut_rows, opened
 from PIL import Image
 
 from slow_ribbon.demo import ferry_house
@@ -258,5 +258,5 @@ def test_what_is_shown_of_curved_and_rising_lines(client: TestClient, demo: str)
     assert ramp["heights"][-1][1] == pytest.approx(810.51, abs=0.01)
     assert ramp["plan_length"] < ramp["length"]
     assert straight["path"] is None
-    bent = next(row for row in shown["cutting"]["R15"] if row["bends"])
+    bent = next(row for row in cut_rows(client, demo, shown["cuts"])["R15"] if row["bends"])
     assert [round(bend["radius"]) for bend in bent["bends"] if bend["radius"]] == [3400]

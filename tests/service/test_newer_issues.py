@@ -14,7 +14,7 @@ import ifcopenshell
 import pytest
 from fastapi.testclient import TestClient
 from making_files import ifc
-from opening import opened
+from opening import cut_rows, opened
 
 from slow_ribbon.cli import hall_from_drawing
 from slow_ribbon.core.job.document import job_to_text
@@ -79,7 +79,7 @@ def test_a_newer_issue_of_the_hall_takes_the_place_of_the_first(client: TestClie
     told = client.get(f"/api/jobs/{hall}/history").json()[0]["said"]
     assert told == "imported waiting-hall-issue-2.dxf again: 3 moved, 1 gone, added line Column 2"
     # The cutting list is that of the new shape: the partition's long leg is 300 mm longer.
-    lengths = [[row["line_length"] for row in after["cutting"][id]] for id in ("R11",)]
+    lengths = [[row["line_length"] for row in rows] for id, rows in cut_rows(client, hall, after["cuts"]).items() if id == "R11"]
     assert lengths == [[pytest.approx(3200), pytest.approx(3100)]]
 
 

@@ -11,7 +11,7 @@ import ezdxf
 import pytest
 import trimesh
 from fastapi.testclient import TestClient
-from opening import merged, opened
+from opening import cut_rows, merged, opened
 
 from slow_ribbon.core.job.document import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
@@ -97,7 +97,8 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     # What stands in several places is listed with all of them, and not by itself.
     within = {line for typical in shown["job"]["typicals"] for line in typical["lines"]}
     alone = {run["id"] for run in shown["job"]["runs"] if run["line"] in within}
-    assert listed.text.count("\n") == 1 + sum(len(rows) for id, rows in shown["cutting"].items() if id not in alone)
+    cutting = cut_rows(client, demo, shown["cuts"])
+    assert listed.text.count("\n") == 1 + sum(len(rows) for id, rows in cutting.items() if id not in alone)
     assert "job,Kestrel Slip ferry house,121" in client.get(f"/api/jobs/{demo}/schedule.csv").text
     assert trimesh.load_scene(io.BytesIO(client.get(f"/api/jobs/{demo}/model.glb").content), file_type="glb").geometry
     assert job_from_text(client.get(f"/api/jobs/{demo}/job.ribbon.json").content) == ferry_house()
@@ -346,3 +347,28 @@ def test_a_sample_has_both_corners_and_is_filled_by_its_section(client: TestClie
     assert mesh.volume * 1e9 == pytest.approx(facts["area"] * 3 * reach, rel=1e-3)
     crossing = section([(40, 40), (40, 0), (0, 40), (0, 0)])
     check_problem(client.post("/api/sections/sample", json=crossing), 422, "outline-crosses")
+
+
+def test_rows_of_the_cutting_list_are_asked_for_by_their_keys(client: TestClient, demo: str) -> None:
+    def change(base: int, edit: dict[str, Any]) -> dict[str, Any]:
+        answer = client.post(f"/api/jobs/{demo}/edits", json={"base": base, "edits": [edit]})
+        assert answer.status_code == 200, answer.text
+        return dict(answer.json())
+
+    shown = opened(client, demo)
+    before = cut_rows(client, demo, shown["cuts"])
+    # An edit names the rows that it changes, and no others.
+    after = change(1, {"kind": "set_placing", "runs": ["R12"], "changes": {"stand_off": 5}})
+    assert list(after["cuts"]) == ["R12"]
+    assert after["cuts"]["R12"] != shown["cuts"]["R12"]
+    lengths = [row["long_point"] for row in cut_rows(client, demo, after["cuts"])["R12"]]
+    assert lengths != [row["long_point"] for row in before["R12"]]
+    # Set otherwise at the saw all are others; what was is not told under what is.
+    sawn = change(2, {"kind": "set_saw", "changes": {"step": 1}})
+    assert sawn["cuts"].keys() == shown["cuts"].keys()
+    assert client.get(f"/api/jobs/{demo}/cutting", params={"keys": f"{after['cuts']['R12']},{'0' * 40}"}).json() == {}
+    assert cut_rows(client, demo, sawn["cuts"]).keys() == shown["cuts"].keys()
+    undone = client.post(f"/api/jobs/{demo}/undo", json={"base": 3}).json()
+    undone = client.post(f"/api/jobs/{demo}/undo", json={"base": undone["revision"]}).json()
+    assert undone["cuts"]["R12"] == shown["cuts"]["R12"]
+    assert cut_rows(client, demo, shown["cuts"]) == before

@@ -54,6 +54,7 @@ class PlainTree:
     unread: Counter[str]
     symbols: int
 
+
 _NUMBER: Final = r"[-+]?+(?:[0-9]++(?:\.[0-9]++)?+|\.[0-9]++)(?:[eE][-+]?+[0-9]++)?+\s*+(?:,\s*+)?+"
 #: A path of straights and Bézier curves with as many numbers as its commands take (SVG 1.1, 8.3.9).
 PLAIN_PATH: Final = re.compile(

@@ -15,13 +15,13 @@ from pydantic_core import to_json
 
 from slow_ribbon.core.cutting import schedule
 from slow_ribbon.core.job import LINES, Job, Touched, delta, touched, written
-from slow_ribbon.core.kernel import kept_with
+from slow_ribbon.core.kernel import Saw, kept_with
 from slow_ribbon.core.lines import only_straight
-from slow_ribbon.core.solve import Solved, with_what_they_stand_on
+from slow_ribbon.core.solve import Solved, SolvedThing, with_what_they_stand_on
 from slow_ribbon.service.desk import Desk
 from slow_ribbon.service.turns import TURN
 from slow_ribbon.service.views.job import totals_shown
-from slow_ribbon.service.views.kept import TELLINGS, checks_told
+from slow_ribbon.service.views.kept import TELLINGS, checks_told, cut_key, rows_told
 from slow_ribbon.service.views.sentences import told_parts
 from slow_ribbon.store.jobs import Opened
 
@@ -82,7 +82,7 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
         change, later = _at_once(before, solved.job)
         figures = _figures(solved, change)
         if before.saw != solved.job.saw:
-            figures["cutting"] = _all_cuts(solved)
+            figures["cuts"] = _all_cuts(solved)
         return _object(
             {
                 **_standing(found),
@@ -155,7 +155,7 @@ def _standing(found: Opened) -> dict[str, bytes]:
 
 def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
     told: dict[str, bytes] = {}
-    cutting: dict[str, bytes] = {}
+    cuts: dict[str, str] = {}
     checks: dict[str, bytes] = {}
     for telling in TELLINGS:
         group = telling.kind.group
@@ -165,20 +165,23 @@ def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
             parts.append(telling.told(thing, on, came.get(thing.id)))
             if thing.id in came:
                 checks[thing.id] = checks_told(came[thing.id])
-                if telling.cutting is not None:
-                    cutting[thing.id] = telling.cutting(came[thing.id], solved.job.saw)
+                if telling.cut:
+                    cuts[thing.id] = cut_key(came[thing.id], solved.job.saw)
         told[group] = _array(parts)
-    return {**told, "cutting": _object(cutting), "checks": _object(checks)}
+    return {**told, "cuts": to_json(cuts), "checks": _object(checks)}
 
 
 def _all_cuts(solved: Solved) -> bytes:
-    """Return the cutting list of every run and typical: the saw is set otherwise."""
-    cutting = {}
-    for telling in TELLINGS:
-        if telling.cutting is not None:
-            for thing in _in_turns(list(solved.results.get(telling.kind.group, {}).values())):
-                cutting[thing.id] = telling.cutting(thing, solved.job.saw)
-    return _object(cutting)
+    """Return the keys of the rows of every run and typical: the saw is set otherwise."""
+    groups = [telling.kind.group for telling in TELLINGS if telling.cut]
+    things = [thing for group in groups for thing in solved.results.get(group, {}).values()]
+    return to_json({thing.id: cut_key(thing, solved.job.saw) for thing in things})
+
+
+def cut_rows(things: Sequence[SolvedThing], saw: Saw) -> bytes:
+    """Return the rows of the cutting list of runs and typicals, by their key."""
+    with TURN:
+        return _object({cut_key(thing, saw): rows_told(thing, saw) for thing in _in_turns(things)})
 
 
 def _in_turns(things: Sequence[_T]) -> Iterator[_T]:

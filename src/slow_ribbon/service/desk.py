@@ -83,15 +83,18 @@ class Desk:
 
     def run_with_key(self, key: str) -> SolvedRun | None:
         """Return a remembered run by its key."""
+        found = self.thing_with_key(key)
+        return found if isinstance(found, SolvedRun) else None
+
+    def thing_with_key(self, key: str) -> SolvedThing | None:
+        """Return a remembered thing by its key."""
         with self._lock:
-            found = self._solver.with_key(key)
-            return found if isinstance(found, SolvedRun) else None
+            return self._solver.with_key(key)
 
     def row_with_key(self, key: str) -> SolvedRow | None:
         """Return a remembered row by its key."""
-        with self._lock:
-            found = self._solver.with_key(key)
-            return found if isinstance(found, SolvedRow) else None
+        found = self.thing_with_key(key)
+        return found if isinstance(found, SolvedRow) else None
 
     @property
     def weight(self) -> int:

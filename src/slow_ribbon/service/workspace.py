@@ -17,6 +17,7 @@ from slow_ribbon.service.heavy import applied, worked
 from slow_ribbon.service.meshes import MeshesAhead
 from slow_ribbon.service.observing import EDITS
 from slow_ribbon.service.supplier import Supplier
+from slow_ribbon.service.views.kept import cut_key
 from slow_ribbon.service.views.lines import wall_key
 from slow_ribbon.store.jobs import NOBODY, Author, Changed, Jobs, Opened
 from slow_ribbon.store.shop import Shop
@@ -124,6 +125,16 @@ class Bench:
         if found is None:
             raise Refused("This mesh belongs to another revision of the job: look at the job again.", "key", "unknown-id")
         return found
+
+    def cut_rows(self, id: str, keys: Sequence[str]) -> bytes:
+        """Return the rows of the cutting list with these keys, by key, of the job as it stands or stood lately; others are left out."""
+        saw = self.jobs.open(id).job.saw
+        desk = self.desks.of(id)
+        # The job is solved as it stands where this process has not met what is asked for.
+        if any(desk.thing_with_key(key[:32]) is None for key in keys):
+            self.solved(self.jobs.open(id))
+        things = [thing for key in keys if (thing := desk.thing_with_key(key[:32])) is not None and cut_key(thing, saw) == key]
+        return answers.cut_rows(things, saw)
 
     def known_runs(self, id: str, keys: Sequence[str]) -> list[SolvedRun]:
         """Return the runs with these keys, of the job as it stands or stood lately; those of another time are left out."""

@@ -19,8 +19,8 @@ export interface JobShown {
   runs: Schemas["RunFigures"][];
   rows: Schemas["RowFigures"][];
   typicals: Schemas["TypicalFigures"][];
-  /** Rows of the cutting list, by run, and of all that stands in several places by typical; `rowsOf` finds those of a run. */
-  cutting: Record<string, Schemas["CutRowFigures"][]>;
+  /** The keys of the rows of the cutting list, by run, and of all that stands in several places by typical (`cutting/listed`). */
+  cuts: Record<string, string>;
   /** Checks by run, row or typical; `checks` are all of them, faults first. */
   checked: Record<string, Schemas["CheckFigures"][]>;
   checks: Schemas["CheckFigures"][];
@@ -33,7 +33,7 @@ export interface JobShown {
   coming: { done: number; of: number } | null;
 }
 
-type Figures = Pick<FiguresPart, "lines" | "sections" | "runs" | "rows" | "typicals" | "cutting" | "checks">;
+type Figures = Pick<FiguresPart, "lines" | "sections" | "runs" | "rows" | "typicals" | "cuts" | "checks">;
 
 /** A job just opened: the document, whose figures are to come. */
 export function opened(told: Schemas["JobOpened"]): JobShown {
@@ -49,7 +49,7 @@ export function opened(told: Schemas["JobOpened"]): JobShown {
     runs: [],
     rows: [],
     typicals: [],
-    cutting: {},
+    cuts: {},
     checked: {},
     checks: [],
     accepted: [],
@@ -82,7 +82,7 @@ export function filled(shown: JobShown, part: FiguresPart): JobShown {
     runs: missing(part.runs, shown.runs),
     rows: missing(part.rows, shown.rows),
     typicals: missing(part.typicals, shown.typicals),
-    cutting: current ? part.cutting : { ...part.cutting, ...shown.cutting },
+    cuts: current ? part.cuts : { ...part.cuts, ...shown.cuts },
     checks: current ? part.checks : { ...part.checks, ...shown.found },
   });
   // An edit made meanwhile may have brought lines whose figures are still to come.
@@ -153,7 +153,7 @@ function withFigures(shown: JobShown, job: Job, now: Figures): JobShown {
     runs,
     rows,
     typicals: inOrder(job.typicals, shown.typicals, now.typicals),
-    cutting: kept({ ...shown.cutting, ...now.cutting }, has),
+    cuts: kept({ ...shown.cuts, ...now.cuts }, has),
     checked,
     found,
     accepted,

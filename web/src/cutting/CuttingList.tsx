@@ -1,7 +1,7 @@
 /** The cutting list: a sheet for the saw, each row with the piece drawn as it lies on the table. */
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { CutRowFigures, JobShown } from "../api/client";
+import type { CutRowFigures } from "../api/client";
 import { bendWords, curvatureWords } from "../ui/bends";
 import { Words } from "../ui/choices";
 import { count, formatLength, sizeWords, writeTold } from "../ui/figures";
@@ -9,8 +9,9 @@ import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
-import { lineById, rowsOf, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
+import { lineById, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
 import { type Optional, useShows } from "./Columns";
+import { useListing } from "./listing";
 import { type Column, entriesOf, holds, notesOf, type Part, partsOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 import { Schedule } from "./Schedule";
@@ -23,8 +24,6 @@ const bedWords: Record<string, string> = {
   head: "top on the table",
 };
 
-const hasCuts = (shown: JobShown) => Object.values(shown.cutting).some((rows) => rows.length > 0);
-
 /** About how high an entry is, pixels, until it has been drawn. */
 const HIGH = { head: 45, piece: 31 };
 
@@ -35,7 +34,8 @@ export function CuttingList() {
   const selected = useWindow((state) => state.selected[0]);
   const { words, only, by, sorted, want } = useWanted();
   const shows = useShows();
-  const parts = useMemo(() => partsOf(shown, { words, only, by, sorted }), [shown, words, only, by, sorted]);
+  const { listed: job, missing, problem, again } = useListing();
+  const parts = useMemo(() => partsOf(job, { words, only, by, sorted }), [job, words, only, by, sorted]);
   const entries = useMemo(() => entriesOf(parts), [parts]);
   const scrolled = useRef<HTMLDivElement>(null);
   const table = useRef<HTMLTableElement>(null);
@@ -72,7 +72,8 @@ export function CuttingList() {
     if (!seen) list.scrollToIndex(first, { align: "start" });
   }, [first, list, entries, selected]);
   const shownItems = list.getVirtualItems();
-  if (!hasCuts(shown) && !shown.rows.length) {
+  const things = Object.keys(shown.cuts).length;
+  if (!things && !shown.rows.length) {
     return (
       <div className="p-6">
         <h2 className="font-semibold text-lg">Cutting list</h2>
@@ -96,6 +97,18 @@ export function CuttingList() {
         </div>
         <Wanting />
       </div>
+      {problem ? (
+        <p role="alert" className="mb-2 text-red">
+          The pieces of {count(missing, "run")} cannot be listed: {problem.detail}{" "}
+          <Words onClick={again}>Try again</Words>
+        </p>
+      ) : (
+        missing > 0 && (
+          <p role="status" className="appear-late mb-2 text-pencil">
+            Listing the pieces of {count(missing, "more run")}…
+          </p>
+        )
+      )}
       <table ref={table} aria-rowcount={entries.length} className="w-full min-w-[692px] table-fixed border-collapse">
         <thead className="-top-4 sticky z-10 bg-paper">
           <tr className="bg-paper text-pencil text-sm [&>th]:shadow-[inset_0_-1px_0_var(--color-ink)]">
@@ -147,7 +160,11 @@ export function CuttingList() {
         <tfoot className="-bottom-8 sticky z-10 bg-paper">
           <tr className="[&>*]:bg-paper [&>*]:shadow-[inset_0_1px_0_var(--color-ink)]">
             <th scope="row" colSpan={3} className="py-1.5 pl-2 text-left font-semibold">
-              {parts.length ? (isKept({ words, only }) ? "Found" : "All") : "Nothing is found by these words"}
+              {parts.length || missing
+                ? isKept({ words, only })
+                  ? "Found"
+                  : "All"
+                : "Nothing is found by these words"}
               <span className="font-normal text-pencil"> · {count(listed.pieces, "piece")}</span>{" "}
               {isKept({ words, only }) && (
                 <span className="font-normal">
@@ -275,7 +292,7 @@ function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }
   const run = runById(shown, id);
   const section = sectionOfRun(shown, run);
   const padding = stuck ? "py-1" : "py-1.5 pt-4";
-  const first = rowsOf(shown, id)[0];
+  const first = part.rows.find((one) => one.run === id)?.row;
   if (!run || !section) return null;
   const slanting = shown.job.saw?.sprung ? "against the fence, head on the table" : "sprung back on the table";
   const bed = section.bed?.kind === "side" ? bedWords[section.bed.side ?? "back"] : slanting;

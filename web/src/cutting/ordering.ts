@@ -1,6 +1,7 @@
 /** What the cutting list shows and in which order: kept to some, in groups, sorted by a column. */
-import type { CutRowFigures, JobShown, Run } from "../api/client";
-import { checksOf, rowsOf, sectionById } from "../window/things";
+import type { CutRowFigures, Run } from "../api/client";
+import { checksOf, sectionById } from "../window/things";
+import { type Listed, rowsOf } from "./listed";
 
 export type Grouped = "run" | "section" | "place" | "none";
 export type Column = "tag" | "quantity" | "long" | "short" | "line";
@@ -43,7 +44,7 @@ const figures: Record<Exclude<Column, "tag">, (row: CutRowFigures) => number> = 
 };
 
 /** The parts of the list, those without rows left out. */
-export function partsOf(shown: JobShown, wanted: Wanted): Part[] {
+export function partsOf(shown: Listed, wanted: Wanted): Part[] {
   const parts = new Map<string, Part>();
   const words = wanted.words.toLocaleLowerCase("en").split(/\s+/).filter(Boolean);
   for (const run of shown.job.runs ?? []) {

@@ -2,7 +2,6 @@
 import type {
   Between,
   CheckFigures,
-  CutRowFigures,
   Draft,
   JobShown,
   Leg,
@@ -56,22 +55,6 @@ export function typicalOf(shown: JobShown, line: string | undefined): Typical | 
 }
 export function typicalFigures(shown: JobShown, id: string | undefined): TypicalFigures | undefined {
   return byId(shown.typicals, id);
-}
-
-const rowsByRun = new WeakMap<readonly CutRowFigures[], Map<string, CutRowFigures[]>>();
-
-/** The rows of the cutting list of a run, wherever it stands. */
-export function rowsOf(shown: JobShown, run: string): CutRowFigures[] {
-  const typical = shown.job.typicals?.length ? typicalOf(shown, runById(shown, run)?.line) : undefined;
-  if (!typical) return shown.cutting[run] ?? [];
-  const all = shown.cutting[typical.id] ?? [];
-  let sorted = rowsByRun.get(all);
-  if (!sorted) {
-    sorted = new Map();
-    for (const row of all) sorted.set(row.run, [...(sorted.get(row.run) ?? []), row]);
-    rowsByRun.set(all, sorted);
-  }
-  return sorted.get(run) ?? [];
 }
 
 export function lineFigures(shown: JobShown, id: string): LineFigures | undefined {

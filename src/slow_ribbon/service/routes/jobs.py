@@ -24,7 +24,7 @@ from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
 from slow_ribbon.service.views.change import FiguresPart, JobChange, JobOpened
-from slow_ribbon.service.views.job import row_numbers
+from slow_ribbon.service.views.job import CutRowFigures, row_numbers
 
 router = APIRouter()
 
@@ -80,6 +80,12 @@ def figures(id: JobId, bench: AtBench, revision: Annotated[Revision, Query()]) -
     """Return the figures of a revision in parts, a line of JSON each (``application/x-ndjson``)."""
     parts = bench.figures(id, revision)
     return Lines(parts, headers={"Cache-Control": "no-store"})
+
+
+@router.get("/jobs/{id}/cutting", response_model=dict[str, list[CutRowFigures]])
+def cutting(id: JobId, bench: AtBench, keys: Annotated[str, Query(pattern=r"^[0-9a-f]{40}(,[0-9a-f]{40}){0,63}$")]) -> Response:
+    """Return rows of the cutting list by the keys that answers about the job name them by; those of another time are left out."""
+    return written(bench.cut_rows(id, keys.split(",")))
 
 
 @router.get("/jobs/{id}/changes", response_model=JobChange)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.job import Job, JobDelta
-from slow_ribbon.service.views.job import CheckFigures, CutRowFigures, RowFigures, RunFigures, SectionFigures, Totals
+from slow_ribbon.service.views.job import CheckFigures, RowFigures, RunFigures, SectionFigures, Totals
 from slow_ribbon.service.views.lines import LineFigures
 from slow_ribbon.service.views.sentences import Told
 from slow_ribbon.service.views.typicals import TypicalFigures
@@ -29,7 +29,8 @@ class JobOpened(Standing):
 class Figures(TypedDict):
     """What follows from a job, of some of its things. Lengths in mm, angles in degrees.
 
-    ``cutting`` are the rows of the cutting list, by run or, of all that stands in its places, by typical; ``checks`` the checks of each.
+    ``cuts`` are the keys by which the rows of the cutting list are asked for, by run or, of all that stands in its places, by typical:
+    rows of the same key are the same. ``checks`` are the checks of each.
     """
 
     lines: list[LineFigures]
@@ -37,7 +38,7 @@ class Figures(TypedDict):
     runs: list[RunFigures]
     rows: list[RowFigures]
     typicals: list[TypicalFigures]
-    cutting: dict[str, list[CutRowFigures]]
+    cuts: dict[str, str]
     checks: dict[str, list[CheckFigures]]
 
 

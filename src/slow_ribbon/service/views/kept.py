@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import Any, Final, cast
 
 from pydantic_core import to_json
 
@@ -18,7 +18,7 @@ from slow_ribbon.core.kernel import Saw, kept_with
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.sections import Section
-from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing, SolvedTypical
+from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing, SolvedTypical, key_of
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.job import checks_shown, cut_rows_shown, row_shown, run_shown, section_shown
 from slow_ribbon.service.views.lines import line_shown
@@ -75,6 +75,16 @@ def in_places_told(typical: SolvedTypical, saw: Saw) -> bytes:
     return _as_set(typical, saw, _in_places)
 
 
+def cut_key(thing: SolvedThing, saw: Saw) -> str:
+    """Return the key of the rows of the cutting list of a run or a typical, as they are set at a saw: 40 hexadecimal digits."""
+    return thing.key + key_of(saw)[:8]
+
+
+def rows_told(thing: SolvedThing, saw: Saw) -> bytes:
+    """Return the rows of the cutting list of a run, or of all that stands in the places of a typical, as they are set at a saw."""
+    return in_places_told(thing, saw) if isinstance(thing, SolvedTypical) else cutting_told(cast(SolvedRun, thing), saw)
+
+
 @kept_with
 def checks_told(thing: SolvedThing) -> bytes:
     """Return the checks of a thing that is solved."""
@@ -104,17 +114,17 @@ class Telling:
 
     kind: Kind[Any]
     told: Callable[[Any, tuple[Any, ...], Any], bytes]
-    #: Its rows of the cutting list.
-    cutting: Callable[[Any, Saw], bytes] | None = None
+    #: Whether it has rows in the cutting list.
+    cut: bool = False
 
 
 #: Every kind of thing that has figures.
 TELLINGS: Final = (
     Telling(kind=LINES, told=lambda line, on, solved: line_told(line)),
     Telling(kind=SECTIONS, told=lambda section, on, solved: section_told(section)),
-    Telling(kind=RUNS, told=lambda run, on, solved: run_told(solved), cutting=cutting_told),
+    Telling(kind=RUNS, told=lambda run, on, solved: run_told(solved), cut=True),
     Telling(kind=ROWS, told=lambda row, on, solved: row_told(row, solved, on[0])),
-    Telling(kind=TYPICALS, told=lambda typical, on, solved: typical_told(solved), cutting=in_places_told),
+    Telling(kind=TYPICALS, told=lambda typical, on, solved: typical_told(solved), cut=True),
 )
 
 

@@ -1,0 +1,80 @@
+/** The rows of the cutting list: fetched by their keys while the list is looked at, those that changed alone. */
+import { useContext, useEffect, useMemo, useReducer, useRef, useState } from "react";
+import { answer, api, type CutRowFigures, type Problem, problemOf } from "../api/client";
+import { JobId, useShown } from "../window/job";
+import { type Listed, NONE, type Rows } from "./listed";
+
+/** As many as one request may ask for. */
+const AT_ONCE = 64;
+/** Rows of so many runs and typicals are kept. */
+const MOST_KEPT = 10_000;
+
+/** Rows by key. */
+const known = new Map<string, Rows>();
+
+function keep(key: string, rows: Rows) {
+  known.delete(key);
+  known.set(key, rows);
+  for (const oldest of known.keys()) {
+    if (known.size <= MOST_KEPT) break;
+    known.delete(oldest);
+  }
+}
+
+export interface Listing {
+  listed: Listed;
+  /** How many runs and typicals have rows still to come. */
+  missing: number;
+  /** Why they do not come. */
+  problem: Problem | null;
+  again: () => void;
+}
+
+/** The job with its rows; until new ones have come, those before. */
+export function useListing(): Listing {
+  const id = useContext(JobId);
+  const shown = useShown();
+  const [come, tell] = useReducer((count: number) => count + 1, 0);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const before = useRef<Record<string, Rows>>({});
+  // Keys of another time, a look at an edit that was not made say, which the service does not know at this revision.
+  const gone = useRef<{ revision: number; keys: Set<string> }>({ revision: 0, keys: new Set() });
+  const { cutting, missing } = useMemo(() => {
+    if (gone.current.revision !== shown.revision) gone.current = { revision: shown.revision, keys: new Set() };
+    const missing: string[] = [];
+    const cutting: Record<string, Rows> = {};
+    for (const [thing, key] of Object.entries(shown.cuts)) {
+      const rows = known.get(key);
+      if (!rows && !gone.current.keys.has(key)) missing.push(key);
+      cutting[thing] = rows ?? before.current[thing] ?? NONE;
+    }
+    before.current = cutting;
+    return { cutting, missing };
+  }, [shown.cuts, shown.revision, come]);
+  const asked = missing.slice(0, AT_ONCE).join(",");
+  useEffect(() => {
+    if (!asked || problem) return;
+    let over = false;
+    const at = gone.current;
+    void answer<Record<string, CutRowFigures[]>>(
+      api.GET("/api/jobs/{id}/cutting", { params: { path: { id }, query: { keys: asked } } }),
+    ).then(
+      (rows) => {
+        for (const key of asked.split(",")) {
+          const found = rows[key];
+          if (found) keep(key, found);
+          else at.keys.add(key);
+        }
+        if (!over) tell();
+      },
+      (error) => {
+        if (!over) setProblem(problemOf(error));
+      },
+    );
+    return () => {
+      over = true;
+    };
+  }, [asked, id, problem]);
+  const listed = useMemo(() => ({ ...shown, cutting }), [shown, cutting]);
+  return { listed, missing: missing.length, problem, again: () => setProblem(null) };
+}
