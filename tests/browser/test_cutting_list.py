@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from acting import card, choose, pick, saved, sheet
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 
 def tags(table: Locator) -> list[str]:
@@ -100,3 +100,32 @@ def test_it_and_the_schedule_are_walked_by_keyboard(demo: Page) -> None:
         demo.keyboard.press("ArrowDown")
     demo.keyboard.press("Enter")
     expect(card(demo).get_by_label("Name of the row")).to_have_value("Fence posts")
+
+
+def test_rows_come_when_the_list_is_looked_at_and_those_that_changed_alone(demo: Page) -> None:
+    asked: list[int] = []
+    failing = True
+
+    def answered(route: Route) -> None:
+        asked.append(len(route.request.url.partition("keys=")[2].replace("%2C", ",").split(",")))
+        route.abort() if failing else route.continue_()
+
+    demo.route("**/cutting?**", answered)
+    expect(sheet(demo)).to_contain_text("121 pieces")
+    assert asked == []
+    demo.keyboard.press("u")
+    main = demo.get_by_role("main")
+    expect(main.get_by_role("alert")).to_contain_text("could not be fetched")
+    failing = False
+    main.get_by_role("button", name="Try again").click()
+    expect(main.get_by_role("button", name="Piece S1", exact=True)).to_be_visible()
+    expect(main.get_by_role("alert")).to_have_count(0)
+    asked.clear()
+    # Another placing makes other rows of that run, and of no other.
+    pick(demo, "Skirting, door to door")
+    field = card(demo).get_by_label("Lift")
+    field.fill("5")
+    field.press("Enter")
+    saved(demo, 1)
+    demo.wait_for_load_state("networkidle")
+    assert set(asked) == {1}

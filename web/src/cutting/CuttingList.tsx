@@ -4,7 +4,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { CutRowFigures } from "../api/client";
 import { bendWords, curvatureWords } from "../ui/bends";
 import { Words } from "../ui/choices";
-import { count, formatLength, sizeWords, writeTold } from "../ui/figures";
+import { count, formatLength, grouped, sizeWords, writeTold } from "../ui/figures";
 import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
@@ -34,7 +34,7 @@ export function CuttingList() {
   const selected = useWindow((state) => state.selected[0]);
   const { words, only, by, sorted, want } = useWanted();
   const shows = useShows();
-  const { listed: job, missing, problem, again } = useListing();
+  const { listed: job, missing, stale, problem, again } = useListing();
   const parts = useMemo(() => partsOf(job, { words, only, by, sorted }), [job, words, only, by, sorted]);
   const entries = useMemo(() => entriesOf(parts), [parts]);
   const scrolled = useRef<HTMLDivElement>(null);
@@ -88,6 +88,13 @@ export function CuttingList() {
   const offset = (list.scrollOffset ?? 0) + 62;
   const atTop = entries[shownItems.find((item) => item.end > offset)?.index ?? 0]?.part;
   const listed = sumOf(parts);
+  const listedAs = missing
+    ? "So far"
+    : !parts.length
+      ? "Nothing is found by these words"
+      : isKept({ words, only })
+        ? "Found"
+        : "All";
   return (
     <div ref={scrolled} onKeyDown={walkRows} className="relative h-full overflow-auto px-4 pt-4 pb-8">
       <div className="mb-3 flex flex-wrap items-end gap-x-2 gap-y-1.5">
@@ -99,13 +106,15 @@ export function CuttingList() {
       </div>
       {problem ? (
         <p role="alert" className="mb-2 text-red">
-          The pieces of {count(missing, "run")} cannot be listed: {problem.detail}{" "}
+          {parts.length ? "The rest of the" : "The"} cutting list could not be fetched. {problem.detail}{" "}
           <Words onClick={again}>Try again</Words>
         </p>
       ) : (
-        missing > 0 && (
+        (missing > 0 || stale) && (
           <p role="status" className="appear-late mb-2 text-pencil">
-            Listing the pieces of {count(missing, "more run")}…
+            {missing > 0
+              ? `Fetching the cutting list: ${grouped(`${things - missing}`)} of ${grouped(`${things}`)} runs…`
+              : "Bringing the cutting list up to date…"}
           </p>
         )
       )}
@@ -157,14 +166,10 @@ export function CuttingList() {
         <tbody aria-hidden="true">
           <tr style={{ height: Math.max(0, list.getTotalSize() + above - (shownItems.at(-1)?.end ?? above)) }} />
         </tbody>
-        <tfoot className="-bottom-8 sticky z-10 bg-paper">
+        <tfoot className="-bottom-8 sticky z-10 bg-paper" hidden={missing > 0 && !parts.length}>
           <tr className="[&>*]:bg-paper [&>*]:shadow-[inset_0_1px_0_var(--color-ink)]">
             <th scope="row" colSpan={3} className="py-1.5 pl-2 text-left font-semibold">
-              {parts.length || missing
-                ? isKept({ words, only })
-                  ? "Found"
-                  : "All"
-                : "Nothing is found by these words"}
+              {listedAs}
               <span className="font-normal text-pencil"> · {count(listed.pieces, "piece")}</span>{" "}
               {isKept({ words, only }) && (
                 <span className="font-normal">

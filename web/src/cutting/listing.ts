@@ -23,8 +23,10 @@ function keep(key: string, rows: Rows) {
 
 export interface Listing {
   listed: Listed;
-  /** How many runs and typicals have rows still to come. */
+  /** How many runs and typicals have no rows yet. */
   missing: number;
+  /** Whether some have rows of before. */
+  stale: boolean;
   /** Why they do not come. */
   problem: Problem | null;
   again: () => void;
@@ -39,19 +41,23 @@ export function useListing(): Listing {
   const before = useRef<Record<string, Rows>>({});
   // Keys of another time, a look at an edit that was not made say, which the service does not know at this revision.
   const gone = useRef<{ revision: number; keys: Set<string> }>({ revision: 0, keys: new Set() });
-  const { cutting, missing } = useMemo(() => {
+  const { cutting, missing, wanted } = useMemo(() => {
     if (gone.current.revision !== shown.revision) gone.current = { revision: shown.revision, keys: new Set() };
-    const missing: string[] = [];
+    const wanted: string[] = [];
+    let missing = 0;
     const cutting: Record<string, Rows> = {};
     for (const [thing, key] of Object.entries(shown.cuts)) {
       const rows = known.get(key);
-      if (!rows && !gone.current.keys.has(key)) missing.push(key);
-      cutting[thing] = rows ?? before.current[thing] ?? NONE;
+      const old = before.current[thing];
+      cutting[thing] = rows ?? old ?? NONE;
+      if (rows || gone.current.keys.has(key)) continue;
+      wanted.push(key);
+      if (!old || old === NONE) missing += 1;
     }
     before.current = cutting;
-    return { cutting, missing };
+    return { cutting, missing, wanted };
   }, [shown.cuts, shown.revision, come]);
-  const asked = missing.slice(0, AT_ONCE).join(",");
+  const asked = wanted.slice(0, AT_ONCE).join(",");
   useEffect(() => {
     if (!asked || problem) return;
     let over = false;
@@ -76,5 +82,5 @@ export function useListing(): Listing {
     };
   }, [asked, id, problem]);
   const listed = useMemo(() => ({ ...shown, cutting }), [shown, cutting]);
-  return { listed, missing: missing.length, problem, again: () => setProblem(null) };
+  return { listed, missing, stale: wanted.length > missing, problem, again: () => setProblem(null) };
 }

@@ -24,7 +24,6 @@ from slow_ribbon.core.sections.profile import Shape
 
 #: How finely what an end is shaped to is told, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
 _FINE: Final = 0.005
-_FINE_RING: Final = 0.002
 _SHARE: Final = 5e-5
 #: Sides of the outline are parted into pieces no longer than such a share of how far it reaches: triangles are found by their boxes.
 _SIDES: Final = 16
@@ -95,8 +94,8 @@ class Seen:
             fibre, triangle, x, y = fibre[inside], triangle[inside], x[inside], y[inside]
         a, b, c = side.planes
         # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
-        deep = np.clip(a[triangle] * x + b[triangle] * y + c[triangle], side.least[triangle], side.most[triangle])
-        return fibre, deep
+        deep = np.maximum(a[triangle] * x + b[triangle] * y + c[triangle], side.least[triangle])
+        return fibre, np.minimum(deep, side.most[triangle])
 
     @cached_property
     def _sides(self) -> dict[bool, _Side]:
@@ -184,7 +183,7 @@ def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, fram
     ``frame`` (2, 3) is that of the section of who looks, square to outward, and ``box`` lies in it.
     """
     reach = max(map(abs, shape.box))
-    ring = shape.outer_ring(max(_FINE_RING, _SHARE * reach * _FINE_RING / _FINE))
+    ring = shape.outer_ring(max(_FINE, _SHARE * reach))
     ring = shapely.get_coordinates(shapely.segmentize(shapely.LinearRing(ring), reach / _SIDES))[:-1]
     # Places, rights and ups of the stretches as they are seen: across and up in the section's frame, and outward.
     seen = np.column_stack([np.linalg.pinv(frame), outward])
