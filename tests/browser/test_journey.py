@@ -174,7 +174,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
 
     # 10. The cutting list: long points on the walls, short points round the pilaster's corner.
     page.keyboard.press("u")
-    expect(page.get_by_role("heading", name="Cutting list")).to_be_visible()
+    expect(page.get_by_role("button", name="Piece S3", exact=True)).to_be_visible()
     cells = [[thin(text) for text in row.locator("td").all_text_contents()] for row in page.locator("tbody tr:has(svg)").all()]
     by_tag = {row[0]: row for row in cells}
     # Tag, quantity, picture (with the edges left and right of travel), long point, short point, on the line, begins, ends. In a corner

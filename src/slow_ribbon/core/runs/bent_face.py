@@ -24,6 +24,7 @@ from slow_ribbon.core.sections.profile import Shape
 
 #: How finely what an end is shaped to is told, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
 _FINE: Final = 0.005
+_FINE_RING: Final = 0.002
 _SHARE: Final = 5e-5
 #: Sides of the outline are parted into pieces no longer than such a share of how far it reaches: triangles are found by their boxes.
 _SIDES: Final = 16
@@ -183,7 +184,7 @@ def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, fram
     ``frame`` (2, 3) is that of the section of who looks, square to outward, and ``box`` lies in it.
     """
     reach = max(map(abs, shape.box))
-    ring = shape.outer_ring(max(_FINE, _SHARE * reach))
+    ring = shape.outer_ring(max(_FINE_RING, _SHARE * reach * _FINE_RING / _FINE))
     ring = shapely.get_coordinates(shapely.segmentize(shapely.LinearRing(ring), reach / _SIDES))[:-1]
     # Places, rights and ups of the stretches as they are seen: across and up in the section's frame, and outward.
     seen = np.column_stack([np.linalg.pinv(frame), outward])
