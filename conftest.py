@@ -14,14 +14,15 @@ from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.service.app import create_app
 
-# The same examples every time, so that a change is judged by what it changes; new ones where they are asked for.
-settings.register_profile(
-    "project",
-    max_examples=60,
-    deadline=None,
-    suppress_health_check=[HealthCheck.too_slow],
-    derandomize="SLOW_RIBBON_NEW_EXAMPLES" not in os.environ,
-)
+# The same examples every time, so that a change is judged by what it changes; new ones where they are asked for, and at night.
+for name, count in (("ci", 20), ("whole", 60), ("nightly", 600)):
+    settings.register_profile(
+        name,
+        max_examples=count,
+        deadline=None,
+        suppress_health_check=[HealthCheck.too_slow],
+        derandomize=name != "nightly" and "SLOW_RIBBON_NEW_EXAMPLES" not in os.environ,
+    )
 
 
 @pytest.fixture(scope="session")

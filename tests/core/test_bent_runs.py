@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines, line, mesh, placings, run_cuts, sections
@@ -34,7 +35,7 @@ SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=1
 LEFT = Placing.model_validate({"facing": {"kind": "left"}})
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(bent_lines(), sections(), placings())
 def test_bent_runs_are_watertight_and_their_pieces_fill_them(path: Line, section: Section, placing: Placing) -> None:
     cuts = run_cuts(path, section, placing)
@@ -59,7 +60,7 @@ def test_bent_runs_are_watertight_and_their_pieces_fill_them(path: Line, section
     assert np.mean(turned > -1e-6) > 0.995
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(bent_lines(), sections(), placings(), st.data())
 def test_places_on_a_piece_are_those_of_its_spans_and_what_is_carried_along_it_ends_in_its_cuts(
     path: Line, section: Section, placing: Placing, data: st.DataObject
@@ -86,7 +87,7 @@ def test_places_on_a_piece_are_those_of_its_spans_and_what_is_carried_along_it_e
                 assert np.allclose(np.hypot(*(ring - place).T[:2]) ** 2 + (ring - place).T[2] ** 2, (points**2).sum(axis=1), atol=1e-6)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(bent_lines(), st.data())
 def test_frames_are_square_and_places_are_where_chainages_say(path: Line, data: st.DataObject) -> None:
     course = course_of(path)
@@ -334,7 +335,7 @@ def test_scarfs_round_a_ring_that_is_no_circle_fit_and_are_drawn_as_they_are() -
         assert mesh(piece_solid(cuts, i, chord_height=0.02)).volume == pytest.approx(cuts.volumes[i], rel=2e-3)
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(
     st.floats(200, 900), st.floats(-300, 300), st.floats(500, 1500), st.floats(20, 120), st.floats(20, 90),
     st.sampled_from(["left", "right"]),

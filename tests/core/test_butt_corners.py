@@ -8,6 +8,7 @@ from typing import Any, Literal
 import numpy as np
 import pytest
 import shapely
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines, line, mesh, placings, polygons, sections
@@ -55,7 +56,7 @@ def plan_of(cuts: Cuts, index: int) -> BaseGeometry:
     return shapely.convex_hull(shapely.MultiPoint(piece_solid(cuts, index).vertices[:, :2]))
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(polygons(3, 8), st.booleans(), st.sampled_from(["before", "after"]), st.floats(10, 60), st.floats(-40, 40))
 def test_boards_on_plan_lie_side_by_side_and_close_every_corner(
     points: Any, closed: bool, through: Through, thick: float, aside: float
@@ -80,7 +81,7 @@ def test_boards_on_plan_lie_side_by_side_and_close_every_corner(
         assert far >= thick / math.sin(turn) * (1 - 1e-3)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(polygons(3, 7), st.booleans(), st.sampled_from(["before", "after"]), sections(), placings())
 def test_butted_runs_of_any_section_are_watertight_and_as_large_as_their_pieces(
     points: Any, closed: bool, through: Through, section: Section, placing: Placing
@@ -102,7 +103,7 @@ def test_butted_runs_of_any_section_are_watertight_and_as_large_as_their_pieces(
     assert np.isfinite(surface.vertices).all()
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(bent_lines(level=True), st.sampled_from(["before", "after"]))
 def test_corners_where_a_piece_bends_are_mitred(path: Line, through: Through) -> None:
     cuts = butted(path, SKIRTING, None, through)

@@ -8,6 +8,7 @@ import manifold3d
 import numpy as np
 import pytest
 import shapely
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import line, mesh
@@ -80,7 +81,7 @@ def anticlockwise(points: Array) -> Array:
     return points if area > 0 else points[::-1]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.sampled_from(KEYS), st.floats(60, 150), st.booleans(), st.sampled_from(["before", "after"]), st.floats(-40, 900))
 def test_what_is_coped_is_the_section_less_the_piece_it_meets(key: str, angle: float, right: bool, way: str, lift: float) -> None:
     cuts = coped(corner(angle, right), section_of(key), way, right, lift=lift)

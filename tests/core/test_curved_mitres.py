@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import mesh
@@ -53,7 +54,7 @@ def run_of(job: Job) -> SolvedRun:
     return run
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.floats(400, 4000), st.floats(0.3, 2.2), st.floats(-2.0, 2.0), st.booleans(), st.sampled_from(["left", "right"]))
 def test_a_straight_and_an_arc_meet_where_a_line_meets_a_circle(radius: float, turn: float, corner: float, left: bool, side: str) -> None:
     """Each fibre ends where the parallel of the straight at its distance meets the circle at its radius."""
@@ -91,7 +92,7 @@ def test_a_straight_and_an_arc_meet_where_a_line_meets_a_circle(radius: float, t
         assert len(run_surface(cuts).pieces) == 3
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.floats(500, 3000), st.floats(500, 3000), st.floats(0.2, 1.2), st.sampled_from(["left", "right"]), st.booleans())
 def test_two_arcs_meet_where_circles_meet_and_gone_the_other_way_they_are_the_same(
     first: float, second: float, corner: float, side: str, same_side: bool

@@ -10,6 +10,7 @@ import ezdxf
 import numpy as np
 import pytest
 import shapely
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines
@@ -67,7 +68,7 @@ def test_facets_are_chords_with_mitres_of_half_their_angle(radius: float, turn: 
         assert run.cuts.volumes.sum() == pytest.approx(ribbon.area * 400, rel=1e-6)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(bent_lines(), st.floats(0.5, 60))
 def test_facets_keep_to_their_deviation_and_no_fewer_would(path: Any, most: float) -> None:
     course = course_of(path)

@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_lines, run_cuts
@@ -119,7 +120,7 @@ def test_the_demo_s_hall_is_cut_with_all_that_runs_round_it() -> None:
     assert math.isclose(area(cut.others[0].rings), section_shape(from_library("skirting-chamfered")).area, rel_tol=1e-4)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.sampled_from(["mitre", "butt", "cope", "gap"]), st.floats(2850, 2999), st.sampled_from(["left", "right"]))
 def test_a_run_is_cut_as_it_is_made_near_its_corners(way: str, chainage: float, side: str) -> None:
     """The plane through all its pieces, against what is left of each cut by manifold3d on both sides of it."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines, line, polygons
@@ -34,7 +35,7 @@ def solved(path: Line, way: dict[str, Any], section: Section = BOARD, name: str 
     return solve(followed(Job(name="Job"), job)[0]).runs["R1"]
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(
     st.one_of(bent_lines(), polygons(4, 6).map(lambda points: line(points, True))),
     st.sampled_from(WAYS),

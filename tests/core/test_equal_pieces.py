@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, line
@@ -129,7 +130,7 @@ def zigzags(draw: st.DrawFn) -> Line:
     return bent_line((0, 0, 0), legs)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(zigzags(), st.sampled_from(KEYS), st.sampled_from(["left", "right"]))
 def test_pieces_are_equal_when_and_only_when_one_can_be_laid_on_the_other(path: Line, key: str, side: str) -> None:
     cuts = solved(path, key, Placing(facing=FacingSide(kind=side)))

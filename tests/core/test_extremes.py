@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines
@@ -93,7 +94,7 @@ def searched(cuts: Cuts, index: int) -> tuple[float, float]:
     return found[0], found[1]
 
 
-@settings(max_examples=12)
+@settings(max_examples=examples(12))
 @given(bent_lines(), st.sampled_from(["skirting-chamfered", "handrail-moulded", "tube-round"]))
 def test_mitred_bent_pieces_have_their_extremes_wherever_they_lie(path: Line, key: str) -> None:
     """At a mitre an arc's extreme may lie inside a straight edge of the section."""

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_lines, line, polygons
@@ -134,7 +135,7 @@ CORNERS = [
 ]
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(st.one_of(bent_lines(), closed_lines, tilted), placings, rows, st.booleans(), st.sampled_from(CORNERS))
 def test_reversing_a_line_changes_no_figure_and_moves_nothing(path: Line, placing: Any, row: Any, door: bool, corners: Any) -> None:
     job = job_with(path.model_copy(update={"wall": {"height": 2400, "thickness": 100, "side": "left"}}).model_validate(path.model_dump()))

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines, line, mesh, polygons
@@ -54,7 +55,7 @@ def solved(path: Line, joints: Any, section: Section = BOARD, **more: Any) -> So
     return run
 
 
-@settings(max_examples=400)
+@settings(max_examples=examples(400))
 @given(st.floats(100, 40_000), st.floats(-50, 200), st.floats(-50, 200), ways)
 def test_parts_are_no_longer_than_a_bar_and_no_shorter_than_the_least(length: float, before: float, after: float, way: Any) -> None:
     joints = Joints.model_validate(way)
@@ -102,7 +103,7 @@ def test_the_least_is_left_of_the_bars_that_leave_the_least() -> None:
         assert count == math.ceil(length / 4200)
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(st.one_of(bent_lines(), polygons(4, 6).map(lambda points: line(points * 3, True))), ways)
 def test_jointed_runs_are_whole_and_the_same_whichever_way_they_run(path: Line, way: Any) -> None:
     job = job_of(path, way)
@@ -229,7 +230,7 @@ def test_a_plumb_joint_on_a_slope_is_upright_and_leaves_no_gap() -> None:
     assert level.cuts.long_points == pytest.approx([4000, 4000])
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.floats(1000, 20_000), st.floats(0, 120), ways)
 def test_what_is_trimmed_off_the_ends_of_pieces_is_off_the_bars(length: float, trim: float, way: Any) -> None:
     path = line([(0, 0, 0), (length, 0, 0)])
@@ -263,7 +264,7 @@ def test_what_leaves_nothing_of_the_bars_is_told_and_joints_by_hand_are_held_to_
     assert "500 mm at either end" in plain(run.checks[0].what)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(
     st.floats(300, 2000),
     st.floats(30, 340),

@@ -8,6 +8,7 @@ from typing import Any
 import manifold3d
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import line, run_cuts
@@ -58,7 +59,7 @@ def good(places: Any, length: float, before: float, after: float, joints: Joints
     return inside and all(max(joints.least, joints.clear) - 1e-6 <= part <= joints.longest + 1e-6 and part > 0 for part in parts)
 
 
-@settings(max_examples=600, deadline=None)
+@settings(max_examples=examples(600), deadline=None)
 @given(st.floats(3000, 14_000), figures, figures, ways, st.lists(st.floats(1, 13_999), max_size=9, unique=True))
 def test_joints_over_supports_are_the_best_of_all_there_could_be(
     length: float, before: float, after: float, way: Any, only: list[float]
@@ -97,7 +98,7 @@ def test_joints_over_supports_are_the_best_of_all_there_could_be(
             assert in_order(found) == pytest.approx(max(map(in_order, few)))
 
 
-@settings(max_examples=1500, deadline=None)
+@settings(max_examples=examples(1500), deadline=None)
 @given(st.floats(3000, 30_000), figures, figures, ways, st.lists(st.floats(0, 30_000), max_size=12))
 def test_joints_keep_off_from_others(length: float, before: float, after: float, way: Any, off: list[float]) -> None:
     joints = joints_of(way)
@@ -203,7 +204,7 @@ def test_joints_come_over_marks_openings_and_posts() -> None:
         apply_all(gone.job, [read({"kind": "set_run", "run": rail, "changes": {"joints": {"over": "items"}}})])
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.floats(2, 12), st.floats(4300, 12_000), st.booleans(), st.sampled_from(["dado-rail", "skirting-ogee", "handrail-moulded"]))
 def test_scarfed_pieces_fit_one_another_without_overlap_or_gap(slope: float, length: float, from_end: bool, key: str) -> None:
     """Solids cut with solids (manifold3d): nothing in common, and together the whole length."""

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_line, bent_lines, line, polygons
@@ -56,7 +57,7 @@ ROUNDED = bent_line(
 )
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(bent_lines(), shares)
 def test_the_two_parts_of_a_split_line_are_the_line(path: Line, share: float) -> None:
     length = course_of(path).length
@@ -79,7 +80,7 @@ def test_a_closed_line_started_elsewhere_is_the_same_loop(share: float) -> None:
     assert course_of(moved).points_at(s) == pytest.approx(course_of(ROUNDED).points_at((s + share * length) % length), abs=1e-4)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(bent_lines(), st.floats(-180, 180))
 def test_reversed_mirrored_and_turned_lines_lie_where_they_should(path: Line, turn: float) -> None:
     here = places(path)
@@ -100,7 +101,7 @@ def test_openings_and_marks_stay_where_they_are_on_a_reversed_line() -> None:
         assert reverse(back).openings == placed.openings
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(bent_lines(), st.data())
 def test_moving_a_point_moves_it_and_leaves_the_others(path: Line, data: st.DataObject) -> None:
     points = [path.start, *(leg.to for leg in path.legs)]

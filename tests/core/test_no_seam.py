@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
@@ -91,7 +92,7 @@ def same(first: Job, second: Job) -> None:
         assert row == pytest.approx(there, rel=1e-6, abs=2e-3)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.data())
 def test_pieces_are_the_same_wherever_a_closed_line_starts(data: st.DataObject) -> None:
     draw = data.draw
@@ -131,7 +132,7 @@ def test_joints_by_hand_are_all_the_joints_of_a_ring() -> None:
     assert sorted(run.cuts.line_lengths.tolist()) == pytest.approx(sorted([6000.0, run.course.length - 6000]))
 
 
-@settings(max_examples=12)
+@settings(max_examples=examples(12))
 @given(st.floats(0.1, 0.9), st.sampled_from(["arc", "curve"]))
 def test_a_curve_that_is_split_and_joined_again_is_one(share: float, kind: str) -> None:
     bent: Any = (
@@ -149,7 +150,7 @@ def test_a_curve_that_is_split_and_joined_again_is_one(share: float, kind: str) 
         same(job, whole)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(st.floats(50, 900), st.floats(300, 1500), st.sets(st.integers(0, 3)), st.booleans())
 def test_reversed_with_its_start_rounded_nothing_on_a_closed_line_moves(
     radius: float, centres: float, rounded: set[int], twice: bool

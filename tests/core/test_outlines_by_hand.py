@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -192,7 +193,7 @@ def test_what_contradicts_is_refused_by_name_and_leaves_the_outline() -> None:
         held_true(drawing_of(from_library("skirting-bullnosed")), Square(a=(0, 1), b=(0, 2)))
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(st.floats(20, 170))
 def test_an_angle_typed_is_that_angle_whichever_way_the_outline_goes(angle: float) -> None:
     for outline in (rectangle(40, 60), OutlinePen(0, 0).line(0, 60).line(40, 60).line(40, 0).close()):

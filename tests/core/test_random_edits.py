@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
@@ -222,7 +223,7 @@ def tell(refused: Refused) -> None:
     assert len(refused.what) > 20
 
 
-@settings(max_examples=35)
+@settings(max_examples=examples(35))
 @given(st.sampled_from(["empty", "demo"]), st.lists(edits, max_size=14))
 def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[dict[str, Any]]) -> None:
     job, solver, solved = Job(name="Any") if begin == "empty" else ferry_house(), Solver(), None
@@ -278,7 +279,7 @@ def mutated(data: Any, draw: Any) -> Any:
     return draw(st.sampled_from(strange))
 
 
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(st.data())
 def test_mutilated_job_files_are_opened_or_refused_at_a_place(data: Any) -> None:
     plain = mutated(DEMO, data.draw)

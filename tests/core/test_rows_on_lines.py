@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
+from examples import examples
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 from making import bent_line, line
@@ -150,7 +151,7 @@ def covered(posts: Row, out: SetOut, number: int) -> shapely.Polygon:
     return footprint(posts, out.positions[number], float(out.headings[number]))
 
 
-@settings(max_examples=120)
+@settings(max_examples=examples(120))
 @given(st.integers(0, 4), items, turns, seats, st.floats(-150, 150), st.floats(0.2, 0.7), st.floats(600, 1400))
 def test_no_item_stands_in_an_opening_and_the_nearest_just_clears_it(
     number: int, item: Any, turn: Any, seat: Any, off: float, share: float, width: float

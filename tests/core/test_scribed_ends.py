@@ -9,7 +9,8 @@ import manifold3d
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from examples import examples
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import line
 from pydantic import TypeAdapter
@@ -22,6 +23,7 @@ from slow_ribbon.core.job.neighbours import job_opened
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line, line_body
+from slow_ribbon.core.runs.ends import Scribed
 from slow_ribbon.core.runs.finishes import ScribedTo
 from slow_ribbon.core.runs.neighbours import Neighbours
 from slow_ribbon.core.runs.solids import piece_solid
@@ -82,7 +84,7 @@ def swept(run: SolvedRun, outline: shapely.Geometry, low: float, high: float) ->
     )
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(
     st.sampled_from(KEYS), st.sampled_from(KEYS), st.floats(-180, 180), st.floats(-75, 75), st.floats(-30, 60), st.floats(-15, 15),
     st.booleans(), st.floats(-3, 3),
@@ -119,6 +121,11 @@ def test_a_scribed_end_is_the_section_less_what_stands_before_it(
     side = np.array([-flat[1], flat[0]])
     heights = ring @ side
     low, high = heights.min(), heights.max()
+    # As wide as one another but for a hair, a splinter goes by, or does not.
+    surface = run.cuts.shaped[end]
+    assert isinstance(surface, Scribed)
+    own = run.cuts.placed.framed.flat(0.001).points @ surface.along
+    assume(min(abs(own.min() - surface.face.heights[0]), abs(own.max() - surface.face.heights[-1])) > 0.05)
     by = [[(at, h0), (FAR, h0), (FAR, h1), (at, h1)] for h0, h1 in ((-FAR, low), (high, FAR))]
     beyond = [shapely.Polygon([flat * a + side * h for a, h in corners]) for corners in by]
     assert normal @ outward == pytest.approx(size)
@@ -203,7 +210,7 @@ def test_what_stands_in_several_places_is_not_shaped_to_what_stands_in_one() -> 
     assert run_of(loose, rails[0].id).cuts.long_points == pytest.approx(run_of(loose).cuts.long_points)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.sampled_from(["sides", "front", "back", "both", "top", "bottom"]), st.floats(1, 10), st.booleans(), st.floats(-30, 30))
 def test_a_rounded_end_lacks_what_lies_outside_its_rounds(edges: str, radius: float, right: bool, past: float) -> None:
     end = {"kind": "rounded", "radius": radius, "edges": edges, "past": past}

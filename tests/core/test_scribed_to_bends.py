@@ -9,6 +9,7 @@ import manifold3d
 import numpy as np
 import pytest
 import shapely
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import line, mesh
@@ -85,7 +86,7 @@ def depth_in(outline: shapely.Polygon, points: Array) -> Array:
     return np.where(within, found, -found)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(
     st.sampled_from(KEYS), st.sampled_from(KEYS), st.sampled_from([250.0, 600.0, 2000.0]), st.floats(-180, 180), st.floats(-60, 60),
     st.floats(0, 360), st.tuples(st.floats(-30, 60), st.floats(-15, 15)), st.booleans(), st.booleans(),

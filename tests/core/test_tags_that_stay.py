@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
@@ -115,7 +116,7 @@ EDITS = st.lists(
 )
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(EDITS, st.booleans())
 def test_whatever_is_done_no_tag_is_of_two_pieces_and_what_stays_where_it_is_keeps_its_own(edits: Any, closed: bool) -> None:
     job = job_of(closed, joints={"bars": [4200]})

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
@@ -183,7 +184,7 @@ def test_edits_of_different_things_are_carried_on() -> None:
 PAIRS = [(first, second) for first, second in product(range(len(EDITS)), repeat=2) if first != second]
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(st.sampled_from(PAIRS))
 def test_two_edits_come_out_as_they_were_seen_or_one_is_refused(pair: tuple[int, int]) -> None:
     first, second = (EDITS[number] for number in pair)

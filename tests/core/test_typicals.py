@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines, placings, sections
@@ -85,7 +86,7 @@ motions = st.builds(
 )
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(bent_lines(), sections(), placings(), motions, st.floats(-180, 180))
 def test_a_place_is_the_line_that_it_becomes_when_cut_loose(
     path: Any, section: Any, placing: Placing, place: NewPlace, heading: float

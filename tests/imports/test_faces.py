@@ -8,6 +8,7 @@ import math
 import numpy as np
 import pytest
 import trimesh
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull, QhullError
@@ -34,7 +35,7 @@ def around(drawing: Drawing, loops: list[int]) -> float:
     return float(np.linalg.norm(drawing.ends[edges] - drawing.begins[edges], axis=1).sum())
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.lists(st.tuples(*[st.integers(-6, 6)] * 3), min_size=5, max_size=25, unique=True))
 def test_faces_of_a_solid_are_its_facets_and_every_edge_lies_between_two(points: list[tuple[int, int, int]]) -> None:
     try:

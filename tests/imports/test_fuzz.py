@@ -12,9 +12,10 @@ import sys
 from pathlib import Path
 
 import pytest
+from examples import examples
 from making_files import every_kind
 
-#: Mutations of each kind of file, in one run.
+#: Mutations of each kind of file.
 ROUNDS = {"dxf": 400, "svg": 1000, "geojson": 2000, "csv": 2000, "obj": 500, "ply": 500, "stl": 500, "glb": 500, "ifc": 300}
 
 WORKER = """
@@ -96,7 +97,7 @@ print(read, refused, added)
 def test_mutated_files_are_read_or_refused(ending: str, tmp_path: Path) -> None:
     source = tmp_path / f"whole.{ending}"
     source.write_bytes(every_kind(tmp_path)[ending])
-    command = [sys.executable, "-c", WORKER, ending, str(source), str(tmp_path), str(ROUNDS[ending])]
+    command = [sys.executable, "-c", WORKER, ending, str(source), str(tmp_path), str(examples(ROUNDS[ending]))]
     done = subprocess.run(command, capture_output=True, text=True, timeout=1400, env={**os.environ, "OMP_NUM_THREADS": "1"}, check=False)
     assert done.returncode == 0, done.stderr[-2000:]
     read, refused, added = map(int, done.stdout.split()[-3:])

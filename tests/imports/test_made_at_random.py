@@ -24,6 +24,7 @@ import pytest
 import shapely
 import svgpathtools
 import trimesh
+from examples import examples
 from ezdxf.disassemble import recursive_decompose
 from ezdxf.entities import Spline
 from hypothesis import HealthCheck, given, settings
@@ -36,7 +37,7 @@ from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.sandbox import in_memory
 
-MANY = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture])
+MANY = settings(max_examples=examples(60), deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture])
 #: What $INSUNITS means (DXF reference, HEADER), and its mm.
 INSUNITS = {0: 1.0, 1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0}
 NAMES = ["WALLS", "Mauer außen", "壁", "0", "a b"]
@@ -226,7 +227,7 @@ def test_edges_of_solids_are_those_of_their_hull(points: list[tuple[int, int, in
     assert drawing.faces.areas.sum() == pytest.approx(hull.area * factor**2, rel=1e-4)
 
 
-@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(15), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(
     st.lists(st.tuples(st.integers(0, 3), st.integers(20, 90)), min_size=1, max_size=4),
     st.sampled_from([("METERS", 1000.0), ("MILLIMETERS", 1.0)]),

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -48,7 +49,7 @@ def grouped(value: float, decimal: str, group: str) -> str:
     return f"{sign}{digits}{decimal}{part}"
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(st.data())
 def test_a_list_is_read_as_what_it_says_however_it_is_written(tmp_path_factory: pytest.TempPathFactory, data: st.DataObject) -> None:
     language = data.draw(st.sampled_from(sorted(HEADERS)))

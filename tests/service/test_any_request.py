@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 import schemathesis
+from examples import examples
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, seed, settings
 from schemathesis.generation import GenerationMode
@@ -32,7 +33,7 @@ def any_client(shared_database: str) -> Iterator[TestClient]:
 
 @schema.exclude(path_regex="events$").parametrize()
 @seed(20261125)
-@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
+@settings(max_examples=examples(8), deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
 def test_any_request_is_answered(case: Any, any_client: TestClient) -> None:
     # Half of them at a job that is there, at a revision that may be.
     if "id" in (case.path_parameters or {}) and len(json.dumps(case.body, default=str)) % 2:

@@ -9,6 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import httpx
+from examples import examples
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -26,7 +27,7 @@ def copy_of_demo(client: Any) -> str:
     return str(client.post("/api/jobs/file", content=job_to_text(ferry_house()), headers=JSON).json()["id"])
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(max_examples=examples(25), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(sequence=st.lists(st.one_of(edits, st.sampled_from(["undo", "redo", "preview"])), min_size=1, max_size=8))
 def test_what_a_window_is_told_adds_up_to_what_a_fresh_one_sees(client: TestClient, sequence: list[Any]) -> None:
     id = copy_of_demo(client)

@@ -6,6 +6,7 @@ import json
 from typing import Any
 
 import pytest
+from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy import text
@@ -21,7 +22,7 @@ from slow_ribbon.store.database import connect
 from slow_ribbon.store.jobs import Change, Changed, Jobs
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(sequence=st.lists(edits, min_size=1, max_size=8))
 def test_a_delta_makes_one_state_of_another_and_back(sequence: list[dict[str, Any]]) -> None:
     before = job = ferry_house()

@@ -9,6 +9,7 @@ from typing import Literal
 import pytest
 from alembic.config import Config
 from alembic.script import ScriptDirectory
+from examples import examples
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -90,7 +91,7 @@ def test_what_is_not_there_is_unknown(jobs: Jobs) -> None:
             act()
 
 
-@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(max_examples=examples(15), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(steps=st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=14))
 def test_undo_and_redo_are_a_list_with_a_finger_on_it(jobs: Jobs, steps: list[Literal["edit", "undo", "redo"]]) -> None:
     id = jobs.add(Job(name="0"), "started")

@@ -5,6 +5,7 @@ All names and figures are invented.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Final
 
 from slow_ribbon.core.job import Job, PictureBody
@@ -103,8 +104,9 @@ _JOINTS: Final[dict[str, dict[str, object]]] = {
 }
 
 
+@lru_cache(maxsize=1)
 def ferry_house() -> Job:
-    """Return the demo job."""
+    """Return the demo job, made once."""
     job = apply_all(Job(name="Kestrel Slip ferry house"), _edits()).job
     groups = [SetGroup(ids=tuple(line.id for line in job.lines if line.name in names), group=group) for group, names in _GROUPS.items()]
     # The skirting is coped inside, and mitred outside. All other corners are mitred.

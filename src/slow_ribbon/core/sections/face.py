@@ -24,6 +24,8 @@ from slow_ribbon.core.kernel.tolerances import ROUNDING
 _FINE: Final = 0.002
 #: Over so much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
 _LEDGE: Final = 0.01
+#: What goes by a face no further above its top or below its foot than this, mm, meets it.
+_GRAZES: Final = 0.01
 #: Heights and places that differ by less, mm, are one.
 _SAME: Final = 1e-4
 
@@ -116,8 +118,9 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float, b
     heights[0], places[0] = levels[kept], places[0][kept]
     order = np.argsort(np.concatenate(heights), kind="stable")
     all_heights, all_places = np.concatenate(heights)[order], np.concatenate(places)[order]
-    # A round top or foot is flattened a little low: what comes just there meets the face, and not the wall behind it.
-    for at, beside, by in ((-1, -2, 2 * _FINE), (0, 1, -2 * _FINE)):
+    # What comes just there meets the face, and not the wall behind it: a round top or foot is flattened a little low, and a section that
+    # is a hair wider than what it is shaped to would have a splinter there, as long as it goes on.
+    for at, beside, by in ((-1, -2, _GRAZES), (0, 1, -_GRAZES)):
         if all_places[beside] > all_places[at] + _SAME and abs(all_heights[beside] - all_heights[at]) <= _LEDGE + _SAME:
             face = all_heights[beside] + by, all_places[beside]
             all_heights[at] += by
