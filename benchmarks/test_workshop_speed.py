@@ -16,7 +16,7 @@ from slow_ribbon.core.sections import Section, SectionBody
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import solve
 from slow_ribbon.core.solve.solver import Solver
-from slow_ribbon.service.views.job import run_shown
+from slow_ribbon.service.views.runs import run_shown
 
 RUNS, CORNERS = 200, 30
 

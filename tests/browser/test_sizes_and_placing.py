@@ -192,7 +192,7 @@ def test_corners_are_coped_and_long_pieces_jointed(demo: Page) -> None:
     told = card(demo)
     choose(told, "Internal corners", "coped")
     saved(demo, 1)
-    expect(told).to_contain_text("No cope here, but a mitre: the face of the section undercuts")
+    expect(told).to_contain_text("No cope here, but a mitre: the face of the section is undercut")
     demo.get_by_role("button", name="Undo").click()
     expect(told).not_to_contain_text("No cope here")
     pick(demo, "Skirting, door to door")

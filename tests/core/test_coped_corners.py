@@ -138,7 +138,7 @@ def test_ends_that_cannot_be_coped_are_mitred_and_it_is_told_why() -> None:
     for path, right, section, why in (
         (corner(90, True), False, board, "external corner"),
         (corner(175, True), True, board, "no face"),
-        (corner(90, True), True, section_of("picture-rail"), "undercuts"),
+        (corner(90, True), True, section_of("picture-rail"), "is undercut"),
         (line([(0, 0, 0), (2000, 0, 0), (2000, -2000, 500)]), True, board, "pitches"),
     ):
         cuts = coped(path, section, "after", right)

@@ -25,7 +25,7 @@ from slow_ribbon.service.routes import events, health, imports, inspect, job_lis
 from slow_ribbon.service.routes.events import Hub
 from slow_ribbon.service.supplier import Supplier
 from slow_ribbon.service.tasks import Tasks
-from slow_ribbon.service.views.job import how_it_looks
+from slow_ribbon.service.views.sections import how_it_looks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.backup import Nightly
 from slow_ribbon.store.database import THREADS, connect

@@ -34,6 +34,7 @@ from slow_ribbon.core.job.edits import Edit
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.documents import Document, Documents, kept_text, whole
 from slow_ribbon.store.events import CHANNEL, tell
+from slow_ribbon.store.revisions import changes_between, made_by, parent_of, said_of, toward_tip
 from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow
 
 
@@ -232,7 +233,7 @@ class Jobs:
                 read = True
                 with Session(self._engine) as session:
                     row = _job_row(session, id)
-                    if request is not None and (made := _made_by(session, id, request)) is not None:
+                    if request is not None and (made := made_by(session, id, request)) is not None:
                         return self._opened(session, row, self._document(session, id, row.current).job, made)
                     current = row.current
                     document = self._document(session, id, current)
@@ -258,7 +259,7 @@ class Jobs:
                 if request is None:
                     raise
                 with Session(self._engine) as session:
-                    made = _made_by(session, id, request)
+                    made = made_by(session, id, request)
                     if made is None:
                         raise
                     row = _job_row(session, id)
@@ -268,7 +269,7 @@ class Jobs:
             document = None
         with Session(self._engine) as session:
             current = _job_row(session, id).current
-            raise Conflict(base, current, _changes(session, id, base, current))
+            raise Conflict(base, current, changes_between(session, id, base, current))
 
     def _wait_for_turn(self, id: str, gate: ExitStack, mine: bool) -> None:
         """Wait while a change of a job, that lost to others again and again, is made alone; or make this one that (``mine``)."""
@@ -319,8 +320,8 @@ class Jobs:
         with Session(self._engine) as session:
             row = _job_row(session, id)
             if row.current != base:
-                raise Conflict(base, row.current, _changes(session, id, base, row.current))
-            there = _parent(session, id, row.current) if way == "undo" else _toward_tip(session, row)
+                raise Conflict(base, row.current, changes_between(session, id, base, row.current))
+            there = parent_of(session, id, row.current) if way == "undo" else toward_tip(session, row)
             if there is None:
                 raise Refused(f"There is nothing to {way}.", "", f"nothing-to-{way}")
             job = self._document(session, id, there).job
@@ -331,7 +332,7 @@ class Jobs:
             if moved is None:
                 session.rollback()
                 current = _job_row(session, id).current
-                raise Conflict(base, current, _changes(session, id, base, current))
+                raise Conflict(base, current, changes_between(session, id, base, current))
             tell(session, id, there, by.window)
             session.commit()
             self.documents.stands(id, there)
@@ -340,7 +341,7 @@ class Jobs:
     def new_in(self, id: str, revision: int) -> list[str]:
         """Return the ids of what a revision made new. Raises ``Unknown``."""
         with Session(self._engine) as session:
-            parent = _parent(session, id, revision)
+            parent = parent_of(session, id, revision)
             before = self._document(session, id, parent).job if parent is not None else None
             return new_ids(before, self._document(session, id, revision).job)
 
@@ -408,9 +409,9 @@ class Jobs:
 
     @staticmethod
     def _opened(session: Session, row: JobRow, job: Job, made: int | None = None) -> Opened:
-        ahead = _toward_tip(session, row)
-        undo = _said(session, row.id, row.current) if _parent(session, row.id, row.current) is not None else None
-        redo = _said(session, row.id, ahead) if ahead is not None else None
+        ahead = toward_tip(session, row)
+        undo = said_of(session, row.id, row.current) if parent_of(session, row.id, row.current) is not None else None
+        redo = said_of(session, row.id, ahead) if ahead is not None else None
         return Opened(id=row.id, revision=row.current, job=job, undo=undo, redo=redo, made=made)
 
     def _document(self, session: Session, id: str, number: int) -> Document:
@@ -453,49 +454,8 @@ _SAVE: Final = text("""
 )
 
 
-def _made_by(session: Session, id: str, request: str) -> int | None:
-    return session.scalar(select(RevisionRow.number).where(RevisionRow.job_id == id, RevisionRow.request == request))
-
-
 def _job_row(session: Session, id: str) -> JobRow:
     row = session.get(JobRow, id)
     if row is None:
         raise Unknown(id)
     return row
-
-
-def _parent(session: Session, id: str, number: int) -> int | None:
-    return session.scalar(select(RevisionRow.parent).where(RevisionRow.job_id == id, RevisionRow.number == number))
-
-
-def _said(session: Session, id: str, number: int) -> str:
-    said = session.scalar(select(RevisionRow.said).where(RevisionRow.job_id == id, RevisionRow.number == number))
-    return ", ".join(said or [])
-
-
-def _ancestors(session: Session, id: str, number: int, until: int = 0) -> list[int]:
-    """Return a revision and its ancestors, newest first, down to the first one not above ``until``."""
-    first = select(RevisionRow.number, RevisionRow.parent).where(RevisionRow.job_id == id, RevisionRow.number == number).cte(recursive=True)
-    further = select(RevisionRow.number, RevisionRow.parent).where(
-        RevisionRow.job_id == id, RevisionRow.number == first.c.parent, first.c.number > until
-    )
-    way = first.union_all(further)
-    return sorted(session.scalars(select(way.c.number)), reverse=True)
-
-
-def _toward_tip(session: Session, row: JobRow) -> int | None:
-    """Return the revision that redo goes to: the child of the current one on the way to the tip."""
-    if row.current == row.tip:
-        return None
-    ahead = [number for number in _ancestors(session, row.id, row.tip, row.current) if number > row.current]
-    return min(ahead)
-
-
-def _changes(session: Session, id: str, base: int, current: int) -> list[str]:
-    """Return in words what happened between two revisions: steps undone, then steps made."""
-    back, forth = _ancestors(session, id, base), _ancestors(session, id, current)
-    undone = [number for number in back if number not in forth]
-    made = sorted(number for number in forth if number not in back)
-    told = [f"undone: {_said(session, id, number)}" for number in undone]
-    told += [_said(session, id, number) for number in made]
-    return told or ["another revision is current"]

@@ -74,8 +74,8 @@ export function TypicalCard({ typical, checks }: { typical: Typical; checks: Rea
       ))}
       <AngleField label="Drawn toward" degrees={typical.heading ?? 0} take={(heading) => change({ heading })} />
       <p className="text-pencil text-xs">
-        The direction on plan, from east: what mirrors exchanges the ends of what lies so, and along a line it turns
-        with it. The base point is {formatLength(base[2] ?? 0, units)} high.
+        A direction on plan, measured from east. Mirroring swaps the two ends of this direction; along a line the
+        typical turns with the line. The base point is {formatLength(base[2] ?? 0, units)} high.
       </p>
       <p className="mt-3 text-sm">
         <Words onClick={() => void edit([{ kind: "remove", ids: [typical.id] } as Edit])}>

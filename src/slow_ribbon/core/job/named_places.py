@@ -20,7 +20,8 @@ import numpy as np
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 
 #: Places nearer to one another than this, mm, are the same for whoever named one.

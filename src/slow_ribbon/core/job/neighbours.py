@@ -16,7 +16,8 @@ from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.finishes import ScribedTo, Square
@@ -116,7 +117,7 @@ class _Finding:
             return
         if id in self.way:
             names = " and ".join(dict.fromkeys(self.runs[one].name for one in self.way[self.way.index(id) :]))
-            what = f"The joints of {names} would keep off from one another in a circle: let one of them go first."
+            what = f"The joints of {names} would avoid one another in a circle: let those of one run be placed first."
             raise Refused(what, "joints.off_from", "joints-circle")
         self.way.append(id)
         if run.joints is not None and run.joints.off_from in self.runs:
@@ -174,7 +175,11 @@ class _Finding:
     @staticmethod
     def _check_known(id: str | None, things: Mapping[str, Any], where: str) -> None:
         if id is not None and id not in things:
-            raise Refused(f"There is no {id} in this job for joints to go by: it may have been removed.", where, "unknown-id")
+            raise Refused(
+                f"The joints refer to {id}, which is not in this job: it may have been removed. Choose another run or row.",
+                where,
+                "unknown-id",
+            )
 
     def _with_neighbours(self, run: Run) -> Run:
         line, course = self.lines[run.line], course_of(self.lines[run.line])
@@ -196,8 +201,8 @@ class _Finding:
                 if typical.places and (run.line in typical.lines) != (thing.line in typical.lines):
                     inside, outside = (run, thing) if run.line in typical.lines else (thing, run)
                     what = (
-                        f"{inside.name} stands in the places of {typical.name}, and {outside.name} does not: {run.name} cannot go by "
-                        f"{thing.name}, which stands otherwise to it in each of them."
+                        f"{inside.name} repeats in every place of {typical.name} but {outside.name} does not, so {run.name} cannot refer "
+                        f"to {thing.name}. Put both into the typical, or neither."
                     )
                     raise Refused(what, "to", "other-places")
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from slow_ribbon.core.kernel.check import Check, CheckKind
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 
 

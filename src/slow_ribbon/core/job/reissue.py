@@ -15,8 +15,9 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_PLACE
-from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import stands_on
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, with_id
 from slow_ribbon.core.lines.split_join import reverse, start_at
 

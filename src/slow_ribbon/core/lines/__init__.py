@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Offset, Walk
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
 from slow_ribbon.core.lines.legs import (
     AnyLeg,

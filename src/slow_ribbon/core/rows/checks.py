@@ -6,7 +6,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.metrics import SHORT
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import SetOut

@@ -25,7 +25,7 @@ from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.model import RowBody
 from slow_ribbon.core.rows.placement import footprint, stand
 

@@ -8,7 +8,7 @@ import shapely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.model import RowBody
 
 

@@ -12,7 +12,8 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.clearance import blocked as blocked_by
 from slow_ribbon.core.rows.metrics import METRICS, Metric

@@ -171,8 +171,8 @@ def _unfinished(run: Run, cuts: Cuts) -> list[Check]:
     told += [
         (
             place,
-            f"What this end is {finishing.ways[place].words} to has a hollow: {figure(hollow)} stay open behind it.",
-            "Fill it, or let it end another way (run card, ends).",
+            f"This end is {finishing.ways[place].words} to a face that is undercut: a gap of {figure(hollow)} is left behind it.",
+            "Fill the gap, or let it end another way (run card, ends).",
         )
         for place, hollow in finishing.hollows.items()
     ]

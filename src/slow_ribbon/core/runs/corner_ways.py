@@ -8,7 +8,7 @@ from scipy.spatial import cKDTree
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import Mitre, Treatment
 from slow_ribbon.core.runs.curving import Bent, Faceted

@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import FLAT, NEARLY_WHOLE, NO_LEAN
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.curving import Bent, Kerfed, Laminated, Sawn, fewest, marks_on
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.fibres import fibre_lengths

@@ -14,7 +14,8 @@ from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, ROUNDING, SAME_SHARE
-from slow_ribbon.core.lines.alignment import FOLD, Course
+from slow_ribbon.core.lines.alignment import FOLD
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.fibres import fibre_lengths, fibres_meet
 from slow_ribbon.core.runs.finishing import Finishing

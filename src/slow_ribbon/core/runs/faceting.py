@@ -28,7 +28,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN, NO_LENGTH, TINIEST
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import STRAIGHT, Course
+from slow_ribbon.core.lines.alignment import STRAIGHT
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.curving import Faceted, fewest, marks_on
 
 #: Places on a chord at which the curve's distance from it is looked at.

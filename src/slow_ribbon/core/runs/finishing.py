@@ -12,7 +12,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.ends import EndSurface
 from slow_ribbon.core.runs.finishes import Finish, FreeEnd, NoCut, Returned, Square
 from slow_ribbon.core.runs.model import Run

@@ -10,7 +10,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.cuts import Cuts
 from slow_ribbon.core.runs.fibres import fibre_lengths
 from slow_ribbon.core.runs.model import Placed

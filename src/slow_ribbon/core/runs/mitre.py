@@ -27,7 +27,8 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
-from slow_ribbon.core.lines.alignment import FOLD, Course
+from slow_ribbon.core.lines.alignment import FOLD
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.corners import Carry, Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.cuts import Cuts, section_on
 from slow_ribbon.core.runs.ends import EndSurface, slopes_of

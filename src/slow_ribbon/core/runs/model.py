@@ -36,7 +36,8 @@ from slow_ribbon.core.kernel.fields import Angle, Coordinate, GroupName, Id, Mod
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.lines.alignment import Course, course_of
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corners import CornersMade, Mitre
 from slow_ribbon.core.runs.curving import Bent, CurvesMade, Faceted, Sawn

@@ -10,7 +10,7 @@ from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import TooLong
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.corner_ways import run_cuts
 from slow_ribbon.core.runs.corners import Mitre

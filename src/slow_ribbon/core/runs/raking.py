@@ -26,7 +26,7 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import leaned
 from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_SHARE
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.corners import Gap, Mitre, Treatment
 
 #: A mitre that a piece meets at less than this, as a cosine, is none to draw a section through.

@@ -11,7 +11,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.setting_out import SetOut
 from slow_ribbon.core.runs.curve_sizes import Curvature
 from slow_ribbon.core.runs.cuts import Cuts

@@ -24,7 +24,8 @@ from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
 from slow_ribbon.service.views.change import FiguresPart, JobChange, JobOpened
-from slow_ribbon.service.views.job import CutRowFigures, row_numbers
+from slow_ribbon.service.views.cutting import CutRowFigures
+from slow_ribbon.service.views.rows import row_numbers
 
 router = APIRouter()
 

@@ -13,7 +13,7 @@ from slow_ribbon.core.sections import SectionBody, section_shape, sections_from_
 from slow_ribbon.exports.sections import section_dxf, section_svg
 from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, By, attached
-from slow_ribbon.service.views.job import svg_path
+from slow_ribbon.service.views.sections import svg_path
 from slow_ribbon.store.shop import ShopSection, ShopVersion
 
 router = APIRouter()

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from slow_ribbon.core.sections import section_shape
 from slow_ribbon.service.routes.request import AtBench
 from slow_ribbon.service.supplier import Goods
-from slow_ribbon.service.views.job import svg_path
+from slow_ribbon.service.views.sections import svg_path
 
 router = APIRouter()
 

@@ -5,8 +5,12 @@ from __future__ import annotations
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.job import Job, JobDelta
-from slow_ribbon.service.views.job import CheckFigures, RowFigures, RunFigures, SectionFigures, Totals
+from slow_ribbon.service.views.checks import CheckFigures
+from slow_ribbon.service.views.cutting import Totals
 from slow_ribbon.service.views.lines import LineFigures
+from slow_ribbon.service.views.rows import RowFigures
+from slow_ribbon.service.views.runs import RunFigures
+from slow_ribbon.service.views.sections import SectionFigures
 from slow_ribbon.service.views.sentences import Told
 from slow_ribbon.service.views.typicals import TypicalFigures
 

@@ -6,8 +6,9 @@ from typing_extensions import TypedDict
 
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.solve import SolvedTypical, Variant
-from slow_ribbon.service.views.job import RowFigures, RunFigures, row_shown, run_shown
 from slow_ribbon.service.views.lines import Place, line_shown, place
+from slow_ribbon.service.views.rows import RowFigures, row_shown
+from slow_ribbon.service.views.runs import RunFigures, run_shown
 
 
 class PlaceFigures(TypedDict):

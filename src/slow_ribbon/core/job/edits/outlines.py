@@ -83,7 +83,7 @@ class ShapeOutlineEdge(OutlineEdit):
     @model_validator(mode="after")
     def _as_many_as_it_takes(self) -> ShapeOutlineEdge:
         if len(self.by) != {"straight": 0, "arc": 1, "curve": 2}[self.shape]:
-            raise ValueError("a straight goes by no place, an arc by one and a curve by the ends of its two handles")
+            raise ValueError("a straight has no point between its ends, an arc has one, and a curve has the ends of its two handles")
         return self
 
     def redraw(self, now: Drawing) -> Drawing:

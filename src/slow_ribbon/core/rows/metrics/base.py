@@ -24,7 +24,7 @@ from scipy.optimize import brentq
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
-from slow_ribbon.core.lines.alignment import Course
+from slow_ribbon.core.lines.course import Course
 
 #: Lets 2400 / 600 be four bays although it is 4.0000000000000001 in floating point.
 NUDGE: Final = 1e-9

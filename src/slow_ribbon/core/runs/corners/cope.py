@@ -62,7 +62,7 @@ class Cope(Treatment):
             across, toward = np.array([float(right_b @ right_a), 0.0]), float(along_b @ right_a)
             face = shapes[first](k).face(toward * way > 0)
             if face.undercut:
-                why = "the face of the section undercuts, and what is shaped to it would leave a hollow."
+                why = "the face of the section is undercut, and a cope would leave a gap behind it."
                 refused[k] = f"No cope here, but a mitre: {why}"
                 continue
             surface = Scribed(face, across, _UP, toward, name="coped")
