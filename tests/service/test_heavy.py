@@ -143,8 +143,9 @@ def test_heavy_work_is_refused_within_limits_while_others_go_on(client: TestClie
 def test_few_wait_for_heavy_work_and_the_rest_are_asked_to_come_again(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     id, run = job_with(client, folding(10), 200)
     monkeypatch.setattr(heavy, "BOUNDS", dataclasses.replace(heavy.BOUNDS, seconds=3))
-    with ThreadPoolExecutor(7) as pool:
-        answers = [one.result() for one in [pool.submit(edit, client, id, 2, run) for _ in range(7)]]
+    # On a busy machine the first are done before the last have come: of twelve some always come in between.
+    with ThreadPoolExecutor(12) as pool:
+        answers = [one.result() for one in [pool.submit(edit, client, id, 2, run) for _ in range(12)]]
     assert sorted({answer.status_code for answer in answers}) == [422, 503]
     turned_away = [answer for answer in answers if answer.status_code == 503]
     assert len(turned_away) >= 3
