@@ -11,7 +11,7 @@ WHOLE: Final = 60
 
 
 def examples(count: int) -> int:
-    """Return how many examples to try in the profile that the tests run in, of so many in a ``whole`` one (``conftest.py``)."""
+    """Return the number of examples to try in the current profile, given the number in the ``whole`` one (``conftest.py``)."""
     profile = settings.default
     assert profile is not None  # there is one in a test run
     return max(2, count * profile.max_examples // WHOLE)

@@ -121,7 +121,7 @@ def test_a_scribed_end_is_the_section_less_what_stands_before_it(
     side = np.array([-flat[1], flat[0]])
     heights = ring @ side
     low, high = heights.min(), heights.max()
-    # As wide as one another but for a hair, a splinter goes by, or does not.
+    # Where both are of one width within a hair, rounding decides whether a splinter remains.
     surface = run.cuts.shaped[end]
     assert isinstance(surface, Scribed)
     own = run.cuts.placed.framed.flat(0.001).points @ surface.along

@@ -363,7 +363,7 @@ def test_rows_of_the_cutting_list_are_asked_for_by_their_keys(client: TestClient
     assert after["cuts"]["R12"] != shown["cuts"]["R12"]
     lengths = [row["long_point"] for row in cut_rows(client, demo, after["cuts"])["R12"]]
     assert lengths != [row["long_point"] for row in before["R12"]]
-    # Set otherwise at the saw all are others; what was is not told under what is.
+    # With another setting of the saw all keys change, and rows of the earlier setting are not given.
     sawn = change(2, {"kind": "set_saw", "changes": {"step": 1}})
     assert sawn["cuts"].keys() == shown["cuts"].keys()
     assert client.get(f"/api/jobs/{demo}/cutting", params={"keys": f"{after['cuts']['R12']},{'0' * 40}"}).json() == {}

@@ -128,11 +128,12 @@ class Bench:
 
     def cut_rows(self, id: str, keys: Sequence[str]) -> bytes:
         """Return the rows of the cutting list with these keys, by key, of the job as it stands or stood lately; others are left out."""
-        saw = self.jobs.open(id).job.saw
+        opened = self.jobs.open(id)
+        saw = opened.job.saw
         desk = self.desks.of(id)
         # The job is solved as it stands where this process has not met what is asked for.
         if any(desk.thing_with_key(key[:32]) is None for key in keys):
-            self.solved(self.jobs.open(id))
+            self.solved(opened)
         things = [thing for key in keys if (thing := desk.thing_with_key(key[:32])) is not None and cut_key(thing, saw) == key]
         return answers.cut_rows(things, saw)
 

@@ -47,6 +47,6 @@ def changes_between(session: Session, id: str, base: int, current: int) -> list[
     back, forth = ancestors(session, id, base), ancestors(session, id, current)
     undone = [number for number in back if number not in forth]
     made = sorted(number for number in forth if number not in back)
-    told = [f"undone: {said_of(session, id, number)}" for number in undone]
-    told += [said_of(session, id, number) for number in made]
-    return told or ["another revision is current"]
+    said = [f"undone: {said_of(session, id, number)}" for number in undone]
+    said += [said_of(session, id, number) for number in made]
+    return said or ["another revision is current"]

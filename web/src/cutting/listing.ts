@@ -6,7 +6,7 @@ import { type Listed, NONE, type Rows } from "./listed";
 
 /** As many as one request may ask for. */
 const AT_ONCE = 64;
-/** Rows of so many runs and typicals are kept. */
+/** The number of runs and typicals whose rows are kept. */
 const MOST_KEPT = 10_000;
 
 /** Rows by key. */
@@ -37,7 +37,7 @@ export function useListing(): Listing {
   const id = useContext(JobId);
   const shown = useShown();
   const [come, tell] = useReducer((count: number) => count + 1, 0);
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [failed, setFailed] = useState<{ asked: string; problem: Problem } | null>(null);
   const before = useRef<Record<string, Rows>>({});
   // Keys of another time, a look at an edit that was not made say, which the service does not know at this revision.
   const gone = useRef<{ revision: number; keys: Set<string> }>({ revision: 0, keys: new Set() });
@@ -58,6 +58,8 @@ export function useListing(): Listing {
     return { cutting, missing, wanted };
   }, [shown.cuts, shown.revision, come]);
   const asked = wanted.slice(0, AT_ONCE).join(",");
+  // What is asked for after a failure is other rows, and is fetched.
+  const problem = failed?.asked === asked ? failed.problem : null;
   useEffect(() => {
     if (!asked || problem) return;
     let over = false;
@@ -74,7 +76,7 @@ export function useListing(): Listing {
         if (!over) tell();
       },
       (error) => {
-        if (!over) setProblem(problemOf(error));
+        if (!over) setFailed({ asked, problem: problemOf(error) });
       },
     );
     return () => {
@@ -82,5 +84,5 @@ export function useListing(): Listing {
     };
   }, [asked, id, problem]);
   const listed = useMemo(() => ({ ...shown, cutting }), [shown, cutting]);
-  return { listed, missing, stale: wanted.length > missing, problem, again: () => setProblem(null) };
+  return { listed, missing, stale: wanted.length > missing, problem, again: () => setFailed(null) };
 }

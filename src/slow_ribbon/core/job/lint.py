@@ -57,11 +57,11 @@ def line_faults(line: Line) -> list[LineFault]:
 
 
 def _first(found: Iterator[Making]) -> list[LineFault]:
-    told = [make() for make in islice(found, TOLD)]
+    faults = [make() for make in islice(found, TOLD)]
     more = sum(1 for _ in found)
     if more:
-        told[-1] = replace(told[-1], what=f"{told[-1].what} There {'is 1 more' if more == 1 else f'are {more:,} more'} like it.")
-    return told
+        faults[-1] = replace(faults[-1], what=f"{faults[-1].what} There {'is 1 more' if more == 1 else f'are {more:,} more'} like it.")
+    return faults
 
 
 def _place(values: Array) -> tuple[float, float, float]:

@@ -70,8 +70,8 @@ def shape_of(line: LineBody) -> str:
         # As most are.
         return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
     begins = [line.start, *(leg.to for leg in line.legs[:-1])]
-    told = [_told_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
-    forth, back = [one for one, _ in told], [other for _, other in told][::-1]
+    both = [_told_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
+    forth, back = [one for one, _ in both], [other for _, other in both][::-1]
     # A radius belongs to the corner after its leg, whichever way that is gone.
     radii = [leg.round for leg in line.legs]
     turned = [radii[i - 1] for i in range(len(radii) - 1, -1, -1)] if line.closed else [*radii[-2::-1], None]
@@ -90,9 +90,8 @@ def _told_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
     if isinstance(leg, CurveLeg) and leg.plain:
         # As nearly all curves of drawings are, of which there may be thousands: the same words, put together at once.
         first, second, third, last = (str([round(value, 2) + 0.0 for value in point]) for point in (begin, *leg.controls, leg.to))
-        return tuple(  # type: ignore[return-value]  # of two
-            f'[{a}, {{"to": {d}, "controls": [{b}, {c}]}}]' for a, b, c, d in ((first, second, third, last), (last, third, second, first))
-        )
+        forth = f'[{first}, {{"to": {last}, "controls": [{second}, {third}]}}]'
+        return forth, f'[{last}, {{"to": {first}, "controls": [{third}, {second}]}}]'
     return _told(begin, leg), _told(leg.to, leg.reversed(begin))
 
 

@@ -30,7 +30,7 @@ _SHARE: Final = 5e-5
 _SIDES: Final = 16
 #: Into no more cells each way are they sorted.
 _MOST_CELLS: Final = 128
-#: About so many triangles begin in a cell: with fewer they take longer to sort than is saved where they are looked up.
+#: The mean number of triangles that begin in a cell: with fewer, sorting costs more than looking up saves.
 _IN_A_CELL: Final = 4
 #: Triangles smaller than this as they are seen, mm², are seen from the side.
 _FROM_THE_SIDE: Final = 1e-9

@@ -18,7 +18,7 @@ from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 #: Steps in which a fibre comes to a plane, at most.
 _STEPS: Final = 30
-#: A fibre that goes by less than this toward the plane, for each millimetre along the line, hardly comes nearer to it.
+#: The least approach of a fibre to the plane, mm for each mm along the line, at which a full step of the search is taken.
 _STEEP: Final = 0.05
 
 

@@ -24,7 +24,7 @@ from slow_ribbon.core.kernel.tolerances import ROUNDING
 _FINE: Final = 0.002
 #: Over so much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
 _LEDGE: Final = 0.01
-#: What goes by a face no further above its top or below its foot than this, mm, meets it.
+#: A fibre that passes above the top or below the foot of a face within this, mm, meets the face.
 _GRAZES: Final = 0.01
 #: Heights and places that differ by less, mm, are one.
 _SAME: Final = 1e-4
