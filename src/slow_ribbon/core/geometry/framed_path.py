@@ -108,9 +108,11 @@ class Path:
         """Return points, tangents and curvatures at distances on the whole path, running on beyond its ends."""
         screws = self._screws
         if screws is not None and self._runs_on_as_it_is(s):
-            which = np.searchsorted(self._begins[1:-1], s, side="right")
-            rows = screws[which]
-            s = (s - self._begins[which])[:, None]
+            if len(screws) == 1:
+                rows, s = screws, s[:, None]
+            else:
+                which = np.searchsorted(self._begins[1:-1], s, side="right")
+                rows, s = screws[which], (s - self._begins[which])[:, None]
             along, u, v, rate = rows[:, 3:6], rows[:, 6:9], rows[:, 9:12], rows[:, 12:]
             angle = rate * s
             cosine, sine = np.cos(angle), np.sin(angle)

@@ -64,51 +64,51 @@ class Seen:
     into: Flags
 
     def first(self, points: Array) -> Array:
-        """Return how far outward fibres at points (k, 2) come till they go into what is seen, (k,): infinite where they never do."""
-        return _least(len(points), *self._all(points, True, -_BESIDE))
+        """Return how far outward fibres at points (k, 2) go until they enter what is seen, (k,): infinite where they never do."""
+        return _least(len(points), *self._entered.met(points, -_BESIDE))
 
     def inside(self, points: Array) -> bool:
-        """Tell whether any of some fibres (k, 2) begins within what is seen: comes out of it before it goes in."""
-        out = _least(len(points), *self._all(points, False, _BESIDE))
-        return bool((out < self.first(points) - _SURELY).any())
+        """Tell whether any of some fibres (k, 2) begins within what is seen: leaves it before it enters."""
+        entered = self.first(points)
+        # Behind where all have entered no fibre leaves it first.
+        before = _least_of(self.depths) < entered.max(initial=-np.inf) - _SURELY
+        out = _least(len(points), *self._side(before & ~self.into).met(points, _BESIDE))
+        return bool((out < entered - _SURELY).any())
 
     def left_open(self, points: Array) -> float:
-        """Return how far it is, at most, from where fibres at points (k, 2) come out of what is seen to where they go in again, mm."""
-        # Not beside edges, where it is told by one triangle and by the next.
-        met = [self._all(points, into, _BESIDE) for into in (True, False)]
-        fibre = np.concatenate([fibre for fibre, _ in met])
-        deep = np.concatenate([deep for _, deep in met])
-        into = np.repeat([True, False], [len(one) for one, _ in met])
+        """Return how far it is, at most, from where fibres at points (k, 2) leave what is seen to where they enter again, mm."""
+        # Not beside edges, where one triangle reports the fibre and the next one does too.
+        fibre, deep = self._entered.met(points, _BESIDE)
+        twice = np.bincount(fibre, minlength=len(points)) > 1
+        if not twice.any():
+            return 0.0
+        out, out_deep = self._left.met(points[twice], _BESIDE)
+        again = twice[fibre]
+        into = np.repeat([True, False], [int(again.sum()), len(out)])
+        fibre = np.concatenate([fibre[again], np.flatnonzero(twice)[out]])
+        deep = np.concatenate([deep[again], out_deep])
         order = np.lexsort((deep, fibre))
         fibre, deep, into = fibre[order], deep[order], into[order]
         again = (fibre[1:] == fibre[:-1]) & ~into[:-1] & into[1:]
         return float(np.diff(deep)[again].max(initial=0.0))
 
-    def _all(self, points: Array, into: bool, beside: float) -> tuple[Indices, Array]:
-        """Return which of fibres at points (k, 2) go in or come out, and how far outward: at least so far from edges, mm."""
-        look_up(10 * len(points))
-        side = self._sides[into]
-        fibre, triangle = side.cells.over(points)
-        x, y = (one[fibre] for one in np.ascontiguousarray(points.T))
-        for a, b, c in side.bounds:
-            inside = np.flatnonzero(a[triangle] * x + b[triangle] * y + c[triangle] > beside)
-            fibre, triangle, x, y = fibre[inside], triangle[inside], x[inside], y[inside]
-        a, b, c = side.planes
-        # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
-        deep = np.maximum(a[triangle] * x + b[triangle] * y + c[triangle], side.least[triangle])
-        return fibre, np.minimum(deep, side.most[triangle])
+    @cached_property
+    def _entered(self) -> _Side:
+        """The triangles through which fibres enter."""
+        return self._side(self.into)
 
     @cached_property
-    def _sides(self) -> dict[bool, _Side]:
-        """The triangles where fibres go in, and those where they come out."""
-        found = {}
-        for into in (True, False):
-            some = np.flatnonzero(self.into == into)
-            found[into] = _Side.of(*(one.take(some, axis=1) for one in (self.x, self.y, self.depths)))
-        return found
+    def _left(self) -> _Side:
+        """The triangles through which fibres leave."""
+        return self._side(~self.into)
+
+    def _side(self, some: Flags) -> _Side:
+        """Return some of the triangles, (t,), ready to be looked up."""
+        which = np.flatnonzero(some)
+        return _Side.of(*(one.take(which, axis=1) for one in (self.x, self.y, self.depths)))
 
     def __getstate__(self) -> dict[str, Any]:
-        return {name: value for name, value in self.__dict__.items() if name != "_sides"}
+        return {name: value for name, value in self.__dict__.items() if not name.startswith("_")}
 
 
 @dataclass(frozen=True)
@@ -121,6 +121,19 @@ class _Side:
     least: Array
     most: Array
     cells: _Cells
+
+    def met(self, points: Array, beside: float) -> tuple[Indices, Array]:
+        """Return which of fibres at points (k, 2) meet these, and how far outward: at least so far from edges, mm."""
+        look_up(10 * len(points))
+        fibre, triangle = self.cells.over(points)
+        x, y = (one[fibre] for one in np.ascontiguousarray(points.T))
+        for a, b, c in self.bounds:
+            inside = np.flatnonzero(a[triangle] * x + b[triangle] * y + c[triangle] > beside)
+            fibre, triangle, x, y = fibre[inside], triangle[inside], x[inside], y[inside]
+        a, b, c = self.planes
+        # Over a triangle that is nearly seen from the side it comes no nearer or further than its corners are.
+        deep = np.maximum(a[triangle] * x + b[triangle] * y + c[triangle], self.least[triangle])
+        return fibre, np.minimum(deep, self.most[triangle])
 
     @staticmethod
     def of(x: Array, y: Array, depths: Array) -> _Side:

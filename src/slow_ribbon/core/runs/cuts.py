@@ -417,7 +417,8 @@ class Cuts:
         found = np.zeros(self.course.count, dtype=bool)
         for i in np.flatnonzero(~(self.square_begin | self.course.free)).tolist():
             for piece, end in ((i, False), ((i - 1) % self.course.count, True)):
-                found[i] |= not self.ends_straight(piece, end) and not self._reaches(piece, end)
+                if piece in self.course.paths:
+                    found[i] |= not self.ends_straight(piece, end) and not self._reaches(piece, end)
         return found
 
     def _reaches(self, index: int, end: bool) -> bool:
