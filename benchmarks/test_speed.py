@@ -31,9 +31,9 @@ from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.rows.model import Row, RowBody
 from slow_ribbon.core.rows.setting_out import set_row_out
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing, Run
-from slow_ribbon.core.runs.solids import run_solid
+from slow_ribbon.core.runs.pieces.solids import run_solid
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import OutlinePen

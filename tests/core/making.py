@@ -14,10 +14,10 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end
 from slow_ribbon.core.lines.model import Line, line_body, with_id
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing
-from slow_ribbon.core.runs.solids import Solid
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import Solid
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import Outline, OutlinePen
 

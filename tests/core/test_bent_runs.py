@@ -21,12 +21,12 @@ from slow_ribbon.core.lines.legs import ArcLeg, CurveLeg, HelixLeg, StraightLeg,
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.lines.split_join import reverse
 from slow_ribbon.core.lines.validate import check_line
-from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.joints import Joints
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Between, FacingPoint, Placed, Placing, Run, faces_right, run_course
-from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.making.checks import run_checks
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Between, FacingPoint, Placed, Placing, Run, faces_right, run_course
+from slow_ribbon.core.runs.treatments.joints import Joints
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section, section_shape
 from slow_ribbon.core.solve.solving import solve_run

@@ -18,13 +18,13 @@ from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.congruence import equal_pieces
-from slow_ribbon.core.runs.corners import Butt
-from slow_ribbon.core.runs.corners.butt import LEAST
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import FacingSide, Placed, Placing
-from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.congruence import equal_pieces
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import FacingSide, Placed, Placing
+from slow_ribbon.core.runs.treatments.corners import Butt
+from slow_ribbon.core.runs.treatments.corners.butt import LEAST
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section
 

@@ -18,11 +18,11 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import reverse
-from slow_ribbon.core.runs.corners import Cope
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Run, run_course
-from slow_ribbon.core.runs.solids import Solid, piece_solid, run_solid
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import Solid, piece_solid, run_solid
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Run, run_course
+from slow_ribbon.core.runs.treatments.corners import Cope
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody, section_shape
 from slow_ribbon.core.solve.solver import solve

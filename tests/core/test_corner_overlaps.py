@@ -14,7 +14,7 @@ from making import mesh
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.lines import line_body
-from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import SolvedRun, solve

@@ -23,8 +23,8 @@ from slow_ribbon.core.job.edits.split_join import ReverseLines
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import ArcLeg, CurveLeg, LineBody, StraightLeg, course_of
 from slow_ribbon.core.runs import Placing
-from slow_ribbon.core.runs.curving import Faceted, fewest
-from slow_ribbon.core.runs.faceting import deviation, faceted
+from slow_ribbon.core.runs.treatments.curves import Faceted, fewest
+from slow_ribbon.core.runs.treatments.faceting import deviation, faceted
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import library, rectangle
 from slow_ribbon.core.solve import SolvedRun, solve

@@ -25,8 +25,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
 from slow_ribbon.core.lines.legs.curve import smooth_cubics
 from slow_ribbon.core.lines.validate import check_line, surely_sound
-from slow_ribbon.core.runs.checks import run_checks
-from slow_ribbon.core.runs.model import FacingSide, Placing, Run
+from slow_ribbon.core.runs.making.checks import run_checks
+from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.solve.solving import solve_run
@@ -187,7 +187,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve.solving import solve_run
 

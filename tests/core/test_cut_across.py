@@ -24,8 +24,8 @@ from slow_ribbon.core.job.edits.lines import LineChanges, SetLine
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines import Line, Opening, line_body
-from slow_ribbon.core.runs.model import FacingSide, Placing
-from slow_ribbon.core.runs.solids import run_surface
+from slow_ribbon.core.runs.pieces.solids import run_surface
+from slow_ribbon.core.runs.placement.run import FacingSide, Placing
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.solve import cut_across, solve

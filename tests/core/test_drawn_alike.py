@@ -14,7 +14,7 @@ from slow_ribbon.core.job.dependencies import followed
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.transform import carried_over, turning
-from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve import drawn_as, solve

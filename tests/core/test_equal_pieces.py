@@ -18,9 +18,9 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening
-from slow_ribbon.core.runs.congruence import equal_pieces
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.model import FacingSide, Placing, Run
+from slow_ribbon.core.runs.pieces.congruence import equal_pieces
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.sections.outline import OutlinePen

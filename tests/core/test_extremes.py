@@ -17,9 +17,9 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.fibres import fibre_lengths
-from slow_ribbon.core.runs.model import FacingSide, Placing, Run
+from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.solve.solving import solve_run

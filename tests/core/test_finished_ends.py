@@ -18,7 +18,7 @@ from slow_ribbon.core.job.edits import AddLines, AddOpenings, AddRuns, AddSectio
 from slow_ribbon.core.job.edits.split_join import ReverseLines, SplitLine
 from slow_ribbon.core.lines import ArcLeg, LineBody, Opening, StraightLeg, line_body
 from slow_ribbon.core.runs import FacingSide, Placing
-from slow_ribbon.core.runs.finishes import Angled, Capped, Finish, Level, Plumb, Returned
+from slow_ribbon.core.runs.treatments.ends import Angled, Capped, Finish, Level, Plumb, Returned
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import SolvedRun, solve

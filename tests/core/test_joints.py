@@ -21,8 +21,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.legs import ArcLeg
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.joints import Joints, joints_along
-from slow_ribbon.core.runs.solids import piece_solid, run_solid
+from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid
+from slow_ribbon.core.runs.treatments.joints import Joints, joints_along
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody
 from slow_ribbon.core.solve.solved import SolvedRun

@@ -18,8 +18,8 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.runs.joints import Joints, joints_along
-from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.runs.pieces.solids import piece_solid
+from slow_ribbon.core.runs.treatments.joints import Joints, joints_along
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody
 from slow_ribbon.core.solve.solver import solve

@@ -17,7 +17,7 @@ from slow_ribbon.core.job.edits import AddLines, AddOpenings, AddRuns, AddSectio
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
 from slow_ribbon.core.lines import ArcLeg, CurveLeg, LineBody, Opening, StraightLeg, course_of
-from slow_ribbon.core.runs.curve_sizes import curvature_of
+from slow_ribbon.core.runs.pieces.curve_fabrication import curvature_of
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import solve

@@ -25,12 +25,12 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, line_body
-from slow_ribbon.core.runs.congruence import equal_pieces
-from slow_ribbon.core.runs.corners import Mitre, Transition
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing, Run
-from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.congruence import equal_pieces
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
+from slow_ribbon.core.runs.treatments.corners import Mitre, Transition
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody, section_shape
 from slow_ribbon.core.solve.solver import solve

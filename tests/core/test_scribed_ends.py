@@ -23,10 +23,10 @@ from slow_ribbon.core.job.neighbours import job_opened
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line, line_body
-from slow_ribbon.core.runs.ends import Scribed
-from slow_ribbon.core.runs.finishes import ScribedTo
-from slow_ribbon.core.runs.neighbours import Neighbours
-from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.runs.end_surfaces.planes import Scribed
+from slow_ribbon.core.runs.end_surfaces.scribe_model import Neighbours
+from slow_ribbon.core.runs.pieces.solids import piece_solid
+from slow_ribbon.core.runs.treatments.ends import ScribedTo
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody, section_shape
 from slow_ribbon.core.solve.solved import SolvedRun

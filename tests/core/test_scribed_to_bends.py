@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line, line_body, with_id
-from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section, SectionBody
 from slow_ribbon.core.sections.outline import OutlinePen

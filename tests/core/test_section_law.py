@@ -9,10 +9,10 @@ import pytest
 from making import line
 
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.runs.corners import Butt, Mitre, Treatment
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing
+from slow_ribbon.core.runs.treatments.corners import Butt, Mitre, Treatment
 from slow_ribbon.core.sections.law import Constant, SectionLaw
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.model import Section, section_shape

@@ -12,13 +12,13 @@ import trimesh
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line, line_body, with_id
-from slow_ribbon.core.runs.congruence import equal_pieces
-from slow_ribbon.core.runs.corners import Ends, Meetings, Treatment
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.ends import EndSurface, Planes
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing, Run, run_course
-from slow_ribbon.core.runs.solids import Solid, Surface, piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, Planes
+from slow_ribbon.core.runs.pieces.congruence import equal_pieces
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import Solid, Surface, piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing, Run, run_course
+from slow_ribbon.core.runs.treatments.corners import Ends, Meetings, Treatment
 from slow_ribbon.core.sections.edges import Edge
 from slow_ribbon.core.sections.flat import Flat
 from slow_ribbon.core.sections.library import rectangle

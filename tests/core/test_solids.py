@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from making import line, mesh, placings, polygons, run_cuts, sections
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.runs.congruence import forms
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.model import Placing
-from slow_ribbon.core.runs.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.congruence import forms
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
+from slow_ribbon.core.runs.placement.run import Placing
 from slow_ribbon.core.sections.library import Entry, library
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.sections.outline import OutlinePen

@@ -13,11 +13,11 @@ from making import line, mesh, sections
 
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Opening
-from slow_ribbon.core.runs.corners import Mitre, Squared, Treatment
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing, Run
-from slow_ribbon.core.runs.solids import piece_solid
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.solids import piece_solid
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
+from slow_ribbon.core.runs.treatments.corners import Mitre, Squared, Treatment
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve.solving import solve_run

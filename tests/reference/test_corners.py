@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from making import line, mesh, run_cuts
 
-from slow_ribbon.core.runs.model import Placing
-from slow_ribbon.core.runs.solids import run_solid
+from slow_ribbon.core.runs.pieces.solids import run_solid
+from slow_ribbon.core.runs.placement.run import Placing
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.model import EdgeBed, NamedDatum, Section
 from slow_ribbon.core.sections.outline import OutlinePen

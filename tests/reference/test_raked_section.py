@@ -17,10 +17,10 @@ from making import line
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.runs.corners import Mitre
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.mitre import cut
-from slow_ribbon.core.runs.model import Placed, Placing
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.trim_pieces import cut
+from slow_ribbon.core.runs.placement.run import Placed, Placing
+from slow_ribbon.core.runs.treatments.corners import Mitre
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.sections.model import Section, section_shape
 

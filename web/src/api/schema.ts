@@ -1582,7 +1582,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            first_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Last End
              * @default {
@@ -1590,7 +1590,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            last_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Opening Ends
              * @default {
@@ -1598,7 +1598,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            opening_ends: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
         };
         /**
          * AddSection
@@ -6438,7 +6438,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            first_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            first_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Last End
              * @default {
@@ -6446,7 +6446,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            last_end: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            last_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Opening Ends
              * @default {
@@ -6454,7 +6454,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            opening_ends: components["schemas"]["slow_ribbon__core__runs__finishes__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__finishes__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            opening_ends: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Curves
              * @default {
@@ -8771,7 +8771,7 @@ export interface components {
          * Level
          * @description Cut level, at the foot or the head of a slope.
          */
-        slow_ribbon__core__runs__finishes__Level: {
+        slow_ribbon__core__runs__treatments__ends__Level: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8787,7 +8787,7 @@ export interface components {
          * Square
          * @description Cut square.
          */
-        slow_ribbon__core__runs__finishes__Square: {
+        slow_ribbon__core__runs__treatments__ends__Square: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

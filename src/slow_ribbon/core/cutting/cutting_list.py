@@ -20,10 +20,10 @@ from slow_ribbon.core.cutting.lying import left_and_right, pictures_of, reaches,
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.bending import Bend, bends_of_path
-from slow_ribbon.core.runs.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
-from slow_ribbon.core.runs.curve_sizes import Curvature
-from slow_ribbon.core.runs.fibres import fibre_lengths
+from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
+from slow_ribbon.core.runs.pieces.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
+from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
+from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
 from slow_ribbon.core.sections.model import EdgeBed, Section
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of

@@ -13,7 +13,7 @@ from slow_ribbon.core.cutting.patterns import Pattern, seen_squarely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
-from slow_ribbon.core.runs.curve_sizes import bending_of
+from slow_ribbon.core.runs.pieces.curve_fabrication import bending_of
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import standing_runs
 

@@ -24,8 +24,8 @@ from slow_ribbon.core.lines.construction import Midway, Offset, SetOut, stands_o
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.finishes import Square
-from slow_ribbon.core.runs.model import Between, FacingPoint, FacingRoom, FacingSide, Run, extent, stretches_between
+from slow_ribbon.core.runs.placement.run import Between, FacingPoint, FacingRoom, FacingSide, Run, extent, stretches_between
+from slow_ribbon.core.runs.treatments.ends import Square
 
 
 def identified(job: Job, lines: Iterable[Line | LineBody], anew: bool = False) -> tuple[list[Any], int]:

@@ -14,8 +14,8 @@ from slow_ribbon.core.job.seconds import SECOND_FOLLOWS
 from slow_ribbon.core.kernel.expressions import Formula, key
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import Typical
-from slow_ribbon.core.runs.model import Run
-from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.placement.run_rule import RunRule
 from slow_ribbon.core.sections.model import Section
 
 

@@ -44,8 +44,8 @@ from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.model import Run
-from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.placement.run_rule import RunRule
 from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section
 

@@ -18,7 +18,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.moved_aside import moved_aside
 from slow_ribbon.core.lines.offset import midway, offset
 from slow_ribbon.core.lines.walk import walk
-from slow_ribbon.core.runs.model import Placed, placing_on
+from slow_ribbon.core.runs.placement.run import Placed, placing_on
 from slow_ribbon.core.sections.resizing import in_row
 
 

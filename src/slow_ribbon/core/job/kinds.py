@@ -25,8 +25,8 @@ from slow_ribbon.core.lines.places import MANY_PLACES, AlongLine, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
-from slow_ribbon.core.runs.model import Run, placing_on, run_course
-from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
+from slow_ribbon.core.runs.placement.run_rule import RunRule
 from slow_ribbon.core.sections.draft import Draft
 from slow_ribbon.core.sections.model import Section, bed_up, section_shape
 from slow_ribbon.core.sections.resizing import check_sizes, in_row

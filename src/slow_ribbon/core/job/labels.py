@@ -7,7 +7,7 @@ from itertools import product
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.placement.run import Run
 
 
 def tagged_things(job: Job) -> list[Run | Row]:

@@ -20,12 +20,12 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.setting_out import set_row_out
-from slow_ribbon.core.runs.finishes import ScribedTo, Square
-from slow_ribbon.core.runs.finishing import free_ends
-from slow_ribbon.core.runs.in_the_way import in_the_way, pieces_of
-from slow_ribbon.core.runs.model import Placed, Run, placing_on, run_course
-from slow_ribbon.core.runs.neighbours import Met, Neighbours
-from slow_ribbon.core.runs.piecing import pieced
+from slow_ribbon.core.runs.end_surfaces.scribe_model import Met, Neighbours
+from slow_ribbon.core.runs.making.scribe_target import in_the_way, pieces_of
+from slow_ribbon.core.runs.making.split_into_pieces import pieced
+from slow_ribbon.core.runs.pieces.apply_end_treatments import free_ends
+from slow_ribbon.core.runs.placement.run import Placed, Run, placing_on, run_course
+from slow_ribbon.core.runs.treatments.ends import ScribedTo, Square
 from slow_ribbon.core.sections.resizing import in_row
 
 #: How finely a line is flattened to find what comes nearest on it, mm.

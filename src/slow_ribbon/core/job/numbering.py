@@ -13,10 +13,10 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.curving import Sawn
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.model import Run
-from slow_ribbon.core.runs.piecing import pieced
+from slow_ribbon.core.runs.making.split_into_pieces import pieced
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.treatments.curves import Sawn
 from slow_ribbon.core.sections.model import Section
 
 

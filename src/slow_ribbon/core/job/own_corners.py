@@ -8,7 +8,7 @@ from scipy.spatial import cKDTree
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.placement.run import Run
 
 
 def corners_found(before: Job, after: Job, notices: list[str]) -> Job:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from slow_ribbon.core.job.delta import unlike_parts
 from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.runs.model import FacingRoom, FacingSide, Run
-from slow_ribbon.core.runs.rooms import room_is_right
+from slow_ribbon.core.runs.placement.interior_side import room_is_right
+from slow_ribbon.core.runs.placement.run import FacingRoom, FacingSide, Run
 
 
 def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:

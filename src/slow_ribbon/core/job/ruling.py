@@ -6,8 +6,8 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.model import Run
-from slow_ribbon.core.runs.rule import RunRule
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.placement.run_rule import RunRule
 
 
 def rules_followed(before: Job, after: Job, notices: list[str]) -> Job:

@@ -13,9 +13,9 @@ from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.corners import Mitre
-from slow_ribbon.core.runs.model import Run, Second
-from slow_ribbon.core.runs.piecing import pieced
+from slow_ribbon.core.runs.making.split_into_pieces import pieced
+from slow_ribbon.core.runs.placement.run import Run, Second
+from slow_ribbon.core.runs.treatments.corners import Mitre
 from slow_ribbon.core.sections.membering import member_fields, same_image
 from slow_ribbon.core.sections.model import Member, Section
 from slow_ribbon.core.sections.resizing import in_row

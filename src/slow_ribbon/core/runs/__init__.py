@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.runs.bending import Bend
-from slow_ribbon.core.runs.curve_sizes import Curvature
-from slow_ribbon.core.runs.finishes import Capped, Posted, Returned, ScribedTo
-from slow_ribbon.core.runs.mitre import Kind
-from slow_ribbon.core.runs.model import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
-from slow_ribbon.core.runs.rule import LinesBy, RunRule, RunRuleBody
-from slow_ribbon.core.runs.silhouettes import silhouettes
-from slow_ribbon.core.runs.solids import Surface, run_surface
+from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
+from slow_ribbon.core.runs.pieces.silhouettes import silhouettes
+from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
+from slow_ribbon.core.runs.pieces.trim_pieces import Kind
+from slow_ribbon.core.runs.placement.run import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
+from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRule, RunRuleBody
+from slow_ribbon.core.runs.treatments.bend_table import Bend
+from slow_ribbon.core.runs.treatments.ends import Capped, Posted, Returned, ScribedTo
 
 __all__ = [
     "Bend",

@@ -20,7 +20,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import HERE, Carriage
-from slow_ribbon.core.runs.solids import Surface, run_surface
+from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.solving import solve_wall
 from slow_ribbon.core.solve.standing import standing_runs

@@ -13,11 +13,11 @@ from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.setting_out import SetOut
-from slow_ribbon.core.runs.curve_sizes import Curvature
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.fittings import Upright, with_uprights
-from slow_ribbon.core.runs.mitre import Kind
-from slow_ribbon.core.runs.solids import Solid, Surface, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.fittings import Upright, with_uprights
+from slow_ribbon.core.runs.pieces.solids import Solid, Surface, run_solid, run_surface
+from slow_ribbon.core.runs.pieces.trim_pieces import Kind
 from slow_ribbon.core.sections.model import Section
 
 

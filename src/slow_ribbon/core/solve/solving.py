@@ -22,20 +22,20 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
-from slow_ribbon.core.runs.checks import run_checks, wide_openings
-from slow_ribbon.core.runs.corner_overlaps import overlap_checks
-from slow_ribbon.core.runs.corner_ways import facet_corners, own_ways, vertices_at
-from slow_ribbon.core.runs.corners import Mitre, Treatment
-from slow_ribbon.core.runs.curve_sizes import curvature_of, curve_checks
-from slow_ribbon.core.runs.curving import Bent, Faceted
-from slow_ribbon.core.runs.cuts import Cuts
-from slow_ribbon.core.runs.faceting import strays
-from slow_ribbon.core.runs.finishes import Finish, Returned
-from slow_ribbon.core.runs.fittings import Upright, at_end, fitting_at, in_corner
-from slow_ribbon.core.runs.footprints import footprints
-from slow_ribbon.core.runs.mitre import corner_kinds
-from slow_ribbon.core.runs.model import FacingSide, Placing, Run, run_course
-from slow_ribbon.core.runs.piecing import pieced, plainly, unsolved
+from slow_ribbon.core.runs.making.checks import run_checks, wide_openings
+from slow_ribbon.core.runs.making.corner_assignment import facet_corners, own_ways, vertices_at
+from slow_ribbon.core.runs.making.corner_overlaps import overlap_checks
+from slow_ribbon.core.runs.making.split_into_pieces import pieced, plainly, unsolved
+from slow_ribbon.core.runs.pieces.curve_fabrication import curvature_of, curve_checks
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.fittings import Upright, at_end, fitting_at, in_corner
+from slow_ribbon.core.runs.pieces.footprints import footprints
+from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
+from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run, run_course
+from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
+from slow_ribbon.core.runs.treatments.curves import Bent, Faceted
+from slow_ribbon.core.runs.treatments.ends import Finish, Returned
+from slow_ribbon.core.runs.treatments.faceting import strays
 from slow_ribbon.core.sections.membering import same_image
 from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.sections.outline import OutlinePen

@@ -14,7 +14,7 @@ from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
-from slow_ribbon.core.runs.model import OwnCorner
+from slow_ribbon.core.runs.placement.run import OwnCorner
 
 
 class OwnCornerChanges(Changes):

@@ -10,7 +10,7 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.kernel.fields import Id, Name
-from slow_ribbon.core.runs.model import Note, Run
+from slow_ribbon.core.runs.placement.run import Note, Run
 
 
 class SetNote(Edit):

@@ -14,7 +14,7 @@ from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.model import Run
+from slow_ribbon.core.runs.placement.run import Run
 
 
 class Remove(Edit):

@@ -11,10 +11,10 @@ from slow_ribbon.core.job.edits.runs import CornersChanges, PlacingChanges, plac
 from slow_ribbon.core.job.kinds import RULES, RUNS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
-from slow_ribbon.core.runs.rule import LinesBy, RunRuleBody
+from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRuleBody
 
 if TYPE_CHECKING:
-    from slow_ribbon.core.runs.rule import RunRule
+    from slow_ribbon.core.runs.placement.run_rule import RunRule
 
 _TOUCHES = frozenset({RULES.group, RUNS.group})
 

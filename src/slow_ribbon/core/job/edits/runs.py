@@ -17,11 +17,11 @@ from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.corners import TREATMENTS, CornersMade, Mitre
-from slow_ribbon.core.runs.curving import CURVES, Bent, CurvesMade
-from slow_ribbon.core.runs.finishes import FINISHES, Finished, Square
-from slow_ribbon.core.runs.joints import MOST, Bars, JointKind, Joints
-from slow_ribbon.core.runs.model import Hand, Placed, Placing, Run, Stretches, external_like, placing_on, run_course
+from slow_ribbon.core.runs.placement.run import Hand, Placed, Placing, Run, Stretches, external_like, placing_on, run_course
+from slow_ribbon.core.runs.treatments.corners import TREATMENTS, CornersMade, Mitre
+from slow_ribbon.core.runs.treatments.curves import CURVES, Bent, CurvesMade
+from slow_ribbon.core.runs.treatments.ends import FINISHES, Finished, Square
+from slow_ribbon.core.runs.treatments.joints import MOST, Bars, JointKind, Joints
 from slow_ribbon.core.sections.model import Across, Section, Up
 from slow_ribbon.core.sections.resizing import in_row
 

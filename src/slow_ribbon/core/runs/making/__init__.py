@@ -1,0 +1,1 @@
+"""From a run of a job to its pieces and checks."""

@@ -1,0 +1,1 @@
+"""The pieces of a run: cut, measured, filled, and compared."""

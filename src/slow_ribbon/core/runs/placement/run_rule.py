@@ -1,0 +1,78 @@
+"""Runs by rule: a section along every line of a layer, of a group, or of a name, now and when lines come later."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, StringConstraints, model_validator
+
+from slow_ribbon.core.kernel.fields import GroupName, Id, Model, Name
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.runs.placement.run import FacingRoom, Placing, Run, external_like
+from slow_ribbon.core.runs.treatments.corners import CornersMade, Mitre
+
+Words = Annotated[str, StringConstraints(min_length=1, max_length=255, strip_whitespace=True)]
+
+
+class LinesBy(Model):
+    """Which lines a rule is for: those of a layer, of a group, or whose name has some words in it, whatever their case."""
+
+    kind: Literal["layer", "group", "name"]
+    words: Words
+
+    def has(self, line: Line) -> bool:
+        """Tell whether a line is one of them."""
+        if self.kind == "name":
+            return self.words.casefold() in line.name.casefold()
+        if self.kind == "group":
+            return line.group == self.words
+        return line.source is not None and self.words in (line.source.layer, *line.source.also)
+
+    def told(self) -> str:
+        """Return which lines they are, in words."""
+        return f"every line {'named' if self.kind == 'name' else f'of {self.kind}'} {self.words}"
+
+
+class RunRuleBody(Model):
+    """A rule before it has an id: which lines, and what each run made by it is like. ``without`` are lines left out by hand."""
+
+    name: Name
+    lines: LinesBy
+    section: Id
+    size: Name | None = None
+    placing: Placing = Placing()
+    openings: Literal["break", "pass"] = "break"
+    corners: CornersMade = Mitre()
+    external: CornersMade = Mitre()
+    without: Annotated[tuple[Id, ...], Field(max_length=100_000, fail_fast=True)] = ()
+    group: GroupName = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _alike(cls, data: Any) -> Any:
+        return external_like(data)
+
+
+class RunRule(RunRuleBody):
+    """A rule of a job."""
+
+    id: Id
+
+    def settings(self, lines: Iterable[str]) -> dict[str, object]:
+        """Return what a run made by the rule is like; ``lines`` are all it is for, which bound a room together where it faces one."""
+        placing = self.placing
+        if isinstance(placing.facing, FacingRoom):
+            placing = placing.model_copy(update={"facing": FacingRoom(lines=tuple(lines), right=placing.facing.right)})
+        alike = {name: getattr(self, name) for name in ("section", "size", "openings", "corners", "external")}
+        return {**alike, "placing": placing}
+
+    def made(self, run: Run) -> bool:
+        """Tell whether a run is as the rule makes it; the side on which it found its room is its own."""
+        own = self.settings(())
+        theirs = {name: getattr(run, name) for name in own}
+        return {**own, "placing": _bare(self.placing)} == {**theirs, "placing": _bare(run.placing)}
+
+
+def _bare(placing: Placing) -> Placing:
+    return placing.model_copy(update={"facing": FacingRoom()}) if isinstance(placing.facing, FacingRoom) else placing
