@@ -16,8 +16,8 @@ from opening import GROUPS
 from slow_ribbon.core.job.document import Job, job_to_text
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section
 
 
 def tag(number: int) -> str:

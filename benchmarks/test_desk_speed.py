@@ -11,11 +11,11 @@ from fastapi import Request
 from reporting import told
 
 from slow_ribbon.core.sections import SectionBody, shape_of
-from slow_ribbon.core.sections.by_hand import point_moved
-from slow_ribbon.core.sections.drawing import Drawing, redrawn
-from slow_ribbon.core.sections.drawn import Drawn
-from slow_ribbon.core.sections.held import Apart, Equal, Level, Upright
-from slow_ribbon.core.sections.outline import Outline, OutlinePen
+from slow_ribbon.core.sections.document.constraints import Apart, Equal, Level, Upright
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen
+from slow_ribbon.core.sections.sketch.outline_edits import point_moved
+from slow_ribbon.core.sections.sketch.sketch import Drawing, redrawn
+from slow_ribbon.core.sections.sketch.sketch_variables import Drawn
 from slow_ribbon.service.routes.sections import look_at_sample
 
 

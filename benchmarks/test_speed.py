@@ -34,9 +34,9 @@ from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.pieces.solids import run_solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.core.solve.solving import solve_run
 from slow_ribbon.demo import ferry_house
 

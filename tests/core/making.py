@@ -18,8 +18,8 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import Solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.outline import Outline, OutlinePen
+from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen
 
 
 def line(points: object, closed: bool = False) -> Line:

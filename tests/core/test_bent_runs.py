@@ -27,8 +27,8 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surf
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Between, FacingPoint, Placed, Placing, Run, faces_right, run_course
 from slow_ribbon.core.runs.treatments.joints import Joints
+from slow_ribbon.core.sections.document.section import NamedDatum, Section, section_shape
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import NamedDatum, Section, section_shape
 from slow_ribbon.core.solve.solving import solve_run
 
 SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)

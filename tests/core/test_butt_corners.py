@@ -25,8 +25,8 @@ from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import FacingSide, Placed, Placing
 from slow_ribbon.core.runs.treatments.corners import Butt
 from slow_ribbon.core.runs.treatments.corners.butt import LEAST
+from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import NamedDatum, Section
 
 Through = Literal["before", "after"]
 ROOM = [(0, 0), (4000, 0), (4000, 3000), (0, 3000)]

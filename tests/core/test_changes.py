@@ -20,7 +20,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg
 from slow_ribbon.core.rows.items import RoundItem
 from slow_ribbon.core.rows.spacing import FixedCentres
-from slow_ribbon.core.sections.model import PointDatum
+from slow_ribbon.core.sections.document.section import PointDatum
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(AnyEdit).validate_python

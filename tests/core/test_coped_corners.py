@@ -23,8 +23,8 @@ from slow_ribbon.core.runs.pieces.solids import Solid, piece_solid, run_solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Cope
+from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import Section, SectionBody, section_shape
 from slow_ribbon.core.solve.solver import solve
 
 #: How finely solids are made here, mm.

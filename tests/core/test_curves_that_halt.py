@@ -27,8 +27,8 @@ from slow_ribbon.core.lines.legs.curve import smooth_cubics
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.runs.making.checks import run_checks
 from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
+from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.solve.solving import solve_run
 
 Point = tuple[float, float, float]
@@ -188,7 +188,7 @@ from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.solve.solving import solve_run
 
 section = Section(id="S1", name="s", outline=rectangle(40, 60), width=40, height=60)

@@ -26,8 +26,8 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines import Line, Opening, line_body
 from slow_ribbon.core.runs.pieces.solids import run_surface
 from slow_ribbon.core.runs.placement.run import FacingSide, Placing
+from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.sections.model import Section, section_shape
 from slow_ribbon.core.solve import cut_across, solve
 from slow_ribbon.core.solve.cross_section import Plane, surface_cut
 from slow_ribbon.demo.ferry_house import ferry_house

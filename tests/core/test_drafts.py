@@ -17,14 +17,14 @@ from slow_ribbon.core.job.edits import AddPicture, AddRuns, AddSection, Remove, 
 from slow_ribbon.core.job.edits.drafts import KeepDraft, SectionOfDraft, SetDraft
 from slow_ribbon.core.job.edits.underlays import ScalePicture
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.sections.draft import DraftBody
-from slow_ribbon.core.sections.faults import faults_of
+from slow_ribbon.core.sections.document.draft import DraftBody
+from slow_ribbon.core.sections.document.section import section_shape
 from slow_ribbon.core.sections.library import from_library, library
-from slow_ribbon.core.sections.model import section_shape
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, OutlinePen, StraightEdge
-from slow_ribbon.core.sections.profile import path_of, shape_of
-from slow_ribbon.core.sections.thickening import thickened
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.operations.offset_outline import thickened
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, OutlinePen, StraightEdge
+from slow_ribbon.core.sections.outline.outline_validation import faults_of
+from slow_ribbon.core.sections.outline.profile import path_of, shape_of
 
 
 def path(*points: tuple[float, float]) -> Outline:

@@ -15,8 +15,8 @@ from slow_ribbon.core.job.document import Job
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.transform import carried_over, turning
 from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve import drawn_as, solve
 from slow_ribbon.core.solve.solved import SolvedRun
 

@@ -16,7 +16,7 @@ from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.labels import free_tag, tagged_things
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.sections.model import SectionBody
+from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.solve import standing_runs
 from slow_ribbon.core.solve.solved import Difference
 from slow_ribbon.core.solve.solver import Solver, solve

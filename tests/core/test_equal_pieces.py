@@ -21,10 +21,10 @@ from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.runs.pieces.congruence import equal_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
+from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import NamedDatum, Section
-from slow_ribbon.core.sections.outline import OutlinePen
-from slow_ribbon.core.sections.symmetry import symmetry_of
+from slow_ribbon.core.sections.outline.outline import OutlinePen
+from slow_ribbon.core.sections.sketch.symmetry import symmetry_of
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.core.solve.solving import solve_run
 

@@ -20,8 +20,8 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
+from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.sections.model import NamedDatum, Section
 from slow_ribbon.core.solve.solving import solve_run
 
 

@@ -22,8 +22,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import run_course
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve.solver import solve
 
 read = TypeAdapter(AnyEdit).validate_python

@@ -20,8 +20,8 @@ from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.treatments.joints import Joints, joints_along
+from slow_ribbon.core.sections.document.section import Section, SectionBody
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import Section, SectionBody
 from slow_ribbon.core.solve.solver import solve
 
 read = TypeAdapter(AnyEdit).validate_python

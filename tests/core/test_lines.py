@@ -18,7 +18,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
 from slow_ribbon.core.runs.placement.run import FacingPoint, faces_right
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.section import Section
 
 
 @given(polygons(), st.lists(st.integers(5, 95).map(lambda part: part / 100), min_size=1, max_size=4), st.booleans())

@@ -13,8 +13,8 @@ from slow_ribbon.core.cutting import cutting_list
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.lines import line_body
-from slow_ribbon.core.runs.pieces import solids
 from slow_ribbon.core.runs.end_surfaces.planes import Nosed
+from slow_ribbon.core.runs.pieces import solids
 from slow_ribbon.core.runs.pieces.footprints import footprints as footprints_of
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle

@@ -23,15 +23,33 @@ from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, LetGo, MoveOut
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SetSection
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
-from slow_ribbon.core.sections.by_hand import corner_cut, edge_shaped, point_moved, point_pulled_out, point_put_in, point_taken_out
-from slow_ribbon.core.sections.drawing import Drawing, drawing_of, is_smooth, redrawn
-from slow_ribbon.core.sections.drawn import Drawn, EdgeKind
-from slow_ribbon.core.sections.held import Apart, Corner, Equal, Halfway, Level, Parallel, Radius, Square, Symmetric, Upright
-from slow_ribbon.core.sections.holding import figure_typed, held_true, mirror_found
+from slow_ribbon.core.sections.document.constraints import (
+    Apart,
+    Corner,
+    Equal,
+    Halfway,
+    Level,
+    Parallel,
+    Radius,
+    Square,
+    Symmetric,
+    Upright,
+)
+from slow_ribbon.core.sections.document.section import PointDatum, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, library, rectangle
-from slow_ribbon.core.sections.model import PointDatum, SectionBody, section_shape
-from slow_ribbon.core.sections.outline import ArcEdge, OutlinePen, circle_through
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.outline.outline import ArcEdge, OutlinePen, circle_through
+from slow_ribbon.core.sections.outline.profile import shape_of
+from slow_ribbon.core.sections.sketch.infer_constraints import figure_typed, held_true, mirror_found
+from slow_ribbon.core.sections.sketch.outline_edits import (
+    corner_cut,
+    edge_shaped,
+    point_moved,
+    point_pulled_out,
+    point_put_in,
+    point_taken_out,
+)
+from slow_ribbon.core.sections.sketch.sketch import Drawing, drawing_of, is_smooth, redrawn
+from slow_ribbon.core.sections.sketch.sketch_variables import Drawn, EdgeKind
 from slow_ribbon.service.views.desk import section_drawn
 
 keys = st.sampled_from([entry.key for entry in library()])

@@ -15,11 +15,11 @@ from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddSection, apply, apply_all
 from slow_ribbon.core.job.edits.combining import AddPolygon, CircleShape, CombineOutline, RectangleShape, SectionShape, TurnOutline
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.sections.combining import How, combined
-from slow_ribbon.core.sections.edges import Arc, Curve
+from slow_ribbon.core.sections.document.section import SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, library, rectangle
-from slow_ribbon.core.sections.model import SectionBody, section_shape
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.operations.boolean import How, combined
+from slow_ribbon.core.sections.outline.edges import Arc, Curve
+from slow_ribbon.core.sections.outline.profile import shape_of
 
 KEYS = [entry.key for entry in library()]
 hows: st.SearchStrategy[How] = st.sampled_from(["join", "cut", "common"])

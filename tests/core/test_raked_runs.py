@@ -31,8 +31,8 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surf
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
 from slow_ribbon.core.runs.treatments.corners import Mitre, Transition
+from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import Section, SectionBody, section_shape
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.core.solve.solving import solve_run
 

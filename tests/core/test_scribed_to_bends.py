@@ -22,9 +22,9 @@ from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.pieces.solids import piece_solid
+from slow_ribbon.core.sections.document.section import Section, SectionBody
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import Section, SectionBody
-from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.core.solve.solved import SolvedRun
 from slow_ribbon.core.solve.solver import solve
 

@@ -13,10 +13,10 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing
 from slow_ribbon.core.runs.treatments.corners import Butt, Mitre, Treatment
+from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.law import Constant, SectionLaw
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section, section_shape
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 
 
 def board(width: float, height: float) -> Section:

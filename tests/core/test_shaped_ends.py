@@ -19,11 +19,11 @@ from slow_ribbon.core.runs.pieces.solids import Solid, Surface, piece_solid, run
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing, Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Ends, Meetings, Treatment
-from slow_ribbon.core.sections.edges import Edge
-from slow_ribbon.core.sections.flat import Flat
+from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.sections.model import Section, section_shape
-from slow_ribbon.core.sections.together import flattened
+from slow_ribbon.core.sections.outline.edge_arrays import flattened
+from slow_ribbon.core.sections.outline.edges import Edge
+from slow_ribbon.core.sections.outline.triangulation import Flat
 from slow_ribbon.demo.ferry_house import ferry_house
 
 #: So deep is the dish, mm for each mm² from its middle.

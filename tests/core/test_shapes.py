@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from making import outlines
 
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.document.section import EdgeBed, Section, SectionBody, bed_up, section_shape
 from slow_ribbon.core.sections.library import Entry, from_library, library, rectangle
-from slow_ribbon.core.sections.model import EdgeBed, Section, SectionBody, bed_up, section_shape
-from slow_ribbon.core.sections.outline import ArcEdge, Outline, OutlinePen, StraightEdge, circle
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.outline.outline import ArcEdge, Outline, OutlinePen, StraightEdge, circle
+from slow_ribbon.core.sections.outline.profile import shape_of
 
 
 @given(outlines())

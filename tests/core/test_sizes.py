@@ -37,13 +37,13 @@ from slow_ribbon.core.job.edits.sizes import StretchEdge
 from slow_ribbon.core.kernel import MeasureChange, Refused
 from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.lines import line_body
-from slow_ribbon.core.sections.edges import Arc, Edge, Straight
-from slow_ribbon.core.sections.held import Apart, Level, Radius, Upright
+from slow_ribbon.core.sections.document.constraints import Apart, Level, Radius, Upright
+from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape, stretching_bands
 from slow_ribbon.core.sections.library import from_library, library, rectangle
-from slow_ribbon.core.sections.model import Section, SectionBody, section_shape, stretching_bands
-from slow_ribbon.core.sections.outline import OutlinePen, outline_by_points
-from slow_ribbon.core.sections.resizing import in_row, size_values
-from slow_ribbon.core.sections.together import flattened
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row, size_values
+from slow_ribbon.core.sections.outline.edge_arrays import flattened
+from slow_ribbon.core.sections.outline.edges import Arc, Edge, Straight
+from slow_ribbon.core.sections.outline.outline import OutlinePen, outline_by_points
 from slow_ribbon.core.solve import solve
 from slow_ribbon.demo.ferry_house import ferry_house
 

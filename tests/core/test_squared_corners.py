@@ -18,8 +18,8 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
 from slow_ribbon.core.runs.treatments.corners import Mitre, Squared, Treatment
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve.solving import solve_run
 
 BOARD = Section(id="S1", name="Board", outline=rectangle(20, 100), width=20, height=100)

@@ -14,7 +14,7 @@ from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, apply
 from slow_ribbon.core.job.edits.sections import SectionOfLines
 from slow_ribbon.core.sections import SectionBody, from_library, library, section_shape
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 from slow_ribbon.exports.sections import section_dxf, section_svg
 from slow_ribbon.imports.line_finding import find_lines, line_bodies
 from slow_ribbon.imports.options import Options

@@ -21,8 +21,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.sections.model import Section
 from slow_ribbon.core.solve.solving import solve_run
 
 TUBE = Section(id="S1", **dict(from_library("tube-round")))

@@ -10,9 +10,9 @@ from making import line, mesh, run_cuts
 
 from slow_ribbon.core.runs.pieces.solids import run_solid
 from slow_ribbon.core.runs.placement.run import Placing
+from slow_ribbon.core.sections.document.section import EdgeBed, NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.sections.model import EdgeBed, NamedDatum, Section
-from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.outline.outline import OutlinePen
 
 # Tables printed with compound-mitre saws for 90° (memory); the others follow from solid
 # geometry, tan μ = sin S / tan(C/2), sin β = cos S · cos(C/2).
@@ -84,7 +84,7 @@ def test_a_raked_rail_that_does_not_meet_a_level_one() -> None:
 
 def test_round_tube_weighs_what_the_tables_say() -> None:
     """48.3 × 3.2 in steel of 7850 kg/m³: 3.56 kg/m, EN 10219-2 tables (memory); 0.0246615·t·(D − t)."""
-    from slow_ribbon.core.sections.model import section_shape
+    from slow_ribbon.core.sections.document.section import section_shape
 
     kilograms = section_shape(from_library("tube-round")).area * 1e-6 * 7850
     assert kilograms == pytest.approx(3.56, abs=0.005)

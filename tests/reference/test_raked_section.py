@@ -21,8 +21,8 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.run import Placed, Placing
 from slow_ribbon.core.runs.treatments.corners import Mitre
+from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.sections.model import Section, section_shape
 
 KEYS = ["cornice-classical", "dado-rail", "picture-rail"]
 

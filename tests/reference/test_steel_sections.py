@@ -9,11 +9,11 @@ from typing import Any
 
 import pytest
 
-from slow_ribbon.core.sections.facts import facts_of
+from slow_ribbon.core.sections.document.section import bed_up, section_shape
 from slow_ribbon.core.sections.library import library
 from slow_ribbon.core.sections.library.steel import rows, steel
-from slow_ribbon.core.sections.model import bed_up, section_shape
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.outline.profile import shape_of
+from slow_ribbon.core.sections.section_properties import facts_of
 
 LISTED = [(entry, sizes) for entry, (_, sizes) in zip(steel(), rows(), strict=True)]
 

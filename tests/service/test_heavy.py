@@ -19,7 +19,7 @@ from served import served
 from slow_ribbon.core.job.document import Job, job_to_text
 from slow_ribbon.core.job.edits.runs import SetRun
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience
-from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.demo.ferry_house import ferry_house
 from slow_ribbon.sandbox import work_apart
 from slow_ribbon.service import heavy

@@ -25,8 +25,8 @@ from slow_ribbon.core.job.edits.sections import TakeVersion
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.sections import SectionBody, ShopLink, sections_from_text, sections_to_text
+from slow_ribbon.core.sections.document.section import section_shape
 from slow_ribbon.core.sections.library import from_library, library
-from slow_ribbon.core.sections.model import section_shape
 from slow_ribbon.demo.ferry_house import ferry_house
 from slow_ribbon.exports.sections import section_dxf, section_svg
 

@@ -3391,7 +3391,7 @@ export interface components {
          */
         HeldTold: {
             /** Held */
-            held: components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
             /** Words */
             words: (string | components["schemas"]["ToldLength"])[];
         };
@@ -3467,7 +3467,7 @@ export interface components {
             /** Section */
             section: string;
             /** Held */
-            held: components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
         };
         /**
          * HoldSymmetric
@@ -6917,7 +6917,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -6999,7 +6999,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["slow_ribbon__core__sections__held__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__held__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -8803,7 +8803,7 @@ export interface components {
          * Level
          * @description Two points as high as one another: an edge level where they are its ends.
          */
-        slow_ribbon__core__sections__held__Level: {
+        slow_ribbon__core__sections__document__constraints__Level: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8824,7 +8824,7 @@ export interface components {
          * Square
          * @description Two straight edges at a right angle.
          */
-        slow_ribbon__core__sections__held__Square: {
+        slow_ribbon__core__sections__document__constraints__Square: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -24,7 +24,7 @@ from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
-from slow_ribbon.core.sections.model import EdgeBed, Section
+from slow_ribbon.core.sections.document.section import EdgeBed, Section
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of
 
@@ -124,7 +124,7 @@ def cutting_list(solved: Solved) -> list[CutRow]:
     >>> from slow_ribbon.core.job.edits.sections import AddSection
     >>> from slow_ribbon.core.lines.model import line_body
     >>> from slow_ribbon.core.sections.library import rectangle
-    >>> from slow_ribbon.core.sections.model import SectionBody
+    >>> from slow_ribbon.core.sections.document.section import SectionBody
     >>> from slow_ribbon.core.solve.solver import solve
     >>> room = line_body([(0, 0, 0), (4000, 0, 0), (4000, 3000, 0), (0, 3000, 0)], True, "Room")
     >>> batten = SectionBody(name="Batten", outline=rectangle(20, 100), width=20, height=100)

@@ -17,8 +17,8 @@ import numpy as np
 from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_named
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.sections.profile import Shape
-from slow_ribbon.core.sections.symmetry import symmetry_of
+from slow_ribbon.core.sections.outline.profile import Shape
+from slow_ribbon.core.sections.sketch.symmetry import symmetry_of
 from slow_ribbon.core.solve.solved import Solved, SolvedRun
 from slow_ribbon.core.solve.standing import typicals_of
 

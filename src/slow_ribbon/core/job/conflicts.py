@@ -16,7 +16,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.section import Section
 
 
 def changed_fields(before: Job, after: Job) -> set[str]:

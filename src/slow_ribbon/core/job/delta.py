@@ -27,8 +27,8 @@ from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule
-from slow_ribbon.core.sections.draft import Draft
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.draft import Draft
+from slow_ribbon.core.sections.document.section import Section
 
 #: What else a job holds, besides its format and version.
 FIELDS: Final = ("name", "units", "saw", "origin", "notes", "measures", "formulas", "accepted", "last_number")

@@ -46,8 +46,8 @@ from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule
-from slow_ribbon.core.sections.draft import Draft
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.draft import Draft
+from slow_ribbon.core.sections.document.section import Section
 
 FORMAT: Final = "slow-ribbon-job"
 _SHA256: Final = re.compile("[0-9a-f]{64}")

@@ -19,7 +19,7 @@ from slow_ribbon.core.lines.moved_aside import moved_aside
 from slow_ribbon.core.lines.offset import midway, offset
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.run import Placed, placing_on
-from slow_ribbon.core.sections.resizing import in_row
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 
 def made_geometry(job: Job, made: AnyMade, newer: Mapping[str, Line] | None = None) -> tuple[Point3, tuple[AnyLeg, ...], bool]:

@@ -16,9 +16,9 @@ from slow_ribbon.core.kernel.fields import LENGTH, Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.transform import moved_point
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.resizing import resized
-from slow_ribbon.core.sections.sizes import OWN
+from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.document.sizes import OWN
+from slow_ribbon.core.sections.operations.parametric_sizes import resized
 
 #: A field that differs from what its formula gives by less, mm, still follows it.
 _SAME = 1e-7

@@ -27,9 +27,9 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
 from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.placement.run_rule import RunRule
-from slow_ribbon.core.sections.draft import Draft
-from slow_ribbon.core.sections.model import Section, bed_up, section_shape
-from slow_ribbon.core.sections.resizing import check_sizes, in_row
+from slow_ribbon.core.sections.document.draft import Draft
+from slow_ribbon.core.sections.document.section import Section, bed_up, section_shape
+from slow_ribbon.core.sections.operations.parametric_sizes import check_sizes, in_row
 
 Thing = Line | Section | Run | Row | Picture | RunRule | Draft | Typical
 AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule, Draft, Typical)

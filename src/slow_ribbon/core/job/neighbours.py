@@ -26,7 +26,7 @@ from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.apply_end_treatments import free_ends
 from slow_ribbon.core.runs.placement.run import Placed, Run, placing_on, run_course
 from slow_ribbon.core.runs.treatments.ends import ScribedTo, Square
-from slow_ribbon.core.sections.resizing import in_row
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 #: How finely a line is flattened to find what comes nearest on it, mm.
 _FINE: Final = 0.05

@@ -17,7 +17,7 @@ from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.curves import Sawn
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.section import Section
 
 
 def pieces_numbered(before: Job, after: Job) -> Job:

@@ -16,9 +16,9 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.placement.run import Run, Second
 from slow_ribbon.core.runs.treatments.corners import Mitre
-from slow_ribbon.core.sections.membering import member_fields, same_image
-from slow_ribbon.core.sections.model import Member, Section
-from slow_ribbon.core.sections.resizing import in_row
+from slow_ribbon.core.sections.document.section import Member, Section
+from slow_ribbon.core.sections.operations.affine_member import member_fields, same_image
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 #: What of a second section follows; its name, its material, its group and where it is kept are its own.
 SECOND_FOLLOWS: Final = ("outline", "holes", "width", "height", "wall", "grows", "stretching", "datum", "bed", "held", "sizes", "range")

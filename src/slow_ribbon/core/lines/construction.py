@@ -12,7 +12,7 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Point3
 from slow_ribbon.core.kernel.units import System
-from slow_ribbon.core.sections.model import Across, Up
+from slow_ribbon.core.sections.document.section import Across, Up
 
 
 class Walk(Model):

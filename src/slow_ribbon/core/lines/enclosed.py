@@ -23,9 +23,9 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.simplify import simplified
-from slow_ribbon.core.sections.model import SectionBody
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
-from slow_ribbon.core.sections.profile import outline_shape
+from slow_ribbon.core.sections.document.section import SectionBody
+from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.outline.profile import outline_shape
 
 #: How far a Bézier curve may stray from the curve that it stands for, mm: a tenth of what any saw or screen shows …
 DEVIATION: Final = 0.005

@@ -20,7 +20,7 @@ from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Nam
 from slow_ribbon.core.rows.items import Item
 from slow_ribbon.core.rows.spacing import Spacing
 from slow_ribbon.core.rows.turning import Turn, TurnWithLine
-from slow_ribbon.core.sections.materials import Material
+from slow_ribbon.core.sections.document.materials import Material
 
 
 class Seat(Model):

@@ -2,18 +2,11 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.sections.draft import DraftBody
-from slow_ribbon.core.sections.drawing import Drawing, drawing_box, drawing_of, point_figures
-from slow_ribbon.core.sections.drawn import EdgeKind
-from slow_ribbon.core.sections.edges import Arc, Curve
-from slow_ribbon.core.sections.facts import Facts, facts_of
-from slow_ribbon.core.sections.faults import FaultKind, faults_of
-from slow_ribbon.core.sections.file import SectionFile, sections_from_text, sections_to_text
-from slow_ribbon.core.sections.held import Apart, Held, Level, Upright
-from slow_ribbon.core.sections.held import words_of as held_words
-from slow_ribbon.core.sections.library import from_library, library, rectangle
-from slow_ribbon.core.sections.materials import TONES, Material
-from slow_ribbon.core.sections.model import (
+from slow_ribbon.core.sections.document.constraints import Apart, Held, Level, Upright
+from slow_ribbon.core.sections.document.constraints import words_of as held_words
+from slow_ribbon.core.sections.document.draft import DraftBody
+from slow_ribbon.core.sections.document.materials import TONES, Material
+from slow_ribbon.core.sections.document.section import (
     NamedDatum,
     PointDatum,
     Section,
@@ -26,12 +19,19 @@ from slow_ribbon.core.sections.model import (
     section_shape,
     stretching_bands,
 )
-from slow_ribbon.core.sections.outline import Outline, StraightEdge, circle, outline_by_points
-from slow_ribbon.core.sections.profile import Shape, shape_of
-from slow_ribbon.core.sections.resizing import in_row
-from slow_ribbon.core.sections.sizes import NamedSize, RangeRow
-from slow_ribbon.core.sections.thickening import Beside, Ended, Turned, thickened
-from slow_ribbon.core.sections.together import flattened
+from slow_ribbon.core.sections.document.sizes import NamedSize, RangeRow
+from slow_ribbon.core.sections.file import SectionFile, sections_from_text, sections_to_text
+from slow_ribbon.core.sections.library import from_library, library, rectangle
+from slow_ribbon.core.sections.operations.offset_outline import Beside, Ended, Turned, thickened
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row
+from slow_ribbon.core.sections.outline.edge_arrays import flattened
+from slow_ribbon.core.sections.outline.edges import Arc, Curve
+from slow_ribbon.core.sections.outline.outline import Outline, StraightEdge, circle, outline_by_points
+from slow_ribbon.core.sections.outline.outline_validation import FaultKind, faults_of
+from slow_ribbon.core.sections.outline.profile import Shape, shape_of
+from slow_ribbon.core.sections.section_properties import Facts, facts_of
+from slow_ribbon.core.sections.sketch.sketch import Drawing, drawing_box, drawing_of, point_figures
+from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind
 
 __all__ = [
     "TONES",

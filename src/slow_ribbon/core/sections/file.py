@@ -9,8 +9,8 @@ from pydantic import Field, ValidationError
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Model
-from slow_ribbon.core.sections.model import Section, SectionBody, bed_up, section_shape
-from slow_ribbon.core.sections.resizing import check_sizes
+from slow_ribbon.core.sections.document.section import Section, SectionBody, bed_up, section_shape
+from slow_ribbon.core.sections.operations.parametric_sizes import check_sizes
 
 FORMAT: Final = "slow-ribbon-section"
 VERSION: Final = 1

@@ -18,7 +18,7 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.fittings import Upright, with_uprights
 from slow_ribbon.core.runs.pieces.solids import Solid, Surface, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import Kind
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.section import Section
 
 
 @dataclass(frozen=True)

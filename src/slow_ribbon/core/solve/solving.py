@@ -36,9 +36,9 @@ from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
 from slow_ribbon.core.runs.treatments.curves import Bent, Faceted
 from slow_ribbon.core.runs.treatments.ends import Finish, Returned
 from slow_ribbon.core.runs.treatments.faceting import strays
-from slow_ribbon.core.sections.membering import same_image
-from slow_ribbon.core.sections.model import Section, section_shape
-from slow_ribbon.core.sections.outline import OutlinePen
+from slow_ribbon.core.sections.document.section import Section, section_shape
+from slow_ribbon.core.sections.operations.affine_member import same_image
+from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
 
 _log: Final = logging.getLogger(__name__)

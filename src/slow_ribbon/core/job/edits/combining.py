@@ -14,12 +14,12 @@ from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point2, Size
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.sections.combining import How, basic_circle, basic_rectangle, combined, regular_polygon
-from slow_ribbon.core.sections.drawing import outline_of_loop
-from slow_ribbon.core.sections.materials import Material
-from slow_ribbon.core.sections.model import EdgeBed, Section, SideBed, section_shape
-from slow_ribbon.core.sections.outline import Outline
-from slow_ribbon.core.sections.profile import Shape, shape_of
+from slow_ribbon.core.sections.document.materials import Material
+from slow_ribbon.core.sections.document.section import EdgeBed, Section, SideBed, section_shape
+from slow_ribbon.core.sections.operations.boolean import How, basic_circle, basic_rectangle, combined, regular_polygon
+from slow_ribbon.core.sections.outline.outline import Outline
+from slow_ribbon.core.sections.outline.profile import Shape, shape_of
+from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
 _TOUCHES = frozenset({SECTIONS.group})
 

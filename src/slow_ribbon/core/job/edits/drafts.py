@@ -12,12 +12,12 @@ from slow_ribbon.core.job.edits.combining import with_outline
 from slow_ribbon.core.job.kinds import DRAFTS, PICTURES, SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
-from slow_ribbon.core.sections.draft import DraftBody
-from slow_ribbon.core.sections.outline import Outline
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.document.draft import DraftBody
+from slow_ribbon.core.sections.outline.outline import Outline
+from slow_ribbon.core.sections.outline.profile import shape_of
 
 if TYPE_CHECKING:
-    from slow_ribbon.core.sections.draft import Draft
+    from slow_ribbon.core.sections.document.draft import Draft
 
 
 class KeepDraft(Edit):

@@ -19,12 +19,12 @@ from slow_ribbon.core.kernel.expressions import Lengths, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Point2, Size
 from slow_ribbon.core.kernel.figures import figure as figure_words
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.sections import by_hand, holding
-from slow_ribbon.core.sections.drawing import Drawing, drawing_of, redrawn
-from slow_ribbon.core.sections.held import Apart, Figured, Held, Radius, words_of
-from slow_ribbon.core.sections.holding import same_figure
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.resizing import resized, size_values
+from slow_ribbon.core.sections.document.constraints import Apart, Figured, Held, Radius, words_of
+from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
+from slow_ribbon.core.sections.sketch import infer_constraints, outline_edits
+from slow_ribbon.core.sections.sketch.infer_constraints import same_figure
+from slow_ribbon.core.sections.sketch.sketch import Drawing, drawing_of, redrawn
 
 
 class OutlineEdit(Edit):
@@ -61,7 +61,7 @@ class MoveOutlinePoint(OutlineEdit):
     to: Point2
 
     def redraw(self, now: Drawing) -> Drawing:
-        return by_hand.point_moved(now, self.loop, self.point, self.to)
+        return outline_edits.point_moved(now, self.loop, self.point, self.to)
 
     def describe(self, job: Job) -> str:
         return f"moved point {self.point + 1} of {self.name(job)}"
@@ -87,7 +87,7 @@ class ShapeOutlineEdge(OutlineEdit):
         return self
 
     def redraw(self, now: Drawing) -> Drawing:
-        return by_hand.edge_shaped(now, self.loop, self.edge, self.shape, self.by, self.parted)
+        return outline_edits.edge_shaped(now, self.loop, self.edge, self.shape, self.by, self.parted)
 
     def describe(self, job: Job) -> str:
         return f"shaped edge {self.edge + 1} of {self.name(job)}"
@@ -105,8 +105,8 @@ class PutOutlinePoint(OutlineEdit):
 
     def redraw(self, now: Drawing) -> Drawing:
         if self.to is None:
-            return by_hand.point_put_in(now, self.loop, self.edge, self.at)
-        return by_hand.point_pulled_out(now, self.loop, self.edge, self.at, self.to)
+            return outline_edits.point_put_in(now, self.loop, self.edge, self.at)
+        return outline_edits.point_pulled_out(now, self.loop, self.edge, self.at, self.to)
 
     def describe(self, job: Job) -> str:
         return f"put a point into edge {self.edge + 1} of {self.name(job)}"
@@ -120,7 +120,7 @@ class TakeOutlinePoint(OutlineEdit):
     point: Index
 
     def redraw(self, now: Drawing) -> Drawing:
-        return by_hand.point_taken_out(now, self.loop, self.point)
+        return outline_edits.point_taken_out(now, self.loop, self.point)
 
     def describe(self, job: Job) -> str:
         return f"took point {self.point + 1} out of {self.name(job)}"
@@ -136,7 +136,7 @@ class CutOutlineCorner(OutlineEdit):
     size: Size
 
     def redraw(self, now: Drawing) -> Drawing:
-        return by_hand.corner_cut(now, self.loop, self.point, self.how, self.size)
+        return outline_edits.corner_cut(now, self.loop, self.point, self.how, self.size)
 
     def describe(self, job: Job) -> str:
         done = "rounded" if self.how == "round" else "chamfered"
@@ -173,7 +173,7 @@ class SetOutlineFigure(OutlineEdit):
         return super().drawn_on(section, measures)
 
     def redraw(self, now: Drawing) -> Drawing:
-        return holding.figure_typed(now, self.figure, self.hold)
+        return infer_constraints.figure_typed(now, self.figure, self.hold)
 
     def describe(self, job: Job) -> str:
         what = {"length": "a length", "radius": "a radius", "angle": "an angle"}[self.figure.kind]
@@ -187,7 +187,7 @@ class HoldOutline(OutlineEdit):
     held: Held
 
     def redraw(self, now: Drawing) -> Drawing:
-        return holding.held_true(now, self.held)
+        return infer_constraints.held_true(now, self.held)
 
     def describe(self, job: Job) -> str:
         return f"held {words_of(self.held)} in {self.name(job)}"
@@ -200,7 +200,7 @@ class HoldSymmetric(OutlineEdit):
     axis: Literal["upright", "level"]
 
     def redraw(self, now: Drawing) -> Drawing:
-        return holding.held_true(now, holding.mirror_found(now, self.axis))
+        return infer_constraints.held_true(now, infer_constraints.mirror_found(now, self.axis))
 
     def describe(self, job: Job) -> str:
         return f"held {self.name(job)} symmetric about {'an upright' if self.axis == 'upright' else 'a level'} axis"

@@ -15,7 +15,7 @@ from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import RowBody
 from slow_ribbon.core.rows.spacing import RULES, Measured
 from slow_ribbon.core.rows.turning import TURNS
-from slow_ribbon.core.sections.materials import Material
+from slow_ribbon.core.sections.document.materials import Material
 
 _TOUCHES = frozenset({ROWS.group})
 

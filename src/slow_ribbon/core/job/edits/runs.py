@@ -22,8 +22,8 @@ from slow_ribbon.core.runs.treatments.corners import TREATMENTS, CornersMade, Mi
 from slow_ribbon.core.runs.treatments.curves import CURVES, Bent, CurvesMade
 from slow_ribbon.core.runs.treatments.ends import FINISHES, Finished, Square
 from slow_ribbon.core.runs.treatments.joints import MOST, Bars, JointKind, Joints
-from slow_ribbon.core.sections.model import Across, Section, Up
-from slow_ribbon.core.sections.resizing import in_row
+from slow_ribbon.core.sections.document.section import Across, Section, Up
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 _TOUCHES = frozenset({RUNS.group})
 #: What may be given from one run to others.

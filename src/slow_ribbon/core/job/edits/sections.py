@@ -17,8 +17,8 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.enclosed import fewer, section_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.offset import region
-from slow_ribbon.core.sections.materials import Material
-from slow_ribbon.core.sections.model import (
+from slow_ribbon.core.sections.document.materials import Material
+from slow_ribbon.core.sections.document.section import (
     Bed,
     NamedDatum,
     NamedPoint,
@@ -29,9 +29,9 @@ from slow_ribbon.core.sections.model import (
     datum_point,
     section_shape,
 )
-from slow_ribbon.core.sections.resizing import resized
-from slow_ribbon.core.sections.scaling import Grows
-from slow_ribbon.core.sections.sizes import OWN
+from slow_ribbon.core.sections.document.sizes import OWN
+from slow_ribbon.core.sections.operations.parametric_sizes import resized
+from slow_ribbon.core.sections.outline.stretch import Grows
 
 _TOUCHES = frozenset({SECTIONS.group})
 

@@ -16,14 +16,14 @@ from slow_ribbon.core.kernel.fields import Id, Index, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import System
-from slow_ribbon.core.sections.drawing import drawing_of
-from slow_ribbon.core.sections.edges import Straight
-from slow_ribbon.core.sections.held import Apart, Radius
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.profile import loop_of, outline_shape
-from slow_ribbon.core.sections.resizing import resized, size_values
-from slow_ribbon.core.sections.scaling import free_bands
-from slow_ribbon.core.sections.sizes import OWN, NamedSize, RangeRow
+from slow_ribbon.core.sections.document.constraints import Apart, Radius
+from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.document.sizes import OWN, NamedSize, RangeRow
+from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
+from slow_ribbon.core.sections.outline.edges import Straight
+from slow_ribbon.core.sections.outline.profile import loop_of, outline_shape
+from slow_ribbon.core.sections.outline.stretch import free_bands
+from slow_ribbon.core.sections.sketch.sketch import drawing_of
 
 
 class SizeChange(Model):

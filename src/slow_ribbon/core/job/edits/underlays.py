@@ -13,8 +13,8 @@ from slow_ribbon.core.job.kinds import PICTURES
 from slow_ribbon.core.job.underlay import PictureBody, scaled
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Point2, Size
-from slow_ribbon.core.sections.draft import Draft
-from slow_ribbon.core.sections.model import Section
+from slow_ribbon.core.sections.document.draft import Draft
+from slow_ribbon.core.sections.document.section import Section
 
 _TOUCHES = frozenset({PICTURES.group})
 

@@ -27,7 +27,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.sections.face import Face
+from slow_ribbon.core.sections.outline.height_profile import Face
 
 #: What comes beside a hollow by no more than this, mm, leaves none open.
 _HARDLY: Final = 0.01

@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.sections.flat import one_of_each
+from slow_ribbon.core.sections.outline.triangulation import one_of_each
 
 #: It is told at so many places at most.
 MOST_PLACES: Final = 40_000

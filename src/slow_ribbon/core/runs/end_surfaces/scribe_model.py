@@ -24,7 +24,7 @@ from scipy.interpolate import BarycentricInterpolator
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Point3
-from slow_ribbon.core.sections.outline import Outline
+from slow_ribbon.core.sections.outline.outline import Outline
 
 _Some = Field(max_length=100_000, fail_fast=True)
 

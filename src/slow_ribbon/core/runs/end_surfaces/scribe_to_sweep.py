@@ -20,7 +20,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, undercut_words
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Stretch
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 
 #: How finely what an end is shaped to is told, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
 _FINE: Final = 0.005

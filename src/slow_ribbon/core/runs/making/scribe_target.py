@@ -29,9 +29,9 @@ from slow_ribbon.core.runs.end_surfaces.scribe_model import Met, Stretch
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.placement.run import Placed, Run
 from slow_ribbon.core.runs.treatments.ends import LEAST_MEETING
-from slow_ribbon.core.sections.drawing import outline_of_loop
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.outline.profile import Shape
+from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
 #: How finely an outline is flattened to find what comes nearest, mm, and in chords of what height a piece that bends is looked at.
 _FINE: Final = 0.05

@@ -20,8 +20,8 @@ from slow_ribbon.core.runs.placement.run import Placed, Run, placing_on, run_cou
 from slow_ribbon.core.runs.treatments.corners import Mitre
 from slow_ribbon.core.runs.treatments.curves import Bent, Sawn
 from slow_ribbon.core.runs.treatments.ends import Square
-from slow_ribbon.core.sections.model import Section
-from slow_ribbon.core.sections.resizing import in_row
+from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 _log: Final = logging.getLogger(__name__)
 

@@ -17,7 +17,7 @@ from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Met
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, Returned, Square
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 
 PLAIN: Final = Square()
 #: A hollow behind an end that is no deeper, mm, is none: what may stand off between two that are shaped to each other.

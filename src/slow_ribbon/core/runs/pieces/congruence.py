@@ -24,7 +24,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.sections.symmetry import Symmetry, symmetry_of
+from slow_ribbon.core.sections.sketch.symmetry import Symmetry, symmetry_of
 
 #: Pieces whose lengths differ by less, mm, and whose slopes and bends by less, are equal.
 SAME_LENGTH: Final = 0.01

@@ -23,7 +23,7 @@ from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing
 from slow_ribbon.core.runs.placement.raked_sections import sorted_leans
 from slow_ribbon.core.runs.placement.run import Placed
 from slow_ribbon.core.runs.treatments.joints import Joints
-from slow_ribbon.core.sections.flat import Flat
+from slow_ribbon.core.sections.outline.triangulation import Flat
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3

@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.sections.flat import Flat
+from slow_ribbon.core.sections.outline.triangulation import Flat
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,7 @@ from slow_ribbon.core.runs.placement.raked_sections import leaning, leans_along
 from slow_ribbon.core.runs.placement.run import Placed
 from slow_ribbon.core.runs.treatments.corners import Carry, Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.treatments.joints import Joints
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)

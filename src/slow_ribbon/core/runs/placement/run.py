@@ -45,10 +45,10 @@ from slow_ribbon.core.runs.treatments.curves import Bent, CurvesMade, Faceted, S
 from slow_ribbon.core.runs.treatments.ends import Finished, Square
 from slow_ribbon.core.runs.treatments.faceting import faceted
 from slow_ribbon.core.runs.treatments.joints import Joints
+from slow_ribbon.core.sections.document.section import Across, Datum, Section, Up, bed_up, datum_point, section_shape
 from slow_ribbon.core.sections.law import Constant, SectionLaw
-from slow_ribbon.core.sections.membering import member_of
-from slow_ribbon.core.sections.model import Across, Datum, Section, Up, bed_up, datum_point, section_shape
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.operations.affine_member import member_of
+from slow_ribbon.core.sections.outline.profile import Shape
 
 Hand = Literal["right", "left"]
 #: How far from the least to the greatest, of what lies between, each is.

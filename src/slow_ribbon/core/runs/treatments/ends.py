@@ -27,8 +27,8 @@ from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, Nosed, Scribed
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Met
 from slow_ribbon.core.runs.end_surfaces.scribe_to_sweep import ScribedToBend, swept_as_seen
-from slow_ribbon.core.sections.face import face_of
-from slow_ribbon.core.sections.profile import Shape, outline_shape
+from slow_ribbon.core.sections.outline.height_profile import face_of
+from slow_ribbon.core.sections.outline.profile import Shape, outline_shape
 
 #: A cut leans no further than this from square, degrees: beyond it is no cut that could be sawn (common practice, no source).
 MOST_LEAN: Final = 80.0

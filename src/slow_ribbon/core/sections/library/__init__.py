@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import cache
 
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.sections.library.drawing_board import Entry, rectangle
 from slow_ribbon.core.sections.library.joinery import joinery
 from slow_ribbon.core.sections.library.steel import steel
-from slow_ribbon.core.sections.model import SectionBody
 
 __all__ = ["Entry", "from_library", "library", "rectangle"]
 

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from slow_ribbon.core.sections.materials import Material
-from slow_ribbon.core.sections.model import Bed, NamedDatum, NamedPoint, SectionBody, SideBed
-from slow_ribbon.core.sections.outline import Outline, OutlinePen
-from slow_ribbon.core.sections.profile import shape_of
+from slow_ribbon.core.sections.document.materials import Material
+from slow_ribbon.core.sections.document.section import Bed, NamedDatum, NamedPoint, SectionBody, SideBed
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen
+from slow_ribbon.core.sections.outline.profile import shape_of
 
 #: Bulge of a quarter circle, tan 22.5°.
 QUARTER: Final = math.tan(math.pi / 8)

@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from slow_ribbon.core.sections.document.section import EdgeBed, SideBed
 from slow_ribbon.core.sections.library.drawing_board import QUARTER, Drawing, Entry, entry, rectangle, rounded, rounded_rectangle
-from slow_ribbon.core.sections.model import EdgeBed, SideBed
-from slow_ribbon.core.sections.outline import Outline, OutlinePen, circle
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen, circle
 
 
 def _chamfered_skirting() -> Outline:

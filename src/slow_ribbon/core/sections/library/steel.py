@@ -8,9 +8,9 @@ from functools import cache
 from importlib.resources import files
 from typing import Any, Final
 
+from slow_ribbon.core.sections.document.section import NamedPoint, SideBed
 from slow_ribbon.core.sections.library.drawing_board import Drawing, Entry, entry, rectangle, rounded, rounded_rectangle
-from slow_ribbon.core.sections.model import NamedPoint, SideBed
-from slow_ribbon.core.sections.outline import Outline, circle
+from slow_ribbon.core.sections.outline.outline import Outline, circle
 
 Sizes = Mapping[str, float]
 

@@ -12,7 +12,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, Planes
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 
 #: Carries section points (k, 2) along a piece to distances (k,) from its corner: where they come, (k, 3), and how fast they go there.
 Carry = Callable[[Array, Array], tuple[Array, Array]]

@@ -16,7 +16,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_PLACE
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, Planes, slopes_of
 from slow_ribbon.core.runs.treatments.corners.base import Carry, Ends, Meetings
-from slow_ribbon.core.sections.profile import Shape
+from slow_ribbon.core.sections.outline.profile import Shape
 
 #: Fibres that miss each other by less than this, mm, meet.
 _MEETS: Final = 1e-7

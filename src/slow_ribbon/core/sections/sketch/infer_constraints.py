@@ -11,12 +11,12 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.drawing import Drawing, is_smooth
-from slow_ribbon.core.sections.drawn import Drawn
-from slow_ribbon.core.sections.held import Equal, Figured, Held, Hidden, Level, Place, Radius, Symmetric, Tangent, Upright
-from slow_ribbon.core.sections.model import SectionBody
-from slow_ribbon.core.sections.profile import shape_of
-from slow_ribbon.core.sections.settling import measured, settled_if_it_can
+from slow_ribbon.core.sections.document.constraints import Equal, Figured, Held, Hidden, Level, Place, Radius, Symmetric, Tangent, Upright
+from slow_ribbon.core.sections.document.section import SectionBody
+from slow_ribbon.core.sections.outline.profile import shape_of
+from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled_if_it_can
+from slow_ribbon.core.sections.sketch.sketch import Drawing, is_smooth
+from slow_ribbon.core.sections.sketch.sketch_variables import Drawn
 
 _S = TypeVar("_S", bound=SectionBody)
 #: How far points may be from one another's mirror image, as a share of the section's size, for them to be held so.

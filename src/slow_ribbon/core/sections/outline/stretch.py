@@ -24,7 +24,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Model
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
-from slow_ribbon.core.sections.edges import Edge, Straight
+from slow_ribbon.core.sections.outline.edges import Edge, Straight
 
 Grows = Literal["scaled", "kept"]
 Box = tuple[float, float, float, float]

@@ -19,8 +19,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, TINIEST
-from slow_ribbon.core.sections.drawn import Drawn
-from slow_ribbon.core.sections.held import (
+from slow_ribbon.core.sections.document.constraints import (
     Apart,
     Corner,
     Equal,
@@ -37,6 +36,7 @@ from slow_ribbon.core.sections.held import (
     Upright,
     words_of,
 )
+from slow_ribbon.core.sections.sketch.sketch_variables import Drawn
 
 #: Steps after which nothing more is to be hoped for.
 _MOST: Final = 60

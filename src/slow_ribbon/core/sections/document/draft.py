@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from slow_ribbon.core.kernel.fields import Id, Model, Name
-from slow_ribbon.core.sections.outline import Outline
+from slow_ribbon.core.sections.outline.outline import Outline
 
 
 class DraftBody(Model):

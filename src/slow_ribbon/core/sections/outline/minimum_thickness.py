@@ -16,8 +16,8 @@ import shapely
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.profile import Shape
-from slow_ribbon.core.sections.together import Chords, Together
+from slow_ribbon.core.sections.outline.edge_arrays import Chords, Together
+from slow_ribbon.core.sections.outline.profile import Shape
 
 #: Places on an edge from which rays are sent, at most and at least, and about how many in all.
 _MOST: Final = 13

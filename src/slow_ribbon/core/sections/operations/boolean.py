@@ -19,11 +19,11 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.edges import Arc, Edge, Loop, Straight
-from slow_ribbon.core.sections.outline import Outline, OutlineEdge, StraightEdge
-from slow_ribbon.core.sections.parting import crossing_of, part_of
-from slow_ribbon.core.sections.profile import Shape
-from slow_ribbon.core.sections.together import flattened
+from slow_ribbon.core.sections.outline.edge_arrays import flattened
+from slow_ribbon.core.sections.outline.edges import Arc, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline.outline import Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.outline.profile import Shape
+from slow_ribbon.core.sections.outline.split_edges import crossing_of, part_of
 
 How = Literal["join", "cut", "common"]
 #: Chords by which parts are found stray by no more, as a share of the larger shape.

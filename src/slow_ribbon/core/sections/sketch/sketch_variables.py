@@ -20,10 +20,10 @@ from pydantic import ValidationError
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge, check_closed
-from slow_ribbon.core.sections.profile import loop_of
-from slow_ribbon.core.sections.scaling import Scaling
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge, check_closed
+from slow_ribbon.core.sections.outline.profile import loop_of
+from slow_ribbon.core.sections.outline.stretch import Scaling
 
 EdgeKind = Literal["straight", "arc", "curve"]
 _NUMBERS: dict[EdgeKind, int] = {"straight": 0, "arc": 1, "curve": 4}

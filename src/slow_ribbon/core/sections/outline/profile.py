@@ -18,11 +18,11 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point2
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
-from slow_ribbon.core.sections.face import Face, face_of
-from slow_ribbon.core.sections.flat import Flat, levelled, triangulated
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
-from slow_ribbon.core.sections.together import Chords, Together
+from slow_ribbon.core.sections.outline.edge_arrays import Chords, Together
+from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline.height_profile import Face, face_of
+from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
+from slow_ribbon.core.sections.outline.triangulation import Flat, levelled, triangulated
 
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13

@@ -22,9 +22,9 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
-from slow_ribbon.core.sections.model import SectionBody, section_shape
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.document.section import SectionBody, section_shape
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight
 
 #: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
 _SAME: Final = 1e-3

@@ -18,14 +18,14 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.drawn import Drawn, EdgeKind, bulge_of
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge
-from slow_ribbon.core.sections.held import Apart, Corner, Held, Radius, Symmetric
-from slow_ribbon.core.sections.model import EdgeBed, PointDatum, SectionBody, scaling_of, section_shape
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, Outline
-from slow_ribbon.core.sections.profile import loop_of, outline_shape, shape_of
-from slow_ribbon.core.sections.settling import measured, settled
-from slow_ribbon.core.sections.together import Together, flattened
+from slow_ribbon.core.sections.document.constraints import Apart, Corner, Held, Radius, Symmetric
+from slow_ribbon.core.sections.document.section import EdgeBed, PointDatum, SectionBody, scaling_of, section_shape
+from slow_ribbon.core.sections.outline.edge_arrays import Together, flattened
+from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge
+from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline
+from slow_ribbon.core.sections.outline.profile import loop_of, outline_shape, shape_of
+from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled
+from slow_ribbon.core.sections.sketch.sketch_variables import Drawn, EdgeKind, bulge_of
 
 _S = TypeVar("_S", bound=SectionBody)
 #: Decimals that are kept of a drawing's numbers: what lies beyond is the solver's rounding.

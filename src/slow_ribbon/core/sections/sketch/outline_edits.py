@@ -18,13 +18,13 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.drawing import Drawing, EdgeDrawn, directions, edge_drawn, edge_of, is_smooth
-from slow_ribbon.core.sections.drawn import EdgeKind, bulge_of
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Straight
-from slow_ribbon.core.sections.held import Place, Radius, Tangent
-from slow_ribbon.core.sections.holding import Moved, followed, mate_of_edge, mate_of_point, mirrored
-from slow_ribbon.core.sections.settling import settled_if_it_can
-from slow_ribbon.core.sections.together import flattened, length_of
+from slow_ribbon.core.sections.document.constraints import Place, Radius, Tangent
+from slow_ribbon.core.sections.outline.edge_arrays import flattened, length_of
+from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Straight
+from slow_ribbon.core.sections.sketch.constraint_solver import settled_if_it_can
+from slow_ribbon.core.sections.sketch.infer_constraints import Moved, followed, mate_of_edge, mate_of_point, mirrored
+from slow_ribbon.core.sections.sketch.sketch import Drawing, EdgeDrawn, directions, edge_drawn, edge_of, is_smooth
+from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, bulge_of
 
 _Step = Callable[[Drawing], tuple[Drawing, Moved]]
 

@@ -9,8 +9,8 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Straight
-from slow_ribbon.core.sections.outline import ArcEdge, CurveEdge, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Straight
+from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, OutlineEdge, StraightEdge
 
 #: Steps, as shares of an edge, after which a place where two meet is found.
 _SAME_SHARE: Final = 1e-12

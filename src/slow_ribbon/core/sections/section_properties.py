@@ -32,13 +32,13 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
-from slow_ribbon.core.sections.edges import Arc, Loop
-from slow_ribbon.core.sections.held import Hidden
-from slow_ribbon.core.sections.materials import DENSITIES
-from slow_ribbon.core.sections.model import SectionBody, datum_point, scaling_of, section_shape
-from slow_ribbon.core.sections.narrowest import CHORDS, narrowest_of
-from slow_ribbon.core.sections.profile import Shape, loop_of
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.document.constraints import Hidden
+from slow_ribbon.core.sections.document.materials import DENSITIES
+from slow_ribbon.core.sections.document.section import SectionBody, datum_point, scaling_of, section_shape
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.edges import Arc, Loop
+from slow_ribbon.core.sections.outline.minimum_thickness import CHORDS, narrowest_of
+from slow_ribbon.core.sections.outline.profile import Shape, loop_of
 
 #: How near the largest circle is found, as a share of the section's size; chords near it are as near to their curves.
 _FINE: Final = 1e-6

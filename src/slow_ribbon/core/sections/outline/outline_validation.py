@@ -24,12 +24,12 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.edges import Edge, Loop
-from slow_ribbon.core.sections.narrowest import narrowest_of
-from slow_ribbon.core.sections.outline import ArcEdge, Outline, OutlineEdge, StraightEdge, circle_through
-from slow_ribbon.core.sections.parting import crossing_of, part_of
-from slow_ribbon.core.sections.profile import Shape, path_of, shape_of
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.edges import Edge, Loop
+from slow_ribbon.core.sections.outline.minimum_thickness import narrowest_of
+from slow_ribbon.core.sections.outline.outline import ArcEdge, Outline, OutlineEdge, StraightEdge, circle_through
+from slow_ribbon.core.sections.outline.profile import Shape, path_of, shape_of
+from slow_ribbon.core.sections.outline.split_edges import crossing_of, part_of
 
 FaultKind = Literal["no-length", "arc", "open", "flat", "crosses", "sliver", "holes"]
 #: What is narrower, mm, is a sliver.

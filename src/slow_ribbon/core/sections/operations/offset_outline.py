@@ -25,12 +25,12 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE, TINIEST
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.drawing import outline_of_loop
-from slow_ribbon.core.sections.edges import Arc, Curve, Edge, Loop, Straight
-from slow_ribbon.core.sections.outline import Outline
-from slow_ribbon.core.sections.parting import crossing_of, trimmed
-from slow_ribbon.core.sections.profile import path_of, shape_of
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline.outline import Outline
+from slow_ribbon.core.sections.outline.profile import path_of, shape_of
+from slow_ribbon.core.sections.outline.split_edges import crossing_of, trimmed
+from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
 Beside = Literal["left", "right", "both"]
 Turned = Literal["mitred", "rounded"]

@@ -25,14 +25,14 @@ from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Nam
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
-from slow_ribbon.core.sections.edges import Loop
-from slow_ribbon.core.sections.held import Held
-from slow_ribbon.core.sections.materials import Material
-from slow_ribbon.core.sections.outline import Outline, StraightEdge
-from slow_ribbon.core.sections.profile import Shape, loop_of, outline_shape, shape_of
-from slow_ribbon.core.sections.scaling import Grows, Scaling, Stretching, band_of, scaled, stretched
-from slow_ribbon.core.sections.sizes import Range, Sizes
-from slow_ribbon.core.sections.together import Together
+from slow_ribbon.core.sections.document.constraints import Held
+from slow_ribbon.core.sections.document.materials import Material
+from slow_ribbon.core.sections.document.sizes import Range, Sizes
+from slow_ribbon.core.sections.outline.edge_arrays import Together
+from slow_ribbon.core.sections.outline.edges import Loop
+from slow_ribbon.core.sections.outline.outline import Outline, StraightEdge
+from slow_ribbon.core.sections.outline.profile import Shape, loop_of, outline_shape, shape_of
+from slow_ribbon.core.sections.outline.stretch import Grows, Scaling, Stretching, band_of, scaled, stretched
 
 NamedPoint = Literal[
     "back-foot", "middle-foot", "front-foot", "back-middle", "middle", "front-middle", "back-head", "middle-head", "front-head"

@@ -9,8 +9,17 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
-from slow_ribbon.core.sections.drawing import outline_of_loop
-from slow_ribbon.core.sections.model import EdgeBed, PointDatum, Section, SideBed, bed_up, datum_point, edges_lying, section_shape
+from slow_ribbon.core.sections.document.section import (
+    EdgeBed,
+    PointDatum,
+    Section,
+    SideBed,
+    bed_up,
+    datum_point,
+    edges_lying,
+    section_shape,
+)
+from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
 #: Images by matrices that differ by less are the same, of any section that is ever sawn.
 _SAME: Final = 1e-9

@@ -11,14 +11,14 @@ from slow_ribbon.core.kernel.expressions import Lengths, Measure, key, work_out,
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.drawing import drawing_of, redrawn
-from slow_ribbon.core.sections.held import Apart, Held, Hidden, Radius
-from slow_ribbon.core.sections.holding import as_they_are, is_outline
-from slow_ribbon.core.sections.model import Section, SectionBody, bed_up, section_shape
-from slow_ribbon.core.sections.profile import loop_of, shape_of
-from slow_ribbon.core.sections.scaling import scaled, stretched
-from slow_ribbon.core.sections.settling import settled_if_it_can
-from slow_ribbon.core.sections.sizes import OWN, check_limits, check_names
+from slow_ribbon.core.sections.document.constraints import Apart, Held, Hidden, Radius
+from slow_ribbon.core.sections.document.section import Section, SectionBody, bed_up, section_shape
+from slow_ribbon.core.sections.document.sizes import OWN, check_limits, check_names
+from slow_ribbon.core.sections.outline.profile import loop_of, shape_of
+from slow_ribbon.core.sections.outline.stretch import scaled, stretched
+from slow_ribbon.core.sections.sketch.constraint_solver import settled_if_it_can
+from slow_ribbon.core.sections.sketch.infer_constraints import as_they_are, is_outline
+from slow_ribbon.core.sections.sketch.sketch import drawing_of, redrawn
 
 _S = TypeVar("_S", bound=SectionBody)
 _NO_MEASURES: Final = Lengths()

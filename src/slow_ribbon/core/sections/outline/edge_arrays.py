@@ -16,7 +16,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, TINIEST
-from slow_ribbon.core.sections.edges import Arc, Arcs, Curve, Edge, Straight, furthest_of
+from slow_ribbon.core.sections.outline.edges import Arc, Arcs, Curve, Edge, Straight, furthest_of
 
 #: Directions in which edges are looked at together.
 _DIRECTIONS: Final = 1000

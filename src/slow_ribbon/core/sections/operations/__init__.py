@@ -1,0 +1,1 @@
+"""Outlines made of others: joined, offset, resized, carried to another slope."""

@@ -1,0 +1,1 @@
+"""Outlines drawn by hand, and the constraints that hold in them."""
