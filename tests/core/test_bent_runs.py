@@ -257,7 +257,7 @@ def test_a_run_parted_square_is_the_same_solid() -> None:
 
 
 def test_equal_bent_pieces_are_grouped_and_mirrored_ones_are_not() -> None:
-    from slow_ribbon.core.job.document import Job
+    from slow_ribbon.core.job.document.document import Job
     from slow_ribbon.core.job.edits.apply import apply_all
     from slow_ribbon.core.job.edits.lines import AddLines
     from slow_ribbon.core.job.edits.runs import AddRuns

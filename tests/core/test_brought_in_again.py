@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings

@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.conflicts import changed_fields, overlap
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.formulas import length_at
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
-from slow_ribbon.core.job.formulas import length_at
-from slow_ribbon.core.job.labels import free_tag
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg
 from slow_ribbon.core.rows.items import RoundItem
@@ -145,7 +145,7 @@ def test_what_stops_following_is_told() -> None:
 def test_tags_go_on_to_four_letters_and_end_in_words(monkeypatch: pytest.MonkeyPatch) -> None:
     import itertools
 
-    from slow_ribbon.core.job import labels
+    from slow_ribbon.core.job.document import labels
 
     letters = [chr(ord("A") + index) for index in range(26)]
     used = {"".join(tag) for size in (1, 2, 3) for tag in itertools.product(letters, repeat=size)}

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from making import line, mesh
 
 from slow_ribbon.core.cutting import cutting_list, describe_cut, patterns_of
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import reverse

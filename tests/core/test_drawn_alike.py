@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines, line, polygons
 
-from slow_ribbon.core.job.dependencies import followed
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.dependencies import followed
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.transform import carried_over, turning
 from slow_ribbon.core.runs.placement.run import Run

@@ -11,10 +11,10 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting import cutting_list, schedule
-from slow_ribbon.core.job.document import Job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.job.document.labels import free_tag, tagged_things
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
-from slow_ribbon.core.job.labels import free_tag, tagged_things
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.solve import standing_runs

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from making import bent_line, line
 
 from slow_ribbon.core.cutting.cutting_list import cutting_list
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from making import bent_lines, line, polygons
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.job.document import Job, check_job
+from slow_ribbon.core.job.document.document import Job, check_job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.arrays import Array

@@ -14,7 +14,7 @@ from making import bent_lines, line, mesh, polygons
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import cutting_list, describe_cut
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused

@@ -14,7 +14,7 @@ from making import bent_line, bent_lines, line, polygons
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.job.dimensions import Spot, dimensions, place_on
-from slow_ribbon.core.job.document import Job, check_job
+from slow_ribbon.core.job.document.document import Job, check_job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.lint import line_faults

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddSection, apply, apply_all
-from slow_ribbon.core.job.edits.combining import AddPolygon, CircleShape, CombineOutline, RectangleShape, SectionShape, TurnOutline
+from slow_ribbon.core.job.edits.outline_boolean import AddPolygon, CircleShape, CombineOutline, RectangleShape, SectionShape, TurnOutline
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, library, rectangle

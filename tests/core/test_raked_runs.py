@@ -14,7 +14,7 @@ from making import line, mesh, placings, sections
 
 from slow_ribbon.core.cutting import cutting_list, schedule
 from slow_ribbon.core.cutting.cutting_list import section_named
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.points import MoveVertex

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting import cutting_list, schedule
-from slow_ribbon.core.job.document import Job, check_job, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job, check_job, job_from_text, job_to_text
 from slow_ribbon.core.job.edits.apply import apply
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused

@@ -15,7 +15,7 @@ from making import bent_line, line
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import schedule
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening

@@ -16,10 +16,10 @@ from making import line
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import cutting_list, patterns_of, schedule
-from slow_ribbon.core.job.document import Job, job_to_text
+from slow_ribbon.core.job.derived.run_dependencies import job_opened
+from slow_ribbon.core.job.document.document import Job, job_to_text
 from slow_ribbon.core.job.edits.apply import Made, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
-from slow_ribbon.core.job.neighbours import job_opened
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line, line_body

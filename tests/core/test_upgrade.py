@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from slow_ribbon.core.job.document import check_job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import check_job, job_from_data, job_from_text, job_to_text
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.solve.solver import solve

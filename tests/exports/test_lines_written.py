@@ -15,7 +15,7 @@ from ezdxf import path as dxf_path
 from ezdxf.entities.spline import Spline
 from svgpathtools import svg2paths2
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.lines.alignment import course_of

@@ -16,8 +16,8 @@ import trimesh
 from ezdxf.entities import LWPolyline
 
 from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, templates_of
-from slow_ribbon.core.job.dependencies import followed
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.dependencies import followed
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.lines.model import Line

@@ -24,7 +24,7 @@ from pathlib import Path
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.runs import AddRuns
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house

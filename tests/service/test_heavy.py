@@ -16,7 +16,7 @@ from fastapi.testclient import TestClient
 from opening import opened
 from served import served
 
-from slow_ribbon.core.job.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job, job_to_text
 from slow_ribbon.core.job.edits.runs import SetRun
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience
 from slow_ribbon.core.sections.outline.outline import OutlinePen

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from sqlalchemy import text
 from test_random_edits import edits, read
 
-from slow_ribbon.core.job.delta import delta, put_on, with_delta, written
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.delta import delta, put_on, with_delta, written
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply
 from slow_ribbon.core.job.edits.runs import PlacingChanges, SetPlacing
 from slow_ribbon.core.kernel.errors import Refused

@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from slow_ribbon import store
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect, migrations, newest_migration

@@ -117,7 +117,7 @@ class CutRow:
 def cutting_list(solved: Solved) -> list[CutRow]:
     """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel.
 
-    >>> from slow_ribbon.core.job.document import Job
+    >>> from slow_ribbon.core.job.document.document import Job
     >>> from slow_ribbon.core.job.edits.apply import apply_all
     >>> from slow_ribbon.core.job.edits.lines import AddLines
     >>> from slow_ribbon.core.job.edits.runs import AddRuns

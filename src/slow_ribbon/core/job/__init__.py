@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from slow_ribbon.core.job.conflicts import changed_fields, overlap
-from slow_ribbon.core.job.delta import JobDelta, delta, new_ids, put_on, with_delta, written
-from slow_ribbon.core.job.dependencies import Touched, touched
+from slow_ribbon.core.job.derived.dependencies import Touched, touched
+from slow_ribbon.core.job.derived.run_dependencies import job_opened
 from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
-from slow_ribbon.core.job.document import Job, files_from_text, job_from_text, job_to_text
-from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
+from slow_ribbon.core.job.document.delta import JobDelta, delta, new_ids, put_on, with_delta, written
+from slow_ribbon.core.job.document.document import Job, files_from_text, job_from_text, job_to_text
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
+from slow_ribbon.core.job.document.underlay import PictureBody
+from slow_ribbon.core.job.document.upgrade import VERSION, brought_up_to_date
 from slow_ribbon.core.job.lint import line_faults
-from slow_ribbon.core.job.neighbours import job_opened
 from slow_ribbon.core.job.reissue import RenewedLine, stood_on
-from slow_ribbon.core.job.underlay import PictureBody
-from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
 
 __all__ = [
     "LINES",

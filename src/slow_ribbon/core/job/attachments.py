@@ -13,10 +13,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import LINES
-from slow_ribbon.core.job.labels import tagged_things
-from slow_ribbon.core.job.own_corners import corners_on
+from slow_ribbon.core.job.derived.corner_overrides import corners_on
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES
+from slow_ribbon.core.job.document.labels import tagged_things
 from slow_ribbon.core.kernel.expressions import Formula
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of

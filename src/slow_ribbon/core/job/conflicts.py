@@ -7,10 +7,10 @@ from typing import Any, Final
 
 from pydantic import BaseModel
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import Thing
-from slow_ribbon.core.job.own_corners import corners_on
-from slow_ribbon.core.job.seconds import SECOND_FOLLOWS
+from slow_ribbon.core.job.derived.corner_overrides import corners_on
+from slow_ribbon.core.job.derived.raked_members import SECOND_FOLLOWS
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import Thing
 from slow_ribbon.core.kernel.expressions import Formula, key
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import Typical

@@ -10,7 +10,7 @@ from scipy.optimize import brentq, minimize
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.frames import angle_between
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Model, Point3

@@ -9,8 +9,8 @@ import numpy as np
 
 from slow_ribbon.core.geometry.polylines import nearest_chainage
 from slow_ribbon.core.job.attachments import identified
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.labels import tagged_things
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.labels import tagged_things
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up

@@ -14,8 +14,8 @@ import manifold3d
 import numpy as np
 import shapely
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.variants import Standing
+from slow_ribbon.core.job.derived.typical_variants import Standing
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure

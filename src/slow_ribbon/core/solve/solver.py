@@ -14,9 +14,9 @@ from dataclasses import dataclass, field
 from functools import partial
 from typing import Any, Final
 
-from slow_ribbon.core.job.dependencies import touched
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import KINDS, TYPICALS, Kind, Thing
+from slow_ribbon.core.job.derived.dependencies import touched
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import KINDS, TYPICALS, Kind, Thing
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.kernel.memo import kept_with
 from slow_ribbon.core.kernel.patience import look_up

@@ -10,8 +10,8 @@ from typing import Any, Final
 
 import numpy as np
 
-from slow_ribbon.core.job.kinds import ROWS, RUNS, Kind
-from slow_ribbon.core.job.orphans import hanging_checks
+from slow_ribbon.core.job.document.kinds import ROWS, RUNS, Kind
+from slow_ribbon.core.job.reimport_checks import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import ROWS, RUNS
-from slow_ribbon.core.job.variants import Standing, drawn_on, standings, with_own
+from slow_ribbon.core.job.derived.typical_variants import Standing, drawn_on, standings, with_own
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import ROWS, RUNS
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.memo import kept_with

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from slow_ribbon.core.job.edits.apply import Made, apply, apply_all, comes_elsewhere, said_by
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.edits.combining import CircleShape, CombineOutline, SectionShape
 from slow_ribbon.core.job.edits.construction import AddMade, SetLineOut
 from slow_ribbon.core.job.edits.drafts import KeepDraft
-from slow_ribbon.core.job.edits.grouping import SetGroup
+from slow_ribbon.core.job.edits.groups import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
+from slow_ribbon.core.job.edits.outline_boolean import CircleShape, CombineOutline, SectionShape
 from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, PutOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
 from slow_ribbon.core.job.edits.pieces import NumberAnew, SetNote
 from slow_ribbon.core.job.edits.registry import AnyEdit

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
-from slow_ribbon.core.job.dependencies import followed, touched
-from slow_ribbon.core.job.document import Job, check_thing
+from slow_ribbon.core.job.derived.dependencies import followed, touched
+from slow_ribbon.core.job.document.document import Job, check_thing
+from slow_ribbon.core.job.document.kinds import KINDS, Thing
+from slow_ribbon.core.job.document.labels import tagged_things
+from slow_ribbon.core.job.document.named_places import remade
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import KINDS, Thing
-from slow_ribbon.core.job.labels import tagged_things
-from slow_ribbon.core.job.named_places import remade
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.places import Typical

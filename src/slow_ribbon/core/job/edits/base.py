@@ -12,9 +12,9 @@ from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import LINES
-from slow_ribbon.core.job.named_places import NamedPlace
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.model import Line

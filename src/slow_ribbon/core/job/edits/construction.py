@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING, Final, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.made_lines import made_geometry, with_system
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES, RUNS
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changed, changes_model
 from slow_ribbon.core.job.edits.lines import lines_added
-from slow_ribbon.core.job.following import made_geometry, with_system
-from slow_ribbon.core.job.kinds import LINES, RUNS
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
 from slow_ribbon.core.kernel.patience import look_up

@@ -6,12 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import RUNS
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.edits.runs import CornersChanges
-from slow_ribbon.core.job.kinds import RUNS
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
 from slow_ribbon.core.runs.placement.run import OwnCorner

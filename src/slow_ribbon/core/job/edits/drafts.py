@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import DRAFTS, PICTURES, SECTIONS
 from slow_ribbon.core.job.edits.base import Edit, fields_of
-from slow_ribbon.core.job.edits.combining import with_outline
-from slow_ribbon.core.job.kinds import DRAFTS, PICTURES, SECTIONS
+from slow_ribbon.core.job.edits.outline_boolean import with_outline
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
 from slow_ribbon.core.sections.document.draft import DraftBody

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.fields import Name
 from slow_ribbon.core.kernel.units import Units

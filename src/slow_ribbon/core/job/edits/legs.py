@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import LineEdit
 from slow_ribbon.core.job.edits.changes import KindChanges, PointChange, changes_model, merged_point
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Index, Point3

@@ -9,11 +9,11 @@ from pydantic import Field
 from pydantic_core import to_json
 
 from slow_ribbon.core.job.attachments import identified
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, changed_words
 from slow_ribbon.core.job.edits.changes import Changes, changed, said
-from slow_ribbon.core.job.kinds import LINES
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Name, Point3, Size
 from slow_ribbon.core.lines.model import MOST_LINES, FrameRule, Line, LineBody, with_ids

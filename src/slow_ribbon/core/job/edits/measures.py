@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.formulas import bound, measured
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import GROUPS
+from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.formulas import bound, measured
-from slow_ribbon.core.job.kinds import GROUPS
-from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row

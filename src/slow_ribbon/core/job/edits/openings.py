@@ -8,11 +8,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from slow_ribbon.core.job.attachments import identified, without_openings
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES, RUNS
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.changes import Changes, changed, said
-from slow_ribbon.core.job.kinds import LINES, RUNS
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Name, Some
 from slow_ribbon.core.lines.model import Line, Mark, Opening

@@ -11,9 +11,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import SECTIONS
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Lengths, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Point2, Size

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import RUNS
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import RUNS
 from slow_ribbon.core.kernel.fields import Id, Name
 from slow_ribbon.core.runs.placement.run import Note, Run
 

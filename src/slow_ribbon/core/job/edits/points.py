@@ -8,10 +8,10 @@ from typing import Annotated, Final, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import LineEdit, shape_of_leg
 from slow_ribbon.core.job.edits.changes import PointChange, merged_point
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.units import WELD

@@ -7,17 +7,17 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 from pydantic import Field
 
 from slow_ribbon.core.job.edits import (
-    accepting,
-    combining,
+    acceptances,
     construction,
     corners,
     drafts,
-    grouping,
+    groups,
     job,
     legs,
     lines,
     measures,
     openings,
+    outline_boolean,
     outlines,
     pieces,
     points,
@@ -26,7 +26,7 @@ from slow_ribbon.core.job.edits import (
     rows,
     rules,
     runs,
-    sawing,
+    saw,
     sections,
     sizes,
     split_join,
@@ -47,15 +47,15 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     sections.AddSection, sections.SetSection, sections.TakeVersion, sections.FreeSection, sections.SectionOfLines, sections.SectionOfRegion,
     outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
     outlines.TakeOutlinePoint, outlines.CutOutlineCorner, outlines.SetOutlineFigure, outlines.HoldOutline, outlines.HoldSymmetric,
-    outlines.LetGo, combining.CombineOutline, combining.TurnOutline, combining.AddPolygon,
+    outlines.LetGo, outline_boolean.CombineOutline, outline_boolean.TurnOutline, outline_boolean.AddPolygon,
     sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
     pieces.SetNote, pieces.NumberAnew,
     runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection, corners.SetCorners,
     rules.AddRule, rules.SetRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft, rows.AddRow, rows.SetRow,
     typicals.AddTypical, typicals.SetTypical, typicals.AddPlaces, typicals.ListPlaces, typicals.SetPlaces,
     typicals.RemovePlaces, typicals.CutLoose,
-    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, grouping.SetGroup, accepting.AcceptCheck,
-    accepting.WithdrawAcceptance, sawing.SetSaw, removal.Remove,
+    underlays.AddPicture, underlays.SetPicture, underlays.ScalePicture, groups.SetGroup, acceptances.AcceptCheck,
+    acceptances.WithdrawAcceptance, saw.SetSaw, removal.Remove,
 )  # fmt: skip
 
 if TYPE_CHECKING:

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import LINES
 from slow_ribbon.core.job.reissue import RenewedLine, renewed
 from slow_ribbon.core.kernel.fields import Id
 

@@ -7,10 +7,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import GROUPS, Thing, kind_of
+from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import GROUPS, Thing, kind_of
-from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
 from slow_ribbon.core.rows.model import Row

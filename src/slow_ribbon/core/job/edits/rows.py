@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Literal
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import ROWS
+from slow_ribbon.core.job.document.labels import free_tag
+from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, KindChanges, changed, changes_model, said
-from slow_ribbon.core.job.kinds import ROWS
-from slow_ribbon.core.job.labels import free_tag
-from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import RowBody

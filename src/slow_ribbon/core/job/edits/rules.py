@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Literal
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import RULES, RUNS
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.edits.runs import CornersChanges, PlacingChanges, placing_changed
-from slow_ribbon.core.job.kinds import RULES, RUNS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
 from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRuleBody

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import RUNS
+from slow_ribbon.core.job.document.labels import free_tag
+from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit, changed_words
 from slow_ribbon.core.job.edits.changes import Changes, KindChanges, PointChange, changed, changes_model, said
 from slow_ribbon.core.job.edits.sections import DatumChanges, whole_datum
-from slow_ribbon.core.job.kinds import RUNS
-from slow_ribbon.core.job.labels import free_tag
-from slow_ribbon.core.job.named_places import NamedPlace, both_ends
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up

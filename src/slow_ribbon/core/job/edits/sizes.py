@@ -7,9 +7,9 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import RUNS, SECTIONS
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import RUNS, SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import MeasureName, Written, in_place_of, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Model, Name, Size

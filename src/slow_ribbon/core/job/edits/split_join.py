@@ -8,12 +8,12 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from slow_ribbon.core.job.attachments import joined_stretches, jointed_between, on_line, split_between, turned_round
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.corner_overrides import corners_on
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, TYPICALS, kind_of
+from slow_ribbon.core.job.document.labels import free_tag
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, fields_of, several
-from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS, TYPICALS, kind_of
-from slow_ribbon.core.job.labels import free_tag
-from slow_ribbon.core.job.named_places import NamedPlace
-from slow_ribbon.core.job.own_corners import corners_on
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Some
 from slow_ribbon.core.kernel.patience import look_up

@@ -8,11 +8,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from slow_ribbon.core.job.attachments import moved_with, turned_over
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS
+from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit, several
 from slow_ribbon.core.job.edits.lines import lines_added
-from slow_ribbon.core.job.kinds import LINES, ROWS, RUNS
-from slow_ribbon.core.job.named_places import NamedPlace
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Point3, Some
 from slow_ribbon.core.kernel.patience import look_up

@@ -8,16 +8,16 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.derived.run_dependencies import going_by
+from slow_ribbon.core.job.derived.typical_variants import check_places, drawn_on, with_own
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, RULES, RUNS, TYPICALS
+from slow_ribbon.core.job.document.labels import free_tag
+from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import NULLABLE, Changes, PointChange, changed
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.job.edits.transform import moved_lines
-from slow_ribbon.core.job.kinds import LINES, ROWS, RULES, RUNS, TYPICALS
-from slow_ribbon.core.job.labels import free_tag
-from slow_ribbon.core.job.named_places import NamedPlace, both_ends
-from slow_ribbon.core.job.neighbours import going_by
-from slow_ribbon.core.job.variants import check_places, drawn_on, with_own
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point3, Some
 from slow_ribbon.core.lines.model import LineBody

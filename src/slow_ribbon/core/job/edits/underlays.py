@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import PICTURES
+from slow_ribbon.core.job.document.underlay import PictureBody, scaled
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import changed
-from slow_ribbon.core.job.kinds import PICTURES
-from slow_ribbon.core.job.underlay import PictureBody, scaled
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Name, Point2, Size
 from slow_ribbon.core.sections.document.draft import Draft

@@ -10,9 +10,9 @@ from typing import Any, Final
 import numpy as np
 
 from slow_ribbon.core.geometry.polylines import nearest_chainage
-from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job, job_from_text
-from slow_ribbon.core.job.kinds import GROUPS
+from slow_ribbon.core.job.document.delta import unlike_parts
+from slow_ribbon.core.job.document.document import Job, job_from_text
+from slow_ribbon.core.job.document.kinds import GROUPS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up

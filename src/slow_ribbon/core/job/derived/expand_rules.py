@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import RUNS
-from slow_ribbon.core.job.labels import free_tag
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import RUNS
+from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule

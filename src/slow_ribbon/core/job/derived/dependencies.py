@@ -12,18 +12,18 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.following import lines_made
-from slow_ribbon.core.job.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
-from slow_ribbon.core.job.kinds import GROUPS, KINDS, TYPICALS, AnyThing
-from slow_ribbon.core.job.laying import places_laid
-from slow_ribbon.core.job.neighbours import neighbours_found
-from slow_ribbon.core.job.numbering import pieces_numbered
-from slow_ribbon.core.job.own_corners import corners_found
-from slow_ribbon.core.job.rooms import rooms_faced
-from slow_ribbon.core.job.ruling import rules_followed
-from slow_ribbon.core.job.seconds import seconds_made
+from slow_ribbon.core.job.derived.corner_overrides import corners_found
+from slow_ribbon.core.job.derived.expand_rules import rules_followed
+from slow_ribbon.core.job.derived.facings import rooms_faced
+from slow_ribbon.core.job.derived.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
+from slow_ribbon.core.job.derived.made_lines import lines_made
+from slow_ribbon.core.job.derived.numbering import pieces_numbered
+from slow_ribbon.core.job.derived.place_typicals import places_laid
+from slow_ribbon.core.job.derived.raked_members import seconds_made
+from slow_ribbon.core.job.derived.run_dependencies import neighbours_found
+from slow_ribbon.core.job.document.delta import unlike_parts
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import GROUPS, KINDS, TYPICALS, AnyThing
 
 
 class Touched(dict[str, list[str]]):

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import GROUPS
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import GROUPS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import GroupName, Id
 

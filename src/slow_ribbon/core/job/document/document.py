@@ -19,7 +19,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
-from slow_ribbon.core.job.kinds import (
+from slow_ribbon.core.job.document.kinds import (
     GROUPS,
     KINDS,
     LINES,
@@ -33,8 +33,8 @@ from slow_ribbon.core.job.kinds import (
     Thing,
     kind_of,
 )  # fmt: skip
-from slow_ribbon.core.job.underlay import Picture
-from slow_ribbon.core.job.upgrade import VERSION, brought_up_to_date
+from slow_ribbon.core.job.document.underlay import Picture
+from slow_ribbon.core.job.document.upgrade import VERSION, brought_up_to_date
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
 from slow_ribbon.core.kernel.fields import Accepted, Model, Name, Point3

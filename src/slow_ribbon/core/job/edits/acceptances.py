@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import StringConstraints
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Accepted, Id

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.run import Run

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.base import Edit, changed_words
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.kernel.fields import Distance

@@ -18,7 +18,7 @@ from typing import Final, Literal
 import numpy as np
 
 from slow_ribbon.core.geometry.polylines import nearest_on
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course

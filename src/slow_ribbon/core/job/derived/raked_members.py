@@ -7,9 +7,9 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import SECTIONS
+from slow_ribbon.core.job.document.delta import unlike_parts
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import SECTIONS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from itertools import product
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run

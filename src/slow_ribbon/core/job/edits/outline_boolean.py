@@ -8,9 +8,9 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import SECTIONS
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.job.kinds import SECTIONS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point2, Size
 from slow_ribbon.core.kernel.patience import look_up

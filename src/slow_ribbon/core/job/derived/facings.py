@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.delta import unlike_parts
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.runs.placement.interior_side import room_is_right
 from slow_ribbon.core.runs.placement.run import FacingRoom, FacingSide, Run

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence, Set
 
-from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import LINES, RUNS, AnyThing
+from slow_ribbon.core.job.document.delta import unlike_parts
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import LINES, RUNS, AnyThing
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up

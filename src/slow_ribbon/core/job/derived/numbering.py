@@ -7,8 +7,8 @@ from itertools import pairwise
 import numpy as np
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.job.delta import unlike_parts
-from slow_ribbon.core.job.document import Job
+from slow_ribbon.core.job.document.delta import unlike_parts
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE

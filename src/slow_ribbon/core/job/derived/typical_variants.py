@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from slow_ribbon.core.job.dependencies import followed
-from slow_ribbon.core.job.document import Job, check_thing
-from slow_ribbon.core.job.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
-from slow_ribbon.core.job.neighbours import goes_by
+from slow_ribbon.core.job.derived.dependencies import followed
+from slow_ribbon.core.job.derived.run_dependencies import goes_by
+from slow_ribbon.core.job.document.document import Job, check_thing
+from slow_ribbon.core.job.document.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, key
 from slow_ribbon.core.kernel.figures import plain

@@ -15,9 +15,9 @@ from typing import Annotated, Any, Final, Generic, TypeVar
 from pydantic import Field
 from pydantic_core import to_json
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import GROUPS
-from slow_ribbon.core.job.underlay import Picture
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import GROUPS
+from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.expressions import Formula, Measure
 from slow_ribbon.core.kernel.fields import Accepted, Id, Model, Name, Point3
 from slow_ribbon.core.kernel.saw import Saw

@@ -18,7 +18,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Protocol, TypeVar
 
-from slow_ribbon.core.job.underlay import Picture
+from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import MANY_PLACES, AlongLine, Typical

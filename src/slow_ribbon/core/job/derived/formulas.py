@@ -8,8 +8,8 @@ from typing import Any, get_args, get_type_hints
 
 from pydantic import BaseModel, ValidationError
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import Thing
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import Thing
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, MeasureChange, key
 from slow_ribbon.core.kernel.fields import LENGTH, Point3

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.document import Job
-from slow_ribbon.core.job.kinds import TYPICALS
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.kinds import TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.places import MOST_PLACES, AlongLine, Place, Typical, laid_out, place_names
 

@@ -1,0 +1,1 @@
+"""What follows from other things of a job, made anew after an edit."""
