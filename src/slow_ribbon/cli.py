@@ -299,7 +299,7 @@ def hall_from_drawing() -> Job:
     from tempfile import TemporaryDirectory
 
     from slow_ribbon.demo import hall_drawing, hall_file, hall_job
-    from slow_ribbon.imports.dxf import read_dxf
+    from slow_ribbon.imports.dxf.read_dxf import read_dxf
     from slow_ribbon.imports.line_finding import find_lines, line_bodies
 
     data = hall_drawing(1)

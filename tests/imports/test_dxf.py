@@ -17,9 +17,9 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import with_id
 from slow_ribbon.imports.drawing import site_origin
-from slow_ribbon.imports.dxf import read_dxf
-from slow_ribbon.imports.dxf_lines import taken_out
-from slow_ribbon.imports.dxf_units import unit_of
+from slow_ribbon.imports.dxf.plain_lines import taken_out
+from slow_ribbon.imports.dxf.read_dxf import read_dxf
+from slow_ribbon.imports.dxf.units import unit_of
 from slow_ribbon.imports.isolated import LARGEST, read_apart
 from slow_ribbon.imports.line_finding import find_lines, line_bodies
 from slow_ribbon.imports.options import Options
@@ -192,15 +192,15 @@ def test_plain_lines_read_past_the_library_are_those_it_reads(version: str, tmp_
 
     past: list[int] = []
     theirs = edges()
-    monkeypatch.setattr("slow_ribbon.imports.dxf.LARGE", 0)
-    monkeypatch.setattr("slow_ribbon.imports.dxf_lines.LARGE", 0)
+    monkeypatch.setattr("slow_ribbon.imports.dxf.read_dxf.LARGE", 0)
+    monkeypatch.setattr("slow_ribbon.imports.dxf.plain_lines.LARGE", 0)
 
     def counted(data: bytes) -> Any:
         found = taken_out(data)
         past.append(len(found[1]) if found else 0)
         return found
 
-    monkeypatch.setattr("slow_ribbon.imports.dxf.taken_out", counted)
+    monkeypatch.setattr("slow_ribbon.imports.dxf.read_dxf.taken_out", counted)
     assert edges() == theirs
     path.write_bytes(path.read_bytes().replace(b"\n", b"\r\n"))
     assert edges() == theirs

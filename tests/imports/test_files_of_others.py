@@ -24,7 +24,7 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import course_of, line_body
 from slow_ribbon.core.lines.model import with_id
 from slow_ribbon.imports.drawing import Drawing, check_drawing
-from slow_ribbon.imports.dxf import read_dxf
+from slow_ribbon.imports.dxf.read_dxf import read_dxf
 from slow_ribbon.imports.line_finding import find_lines, line_bodies, sound_lines, to_add
 from slow_ribbon.imports.options import UNITS, Options
 from slow_ribbon.imports.registry import READER_OF, ending_of

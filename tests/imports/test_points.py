@@ -14,11 +14,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.imports.column_names import column_of
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.isolated import read_data_apart
 from slow_ribbon.imports.options import Options
-from slow_ribbon.imports.points import read_points
+from slow_ribbon.imports.points.column_names import column_of
+from slow_ribbon.imports.points.read_points import read_points
 
 #: Headers of number, east, north, height and code, and letters that only an old encoding of the language has in one byte.
 HEADERS = {

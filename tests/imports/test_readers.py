@@ -25,7 +25,7 @@ from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
-from slow_ribbon.imports.dxf import read_dxf
+from slow_ribbon.imports.dxf.read_dxf import read_dxf
 from slow_ribbon.imports.isolated import read_apart, read_picture_apart
 from slow_ribbon.imports.line_finding import find_lines, line_bodies
 from slow_ribbon.imports.options import Options

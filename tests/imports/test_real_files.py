@@ -17,7 +17,7 @@ from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.imports.line_finding import find_lines
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.registry import READER_OF
-from slow_ribbon.imports.svg_tree import plain_tree
+from slow_ribbon.imports.svg.svg_tree import plain_tree
 
 ROOT = Path(slow_ribbon.__file__).parents[2]
 #: Where files of others lie: packages of the interpreter that runs this and of the interface, and what is installed here.

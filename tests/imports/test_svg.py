@@ -14,8 +14,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.options import Options
-from slow_ribbon.imports.svg import read_svg
-from slow_ribbon.imports.svg_tree import PLAIN_PATH
+from slow_ribbon.imports.svg.read_svg import read_svg
+from slow_ribbon.imports.svg.svg_tree import PLAIN_PATH
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
 SHEET = HEAD + 'width="100mm" height="100mm" viewBox="0 0 100 100">'

@@ -1,5 +1,5 @@
 """All readers with their libraries, loaded once for the processes that are forked to read one file each."""
 
-from slow_ribbon.imports import dxf, geojson, ifc, isolated, mesh, pictures, points, svg
+from slow_ribbon.imports import geojson, ifc, isolated, mesh, pictures
 
-__all__ = ["dxf", "geojson", "ifc", "isolated", "mesh", "pictures", "points", "svg"]
+__all__ = ["geojson", "ifc", "isolated", "mesh", "pictures", "read_dxf", "read_points", "read_svg"]

@@ -40,7 +40,7 @@ def _begins(*marks: tuple[bytes, str]) -> Callable[[bytes], str | None]:
 
 
 def _dxf(path: Path, ending: str, options: Options) -> Drawing:
-    from slow_ribbon.imports.dxf import read_dxf
+    from slow_ribbon.imports.dxf.read_dxf import read_dxf
 
     return read_dxf(path, options)
 
@@ -51,7 +51,7 @@ def _known_dxf(start: bytes) -> str | None:
 
 
 def _svg(path: Path, ending: str, options: Options) -> Drawing:
-    from slow_ribbon.imports.svg import read_svg
+    from slow_ribbon.imports.svg.read_svg import read_svg
 
     return read_svg(path, options)
 
@@ -63,7 +63,7 @@ def _geojson(path: Path, ending: str, options: Options) -> Drawing:
 
 
 def _points(path: Path, ending: str, options: Options) -> Drawing:
-    from slow_ribbon.imports.points import read_points
+    from slow_ribbon.imports.points.read_points import read_points
 
     return read_points(path, options)
 

@@ -43,8 +43,8 @@ from slow_ribbon.core.kernel import NO_LEAN, ROUNDING, WELD, Refused
 from slow_ribbon.core.lines import PassPoint, ThroughLeg, spline_leg
 from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import MOST_EDGES, Drawing
-from slow_ribbon.imports.dxf_lines import LARGE, PlainLines, taken_out
-from slow_ribbon.imports.dxf_units import unit_of
+from slow_ribbon.imports.dxf.plain_lines import LARGE, PlainLines, taken_out
+from slow_ribbon.imports.dxf.units import unit_of
 from slow_ribbon.imports.edges import Edges, reason
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options
 from slow_ribbon.imports.progress import in_shares

@@ -19,7 +19,7 @@ from slow_ribbon.imports.conics import conic
 from slow_ribbon.imports.drawing import Drawing
 from slow_ribbon.imports.edges import Edges, reason
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Options
-from slow_ribbon.imports.svg_tree import plain_tree
+from slow_ribbon.imports.svg.svg_tree import plain_tree
 
 #: Millimetres in a CSS pixel.
 PIXEL = 25.4 / 96

@@ -21,8 +21,8 @@ from typing import Final
 import charset_normalizer
 
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.imports.column_names import column_of
 from slow_ribbon.imports.options import Decimal, Delimiter
+from slow_ribbon.imports.points.column_names import column_of
 
 #: Lines that are looked at to find out how a table is written.
 LOOKED_AT: Final = 400

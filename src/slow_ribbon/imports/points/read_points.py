@@ -18,13 +18,13 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel import Point3, Refused
-from slow_ribbon.imports.column_names import are_degrees, column_of, unit_of
 from slow_ribbon.imports.drawing import Drawing, Question, TableSeen
 from slow_ribbon.imports.edges import Edges
 from slow_ribbon.imports.geojson import placed_on_the_ground
 from slow_ribbon.imports.options import ENCODING_NAMES, UNIT_NAMES, UNITS, Column, Options
+from slow_ribbon.imports.points.column_names import are_degrees, column_of, unit_of
+from slow_ribbon.imports.points.text_table import TextTable, decoded, read_table
 from slow_ribbon.imports.progress import in_shares
-from slow_ribbon.imports.text_table import TextTable, decoded, read_table
 
 #: More points than this are no survey that is worked with line by line.
 MOST: Final = 500_000

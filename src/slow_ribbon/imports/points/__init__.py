@@ -1,0 +1,1 @@
+"""Points of surveys: lists of coordinates."""
