@@ -17,7 +17,7 @@ from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import Solved, Solver, standing_runs
 from slow_ribbon.exports.gltf import surface_glb
-from slow_ribbon.service.views.kept import in_places_told, typical_told
+from slow_ribbon.service.views.view_cache import in_places_told, typical_told
 
 ROUNDS = 40
 

@@ -37,7 +37,7 @@ from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 from slow_ribbon.demo import ferry_house
 
 

@@ -29,7 +29,7 @@ from slow_ribbon.core.runs.placement.run import Between, FacingPoint, Placed, Pl
 from slow_ribbon.core.runs.treatments.joints import Joints
 from slow_ribbon.core.sections.document.section import NamedDatum, Section, section_shape
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 SKIRTING = Section(id="S1", name="Skirting", outline=rectangle(18, 120), width=18, height=120)
 LEFT = Placing.model_validate({"facing": {"kind": "left"}})

@@ -23,7 +23,7 @@ from slow_ribbon.core.lines.model import LineBody
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.sections.document.section import Section, SectionBody
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.solve.solved import SolvedRun
+from slow_ribbon.core.solve.results import SolvedRun
 from slow_ribbon.core.solve.solver import solve
 
 read = TypeAdapter(AnyEdit).validate_python

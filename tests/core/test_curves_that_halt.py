@@ -29,7 +29,7 @@ from slow_ribbon.core.runs.making.checks import run_checks
 from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
 from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 Point = tuple[float, float, float]
 MIDDLE = Section(id="S1", name="s", outline=rectangle(40, 60), width=40, height=60, datum=NamedDatum(name="middle"))
@@ -189,7 +189,7 @@ from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 section = Section(id="S1", name="s", outline=rectangle(40, 60), width=40, height=60)
 run = Run(id="R1", name="r", tag="A", line="L1", section="S1")

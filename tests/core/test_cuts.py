@@ -20,7 +20,7 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.placement.run import Placing, Run
 from slow_ribbon.core.sections.document.section import Section, SideBed, bed_up
 from slow_ribbon.core.sections.library import Entry, library
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 
 def sound(cuts: Cuts) -> Cuts:

@@ -18,7 +18,7 @@ from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import drawn_as, solve
-from slow_ribbon.core.solve.solved import SolvedRun
+from slow_ribbon.core.solve.results import SolvedRun
 
 BOARD = Section(id="S1", name="Board", outline=rectangle(20, 60), width=20, height=60)
 WAYS: tuple[dict[str, Any], ...] = (

@@ -18,7 +18,7 @@ from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.solve import standing_runs
-from slow_ribbon.core.solve.solved import Difference
+from slow_ribbon.core.solve.results import Difference
 from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 

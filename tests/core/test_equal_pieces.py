@@ -25,8 +25,8 @@ from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.core.sections.sketch.symmetry import symmetry_of
+from slow_ribbon.core.solve.solve_kinds import solve_run
 from slow_ribbon.core.solve.solver import solve
-from slow_ribbon.core.solve.solving import solve_run
 
 
 def section(key: str, **more: Any) -> Section:

@@ -22,7 +22,7 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
 from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 
 def section(key: str, width: float | None = None) -> Section:

@@ -18,7 +18,7 @@ from slow_ribbon.core.runs.pieces import solids
 from slow_ribbon.core.runs.pieces.footprints import footprints as footprints_of
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.solve import solve, solving
+from slow_ribbon.core.solve import solve, solve_kinds
 
 
 def job(radius: float) -> Job:
@@ -52,7 +52,7 @@ def test_a_fault_of_one_run_leaves_the_others(where: str, monkeypatch: pytest.Mo
         def broken(cuts: Any) -> Any:
             return _broken() if cuts.shaped else made(cuts)
 
-        monkeypatch.setattr(solving, "footprints", broken)
+        monkeypatch.setattr(solve_kinds, "footprints", broken)
     solved = solve(job(5))
     (check,) = solved.runs["R4"].checks
     assert (check.kind, check.severity, check.thing) == ("unsolved", "fault", "R4")

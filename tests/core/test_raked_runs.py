@@ -33,8 +33,8 @@ from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
 from slow_ribbon.core.runs.treatments.corners import Mitre, Transition
 from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, rectangle
+from slow_ribbon.core.solve.solve_kinds import solve_run
 from slow_ribbon.core.solve.solver import solve
-from slow_ribbon.core.solve.solving import solve_run
 
 
 @st.composite

@@ -29,7 +29,7 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.treatments.ends import ScribedTo
 from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.solve.solved import SolvedRun
+from slow_ribbon.core.solve.results import SolvedRun
 from slow_ribbon.core.solve.solver import solve
 
 read = TypeAdapter(AnyEdit).validate_python

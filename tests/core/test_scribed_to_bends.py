@@ -25,7 +25,7 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.sections.document.section import Section, SectionBody
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen
-from slow_ribbon.core.solve.solved import SolvedRun
+from slow_ribbon.core.solve.results import SolvedRun
 from slow_ribbon.core.solve.solver import solve
 
 STEP, FAR, THIN = 0.5, 250.0, 0.01

@@ -17,8 +17,8 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines import ArcLeg, LineBody, StraightLeg, line_body
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.enclosed import DEVIATION
 from slow_ribbon.core.lines.legs import CurveLeg
+from slow_ribbon.core.lines.outline_of_line import DEVIATION
 from slow_ribbon.core.sections.document.section import section_shape
 from slow_ribbon.core.sections.outline.edges import Arc, Curve, Straight
 

@@ -16,8 +16,8 @@ from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.placement.run import Placing, Run
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.core.solve.solved import SolvedRun
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.results import SolvedRun
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 UP = np.array([0.0, 0.0, 1.0])
 #: 20 wide and 100 high.

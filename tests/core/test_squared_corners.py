@@ -20,7 +20,7 @@ from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
 from slow_ribbon.core.runs.treatments.corners import Mitre, Squared, Treatment
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import from_library, rectangle
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 BOARD = Section(id="S1", name="Board", outline=rectangle(20, 100), width=20, height=100)
 

@@ -19,7 +19,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.solve.solved import Solved
+from slow_ribbon.core.solve.results import Solved
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.exports.dxf import lines_dxf

@@ -28,7 +28,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
-from slow_ribbon.service.views.kept import line_told
+from slow_ribbon.service.views.view_cache import line_told
 from slow_ribbon.service.routes.imports import lines_shown
 from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.imports.drawing import check_drawing, site_origin

@@ -23,7 +23,7 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import from_library
-from slow_ribbon.core.solve.solving import solve_run
+from slow_ribbon.core.solve.solve_kinds import solve_run
 
 TUBE = Section(id="S1", **dict(from_library("tube-round")))
 

@@ -22,8 +22,8 @@ from slow_ribbon.core.kernel.patience import TooLong, look_up, patience
 from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.demo.ferry_house import ferry_house
 from slow_ribbon.sandbox import work_apart
-from slow_ribbon.service import heavy
-from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.work import heavy
+from slow_ribbon.service.work.turns import TURN
 
 #: A curve of degree 13 that folds back on itself many times.
 FOLDS = [[1000 * i / 13, 900 * (-1) ** i, 100 * (i % 3)] for i in range(1, 13)]

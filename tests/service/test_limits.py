@@ -19,7 +19,7 @@ import pytest
 from fastapi.testclient import TestClient
 from served import ROOT, served
 
-from slow_ribbon.service.turns import Turns
+from slow_ribbon.service.work.turns import Turns
 
 #: A program that serves requests in its own process, under a limit of memory and of processor time.
 PROGRAM = """

@@ -17,15 +17,15 @@ from starlette.types import ASGIApp
 
 from slow_ribbon import __version__
 from slow_ribbon.sandbox import keep_warm
-from slow_ribbon.service.collecting import Collecting
+from slow_ribbon.service.gc_pauses import Collecting
 from slow_ribbon.service.guard import BodyLimit, Guard, SecurityHeaders
-from slow_ribbon.service.observing import Observed
+from slow_ribbon.service.metrics import Observed
 from slow_ribbon.service.problems import Problem, add_problems
 from slow_ribbon.service.routes import events, health, imports, inspect, job_list, jobs, reissue, sections, shop, suppliers
 from slow_ribbon.service.routes.events import Hub
 from slow_ribbon.service.supplier import Supplier
-from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.views.sections import how_it_looks
+from slow_ribbon.service.work.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.backup import Nightly
 from slow_ribbon.store.database import THREADS, connect

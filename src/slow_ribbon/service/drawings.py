@@ -17,7 +17,7 @@ from slow_ribbon.imports.line_finding import Found
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.picture import PictureRead
 from slow_ribbon.imports.registry import ending_of
-from slow_ribbon.service.tasks import Task
+from slow_ribbon.service.work.tasks import Task
 from slow_ribbon.store.jobs import Jobs
 
 #: Drawings, and lines found in them, that are remembered hold at most so many edges together.

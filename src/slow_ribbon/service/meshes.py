@@ -12,9 +12,9 @@ from slow_ribbon.core.job import Job, touched
 from slow_ribbon.core.kernel import Refused, TooLong
 from slow_ribbon.core.solve import Solved, SolvedRun
 from slow_ribbon.exports.gltf import surface_glb
-from slow_ribbon.service.heavy import at_hand, worked
 from slow_ribbon.service.packing import packed_in_a_hurry
-from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.work.heavy import at_hand, worked
+from slow_ribbon.service.work.turns import TURN
 
 #: Bytes of a mesh that a browser can be asked to draw.
 _MOST_OF_MESH: Final = 100 * 1024**2

@@ -18,9 +18,9 @@ from starlette.requests import ClientDisconnect
 
 from slow_ribbon.core.kernel import Refused, plain
 from slow_ribbon.sandbox import Stopped
-from slow_ribbon.service.observing import request_id
-from slow_ribbon.service.tasks import TooMany
+from slow_ribbon.service.metrics import request_id
 from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.work.tasks import TooMany
 from slow_ribbon.store.jobs import Conflict, Unknown
 
 log = logging.getLogger("slow_ribbon")

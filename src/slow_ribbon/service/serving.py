@@ -19,7 +19,7 @@ from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 from uvicorn.supervisors import Multiprocess
 
 from slow_ribbon.service.guard import SECURITY_HEADERS, SLOWEST
-from slow_ribbon.service.observing import log_as_json
+from slow_ribbon.service.metrics import log_as_json
 
 #: Bytes of the head of a request that is not complete.
 _MOST_OF_HEAD: Final = 64 * 1024

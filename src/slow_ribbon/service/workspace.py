@@ -9,16 +9,16 @@ from slow_ribbon.core.job import Job, changed_fields, new_ids, overlap
 from slow_ribbon.core.job.edits import Edit, comes_elsewhere, said_by
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.solve import Solved, SolvedRow, SolvedRun, solve_wall
-from slow_ribbon.service import answers
-from slow_ribbon.service.bodies_ahead import BodiesAhead
-from slow_ribbon.service.desk import Desks
+from slow_ribbon.service import responses
 from slow_ribbon.service.drawings import Drawings
-from slow_ribbon.service.heavy import applied, worked
+from slow_ribbon.service.import_prefetch import BodiesAhead
 from slow_ribbon.service.meshes import MeshesAhead
-from slow_ribbon.service.observing import EDITS
+from slow_ribbon.service.metrics import EDITS
+from slow_ribbon.service.solver_cache import Desks
 from slow_ribbon.service.supplier import Supplier
-from slow_ribbon.service.views.kept import cut_key
 from slow_ribbon.service.views.lines import wall_key
+from slow_ribbon.service.views.view_cache import cut_key
+from slow_ribbon.service.work.heavy import applied, worked
 from slow_ribbon.store.jobs import NOBODY, Author, Changed, Jobs, Opened
 from slow_ribbon.store.shop import Shop
 
@@ -38,7 +38,7 @@ class Bench:
     def opened(self, id: str, packed: bool) -> bytes:
         """Return the first answer of opening a job, a ``JobOpened``, compressed with gzip where that is wanted."""
         found = self.jobs.open(id)
-        return answers.opened_packed(found) if packed else answers.opened(found)
+        return responses.opened_packed(found) if packed else responses.opened(found)
 
     def figures(self, id: str, revision: int) -> Iterator[bytes]:
         """Return the figures of a revision in parts, ``FiguresPart``, a line each."""
@@ -46,7 +46,7 @@ class Bench:
 
     def _figures(self, id: str, revision: int, job: Job) -> Iterator[bytes]:
         desk = self.desks.of(id)
-        yield from answers.figures_in_parts(job, revision, desk)
+        yield from responses.figures_in_parts(job, revision, desk)
         # All of it is at hand now, and how much of it is wrong can be told in the list of jobs.
         self.jobs.set_checks(id, revision, *desk.solved(job, revision).severities())
 
@@ -56,7 +56,7 @@ class Bench:
 
     def changed(self, opened: Opened, since: int, notices: Sequence[str] = ()) -> bytes:
         """Return what changed of a job since a revision, a ``JobChange``."""
-        return answers.changed(opened, self.solved(opened), self.jobs.at(opened.id, since), since, (), notices)
+        return responses.changed(opened, self.solved(opened), self.jobs.at(opened.id, since), since, (), notices)
 
     def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: Author = NOBODY,
         notices: Sequence[str] = (),
@@ -78,7 +78,7 @@ class Bench:
                     return None
             made = applied(job, edits, confirmed)
             solved = desk.solved(made.job)
-            answers.prepare(job, solved)
+            responses.prepare(job, solved)
             told = job, solved, (*notices, *made.notices)
             return Changed(made.job, edits, made.said, solved.severities())
 
@@ -89,12 +89,12 @@ class Bench:
         before = self.jobs.at(id, base)
         if told is None or told[1].job is not opened.job:
             # It had been saved before: what was new is what that revision has and its parent has not.
-            return answers.changed(opened, self.solved(opened), before, base, self.jobs.new_in(id, opened.made or 0))
+            return responses.changed(opened, self.solved(opened), before, base, self.jobs.new_in(id, opened.made or 0))
         job, solved, said = told
         desk.keep(opened.revision, solved)
         if self.meshes.expected(id):
             self.meshes.plan(job, solved)
-        return answers.changed(opened, solved, before, base, new_ids(job, opened.job), said)
+        return responses.changed(opened, solved, before, base, new_ids(job, opened.job), said)
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"], by: Author = NOBODY) -> bytes:
         """Undo or redo one revision and return what changed, a ``JobChange``."""
@@ -108,7 +108,7 @@ class Bench:
         before = self.jobs.at(id, base)
         made = applied(before, edits)
         solved = self.desks.of(id).solved(made.job)
-        return answers.changed(Opened(id, base, made.job, None, None), solved, before, base, new_ids(before, made.job))
+        return responses.changed(Opened(id, base, made.job, None, None), solved, before, base, new_ids(before, made.job))
 
     def run_mesh(self, id: str, key: str) -> SolvedRun:
         """Return the run, or the backdrop wall, whose mesh has this key. Raises ``Refused`` where it is of another time."""
@@ -135,7 +135,7 @@ class Bench:
         if any(desk.thing_with_key(key[:32]) is None for key in keys):
             self.solved(opened)
         things = [thing for key in keys if (thing := desk.thing_with_key(key[:32])) is not None and cut_key(thing, saw) == key]
-        return answers.cut_rows(things, saw)
+        return responses.cut_rows(things, saw)
 
     def known_runs(self, id: str, keys: Sequence[str]) -> list[SolvedRun]:
         """Return the runs with these keys, of the job as it stands or stood lately; those of another time are left out."""

@@ -16,17 +16,17 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from slow_ribbon.core.cutting.lying import left_and_right, pictures_of, reaches, side_views_of
+from slow_ribbon.core.cutting.saw_orientation import left_and_right, pictures_of, reaches, side_views_of
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
 from slow_ribbon.core.sections.document.section import EdgeBed, Section
-from slow_ribbon.core.solve.solved import Solved, SolvedRun
-from slow_ribbon.core.solve.standing import SolvedTypical, Variant, typicals_of
+from slow_ribbon.core.solve.instances import SolvedTypical, Variant, typicals_of
+from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 
 @dataclass(frozen=True)

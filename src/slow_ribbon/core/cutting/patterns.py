@@ -19,8 +19,8 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.sections.outline.profile import Shape
 from slow_ribbon.core.sections.sketch.symmetry import symmetry_of
-from slow_ribbon.core.solve.solved import Solved, SolvedRun
-from slow_ribbon.core.solve.standing import typicals_of
+from slow_ribbon.core.solve.instances import typicals_of
+from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 #: So much of the piece is shown beyond what is cut, mm.
 _PIECE: Final = 60.0

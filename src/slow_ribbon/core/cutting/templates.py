@@ -14,8 +14,8 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
 from slow_ribbon.core.runs.pieces.curve_fabrication import bending_of
-from slow_ribbon.core.solve.solved import Solved, SolvedRun
-from slow_ribbon.core.solve.standing import standing_runs
+from slow_ribbon.core.solve.instances import standing_runs
+from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 #: How finely a template is told, mm.
 _FINE: Final = 0.02

@@ -6,10 +6,10 @@ from collections import Counter
 from dataclasses import dataclass, replace
 from typing import Any
 
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
-from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun
-from slow_ribbon.core.solve.standing import typicals_of
+from slow_ribbon.core.solve.instances import typicals_of
+from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun
 
 
 @dataclass(frozen=True)

@@ -19,9 +19,9 @@ from slow_ribbon.core.lines.legs import (
     place,
     spline_leg,
 )
-from slow_ribbon.core.lines.matching import Met, Way, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Wall, line_body, with_ids
 from slow_ribbon.core.lines.places import AlongLine, Grid, OwnMeasure, PlaceBody
+from slow_ribbon.core.lines.reimport_match import Met, Way, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.lines.walk import walk

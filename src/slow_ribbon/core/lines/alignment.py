@@ -15,7 +15,7 @@ from slow_ribbon.core.geometry.frames import UPRIGHT_LIMIT, Rule, angle, angle_b
 from slow_ribbon.core.geometry.joined_spans import add_span
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course

@@ -18,7 +18,7 @@ from slow_ribbon.core.geometry.curves import Curve, ScrewSpan, StraightSpan
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD

@@ -18,8 +18,8 @@ from typing import Literal
 
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Tag
 from slow_ribbon.core.rows.items import Item
+from slow_ribbon.core.rows.orientation import Turn, TurnWithLine
 from slow_ribbon.core.rows.spacing import Spacing
-from slow_ribbon.core.rows.turning import Turn, TurnWithLine
 from slow_ribbon.core.sections.document.materials import Material
 
 

@@ -30,7 +30,7 @@ from scipy.spatial import HalfspaceIntersection
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.document.constraints import Hidden
 from slow_ribbon.core.sections.document.materials import DENSITIES

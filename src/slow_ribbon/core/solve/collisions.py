@@ -19,11 +19,11 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.places import HERE, Carriage
-from slow_ribbon.core.solve.solved import Solved, SolvedRun
-from slow_ribbon.core.solve.standing import standing_runs
+from slow_ribbon.core.solve.instances import standing_runs
+from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 #: Thinner than this, mm, two solids only touch.
 THIN: Final = 0.05

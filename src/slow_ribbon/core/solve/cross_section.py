@@ -21,9 +21,9 @@ from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import HERE, Carriage
 from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
-from slow_ribbon.core.solve.solved import Solved, SolvedRun
-from slow_ribbon.core.solve.solving import solve_wall
-from slow_ribbon.core.solve.standing import standing_runs
+from slow_ribbon.core.solve.instances import standing_runs
+from slow_ribbon.core.solve.results import Solved, SolvedRun
+from slow_ribbon.core.solve.solve_kinds import solve_wall
 
 #: How finely curves are cut, mm.
 _FINE: Final = 0.2

@@ -18,11 +18,11 @@ from slow_ribbon.core.job.derived.dependencies import touched
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import KINDS, TYPICALS, Kind, Thing
 from slow_ribbon.core.kernel.fields import Model
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.solve.solved import Solved, SolvedThing
-from slow_ribbon.core.solve.solving import SOLVING, Solving
-from slow_ribbon.core.solve.standing import stand
+from slow_ribbon.core.solve.instances import stand
+from slow_ribbon.core.solve.results import Solved, SolvedThing
+from slow_ribbon.core.solve.solve_kinds import SOLVING, Solving
 
 #: What is remembered of a kind weighs at most as much as so many pieces.
 _MOST: Final = 100_000

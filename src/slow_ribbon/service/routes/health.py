@@ -13,7 +13,7 @@ from sqlalchemy import Engine
 from starlette.exceptions import HTTPException
 
 from slow_ribbon.service.guard import is_loopback
-from slow_ribbon.service.observing import POOL, REGISTRY, WINDOWS
+from slow_ribbon.service.metrics import POOL, REGISTRY, WINDOWS
 from slow_ribbon.service.routes.events import AtHub
 from slow_ribbon.store.database import newest_migration, state_of
 

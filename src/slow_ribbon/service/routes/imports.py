@@ -20,12 +20,12 @@ from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.imports.line_finding import Found, at_level, to_add
 from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Options
 from slow_ribbon.service.drawings import Joining
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision, written
-from slow_ribbon.service.tasks import Tasks
 from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.views.faces import FacesFigures, faces_told, faces_written
 from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.work.heavy import worked
+from slow_ribbon.service.work.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.events import tell_to_stop
 from slow_ribbon.store.jobs import Author

@@ -14,12 +14,12 @@ from slow_ribbon.core.kernel import Coordinate, Distance, Id, Point3, Refused, S
 from slow_ribbon.core.lines import Line, LineBody, course_of, simplified, walk
 from slow_ribbon.core.solve import Clash, Solved, clash_checks, clashes, cut_across
 from slow_ribbon.exports.across import across_dxf, across_svg
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, JobId, attached
 from slow_ribbon.service.views.checks import CheckFigures, checks_shown
 from slow_ribbon.service.views.cut_across import CutShown, cut_shown
 from slow_ribbon.service.views.elevation import RunSeen, run_seen
 from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
+from slow_ribbon.service.work.heavy import worked
 
 router = APIRouter()
 

@@ -11,9 +11,9 @@ from pydantic import BaseModel
 from slow_ribbon.core.job import Job, files_from_text, job_opened
 from slow_ribbon.core.kernel import Name
 from slow_ribbon.service.guard import check_type
-from slow_ribbon.service.heavy import apart, worked
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision
 from slow_ribbon.service.views.small_plan import small_plan
+from slow_ribbon.service.work.heavy import apart, worked
 
 router = APIRouter()
 

@@ -19,13 +19,13 @@ from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.exports.registry import WRITERS, Writer
 from slow_ribbon.imports.registry import READERS
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
 from slow_ribbon.service.views.change import FiguresPart, JobChange, JobOpened
 from slow_ribbon.service.views.cutting import CutRowFigures
 from slow_ribbon.service.views.rows import row_numbers
+from slow_ribbon.service.work.heavy import worked
 
 router = APIRouter()
 

@@ -24,12 +24,12 @@ from slow_ribbon.core.sections import (
     shape_of,
     thickened,
 )
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.meshes import mesh
 from slow_ribbon.service.packing import encoding, packed_in_a_hurry, takes_gzip
 from slow_ribbon.service.sample import sample_run
 from slow_ribbon.service.views.sections import LibraryEntry, svg_path
 from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.work.heavy import worked
 
 router = APIRouter()
 

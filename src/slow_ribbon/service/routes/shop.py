@@ -11,9 +11,9 @@ from pydantic import BaseModel, Field
 from slow_ribbon.core.kernel import GroupName, Refused
 from slow_ribbon.core.sections import SectionBody, section_shape, sections_from_text, sections_to_text
 from slow_ribbon.exports.sections import section_dxf, section_svg
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.routes.request import AtBench, By, attached
 from slow_ribbon.service.views.sections import svg_path
+from slow_ribbon.service.work.heavy import worked
 from slow_ribbon.store.shop import ShopSection, ShopVersion
 
 router = APIRouter()

@@ -12,8 +12,8 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.kernel import Refused, kept_with
 from slow_ribbon.core.runs import run_surface, silhouettes
 from slow_ribbon.core.solve import SolvedRun
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.lines import Drawn, Flat, drawn_together, figure
+from slow_ribbon.service.work.heavy import worked
 
 #: Curves of what is seen stray by no more, mm.
 _FINE = 1.0

@@ -15,8 +15,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, Offset, SetOut, Walk, stands_on
 from slow_ribbon.core.lines.legs import AnyLeg
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.moved_aside import moved_aside
 from slow_ribbon.core.lines.offset import midway, offset
+from slow_ribbon.core.lines.parallel import moved_aside
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.run import Placed, placing_on
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row

@@ -12,7 +12,7 @@ from slow_ribbon.core.job.document.kinds import GROUPS, LINES, ROWS, RUNS, SECTI
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, key
 from slow_ribbon.core.kernel.figures import plain
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.lines.construction import SetOut, stands_on
 from slow_ribbon.core.lines.places import HERE, Carriage, OwnMeasure, PlaceBody, Typical, carriage
 from slow_ribbon.core.runs.placement.run import FacingRoom

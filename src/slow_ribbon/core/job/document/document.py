@@ -38,7 +38,7 @@ from slow_ribbon.core.job.document.upgrade import VERSION, brought_up_to_date
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
 from slow_ribbon.core.kernel.fields import Accepted, Model, Name, Point3
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line

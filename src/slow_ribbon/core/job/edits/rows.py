@@ -13,8 +13,8 @@ from slow_ribbon.core.job.edits.changes import Changes, KindChanges, changed, ch
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import RowBody
+from slow_ribbon.core.rows.orientation import TURNS
 from slow_ribbon.core.rows.spacing import RULES, Measured
-from slow_ribbon.core.rows.turning import TURNS
 from slow_ribbon.core.sections.document.materials import Material
 
 _TOUCHES = frozenset({ROWS.group})

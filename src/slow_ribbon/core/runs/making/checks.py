@@ -13,7 +13,7 @@ from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check, Mend, Severity
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.lines.alignment import FOLD, course_of
 from slow_ribbon.core.lines.model import Line

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line

@@ -8,7 +8,7 @@ from typing import Final
 
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import TooLong
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line

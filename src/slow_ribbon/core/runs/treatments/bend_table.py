@@ -24,7 +24,7 @@ import numpy as np
 from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE, SAME_SHARE
 
 #: Directions nearer to left, right, up or down than this, degrees, are told as such.

@@ -23,7 +23,7 @@ from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.sections.document.constraints import Held
 from slow_ribbon.core.sections.document.materials import Material

@@ -16,7 +16,7 @@ import shapely
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point2
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.sections.outline.edge_arrays import Chords, Together
 from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight

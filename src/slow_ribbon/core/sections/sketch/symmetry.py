@@ -19,7 +19,7 @@ import numpy as np
 import shapely
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape

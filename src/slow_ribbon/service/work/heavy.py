@@ -18,9 +18,9 @@ from slow_ribbon.core.job import Job, JobDelta, delta, with_delta
 from slow_ribbon.core.job.edits import AddLines, Edit, Made, apply_all
 from slow_ribbon.core.kernel import TooLong, patience
 from slow_ribbon.sandbox import Bounds, Report, work_apart
-from slow_ribbon.service.observing import HEAVY
-from slow_ribbon.service.tasks import TooMany
-from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.metrics import HEAVY
+from slow_ribbon.service.work.tasks import TooMany
+from slow_ribbon.service.work.turns import TURN
 
 #: Processor time, s, that a thread of the server has patience for.
 AT_HAND: Final = 0.3

@@ -18,7 +18,7 @@ import anyio.to_thread
 from fastapi import Request
 
 from slow_ribbon.sandbox import Stopped
-from slow_ribbon.service.observing import READERS
+from slow_ribbon.service.metrics import READERS
 
 #: A task nobody has asked about for this long, seconds, is forgotten.
 FORGOTTEN: Final = 600.0

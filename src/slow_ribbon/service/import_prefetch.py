@@ -9,7 +9,7 @@ from slow_ribbon.core.kernel import Point3
 from slow_ribbon.core.lines import LineBody
 from slow_ribbon.imports.drawing import site_origin
 from slow_ribbon.imports.line_finding import Found, line_bodies
-from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.work.turns import TURN
 
 #: Fewer lines are made in no time when they are added.
 _MANY: Final = 1000

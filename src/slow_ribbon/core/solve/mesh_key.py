@@ -8,8 +8,8 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.memo import kept_with
-from slow_ribbon.core.solve.solved import SolvedRun
+from slow_ribbon.core.kernel.identity_cache import kept_with
+from slow_ribbon.core.solve.results import SolvedRun
 
 #: Places that differ by less than this, mm, are drawn as one.
 _FINE: Final = 1e-5

@@ -10,7 +10,7 @@ from typing import Protocol, cast
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.setting_out import SetOut
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature

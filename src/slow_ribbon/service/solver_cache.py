@@ -10,10 +10,10 @@ from slow_ribbon.core.job import Job, Touched, touched
 from slow_ribbon.core.kernel import TooLong, renew
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.solve import SOLVING, Solved, SolvedRow, SolvedRun, SolvedThing, Solver, Wanted, solve, with_what_they_stand_on
-from slow_ribbon.service.heavy import apart, at_hand
-from slow_ribbon.service.observing import SOLVE_TIME
-from slow_ribbon.service.turns import TURN
-from slow_ribbon.service.views.kept import heavy_told, keep_told
+from slow_ribbon.service.metrics import SOLVE_TIME
+from slow_ribbon.service.views.view_cache import heavy_told, keep_told
+from slow_ribbon.service.work.heavy import apart, at_hand
+from slow_ribbon.service.work.turns import TURN
 
 #: Solved states of one job at hand; they share what they have in common.
 _STATES: Final = 8

@@ -14,7 +14,7 @@ from slow_ribbon.core.job.document.kinds import ROWS, RUNS, Kind
 from slow_ribbon.core.job.reimport_checks import hanging_checks
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import TooLong
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
@@ -39,7 +39,7 @@ from slow_ribbon.core.runs.treatments.faceting import strays
 from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.operations.affine_member import same_image
 from slow_ribbon.core.sections.outline.outline import OutlinePen
-from slow_ribbon.core.solve.solved import Corner, SolvedRow, SolvedRun, SolvedThing
+from slow_ribbon.core.solve.results import Corner, SolvedRow, SolvedRun, SolvedThing
 
 _log: Final = logging.getLogger(__name__)
 

@@ -14,13 +14,13 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import ROWS, RUNS
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.memo import kept_with
+from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.places import HERE, OwnMeasure, Typical
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.solve.solved import Solved, SolvedRow, SolvedRun, SolvedThing
+from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun, SolvedThing
 
 #: Solves some runs, or some rows, of a job.
 Solve = Callable[[Job, Any, list[str]], list[Any]]

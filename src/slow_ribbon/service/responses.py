@@ -18,11 +18,11 @@ from slow_ribbon.core.job import LINES, Job, Touched, delta, touched, written
 from slow_ribbon.core.kernel import Saw, kept_with
 from slow_ribbon.core.lines import only_straight
 from slow_ribbon.core.solve import Solved, SolvedThing, with_what_they_stand_on
-from slow_ribbon.service.desk import Desk
-from slow_ribbon.service.turns import TURN
+from slow_ribbon.service.solver_cache import Desk
 from slow_ribbon.service.views.cutting import totals_shown
-from slow_ribbon.service.views.kept import TELLINGS, checks_told, cut_key, rows_told
 from slow_ribbon.service.views.sentences import told_parts
+from slow_ribbon.service.views.view_cache import TELLINGS, checks_told, cut_key, rows_told
+from slow_ribbon.service.work.turns import TURN
 from slow_ribbon.store.jobs import Opened
 
 _T = TypeVar("_T")

@@ -19,7 +19,6 @@ from slow_ribbon.core.lines import Line
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.sections import Section
 from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing, SolvedTypical, key_of
-from slow_ribbon.service.heavy import worked
 from slow_ribbon.service.views.checks import checks_shown
 from slow_ribbon.service.views.cutting import cut_rows_shown
 from slow_ribbon.service.views.lines import line_shown
@@ -27,6 +26,7 @@ from slow_ribbon.service.views.rows import row_shown
 from slow_ribbon.service.views.runs import run_shown
 from slow_ribbon.service.views.sections import section_shown
 from slow_ribbon.service.views.typicals import typical_shown
+from slow_ribbon.service.work.heavy import worked
 
 
 @kept_with

@@ -1,0 +1,1 @@
+"""Work that takes long: apart in other processes, in turns, within bounds."""
