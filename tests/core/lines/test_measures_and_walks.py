@@ -217,7 +217,7 @@ def test_errors_of_a_walk_point_at_their_place(text: str, place: int, told: str)
     assert int(refused.value.where) == place
 
 
-PAGE = (Path(__file__).parents[2] / "docs" / "walks.md").read_text()
+PAGE = (Path(__file__).parents[3] / "docs" / "walks.md").read_text()
 STEPS = [step for row in re.findall(r"^\| (`.*?) \|", PAGE, re.MULTILINE) for step in re.findall(r"`([^`]+)`", row)]
 
 

@@ -22,7 +22,7 @@ from slow_ribbon.core.solve.results import Difference
 from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
-ROOT = Path(__file__).parents[2]
+ROOT = Path(__file__).parents[3]
 read = TypeAdapter(AnyEdit).validate_python
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import Units, format_length, parse_length
 
-WEB = Path(__file__).parents[2] / "web"
+WEB = Path(__file__).parents[3] / "web"
 
 
 @pytest.mark.parametrize(
