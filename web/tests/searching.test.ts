@@ -1,7 +1,7 @@
 /** Sections are found by words and by sizes, in any order. */
 import { describe, expect, it } from "vitest";
 import type { LibraryEntry } from "../src/api/client";
-import { isFound } from "../src/sectiondesk/searching";
+import { isFound } from "../src/sectiondesk/library/searching";
 
 const tube = {
   family: "Steel tubes",

@@ -6,12 +6,12 @@ import { remove } from "../window/keys";
 import { useWindow } from "../window/store";
 import { draftById, lineById, rowById, runById, sectionById, typicalById } from "../window/things";
 import { Checks } from "./Checks";
-import { DraftCard } from "./DraftCard";
-import { LineCard } from "./LineCard";
-import { RowCard } from "./RowCard";
-import { RunCard } from "./RunCard";
-import { SectionCard } from "./SectionCard";
-import { TypicalCard } from "./TypicalCard";
+import { LineCard } from "./line/LineCard";
+import { RowCard } from "./row/RowCard";
+import { RunCard } from "./run/RunCard";
+import { DraftCard } from "./section/DraftCard";
+import { SectionCard } from "./section/SectionCard";
+import { TypicalCard } from "./typical/TypicalCard";
 
 export function Card() {
   const shown = useShown();

@@ -11,11 +11,11 @@ import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, runById, runFigures, sectionById, sectionOfRun } from "../window/things";
 import { type Optional, useShows } from "./Columns";
+import { CuttingFilter, isKept, sumOf, useWanted } from "./CuttingFilter";
 import { useListing } from "./listing";
 import { type Column, entriesOf, holds, notesOf, type Part, partsOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 import { Schedule } from "./Schedule";
-import { isKept, sumOf, useWanted, Wanting } from "./Wanting";
 
 const bedWords: Record<string, string> = {
   back: "back on the table",
@@ -102,7 +102,7 @@ export function CuttingList() {
           <h2 className="font-semibold text-lg">Cutting list</h2>
           <p className="text-pencil">{shown.job.name}</p>
         </div>
-        <Wanting />
+        <CuttingFilter />
       </div>
       {problem ? (
         <p role="alert" className="mb-2 text-red">

@@ -1,6 +1,6 @@
 /** The schedule: totals for each section and the job, item counts for each row. */
 import { Fragment } from "react";
-import { centresOf } from "../card/RowCard";
+import { centresOf } from "../card/row/RowCard";
 import { formatLength, sizeWords } from "../ui/figures";
 import { useShown, useTold, useUnits } from "../window/job";
 import { isIn } from "../window/selection";

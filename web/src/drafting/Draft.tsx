@@ -1,7 +1,7 @@
 /** A line being drawn: the legs so far and the next one. */
 import type { Point3 } from "../api/client";
-import { type Frame, toSheet } from "../sheet/frame";
-import type { View } from "../sheet/plane";
+import type { View } from "../sheet/elevation/plane";
+import { type Frame, toSheet } from "../sheet/plan/frame";
 import { formatAngle, formatLength } from "../ui/figures";
 import { useUnits } from "../window/job";
 import { withPoint } from "./draft";

@@ -1,7 +1,7 @@
 /** The strip at the foot of the sheet while a line is drawn: type a leg, choose its kind, step back, close, finish. */
 import { useContext, useEffect, useRef, useState } from "react";
 import { type Edit, type Point3, problemOf, type WalkShown } from "../api/client";
-import type { View } from "../sheet/plane";
+import type { View } from "../sheet/elevation/plane";
 import { Button, Pick } from "../ui/choices";
 import { readLength } from "../ui/fields";
 import { JobId, useChanges, useRehearsal, useShown, useUnits } from "../window/job";

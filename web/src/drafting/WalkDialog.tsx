@@ -1,7 +1,7 @@
 /** Type a line as a walk: distances and turns, with a picture of where it goes and errors that point at their place. */
 import { useRef, useState } from "react";
 import { type Edit, type Point3, problemOf } from "../api/client";
-import { boxOf, fitted, toSheet } from "../sheet/frame";
+import { boxOf, fitted, toSheet } from "../sheet/plan/frame";
 import { Button, Tick } from "../ui/choices";
 import { LengthField, useForm } from "../ui/fields";
 import { count, formatAngle, formatLength } from "../ui/figures";

@@ -1,7 +1,7 @@
 /** What stands in the job sheet under its steps: things, groups of them, and checks. */
 import { memo } from "react";
 import type { JobShown, Point3 } from "../api/client";
-import { lineWords } from "../card/LineCard";
+import { lineWords } from "../card/line/LineCard";
 import { count, formatLength, grouped, sizeWords } from "../ui/figures";
 import type { Group } from "../window/groups";
 import { useShown, useTold, useUnits } from "../window/job";

@@ -1,9 +1,9 @@
 /** The rod: the selected run, row or line unrolled from left to right, marked by chainage. */
 import { scaleLinear } from "d3-scale";
 import type { Between, LineFigures } from "../api/client";
-import { lineWords } from "../card/LineCard";
-import { chainageTicks } from "../sheet/frame";
+import { lineWords } from "../card/line/LineCard";
 import { useOneRowPlaces } from "../sheet/places";
+import { chainageTicks } from "../sheet/plan/frame";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { groupIn } from "../window/groups";

@@ -1,7 +1,7 @@
 /** The section desk: the outline of the selected section at its size, to be drawn on, with its datum and its bed. */
 import { lazy, Suspense, useRef, useState } from "react";
 import type { Edit, Section, SectionFigures } from "../api/client";
-import { DeskPictures } from "../sheet/PlanPictures";
+import { DeskPictures } from "../sheet/plan/PlanPictures";
 import { Words } from "../ui/choices";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";

@@ -1,7 +1,7 @@
 /** An outline drawn on the desk while it is no section yet: a new one, or a draft that was kept. What is wrong with it is told at its place. */
 import { type ReactNode, useContext, useMemo, useRef, useState } from "react";
 import { type Draft, type Edit, type OutlineDrawn, problemOf } from "../api/client";
-import { DeskPictures } from "../sheet/PlanPictures";
+import { DeskPictures } from "../sheet/plan/PlanPictures";
 import { Button } from "../ui/choices";
 import { readLength } from "../ui/fields";
 import { formatAngle, formatLength } from "../ui/figures";

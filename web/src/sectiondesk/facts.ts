@@ -1,7 +1,7 @@
 /** The facts of a section and its sample, asked of the service together; they are kept for as long as the section is as it was. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api, type Section, type SectionFacts } from "../api/client";
-import { bodyOf } from "./shop";
+import { bodyOf } from "./library/shop";
 
 /** A sample piece as binary glTF, and the facts that go along with it. */
 interface Looked {

@@ -1,23 +1,23 @@
 /** The part of the window that each view is. */
 import { type ComponentType, lazy, type ReactNode, Suspense, useRef } from "react";
 import { CutAcross } from "../across/CutAcross";
-import { BringIn } from "../bringin/BringIn";
 import { CuttingList } from "../cutting/CuttingList";
-import { Library } from "../sectiondesk/Library";
+import { BringIn } from "../import/BringIn";
+import { Library } from "../sectiondesk/library/Library";
 import { SectionDesk } from "../sectiondesk/SectionDesk";
-import { Asked } from "../setting/Asked";
-import { Plan } from "../sheet/Plan";
+import { MeasuredDimension } from "../setting/MeasuredDimension";
+import { Plan } from "../sheet/plan/Plan";
 import { useWindow } from "./store";
 import { VIEWS, type View, wayOf } from "./views";
 
 // three.js is only fetched when the job is looked at in 3D.
-const Solid = lazy(() => import("../sheet/Solid").then((part) => ({ default: part.Solid })));
+const Solid = lazy(() => import("../sheet/solid/Solid").then((part) => ({ default: part.Solid })));
 
 const PARTS: Record<View, ComponentType> = {
   plan: () => (
     <>
       <Plan />
-      <Asked />
+      <MeasuredDimension />
     </>
   ),
   solid: () => (

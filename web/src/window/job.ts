@@ -16,8 +16,8 @@ import {
 } from "../api/client";
 import { changed, opened } from "../api/merging";
 import { writeTold } from "../ui/figures";
-import { lookedAt, rehearsalKey, renamed } from "./ahead";
 import { groupIn } from "./groups";
+import { lookedAt, rehearsalKey, renamed } from "./optimistic";
 import { useWindow } from "./store";
 
 export const JobId = createContext("");

@@ -1,0 +1,64 @@
+/** How a line is made, where it follows something: its walk, the line it lies beside, the two it lies between. */
+import type { Edit, Line } from "../../api/client";
+import { Choice, Words } from "../../ui/choices";
+import { LengthField, LongTextField, Question } from "../../ui/fields";
+import { useChanges, useShown } from "../../window/job";
+import { useWindow } from "../../window/store";
+import { lineById, runById } from "../../window/things";
+import { MeasuredTo } from "../MeasuredTo";
+
+export function HowMade({ line }: { line: Line }) {
+  const shown = useShown();
+  const { edit } = useChanges();
+  const select = useWindow((state) => state.select);
+  const { made } = line;
+  if (!made) return null;
+  const set = (changes: object | null) => edit([{ kind: "set_made", line: line.id, changes } as Edit]);
+  const named = (id: string) => (
+    <Words onClick={() => select([id])}>{(lineById(shown, id) ?? runById(shown, id))?.name ?? id}</Words>
+  );
+  return (
+    <>
+      <Question>How is it made?</Question>
+      {made.kind === "walk" && <LongTextField label="Walk" value={made.text} take={(text) => set({ text })} />}
+      {made.kind === "offset" && (
+        <>
+          <p className="text-sm">It stays beside {named(made.line)}.</p>
+          <LengthField
+            label="Distance"
+            mm={Math.abs(made.distance)}
+            take={(mm) => set({ distance: Math.sign(made.distance || 1) * mm })}
+          />
+          <Choice
+            label="Side"
+            value={made.distance < 0 ? "left" : "right"}
+            ways={[
+              ["left", "Left of travel"],
+              ["right", "Right of travel"],
+            ]}
+            choose={(side) =>
+              void set({ distance: side === "left" ? -Math.abs(made.distance) : Math.abs(made.distance) })
+            }
+          />
+        </>
+      )}
+      {made.kind === "set_out" && (
+        <>
+          <p className="mb-1 text-sm">
+            It is set out for {named(made.run)}, where its datum has to be for its faces to lie so from{" "}
+            {named(made.line)}:
+          </p>
+          <MeasuredTo value={made} bound={{ thing: line.id, path: "made" }} various={() => undefined} set={set} />
+        </>
+      )}
+      {made.kind === "midway" && (
+        <p className="text-sm">
+          It stays midway between {named(made.lines[0])} and {named(made.lines[1])}.
+        </p>
+      )}
+      <p className="mt-1 text-pencil text-sm">
+        Changed by hand it stops following. <Words onClick={() => void set(null)}>Stop following</Words>
+      </p>
+    </>
+  );
+}

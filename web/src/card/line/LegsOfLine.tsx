@@ -1,0 +1,234 @@
+/** The points and legs of a line, one at a time: where the point is, how its corner is rounded, what the leg after it is. */
+import { useState } from "react";
+import type { Edit, Leg, LegFigures, Line, Point3 } from "../../api/client";
+import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
+import { AngleField, LengthField, Question, Setting } from "../../ui/fields";
+import { formatLength } from "../../ui/figures";
+import { useChanges, useShown, useUnits } from "../../window/job";
+import { usePart } from "../../window/store";
+import { lineFigures, linePoints } from "../../window/things";
+import { only } from "./changes";
+import { EndsOfCurve, ShapeOfLeg } from "./ShapeOfLeg";
+
+const kinds: [Leg["kind"], string][] = [
+  ["straight", "straight"],
+  ["arc", "arc"],
+  ["helix", "helix"],
+  ["cord", "catenary"],
+  ["through", "spline through points"],
+  ["curve", "spline by control points"],
+];
+
+export function LegsOfLine({ line }: { line: Line }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const { point, pickPoint } = usePart("point", "pickPoint");
+  const [after, setAfter] = useState(false);
+  const points = linePoints(line);
+  const at = Math.min(point ?? 0, points.length - 1);
+  const place = points[at] as Point3;
+  const origin = (shown.job.origin ?? [0, 0, 0]) as Point3;
+  const end = !line.closed && (at === 0 || at === points.length - 1);
+  const leg = line.legs[at];
+  const corner = line.legs[at === 0 ? line.legs.length - 1 : at - 1];
+  const figures = lineFigures(shown, line.id);
+  const move = (axis: number) => (mm: number) => {
+    return edit([{ kind: "move_vertex", line: line.id, index: at, to: only(axis, mm) } as Edit]);
+  };
+  const step = (by: number) => pickPoint((at + by + points.length) % points.length);
+  const insert = async () => {
+    const next = points[(at + 1) % points.length] as Point3;
+    const last = !line.closed && at === points.length - 1;
+    const before = points[at - 1] as Point3;
+    const where: Point3 = last
+      ? [place[0] + (place[0] - before[0]) / 2, place[1] + (place[1] - before[1]) / 2, place[2]]
+      : [(place[0] + next[0]) / 2, (place[1] + next[1]) / 2, (place[2] + next[2]) / 2];
+    setAfter(true);
+    if (!(await edit([{ kind: "insert_vertex", line: line.id, leg: at, at: where }]))) pickPoint(at + 1);
+    setAfter(false);
+  };
+  const round = (radius: number | null, all = false) =>
+    edit([{ kind: "round_corners", line: line.id, points: all ? null : [at], radius } as Edit]);
+  const bound = (axis: number) => ({ thing: line.id, field: `points.${at}.${axis}` });
+  return (
+    <>
+      <Question>Where are its points?</Question>
+      <div className="mb-1 flex items-center gap-2">
+        <Button label="Previous point" onClick={() => step(-1)}>
+          ‹
+        </Button>
+        <span className="figure flex-1 text-center text-sm">
+          point {at + 1} of {points.length}
+        </span>
+        <Button label="Next point" onClick={() => step(1)}>
+          ›
+        </Button>
+      </div>
+      <LengthField key={`x${at}`} label="East" mm={place[0]} bound={bound(0)} take={move(0)} />
+      <LengthField key={`y${at}`} label="North" mm={place[1]} bound={bound(1)} take={move(1)} />
+      <LengthField key={`z${at}`} label="Height" mm={place[2]} bound={bound(2)} take={move(2)} />
+      {origin.some((mm) => mm !== 0) && (
+        <p className="figure text-pencil text-sm">
+          On the site {place.map((mm, axis) => formatLength(mm + (origin[axis] ?? 0), units)).join("; ")}
+        </p>
+      )}
+      {!end && (
+        <>
+          <LengthField
+            key={`r${at}`}
+            label="Rounded to"
+            mm={corner?.round ?? null}
+            placeholder="sharp"
+            take={(mm) => round(mm || null)}
+          />
+          <p className="text-sm">
+            <Words onClick={() => void round(null)} disabled={!corner?.round}>
+              Sharp
+            </Words>{" "}
+            ·{" "}
+            <Words onClick={() => void round(corner?.round ?? null, true)}>
+              {corner?.round ? "All corners so" : "All corners sharp"}
+            </Words>
+          </p>
+        </>
+      )}
+      <div className="mt-1 flex gap-3">
+        <Words disabled={after} onClick={() => void insert()}>
+          Insert a point after it
+        </Words>
+        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, index: at }])}>Remove point</Words>
+      </div>
+      {leg && (
+        <OneLeg
+          key={`${at}${leg.kind}`}
+          line={line}
+          leg={leg}
+          index={at}
+          begin={place}
+          parts={figures?.legs.filter((one) => one.leg === at && !one.rounding) ?? []}
+        />
+      )}
+    </>
+  );
+}
+
+function OneLeg({
+  line,
+  leg,
+  index,
+  begin,
+  parts,
+}: {
+  line: Line;
+  leg: Leg;
+  index: number;
+  begin: Point3;
+  parts: LegFigures[];
+}) {
+  const units = useUnits();
+  const { edit } = useChanges();
+  const to = leg.to as Point3;
+  const chord = Math.hypot(to[0] - begin[0], to[1] - begin[1], to[2] - begin[2]);
+  const length = parts.reduce((sum, part) => sum + part.end - part.begin, 0);
+  const set = (changes: object) => edit([{ kind: "set_leg", line: line.id, leg: index, changes } as Edit]);
+  const bend = (part: object) => edit([{ kind: "bend_leg", line: line.id, leg: index, ...part } as Edit]);
+  const become = (kind: Leg["kind"]) => {
+    if (kind === leg.kind) return;
+    if (kind === "straight") void set({ kind });
+    else if (kind === "arc") void bend({});
+    else if (kind === "cord") void set({ kind, sag: chord / 10 });
+    else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: index, turn: 180 } as Edit]);
+    else if (kind === "through") void set({ kind, points: [{ at: middle(begin, to, chord / 8) }] });
+    else void set({ kind, controls: [middle(begin, to, chord / 6)] });
+  };
+  const arc = leg.kind === "arc" ? arcSide(begin, leg.via as Point3, to) : null;
+  const radius = parts[0]?.radius ?? null;
+  return (
+    <>
+      <div className="mt-2.5">
+        <Setting label={`Leg ${index + 1}, ${formatLength(length, units)} long`}>
+          <Pick label="Kind of leg" value={leg.kind} ways={kinds} choose={become} />
+        </Setting>
+      </div>
+      {leg.kind === "arc" && arc && (
+        <>
+          <LengthField label="Radius" mm={radius} take={(radius) => bend({ radius })} />
+          <Choice
+            label="Bulge"
+            value={arc.side}
+            ways={[
+              ["left", "Bulges left"],
+              ["right", "Bulges right"],
+            ]}
+            choose={(side) => void bend({ side })}
+          />
+          <Tick label="The long way round" checked={arc.long} set={(long) => bend({ long })} />
+        </>
+      )}
+      {leg.kind === "cord" && (
+        <>
+          <Choice
+            label="Given by"
+            value={leg.sag != null ? "sag" : "length"}
+            ways={[
+              ["sag", "Its sag"],
+              ["length", "Its length"],
+            ]}
+            choose={(way) => void set(way === "sag" ? { sag: chord / 10, length: null } : { length, sag: null })}
+          />
+          <LengthField
+            label={leg.sag != null ? "Sag" : "Length"}
+            mm={leg.sag ?? leg.length ?? 0}
+            bound={{ thing: line.id, field: `legs.${index}.${leg.sag != null ? "sag" : "length"}` }}
+            take={(mm) => set({ [leg.sag != null ? "sag" : "length"]: mm })}
+          />
+        </>
+      )}
+      {leg.kind === "helix" && (
+        <>
+          <AngleField
+            label="Turn, anticlockwise"
+            degrees={leg.turn}
+            take={(turn) => edit([{ kind: "turn_leg", line: line.id, leg: index, turn } as Edit])}
+          />
+          <p className="text-pencil text-sm">
+            Radius {formatLength(radius ?? 0, units)} · rises {formatLength(to[2] - begin[2], units)}
+          </p>
+        </>
+      )}
+      <ShapeOfLeg line={line.id} leg={leg} index={index} />
+      {leg.kind === "through" && <EndsOfCurve leg={leg} set={set} />}
+      {leg.kind === "curve" && (
+        <p className="text-pencil text-sm">
+          {leg.controls.length + 2} controls, degree {leg.degree ?? leg.controls.length + 1}
+          {leg.weights && ", rational"}
+        </p>
+      )}
+      {(index > 0 || line.closed) && leg.kind !== "straight" && leg.kind !== "cord" && (
+        <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: index } as Edit])}>
+          Make tangent to the leg before, as an arc
+        </Words>
+      )}
+    </>
+  );
+}
+
+function middle(a: Point3, b: Point3, aside: number): Point3 {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  const size = Math.hypot(dx, dy) || 1;
+  return [
+    (a[0] + b[0]) / 2 - (dy / size) * aside,
+    (a[1] + b[1]) / 2 + (dx / size) * aside,
+    (a[2] + b[2]) / 2 + (size > 1 ? 0 : aside),
+  ];
+}
+
+/** Which side an arc bulges to, and whether it is more than half a circle. */
+function arcSide(a: Point3, via: Point3, b: Point3): { side: "left" | "right"; long: boolean } {
+  const [dx, dy, dz] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+  const flat = Math.hypot(dx, dy);
+  const [mx, my, mz] = [via[0] - (a[0] + b[0]) / 2, via[1] - (a[1] + b[1]) / 2, via[2] - (a[2] + b[2]) / 2];
+  const left = flat > 1e-6 ? (mx * -dy + my * dx) / flat : -mx;
+  return { side: left >= 0 ? "left" : "right", long: Math.hypot(mx, my, mz) > Math.hypot(dx, dy, dz) / 2 + 1e-6 };
+}

@@ -1,0 +1,336 @@
+import type { ReactNode } from "react";
+import type { Edit, Problem, Row, RowFigures } from "../../api/client";
+import { materialWays } from "../../sheet/tones";
+import { Choice, Pick, Tick } from "../../ui/choices";
+import { AngleField, CountField, FigureField, LengthField, Question, Setting, TextField } from "../../ui/fields";
+import { count, formatLength } from "../../ui/figures";
+import { useChanges, useShown, useUnits } from "../../window/job";
+import { lineById } from "../../window/things";
+import { figureOf, measures, ruleOf, rules } from "./rules";
+
+export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
+  const shown = useShown();
+  const units = useUnits();
+  const { edit } = useChanges();
+  const figures = shown.rows.find((one) => one.id === row.id);
+  const change = (changes: object): Promise<Problem | null> =>
+    edit([{ kind: "set_row", row: row.id, changes } as Edit]);
+  const { spacing, item } = row;
+  const line = lineById(shown, row.line);
+  const space = (part: object) => change({ spacing: part });
+  const seat = row.seat;
+  const ring = figures?.ring ?? false;
+  const rule = ruleOf(spacing.rule.kind);
+  const single = figures?.stretches.length === 1 ? figures.stretches[0] : undefined;
+  // First and last are counted by the rule whether or not they are left out.
+  const left = ring ? 0 : Number(spacing.first === false) + Number(spacing.last === false);
+  const places = Math.max(1, (figures?.count ?? 1) + left);
+  const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
+  const bays = centresOf(figures);
+  const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
+  const gaps = (figures?.stretches ?? []).flatMap((one) => one.gap ?? []);
+  const gap = gaps.length > 0 ? Math.max(...gaps) : null;
+  return (
+    <>
+      <TextField label="Name of the row" value={row.name} take={(name) => change({ name })} />
+      <p className="text-pencil">
+        {count(figures?.count ?? 0, "item")} along {lineById(shown, row.line)?.name}
+      </p>
+
+      {checks}
+
+      <Question>How far apart?</Question>
+      <Pick
+        label="Spacing rule"
+        wide
+        value={rule.kind}
+        ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+        choose={(kind) => {
+          // The distance is taken over, the newest there is; a set number is the one there is now.
+          void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
+        }}
+      />
+      <div className="mt-1.5">
+        {rule.counts ? (
+          <CountField
+            label={rule.label}
+            value={figureOf(spacing.rule)}
+            take={(number) => space({ rule: { [rule.field]: number } })}
+          />
+        ) : (
+          <LengthField
+            label={rule.label}
+            mm={figureOf(spacing.rule)}
+            bound={{ thing: row.id, field: `spacing.rule.${rule.field}` }}
+            take={(mm) => space({ rule: { [rule.field]: mm } })}
+          />
+        )}
+        {spacing.rule.kind === "fixed-centres" && (
+          <Choice
+            label="Counted"
+            value={spacing.rule.origin ?? "start"}
+            ways={[
+              ["start", ring ? "Onward" : "From start"],
+              ["centred", ring ? "Both ways" : "Centred"],
+              ["end", ring ? "Backward" : "From end"],
+            ]}
+            choose={(origin) => void space({ rule: { origin } })}
+          />
+        )}
+        {single && !rule.counts && (
+          <CountField
+            label="Items"
+            value={figures?.count ?? 0}
+            take={(number) => space({ rule: { kind: "set-number", number: number + left } })}
+          />
+        )}
+        {single && rule.counts && (single.centres ?? 0) > 0 && (
+          <LengthField
+            label="Centres"
+            mm={single.centres}
+            take={(near) => space({ rule: { kind: "nearest-bays", near } })}
+          />
+        )}
+        <div className="mt-1.5">
+          <Choice
+            label="Measured"
+            value={spacing.measured ?? "along"}
+            ways={measures}
+            choose={(measured) => void space({ measured })}
+          />
+        </div>
+      </div>
+      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
+        <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
+        <b className="figure">
+          {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
+        </b>{" "}
+        centres
+        <br />
+        <span className="text-pencil">
+          left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
+          {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
+          {gap !== null && (
+            <>
+              {" "}
+              · clear gap <span className="figure">{formatLength(gap, fine)}</span>
+            </>
+          )}
+          {figures?.stretches[0]?.closing != null && (
+            <>
+              {" "}
+              · the last bay{ring && ", back to the first item,"} is{" "}
+              <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
+            </>
+          )}
+        </span>
+      </div>
+
+      <Question>What happens at ends and corners?</Question>
+      <Choice
+        label="At corners"
+        value={spacing.corners ?? "carry"}
+        ways={[
+          ["carry", "Continue round corners"],
+          ["restart", "Restart at each"],
+        ]}
+        choose={(corners) => void space({ corners })}
+      />
+      {ring ? (
+        <p className="mt-1.5 text-pencil text-sm">
+          The line is closed: there is no first and no last, and nothing is inset.
+        </p>
+      ) : (
+        <div className="mt-1.5">
+          <LengthField
+            label="Inset at the start"
+            mm={spacing.inset_start ?? 0}
+            bound={{ thing: row.id, field: "spacing.inset_start" }}
+            take={(inset_start) => space({ inset_start })}
+          />
+          <LengthField
+            label="Inset at the end"
+            mm={spacing.inset_end ?? 0}
+            bound={{ thing: row.id, field: "spacing.inset_end" }}
+            take={(inset_end) => space({ inset_end })}
+          />
+          <div className="flex gap-5">
+            <Tick label="First item" checked={spacing.first ?? true} set={(first) => space({ first })} />
+            <Tick label="Last item" checked={spacing.last ?? true} set={(last) => space({ last })} />
+          </div>
+        </div>
+      )}
+
+      {(line?.openings?.length ?? 0) > 0 && (
+        <Choice
+          label="At openings"
+          value={row.openings ?? "clear"}
+          ways={[
+            ["clear", "Clear of openings"],
+            ["pass", "Over them"],
+          ]}
+          choose={(openings) => void change({ openings })}
+        />
+      )}
+      {(line?.marks?.length ?? 0) > 0 &&
+        (["from_mark", "to_mark"] as const).map((field) => (
+          <Setting key={field} label={field === "from_mark" ? "From the place" : "To the place"}>
+            <Pick
+              label={field === "from_mark" ? "From the place" : "To the place"}
+              value={row[field] ?? ""}
+              ways={[
+                ["", field === "from_mark" ? "the line's start" : "the line's end"],
+                ...(line?.marks ?? []).map((mark): [string, string] => [mark.id ?? "", mark.name]),
+              ]}
+              choose={(name) => void change({ [field]: name || null })}
+            />
+          </Setting>
+        ))}
+
+      <Question>What is set out?</Question>
+      <Choice
+        label="Shape"
+        value={item.kind}
+        ways={[
+          ["box", "Box"],
+          ["round", "Round"],
+        ]}
+        choose={(kind) => void change({ item: { kind } })}
+      />
+      <div className="mt-1.5">
+        {item.kind === "box" ? (
+          <>
+            <LengthField label="Along the line" mm={item.along} take={(along) => change({ item: { along } })} />
+            <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { across } })} />
+          </>
+        ) : (
+          <LengthField label="Diameter" mm={item.diameter} take={(diameter) => change({ item: { diameter } })} />
+        )}
+        <LengthField
+          label="Height"
+          mm={item.height}
+          bound={{ thing: row.id, field: "item.height" }}
+          take={(height) => change({ item: { height } })}
+        />
+      </div>
+      <Setting label="Material">
+        <Pick
+          label="Material"
+          value={row.material ?? "softwood"}
+          ways={materialWays}
+          choose={(material) => void change({ material })}
+        />
+      </Setting>
+
+      <Question>Which point of it sits on the line?</Question>
+      <div className="flex gap-3">
+        <SeatPicture row={row} />
+        <div className="min-w-0 flex-1">
+          <LengthField label="Along" width="w-16" mm={seat.along} take={(along) => change({ seat: { along } })} />
+          <LengthField label="Across" width="w-16" mm={seat.across} take={(across) => change({ seat: { across } })} />
+          <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { up } })} />
+        </div>
+      </div>
+      <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
+      <LengthField
+        label="Stand-off to the right"
+        mm={row.stand_off ?? 0}
+        bound={{ thing: row.id, field: "stand_off" }}
+        take={(stand_off) => change({ stand_off })}
+      />
+      <LengthField
+        label="Lift"
+        mm={row.lift ?? 0}
+        bound={{ thing: row.id, field: "lift" }}
+        take={(lift) => change({ lift })}
+      />
+
+      <Question>How is it turned?</Question>
+      <Choice
+        label="Turn"
+        value={row.turn?.kind ?? "line"}
+        ways={[
+          ["line", "With the line"],
+          ["bearing", "One bearing"],
+        ]}
+        choose={(kind) => void change({ turn: { kind } })}
+      />
+      {row.turn?.kind === "bearing" && (
+        <div className="mt-1.5">
+          <AngleField
+            label="From north, clockwise"
+            degrees={row.turn.bearing}
+            take={(bearing) => change({ turn: { bearing } })}
+          />
+        </div>
+      )}
+      <div className="mt-2">
+        <FigureField
+          label="Letters for tags"
+          width="w-16"
+          value={row.tag}
+          unit=""
+          take={(tag) => change({ tag: tag.trim().toUpperCase() })}
+        />
+      </div>
+    </>
+  );
+}
+
+/** All centres that a row's items stand at, mm. */
+export function centresOf(figures: RowFigures | undefined): number[] {
+  return (figures?.stretches ?? []).flatMap((one) => {
+    if (!one.bays) return [];
+    if (one.closing == null) return [one.centres];
+    return one.bays > 1 ? [one.centres, one.closing] : [one.closing];
+  });
+}
+
+/** The item from above, with the line through its seat. */
+function SeatPicture({ row }: { row: Row }) {
+  const size = 92;
+  const { item } = row;
+  const seat = row.seat;
+  const [along, across] = item.kind === "box" ? [item.along, item.across] : [item.diameter, item.diameter];
+  const reach = Math.max(along, across, Math.abs(seat.along) * 2, Math.abs(seat.across) * 2);
+  const scale = (size - 34) / reach;
+  const middle = size / 2;
+  const [x, y] = [middle + seat.along * scale, middle + seat.across * scale];
+  return (
+    <svg
+      width={size}
+      height={size}
+      className="shrink-0 border border-rule bg-paper"
+      role="img"
+      aria-label="The item on its line, from above"
+    >
+      {item.kind === "box" ? (
+        <rect
+          x={middle - (along / 2) * scale}
+          y={middle - (across / 2) * scale}
+          width={along * scale}
+          height={across * scale}
+          fill="var(--color-timber)"
+          stroke="var(--color-ink)"
+          strokeWidth={1.4}
+        />
+      ) : (
+        <circle
+          cx={middle}
+          cy={middle}
+          r={(along / 2) * scale}
+          fill="var(--color-timber)"
+          stroke="var(--color-ink)"
+          strokeWidth={1.4}
+        />
+      )}
+      <path
+        d={`M0 ${y}H${size}M${size - 7} ${y - 4}l6 4l-6 4`}
+        stroke="var(--color-chalk)"
+        strokeWidth={1.4}
+        fill="none"
+      />
+      <path d={`M${x} ${y}l5 8.5h-10z`} fill="var(--color-wax)" />
+    </svg>
+  );
+}

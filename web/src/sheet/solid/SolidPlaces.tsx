@@ -1,0 +1,227 @@
+/** What is drawn once, in 3D in its other places: meshes that are sent once and drawn as instances. */
+import { type ThreeEvent, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef } from "react";
+import * as THREE from "three";
+import type { PlaceFigures, Point3, RowFigures, RunFigures, Typical } from "../../api/client";
+import { colour } from "../../ui/colour";
+import { carried, type Stands, standing } from "../../window/instances";
+import { useShown } from "../../window/job";
+import { isIn } from "../../window/selection";
+import { usePart } from "../../window/store";
+import { rowById, runById, sectionById } from "../../window/things";
+import { useDisposed } from "../disposing";
+import { useOneRowPlaces } from "../places";
+import { toneOf } from "../tones";
+import { itemShape } from "./itemShape";
+import { tinted, useMesh } from "./SolidThings";
+
+/** Arrises are drawn in so many places at most. */
+const EDGED = 200;
+
+export function SolidPlaces() {
+  const shown = useShown();
+  return shown.job.typicals?.map((typical) =>
+    standing(shown, typical.id).map((variant) =>
+      [false, true].map((over) => {
+        const places = variant.places.filter((place) => place.over === over);
+        return (
+          places.length > 0 && (
+            <Places key={`${typical.id} ${variant.number} ${over}`} {...{ typical, variant, places, over }} />
+          )
+        );
+      }),
+    ),
+  );
+}
+
+interface Standing {
+  typical: Typical;
+  variant: Stands;
+  places: PlaceFigures[];
+  /** Whether it is mirrored in them. */
+  over: boolean;
+}
+
+function Places({ typical, variant, places, over }: Standing) {
+  return (
+    // What is mirrored is so as a whole: the instances within are turned and moved so that they come to lie where they should.
+    <group scale={[over ? -1 : 1, 1, 1]}>
+      {variant.runs.map((run) => (
+        <RunInPlaces key={run.id} {...{ run, typical, places, over }} />
+      ))}
+      {variant.rows.map((row) => (
+        <RowInPlaces key={row.id} {...{ row, typical, places, over }} />
+      ))}
+      {places.length <= EDGED && <LinesInPlaces {...{ typical, variant, places, over }} />}
+    </group>
+  );
+}
+
+/** How an instance stands in a place, from where it is drawn; `within` a group that is mirrored. */
+function instance(place: PlaceFigures, over: boolean): THREE.Matrix4 {
+  const [x, y, z] = place.shift as Point3;
+  const way = over ? -1 : 1;
+  return new THREE.Matrix4().makeRotationZ(way * place.turn).setPosition(way * x, y, z);
+}
+
+/** Keep the matrices and tints of instances as they should be. */
+function useInstances(
+  count: number,
+  matrixOf: (index: number) => THREE.Matrix4,
+  colourOf: (index: number) => THREE.Color,
+  on: unknown[],
+) {
+  const mesh = useRef<THREE.InstancedMesh>(null);
+  const { invalidate } = useThree();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what the instances hang on is given
+  useEffect(() => {
+    if (!mesh.current) return;
+    for (let i = 0; i < count; i++) {
+      mesh.current.setMatrixAt(i, matrixOf(i));
+      mesh.current.setColorAt(i, colourOf(i));
+    }
+    mesh.current.instanceMatrix.needsUpdate = true;
+    if (mesh.current.instanceColor) mesh.current.instanceColor.needsUpdate = true;
+    mesh.current.computeBoundingSphere();
+    invalidate();
+  }, [count, invalidate, ...on]);
+  return mesh;
+}
+
+/** Picking a place by one of its instances; `each` are so many of a place. */
+function usePicking(typical: Typical, places: PlaceFigures[], each = 1) {
+  const { pickPlace } = usePart("pickPlace");
+  return (event: ThreeEvent<MouseEvent>) => {
+    if (event.delta > 4) return;
+    event.stopPropagation();
+    const place = places[Math.floor((event.instanceId ?? 0) / each)];
+    if (place) pickPlace(typical.id, place.name, event.ctrlKey || event.metaKey || event.shiftKey);
+  };
+}
+
+const NONE: string[] = [];
+
+function useTint(typical: Typical, places: PlaceFigures[], face: string) {
+  const { selected, places: picked } = usePart("selected", "places");
+  const on = isIn(selected, typical.id);
+  const names = on ? picked : NONE;
+  return {
+    on,
+    picked: names,
+    colourOf: (index: number) =>
+      on ? tinted(face, names.includes(places[index]?.name ?? "") ? 0.82 : 0.42) : new THREE.Color(face),
+  };
+}
+
+function RunInPlaces({ run, typical, places, over }: { run: RunFigures } & Omit<Standing, "variant">) {
+  const shown = useShown();
+  const found = useMesh(run.key, run.origin as Point3, run.drawn_as);
+  const tone = toneOf(sectionById(shown, runById(shown, run.id)?.section)?.material);
+  const { on, picked, colourOf } = useTint(typical, places, tone.face);
+  const geometry = found?.geometry;
+  const matrices = useMemo(() => {
+    const origin = new THREE.Matrix4().makeTranslation(...(run.origin as Point3));
+    return places.map((place) => instance(place, over).multiply(origin));
+  }, [places, over, run.origin]);
+  const edges = useMemo(
+    () =>
+      geometry && places.length <= EDGED && (geometry.index?.count ?? 0) < 200_000
+        ? new THREE.EdgesGeometry(geometry, 24)
+        : null,
+    [geometry, places.length],
+  );
+  useDisposed(edges);
+  const mesh = useInstances(places.length, (i) => matrices[i] as THREE.Matrix4, colourOf, [
+    geometry,
+    matrices,
+    on,
+    picked,
+    tone.face,
+  ]);
+  const pick = usePicking(typical, places);
+  if (!geometry) return null;
+  return (
+    <>
+      <instancedMesh
+        key={places.length}
+        ref={mesh}
+        args={[geometry, undefined, places.length]}
+        castShadow
+        receiveShadow
+        onClick={pick}
+      >
+        <meshStandardMaterial roughness={0.75} metalness={0} />
+      </instancedMesh>
+      {edges &&
+        matrices.map((matrix, i) => (
+          <lineSegments
+            key={places[i]?.name}
+            geometry={edges}
+            matrix={matrix}
+            matrixAutoUpdate={false}
+            raycast={() => null}
+          >
+            <lineBasicMaterial color={on ? tinted(tone.edge, 0.7) : tone.edge} transparent opacity={on ? 1 : 0.45} />
+          </lineSegments>
+        ))}
+    </>
+  );
+}
+
+function RowInPlaces({ row, typical, places, over }: { row: RowFigures } & Omit<Standing, "variant">) {
+  const shown = useShown();
+  const spots = useOneRowPlaces(row);
+  const plain = rowById(shown, row.id);
+  const tone = toneOf(plain?.material);
+  const each = spots ? spots.length / 5 : 0;
+  const count = each * places.length;
+  const geometry = useMemo(() => (plain ? itemShape(plain.item, count) : null), [plain, count]);
+  useDisposed(geometry);
+  const { on, picked, colourOf } = useTint(typical, places, tone.face);
+  const [ox, oy, oz] = row.origin as Point3;
+  const matrixOf = (index: number) => {
+    const [place, spot] = [places[Math.floor(index / each)] as PlaceFigures, (index % each) * 5];
+    const [x = 0, y = 0, z = 0, heading = 0] = spots?.subarray(spot, spot + 4) ?? [];
+    return instance(place, over).multiply(
+      new THREE.Matrix4().makeRotationZ(heading).setPosition(ox + x, oy + y, oz + z),
+    );
+  };
+  const mesh = useInstances(count, matrixOf, (index) => colourOf(Math.floor(index / each)), [
+    spots,
+    places,
+    on,
+    picked,
+  ]);
+  const pick = usePicking(typical, places, each);
+  if (!geometry || !count) return null;
+  return (
+    <instancedMesh
+      key={count}
+      ref={mesh}
+      args={[geometry, undefined, count]}
+      castShadow={count <= 20_000}
+      receiveShadow
+      onClick={pick}
+    >
+      <meshStandardMaterial roughness={0.7} />
+    </instancedMesh>
+  );
+}
+
+/** The lines of a typical in its places, as they are seen where it is drawn. */
+function LinesInPlaces({ typical, variant, places, over }: Standing) {
+  const { selected } = usePart("selected");
+  const on = isIn(selected, typical.id);
+  const geometry = useMemo(() => {
+    const points = variant.paths.flatMap((path) => path.slice(1).flatMap((point, i) => [path[i] as Point3, point]));
+    const all = places.flatMap((place) => points.map((point) => new THREE.Vector3(...carried(place, point))));
+    if (over) for (const point of all) point.x = -point.x;
+    return new THREE.BufferGeometry().setFromPoints(all);
+  }, [variant, places, over]);
+  useDisposed(geometry);
+  return (
+    <lineSegments geometry={geometry} raycast={() => null}>
+      <lineBasicMaterial color={colour(on ? "chalk" : "chalk-quiet")} />
+    </lineSegments>
+  );
+}
