@@ -10,8 +10,8 @@ from fastapi.testclient import TestClient
 from fresh import fresh_database
 from hypothesis import HealthCheck, settings
 
-from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.service.app import create_app
 
 # The same examples every time, so that a change is judged by what it changes; new ones where they are asked for, and at night.

@@ -96,7 +96,7 @@ class _Placing:
         if self.lies:
             found = np.column_stack([found[:, 0], -found[:, 2], found[:, 1]])
         if not np.isfinite(found).all():
-            raise Refused("The mesh has coordinates that are no numbers.", "file", "coordinates")
+            raise Refused("The mesh has coordinates that are not numbers.", "file", "coordinates")
         return found
 
 

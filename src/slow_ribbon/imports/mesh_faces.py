@@ -33,7 +33,7 @@ class Faces:
         """Return the numbers of the drawing's edges that loops go along. Raises ``Refused`` for a loop that is not there."""
         wanted = sorted(set(loops))
         if wanted and not 0 <= wanted[0] <= wanted[-1] < len(self.of):
-            raise Refused("The mesh has no such face: it was read in another way since. Point at it again.", "loops", "unknown-loop")
+            raise Refused("The mesh no longer has this face: it was read in another way since. Point at it again.", "loops", "unknown-loop")
         parts = [self.edges[self.loops[loop] : self.loops[loop + 1]] for loop in wanted]
         return np.unique(np.concatenate(parts)) if parts else np.zeros(0, dtype=np.int64)
 

@@ -95,7 +95,7 @@ def _raster(path: Path) -> PictureRead:
     except Refused:
         raise
     except Exception as error:  # whatever Pillow meets damage with
-        raise Refused(f"This is no PNG, JPEG or PDF, or it is cut off ({reason(error)}).", "file", "damaged") from error
+        raise Refused(f"This is not a PNG, JPEG or PDF, or it is cut off ({reason(error)}).", "file", "damaged") from error
     note = ""
     if max(size) > MOST:
         note = f"Scaled down from {size[0]} × {size[1]} to {plain.width} × {plain.height} pixels."

@@ -93,7 +93,7 @@ class Guard:
             await problem(421, "Not under this name", told, "host")(scope, receive, send)
             return
         if scope["method"] in _WRITES and not _own(headers, hosts[0], scope["scheme"]):
-            told = "This request comes from a page of another site, which may change nothing here."
+            told = "This request comes from a page of another site, which must not change anything here."
             await problem(403, "From another site", told, "origin")(scope, receive, send)
             return
         await self._app(scope, receive, send)
@@ -206,7 +206,7 @@ def _too_large(told: str) -> ASGIApp:
 
 
 def _too_slow() -> ASGIApp:
-    told = "The request did not come within the time it is waited for. Look at the line, then send it again."
+    told = "The request did not arrive in time. Check the connection, then send it again."
     return problem(408, "Too slow", told, "too-slow", headers={"Connection": "close"})
 
 

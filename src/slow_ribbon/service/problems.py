@@ -89,12 +89,12 @@ def _stopped(_: Request, error: Exception) -> JSONResponse:
 
 def _gone(_: Request, error: Exception) -> JSONResponse:
     # Nobody reads this any more; it is no fault of the service.
-    told = "The request broke off before all of it had come. Nothing of it was done."
+    told = "The request broke off before all of it had come. None of it was done."
     return problem(400, "The request broke off", told, "broken-off")
 
 
 def _too_many(_: Request, error: Exception) -> JSONResponse:
-    told = "More files or heavy work are waiting than can be done just now. Nothing of this was done or kept; send it again in a minute."
+    told = "More files or heavy work are waiting than can be done just now. None of it was done; send it again in a minute."
     return problem(503, "Too many at once", told, "too-many-waiting", headers={"Retry-After": "30"})
 
 
@@ -117,7 +117,7 @@ _SAFE = "What was saved before is safe, and nothing was saved by this request."
 _AWAY = _Trouble(503, "The database does not answer", f"The database does not answer just now. {_SAFE}", "database", 2)
 _READ_ONLY = f"The database can only be read just now, so nothing can be changed. {_SAFE}"
 _FULL = f"The disk of the database is full, so nothing can be saved until there is room. {_SAFE}"
-_HELD = f"Somebody else holds this job in the database, with another program perhaps. {_SAFE}"
+_HELD = f"Another program has locked this job in the database. {_SAFE}"
 _TROUBLES = {
     "25006": _Trouble(503, "The database takes no changes", _READ_ONLY, "database-read-only", 10),
     "53100": _Trouble(507, "The disk is full", _FULL, "database-full", 30),
@@ -125,7 +125,7 @@ _TROUBLES = {
     "53300": _Trouble(503, "The database is busy", f"The database has no connection to spare just now. {_SAFE}", "database-busy", 2),
     "55P03": _Trouble(503, "Held elsewhere", _HELD, "database-locked", 3),
     "57014": _Trouble(503, "The database is slow", f"The database took too long and was stopped. {_SAFE}", "database-slow", 5),
-    "40P01": _Trouble(503, "Held elsewhere", f"Two changes waited for one another, and this one gave way. {_SAFE}", "database-locked", 1),
+    "40P01": _Trouble(503, "Held elsewhere", f"Two changes waited for each other, and this one was stopped. {_SAFE}", "database-locked", 1),
 }
 
 

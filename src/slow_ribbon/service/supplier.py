@@ -90,7 +90,7 @@ class Supplier:
         log.warning("the supplier at %s: %s", self._address, trouble)
         kept = await anyio.to_thread.run_sync(self._kept, address)
         if kept is None:
-            raise Refused(f"The supplier's catalogue {trouble}, and nothing of it was fetched before. Try again later.", "", "supplier")
+            raise Refused(f"The supplier's catalogue {trouble}, and none of it was fetched before. Try again later.", "", "supplier")
         return Asked(kept[0], kept[1], trouble)
 
     def _keep(self, address: str, page: CataloguePage, at: datetime.datetime) -> None:
@@ -135,7 +135,7 @@ async def _once(client: httpx.AsyncClient, address: str) -> tuple[CataloguePage 
             return None, f"answers with an error ({answer.status_code})", answer.status_code >= 500
         kind = answer.headers.get("content-type", "")
         if "json" not in kind:
-            return None, f"answers with something else than a catalogue ({kind.partition(';')[0] or 'nothing named'})", False
+            return None, f"answers with something other than a catalogue ({kind.partition(';')[0] or 'nothing named'})", False
         parts, size = [], 0
         async for part in answer.aiter_bytes():
             parts.append(part)
@@ -154,5 +154,5 @@ def _believed(data: bytes) -> tuple[CataloguePage | None, str, bool]:
     except (ValidationError, Refused) as error:
         first: Any = error.errors(include_url=False)[0] if isinstance(error, ValidationError) else {"loc": (error.where,)}
         where = ".".join(str(part) for part in first["loc"]) or "its beginning"
-        return None, f"answers with what is no catalogue (at {where})", False
+        return None, f"answers with something that is not a catalogue (at {where})", False
     return page, "", False

@@ -108,7 +108,7 @@ class Shop:
             if row.latest != base:
                 newest = _numbered(session, id, row.latest)
                 raise Refused(
-                    f"The library has version {row.latest} of {row.name} by now, {newest.said}, by {newest.author or 'somebody'}: "
+                    f"The library has version {row.latest} of {row.name} already, {newest.said}, by {newest.author or 'somebody'}: "
                     "take that first, or keep yours as another section. Nothing was kept.",
                     "base",
                     "kept-newer",

@@ -59,7 +59,7 @@ def test_ends_are_scribed_rounded_and_let_into_posts(demo: Page) -> None:
     # What it is shaped to is removed: it ends square, and says so; undone it is scribed again.
     pick(demo, "Gate hoop")
     told.get_by_role("button", name="Remove this").click()
-    expect(demo.get_by_text("what it was shaped to is gone").first).to_be_visible()
+    expect(demo.get_by_text("the run it was shaped to was removed").first).to_be_visible()
     pick(demo, "Gate tie 1 piece")
     expect(told.get_by_role("button", name="Where it ends: square")).to_be_visible()
     demo.get_by_role("button", name="Undo", exact=True).click()

@@ -172,7 +172,7 @@ def test_it_follows_what_it_is_shaped_to_and_ends_square_when_that_is_gone() -> 
     gone = edited(job, {"kind": "remove", "ids": ["R3"]})
     assert gone.job.run("R4").last_end.kind == "square"
     assert not gone.job.run("R4").near.met
-    assert "what it was shaped to is gone" in " ".join(gone.notices)
+    assert "the run it was shaped to was removed" in " ".join(gone.notices)
     for end, code in (({"kind": "scribed", "to": "R99"}, "unknown-id"), ({"kind": "scribed", "to": "R4"}, "to-itself")):
         with pytest.raises(Refused) as refused:
             edited(job, {"kind": "set_run", "run": "R4", "changes": {"last_end": end}})

@@ -139,7 +139,7 @@ def test_what_stops_following_is_told() -> None:
     line = apply_all(DEMO, [read(one("move_vertex", line="L5", index=0, to=[None, 5, None]))])
     assert line.notices == ("Lamp line no longer follows: it was changed by hand.",)
     gone = apply_all(DEMO, [read(one("remove", ids=["L4"], with_dependents=True))])
-    assert "Lamp line no longer follows: what it was made from is gone." in gone.notices
+    assert "Lamp line no longer follows: what it was made from was removed." in gone.notices
 
 
 def test_tags_go_on_to_four_letters_and_end_in_words(monkeypatch: pytest.MonkeyPatch) -> None:

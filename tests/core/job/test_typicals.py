@@ -283,7 +283,7 @@ def test_what_cannot_be() -> None:
         apply(with_hand, AddPlaces(typical="T4", places=(NewPlace(at=(1, 1, 1)),)), confirmed=True)
     # Twice in one place is told.
     twice = apply(job, AddPlaces(typical="T4", places=(NewPlace(name="W3", at=(3000, 0, 0)),)))
-    assert [check.what for check in solve(twice).checks()] == ["W2 and W3 are one and the same place."]
+    assert [check.what for check in solve(twice).checks()] == ["W2 and W3 coincide."]
     # A broken file is refused by its place.
     data = job_to_text(job).replace('"lines": [\n    "L1"', '"lines": [\n    "L77"')
     with pytest.raises(Refused, match="no line L77") as broken:

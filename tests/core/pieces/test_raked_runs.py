@@ -257,7 +257,7 @@ def test_a_second_section_is_drawn_after_the_first_and_not_by_hand() -> None:
     # Its first gone, with the run, it stays as it is.
     gone = apply_all(job, [Remove(ids=("S2",), with_dependents=True)])
     assert [(one.id, one.member) for one in gone.job.sections] == [(second.id, None)]
-    assert gone.notices == ("Batten, on the rise no longer follows: what it was made to member with is gone.",)
+    assert gone.notices == ("Batten, on the rise no longer follows: the section it members with was removed.",)
 
 
 def test_a_section_of_arcs_that_lies_on_a_slanting_edge_has_a_second_that_does_too() -> None:

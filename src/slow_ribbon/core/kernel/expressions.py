@@ -146,11 +146,11 @@ def _evaluated(text: str, source: str, quantities: tuple[Quantity, ...], system:
     except (simpleeval.InvalidExpression, SyntaxError, ValueError, TypeError, OverflowError, RecursionError, MemoryError) as error:
         raise Refused(f"{text!r} cannot be worked out: {_reason(error)}. {_ADVICE}", "1", "measure") from error
     if not isinstance(found, Quantity):
-        raise Refused(f"{text!r} is no length. {_ADVICE}", "1", "measure")
+        raise Refused(f"{text!r} is not a length. {_ADVICE}", "1", "measure")
     length = found.value * unit if found.bare else found.value
     if not found.bare and found.power != 1:
         kind = {0: "a ratio", 2: "an area", 3: "a volume"}.get(found.power, "no length")
-        raise Refused(f"{text!r} comes out as {kind}, and a length is needed here.", "1", "measure-kind")
+        raise Refused(f"{text!r} gives {kind}; a length is needed here.", "1", "measure-kind")
     if not math.isfinite(length) or abs(length) > FARTHEST:
         raise Refused(f"{text!r} is longer than ten thousand kilometres: check the figures.", "1", "length")
     return length
@@ -248,7 +248,7 @@ def _reach(name: str, letters: str) -> str:
 
 def _constant(node: ast.Constant) -> Quantity:
     # Every number was given a name before; what is left is no number of ours.
-    raise Refused(f"{node.value!r} cannot stand here.", "1", "measure")
+    raise Refused(f"{node.value!r} is not allowed here.", "1", "measure")
 
 
 def _settled(value: Quantity, unit: float) -> Quantity:
@@ -262,7 +262,7 @@ def _alike(a: Quantity, b: Quantity, unit: float) -> tuple[Quantity, Quantity]:
     if a.power != b.power:
         kinds = {0: "a plain number", 1: "a length", 2: "an area"}
         told = f"{kinds.get(a.power, 'something else')} and {kinds.get(b.power, 'something else')}"
-        raise Refused(f"Here {told} are added or compared: only like can be added to like.", "1", "measure-kind")
+        raise Refused(f"Here {told} are added or compared: only quantities of one kind can be.", "1", "measure-kind")
     return a, b
 
 
@@ -300,7 +300,7 @@ def _functions(unit: float) -> dict[str, Callable[..., Quantity]]:
 
     def root(a: Quantity) -> Quantity:
         if a.value < 0 or a.power % 2:
-            raise Refused("A root is taken of something that has none: only of numbers and areas above zero.", "1", "measure-kind")
+            raise Refused("Only numbers and areas of zero or more have a root.", "1", "measure-kind")
         return Quantity(math.sqrt(a.value), a.power // 2, a.bare)
 
     def nearest(a: Quantity, step: Quantity | None = None) -> Quantity:
@@ -322,7 +322,7 @@ def _all_alike(all: Sequence[Quantity], unit: float) -> list[Quantity]:
 
 def _reason(error: BaseException) -> str:
     if isinstance(error, SyntaxError):
-        return "something is missing or too much in it"
+        return "something in it is missing or superfluous"
     if isinstance(error, RecursionError | MemoryError):
         return "it is nested too deeply"
     return "it uses something that is not arithmetic"
@@ -344,7 +344,7 @@ def work_out_all(
     for index, measure in enumerate(measures):
         name = key(measure.name)
         if name in FUNCTIONS:
-            raise Refused(f"{measure.name} is the name of a function: choose another name.", f"measures.{index}.name", "measure-name")
+            raise Refused(f"{measure.name} is the name of a function: choose another.", f"measures.{index}.name", "measure-name")
         if name in written:
             raise Refused(f"Two {word.lower()}s are named {measure.name}: give each its own name.", f"measures.{index}.name", "name-twice")
         written[name] = (index, measure)
@@ -395,7 +395,7 @@ def _in_order(written: Mapping[str, tuple[int, Measure]], needed: Mapping[str, S
             elif other in way:
                 names = list(way)
                 circle = [written[one][1].name for one in [*names[names.index(other) :], other]]
-                what = f"{' depends on '.join(circle)}: {word.lower()}s cannot go in a circle."
+                what = f"{' depends on '.join(circle)}: {word.lower()}s cannot depend on one another in a circle."
                 raise Refused(what, f"measures.{written[other][0]}.text", "measure-circle")
             else:
                 way[other] = None

@@ -25,7 +25,7 @@ Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=Fal
 """A coordinate or signed distance in mm."""
 
 Size = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False), LENGTH]
-"""A size in mm that must be more than nothing and at most a kilometre."""
+"""A size in mm that must be more than zero and at most a kilometre."""
 
 Distance = Annotated[float, Field(ge=0, le=FARTHEST, allow_inf_nan=False), LENGTH]
 """A distance in mm, nought allowed."""

@@ -55,7 +55,7 @@ def offset(line: Line, distance: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
     for (span, leg), a, b in zip(moved, low, high, strict=True):
         if b - a <= WELD:
             raise Refused(
-                f"At {figure(abs(distance), 3)} leg {leg + 1} of {line.name} has vanished between its neighbours: choose a smaller one.",
+                f"At {figure(abs(distance), 3)} leg {leg + 1} of {line.name} vanishes between its neighbours: choose a smaller distance.",
                 "distance",
                 "offset-large",
             )
@@ -71,12 +71,12 @@ def _moved(span: Curve, distance: float, name: str, leg: int) -> Curve:
     ends = span.at(np.array([0.0, span.length / 2, span.length]))
     flat = np.hypot(ends[1][:, 0], ends[1][:, 1])
     if flat.min() < FLAT:
-        raise Refused(f"Leg {leg + 1} of {name} is upright: it has no side on plan to go to.", "line", "offset-upright")
+        raise Refused(f"Leg {leg + 1} of {name} is upright: it has no side on plan.", "line", "offset-upright")
     try:
         exact = span.beside(distance)
     except Vanishes as vanished:
         raise Refused(
-            f"At {figure(abs(distance), 3)} the arc of leg {leg + 1} of {name}, of radius {figure(vanished.radius)}, has vanished: "
+            f"At {figure(abs(distance), 3)} the arc of leg {leg + 1} of {name}, of radius {figure(vanished.radius)}, vanishes: "
             "choose a smaller distance.",
             "distance",
             "offset-large",

@@ -208,10 +208,10 @@ def laid_out(laid: AnyLaid, base: Point3, heading: float, along: Line | None = N
     chainages = laid.first + laid.centres * np.arange(laid.count)
     if not along.closed and chainages[-1] > course.length + ROUNDING:
         fit = int((course.length - laid.first) // laid.centres) + 1 if laid.first <= course.length else 0
-        what = f"{along.name} has room for {fit} of the {laid.count} places: take fewer, or nearer to one another."
+        what = f"{along.name} has room for {fit} of the {laid.count} places: use fewer, or closer centres."
         raise Refused(what, "laid.count", "no-room")
     if along.closed and chainages[-1] - laid.first >= course.length:
-        what = f"{along.name} goes round once in {laid.count} places at these centres: take fewer, or nearer to one another."
+        what = f"{along.name} goes round once in {laid.count} places at these centres: use fewer, or closer centres."
         raise Refused(what, "laid.count", "no-room")
     inside = np.asarray(chainages % course.length if along.closed else np.minimum(chainages, course.length), dtype=float)
     stations = course.at(inside)
@@ -257,7 +257,7 @@ def places_listed(text: str, base: Point3, length: Callable[[str], float]) -> li
             found.append(PlaceBody(name=name, at=place(at), turn=turn, mirrored=_MIRRORED[cells[4].lower()]))
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
-            what = f"Row {number} of the list, {name}: {first['loc'][0]} cannot be that: {first['msg'].lower()}."
+            what = f"Row {number} of the list, {name}: {first['loc'][0]} is not valid: {first['msg'].lower()}."
             raise Refused(what, where, "places-listed") from error
         except ValueError as error:
             said = error.what if isinstance(error, Refused) else str(error)

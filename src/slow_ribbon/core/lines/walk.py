@@ -96,7 +96,7 @@ class _Walker:
         plain = text.strip().rstrip("°").strip()
         found = re.fullmatch(r"(-?\d+(?:\.\d*)?|-?\.\d+)(?:\s*/\s*(\d+(?:\.\d*)?))?", plain)
         if not found or (found.group(2) and float(found.group(2)) == 0):
-            raise self.refuse(f"{plain!r} is no angle: write degrees, such as 90, 22.5 or 360/7.", offset)
+            raise self.refuse(f"{plain!r} is not an angle: write degrees, such as 90, 22.5 or 360/7.", offset)
         return float(found.group(1)) / float(found.group(2) or 1)
 
     def point(self, text: str, offset: int) -> Point3:
@@ -191,7 +191,7 @@ def _step(walker: _Walker, step: str) -> None:
             distance = walker.length(*parts[""])
             rise = walker.length(*parts["rise"]) if "rise" in parts else 0.0
             if distance < 0:
-                raise walker.refuse("A distance goes forward: turn right 180 instead of a minus.")
+                raise walker.refuse("A distance is positive: write turn right 180 in place of a minus sign.")
             walker.go(StraightLeg(to=walker.ahead(distance, rise)))
 
 
@@ -230,7 +230,7 @@ def _round(walker: _Walker, rest: str, offset: int) -> None:
     if not walker.legs:
         raise walker.refuse("There is no corner here to round: a leg must come first.")
     if radius <= 0:
-        raise walker.refuse("A radius must be more than nothing.", offset)
+        raise walker.refuse("A radius must be more than zero.", offset)
     walker.legs[-1] = walker.legs[-1].model_copy(update={"round": radius})
 
 
@@ -250,7 +250,7 @@ def _arc(walker: _Walker, rest: str, offset: int) -> None:
     radius = walker.length(*parts["radius"])
     rise = walker.length(*parts["rise"]) if "rise" in parts else 0.0
     if radius <= 0 or turn <= 0:
-        raise walker.refuse("An arc needs a radius and a turn of more than nothing; the side is said by right or left.", offset)
+        raise walker.refuse("An arc needs a radius and a turn of more than zero; write right or left for the side.", offset)
     sign = -1 if side == "right" else 1
     x, y, z = walker.at
     centre = (x - sign * radius * math.sin(walker.heading), y + sign * radius * math.cos(walker.heading), z)
@@ -311,7 +311,7 @@ def _cord(walker: _Walker, rest: str, offset: int) -> None:
         raise walker.refuse("A cord is written with its sag or its length: cord to (5200; 0) sag 400.")
     size = walker.length(*parts["sag" if "sag" in parts else "length"])
     if size <= 0:
-        raise walker.refuse("A sag or a length must be more than nothing.", offset)
+        raise walker.refuse("A sag or a length must be more than zero.", offset)
     walker.go(CordLeg(to=end, sag=size if "sag" in parts else None, length=None if "sag" in parts else size))
 
 
@@ -326,7 +326,7 @@ def _close(walker: _Walker) -> None:
             f"{figure(abs(off))} {less if off > 0 else more}" for off, (less, more) in zip(across, ways, strict=True) if abs(off) > 0.05
         )
         raise walker.refuse(
-            f"The walk does not close: it ends {figure(gap)} from its start, {told}. Put a figure right, or end with home.",
+            f"The walk does not close: it ends {figure(gap)} from its start, {told}. Correct a figure, or end with home.",
             code="walk-open",
         )
     last = walker.legs[-1]

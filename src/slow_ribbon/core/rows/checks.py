@@ -52,7 +52,7 @@ def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:
                     kind="overlap",
                     severity="fault",
                     what=f"Items overlap here by {figure(-stretch.gap, 2)}: their centres are {figure(stretch.centres, 2)} apart.",
-                    remedy="Set fewer out, or narrower ones.",
+                    remedy="Set out fewer items, or narrower ones.",
                 )
             )
     idle = [

@@ -136,7 +136,7 @@ def check_number(row: Row, line: Line, confirmed: bool) -> None:
     if count > MOST:
         raise Refused(f"{row.name} would hold {count:,} items; {MOST:,} is the most. Check the centres.", "spacing.rule", "too-many")
     if count >= MANY and not confirmed:
-        raise Refused(f"{row.name} would hold {count:,} items. Is the spacing as you mean it?", "spacing.rule", "confirm-many")
+        raise Refused(f"{row.name} would hold {count:,} items. Is this spacing intended?", "spacing.rule", "confirm-many")
 
 
 def set_row_out(row: Row, line: Line) -> SetOut:

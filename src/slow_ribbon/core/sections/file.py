@@ -38,9 +38,9 @@ def sections_from_text(text: str | bytes) -> tuple[SectionBody, ...]:
     try:
         data: Any = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise Refused(f"This is no file of sections: it is not valid JSON ({error}).", "", "not-sections") from error
+        raise Refused(f"This is not a file of sections: it is not valid JSON ({error}).", "", "not-sections") from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise Refused(f'This is no file of sections: its "format" is not "{FORMAT}".', "format", "not-sections")
+        raise Refused(f'This is not a file of sections: its "format" is not "{FORMAT}".', "format", "not-sections")
     version = data.get("version")
     if isinstance(version, int) and version > VERSION:
         raise Refused(

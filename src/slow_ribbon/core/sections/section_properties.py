@@ -100,7 +100,7 @@ def facts_of(section: SectionBody) -> Facts:
     """
     shape = section_shape(section)
     if min(section.width, section.height) < SAME_PLACE:
-        told = "It is too small to say anything of: give it a width and a height of a thousandth of a millimetre at least."
+        told = "It is too small to be measured: give it a width and a height of a thousandth of a millimetre at least."
         raise Refused(told, "width", "outline-flat")
     ix, iy, ixy = _second_moments(shape)
     middle, half = (ix + iy) / 2, math.hypot((ix - iy) / 2, ixy)

@@ -141,7 +141,7 @@ def _check(job: Job, clash: Clash) -> Check:
     ]
     size = " × ".join(figure(part) for part in clash.size)
     return Check(
-        kind="clash", severity="warning", what=f"{names[0]} and {names[1]} are in one another's place here, over {size}.",
-        remedy="Let one stop or break there, stand off or lie higher; or say that the one is cut round the other on site.",
+        kind="clash", severity="warning", what=f"{names[0]} and {names[1]} overlap here, over {size}.",
+        remedy="End or break one of them there, or change its stand-off or lift; accept the check if one is cut round the other on site.",
         thing=clash.first, piece=None, chainage=0.0, point=clash.middle,
     )  # fmt: skip

@@ -92,7 +92,7 @@ def stand(job: Job, typical: Typical, solve: Solve, key: Callable[..., str]) -> 
             part = with_own(job, typical, own, places[0].name)
             solved = tuple(solve(part, RUNS, runs)), tuple(solve(part, ROWS, rows)), tuple(part.some(ROWS.group, rows))
         except Refused as refused:
-            remedy = "Give the place another measure, or take it off."
+            remedy = "Give the place another measure, or remove it."
             checks.append(_check(typical, places[0], "no-place", "fault", refused.what, remedy))
             continue
         other = Variant(f"-{places[0].name}", own, tuple(places), _lines(part, typical), *solved)
@@ -136,8 +136,8 @@ def _on_one_another(typical: Typical) -> list[Check]:
     return [
         _check(
             typical, same[0], "same-place", "warning",
-            f"{' and '.join(one.name for one in same[:3])}{' and more' if len(same) > 3 else ''} are one and the same place.",
-            "Move one of them, or take it out: what stands there is counted for each.",
+            f"{' and '.join(one.name for one in same[:3])}{' and more' if len(same) > 3 else ''} coincide.",
+            "Move or remove one of them: what stands there is counted for each.",
         )
         for same in spots.values()
         if len(same) > 1

@@ -170,7 +170,7 @@ def _point(table: TextTable, row: int, cells: tuple[str, ...], columns: Sequence
             value = table.number(cell)
             if value is None:
                 where = f"row {row}, column {index + 1}"
-                raise Refused(f"{where.capitalize()} ({column}) holds {cell[:40]!r}, which is no number.", where, "cell")
+                raise Refused(f"{where.capitalize()} ({column}) holds {cell[:40]!r}, which is not a number.", where, "cell")
             values[column] = value * UNITS.get(units[column], 1.0)
     return Surveyed(number, code, values["east"] or 0.0, values["north"] or 0.0, values["height"])
 
@@ -187,7 +187,7 @@ def _fitted(row: int, cells: tuple[str, ...], columns: Sequence[Column]) -> tupl
     if len(cells) != count:
         raise Refused(
             f"Row {row} has {len(cells)} columns where {count} are expected: {' | '.join(cells)[:80]}. "
-            "Put the row right, or choose other columns or another delimiter.",
+            "Correct the row, or choose other columns or another delimiter.",
             f"row {row}",
             "columns",
         )

@@ -87,13 +87,13 @@ def decoded(data: bytes, encoding: str | None = None) -> tuple[str, str]:
     if nulls:
         # Text in two bytes a letter, without a mark that says so: half of the bytes of Latin letters are nought.
         if nulls * 2.5 < len(data[:4000]):
-            raise Refused("The list of points is no plain text.", "file", "damaged")
+            raise Refused("The list of points is not plain text.", "file", "damaged")
         return _strictly(data, "utf-16-be" if data[:1] == b"\0" else "utf-16-le")
     try:
         return data.decode("utf-8"), "utf-8"
     except UnicodeDecodeError:
         if re.search(rb"[\x00-\x08\x0e-\x1a\x1c-\x1f]", data[:4000]):
-            raise Refused("The list of points is no plain text.", "file", "damaged") from None
+            raise Refused("The list of points is not plain text.", "file", "damaged") from None
         return _strictly(data, _old_encoding(data[:200_000]))
 
 
@@ -126,7 +126,7 @@ def _strictly(data: bytes, name: str) -> tuple[str, str]:
     try:
         return data.decode(name), name.removesuffix("-sig")
     except UnicodeDecodeError as error:
-        raise Refused(f"The list of points is no plain text (byte {error.start + 1}).", "file", "damaged") from error
+        raise Refused(f"The list of points is not plain text (byte {error.start + 1}).", "file", "damaged") from error
 
 
 def read_table(text: str, encoding: str, delimiter: Delimiter | None, decimal: Decimal | None, header: bool | None) -> TextTable:

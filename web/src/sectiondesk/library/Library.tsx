@@ -158,7 +158,7 @@ function Sized({ entry }: { entry: Shelved }) {
         return { width: now.width * times, height: now.height * times, [side]: mm };
       });
       setWrong("");
-    } else setWrong("A size must be more than nothing.");
+    } else setWrong("A size must be more than zero.");
     return null;
   };
   const take = async () => {

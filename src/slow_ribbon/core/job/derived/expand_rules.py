@@ -42,7 +42,7 @@ def _followed(before: Job, job: Job, rule: RunRule, was: RunRule | None, old_run
         without |= gone & lines.keys()
         by_hand = [run for run in runs.values() if run.line in lines and old_runs.get(run.id) is not run and not rule.made(run)]
         for run in by_hand:
-            notices.append(f"{run.name} is by itself from now on: it was changed by hand, and {rule.name} leaves it out.")
+            notices.append(f"{run.name} no longer follows {rule.name}: it was changed by hand.")
             without.add(run.line)
             job = job.put(run.model_copy(update={"rule": None}))
     without &= {line.id for line in job.lines}

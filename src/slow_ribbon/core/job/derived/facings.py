@@ -42,7 +42,7 @@ def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:
                 continue
             if run.id in changed and _asked(old.get(run.id), run) and (run.rule is None or run.rule in new_rules):
                 raise
-            notices.append(f"{run.name} faces the side it did: {refused.what}")
+            notices.append(f"{run.name} keeps facing the side it faced: {refused.what}")
             right = facing.right
         facing = FacingRoom(lines=(run.line, *others), right=right)
         if facing != run.placing.facing:

@@ -104,7 +104,7 @@ def length_at(thing: Thing, path: str) -> float:
         else:
             raise Refused(f"There is no length {path} here.", path, "unknown-field")
     if isinstance(value, bool) or not isinstance(value, float | int) or not length:
-        raise Refused(f"{path} is no length, so it cannot follow a measure.", path, "unknown-field")
+        raise Refused(f"{path} is not a length, so it cannot follow a measure.", path, "unknown-field")
     return float(value)
 
 

@@ -99,7 +99,7 @@ def lines_made(before: Job, after: Job, notices: list[str]) -> Job:
         by_hand = previous is not None and previous.made == line.made and _geometry(previous) != _geometry(line)
         if by_hand or not lines.keys() >= set(stale[id]) or (isinstance(line.made, SetOut) and line.made.run not in runs):
             lines[id] = remade[id] = line.model_copy(update={"made": None})
-            why = "it was changed by hand" if by_hand else "what it was made from is gone"
+            why = "it was changed by hand" if by_hand else "what it was made from was removed"
             notices.append(f"{line.name} no longer follows: {why}.")
         else:
             for other in stale[id]:

@@ -22,11 +22,11 @@ def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
     for typical in after.typicals:
         lines = tuple(id for id in typical.lines if id in there)
         if not lines:
-            notices.append(f"{typical.name} went with the last of its lines.")
+            notices.append(f"{typical.name} was removed with the last of its lines.")
             continue
         typical = typical if len(lines) == len(typical.lines) else typical.model_copy(update={"lines": lines})
         if isinstance(typical.laid, AlongLine) and typical.laid.line not in there:
-            notices.append(f"The places of {typical.name} stay as they are: the line they lay along is gone.")
+            notices.append(f"The places of {typical.name} stay where they are: the line along which they were laid was removed.")
             typical = typical.model_copy(
                 update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)}
             )

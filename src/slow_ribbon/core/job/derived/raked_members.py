@@ -54,7 +54,7 @@ def _followed(before: Job, after: Job, notices: list[str]) -> Job:
         look_up()
         first = known.get(member.of)
         if first is None or (member.size is not None and all(row.name != member.size for row in first.range)):
-            notices.append(f"{section.name} no longer follows: what it was made to member with is gone.")
+            notices.append(f"{section.name} no longer follows: the section it members with was removed.")
             after = after.put(section.model_copy(update={"member": None}))
             continue
         drawn = _drawn(section, first, member)
@@ -64,7 +64,7 @@ def _followed(before: Job, after: Job, notices: list[str]) -> Job:
         # By what was changed, and not by the figures: those of another machine may differ in the last bit.
         by_hand = previous is not None and any(getattr(previous, name) != getattr(section, name) for name in SECOND_FOLLOWS)
         if by_hand and previous is not None and previous.member == member and member.of not in changed:
-            what = f"{section.name} members with {first.name} and is drawn after it: change that one, or let this one stand by itself."
+            what = f"{section.name} members with {first.name} and follows it: change that one, or let this one stand by itself."
             raise Refused(what, "section", "follows")
         after = after.put(drawn)
     return after
@@ -120,7 +120,7 @@ def _with_seconds(before: Job, job: Job, run: Run) -> Job:
             else:
                 gone = [one for one in run.seconds if one.section not in known]
                 if gone and any(_is(section.member, member) for section in before.sections if section.id == gone[0].section):
-                    what = f"{run.name} is made of it where it rises: let its corners be made another way first (run card, corners)."
+                    what = f"{run.name} uses it where the line rises: change how its corners are made first (run card, corners)."
                     raise Refused(what, "ids", "in-use")
                 job, there = _added(job, known[run.section], member)
         left = [one for one in left if one.section != there.id]

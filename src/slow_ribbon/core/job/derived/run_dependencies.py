@@ -117,7 +117,7 @@ class _Finding:
             return
         if id in self.way:
             names = " and ".join(dict.fromkeys(self.runs[one].name for one in self.way[self.way.index(id) :]))
-            what = f"The joints of {names} would avoid one another in a circle: let those of one run be placed first."
+            what = f"The joints of {names} keep off from one another in a circle: remove this setting from one of them."
             raise Refused(what, "joints.off_from", "joints-circle")
         self.way.append(id)
         if run.joints is not None and run.joints.off_from in self.runs:
@@ -162,14 +162,14 @@ class _Finding:
             end = getattr(run, name)
             if isinstance(end, ScribedTo) and end.to not in self.runs:
                 update[name] = Square(past=end.past)
-                self.notices.append(f"{run.name} ends square: what it was shaped to is gone.")
+                self.notices.append(f"{run.name} ends square: the run it was shaped to was removed.")
         joints = run.joints
         if joints is not None and joints.off_from is not None and joints.off_from not in self.runs:
             joints = joints.model_copy(update={"off_from": None})
-            self.notices.append(f"The joints of {run.name} keep off from no others any more: that run is gone.")
+            self.notices.append(f"The joints of {run.name} no longer keep off from other joints: that run was removed.")
         if joints is not None and joints.over == "items" and joints.row not in self.rows:
             joints = joints.model_copy(update={"over": "anywhere", "row": None})
-            self.notices.append(f"The joints of {run.name} come anywhere: the row they came over is gone.")
+            self.notices.append(f"The joints of {run.name} are placed anywhere now: the row over which they were placed was removed.")
         return run.model_copy(update={**update, "joints": joints}) if update or joints is not run.joints else run
 
     @staticmethod

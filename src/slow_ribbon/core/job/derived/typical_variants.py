@@ -89,12 +89,14 @@ def with_own(job: Job, typical: Typical, own: Sequence[OwnMeasure], place: str) 
         mine = wanted.pop(key(measure.name), None)
         measures.append(measure if mine is None else Measure(name=measure.name, text=f"{mine.length!r} mm", system="mm"))
     for missing in wanted.values():
-        what = f"{place} has a {missing.name} of its own, and there is no measure of that name in the job: take it off, or set the measure."
+        what = (
+            f"{place} has its own value for {missing.name}, and the job has no measure of that name: remove the value, or add the measure."
+        )
         raise Refused(what, "own", "unknown-measure")
     try:
         return followed(part, part.model_copy(update={"measures": tuple(measures)}), whole=False)[0]
     except Refused as refused:
-        raise Refused(f"{place} of {typical.name} cannot have a measure of its own: {refused.what}", "own", refused.code) from refused
+        raise Refused(f"{place} of {typical.name} cannot have its own measure: {refused.what}", "own", refused.code) from refused
 
 
 def check_places(job: Job, typical: Typical, places: Sequence[PlaceBody]) -> None:
@@ -108,12 +110,12 @@ def check_places(job: Job, typical: Typical, places: Sequence[PlaceBody]) -> Non
                 try:
                     check_thing(part, thing)
                 except Refused as refused:
-                    raise Refused(f"{place.name} cannot have a measure of its own: {refused.what}", "own", refused.code) from refused
+                    raise Refused(f"{place.name} cannot have its own measure: {refused.what}", "own", refused.code) from refused
         if all(part.some(group, ids) == job.some(group, ids) for group, ids in _shapes(job, typical)):
             if all(abs(job.lengths()[key(one.name)] - one.length) <= 1e-9 for one in place.own):
                 continue
             names = " and ".join(plain(one.name) for one in place.own)
-            what = f"Nothing of {typical.name} hangs on {names}: let a length of its lines follow it first, then {place.name} can differ."
+            what = f"Nothing in {typical.name} depends on {names}: let a length of its lines follow it first, then {place.name} can differ."
             raise Refused(what, "own", "unused-measure")
 
 

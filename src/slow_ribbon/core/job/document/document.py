@@ -191,7 +191,7 @@ def check_job(job: Job) -> None:
                 raise Refused(f"The id {thing.id} is past last_number, {job.last_number}.", "last_number", "last-number")
             if kind.tagged:
                 if thing.tag in tags:
-                    raise Refused(f"The tag {thing.tag} is used twice: pieces could not be told apart.", f"{where}.tag", "tag-twice")
+                    raise Refused(f"The tag {thing.tag} is used twice: every run and row needs its own.", f"{where}.tag", "tag-twice")
                 tags.add(thing.tag)
             seen.add(thing.id)
             for group in kind.parts:

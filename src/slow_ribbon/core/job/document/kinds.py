@@ -116,7 +116,7 @@ def _check_typical(job: Holder, typical: Typical, confirmed: bool) -> None:
     for at, id in enumerate(typical.lines):
         line = job.line(id)
         if id in typical.lines[:at]:
-            raise Refused(f"{line.name} is named twice in {typical.name}: once is enough.", f"lines.{at}", "line-twice")
+            raise Refused(f"{line.name} is listed twice in {typical.name}: list it once.", f"lines.{at}", "line-twice")
         for other in job.typicals:
             if other.id != typical.id and id in other.lines:
                 what = f"{line.name} stands in the places of {other.name} already: a line belongs to one typical."
@@ -124,11 +124,11 @@ def _check_typical(job: Holder, typical: Typical, confirmed: bool) -> None:
     if isinstance(typical.laid, AlongLine):
         along = job.line(typical.laid.line)
         if along.id in typical.lines:
-            what = f"{typical.name} would hold itself: {along.name}, along which its places lie, is one of its lines. Choose another."
+            what = f"{typical.name} would contain itself: {along.name}, along which its places lie, is one of its lines. Choose another."
             raise Refused(what, "laid.line", "holds-itself")
     count = len(typical.places) + 1
     if count >= MANY_PLACES and not confirmed:
-        raise Refused(f"{typical.name} would stand in {count:,} places. Is that as you mean it?", "places", "confirm-many")
+        raise Refused(f"{typical.name} would stand in {count:,} places. Is that intended?", "places", "confirm-many")
     names = {typical.here}
     for at, place in enumerate(typical.places):
         if place.name in names:

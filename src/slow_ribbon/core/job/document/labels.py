@@ -27,4 +27,4 @@ def free_tag(job: Job, name: str) -> str:
         for more in product(alphabet, repeat=size):
             if (tag := "".join(more)) not in used:
                 return tag
-    raise Refused("All tags of up to four letters are in use: remove runs or rows, or begin another job.", "tag", "tags-used-up")
+    raise Refused("All tags of up to four letters are in use: remove runs or rows, or start another job.", "tag", "tags-used-up")

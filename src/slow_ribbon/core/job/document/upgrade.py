@@ -34,7 +34,7 @@ def brought_up_to_date(data: Mapping[str, Any]) -> Mapping[str, Any]:
     while version != VERSION:
         step = _STEPS.get(version) if isinstance(version, int) and not isinstance(version, bool) else None
         if step is None:
-            raise Refused(f"The job file is of version {version!r}, which there is not.", "version", "job-version")
+            raise Refused(f"The job file is of version {version!r}, which does not exist.", "version", "job-version")
         data = step(data)
         version = data["version"]
     return data

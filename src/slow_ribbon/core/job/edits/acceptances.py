@@ -43,7 +43,7 @@ class WithdrawAcceptance(Edit):
     def apply(self, job: Job) -> Job:
         left = tuple(one for one in job.accepted if (one.thing, one.check) != (self.thing, self.check))
         if len(left) == len(job.accepted):
-            raise Refused("This check is not accepted: that may have been taken back already.", "check", "unknown-id")
+            raise Refused("This check is not accepted: the acceptance may have been withdrawn already.", "check", "unknown-id")
         return job.model_copy(update={"accepted": left})
 
     def describe(self, job: Job) -> str:

@@ -101,7 +101,7 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
         tags = [tagged.tag for tagged in tagged_things(after)]
         if len(set(tags)) != len(tags):
             twice = next(tag for tag in tags if tags.count(tag) > 1)
-            what = f"The tag {twice} is used by another run or row: pieces could not be told apart. Choose another."
+            what = f"The tag {twice} is used by another run or row. Choose another."
             raise Refused(what, "tag", "tag-twice")
     again = touched(before, after)
     old = {thing.id: thing for group in ("rows", "typicals") if again[group] for thing in getattr(before, group)}

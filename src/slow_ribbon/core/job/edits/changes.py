@@ -99,18 +99,18 @@ def changed(thing: _M, changes: Model, where: str = "changes", nullable: Collect
     for name in changes.model_fields_set:
         value, place = getattr(changes, name), f"{where}.{name}"
         if value is None and name not in nullable:
-            raise Refused(f"{name.replace('_', ' ').capitalize()} cannot be nothing here.", place, "null")
+            raise Refused(f"{name.replace('_', ' ').capitalize()} cannot be empty here.", place, "null")
         if name not in type(thing).model_fields:
             if value is None:
                 continue
-            raise Refused(f"There is no {name.replace('_', ' ')} here to be changed.", place, "unknown-field")
+            raise Refused(f"There is no {name.replace('_', ' ')} here to change.", place, "unknown-field")
         value = _merged(getattr(thing, name), value)
         try:
             update[name] = _field(type(thing), name).validate_python(value)
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
             at = ".".join([place, *(str(part) for part in first["loc"])])
-            raise Refused(f"{name.replace('_', ' ').capitalize()} cannot be that: {first['msg'].lower()}.", at, "invalid") from error
+            raise Refused(f"{name.replace('_', ' ').capitalize()} is not valid: {first['msg'].lower()}.", at, "invalid") from error
     return thing.model_copy(update=update)
 
 

@@ -93,7 +93,7 @@ def _made_otherwise(job: Job, line: Line, changes: MadeChanges | None) -> Line:
             made = _MADE.validate_python(changes.model_dump(exclude_unset=True))
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
-            raise Refused(f"{line.name} cannot be made so: {first['msg'].lower()}.", "changes", "invalid") from error
+            raise Refused(f"{line.name} cannot be made this way: {first['msg'].lower()}.", "changes", "invalid") from error
         return line.model_copy(update={"made": with_system(job, made)})
     if "text" in changes.model_fields_set and "system" not in changes.model_fields_set:
         # What is written anew is written in the units the job has now.
@@ -147,13 +147,13 @@ _MEASURED: Final = ("stand_off", "lift", "stand_off_of", "lift_of")
 def _check_set_out(run: Run, line: Line) -> None:
     """Raise ``Refused`` where no line can be set out for a run."""
     if all(getattr(run.placing, name) == Placing.model_fields[name].default for name in _MEASURED):
-        raise Refused(f"The datum of {run.name} lies on {line.name} as it is: say first where one of its faces is to be.", "run", "set-out")
+        raise Refused(f"The datum of {run.name} lies on {line.name} already: first set the offset of one of its faces.", "run", "set-out")
     if run.rule is not None:
-        raise Refused(f"{run.name} is there by a rule: let it be by itself first.", "run", "set-out")
+        raise Refused(f"{run.name} is made by a rule: detach it from the rule first.", "run", "set-out")
     if run.stretches is not None or (line.openings and run.openings == "break"):
         raise Refused(f"{run.name} ends at the openings of {line.name}, which another line does not have.", "run", "set-out")
     if run.joints is not None and run.joints.at is not None:
-        raise Refused(f"The joints of {run.name} were put by hand on {line.name}: let them come by their rule first.", "run", "set-out")
+        raise Refused(f"The joints of {run.name} were placed by hand on {line.name}: let a rule place them first.", "run", "set-out")
 
 
 class AddRegion(Edit):

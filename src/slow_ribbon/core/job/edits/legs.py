@@ -99,7 +99,7 @@ class SetLeg(LegEdit):
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
             where = ".".join(["changes", *(str(part) for part in first["loc"][1:])])
-            raise Refused(f"Leg {index + 1} of {line.name} cannot be that: {first['msg'].lower()}.", where, "invalid") from error
+            raise Refused(f"Leg {index + 1} of {line.name} is not valid: {first['msg'].lower()}.", where, "invalid") from error
         return _with_leg(line, index, leg)
 
     def describe(self, job: Job) -> str:

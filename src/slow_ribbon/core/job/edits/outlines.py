@@ -157,7 +157,7 @@ class SetOutlineFigure(OutlineEdit):
                 worked = work_out(figure.text, {**measures, **size_values(section)}, figure.system or "mm")
                 if worked.length <= 0:
                     raise Refused(
-                        f"{figure.text} comes out as {figure_words(worked.length, 3)}: it must be more than nothing.", "text", "size"
+                        f"{figure.text} comes out as {figure_words(worked.length, 3)}: it must be more than zero.", "text", "size"
                     )
                 if not worked.uses:
                     figure = figure.model_copy(update={"text": None})

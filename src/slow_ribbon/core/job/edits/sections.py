@@ -125,7 +125,7 @@ class TakeVersion(Edit):
         if gone:
             names = ", ".join(run.name for run in gone[:3]) + (f" and {len(gone) - 3} more" if len(gone) > 3 else "")
             raise Refused(
-                f"Version {self.shop.version} is not made in the size of {names}: give them another size first.",
+                f"Version {self.shop.version} does not include the size of {names}: give them another size first.",
                 "body.range",
                 "unknown-size",
             )

@@ -80,7 +80,7 @@ class SetSizes(Edit):
             system = change.system or job.units.system
             worked = work_out(change.text, {**job.lengths(), **size_values(section), **given}, system)
             if worked.length <= 0:
-                told = f"{change.text} comes out as {figure(worked.length, 3)}: a size must be more than nothing."
+                told = f"{change.text} comes out as {figure(worked.length, 3)}: a size must be more than zero."
                 raise Refused(told, f"{where}.text", "size-value")
             update |= {"text": change.text, "system": system} if worked.uses else {"text": None, "system": None}
             given[key(change.name or wanted)] = worked.length

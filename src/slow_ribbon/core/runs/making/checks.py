@@ -43,8 +43,8 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             Check(
                 kind="swallowed",
                 severity="fault",
-                what=f"Piece {run.tag_of(i)} is swallowed by its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
-                remedy="Make the leg longer, the section narrower, or let it face the other way.",
+                what=f"Piece {run.tag_of(i)} is too short for its corners: its shortest edge would be {figure(cuts.short_points[i])} long.",
+                remedy="Make the leg longer or the section narrower, or make the run face the other way.",
                 thing=run.id,
                 piece=i,
                 chainage=middle % course.length,
@@ -63,7 +63,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             )
         elif cuts.square_begin[i] and not course.free[i]:
             what = "There is no mitre here: its point would run round the bend beside it. Both pieces are cut square."
-            remedy = "Open the corner, or let a straight stand before the bend."
+            remedy = "Open the corner, or put a straight before the bend."
             found.append(
                 Check(kind="folded", severity="fault", what=what, remedy=remedy, thing=run.id, piece=i, chainage=chainage, point=point)
             )
@@ -88,7 +88,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                     kind="uncoped",
                     severity="warning",
                     what=cuts.refused[i],
-                    remedy="Let such corners be made another way (run card, corners), or move the corner.",
+                    remedy="Make such corners another way (run card, corners), or move the corner.",
                     thing=run.id,
                     piece=i,
                     chainage=chainage,
@@ -97,19 +97,19 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
             )
         if cuts.mismatches[i] > MEETS:
             what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
-            remedy = "Let the pitch change where the line does not turn on plan, or carry the frame round (line card, frame)."
+            remedy = "Change the pitch where the line does not turn on plan, or use carried frames (line card, frame)."
             mends: tuple[Mend, ...] = ()
             if (out := ways_out(cuts.plain, i)) is not None:
                 second = cuts.placed.leaned(out.members).section
                 remedy = (
-                    f"Let a second section, {figure(second.width)} × {figure(second.height)}, member with it; or let the section turn "
-                    f"by {out.turns:.1f}° along the rise; or let both pieces end on an upright piece in the corner."
+                    f"Use a second section, {figure(second.width)} × {figure(second.height)}, that members with it; or turn the section "
+                    f"by {out.turns:.1f}° along the rise; or end both pieces on an upright piece in the corner."
                 )
                 mends = ("members", "turned", "transition")
             elif i in course.paths or (i - 1) % course.count in course.paths:
                 remedy = (
-                    "A flat cut joins a curve to another leg only on the line itself: let both be cut along the true curve, by a pattern, "
-                    "let them meet in line, or round the corner."
+                    "A flat cut fits a curve to another leg only on the line itself: cut both along the true curve by a "
+                    "pattern, make them tangent, or round the corner."
                 )
                 mends = ("curved",)
             severity: Severity = "fault" if cuts.mismatches[i] > SANDED else "warning"
@@ -126,7 +126,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                 kind="twisted",
                 severity="warning",
                 what=what,
-                remedy="Spread it evenly along the line, keep the line upright, or let it start elsewhere.",
+                remedy="Spread it evenly along the line, use upright frames, or start the line elsewhere.",
                 thing=run.id,
                 piece=None,
                 chainage=0.0,
@@ -151,8 +151,7 @@ def wide_openings(run: Run, line: Line) -> list[Check]:
             continue
         place = (opening.at + float(over[0])) % course.length if course.closed else opening.at + float(over[0])
         what = (
-            f"Opening {opening.name}, {figure(opening.width)} wide, goes round a corner: from where it begins there are "
-            f"{figure(float(over[0]))} to that."
+            f"Opening {opening.name}, {figure(opening.width)} wide, goes round a corner, which is {figure(float(over[0]))} from its start."
         )
         remedy = "Make it narrower, or move it away from the corner."
         found.append(Check("wide-opening", "warning", what, remedy, run.id, None, place, _point(course.points_at(np.array([place]))[0])))
@@ -165,14 +164,14 @@ def _unfinished(run: Run, cuts: Cuts) -> list[Check]:
     if finishing is None:
         return []
     told = [
-        (place, f"Not {finishing.ways[place].words} here: {why}.", "Let it end another way (run card, ends).")
+        (place, f"The end is cut square here, not {finishing.ways[place].words}: {why}.", "End it another way (run card, ends).")
         for place, why in finishing.refused.items()
     ]
     told += [
         (
             place,
             f"This end is {finishing.ways[place].words} to a face that is undercut: a gap of {figure(hollow)} is left behind it.",
-            "Fill the gap, or let it end another way (run card, ends).",
+            "Fill the gap, or end it another way (run card, ends).",
         )
         for place, hollow in finishing.hollows.items()
     ]
@@ -203,7 +202,7 @@ def _bars(run: Run, cuts: Cuts) -> list[Check]:
                 kind="too-long" if long else "too-short",
                 severity="fault" if long else "warning",
                 what=f"Piece {run.tag_of(i)} is {figure(cuts.long_points[i])}, {bound}.",
-                remedy="Let joints be placed by rule (run card, joints), or take longer bars." if long else "Move the joint beside it.",
+                remedy="Let a rule place the joints (run card, joints), or use longer bars." if long else "Move the joint beside it.",
                 thing=run.id,
                 piece=i,
                 chainage=middle % cuts.course.length,
@@ -247,7 +246,7 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
                 f"Piece {run.tag_of(i)} pinches: the line's radius is {figure(radius)} here, and the section reaches "
                 f"{figure(reach[worst] * radius)} to the inside."
             )
-            remedy = f"Make the radius larger than {figure(reach[worst] * radius)}, the section narrower, or let it face outward."
+            remedy = f"Make the radius larger than {figure(reach[worst] * radius)}, the section narrower, or make the run face outward."
             chainage = float(cuts.course.begins[i] + places[worst]) % cuts.course.length
             found.append(
                 Check(

@@ -42,8 +42,8 @@ def overlap_checks(run: Run, cuts: Cuts, ways: Mapping[int, Treatment | Finish])
         found.append(
             Check(
                 kind="small-block", severity="fault",
-                what=f"Both pieces are in one another's place here: their section reaches past {way.fitting}, {figure(way.size)}.",
-                remedy=f"{larger}, let the run face the other way, or make the corner otherwise (run card, corners).",
+                what=f"The two pieces overlap here: their section reaches past {way.fitting}, {figure(way.size)}.",
+                remedy=f"{larger}, make the run face the other way, or make the corner another way (run card, corners).",
                 thing=run.id, piece=index, chainage=float(cuts.course.begins[index]), point=(x, y, z),
             )
         )  # fmt: skip

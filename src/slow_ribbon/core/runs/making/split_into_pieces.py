@@ -44,8 +44,8 @@ def plainly(run: Run) -> Run:
 def unsolved(run: Run, line: Line, fault: Exception) -> Check:
     """Return the check of a run that could not be worked out as it is set."""
     what = (
-        f"{run.name} could not be worked out as it is set: a fault of the program ({type(fault).__name__}). It is listed with mitres and "
-        "square ends, in one length from corner to corner."
+        f"{run.name} could not be computed with these settings: a fault in the program ({type(fault).__name__}). It is listed "
+        "with mitres and square ends, in one length from corner to corner."
     )
     remedy = "Change the radius, ends, corners, joints or curves that were set last (run card), and report this with the job file."
     return Check("unsolved", "fault", what, remedy, run.id, None, 0.0, line.start)

@@ -108,11 +108,12 @@ def _anticlockwise(boundary: Array, name: str) -> bool:
     ring = shapely.LinearRing(boundary) if len(boundary) > 2 else None
     if ring is None or shapely.Polygon(ring).area < _FLAT_ROOM * ring.length**2:
         raise Refused(
-            f"{name} bounds no room by itself: choose the other lines of its room together with it, or say a side.", "facing", "no-room"
+            f"{name} does not enclose a room by itself: select the other lines of its room too, or choose a side.", "facing", "no-room"
         )
     if not ring.is_simple:
         raise Refused(
-            f"{name} and the lines chosen with it bound no one room: put end to end they cross one another. Choose fewer, or say a side.",
+            f"{name} and the lines selected with it do not enclose one room: put end to end they cross one another. "
+            "Select fewer, or choose a side.",
             "facing",
             "no-room",
         )

@@ -206,7 +206,7 @@ def facing_on(line: Line, facing: AnyFacing) -> AnyFacing:
     if not isinstance(facing, FacingWall):
         return facing
     if line.wall is None:
-        raise Refused(f"{line.name} has no wall behind it to face away from: give it one, or say a side.", "facing", "no-wall")
+        raise Refused(f"{line.name} has no wall behind it to face away from: add one, or choose a side.", "facing", "no-wall")
     return FacingSide(kind="left" if line.wall.side == "right" else "right")
 
 
@@ -424,7 +424,7 @@ def extent(line: Line, between: Between, length: float) -> tuple[float, float]:
     for id in (between.after, between.before):
         if id is not None and id not in openings:
             raise Refused(
-                f"{line.name} has no such stretch any more: an opening that bounded it is gone. Choose the run's stretches again.",
+                f"{line.name} no longer has this stretch: an opening that bounded it was removed. Choose the run's stretches again.",
                 "stretches",
                 "unknown-stretch",
             )

@@ -129,7 +129,7 @@ class Plumb(Finish):
     def normal(self, outward: Array, front: Array, up: Array) -> Array:
         level = outward * (1, 1, 0)
         if float(np.linalg.norm(level)) < math.cos(math.radians(MOST_LEAN)):
-            raise NoCut("it stands so upright there that a plumb cut would run along it")
+            raise NoCut("it is too steep there for a plumb cut")
         return level
 
 
@@ -142,7 +142,7 @@ class Level(Finish):
 
     def normal(self, outward: Array, front: Array, up: Array) -> Array:
         if abs(float(outward[2])) < math.cos(math.radians(MOST_LEAN)):
-            raise NoCut("it lies so level there that a level cut would run along it")
+            raise NoCut("it is too flat there for a level cut")
         return np.array([0.0, 0.0, math.copysign(1.0, float(outward[2]))])
 
 
@@ -256,7 +256,7 @@ class ScribedTo(Finish):
 
     def surface(self, end: FreeEnd) -> EndSurface:
         if end.met is None:
-            raise NoCut("no piece of what it is to be shaped to stands in its way")
+            raise NoCut("no piece of the other run is in its way")
         if not end.straight:
             raise NoCut("it bends right up to its end")
         outward = end.sense * end.tangent
@@ -265,7 +265,7 @@ class ScribedTo(Finish):
         toward = outward - travel * float(outward @ travel)
         size = float(np.linalg.norm(toward))
         if size < math.sin(math.radians(LEAST_MEETING)):
-            raise NoCut("it runs along what it is to be shaped to")
+            raise NoCut("it runs along the other run")
         # In the other's section: across, toward where this end goes, and along, square to both runs.
         across = toward / size
         along = np.cross(travel, across)
@@ -286,9 +286,9 @@ class ScribedTo(Finish):
         found = ScribedToBend(seen, frame @ across, frame @ along, end.sense * size, box, end.sense, end.sense * self.past)
         points = end.shape.flat().points
         if not np.isfinite(seen.first(points)).any():
-            raise NoCut("no piece of what it is to be shaped to stands in its way")
+            raise NoCut("no piece of the other run is in its way")
         if seen.inside(points):
-            raise NoCut("what it is to be shaped to bends so there that part of it begins within that")
+            raise NoCut("the other run bends so tightly there that part of this one begins inside it")
         return found
 
 

@@ -57,7 +57,7 @@ def faceted(course: Course, way: Faceted) -> Course:
         else:
             marks, points = facets_of(path, way, course.smooth)
             if course.smooth and len(marks) < 4:
-                raise Refused(f"{len(marks) - 1} facets do not go round: let a curve have at least 3.", "curves", "few-facets")
+                raise Refused(f"{len(marks) - 1} facets do not go round: give a curve at least 3.", "curves", "few-facets")
         for number, (low, _) in enumerate(pairwise(marks.tolist())):
             starts.append(points[number])
             ends.append(points[number + 1])
@@ -151,7 +151,7 @@ def _turned(path: Path, low: float, high: float) -> tuple[Array, Array]:
     turns = axes @ main / max(size, TINIEST)
     flat = size > 0 and float(np.abs(tangents @ main).max()) < FLAT * size and float(turns.min()) > -NO_LEAN
     if not flat:
-        what = "Facets are fitted only to a curve that bends one way in a plane: let these be equal, or divide it where it turns back."
+        what = "Facets are fitted only to a curve that bends one way in a plane: use equal facets, or split it where it turns back."
         raise Refused(what, "curves", "unfitted")
     return at, np.concatenate([[0.0], np.cumsum(np.arcsin(np.clip(turns, -1, 1)))])
 
@@ -160,7 +160,7 @@ def _fitted(path: Path, turned: tuple[Array, Array], count: int) -> tuple[Array,
     """Return the corners of fitted facets of a curve with so many corners, (count, 3), and how far along the path they come, (count,)."""
     at, turns = turned
     if math.degrees(float(turns[-1]) / count) > _MOST_TURN:
-        what = f"{count} corners are too few for a curve that turns by {math.degrees(float(turns[-1])):.0f}°: let there be more."
+        what = f"{count} corners are too few for a curve that turns by {math.degrees(float(turns[-1])):.0f}°: use more."
         raise Refused(what, "curves", "unfitted")
     touches = np.interp(np.linspace(0, float(turns[-1]), count + 1), turns, at)
     here = path.at(touches)

@@ -66,7 +66,7 @@ class Joints(Model):
     @model_validator(mode="after")
     def _said(self) -> Joints:
         if self.over == "items" and self.row is None:
-            raise ValueError("say over the items of which row joints come")
+            raise ValueError("choose the row over whose items joints are placed")
         return self
 
     @property
@@ -180,7 +180,7 @@ def _where(
         which = "over what they are to come over" if only is not None else f"{figure(joints.apart)} off from the joints beside them"
         raise Refused(
             f"No joints can be placed {which} in {figure(length)}: parts of at least {figure(max(joints.least, 0.0))} from bars of "
-            f"{figure(joints.longest)}, {figure(joints.clear)} from corners and ends. Let them come elsewhere, or take longer bars.",
+            f"{figure(joints.longest)}, {figure(joints.clear)} from corners and ends. Place them elsewhere, or use longer bars.",
             "joints",
             "no-joints",
         )
@@ -209,7 +209,7 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
                 return places
     raise Refused(
         f"No joints can be placed in {figure(length)}: parts of at least {figure(max(joints.least, 0.0))} from bars of {figure(longest)}, "
-        f"{figure(joints.clear)} from corners and ends. Let them come nearer, or take longer bars.",
+        f"{figure(joints.clear)} from corners and ends. Place them closer to corners and ends, or use longer bars.",
         "joints",
         "no-joints",
     )

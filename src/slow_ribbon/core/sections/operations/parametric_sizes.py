@@ -116,7 +116,7 @@ def _held_anew(section: SectionBody, values: Mapping[str, float], measures: Leng
             length = work_out(one.text, known, one.system or "mm").length
             if length <= 0:
                 raise Refused(
-                    f"{one.text} comes out as {figure(length, 3)} in {section.name}: a length must be more than nothing.",
+                    f"{one.text} comes out as {figure(length, 3)} in {section.name}: a length must be more than zero.",
                     "held",
                     "measure-negative",
                 )

@@ -111,7 +111,7 @@ def stretched(loops: Sequence[Sequence[Edge]], box: Box, width: float, height: f
         band = band_of(loops, box, axis, bands)
         if band is None:
             raise Refused(
-                f"With its corners kept nothing in it can stretch {words}: there is no part with only straights. Let it be scaled.",
+                f"With its corners kept nothing in it can stretch {words}: there is no part with only straights. Scale it instead.",
                 ("width", "height")[axis],
                 "section-stretch",
             )
@@ -119,7 +119,7 @@ def stretched(loops: Sequence[Sequence[Edge]], box: Box, width: float, height: f
             least = high - low - (band[1] - band[0])
             raise Refused(
                 f"With its corners kept its {('width', 'height')[axis]} must be more than {figure(least, 3)}: "
-                "what stretches would be less than nothing.",
+                "what stretches would have a negative length.",
                 ("width", "height")[axis],
                 "section-stretch",
             )

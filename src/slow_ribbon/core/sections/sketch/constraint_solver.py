@@ -173,7 +173,7 @@ class _Reader:
     def _arc(self, place: Place) -> tuple[int, ...]:
         self.check(place)
         if self.drawn.kind(*place) != "arc":
-            raise Refused(f"Edge {place[1] + 1} is no arc: only an arc has a radius.", "held", "held-edge")
+            raise Refused(f"Edge {place[1] + 1} is not an arc: only an arc has a radius.", "held", "held-edge")
         return (*self.ends(place), self.drawn.number_of_edge(*place))
 
     def _equal(self, a: Place, b: Place) -> _Condition:
