@@ -75,10 +75,10 @@ class Window:
     def open(self) -> float:
         """Fetch the first answer of opening the job; return how long it took, s."""
         begin = time.perf_counter()
-        told = self.client.get(f"/api/jobs/{self.id}", timeout=300).json()
+        received = self.client.get(f"/api/jobs/{self.id}", timeout=300).json()
         took = time.perf_counter() - begin
-        self.revision = told["revision"]
-        self.runs = [run["id"] for run in told["job"]["runs"]]
+        self.revision = received["revision"]
+        self.runs = [run["id"] for run in received["job"]["runs"]]
         return took
 
     def figures(self) -> float:
@@ -97,13 +97,13 @@ class Window:
         edits = [{"kind": "set_placing", "runs": [run], "changes": changes}]
         begin = time.perf_counter()
         raw = self._asked("POST", "/edits", {"base": self.revision, "edits": edits})
-        told = json.loads(raw if raw[:1] == b"{" else gzip.decompress(raw))
-        for figures in told["runs"]:
+        received = json.loads(raw if raw[:1] == b"{" else gzip.decompress(raw))
+        for figures in received["runs"]:
             assert gzip.decompress(self._asked("GET", f"/meshes/{figures['key']}.glb"))[:4] == b"glTF"
         self.times.append(time.perf_counter() - begin)
         self.bytes.append(len(raw))
         self.edited.append(run)
-        self.revision = told["revision"]
+        self.revision = received["revision"]
 
     def slowest(self) -> tuple[str, list[float], int]:
         """Return the run whose edits took the longest as a rule, their times, s, and the longest of their answers."""

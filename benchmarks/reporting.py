@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 
-def told(benchmark: Any, **figures: float | str) -> None:
+def report(benchmark: Any, **figures: float | str) -> None:
     """Put figures and names into the report and print them."""
     rounded = {name: value if isinstance(value, str) else round(value, 2) for name, value in figures.items()}
     benchmark.extra_info.update(rounded)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from fastapi import Request
-from reporting import told
+from reporting import report
 
 from slow_ribbon.core.sections import SectionBody, shape_of
 from slow_ribbon.core.sections.document.constraints import Apart, Equal, Level, Upright
@@ -52,7 +52,7 @@ def test_facts_and_sample_of_an_outline_of_200_edges(benchmark: Any) -> None:
         times.append(perf_counter() - begin)
 
     benchmark.pedantic(both, rounds=30, warmup_rounds=1)
-    told(benchmark, p95_ms=float(np.percentile(np.array(times) * 1000, 95)))
+    report(benchmark, p95_ms=float(np.percentile(np.array(times) * 1000, 95)))
 
 
 def test_a_point_dragged_with_30_things_held(benchmark: Any) -> None:
@@ -78,4 +78,4 @@ def test_a_point_dragged_with_30_things_held(benchmark: Any) -> None:
         redrawn(section, point_moved(drawing, 0, 5, (x, y)))
 
     benchmark.pedantic(drag, rounds=60, warmup_rounds=2)
-    told(benchmark, held=len(drawing.held), steps_a_second=1 / benchmark.stats.stats.median)
+    report(benchmark, held=len(drawing.held), steps_a_second=1 / benchmark.stats.stats.median)

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from browsing import chromium, opened
 from playwright.sync_api import Browser, Page
-from reporting import told
+from reporting import report
 from served import load_demo, served
 from test_window_speed import percentile, timed_inside
 
@@ -69,7 +69,7 @@ def test_two_thousand_sections_are_found_and_drawn(benchmark: Any, browser: Brow
                 keys.extend(typed(page, words[: i + 1]) for i in range(len(words)))
 
         benchmark.pedantic(find, rounds=3, warmup_rounds=1)
-        told(benchmark, key_p95_ms=percentile(keys, 95), key_most_ms=max(keys) * 1000, listed_p95_ms=percentile(listed, 95))
+        report(benchmark, key_p95_ms=percentile(keys, 95), key_most_ms=max(keys) * 1000, listed_p95_ms=percentile(listed, 95))
 
 
 def typed(page: Page, words: str) -> float:

@@ -7,7 +7,7 @@ from itertools import count
 from statistics import median
 from typing import Any
 
-from reporting import told
+from reporting import report
 
 from slow_ribbon.core.cutting import cutting_list, schedule
 from slow_ribbon.core.job import Job
@@ -17,7 +17,7 @@ from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import Solved, Solver, standing_runs
 from slow_ribbon.exports.gltf import surface_glb
-from slow_ribbon.service.views.view_cache import in_places_told, typical_told
+from slow_ribbon.service.views.view_cache import places_json, typical_json
 
 ROUNDS = 40
 
@@ -53,8 +53,8 @@ class Worked:
         (typical,) = self.solved.results["typicals"].values()
         cutting_list(self.solved)
         schedule(self.solved)
-        typical_told(typical)  # type: ignore[arg-type]  # a typical's result is one
-        in_places_told(typical, self.job.saw)  # type: ignore[arg-type]
+        typical_json(typical)  # type: ignore[arg-type]  # a typical's result is one
+        places_json(typical, self.job.saw)  # type: ignore[arg-type]
         for run in self.solved.runs.values():
             if run is not before.runs.get(run.id):
                 surface_glb(run.surface(), run.id)
@@ -70,7 +70,7 @@ def test_forty_places_of_a_window(benchmark: Any) -> None:
     benchmark.pedantic(forty.once, rounds=5)
     ratio = median(b for _, b in times) / median(a for a, _ in times)
     meshes = len({run.key for run, _ in standing_runs(forty.solved)})
-    told(
+    report(
         benchmark,
         ratio=ratio,
         milliseconds=median(b for _, b in times) * 1000,

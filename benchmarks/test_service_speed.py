@@ -16,7 +16,7 @@ import numpy as np
 import psutil
 import pytest
 from big_jobs import Window, brought, job_of
-from reporting import told
+from reporting import report
 from served import load_demo, served
 
 MEGABYTE = 1e6
@@ -54,7 +54,7 @@ def test_an_edit_of_a_placing_until_the_last_changed_mesh(benchmark: Any, databa
         memory = psutil.Process(process.pid).memory_info().rss / MEGABYTE
     times = np.array(window.times) * 1000
     run, its_times, its_bytes = window.slowest()
-    told(
+    report(
         benchmark,
         slowest_run=run,
         slowest_run_ms=float(np.percentile(np.array(its_times) * 1000, 95)),
@@ -70,14 +70,14 @@ def test_an_edit_of_a_placing_until_the_last_changed_mesh(benchmark: Any, databa
 
 
 def test_the_idle_server_with_the_demo(benchmark: Any, database: str) -> None:
-    """Under 180 MB; told too: the process that readers are forked from."""
+    """Under 180 MB; reported too: the process that readers are forked from."""
     load_demo(database)
     with served(database) as (address, process), httpx.Client(base_url=address) as client:
         window = Window(client, "kestrel-slip")
         benchmark.pedantic(lambda: (window.open(), window.figures()), rounds=3)
         server = psutil.Process(process.pid)
         others = sum(child.memory_info().rss for child in server.children(recursive=True))
-        told(benchmark, server_megabytes=server.memory_info().rss / MEGABYTE, warm_readers_megabytes=others / MEGABYTE)
+        report(benchmark, server_megabytes=server.memory_info().rss / MEGABYTE, warm_readers_megabytes=others / MEGABYTE)
 
 
 @pytest.mark.parametrize("processes", [1, 2])
@@ -136,7 +136,7 @@ def test_fifty_windows_on_ten_jobs(benchmark: Any, database: str, processes: int
         process.wait(30)
     assert refused == []
     assert revisions == len(times) == 1000
-    told(benchmark, p50_ms=float(np.percentile(times, 50)) * 1000, p95_ms=float(np.percentile(times, 95)) * 1000)
+    report(benchmark, p50_ms=float(np.percentile(times, 50)) * 1000, p95_ms=float(np.percentile(times, 95)) * 1000)
 
 
 def test_kills_in_a_long_stream(benchmark: Any, database: str) -> None:

@@ -12,7 +12,7 @@ import pytest
 from big_jobs import brought, job_of
 from browsing import chromium, opened
 from playwright.sync_api import Browser, Page
-from reporting import told
+from reporting import report
 from served import served
 
 READY = "button[data-row]"
@@ -46,7 +46,7 @@ def percentile(times: list[float], share: float) -> float:
 
 
 def timed(page: Page, act: Callable[[], Any], seen: str) -> float:
-    """Return how long it takes from an act until what it brings about is on the screen, s: ``seen`` is an expression that tells."""
+    """Return how long it takes from an act until what it brings about is on the screen, s: ``seen`` is an expression that says so."""
     begin = time.perf_counter()
     act()
     page.wait_for_function(seen, polling="raf")
@@ -81,7 +81,7 @@ def test_a_cutting_list_of_4000_pieces(benchmark: Any, page_of: Callable[[int, i
         return found
 
     times = [benchmark.pedantic(show, rounds=1)] + [show() for _ in range(9)]
-    told(benchmark, first_ms=times[0] * 1000, p50_ms=percentile(times, 50), p95_ms=percentile(times, 95))
+    report(benchmark, first_ms=times[0] * 1000, p50_ms=percentile(times, 50), p95_ms=percentile(times, 95))
 
 
 def test_a_pointer_move_over_the_plan_of_200_runs(benchmark: Any, page_of: Callable[[int, int | None], Page]) -> None:
@@ -107,7 +107,7 @@ def test_a_pointer_move_over_the_plan_of_200_runs(benchmark: Any, page_of: Calla
     benchmark.pedantic(moves, rounds=1)
     after = spent()
     each = {name: (after[name] - before[name]) / 200 * 1000 for name in ("ScriptDuration", "LayoutDuration", "RecalcStyleDuration")}
-    told(benchmark, script_ms=each["ScriptDuration"], layout_ms=each["LayoutDuration"], style_ms=each["RecalcStyleDuration"])
+    report(benchmark, script_ms=each["ScriptDuration"], layout_ms=each["LayoutDuration"], style_ms=each["RecalcStyleDuration"])
 
 
 def test_work_in_a_job_of_5000_lines(benchmark: Any, page_of: Callable[[int, int | None], Page]) -> None:
@@ -148,7 +148,7 @@ def test_work_in_a_job_of_5000_lines(benchmark: Any, page_of: Callable[[int, int
     benchmark.pedantic(all_of_it, rounds=1)
     for number in range(12):
         add(number)
-    told(benchmark, **{f"{name}_{share}_ms": percentile(found[2:], share) for name, found in times.items() for share in (50, 95)})
+    report(benchmark, **{f"{name}_{share}_ms": percentile(found[2:], share) for name, found in times.items() for share in (50, 95)})
 
 
 def test_opening_a_job_of_200_runs(benchmark: Any, page_of: Callable[[int, int | None], Page]) -> None:
@@ -176,4 +176,4 @@ def test_opening_a_job_of_200_runs(benchmark: Any, page_of: Callable[[int, int |
         return timed(page, act, drawn)
 
     solid = [open_solid() for _ in range(3)]
-    told(benchmark, plan_p50_s=percentile(plan, 50) / 1000, solid_p50_s=percentile(solid, 50) / 1000)
+    report(benchmark, plan_p50_s=percentile(plan, 50) / 1000, solid_p50_s=percentile(solid, 50) / 1000)

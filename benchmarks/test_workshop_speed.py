@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from pydantic_core import to_json
-from reporting import told
+from reporting import report
 
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import RunChanges, SetRun, apply
@@ -60,7 +60,7 @@ def test_all_of_it_solved_anew(benchmark: Any) -> None:
     solved = benchmark.pedantic(lambda job: Solver().solve(job), setup=lambda: ((workshop(),), {}), rounds=5, warmup_rounds=1)
     shaped = sum(len(run.cuts.shaped) for run in solved.runs.values())
     joints = sum(len(run.joints) for run in solved.runs.values())
-    told(
+    report(
         benchmark, pieces=sum(run.pieces for run in solved.runs.values()), coped=shaped, joints=joints,
         triangles=sum(len(run.surface().faces) for run in solved.runs.values()), seconds=benchmark.stats.stats.median,
     )  # fmt: skip
@@ -77,7 +77,7 @@ def test_the_section_of_all_of_it_changed(benchmark: Any) -> None:
         solver.solve(job.model_copy(update={"sections": (section,)}))
 
     benchmark.pedantic(change, rounds=5, warmup_rounds=1)
-    told(benchmark, seconds=benchmark.stats.stats.median)
+    report(benchmark, seconds=benchmark.stats.stats.median)
 
 
 def test_one_way_of_making_corners_changed(benchmark: Any) -> None:
@@ -93,7 +93,7 @@ def test_one_way_of_making_corners_changed(benchmark: Any) -> None:
         solver.solve(job.model_copy(update={"runs": (run, *job.runs[1:])})).runs["R1"].surface()
 
     benchmark.pedantic(change, rounds=30, warmup_rounds=2)
-    told(benchmark, milliseconds_p95=sorted(benchmark.stats.stats.data)[28] * 1000)
+    report(benchmark, milliseconds_p95=sorted(benchmark.stats.stats.data)[28] * 1000)
 
 
 def test_a_joint_dragged(benchmark: Any) -> None:
@@ -111,4 +111,4 @@ def test_a_joint_dragged(benchmark: Any) -> None:
         to_json(run_shown(solved.runs[run.id]))
 
     benchmark.pedantic(drag, rounds=40, warmup_rounds=2)
-    told(benchmark, seconds=benchmark.stats.stats.median)
+    report(benchmark, seconds=benchmark.stats.stats.median)

@@ -52,11 +52,11 @@ def _parser() -> argparse.ArgumentParser:
     solving.add_argument("--as", dest="form", choices=("json", "csv"), default="csv")
     solving.set_defaults(action=_solve)
 
-    for name, told in (
+    for name, message in (
         ("import", "print a job file with the lines of a drawing, model or list of points"),
         ("import-dxf", "the same for DXF"),
     ):
-        bringing = actions.add_parser(name, help=told)
+        bringing = actions.add_parser(name, help=message)
         bringing.add_argument("file", type=Path, metavar="FILE")
         bringing.add_argument("--tolerance", default="1", help="join tolerance, mm (0.01 to 50; default 1)")
         bringing.add_argument("--layer", action="append", dest="layers", help="take only this layer; may be repeated")
@@ -68,12 +68,12 @@ def _parser() -> argparse.ArgumentParser:
         bringing.add_argument("--sharp", type=float, default=30.0, help="least angle of a mesh's edges, degrees (default 30)")
         bringing.add_argument("--cut-at", action="append", help="height of a mesh's level cut (default half way up); may be repeated")
         bringing.add_argument("--upright", choices=("y", "z"), help="axis of a mesh that points up")
-        for said, ways, told in (
+        for said, ways, message in (
             ("--encoding", get_args(Encoding), "encoding of a list of points"),
             ("--delimiter", get_args(Delimiter), "what sets its columns apart"),
             ("--decimal", get_args(Decimal), "its decimal mark"),
         ):
-            bringing.add_argument(said, choices=ways, help=told)
+            bringing.add_argument(said, choices=ways, help=message)
         names = ", ".join(get_args(Column))
         bringing.add_argument("--columns", metavar="NAMES", help=f"what its columns hold, with commas between: {names}")
         bringing.add_argument("--header", action=argparse.BooleanOptionalAction, help="whether the line above its first point names them")
@@ -134,8 +134,8 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _add_database(parser: argparse.ArgumentParser) -> None:
-    told = f"postgresql:// address without a password; default ${DATABASE}, which may have one"
-    parser.add_argument("--database", help=told)
+    message = f"postgresql:// address without a password; default ${DATABASE}, which may have one"
+    parser.add_argument("--database", help=message)
 
 
 def _built_web() -> Path:
@@ -238,7 +238,7 @@ def _database(wanted: argparse.Namespace) -> str:
                 "database",
             )
     except ArgumentError:
-        # That it is no address is told where it is used.
+        # That it is no address is reported where it is used.
         pass
     address = given or os.environ.get(DATABASE)
     if not address:
@@ -352,7 +352,7 @@ def _serve(wanted: argparse.Namespace) -> int:
         listener.bind((wanted.host, wanted.port))
     except (OSError, OverflowError) as error:
         raise Refused(f"Port {wanted.port} on {wanted.host} cannot be used: {error}. Give another with --port.", "port", "port") from error
-    # Who comes as soon as the address is told waits until the application answers, and is not turned away.
+    # A client that connects as soon as the address is printed waits until the application answers, and is not turned away.
     listener.listen(512)
     host, port = listener.getsockname()[:2]
     shown = f"[{host}]" if ":" in host else host

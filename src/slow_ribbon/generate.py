@@ -45,8 +45,8 @@ def generated() -> dict[Path, str]:
 
 def _materials() -> str:
     rows = [f'  {name}: {{ face: "{tone.face}", edge: "{tone.edge}" }},' for name, tone in TONES.items()]
-    told = "/** Materials and the colours of their faces and edges in drawings, made from those of the core. */"
-    return "\n".join([told, "export const materials = {", *rows, "} as const;", ""])
+    message = "/** Materials and the colours of their faces and edges in drawings, made from those of the core. */"
+    return "\n".join([message, "export const materials = {", *rows, "} as const;", ""])
 
 
 def main(arguments: list[str]) -> int:

@@ -24,9 +24,9 @@ from typing import Any, Final
 
 from slow_ribbon.core.kernel import Refused
 
-#: Told how far work has come, as a share of one.
+#: Sentence how far work has come, as a share of one.
 Report = Callable[[float], None]
-#: What is done in the process: from bytes and words to what is told of the result, and the result. A function of a module.
+#: What is done in the process: from bytes and words to what is reported of the result, and the result. A function of a module.
 Work = Callable[[bytes, Sequence[str], Report], tuple[Any, bytes]]
 
 #: Processes are forked from one that has no threads and, where it is kept warm, all libraries loaded.
@@ -67,7 +67,7 @@ def work_apart(
     stopped: Callable[[], bool] | None = None,
     report: Report | None = None,
 ) -> tuple[Any, bytes]:
-    """Let a process of its own work on data, and return what it tells and makes.
+    """Let a process of its own work on data, and return what it reports and makes.
 
     Raises the ``Refused`` that the work raises, or that of the ``bounds`` where it went beyond
     them; ``Stopped`` where it is to stop.
@@ -83,16 +83,16 @@ def work_apart(
             if stopped is not None and stopped():
                 raise Stopped
             if here.poll(0.1):
-                told = json.loads(here.recv_bytes())
-                if "share" in told:
+                message = json.loads(here.recv_bytes())
+                if "share" in message:
                     if report is not None:
-                        report(told["share"])
+                        report(message["share"])
                     continue
-                if "refused" in told:
-                    raise Refused(told["refused"], told["where"], told["code"])
-                if "failed" in told:
-                    raise bounds.refusal("needed too much memory or failed", told["failed"])
-                return told["done"], here.recv_bytes()
+                if "refused" in message:
+                    raise Refused(message["refused"], message["where"], message["code"])
+                if "failed" in message:
+                    raise bounds.refusal("needed too much memory or failed", message["failed"])
+                return message["done"], here.recv_bytes()
             if time.monotonic() > until:
                 raise bounds.refusal(f"took longer than {bounds.seconds} s")
     except (EOFError, ConnectionError, BrokenPipeError):
@@ -119,8 +119,8 @@ def _work(connection: Connection, work: Work, arguments: Sequence[str], seconds:
     # Work hands over its result and writes nothing like a flood of temporary files.
     resource.setrlimit(resource.RLIMIT_FSIZE, (1024**3, 1024**3))
 
-    def tell(**told: Any) -> None:
-        connection.send_bytes(json.dumps(told).encode())
+    def tell(**message: Any) -> None:
+        connection.send_bytes(json.dumps(message).encode())
 
     try:
         done, packed = work(connection.recv_bytes(), arguments, lambda share: tell(share=share))

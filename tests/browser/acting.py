@@ -28,10 +28,10 @@ def pick(page: Page, name: str, *modifiers: Literal["Control", "Shift"]) -> None
     sheet(page).get_by_role("button", name=name).first.click(modifiers=list(modifiers))
 
 
-def choose(told: Locator, label: str, way: str) -> None:
+def choose(answer: Locator, label: str, way: str) -> None:
     """Choose one of many ways in a list of the card."""
-    told.get_by_role("button", name=re.compile(f"^{re.escape(label)}: ")).click()
-    told.page.get_by_role("option", name=way, exact=True).click()
+    answer.get_by_role("button", name=re.compile(f"^{re.escape(label)}: ")).click()
+    answer.page.get_by_role("option", name=way, exact=True).click()
 
 
 def saved(page: Page, changes: int) -> None:

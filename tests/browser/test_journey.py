@@ -48,17 +48,17 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     # 3. Bring in the drawing: look at what joining makes of it, leave a layer out, add the rest in one edit.
     page.get_by_role("button", name="Import a drawing").last.click()
     page.get_by_label("Drawing file").set_input_files(drawing)
-    told = page.locator("main")
-    expect(told).to_contain_text("Not read: 1 text entity")
-    expect(told).to_contain_text("1 gap closed, of 0.5 at most · 1 doubled edge dropped · 1 point on straights dropped")
+    answer = page.locator("main")
+    expect(answer).to_contain_text("Not read: 1 text entity")
+    expect(answer).to_contain_text("1 gap closed, of 0.5 at most · 1 doubled edge dropped · 1 point on straights dropped")
     page.get_by_role("checkbox", name="NOTES", exact=True).first.uncheck()
     expect(page.get_by_role("button", name="Add 2 lines")).to_be_visible()
     page.get_by_label("Join tolerance").fill("0.1 mm")
     page.keyboard.press("Enter")
-    expect(told).to_contain_text("0 gaps closed")
+    expect(answer).to_contain_text("0 gaps closed")
     page.get_by_label("Join tolerance").fill("1")
     page.keyboard.press("Enter")
-    expect(told).to_contain_text("1 gap closed")
+    expect(answer).to_contain_text("1 gap closed")
     page.get_by_role("button", name="Add 2 lines").click()
     sheet = page.get_by_role("navigation", name="Job sheet")
     expect(sheet.get_by_role("button", name="ROOM")).to_contain_text("22\u2009000")
@@ -222,7 +222,7 @@ def test_two_windows_on_one_job(page: Page) -> None:
     expect(page.get_by_label("Name of the job")).to_have_value("Mine")
 
 
-def test_a_fault_is_told_and_a_click_goes_there(demo: Page) -> None:
+def test_a_fault_is_reported_and_a_click_goes_there(demo: Page) -> None:
     page = demo
     sheet = page.get_by_role("navigation", name="Job sheet")
     expect(sheet).to_contain_text("1 fault")
@@ -246,7 +246,7 @@ def test_a_fault_is_told_and_a_click_goes_there(demo: Page) -> None:
     assert away < 20
 
 
-def test_bad_figures_are_told_under_their_field_and_change_nothing(demo: Page) -> None:
+def test_bad_figures_are_reported_under_their_field_and_change_nothing(demo: Page) -> None:
     page = demo
     page.get_by_role("navigation", name="Job sheet").get_by_role("button", name="Skirting, south-east").click()
     card = page.get_by_role("complementary", name="Card")
@@ -278,7 +278,7 @@ def test_everything_is_reached_by_keyboard_and_the_keys_are_listed(demo: Page) -
     expect(sheet.get_by_role("button", name="Picture rail").filter(has_text="19 pieces")).to_have_count(1)
 
 
-def test_files_that_cannot_be_brought_in_are_told_at_the_door(demo: Page) -> None:
+def test_files_that_cannot_be_brought_in_are_reported_at_the_door(demo: Page) -> None:
     page = demo
     expect(page.get_by_role("navigation", name="Job sheet")).to_be_visible()
     page.keyboard.press("b")

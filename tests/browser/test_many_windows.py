@@ -115,7 +115,7 @@ def test_a_change_waits_while_it_cannot_be_saved_and_is_made_once(demo: Page) ->
             if len(answers) == 2:
                 detail = "The database does not answer just now."
                 title = "The database does not answer"
-                problem = {"status": 503, "title": title, "detail": detail, "code": "database", "place": "", "changes": [], "told": []}
+                problem = {"status": 503, "title": title, "detail": detail, "code": "database", "place": "", "changes": [], "sentence": []}
                 route.fulfill(status=503, json=problem, headers={"Retry-After": "3"})
             else:
                 route.abort()
@@ -125,11 +125,11 @@ def test_a_change_waits_while_it_cannot_be_saved_and_is_made_once(demo: Page) ->
     demo.route("**/edits", broken)
     pick(demo, "Skirting, south-east")
     demo.keyboard.press("h")
-    told = demo.get_by_role("alert").filter(has_text="not saved yet")
-    expect(told).to_contain_text("the database does not answer")
-    told.get_by_role("button", name="Send now").click()
+    received = demo.get_by_role("alert").filter(has_text="not saved yet")
+    expect(received).to_contain_text("the database does not answer")
+    received.get_by_role("button", name="Send now").click()
     saved(demo, 1)
-    expect(told).not_to_be_visible()
+    expect(received).not_to_be_visible()
     demo.get_by_role("button", name=re.compile("saved")).click()
     expect(demo.get_by_role("dialog").get_by_text("changed facing")).to_have_count(1)
 

@@ -104,7 +104,7 @@ def test_a_figure_typed_just_before_a_button_is_used(demo: Page, delay: int) -> 
     demo.get_by_label("Maximum deviation").fill("nonsense")
     dialog = demo.get_by_role("dialog")
     dialog.get_by_role("button", name="Simplify").click()
-    # A figure that is wrong is told, and the button does nothing with the old one.
+    # A figure that is wrong is reported, and the button does nothing with the old one.
     expect(dialog.get_by_role("alert")).to_be_visible()
     demo.get_by_label("Maximum deviation").fill("50")
     dialog.get_by_role("button", name="Simplify").click()
@@ -141,7 +141,7 @@ def test_a_line_is_there_before_the_service_has_saved_it_and_taken_back_where_it
     saved(demo, 1)
     expect(card(demo)).to_contain_text("1\u2009200")
     walk("800, right 90, 400")
-    problem = {"code": "invalid", "title": "Not made", "status": 422, "detail": "Somebody sealed the job.", "changes": [], "told": []}
+    problem = {"code": "invalid", "title": "Not made", "status": 422, "detail": "Somebody sealed the job.", "changes": [], "sentence": []}
     on_its_way().fulfill(status=422, json=problem)
     expect(demo.get_by_role("alert").filter(has_text="Somebody sealed the job.")).to_be_visible()
     expect(lines).to_contain_text(str(before + 1))
@@ -187,16 +187,16 @@ def test_two_windows_edit_different_fields_without_a_question_and_the_same_with_
     # The first window has not seen that; its own edit of the same field is kept until it says what is to be done.
     card(demo).get_by_label("Inset at the end").fill("80")
     demo.keyboard.press("Enter")
-    told = demo.get_by_role("dialog")
-    expect(told).to_contain_text("changed spacing of Bollard lights")
-    told.get_by_role("button", name="Reapply my change").click()
+    answer = demo.get_by_role("dialog")
+    expect(answer).to_contain_text("changed spacing of Bollard lights")
+    answer.get_by_role("button", name="Reapply my change").click()
     saved(demo, 3)
     value(demo, "Inset at the end", "80")
     value(demo, "Inset at the start", "100")
     other.context.close()
 
 
-def test_what_no_longer_follows_is_told(demo: Page) -> None:
+def test_what_no_longer_follows_is_reported(demo: Page) -> None:
     pick(demo, "Lamp line")
     north = card(demo).get_by_label("North", exact=True)
     north.fill(f"{north.input_value()} + 10")
@@ -204,7 +204,7 @@ def test_what_no_longer_follows_is_told(demo: Page) -> None:
     expect(demo.get_by_role("status").filter(has_text="Lamp line no longer follows")).to_be_visible()
 
 
-def test_a_job_in_feet_is_told_of_in_feet(demo: Page) -> None:
+def test_a_job_in_feet_is_reported_in_feet(demo: Page) -> None:
     demo.get_by_role("button", name="Units").click()
     demo.get_by_role("option").filter(has_text="feet-inches to 1/16").click()
     fault = sheet(demo).get_by_text("The sections do not meet here")
@@ -213,8 +213,8 @@ def test_a_job_in_feet_is_told_of_in_feet(demo: Page) -> None:
     pick(demo, "Boarding ramp")
     card(demo).get_by_label("Radius of the corner").or_(card(demo).get_by_label("Chainage", exact=True)).last.fill("90'")
     card(demo).get_by_role("button", name="Split it there").click()
-    told = demo.get_by_role("alert").filter(has_text="nothing to split off")
-    expect(told).to_contain_text("90' 0\"")
+    answer = demo.get_by_role("alert").filter(has_text="nothing to split off")
+    expect(answer).to_contain_text("90' 0\"")
 
 
 def test_keys_stay_where_they_belong(demo: Page) -> None:

@@ -39,7 +39,7 @@ def test_the_list_of_jobs(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("There is no such job here")
 
 
-def test_a_job_file_that_is_none_is_told_on_the_list(page: Page) -> None:
+def test_a_job_file_that_is_none_is_reported_on_the_list(page: Page) -> None:
     page.goto("/")
     page.get_by_label("Job file").set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b"[]"})
     expect(page.get_by_role("alert")).to_contain_text("This is not a job file")

@@ -131,8 +131,8 @@ def test_points_are_in_metres_on_the_site_and_read_back(tmp_path: Path) -> None:
     posts = job.rows[0]
     places = [row for row in rows if row["code"] == posts.name]
     origin = np.array(job.origin)
-    told = np.array([[float(row[axis]) for axis in ("east", "north", "height")] for row in places]) * 1000 - origin
-    assert told == pytest.approx(again.rows[posts.id].out.positions, abs=1e-3)
+    answer = np.array([[float(row[axis]) for axis in ("east", "north", "height")] for row in places]) * 1000 - origin
+    assert answer == pytest.approx(again.rows[posts.id].out.positions, abs=1e-3)
     assert len(rows) > items + 2 * len(job.lines) - 1
     file = tmp_path / "points.csv"
     file.write_bytes(points_csv(again))

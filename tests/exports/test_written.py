@@ -114,7 +114,7 @@ def test_items_are_sound_solids_standing_on_their_foot() -> None:
 
 
 def _leaves(row: CutRow) -> int:
-    """How many leaves a piece is laminated of; each is told in a line of its own."""
+    """How many leaves a piece is laminated of; each is reported in a line of its own."""
     return 0 if row.curvature is None else len(row.curvature.leaves)
 
 
@@ -137,8 +137,8 @@ def test_the_cutting_list_as_a_workbook_holds_numbers() -> None:
     for row in rows:
         (line,) = [line for line in listed if line["Tags"] == ", ".join(row.tags)]
         assert line["Quantity"] == row.quantity
-        told = {"Long point, mm": row.long_point, "Short point, mm": row.short_point, "Begins: bevel, °": row.begin.bevel}
-        assert {head: line[head] for head in told} == pytest.approx(told)
+        answer = {"Long point, mm": row.long_point, "Short point, mm": row.short_point, "Begins: bevel, °": row.begin.bevel}
+        assert {head: line[head] for head in answer} == pytest.approx(answer)
     totals = [line for line in book["Totals"].iter_rows(min_row=2, values_only=True) if line[0] == "job"]
     assert totals[0][2] == sum(row.quantity for row in rows)
     assert len(list(book["Bends"].iter_rows(min_row=2))) == sum(len(row.bends) + _leaves(row) for row in rows)

@@ -131,7 +131,7 @@ def test_polylines_blocks_and_what_is_left_unread(tmp_path: Path) -> None:
     assert np.abs(placed[0]) == pytest.approx([0, 3000, 0], abs=1e-6)
 
 
-def test_what_is_left_and_where_it_lies_is_told(tmp_path: Path) -> None:
+def test_what_is_left_and_where_it_lies_is_reported(tmp_path: Path) -> None:
     document = room()
     space = document.modelspace()
     space.add_line((0, 0), (9, 9), dxfattribs={"layer": "wall", "invisible": 1})
@@ -232,7 +232,7 @@ def refusal(path: Path) -> Refused:
     return caught.value
 
 
-def told(path: Path) -> str:
+def outcome(path: Path) -> str:
     """Return the code of what a file is refused for, or that it was mended."""
     try:
         return "mended" if "damaged and was mended" in read_apart(path).notes[0] else "read"
@@ -249,8 +249,8 @@ def test_files_that_cannot_be_read_are_refused_in_words(tmp_path: Path) -> None:
     whole = saved(room(), tmp_path).read_text()
     for share in (0.2, 0.5, 0.8, 0.99):
         path.write_text(whole[: int(len(whole) * share)])
-        # Cut off behind its entities nothing is missing that lines are made of; it is told all the same.
-        assert told(path) in ("damaged", "no-edges", "mended")
+        # Cut off behind its entities nothing is missing that lines are made of; it is reported all the same.
+        assert outcome(path) in ("damaged", "no-edges", "mended")
     saved(ezdxf.new(), tmp_path)
     assert refusal(path).code == "no-edges"
     only_words = ezdxf.new()

@@ -133,7 +133,7 @@ def test_blocks_that_unfold_without_end_are_refused_at_once(tmp_path: Path) -> N
         assert time.monotonic() - begun < 20
 
 
-def test_a_block_that_holds_itself_is_told_and_the_rest_is_read(tmp_path: Path) -> None:
+def test_a_block_that_holds_itself_is_reported_and_the_rest_is_read(tmp_path: Path) -> None:
     document = ezdxf.new(units=4)
     for name, other in (("A", "B"), ("B", "A")):
         block = document.blocks.new(name)
@@ -247,7 +247,7 @@ def test_points_headed_lat_and_lon_are_degrees(tmp_path: Path) -> None:
 
 
 def test_geodetic_lists_are_not_mirrored(tmp_path: Path) -> None:
-    """Y to the east with six digits, X to the north with seven; where the figures do not tell, it is asked."""
+    """Y to the east with six digits, X to the north with seven; where the figures do not say, it is asked."""
     rows = [(565_100.25, 5_933_200.5), (565_130.25, 5_933_200.5), (565_130.25, 5_933_260.5)]
     text = "\n".join(["Nr;Y;X;H", *(f"{number};{y};{x};3.2" for number, (y, x) in enumerate(rows))])
     assert size(read(text, "a.csv", tmp_path))[:2] == [30_000, 60_000]

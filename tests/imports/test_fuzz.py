@@ -28,7 +28,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
-from slow_ribbon.service.views.view_cache import line_told
+from slow_ribbon.service.views.view_cache import line_json
 from slow_ribbon.service.routes.imports import lines_shown
 from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.imports.drawing import check_drawing, site_origin
@@ -74,15 +74,15 @@ for number in range(rounds):
         try:
             job = apply_all(bare, [AddLines(lines=tuple(bodies[:20]))]).job
             for line in job.lines[:3]:
-                line_told(line)
+                line_json(line)
                 runs = apply_all(job, [AddRuns(lines=(line.id,), section=section)]).job
                 for run in solve(runs).runs.values():
                     assert math.isfinite(float(run.cuts.volumes.sum()))
-        except Refused as told:
-            assert len(told.what) > 15, told.what
+        except Refused as error:
+            assert len(error.what) > 15, error.what
         added += 1
-    except Refused as told:
-        assert len(told.what) > 15, told.what
+    except Refused as error:
+        assert len(error.what) > 15, error.what
         refused += 1
     except MemoryError:
         refused += 1
@@ -101,7 +101,7 @@ def test_mutated_files_are_read_or_refused(ending: str, tmp_path: Path) -> None:
     done = subprocess.run(command, capture_output=True, text=True, timeout=1400, env={**os.environ, "OMP_NUM_THREADS": "1"}, check=False)
     assert done.returncode == 0, done.stderr[-2000:]
     read, refused, added = map(int, done.stdout.split()[-3:])
-    # Mutations that leave a file whole are read, and those that do not are told.
+    # Mutations that leave a file whole are read, and those that do not are reported.
     assert read > 0
     assert refused > 0
     assert added > 0

@@ -81,7 +81,7 @@ def test_lengths_are_those_on_the_ground_in_every_system(name: str, legs: list[t
         angle = math.degrees(flat.axis_info[0].unit_conversion_factor)
         points = [(lon / angle, lat / angle) for lon, lat in walk]
     found = read(collection([line(points)], name), data.draw(st.just(Path("/tmp"))))
-    # A grid is taken as it is: it may be out by its own scale, which is told.
+    # A grid is taken as it is: it may be out by its own scale, which is reported.
     off = 2.2e-3 if "taken as they are" in found.notes[0] else 2e-7
     assert lengths(found) == pytest.approx([metres for _, metres in legs], rel=off, abs=2e-4)
     if name == "EPSG:25832":
@@ -119,7 +119,7 @@ def test_coordinates_that_may_be_degrees_or_lengths_are_asked_about(tmp_path: Pa
     )
 
 
-def test_a_system_that_is_not_known_is_told(tmp_path: Path) -> None:
+def test_a_system_that_is_not_known_is_reported(tmp_path: Path) -> None:
     found = read(collection([line([(10, 10), (22, 10)])], "the surveyor's own"), tmp_path)
     assert "the surveyor's own" in found.notes[0]
     assert lengths(found) == pytest.approx([12])

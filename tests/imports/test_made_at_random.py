@@ -151,7 +151,7 @@ number = st.integers(-400, 400).map(lambda whole: whole / 8)
 @st.composite
 def paths(draw: st.DrawFn) -> str:
     """The data of an SVG path, with handles that may lie on the ends."""
-    told = [f"M{draw(number)},{draw(number)}"]
+    answer = [f"M{draw(number)},{draw(number)}"]
     for _ in range(draw(st.integers(1, 6))):
         letter = draw(st.sampled_from("LlHhVvCcSsQqTtAaZ"))
         many = {"L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "Z": 0}.get(letter.upper(), 0)
@@ -163,8 +163,8 @@ def paths(draw: st.DrawFn) -> str:
         if letter in "Aa":
             flags = [draw(st.integers(0, 1)), draw(st.integers(0, 1))]
             values = [abs(draw(number)) + 1, abs(draw(number)) + 1, draw(angle), *flags, draw(number), draw(number)]
-        told.append(letter + " ".join(f"{value:g}" for value in values))
-    return "".join(told)
+        answer.append(letter + " ".join(f"{value:g}" for value in values))
+    return "".join(answer)
 
 
 transforms = st.sampled_from(
@@ -175,14 +175,14 @@ transforms = st.sampled_from(
 @MANY
 @given(st.lists(st.tuples(paths(), transforms), min_size=1, max_size=4), transforms, st.sampled_from(["mm", "cm", "in", "px", ""]))
 def test_paths_are_as_long_as_svgpathtools_says_however_they_are_carried(drawn: list[tuple[str, str]], outer: str, unit: str) -> None:
-    inside = "".join(f'<path d="{told}" transform="{moved}"/>' for told, moved in drawn)
+    inside = "".join(f'<path d="{answer}" transform="{moved}"/>' for answer, moved in drawn)
     head = f'width="300{unit}" height="300{unit}" viewBox="0 0 300 300"'
     data = f'<svg xmlns="http://www.w3.org/2000/svg" {head}><g transform="{outer}">{inside}</g></svg>'
     mm = {"mm": 1.0, "cm": 10.0, "in": 25.4, "px": 25.4 / 96, "": 25.4 / 96}[unit]
     theirs = 0.0
-    for told, moved in drawn:
+    for answer, moved in drawn:
         try:
-            segments = svgpathtools.parse_path(told)
+            segments = svgpathtools.parse_path(answer)
         except AssertionError:
             return  # it does not take arcs of no length
         whole = svgpathtools.parser.parse_transform(outer) @ svgpathtools.parser.parse_transform(moved)
@@ -216,7 +216,7 @@ def test_edges_of_solids_are_those_of_their_hull(points: list[tuple[int, int, in
             shared = np.intersect1d(hull.simplices[one], hull.simplices[other])
             if one < other and bend > sharp and len(shared) == 2:
                 theirs += math.dist(*corners[shared])
-    # Its corners are told this way and that way round, as in many a file.
+    # Its corners are reported this way and that way round, as in many a file.
     solid = trimesh.Trimesh(hull.points, hull.simplices)
     out = io.BytesIO()
     solid.export(out, file_type=ending) if ending != "obj" else out.write(str(solid.export(file_type="obj")).encode())

@@ -262,7 +262,7 @@ def test_reading_can_be_stopped(tmp_path: Path) -> None:
         read_apart(path, stopped=lambda: True)
 
 
-def test_lines_at_different_heights_are_told_and_brought_to_one() -> None:
+def test_lines_at_different_heights_are_reported_and_brought_to_one() -> None:
     begins = np.array([(0, 0, 0), (1000, 0, 300), (1000, 1000, 0)], dtype=float)
     ends = np.array([(1000, 0, 0), (1000, 1000, 300), (0, 1000, 0)], dtype=float)
     drawing = Drawing(

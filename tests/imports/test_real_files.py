@@ -52,7 +52,7 @@ def length(drawing: Drawing) -> float:
 
 
 def theirs(path: Path) -> float | None:
-    """Return the length of a drawing in mm as another library has it; nothing where it cannot tell."""
+    """Return the length of a drawing in mm as another library has it; None where it cannot say."""
     text = path.read_text(errors="replace")
     tree = plain_tree(path.read_bytes())
     if any(one in text for one in ELSE) or tree.scale[0] != tree.scale[1] or text.count("<svg") > 1:
@@ -70,7 +70,7 @@ def test_files_of_others_are_read_or_refused_and_none_is_silently_short() -> Non
     # Packages that this project needs carry some: they are there on every machine.
     assert len(there) > 10
     read = compared = 0
-    told: dict[Path, str] = {}
+    answer: dict[Path, str] = {}
     for path in there:
         begin = time.process_time()
         ending = path.suffix[1:].lower()
@@ -78,7 +78,7 @@ def test_files_of_others_are_read_or_refused_and_none_is_silently_short() -> Non
             drawing = check_drawing(READER_OF[ending].read(path, ending, Options()))
             find_lines(drawing, None, 1.0)
         except Refused as refused:
-            told[path] = refused.what
+            answer[path] = refused.what
             continue
         finally:
             assert time.process_time() - begin < 60, path
@@ -88,5 +88,5 @@ def test_files_of_others_are_read_or_refused_and_none_is_silently_short() -> Non
             assert length(drawing) == pytest.approx(other, rel=1e-3, abs=1e-6), path
             compared += 1
     assert read > compared > 0
-    assert all(len(what) > 15 and str(path) not in what for path, what in told.items()), told
+    assert all(len(what) > 15 and str(path) not in what for path, what in answer.items()), answer
     print(f"{len(there)} files, {read} read, {compared} compared")

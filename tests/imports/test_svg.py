@@ -50,14 +50,14 @@ def lengths(drawing: Drawing) -> list[float]:
     ],
 )
 def test_sizes_are_exact_whichever_sides_are_said(head: str, mm: float, tmp_path: Path) -> None:
-    # After SVG 1.1, 7.8: one scale for both ways unless told otherwise; an inch is 25.4 mm and 96 pixels.
+    # After SVG 1.1, 7.8: one scale for both ways unless said otherwise; an inch is 25.4 mm and 96 pixels.
     assert lengths(read(f'{HEAD}{head}><path d="M0 0H50"/></svg>', tmp_path)) == [pytest.approx(mm, rel=1e-12)]
     bar = read(f'{HEAD}><rect width="30mm" height="2cm"/></svg>', tmp_path)
     assert sorted(lengths(bar)) == pytest.approx([20, 20, 30, 30], rel=1e-12)
     assert lengths(read(f'{HEAD}viewBox="0 0 9 9"><path d="M0 0H5"/></svg>', tmp_path, unit="ft")) == [pytest.approx(5 * 304.8)]
 
 
-def test_parts_used_again_are_placed_and_what_is_not_drawn_is_told(tmp_path: Path) -> None:
+def test_parts_used_again_are_placed_and_what_is_not_drawn_is_reported(tmp_path: Path) -> None:
     symbol = '<symbol id="s" viewBox="0 0 10 10"><path d="M0 0H10"/></symbol>'
     uses = '<use xlink:href="#s" x="5" y="7" width="20" height="20"/><use href="#s" width="40" height="40" transform="rotate(90)"/>'
     drawing = read(f'{SHEET}{symbol}{uses}<use href="#nothing"/></svg>', tmp_path)

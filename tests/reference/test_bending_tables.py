@@ -1,4 +1,4 @@
-"""Bending tables bent again: a tube fed, turned and bent as a table says meets the line that it was told of.
+"""Bending tables bent again: a tube fed, turned and bent as a table says meets the line that it was made from.
 
 Source: how a tube bender's figures are defined (feed, turn of the plane, angle and radius of the bend: YBC data; common practice, no
 source). The bender here is three lines of rotation by themselves, with nothing of the code under test.

@@ -21,7 +21,7 @@ INCH = 25.4
 
 
 def arc_job(radius: float, turn: float, deep: float, curves: Any, side: str = "right", high: float = 150.0) -> Solved:
-    """A board that bends to the left about nought, its back on the line unless it faces to the inside."""
+    """A board that bends to the left about zero, its back on the line unless it faces to the inside."""
     legs = []
     parts = 1 if turn < 360 else 2
     for k in range(parts):

@@ -44,7 +44,7 @@ def rake(pitch: float, turn: float, section: Section, side: str) -> Cuts:
 def drawn(points: Array, pitch: float) -> Array:
     """Return a profile (k, 2), out from the wall and up, on the rise beyond a right-angled corner that the moulding goes round outside.
 
-    On the drawing board: the back of the level profile is an upright line at nought, its points project beyond the corner, and the rake
+    On the drawing board: the back of the level profile is an upright line at zero, its points project beyond the corner, and the rake
     is seen from its front. A parallel to the rake through a point meets the square to the rake through the foot at a distance along it
     that is its height there; the distance out is set off from it.
     """

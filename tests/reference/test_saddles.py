@@ -48,7 +48,7 @@ def test_the_ordinates_of_a_saddle(branch: float, header: float, angle: float, b
     along = np.abs(pattern.face[:, 0])
     deepest = int(level.argmax())
     away = np.abs(along - along[deepest] - (ordinates - ordinates[deepest]))
-    # Where equal tubes run out into one another the line is upright, and a face told to 2 µm is as far along as a third of a millimetre.
+    # Where equal tubes run out into one another the line is upright, and a face drawn to 2 µm is as far along as a third of a millimetre.
     assert away[level > 3].max() < 0.02
     assert away.max() < 0.4
     assert solved.runs["R6"].cuts.long_points[0] == pytest.approx(1000 - ordinates.min(), abs=0.4)

@@ -42,9 +42,9 @@ def test_tubes_have_the_properties_of_the_standards_tables(
     facts = facts_of(from_library(key))
     assert facts.torsion is not None
     found = (facts.area / 1e2, facts.ix / 1e4, facts.modulus_x / 1e3, facts.torsion / 1e4, facts.weight)
-    for value, told in zip(found, (area, second, modulus, torsion, weight), strict=True):
-        digit = 0.1 if told >= 10 else 0.01
-        assert value == pytest.approx(told, abs=0.51 * digit)
+    for value, answer in zip(found, (area, second, modulus, torsion, weight), strict=True):
+        digit = 0.1 if answer >= 10 else 0.01
+        assert value == pytest.approx(answer, abs=0.51 * digit)
 
 
 def test_closed_forms() -> None:

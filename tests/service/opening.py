@@ -1,4 +1,4 @@
-"""A job as a window holds it: opened, and changed by what it is told; the tests' own merging, apart from the window's."""
+"""A job as a window holds it: opened, and changed by what it is sent; the tests' own merging, apart from the window's."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def cut_rows(client: Any, id: str, cuts: dict[str, str]) -> dict[str, list[Any]]
 
 
 def merged(shown: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
-    """Return the job after a change that was told of it."""
+    """Return the job after a change."""
     assert change["since"] == shown["revision"]
     job = dict(shown["job"])
     for name, value in change["job"].items():

@@ -29,9 +29,9 @@ def served(database: str, *more: str) -> Iterator[tuple[str, subprocess.Popen[st
     process = subprocess.Popen([COMMAND, "serve", "--no-request-log", *more], stdout=subprocess.PIPE, text=True, env=at(database))
     try:
         assert process.stdout is not None
-        told = process.stdout.readline()
-        found = re.search(r"http://[\d.:]+", told)
-        assert found, told
+        answer = process.stdout.readline()
+        found = re.search(r"http://[\d.:]+", answer)
+        assert found, answer
         yield found.group(), process
     finally:
         process.kill()

@@ -65,8 +65,8 @@ def test_another_scheme_is_another_origin(served: TestClient) -> None:
 
 
 def test_figures_are_documented_as_what_they_are(served: TestClient) -> None:
-    told = served.get("/api/openapi.json").json()["paths"]["/api/jobs/{id}/figures"]["get"]["responses"]["200"]["content"]
-    assert list(told) == ["application/x-ndjson"]
+    received = served.get("/api/openapi.json").json()["paths"]["/api/jobs/{id}/figures"]["get"]["responses"]["200"]["content"]
+    assert list(received) == ["application/x-ndjson"]
 
 
 def test_a_small_picture_that_unfolds_to_a_large_one_is_refused_before_it_is_unfolded(tmp_path: Path) -> None:
@@ -86,9 +86,9 @@ def test_names_of_places_run_nothing_in_a_list_of_points(served: TestClient) -> 
 
     typical = NewTypical(name="Bay", lines=("L1",), places=(NewPlace(name="=1+1", at=(0, 5000, 0)),))
     lines = AddLines(lines=(line_body([(0, 0, 0), (1000, 0, 0)], False, "Wall"),))
-    told = points_csv(solve(apply_all(Job(name="Quay"), [lines, AddTypical(typical=typical)]).job)).decode()
-    assert "'=1+1 L1.1" in told
-    assert "\n=1+1" not in told
+    received = points_csv(solve(apply_all(Job(name="Quay"), [lines, AddTypical(typical=typical)]).job)).decode()
+    assert "'=1+1 L1.1" in received
+    assert "\n=1+1" not in received
 
 
 def test_a_costly_change_gets_its_turn_while_others_are_made_without_pause(database: str) -> None:

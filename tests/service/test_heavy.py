@@ -90,7 +90,7 @@ def test_what_is_worked_out_apart_is_the_same(client: TestClient, monkeypatch: p
     def all_of_it(apart: bool) -> list[Any]:
         monkeypatch.setattr(heavy, "AT_HAND", -1.0 if apart else 1e9)
         id = client.post("/api/jobs/file", content=text, headers={"Content-Type": "application/json"}).json()["id"]
-        told = opened(client, id)
+        received = opened(client, id)
         edited = edit(client, id, 1, *changes)
         assert edited.status_code == 200, edited.text
         keys = [run["key"] for run in edited.json()["runs"]]
@@ -98,7 +98,7 @@ def test_what_is_worked_out_apart_is_the_same(client: TestClient, monkeypatch: p
         handed = [client.get(f"/api/jobs/{id}/{name}") for name in ("cutting-list.csv", "model.glb")]
         assert all(one.status_code == 200 for one in handed)
         strays = client.post(f"/api/jobs/{id}/simpler", json={"lines": [rail.line], "tolerance": 5}).json()
-        plain = [{name: value for name, value in one.items() if name != "id"} for one in (told, edited.json())]
+        plain = [{name: value for name, value in one.items() if name != "id"} for one in (received, edited.json())]
         return [*plain, meshes, [one.content for one in handed], strays]
 
     made: list[Any] = []

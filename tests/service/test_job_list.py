@@ -48,7 +48,7 @@ def test_faults_are_those_of_the_revision_a_job_stands_on(client: TestClient, de
     assert listed(client)["faults"] is None
     known = sum(check["severity"] == "fault" for checks in opened(client, demo)["checks"].values() for check in checks)
     assert listed(client)["faults"] == known == 1
-    # The handrail's section turned at its corner misses in another way, or no longer: the list tells what opening the job tells.
+    # The handrail's section turned at its corner misses in another way, or no longer: the list reports what opening the job reports.
     roll = {"kind": "set_placing", "runs": ["R18"], "changes": {"roll": 77}}
     assert client.post(f"/api/jobs/{demo}/edits", json={"base": 1, "edits": [roll]}).status_code == 200
     severities = [check["severity"] for checks in opened(client, demo)["checks"].values() for check in checks]
@@ -58,7 +58,7 @@ def test_faults_are_those_of_the_revision_a_job_stands_on(client: TestClient, de
     assert listed(client)["faults"] == 1
 
 
-def test_the_small_plan_is_kept_for_ever_and_unknown_revisions_are_told(client: TestClient, demo: str) -> None:
+def test_the_small_plan_is_kept_for_ever_and_unknown_revisions_are_reported(client: TestClient, demo: str) -> None:
     answer = client.get(f"/api/jobs/{demo}/plan.svg?revision=1")
     assert answer.headers["content-type"].startswith("image/svg+xml")
     assert "immutable" in answer.headers["cache-control"]

@@ -151,9 +151,9 @@ def test_a_crowd_of_files_waits_in_line_and_holds_up_nobody(database: str) -> No
             sent = [pool.submit(send, number) for number in range(30)]
             while not all(one.done() for one in sent):
                 begin = time.perf_counter()
-                told = client.get(f"/api/tasks/task-{len(waits) % 30}").json()
+                received = client.get(f"/api/tasks/task-{len(waits) % 30}").json()
                 waits.append(time.perf_counter() - begin)
-                if "before it" in told["doing"]:
+                if "before it" in received["doing"]:
                     watched.set()
                 most = max(most, len(children(process)))
                 time.sleep(0.02)
@@ -227,7 +227,7 @@ def test_a_client_that_leaves_and_a_server_that_is_killed_leave_nothing_behind(d
     ],
 )
 def test_long_work_lets_others_have_their_turn_in_the_order_they_asked(slice: float, order: list[str]) -> None:
-    turns, told = Turns(slice), []
+    turns, received = Turns(slice), []
     begun = threading.Event()
 
     def long() -> None:
@@ -236,12 +236,12 @@ def test_long_work_lets_others_have_their_turn_in_the_order_they_asked(slice: fl
             for part in range(3):
                 while part == 0 and len(turns._waiting) < 3:
                     time.sleep(0.001)
-                told.append(f"part {part}")
+                received.append(f"part {part}")
                 turns.pass_on()
 
     def short(number: int) -> None:
         with turns:
-            told.append(f"short {number}")
+            received.append(f"short {number}")
             if number == 0:
                 raise ValueError("a turn ends whatever comes of it")
 
@@ -252,6 +252,6 @@ def test_long_work_lets_others_have_their_turn_in_the_order_they_asked(slice: fl
             pool.submit(short, number)
             while number < 2 and len(turns._waiting) <= number:
                 time.sleep(0.001)
-    assert told == order
+    assert received == order
     with turns:
         assert not turns._waiting

@@ -32,9 +32,9 @@ def demo(client: TestClient, database: str) -> str:
 
 def problem(answer: Any, status: int, code: str) -> dict[str, Any]:
     assert answer.status_code == status, answer.text
-    told: dict[str, Any] = answer.json()
-    assert told["code"] == code
-    return told
+    received: dict[str, Any] = answer.json()
+    assert received["code"] == code
+    return received
 
 
 def bring(client: TestClient, name: str, data: bytes, **options: Any) -> dict[str, Any]:
@@ -114,7 +114,7 @@ def test_a_list_of_points_is_read_in_another_way_and_added_in_one_edit(client: T
     assert (len(found["lines"]), len(found["points"])) == (1, 5)
     after = client.post(f"/api/jobs/{id}/imports/{read['content']}", json={"base": 1, "options": options}).json()
     assert (after["revision"], len(after["job"]["lines"]["put"])) == (2, 1)
-    # 500 km from the site's nought, the job's own coordinates stay small and exact.
+    # 500 km from the site's zero, the job's own coordinates stay small and exact.
     assert after["job"]["origin"][0] == 500_010_000
     assert after["job"]["lines"]["put"][0]["start"] == pytest.approx([-10_000, -5000, 5200], abs=1e-6)
 
@@ -167,10 +167,10 @@ def test_long_work_tells_how_far_it_is_and_can_be_stopped(client: TestClient) ->
     worker = threading.Thread(target=work)
     worker.start()
     while worker.is_alive():
-        told = client.get("/api/tasks/joining-1").json()
-        if told["share"] is not None:
-            assert told["doing"] == "joining the edges"
-            shares.append(told["share"])
+        received = client.get("/api/tasks/joining-1").json()
+        if received["share"] is not None:
+            assert received["doing"] == "joining the edges"
+            shares.append(received["share"])
         time.sleep(0.01)
     worker.join()
     assert answers[0].status_code == 200
@@ -221,8 +221,8 @@ def test_walks_lengths_and_dimensions_know_the_measures_of_the_job(client: TestC
     walked = client.post(f"/api/jobs/{demo}/walk", json={"text": "gate width, right 90, 500"}).json()
     assert (walked["length"], walked["end"], walked["uses"]) == (2900, [2400, pytest.approx(-500), 0], ["gate width"])
     assert walked["heading"] == pytest.approx(180)
-    told = problem(client.post(f"/api/jobs/{demo}/walk", json={"text": "1000, wright 3"}), 422, "unknown-measure")
-    assert told["place"] == "7"
+    received = problem(client.post(f"/api/jobs/{demo}/walk", json={"text": "1000, wright 3"}), 422, "unknown-measure")
+    assert received["place"] == "7"
     length = {"text": "gate width / 2 + 18", "job": demo}
     assert client.post("/api/lengths", json=length).json() == {"mm": 1218, "uses": ["gate width"]}
     problem(client.post("/api/lengths", json={"text": "gate width * 2 mm", "job": demo}), 422, "measure-kind")

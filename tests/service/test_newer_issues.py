@@ -76,8 +76,8 @@ def test_a_newer_issue_of_the_hall_takes_the_place_of_the_first(client: TestClie
         (run["id"], run["tag"], run["line"]) for run in before["job"]["runs"]
     ]
     assert [[check["kind"], check["thing"]] for checks in after["checks"].values() for check in checks] == [["undrawn", "R13"]]
-    told = client.get(f"/api/jobs/{hall}/history").json()[0]["said"]
-    assert told == "imported waiting-hall-issue-2.dxf again: 3 moved, 1 gone, added line Column 2"
+    received = client.get(f"/api/jobs/{hall}/history").json()[0]["said"]
+    assert received == "imported waiting-hall-issue-2.dxf again: 3 moved, 1 gone, added line Column 2"
     # The cutting list is that of the new shape: the partition's long leg is 300 mm longer.
     lengths = [[row["line_length"] for row in rows] for id, rows in cut_rows(client, hall, after["cuts"]).items() if id == "R11"]
     assert lengths == [[pytest.approx(3200), pytest.approx(3100)]]
@@ -150,7 +150,7 @@ def test_a_model_is_known_by_its_global_ids_and_its_doors_by_their_names(client:
     assert [line["name"] for line in lines if line["line"] is not None] == [line["name"] for line in before]
 
 
-def test_what_cannot_be_compared_is_told(client: TestClient, hall: str) -> None:
+def test_what_cannot_be_compared_is_reported(client: TestClient, hall: str) -> None:
     content = read(client, hall_file(2), hall_drawing(2))
     answer = client.post(f"/api/jobs/{hall}/imports/{content}/compare", json={"instead": "other.dxf"})
     assert (answer.status_code, answer.json()["code"]) == (422, "unknown-file")

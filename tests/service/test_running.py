@@ -56,7 +56,7 @@ def test_every_acknowledged_edit_survives_a_kill_in_the_middle_of_a_stream_of_th
         assert numbers == list(range(after["revision"], 0, -1))
 
 
-def test_a_database_that_goes_away_is_told_and_comes_back(tmp_path: Path) -> None:
+def test_a_database_that_goes_away_is_reported_and_comes_back(tmp_path: Path) -> None:
     name = f"away-{os.getpid()}"
     script = str(ROOT / "script" / "database")
     started = subprocess.run([script, "start", name], check=True, capture_output=True, text=True).stdout.strip()
@@ -66,9 +66,9 @@ def test_a_database_that_goes_away_is_told_and_comes_back(tmp_path: Path) -> Non
             before = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
             subprocess.run([script, "stop", name], check=True)
             edits = [{"kind": "rename_job", "name": "Lost"}]
-            told = httpx.post(f"{address}/api/jobs/kestrel-slip/edits", json={"base": 1, "edits": edits}, timeout=30)
-            assert (told.status_code, told.json()["code"]) == (503, "database")
-            assert told.headers["content-type"] == "application/problem+json"
+            received = httpx.post(f"{address}/api/jobs/kestrel-slip/edits", json={"base": 1, "edits": edits}, timeout=30)
+            assert (received.status_code, received.json()["code"]) == (503, "database")
+            assert received.headers["content-type"] == "application/problem+json"
             # It cannot start without a database either, and says so in one line.
             no = subprocess.run([COMMAND, "serve"], capture_output=True, text=True, timeout=30, check=False, env=at(started))
             assert (no.returncode, no.stderr.count("\n")) == (2, 1)
@@ -155,8 +155,8 @@ def test_every_request_is_a_line_of_json_with_the_id_that_its_problem_tells(data
     assert found
     problem = httpx.get(f"{found.group()}/api/jobs/none", timeout=60).json()
     process.terminate()
-    _, told = process.communicate(timeout=30)
-    lines = [json.loads(line) for line in told.splitlines()]
+    _, received = process.communicate(timeout=30)
+    lines = [json.loads(line) for line in received.splitlines()]
     (line,) = [line for line in lines if line.get("request") == problem["request"]]
     assert (line["method"], line["path"], line["status"], line["from"]) == ("GET", "/api/jobs/none", 404, "slow_ribbon.requests")
     assert line["milliseconds"] > 0

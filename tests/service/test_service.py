@@ -37,7 +37,7 @@ def edit(client: TestClient, id: str, *edits: dict[str, Any], base: int | None =
 
 
 def section(points: list[tuple[float, float]]) -> dict[str, Any]:
-    """Return a section with an outline from nought through points, as a client would send it."""
+    """Return a section with an outline from zero through points, as a client would send it."""
     edges = [{"kind": "straight", "to": point} for point in points]
     return {"name": "Bad", "outline": {"start": (0, 0), "edges": edges}, "width": 50, "height": 40}
 
@@ -48,12 +48,12 @@ LIFT = {"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 12}}
 def check_problem(answer: Any, status: int, code: str, place: str | None = None) -> dict[str, Any]:
     assert answer.status_code == status, answer.text
     assert answer.headers["content-type"] == "application/problem+json"
-    told: dict[str, Any] = answer.json()
-    assert told["code"] == code
-    assert len(told["detail"]) > 15
+    received: dict[str, Any] = answer.json()
+    assert received["code"] == code
+    assert len(received["detail"]) > 15
     if place is not None:
-        assert told["place"] == place
-    return told
+        assert received["place"] == place
+    return received
 
 
 def test_a_job_is_started_copied_renamed_put_away_and_brought_back(client: TestClient) -> None:
@@ -81,7 +81,7 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     places = client.get(f"/api/jobs/{demo}/places/{row['key']}").content
     assert len(places) == row["count"] * 5 * 4
     wall = next(line["wall"] for line in shown["lines"] if line["wall"])
-    # Several in one answer are the same as one by one; one that there is not is told so.
+    # Several in one answer are the same as one by one; one that there is not is reported so.
     keys = [run["key"] for run in shown["runs"]] + [wall, "0" * 32]
     together = client.get(f"/api/jobs/{demo}/meshes", params={"keys": ",".join(keys)}).content
     for key in keys:
@@ -147,13 +147,13 @@ def test_edits_undo_redo_and_history(client: TestClient, demo: str) -> None:
     assert [past["number"] for past in client.get(f"/api/jobs/{demo}/history").json()] == [2, 1]
 
 
-def test_the_second_window_is_told_what_changed_and_nothing_is_lost(client: TestClient, demo: str) -> None:
+def test_the_second_window_is_reported_what_changed_and_nothing_is_lost(client: TestClient, demo: str) -> None:
     edit(client, demo, LIFT, base=1)
     lower = {"kind": "set_placing", "runs": ["R12", "R13"], "changes": {"lift": -3}}
-    told = check_problem(edit(client, demo, lower, base=1), 409, "conflict")
-    assert told["changes"] == ["changed lift of Skirting, door to door"]
-    assert told["current"] == 2
-    mine = edit(client, demo, lower, base=told["current"]).json()
+    received = check_problem(edit(client, demo, lower, base=1), 409, "conflict")
+    assert received["changes"] == ["changed lift of Skirting, door to door"]
+    assert received["current"] == 2
+    mine = edit(client, demo, lower, base=received["current"]).json()
     assert [run["placing"]["lift"] for run in mine["job"]["runs"]["put"]] == [-3, -3]
 
 
@@ -165,7 +165,7 @@ def test_a_preview_saves_nothing(client: TestClient, demo: str) -> None:
     rehearsed = client.post(f"/api/jobs/{demo}/preview", json={"base": 1, "edits": [walked]}).json()
     made = edit(client, demo, walked, base=1).json()
     assert rehearsed["made"] == made["made"] != []
-    assert [rehearsed[told] for told in ("job", "lines", "totals")] == [made[told] for told in ("job", "lines", "totals")]
+    assert [rehearsed[received] for received in ("job", "lines", "totals")] == [made[received] for received in ("job", "lines", "totals")]
 
 
 NOWHERE = {"name": "x", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": [0, 0, 0]}]}
@@ -192,7 +192,7 @@ NOWHERE = {"name": "x", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": 
         ),
     ],
 )
-def test_bad_edits_are_told_at_their_place_and_save_nothing(
+def test_bad_edits_are_reported_at_their_place_and_save_nothing(
     client: TestClient, demo: str, bad: dict[str, Any], status: int, code: str, place: str | None
 ) -> None:
     check_problem(edit(client, demo, LIFT, bad), status, code, place)
@@ -208,8 +208,8 @@ def test_no_number_in_an_edit_is_refused(client: TestClient, demo: str) -> None:
 
 def test_a_hundred_thousand_items_are_asked_about(client: TestClient, demo: str) -> None:
     many = {"kind": "set_row", "row": "I20", "changes": {"spacing": {"rule": {"kind": "fixed-centres", "centres": 0.2}}}}
-    told = check_problem(edit(client, demo, many), 422, "confirm-many")
-    assert "would hold" in told["detail"]
+    received = check_problem(edit(client, demo, many), 422, "confirm-many")
+    assert "would hold" in received["detail"]
     assert edit(client, demo, many, confirmed=True).status_code == 200
 
 
@@ -281,7 +281,7 @@ def test_the_library_is_served_with_outlines_to_draw(client: TestClient) -> None
     assert all(entry["path"].startswith("M") and entry["path"].endswith("Z") for entry in entries)
 
 
-def test_a_curved_section_is_run_drawn_and_told_its_facts(client: TestClient, demo: str) -> None:
+def test_a_curved_section_is_run_drawn_and_reported_its_facts(client: TestClient, demo: str) -> None:
     """A quarter of a superellipse or so: its path keeps its curves, its pieces are as long as their line, and bad curves are refused."""
     outline: dict[str, Any] = {
         "start": [0, 0],

@@ -28,7 +28,7 @@ def supplier() -> Iterator[str]:
 def test_the_catalogue_is_shown_and_what_was_fetched_stays_when_the_supplier_is_in_trouble(database: str, supplier: str) -> None:
     with served(database, "--supplier", supplier) as (address, _), httpx.Client(base_url=address, timeout=60) as client:
         assert client.get("/api/supplier").json() == {"there": True}
-        # Nothing was fetched yet: that it is down is told.
+        # Nothing was fetched yet: that it is down is reported.
         assert httpx.put(f"{supplier}/trouble/down").status_code == 200
         answer = client.get("/api/supplier/catalogue")
         assert (answer.status_code, answer.json()["code"]) == (422, "supplier")
@@ -58,7 +58,7 @@ def test_the_catalogue_is_shown_and_what_was_fetched_stays_when_the_supplier_is_
         assert again["fetched_at"] > first["fetched_at"]
 
 
-def test_without_a_supplier_there_is_none_and_a_dead_address_is_told(database: str) -> None:
+def test_without_a_supplier_there_is_none_and_a_dead_address_is_reported(database: str) -> None:
     with served(database) as (address, _):
         assert httpx.get(f"{address}/api/supplier").json() == {"there": False}
         assert httpx.get(f"{address}/api/supplier/catalogue").json()["code"] == "no-supplier"

@@ -64,7 +64,7 @@ def test_edits_of_different_fields_from_one_old_revision_are_all_saved(client: T
     assert job.line("L4").start[:2] == (-5000, -7000)
     assert job.line("L3").openings[0].width == 1700
     assert answers[-1].json()["made"] == [job.lines[-1].id]
-    # Of the same field the one that comes later is told, and what both touch in part too.
+    # Of the same field the one that comes later is refused, and what both touch in part too.
     for late in (edits[0], {"kind": "remove", "ids": ["I20"]}):
         assert client.post(f"/api/jobs/{id}/edits", json={"base": 1, "edits": [late]}).status_code == 409
 

@@ -1,4 +1,4 @@
-"""A database in trouble: read-only, locked, slow, full, frozen, killed. Each is told as what it is, and nothing is lost."""
+"""A database in trouble: read-only, locked, slow, full, frozen, killed. Each is reported as what it is, and nothing is lost."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def edit(client: Any, id: str, base: int = 1) -> Any:
     return client.post(f"/api/jobs/{id}/edits", json={"base": base, "edits": RENAME, "request": "renamed-once"})
 
 
-def told(answer: Any, status: int, code: str) -> None:
+def assert_problem(answer: Any, status: int, code: str) -> None:
     assert (answer.status_code, answer.json()["code"]) == (status, code), answer.text
     assert int(answer.headers["retry-after"]) > 0
     assert "safe" in answer.json()["detail"]
@@ -49,7 +49,7 @@ def test_a_database_that_can_only_be_read_is_read(client: TestClient, database: 
         connection.execute(text(f"ALTER DATABASE {name} SET default_transaction_read_only = on"))
         app: Any = client.app
         app.state.engine.dispose()
-        told(edit(client, id), 503, "database-read-only")
+        assert_problem(edit(client, id), 503, "database-read-only")
         assert client.get(f"/api/jobs/{id}").json()["job"]["name"] == "Job"
         health = client.get("/api/health")
         assert (health.status_code, health.json()["status"], health.json()["writable"]) == (503, "unwell", False)
@@ -60,13 +60,15 @@ def test_a_database_that_can_only_be_read_is_read(client: TestClient, database: 
     engine.dispose()
 
 
-def test_a_lock_held_elsewhere_is_told_and_holds_up_no_reading(client: TestClient, database: str, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_lock_held_elsewhere_is_reported_and_holds_up_no_reading(
+    client: TestClient, database: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     id = client.post("/api/jobs", json={"name": "Job"}).json()["id"]
     engine = admin(database)
     with engine.connect().execution_options(isolation_level="READ COMMITTED") as connection, connection.begin():
         connection.execute(text("SELECT * FROM jobs WHERE id = :id FOR UPDATE"), {"id": id})
         begin = time.monotonic()
-        told(edit(client, id), 503, "database-locked")
+        assert_problem(edit(client, id), 503, "database-locked")
         assert time.monotonic() - begin < store_database.LOCK + 10
         assert client.get(f"/api/jobs/{id}").status_code == 200
     assert edit(client, id).status_code == 200
@@ -77,7 +79,7 @@ def test_a_lock_held_elsewhere_is_told_and_holds_up_no_reading(client: TestClien
     ("state", "status", "code"),
     [("53100", 507, "database-full"), ("57014", 503, "database-slow"), ("53300", 503, "database-busy"), ("58030", 503, "database")],
 )
-def test_other_troubles_are_told_by_what_they_are(client: TestClient, state: str, status: int, code: str) -> None:
+def test_other_troubles_are_reported_by_what_they_are(client: TestClient, state: str, status: int, code: str) -> None:
     id = client.post("/api/jobs", json={"name": "Job"}).json()["id"]
     app: Any = client.app
 
@@ -89,7 +91,7 @@ def test_other_troubles_are_told_by_what_they_are(client: TestClient, state: str
             raise OperationalError(statement, {}, Trouble("could not extend file"))
 
     event.listen(app.state.engine, "before_cursor_execute", fail)
-    told(edit(client, id), status, code)
+    assert_problem(edit(client, id), status, code)
     event.remove(app.state.engine, "before_cursor_execute", fail)
     assert client.get(f"/api/jobs/{id}").json()["revision"] == 1
     assert edit(client, id).status_code == 200
@@ -131,7 +133,7 @@ def test_a_frozen_database_is_given_up_and_found_again(monkeypatch: pytest.Monke
                 os.kill(pid, signal.SIGSTOP)
             try:
                 begin = time.monotonic()
-                told(edit(client, id), 503, "database")
+                assert_problem(edit(client, id), 503, "database")
                 assert time.monotonic() - begin < 20
             finally:
                 for pid in stopped:

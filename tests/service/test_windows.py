@@ -1,4 +1,4 @@
-"""Windows on one job: what each is told adds up to what a fresh one sees; crowds; several processes; edits that come twice."""
+"""Windows on one job: what each is sent adds up to what a fresh one sees; crowds; several processes; edits that come twice."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ def copy_of_demo(client: Any) -> str:
 
 @settings(max_examples=examples(25), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(sequence=st.lists(st.one_of(edits, st.sampled_from(["undo", "redo", "preview"])), min_size=1, max_size=8))
-def test_what_a_window_is_told_adds_up_to_what_a_fresh_one_sees(client: TestClient, sequence: list[Any]) -> None:
+def test_what_a_window_is_reported_adds_up_to_what_a_fresh_one_sees(client: TestClient, sequence: list[Any]) -> None:
     id = copy_of_demo(client)
     mine = theirs = opened(client, id)
     for step in sequence:
@@ -176,9 +176,9 @@ def test_several_processes_serve_one_database_as_one(database: str) -> None:
 
 def test_what_the_service_tells_of_itself(client: TestClient) -> None:
     id = copy_of_demo(client)
-    told = client.get("/api/health").json()
-    assert (told["status"], told["writable"], told["migration"]) == ("well", True, told["migration_wanted"])
-    assert told["room"] > 0
+    received = client.get("/api/health").json()
+    assert (received["status"], received["writable"], received["migration"]) == ("well", True, received["migration_wanted"])
+    assert received["room"] > 0
 
     def metric(name: str) -> float:
         found = [line for line in client.get("/metrics").text.splitlines() if line.startswith(name)]

@@ -39,7 +39,7 @@ def test_a_delta_makes_one_state_of_another_and_back(sequence: list[dict[str, An
         assert not delta(b, b).model_fields_set
 
 
-def test_an_order_and_what_is_gone_are_told() -> None:
+def test_an_order_and_what_is_gone_are_reported() -> None:
     job = ferry_house()
     other = job.model_copy(update={"lines": job.lines[::-1], "runs": job.runs[2:], "notes": "new"})
     change = delta(job, other)
@@ -80,7 +80,7 @@ def test_a_long_history_reads_as_it_was_from_another_process_and_takes_little_ro
     fresh = Jobs(engine)
     for revision in (150, 1, 64, 65, 66, 128, 129, 130, 149):
         assert fresh.at(id, revision) == states[revision - 1]
-    # One that has some in memory and is told of more puts only those on.
+    # One that has some in memory and hears of more puts only those on.
     behind = Jobs(engine)
     behind.at(id, 140)
     assert behind.open(id).job == states[-1]
@@ -89,6 +89,6 @@ def test_a_long_history_reads_as_it_was_from_another_process_and_takes_little_ro
             text("SELECT count(document), avg(pg_column_size(delta)) FROM revisions WHERE job_id = :id"), {"id": id}
         ).one()
     assert whole == 3
-    # What changed is one run, told whole; as JSONB, which keeps where each part begins, it takes half as much again.
+    # What changed is one run, reported whole; as JSONB, which keeps where each part begins, it takes half as much again.
     assert deltas < 1.6 * len(states[1].run("R15").model_dump_json())
     engine.dispose()

@@ -56,7 +56,7 @@ def test_undo_and_redo_move_a_pointer_and_lose_nothing(jobs: Jobs) -> None:
         jobs.step(id, 4, "redo")
 
 
-def test_an_edit_of_an_old_revision_is_told_what_changed(jobs: Jobs) -> None:
+def test_an_edit_of_an_old_revision_is_reported_what_changed(jobs: Jobs) -> None:
     id = jobs.add(Job(name="A"), "started")
     jobs.change(id, 1, rename("B"))
     with pytest.raises(Conflict) as caught:

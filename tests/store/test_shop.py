@@ -46,7 +46,7 @@ def test_a_section_is_kept_with_its_versions_and_who_made_them(client: TestClien
     taller = body(SKIRTING, height=170)
     second = client.post(f"/api/shop/{id}/versions", json={"base": 1, "section": taller, "said": "taller"}, headers=ben).json()
     assert (second["version"]["number"], second["version"]["section"]["height"]) == (2, 170)
-    # Somebody who has only seen the first is told, and nothing is lost.
+    # Somebody who has only seen the first is reported, and nothing is lost.
     late = client.post(f"/api/shop/{id}/versions", json={"base": 1, "section": body(SKIRTING, height=120)}, headers=ann)
     assert (late.status_code, late.json()["code"]) == (409, "kept-newer")
     assert "by Ben" in late.json()["detail"]
@@ -98,7 +98,7 @@ def test_a_file_of_sections_is_read_back_as_it_was_and_is_as_its_schema_says(cli
     assert re.search(r'filename="Architrave-drawn-here.section.json"', answer.headers["content-disposition"])
 
 
-def test_a_job_keeps_its_version_until_it_is_told_to_take_another() -> None:
+def test_a_job_keeps_its_version_until_it_is_reported_to_take_another() -> None:
     link = ShopLink(id="a" * 32, version=1)
     job = apply_all(
         Job(name="Job"),

@@ -16,7 +16,7 @@ function deltaOf(before: Thing[], after: Thing[]) {
   };
 }
 
-const figures = (runs: Thing[]) => runs.map((run) => ({ id: run.id, told: run.name }));
+const figures = (runs: Thing[]) => runs.map((run) => ({ id: run.id, sentence: run.name }));
 const answerOf = (revision: number, delta: object, runs: Thing[]) =>
   ({
     id: "job",
@@ -98,20 +98,20 @@ test("an outline is the double sum of what was sent", () => {
 
 test("an accepted check counts no more, until it is another or is taken back", () => {
   const check = (key: string) => ({ thing: "R1", key, keys: [key], severity: "fault" });
-  const told = (revision: number, job: object, checks: object) =>
+  const sentence = (revision: number, job: object, checks: object) =>
     ({ ...(answerOf(revision, {}, []) as object), job, checks }) as never;
   const runs = [{ id: "R1", name: "rail" }];
-  let shown = changed(jobOf({ runs }), told(2, {}, { R1: [check("a"), check("b")] }));
+  let shown = changed(jobOf({ runs }), sentence(2, {}, { R1: [check("a"), check("b")] }));
   expect(shown.checks).toHaveLength(2);
   const accepted = [{ thing: "R1", check: "a", what: "it is", reason: "sanded" }];
-  shown = changed(shown, told(3, { accepted }, {}));
+  shown = changed(shown, sentence(3, { accepted }, {}));
   expect(shown.checks.map((one) => one.key)).toEqual(["b"]);
   expect(shown.accepted.map(({ reason }) => reason)).toEqual(["sanded"]);
-  // Told anew and otherwise it counts again; told as it was it is accepted still.
-  shown = changed(shown, told(4, {}, { R1: [check("c")] }));
+  // Sentence anew and otherwise it counts again; reported as it was it is accepted still.
+  shown = changed(shown, sentence(4, {}, { R1: [check("c")] }));
   expect([shown.checks.length, shown.accepted.length]).toEqual([1, 0]);
-  shown = changed(shown, told(5, {}, { R1: [check("a")] }));
+  shown = changed(shown, sentence(5, {}, { R1: [check("a")] }));
   expect([shown.checks.length, shown.accepted.length]).toEqual([0, 1]);
-  shown = changed(shown, told(6, { accepted: [] }, {}));
+  shown = changed(shown, sentence(6, { accepted: [] }, {}));
   expect([shown.checks.length, shown.accepted.length]).toEqual([1, 0]);
 });

@@ -89,7 +89,7 @@ test("a second section has its own part, and what stands in places is listed in 
   expect(parts("place")).toEqual([": 2 2", "W1: 2 1", "W2: 3 1"]);
 });
 
-test("notes are told with their tags where a row is of several pieces", () => {
+test("notes are message with their tags where a row is of several pieces", () => {
   const run = { tag: "A", notes: [{ number: 3, text: "Plane the back" }] } as never;
   const one = { tags: ["A3"], pieces: [2] } as never;
   const two = { tags: ["A1", "A3-W2M"], pieces: [0, 2] } as never;

@@ -1,6 +1,6 @@
 """The job cut across a line at a chainage, at full size, as SVG and as DXF in mm: what is cut, what is drawn, and levels.
 
-Sheets are seen along travel: right is to the right of the line, up is up; nought is the line. Levels are heights above the job's nought.
+Sheets are seen along travel: right is to the right of the line, up is up; zero is the line. Levels are heights above the job's zero.
 """
 
 from __future__ import annotations

@@ -13,7 +13,7 @@ from slow_ribbon.exports.gltf import Writer
 
 
 def item_surface(row: Row) -> Surface:
-    """Return one item of a row with the middle of its foot at nought, its *along* axis on x."""
+    """Return one item of a row with the middle of its foot at zero, its *along* axis on x."""
     item = row.item
     outline = rectangle(*item.sides) if item.circle is None else circle(item.circle / 2)
     flat = shape_of(outline).flat()

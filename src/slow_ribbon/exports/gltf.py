@@ -2,7 +2,7 @@
 
 glTF is in metres with y up; vertices stay in mm near their own origin and a node carries
 them over: scale 0.001 and the turn from z up to y up, with the origin as a translation in
-float64 text, so that a site far from nought loses nothing.
+float64 text, so that a site far from zero loses nothing.
 """
 
 from __future__ import annotations

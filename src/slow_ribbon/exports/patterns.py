@@ -23,7 +23,7 @@ _CHECK: Final = 100.0
 _LETTERS: Final = (2.3, 1.75)
 #: Rows of patterns are no wider than this, mm, unless one alone is: an A1 sheet across.
 _WIDE: Final = 560.0
-#: Tags told above a pattern before the rest are counted.
+#: Tags reported above a pattern before the rest are counted.
 _TAGS: Final = 12
 
 

@@ -16,11 +16,11 @@ from slow_ribbon.exports.svg import lines_svg
 
 @dataclass(frozen=True, kw_only=True)
 class Writer:
-    """A writer. ``key`` is its name and the end of its files' names; ``told`` is for whoever chooses among them."""
+    """A writer. ``key`` is its name and the end of its files' names; ``about`` is for whoever chooses among them."""
 
     key: str
     title: str
-    told: str
+    about: str
     media_type: str
     write: Callable[[Solved], bytes]
 
@@ -49,51 +49,51 @@ WRITERS: Final = (
     Writer(
         key="cutting-list.csv",
         title="Cutting list",
-        told="CSV: every piece with its lengths and saw settings",
+        about="CSV: every piece with its lengths and saw settings",
         media_type="text/csv; charset=utf-8",
         write=cutting_csv,
     ),
     Writer(
         key="cutting-list.xlsx",
         title="Workbook",
-        told="XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers",
+        about="XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers",
         media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
         write=_cutting_xlsx,
     ),
     Writer(
         key="schedule.csv",
         title="Schedule",
-        told="CSV: totals for each run and section, item counts for each row",
+        about="CSV: totals for each run and section, item counts for each row",
         media_type="text/csv; charset=utf-8",
         write=schedule_csv,
     ),
-    Writer(key="model.glb", title="3D", told="binary glTF, in metres: runs and items", media_type="model/gltf-binary", write=job_glb),
+    Writer(key="model.glb", title="3D", about="binary glTF, in metres: runs and items", media_type="model/gltf-binary", write=job_glb),
     Writer(
         key="lines.dxf",
         title="Lines, DXF",
-        told="in mm, where they lie on the site: a layer for each line, true curves",
+        about="in mm, where they lie on the site: a layer for each line, true curves",
         media_type="image/vnd.dxf",
         write=lines_dxf,
     ),
-    Writer(key="lines.svg", title="Lines, SVG", told="on plan, to scale, north up", media_type="image/svg+xml", write=lines_svg),
+    Writer(key="lines.svg", title="Lines, SVG", about="on plan, to scale, north up", media_type="image/svg+xml", write=lines_svg),
     Writer(
         key="patterns.svg",
         title="Patterns, SVG",
-        told="the shaped ends of coped pieces at full size: printed without scaling, they are laid on the piece",
+        about="the shaped ends of coped pieces at full size: printed without scaling, they are laid on the piece",
         media_type="image/svg+xml",
         write=patterns_svg,
     ),
     Writer(
         key="patterns.dxf",
         title="Patterns, DXF",
-        told="the same in mm: a layer each for the cut on the face, the cut on the back, the piece and its grain",
+        about="the same in mm: a layer each for the cut on the face, the cut on the back, the piece and its grain",
         media_type="image/vnd.dxf",
         write=_patterns_dxf,
     ),
     Writer(
         key="points.csv",
         title="Points",
-        told="CSV in metres: the points of every line and the place of every item, to be set out on the site",
+        about="CSV in metres: the points of every line and the place of every item, to be set out on the site",
         media_type="text/csv; charset=utf-8",
         write=points_csv,
     ),

@@ -48,8 +48,8 @@ def _path(line: Line) -> tuple[str, Array]:
     start = parts[0].span.at(np.zeros(1))[0][0, :2]
     written, points = [f"M{_mm(start[0])} {_mm(-start[1])}"], [start[None]]
     for part in parts:
-        told, passed = _drawn(part.span)
-        written.append(told)
+        message, passed = _drawn(part.span)
+        written.append(message)
         points.append(passed)
     if line.closed:
         written.append("Z")

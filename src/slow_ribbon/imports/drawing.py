@@ -15,7 +15,7 @@ from slow_ribbon.imports.curve_ends import looks_of
 from slow_ribbon.imports.mesh_faces import Faces
 from slow_ribbon.imports.options import Column, Decimal, Delimiter
 
-#: A drawing that lies further than this from its origin, mm, is brought near nought.
+#: A drawing that lies further than this from its origin, mm, is brought near zero.
 FAR = 1e6
 #: More edges than this cannot be worked with, and may be a small file that unfolds without end.
 MOST_EDGES = 2_000_000
@@ -23,7 +23,7 @@ MOST_EDGES = 2_000_000
 
 @dataclass(frozen=True)
 class DrawnOpening:
-    """An opening that a file tells of, a door say: its two ends, mm, on the layer of the lines it belongs to."""
+    """An opening that a file names, such as a door: its two ends, mm, on the layer of the lines it belongs to."""
 
     name: str
     layer: str
@@ -61,7 +61,7 @@ class Drawing:
 
     ``curves`` holds the legs of edges that are no straights, by edge number, each from the
     edge's beginning to its end. ``unread`` counts what was met and not read, by kind; ``unit``
-    names the drawing's unit and ``unit_known`` tells whether the drawing said so itself.
+    names the drawing's unit and ``unit_known`` says whether the drawing said so itself.
     ``hidden`` are layers that are off or frozen there, ``colours`` their colours as a hint,
     ``notes`` what the person should know about how it was read. ``points`` are surveyed points. Edges
     of different ``parts`` (n,) are not joined: the things of a model, or of a map, lie against one another.
@@ -124,11 +124,11 @@ def check_drawing(drawing: Drawing) -> Drawing:
     bad = np.flatnonzero(~np.isfinite(points).all(axis=1) | (np.abs(np.nan_to_num(points)) > FARTHEST).any(axis=1))
     if len(bad):
         edge = int(bad[0]) % len(drawing.begins)
-        told = ", ".join(f"{value:g}" for value in points[bad[0]])
+        message = ", ".join(f"{value:g}" for value in points[bad[0]])
         layer = drawing.layers[int(drawing.layer[edge])]
         raise Refused(
             f"{len(bad)} edge ends have coordinates that are no numbers or lie more than ten thousand kilometres away; "
-            f"the first is ({told}) mm on layer {layer}. Check the drawing's units.",
+            f"the first is ({message}) mm on layer {layer}. Check the drawing's units.",
             "file",
             "coordinates",
         )
@@ -166,7 +166,7 @@ def chosen_edges(drawing: Drawing, layers: list[str] | None, loops: Sequence[int
 
 
 def site_origin(drawing: Drawing) -> Point3:
-    """Return where a job's nought should lie: a whole metre near a drawing that is far from its own origin."""
+    """Return where a job's zero should lie: a whole metre near a drawing that is far from its own origin."""
     points = np.concatenate([drawing.begins, drawing.ends])
     if not len(points):
         return (0.0, 0.0, 0.0)

@@ -20,7 +20,7 @@ _ODD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _BYTE = re.compile("[\udc80-\udcff]")
 
 
-def told(text: str) -> str:
+def legible(text: str) -> str:
     """Return a file's text as it can be kept and shown: stray bytes as Windows writes them, halves of characters as �."""
     text = _BYTE.sub(lambda found: bytes([ord(found[0]) - 0xDC00]).decode("cp1252", "replace"), text)
     return _ODD.sub("", text).encode("utf-16", "surrogatepass").decode("utf-16", "replace")
@@ -105,7 +105,7 @@ class Edges:
         try:
             spans = leg.spans(place(begin))
         except Refused as refused:
-            # A curve of no length, or that cannot be, is told of and left.
+            # A curve of no length, or that cannot be, is reported and left out.
             self.unread["curves that cannot be drawn" if refused.code != "leg-zero" else "curves of no length"] += 1
             return
         if math.dist(begin, leg.to) > WELD:
@@ -127,27 +127,27 @@ class Edges:
     def drawing(self, unit: str, unit_known: bool) -> Drawing:
         """Return the drawing."""
         ends, layer = np.array(self._ends, dtype=float).reshape(-1, 2, 3), np.array(self._layer, dtype=np.int64)
-        names = _apart([told(name) for name in self.layers])
+        names = _apart([legible(name) for name in self.layers])
         shown = dict(zip(self.layers, names, strict=True))
         return Drawing(
             begins=np.ascontiguousarray(ends[:, 0]),
             ends=np.ascontiguousarray(ends[:, 1]),
             layer=layer,
             layers=names,
-            unread={told(kind): count for kind, count in self.unread.items()},
+            unread={legible(kind): count for kind, count in self.unread.items()},
             unit=unit,
             unit_known=unit_known,
             curves=self.curves,
             hidden=tuple(shown[name] for name in self.layers if name in self.hidden),
             colours={shown[name]: colour for name, colour in self.colours.items() if name in shown},
-            notes=tuple(told(note) for note in self.notes),
-            openings=tuple(replace(one, name=told(one.name), layer=shown.get(one.layer, one.layer)) for one in self.openings),
+            notes=tuple(legible(note) for note in self.notes),
+            openings=tuple(replace(one, name=legible(one.name), layer=shown.get(one.layer, one.layer)) for one in self.openings),
             points=tuple(self.points),
             parts=np.array(self._parts, dtype=np.int64) if self.part is not None else (layer if self.by_layer else None),
             table=self.table,
             question=self.question,
             # There may be as many as edges; most are plain.
-            keys=tuple(key if key.isalnum() and key.isascii() else told(key) for key in self._keys),
+            keys=tuple(key if key.isalnum() and key.isascii() else legible(key) for key in self._keys),
             key=np.array(self._key, dtype=np.int64) if any(self._keys) else None,
-            groups={shown[name]: told(group) for name, group in self.groups.items() if name in shown},
+            groups={shown[name]: legible(group) for name, group in self.groups.items() if name in shown},
         )

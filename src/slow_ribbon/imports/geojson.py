@@ -38,7 +38,7 @@ _WGS84: Final = pyproj.CRS("OGC:CRS84")
 
 @dataclass(frozen=True)
 class _Way:
-    """How coordinates become millimetres: of a projection, or by a factor; and what is told of it."""
+    """How coordinates become millimetres: of a projection, or by a factor; and what is reported of it."""
 
     unit: str
     known: bool
@@ -161,8 +161,8 @@ def _way(points: Array, named: str, options: Options) -> _Way:
         unit = UNIT_NAMES[options.unit]
         return _Way(unit, True, UNITS[options.unit], f"Its coordinates are taken as they are, in {unit}, as you said.")
     if system is None:
-        told = f" The system it names, {named[:80]!r}, is not known here." if named else ""
-        return _Way("metres", False, 1000.0, f"Its coordinates are taken as they are, in metres.{told}")
+        message = f" The system it names, {named[:80]!r}, is not known here." if named else ""
+        return _Way("metres", False, 1000.0, f"Its coordinates are taken as they are, in metres.{message}")
     if not system.is_projected:
         return _Way("metres", False, 1000.0, f"Its coordinates are taken as they are, in metres ({system.name}).")
     axis = system.axis_info[0]
@@ -176,9 +176,9 @@ def _way(points: Array, named: str, options: Options) -> _Way:
     except ProjError:
         return _Way(unit, True, axis.unit_conversion_factor * 1000, f"Its coordinates are taken as they are, in {unit} ({system.name}).")
     if abs(scale - 1) > _STRAYS:
-        told = f"Lengths in {system.name} are {scale:.3f} times those on the ground here. They are brought to their true size"
+        message = f"Lengths in {system.name} are {scale:.3f} times those on the ground here. They are brought to their true size"
         geographic = system.geodetic_crs or _WGS84
-        return _projected(points, geographic, 1.0, projection, told)
+        return _projected(points, geographic, 1.0, projection, message)
     off = f" Lengths in it are {scale:.5f} times those on the ground here." if abs(scale - 1) > 2e-5 else ""
     note = f"Its coordinates are taken as they are, in {unit} ({system.name}).{off}"
     return _Way(unit, True, axis.unit_conversion_factor * 1000, note)
@@ -192,7 +192,7 @@ def placed_on_the_ground(points: Array) -> _Way:
     return _projected(points, _WGS84, 1.0, None, "Its coordinates are degrees")
 
 
-def _projected(points: Array, geographic: pyproj.CRS, to_degrees: float, inverse: pyproj.Proj | None, told: str) -> _Way:
+def _projected(points: Array, geographic: pyproj.CRS, to_degrees: float, inverse: pyproj.Proj | None, message: str) -> _Way:
     """Return the way of a transverse Mercator projection about the middle of degrees, on the ellipsoid of their datum."""
     x, y = points[:, 0], points[:, 1]
     if inverse is None and (beyond := np.flatnonzero(np.abs(y * to_degrees) > 90)).size:
@@ -210,7 +210,9 @@ def _projected(points: Array, geographic: pyproj.CRS, to_degrees: float, inverse
     ellipsoid = geographic.ellipsoid
     shape = f"+a={ellipsoid.semi_major_metre} +b={ellipsoid.semi_minor_metre}" if ellipsoid is not None else "+ellps=WGS84"
     local = pyproj.Proj(f"+proj=tmerc +lat_0={lat:.9f} +lon_0={lon:.9f} +k=1 +x_0=0 +y_0=0 {shape} +units=m +no_defs")
-    note = f"{told}: projected to metres about {lat:.5f}, {lon:.5f} (transverse Mercator, true to scale there), which is the origin here."
+    note = (
+        f"{message}: projected to metres about {lat:.5f}, {lon:.5f} (transverse Mercator, true to scale there), which is the origin here."
+    )
     return _Way("degrees" if inverse is None else "metres at true size", True, 1000.0, note, local, inverse, to_degrees, west)
 
 
@@ -231,7 +233,7 @@ def _degrees_of(geographic: pyproj.CRS) -> float:
 
 
 def _system(named: str) -> pyproj.CRS | None:
-    """Return a coordinate system by the name a file gives it; nothing where it is not known."""
+    """Return a coordinate system by the name a file gives it; None where it is not known."""
     try:
         found = pyproj.CRS.from_user_input(named)
         return found.sub_crs_list[0] if found.is_compound else found

@@ -3,7 +3,7 @@
 Each thing's outline is that of its level faces at the bottom or the top, a floor's at its top;
 what is round in the model comes as the short straights its geometry kernel makes of it. Doors,
 windows and openings without either become openings of the lines they stand in, where they reach
-the level of the lines. What else the model holds is told by kind and number.
+the level of the lines. What else the model holds is listed by kind and number.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ KINDS = {
 }  # fmt: skip
 #: What openings are broken out of.
 _BROKEN = ("IfcSpace", "IfcWall")
-#: What has its say as an opening, or as a part of something else, and is not told as left.
+#: What has its say as an opening, or as a part of something else, and is not reported as left.
 _OTHERWISE = ("IfcFeatureElement", "IfcDoor", "IfcWindow", "IfcElementAssembly", "IfcVirtualElement", *KINDS)
 #: A door that ends nearer to the level of the lines than this, mm, breaks them.
 REACHES = 150.0
@@ -97,7 +97,7 @@ def _plain(path: Path, folder: Path) -> Path:
 def _edges(model: Any, options: Options) -> Drawing:
     settings = ifcopenshell.geom.settings()
     settings.set("use-world-coords", True)
-    # Walls are wanted whole; their openings are told of by themselves.
+    # Walls are wanted whole; their openings are listed by themselves.
     settings.set("disable-opening-subtractions", True)
     edges = Edges()
     edges.by_layer = True
@@ -166,7 +166,7 @@ def _storey(thing: Any) -> str:
 
 
 def _is_floor(thing: Any) -> bool:
-    """Tell whether people walk on a thing, so that its edge is wanted at its top."""
+    """Return whether people walk on a thing, so that its edge is wanted at its top."""
     return bool(thing.is_a("IfcSlab") or (thing.is_a("IfcCovering") and getattr(thing, "PredefinedType", None) == "FLOORING"))
 
 
@@ -176,7 +176,7 @@ def _words(name: str) -> str:
 
 
 def _shape(settings: Any, thing: Any) -> tuple[Array, Indices] | None:
-    """Return a thing's vertices (n, 3) in mm and triangles (f, 3); nothing where it has no body."""
+    """Return a thing's vertices (n, 3) in mm and triangles (f, 3); None where it has no body."""
     if getattr(thing, "Representation", None) is None:
         return None
     try:

@@ -24,7 +24,7 @@ from slow_ribbon.imports.line_finding import Found, find_lines
 from slow_ribbon.imports.mesh_faces import Faces
 from slow_ribbon.imports.options import Options
 from slow_ribbon.imports.picture import PictureRead
-from slow_ribbon.imports.progress import told_to
+from slow_ribbon.imports.progress import reported_to
 from slow_ribbon.imports.registry import READER_OF, ending_of
 from slow_ribbon.sandbox import Bounds, Report, in_memory, work_apart
 
@@ -68,8 +68,8 @@ def read_data_apart(
 ) -> Drawing:
     """Return the drawing in the bytes of a file of a kind, as ``read_apart`` does; ``asking``, also one with a question."""
     _check_size(len(data))
-    told = (options or Options()).model_dump_json()
-    _, packed = work_apart(_drawing, [ending, told], data, _bounds(seconds, memory), stopped, report)
+    message = (options or Options()).model_dump_json()
+    _, packed = work_apart(_drawing, [ending, message], data, _bounds(seconds, memory), stopped, report)
     with np.load(io.BytesIO(packed), allow_pickle=False) as found:
         about = json.loads(str(found["about"]))
         drawing = Drawing(
@@ -126,7 +126,7 @@ def find_lines_apart(
     stopped: Callable[[], bool] | None = None,
     loops: Sequence[int] = (),
 ) -> Found:
-    """Return the lines that a drawing's edges make, found in a process of its own; ``report`` is told the share done."""
+    """Return the lines that a drawing's edges make, found in a process of its own; ``report`` is given the share done."""
     # What faces look like, and what edges are called, is not needed for joining.
     bare = replace(drawing, keys=(), key=None)
     if drawing.faces is not None:
@@ -148,16 +148,16 @@ def _bounds(seconds: int, memory: int) -> Bounds:
 def _check_size(size: int) -> None:
     if size > LARGEST:
         raise Refused(
-            f"The file is {size / 1024**2:.0f} MB; 50 MB is the most. Save the part you need as a file of its own.", "file", "too-large"
+            f"The file is {size / 1024**2:.0f} MB; the limit is 50 MB. Save the part you need as a file of its own.", "file", "too-large"
         )
     if size == 0:
         raise Refused("The file is empty.", "file", "damaged")
 
 
 def _drawing(data: bytes, arguments: Sequence[str], report: Report) -> tuple[None, bytes]:
-    ending, told = arguments
-    with in_memory(data) as path, told_to(report):
-        drawing = READER_OF[ending].read(path, ending, Options.model_validate_json(told))
+    ending, message = arguments
+    with in_memory(data) as path, reported_to(report):
+        drawing = READER_OF[ending].read(path, ending, Options.model_validate_json(message))
     about: dict[str, Any] = {
         "layers": drawing.layers, "unread": drawing.unread, "unit": drawing.unit, "unit_known": drawing.unit_known,
         "curves": {number: leg.model_dump(mode="json") for number, leg in drawing.curves.items()},

@@ -132,7 +132,7 @@ def _joined_by_part(
 
 
 def chain_line(found: Found, number: int, origin: Point3, name: str, **more: object) -> LineBody:
-    """Return a chain as a line near the job's nought: straights without needless points, curves as they are."""
+    """Return a chain as a line near the job's zero: straights without needless points, curves as they are."""
     chain = found.joined.chains[number]
     if not chain.bent:
         return line_body(chain.points - origin, chain.closed, name, **more)
@@ -194,7 +194,7 @@ def at_level(leg: AnyLeg, level: float) -> AnyLeg:
 
 
 def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: str, content: str) -> list[LineBody]:
-    """Return the chosen chains as lines near the job's nought, with the openings that belong to them.
+    """Return the chosen chains as lines near the job's zero, with the openings that belong to them.
 
     Raises ``Refused`` for a chain that is not there.
     """
@@ -240,7 +240,7 @@ def sound_lines(bodies: Sequence[LineBody]) -> tuple[list[int], list[str]]:
 
 
 def left_out(wrong: Sequence[str]) -> tuple[str, ...]:
-    """Return the notice of lines that were left out, for reasons as ``sound_lines`` gives them; nothing where none was."""
+    """Return the notice of lines that were left out, for reasons as ``sound_lines`` gives them; None where none was."""
     if not wrong:
         return ()
     count = "1 line was" if len(wrong) == 1 else f"{len(wrong):,} lines were"

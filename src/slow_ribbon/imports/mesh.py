@@ -71,8 +71,8 @@ def _check_gltf(data: bytes) -> None:
     asset = scene.get("asset") if isinstance(scene, dict) else None
     version = str(asset.get("version", "")) if isinstance(asset, dict) else ""
     if not version.startswith("2"):
-        told = f"of version {version}" if version else "without a version"
-        raise Refused(f"This is glTF {told}; version 2.0 is read. Save it as glTF 2.0, best as .glb.", "file", "gltf-version")
+        message = f"of version {version}" if version else "without a version"
+        raise Refused(f"This is glTF {message}; version 2.0 is read. Save it as glTF 2.0, best as .glb.", "file", "gltf-version")
     beside = [str(one.get("uri")) for one in scene.get("buffers") or () if isinstance(one, dict) and one.get("uri")]
     beside = [name for name in beside if not name.startswith("data:")]
     if beside:
@@ -101,7 +101,7 @@ class _Placing:
 
 
 def _mesh(data: bytes, kind: str) -> tuple[trimesh.Trimesh | None, int]:
-    """Return all objects of a mesh file as one, and how many there are; nothing where it has no faces."""
+    """Return all objects of a mesh file as one, and how many there are; None where it has no faces."""
     if kind == "ply":
         # What the remarks in a head are written in says nothing of the figures below it.
         head, end, body = data.partition(b"end_header")
@@ -170,7 +170,7 @@ def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Plac
 
 
 def _with_area(mesh: trimesh.Trimesh) -> NDArray[np.bool_]:
-    """Tell which faces have an area: more than a billionth of the square on their longest side."""
+    """Return which faces have an area: more than a billionth of the square on their longest side."""
     corners = np.asarray(mesh.vertices)[np.asarray(mesh.faces)]
     sides = np.roll(corners, -1, axis=1) - corners
     longest = np.einsum("ijk,ijk->ij", sides, sides).max(axis=1)
@@ -179,7 +179,7 @@ def _with_area(mesh: trimesh.Trimesh) -> NDArray[np.bool_]:
 
 
 def _bends(mesh: trimesh.Trimesh) -> Array:
-    """Return the angle, radians, by which each two faces that share an edge bend there, whichever way round their corners are told."""
+    """Return the angle, radians, by which each two faces that share an edge bend there, whichever way round their corners are listed."""
     if not len(mesh.face_adjacency):
         return np.zeros(0)
     corners = np.asarray(mesh.vertices)
@@ -194,9 +194,9 @@ def _bends(mesh: trimesh.Trimesh) -> Array:
 
 
 def _plain(level: float) -> str:
-    """Return a height as it is told in a layer's name."""
-    told = f"{level:.3f}".rstrip("0").rstrip(".")
-    return "0" if told == "-0" else told
+    """Return a height as it is written in a layer's name."""
+    message = f"{level:.3f}".rstrip("0").rstrip(".")
+    return "0" if message == "-0" else message
 
 
 def _take(edges: Edges, mesh: trimesh.Trimesh, pairs: Indices, layer: str) -> None:

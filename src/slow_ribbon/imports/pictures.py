@@ -61,7 +61,7 @@ def _pdf(path: Path, page: int) -> PictureRead:
 
 
 def _user_unit(data: bytes, page: int) -> float:
-    """Return the size of a page's unit in points, which large sheets set to more than one (ISO 32000-1, table 30); PDFium does not tell."""
+    """Return the size of a page's unit in points, which large sheets set to more than one (ISO 32000-1, table 30); PDFium does not say."""
     try:
         unit = float(pypdf.PdfReader(io.BytesIO(data)).pages[page].get("/UserUnit", 1.0))
     except Exception:  # noqa: BLE001 - what PDFium could show is shown, if only at the size nearly all pages have

@@ -1,4 +1,4 @@
-"""How far a reading has come, told to whoever waits for it."""
+"""How far a reading has come, reported to whoever waits for it."""
 
 from __future__ import annotations
 
@@ -9,15 +9,15 @@ from typing import Final, TypeVar
 
 _T = TypeVar("_T")
 
-#: Who is told the share done, 0 to 1; nobody at first.
+#: Who is given the share done, 0 to 1; nobody at first.
 _TELL: Final[ContextVar[Callable[[float], None] | None]] = ContextVar("tell", default=None)
-#: A share is told at most so many times.
+#: A share is given at most so many times.
 _STEPS: Final = 100
 
 
 @contextmanager
-def told_to(report: Callable[[float], None]) -> Iterator[None]:
-    """Let a report be told what readers tell within this."""
+def reported_to(report: Callable[[float], None]) -> Iterator[None]:
+    """Give a report what readers report within this."""
     token = _TELL.set(report)
     try:
         yield
@@ -33,7 +33,7 @@ def tell(share: float) -> None:
 
 
 def in_shares(things: Sequence[_T], low: float = 0.0, high: float = 1.0) -> Iterator[_T]:
-    """Yield things one by one, telling the share done, from ``low`` to ``high``, as it goes on."""
+    """Yield things one by one, reporting the share done, from ``low`` to ``high``, as it goes on."""
     step = max(1, len(things) // _STEPS)
     for number, thing in enumerate(things):
         if number % step == 0:

@@ -25,7 +25,7 @@ class Read(Protocol):
 
 @dataclass(frozen=True, kw_only=True)
 class Reader:
-    """A reader of files. ``words`` is what they are called in a list; ``known`` tells a file by its first bytes, of any case, with no
+    """A reader of files. ``words`` is what they are called in a list; ``known`` recognizes a file by its first bytes, of any case, with no
     white space before them, and returns the ending it should have."""
 
     kind: str

@@ -76,18 +76,18 @@ def create_app(
         Tasks(),
     )
 
-    def told(event: Event) -> None:
+    def heard(event: Event) -> None:
         if event.stop is not None:
             tasks.stop(event.stop)
         else:
             if event.job is not None:
                 bench.jobs.documents.heard(event.job, event.revision)
-            hub.told(event)
+            hub.publish(event)
 
     @asynccontextmanager
     async def running(app: FastAPI) -> AsyncIterator[None]:
         anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
-        hub.start(Listening(engine, told))
+        hub.start(Listening(engine, heard))
         nightly = Nightly(engine, backups) if backups is not None else None
         if nightly is not None:
             nightly.start()
@@ -108,7 +108,7 @@ def create_app(
     )
     app.state.bench, app.state.hub, app.state.collecting, app.state.engine, app.state.tasks = bench, hub, collecting, engine, tasks
     add_problems(app)
-    # Told by where it is written, and not as a model: of that each route would keep its own copy for each status, 2 MB together.
+    # Sentence by where it is written, and not as a model: of that each route would keep its own copy for each status, 2 MB together.
     problems: dict[int | str, dict[str, Any]] = {
         status: {"description": "A problem", "content": {"application/problem+json": {"schema": {"$ref": _SCHEMA.format(model="Problem")}}}}
         for status in (400, 403, 404, 408, 409, 413, 415, 421, 422, 503, 507)

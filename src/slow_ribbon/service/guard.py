@@ -86,15 +86,15 @@ class Guard:
         headers = Headers(scope=scope)
         hosts = headers.getlist("host")
         if len(hosts) != 1 or not self._known(hosts[0]):
-            told = (
+            wording = (
                 "The service does not answer under this name. Use the address it was started with, or start it with "
                 "--allow-host and the name."
             )
-            await problem(421, "Not under this name", told, "host")(scope, receive, send)
+            await problem(421, "Not under this name", wording, "host")(scope, receive, send)
             return
         if scope["method"] in _WRITES and not _own(headers, hosts[0], scope["scheme"]):
-            told = "This request comes from a page of another site, which must not change anything here."
-            await problem(403, "From another site", told, "origin")(scope, receive, send)
+            wording = "This request comes from a page of another site, which must not change anything here."
+            await problem(403, "From another site", wording, "origin")(scope, receive, send)
             return
         await self._app(scope, receive, send)
 
@@ -107,7 +107,7 @@ class Guard:
 
 
 def is_loopback(name: str) -> bool:
-    """Tell whether a host name or address is this machine's own."""
+    """Return whether a host name or address is this machine's own."""
     try:
         return ipaddress.ip_address(name).is_loopback
     except ValueError:
@@ -138,10 +138,10 @@ class BodyLimit:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
-        most, told = _most_of(scope)
+        most, wording = _most_of(scope)
         declared = next((int(value) for name, value in scope["headers"] if name == b"content-length" and value.isdigit()), 0)
         if declared > most:
-            await _too_large(told)(scope, receive, send)
+            await _too_large(wording)(scope, receive, send)
             return
         read, whole, begun = 0, False, time.monotonic()
         answered = False
@@ -172,7 +172,7 @@ class BodyLimit:
             await self._app(scope, limited, noted)
         except (_TooLarge, _TooSlow) as error:
             if not answered:
-                await (_too_large(told) if isinstance(error, _TooLarge) else _too_slow())(scope, receive, send)
+                await (_too_large(wording) if isinstance(error, _TooLarge) else _too_slow())(scope, receive, send)
 
 
 class _TooLarge(BaseException):
@@ -201,13 +201,13 @@ def _most_of(scope: Scope) -> tuple[int, str]:
     return LARGEST_BODY, _FILE_TOO_LARGE
 
 
-def _too_large(told: str) -> ASGIApp:
-    return problem(413, "Too large", told, "too-large", place="file", headers={"Connection": "close"})
+def _too_large(wording: str) -> ASGIApp:
+    return problem(413, "Too large", wording, "too-large", place="file", headers={"Connection": "close"})
 
 
 def _too_slow() -> ASGIApp:
-    told = "The request did not arrive in time. Check the connection, then send it again."
-    return problem(408, "Too slow", told, "too-slow", headers={"Connection": "close"})
+    wording = "The request did not arrive in time. Check the connection, then send it again."
+    return problem(408, "Too slow", wording, "too-slow", headers={"Connection": "close"})
 
 
 def check_type(given: str | None, wanted: str) -> None:

@@ -18,7 +18,7 @@ _AT_ONCE: Final = 100
 
 
 class _Making:
-    """Lines that are being made, of all chains, near a job's nought."""
+    """Lines that are being made, of all chains, near a job's zero."""
 
     def __init__(self, found: Found, origin: Point3, file: str, content: str) -> None:
         self.of = (origin, file, content)

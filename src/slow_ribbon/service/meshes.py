@@ -30,8 +30,10 @@ def mesh_written(run: SolvedRun, extras: Mapping[str, Any] | None = None) -> byt
     """Return a run's mesh, with what goes along with it. Raises ``Refused`` where it is too large to be drawn."""
     glb = surface_glb(run.surface(), run.id, extras)
     if len(glb) > _MOST_OF_MESH:
-        told = f"is {len(glb) / 1024**2:.0f} MB, and {_MOST_OF_MESH // 1024**2} MB is the most that is drawn"
-        raise Refused(f"What 3D would show of the run of {run.tags[0]} {told}: make the section or the line simpler.", "", "mesh-too-large")
+        message = f"is {len(glb) / 1024**2:.0f} MB, and {_MOST_OF_MESH // 1024**2} MB is the most that is drawn"
+        raise Refused(
+            f"What 3D would show of the run of {run.tags[0]} {message}: make the section or the line simpler.", "", "mesh-too-large"
+        )
     return glb
 
 
@@ -68,12 +70,12 @@ class MeshesAhead:
             return packed_in_a_hurry(worked(mesh_written, run)) if ahead is None else ahead
 
     def expected(self, job: str) -> bool:
-        """Tell whether meshes of a job were asked for lately."""
+        """Return whether meshes of a job were asked for lately."""
         asked = self._asked.get(job)
         return asked is not None and time.monotonic() - asked < _LOOKED_AT
 
     def made(self, key: str) -> bool:
-        """Tell whether a mesh has been made ahead."""
+        """Return whether a mesh has been made ahead."""
         return key in self._made
 
     def plan(self, before: Job, after: Solved) -> None:

@@ -1,4 +1,4 @@
-"""What the service tells of itself: a line of JSON for each request, and metrics."""
+"""What the service reports of itself: a line of JSON for each request, and metrics."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 requests_log = logging.getLogger("slow_ribbon.requests")
 
-#: The id of the request that is being answered, told in problems and in the log.
+#: The id of the request that is being answered, reported in problems and in the log.
 request_id: ContextVar[str] = ContextVar("request_id", default="")
 
 REGISTRY: Final = CollectorRegistry()

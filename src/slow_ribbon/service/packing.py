@@ -12,7 +12,7 @@ HURRY: Final = 1
 
 
 def takes_gzip(request: Request) -> bool:
-    """Tell whether whoever asks takes packed answers."""
+    """Return whether whoever asks takes packed answers."""
     return "gzip" in request.headers.get("accept-encoding", "")
 
 

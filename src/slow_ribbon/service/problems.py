@@ -19,7 +19,7 @@ from starlette.requests import ClientDisconnect
 from slow_ribbon.core.kernel import Refused, plain
 from slow_ribbon.sandbox import Stopped
 from slow_ribbon.service.metrics import request_id
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 from slow_ribbon.service.work.tasks import TooMany
 from slow_ribbon.store.jobs import Conflict, Unknown
 
@@ -29,7 +29,7 @@ log = logging.getLogger("slow_ribbon")
 class Problem(BaseModel):
     """An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed.
 
-    ``told`` is the detail in parts, its lengths as numbers; ``request`` the id under which the log tells of it.
+    ``sentence`` is the detail in parts, its lengths as numbers; ``request`` the id under which it is logged.
     """
 
     type: str = "about:blank"
@@ -40,7 +40,7 @@ class Problem(BaseModel):
     place: str = ""
     changes: list[str] = []
     current: int | None = None
-    told: Told = []
+    sentence: Sentence = []
     request: str = ""
 
 
@@ -52,7 +52,9 @@ def problem(status: int, title: str, detail: str, code: str, headers: Mapping[st
     """Return a problem response."""
     # What is quoted of a request may have half a character in it, which no answer can carry.
     detail, more = _whole(detail), {name: _whole(value) if isinstance(value, str) else value for name, value in more.items()}
-    body = Problem(title=title, status=status, detail=plain(detail), code=code, told=told_parts(detail), request=request_id.get(), **more)
+    body = Problem(
+        title=title, status=status, detail=plain(detail), code=code, sentence=sentence_parts(detail), request=request_id.get(), **more
+    )
     return JSONResponse(body.model_dump(mode="json"), status, headers, "application/problem+json")
 
 
@@ -73,14 +75,14 @@ def _invalid(request: Request, error: Exception) -> JSONResponse:
     first = error.errors()[0]
     place = ".".join(str(part) for part in first["loc"] if part != "body")
     more = len(error.errors()) - 1
-    told = f"{place}: {first['msg']}" + (f" ({more} more)" if more else "") + "."
-    return problem(422, "The request is wrong", told, "invalid", place=place)
+    message = f"{place}: {first['msg']}" + (f" ({more} more)" if more else "") + "."
+    return problem(422, "The request is wrong", message, "invalid", place=place)
 
 
 def _conflict(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, Conflict)
-    told = "This job has changed since: " + "; ".join(error.changes[-5:]) + ". Nothing was saved; look at it again and repeat the edit."
-    return problem(409, "The job has changed", told, "conflict", changes=error.changes, current=error.current)
+    message = "This job has changed since: " + "; ".join(error.changes[-5:]) + ". Nothing was saved; look at it again and repeat the edit."
+    return problem(409, "The job has changed", message, "conflict", changes=error.changes, current=error.current)
 
 
 def _stopped(_: Request, error: Exception) -> JSONResponse:
@@ -89,13 +91,13 @@ def _stopped(_: Request, error: Exception) -> JSONResponse:
 
 def _gone(_: Request, error: Exception) -> JSONResponse:
     # Nobody reads this any more; it is no fault of the service.
-    told = "The request broke off before all of it had come. None of it was done."
-    return problem(400, "The request broke off", told, "broken-off")
+    message = "The request broke off before all of it had come. None of it was done."
+    return problem(400, "The request broke off", message, "broken-off")
 
 
 def _too_many(_: Request, error: Exception) -> JSONResponse:
-    told = "More files or heavy work are waiting than can be done just now. None of it was done; send it again in a minute."
-    return problem(503, "Too many at once", told, "too-many-waiting", headers={"Retry-After": "30"})
+    message = "More files or heavy work are waiting than can be done just now. None of it was done; send it again in a minute."
+    return problem(503, "Too many at once", message, "too-many-waiting", headers={"Retry-After": "30"})
 
 
 def _unknown(_: Request, error: Exception) -> JSONResponse:
@@ -104,7 +106,7 @@ def _unknown(_: Request, error: Exception) -> JSONResponse:
 
 @dataclass(frozen=True)
 class _Trouble:
-    """What is told of a database that cannot do what it is asked, and the seconds after which it may be able to."""
+    """What is reported of a database that cannot do what it is asked, and the seconds after which it may be able to."""
 
     status: int
     title: str
@@ -142,17 +144,17 @@ def _database(request: Request, error: Exception) -> JSONResponse:
 
 def _http(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    told = {
+    message = {
         404: "There is no such address in the service.",
         405: "The service does not answer this kind of request at this address.",
     }.get(error.status_code, f"The request was not understood: {error.detail}.")
-    return problem(error.status_code, str(error.detail), told, "http", headers=error.headers)
+    return problem(error.status_code, str(error.detail), message, "http", headers=error.headers)
 
 
 def _failed(_: Request, error: Exception) -> JSONResponse:
     # Starlette logs the traceback and raises it on; the user gets words.
-    told = "Something failed in the service. Nothing was saved by this request; the fault is in the service's log."
-    return problem(500, "The service failed", told, "failed")
+    message = "Something failed in the service. Nothing was saved by this request; the fault is in the service's log."
+    return problem(500, "The service failed", message, "failed")
 
 
 def add_problems(app: FastAPI) -> None:

@@ -1,6 +1,6 @@
 """Answers about jobs, written from figures that are kept as they are sent.
 
-What is told of a line, section, run or row is worked out and written once, for as long as it
+What is reported of a line, section, run or row is worked out and written once, for as long as it
 stays as it is; an answer is put together from those parts.
 """
 
@@ -20,8 +20,8 @@ from slow_ribbon.core.lines import only_straight
 from slow_ribbon.core.solve import Solved, SolvedThing, with_what_they_stand_on
 from slow_ribbon.service.solver_cache import Desk
 from slow_ribbon.service.views.cutting import totals_shown
-from slow_ribbon.service.views.sentences import told_parts
-from slow_ribbon.service.views.view_cache import TELLINGS, checks_told, cut_key, rows_told
+from slow_ribbon.service.views.sentences import sentence_parts
+from slow_ribbon.service.views.view_cache import TELLINGS, checks_json, cut_key, rows_json
 from slow_ribbon.service.work.turns import TURN
 from slow_ribbon.store.jobs import Opened
 
@@ -60,13 +60,13 @@ def opened_packed(found: Opened) -> bytes:
 
 
 def prepare(before: Job, solved: Solved) -> None:
-    """Work out, and keep, what is to be told of what changed: whatever is too heavy is refused before it is saved."""
+    """Work out, and keep, what is reported of what changed: whatever is too heavy is refused before it is saved."""
     with TURN:
         _figures(solved, _at_once(before, solved.job)[0])
 
 
 def _at_once(before: Job, after: Job) -> tuple[Touched, bool]:
-    """Return what is to be told of a change at once, and whether the figures of its many new lines come later."""
+    """Return what is reported of a change at once, and whether the figures of its many new lines come later."""
     change = touched(before, after)
     if len(change["lines"]) > _MOST_AT_ONCE:
         known = {line.id for line in before.lines}
@@ -92,7 +92,7 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
                 **figures,
                 "totals": _totals(solved, change, before),
                 "made": to_json(made),
-                "notices": to_json([told_parts(notice) for notice in notices]),
+                "notices": to_json([sentence_parts(notice) for notice in notices]),
             }
         )
 
@@ -154,7 +154,7 @@ def _standing(found: Opened) -> dict[str, bytes]:
 
 
 def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
-    told: dict[str, bytes] = {}
+    message: dict[str, bytes] = {}
     cuts: dict[str, str] = {}
     checks: dict[str, bytes] = {}
     for telling in TELLINGS:
@@ -162,13 +162,13 @@ def _figures(solved: Solved, change: Touched) -> dict[str, bytes]:
         came = solved.results.get(group, {})
         parts = []
         for thing, on in _in_turns(list(with_what_they_stand_on(solved.job, telling.kind, change[group]))):
-            parts.append(telling.told(thing, on, came.get(thing.id)))
+            parts.append(telling.written(thing, on, came.get(thing.id)))
             if thing.id in came:
-                checks[thing.id] = checks_told(came[thing.id])
+                checks[thing.id] = checks_json(came[thing.id])
                 if telling.cut:
                     cuts[thing.id] = cut_key(came[thing.id], solved.job.saw)
-        told[group] = _array(parts)
-    return {**told, "cuts": to_json(cuts), "checks": _object(checks)}
+        message[group] = _array(parts)
+    return {**message, "cuts": to_json(cuts), "checks": _object(checks)}
 
 
 def _all_cuts(solved: Solved) -> bytes:
@@ -181,7 +181,7 @@ def _all_cuts(solved: Solved) -> bytes:
 def cut_rows(things: Sequence[SolvedThing], saw: Saw) -> bytes:
     """Return the rows of the cutting list of runs and typicals, by their key."""
     with TURN:
-        return _object({cut_key(thing, saw): rows_told(thing, saw) for thing in _in_turns(things)})
+        return _object({cut_key(thing, saw): rows_json(thing, saw) for thing in _in_turns(things)})
 
 
 def _in_turns(things: Sequence[_T]) -> Iterator[_T]:

@@ -93,17 +93,22 @@ class Protocol(HttpToolsProtocol):
         super().connection_lost(exc)
 
     def shutdown(self) -> None:
-        """Let the connection end: streams of events are told to, which else would go on for ever."""
+        """Let the connection end: streams of events are ended too, which would otherwise never end."""
         hub = getattr(getattr(self.app, "state", None), "hub", None)
         if hub is not None:
             hub.end()
         super().shutdown()
 
     def send_400_response(self, msg: str) -> None:
-        told = msg.encode("ascii", "replace")
-        headers = {**SECURITY_HEADERS, "content-type": "text/plain; charset=utf-8", "content-length": str(len(told)), "connection": "close"}
+        message = msg.encode("ascii", "replace")
+        headers = {
+            **SECURITY_HEADERS,
+            "content-type": "text/plain; charset=utf-8",
+            "content-length": str(len(message)),
+            "connection": "close",
+        }
         head = "".join(f"{name.lower()}: {value}\r\n" for name, value in headers.items())
-        self.transport.write(f"HTTP/1.1 400 Bad Request\r\n{head}\r\n".encode("ascii") + told)
+        self.transport.write(f"HTTP/1.1 400 Bad Request\r\n{head}\r\n".encode("ascii") + message)
         self.transport.close()
 
     def _wait(self) -> None:
@@ -130,7 +135,7 @@ _SERVED: Final = "SLOW_RIBBON_SERVED"
 
 
 def serve(served: Served, listener: socket.socket, processes: int = 1) -> None:
-    """Serve until told to stop, in this process or in several that share the listener."""
+    """Serve until asked to stop, in this process or in several that share the listener."""
     os.environ[_SERVED] = json.dumps(asdict(served))
     workers = processes if processes > 1 else None
     config = uvicorn.Config(

@@ -11,7 +11,7 @@ from slow_ribbon.core.kernel import TooLong, renew
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.solve import SOLVING, Solved, SolvedRow, SolvedRun, SolvedThing, Solver, Wanted, solve, with_what_they_stand_on
 from slow_ribbon.service.metrics import SOLVE_TIME
-from slow_ribbon.service.views.view_cache import heavy_told, keep_told
+from slow_ribbon.service.views.view_cache import heavy_json, keep_json
 from slow_ribbon.service.work.heavy import apart, at_hand
 from slow_ribbon.service.work.turns import TURN
 
@@ -21,7 +21,7 @@ _STATES: Final = 8
 _LEGS_APART: Final = 2000
 #: A solver that has solved nothing.
 _NOBODY: Final = Solver()
-#: All desks together hold at most so many pieces, an item counting for a tenth; a piece takes about 4 kB with what is told of it.
+#: All desks together hold at most so many pieces, an item counting for a tenth; a piece takes about 4 kB with what is reported of it.
 MOST: Final = 150_000
 
 
@@ -109,7 +109,7 @@ def _next() -> None:
 
 
 def _solve_apart(left: Job, given: dict[str, SolvedThing]) -> bool:
-    """Solve the things of a job apart, some at a time, and put them in ``given``; tell whether there were any."""
+    """Solve the things of a job apart, some at a time, and put them in ``given``; return whether there were any."""
     things = [
         (solving.kind.group, thing.id, sum(len(one.legs) for one in on if isinstance(one, Line)))
         for solving in SOLVING
@@ -122,14 +122,14 @@ def _solve_apart(left: Job, given: dict[str, SolvedThing]) -> bool:
             group, id, more = things.pop()
             wanted.setdefault(group, []).append(id)
             legs += more
-        for thing, told in apart(_solved, _NOBODY.unsolved(left, wanted)):
-            keep_told(thing, told)
+        for thing, message in apart(_solved, _NOBODY.unsolved(left, wanted)):
+            keep_json(thing, message)
             given[thing.key] = thing
     return any_left
 
 
 def _solved(job: Job) -> list[tuple[SolvedThing, tuple[bytes, bytes] | None]]:
-    return [(thing, heavy_told(thing)) for thing in solve(job).things()]
+    return [(thing, heavy_json(thing)) for thing in solve(job).things()]
 
 
 class Desks:

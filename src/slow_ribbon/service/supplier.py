@@ -58,7 +58,7 @@ class CataloguePage(BaseModel):
 
 @dataclass(frozen=True)
 class Asked:
-    """A page, when it was fetched, and what keeps the supplier from answering now; nothing where it has just answered."""
+    """A page, when it was fetched, and what keeps the supplier from answering now; None where it has just answered."""
 
     page: CataloguePage
     fetched_at: datetime.datetime

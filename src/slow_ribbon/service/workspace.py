@@ -47,7 +47,7 @@ class Bench:
     def _figures(self, id: str, revision: int, job: Job) -> Iterator[bytes]:
         desk = self.desks.of(id)
         yield from responses.figures_in_parts(job, revision, desk)
-        # All of it is at hand now, and how much of it is wrong can be told in the list of jobs.
+        # All of it is at hand now, and how much of it is wrong can be reported in the list of jobs.
         self.jobs.set_checks(id, revision, *desk.solved(job, revision).severities())
 
     def solved(self, opened: Opened) -> Solved:
@@ -61,16 +61,16 @@ class Bench:
     def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: Author = NOBODY,
         notices: Sequence[str] = (),
     ) -> bytes:  # fmt: skip
-        """Save edits as one revision and return what changed since ``base``, a ``JobChange``; ``notices`` are told of them besides.
+        """Save edits as one revision and return what changed since ``base``, a ``JobChange``; ``notices`` are reported with them.
 
         Edits of an older revision are carried on to the current one where what has changed
         since is other fields. Raises as ``Jobs.change`` and ``apply`` do.
         """
         desk = self.desks.of(id)
-        told: tuple[Job, Solved, tuple[str, ...]] | None = None
+        message: tuple[Job, Solved, tuple[str, ...]] | None = None
 
         def change(job: Job, was: Job | None) -> Changed | None:
-            nonlocal told
+            nonlocal message
             if was is not None:
                 wanted = applied(was, edits, confirmed).job
                 theirs = changed_fields(was, job)
@@ -79,18 +79,18 @@ class Bench:
             made = applied(job, edits, confirmed)
             solved = desk.solved(made.job)
             responses.prepare(job, solved)
-            told = job, solved, (*notices, *made.notices)
+            message = job, solved, (*notices, *made.notices)
             return Changed(made.job, edits, made.said, solved.severities())
 
         opened = self.jobs.change(id, base, change, request, by)
-        if told is not None and told[1].job is opened.job:
+        if message is not None and message[1].job is opened.job:
             for edit in edits:
                 EDITS.labels(edit.kind).inc()
         before = self.jobs.at(id, base)
-        if told is None or told[1].job is not opened.job:
+        if message is None or message[1].job is not opened.job:
             # It had been saved before: what was new is what that revision has and its parent has not.
             return responses.changed(opened, self.solved(opened), before, base, self.jobs.new_in(id, opened.made or 0))
-        job, solved, said = told
+        job, solved, said = message
         desk.keep(opened.revision, solved)
         if self.meshes.expected(id):
             self.meshes.plan(job, solved)

@@ -125,7 +125,7 @@ def _laid_down(_: Any, record: ConnectionPoolEntry) -> None:
 
 
 def _taken_up(engine: Engine, connection: Any, record: ConnectionPoolEntry, _: Any) -> None:
-    """Ask a connection that lay idle whether it is still there; one just used is, but for a moment that is told as any other."""
+    """Ask a connection that lay idle whether it is still there; one just used is, but for a moment that is handled like any other."""
     if time.monotonic() - record.info.get("laid down", math.inf) > FRESH:
         try:
             engine.dialect.do_ping(connection)
@@ -192,7 +192,7 @@ def _migration(connection: Any) -> str:
 
 @dataclass(frozen=True)
 class State:
-    """What a database tells of itself."""
+    """What a database reports of itself."""
 
     version: str
     writable: bool

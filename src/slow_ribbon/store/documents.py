@@ -72,7 +72,7 @@ class Documents:
             self._stands[id] = number
 
     def heard(self, id: str, number: int) -> None:
-        """Note that a job was told to stand on a revision, by whichever process; what is told late says nothing new."""
+        """Note that a job stands on a revision, whichever process reports it; a late report says nothing new."""
         with self._lock:
             if number > self._stands.get(id, 0):
                 self._stands[id] = number
@@ -89,7 +89,7 @@ class Documents:
             return known.get(number) if known is not None else None
 
     def read(self, session: Session, id: str, number: int) -> Document | None:
-        """Return the document of a revision, from memory where it is there; nothing where there is no such revision.
+        """Return the document of a revision, from memory where it is there; None where there is no such revision.
 
         Raises ``Refused`` for one that a newer version of the program wrote.
         """
@@ -147,7 +147,7 @@ _NOUGHT: Final = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 def kept_text(write: Callable[[], bytes], where: str = "edits") -> str:
     """Return what is written as JSON so that the database can keep it.
 
-    Raises ``Refused`` where it holds the character nought, which no text can and no database keeps, or half a character.
+    Raises ``Refused`` where it holds the character zero, which no text can and no database keeps, or half a character.
     """
     try:
         text = write().decode()

@@ -51,13 +51,13 @@ def tell_to_stop(engine: Engine, task: str) -> None:
 class Listening:
     """Listens for events in a thread of its own, with a connection of its own, and hands each to a function.
 
-    When it begins to hear, at first or after the connection was lost, an event of no job is told, since any may
+    When it begins to hear, at first or after the connection was lost, an event of no job is sent, since any may
     have been missed.
     """
 
-    def __init__(self, engine: Engine, told: Callable[[Event], None]) -> None:
+    def __init__(self, engine: Engine, message: Callable[[Event], None]) -> None:
         self._engine = engine
-        self._told = told
+        self._told = message
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._listen, name="events", daemon=True)
 

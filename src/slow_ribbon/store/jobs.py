@@ -45,7 +45,7 @@ class Unknown(LookupError):
 class Conflict(Exception):
     """An edit was made against a revision that is no longer current.
 
-    ``changes`` tells, oldest first, what has happened between ``base`` and ``current``.
+    ``changes`` says, oldest first, what has happened between ``base`` and ``current``.
     """
 
     def __init__(self, base: int, current: int, changes: list[str]) -> None:
@@ -57,7 +57,7 @@ class Conflict(Exception):
 
 @dataclass(frozen=True)
 class Summary:
-    """A line of the list of jobs: ``said`` and ``author`` tell of its last change; ``faults`` are unknown until it was worked out."""
+    """A line of the list of jobs: ``said`` and ``author`` describe its last change; ``faults`` are unknown until it was worked out."""
 
     id: str
     name: str
@@ -87,7 +87,7 @@ NOBODY: Final = Author()
 
 @dataclass(frozen=True)
 class Opened:
-    """A job as it stands: ``undo`` and ``redo`` tell in words what each would take back or bring back.
+    """A job as it stands: ``undo`` and ``redo`` say in words what each would take back or bring back.
 
     ``made`` is the revision that a change made, or had made before where it came twice. ``change`` is what it changed
     of the document ``parent``, as it was written.
@@ -126,7 +126,7 @@ class Changed:
 
 
 #: From the current document, and the older one a change was made against where that is another,
-#: to what it makes of the current one; nothing where the two cannot be brought together.
+#: to what it makes of the current one; None where the two cannot be brought together.
 Change = Callable[[Job, Job | None], Changed | None]
 #: How often a change is tried anew when others are saved while it is worked out.
 _TRIES = 100
@@ -214,7 +214,7 @@ class Jobs:
 
         It is worked out with nothing locked and no connection held, and anew where another
         revision became current meanwhile. A change that has the ``request`` of one that was saved
-        is not made again. ``by`` is who makes it, for those who are told and for the history.
+        is not made again. ``by`` is who makes it, for those who are notified and for the history.
 
         Raises ``Unknown``; ``Conflict`` where ``base`` is not current and ``change`` cannot be
         carried on; and whatever ``change`` raises, with nothing saved.
@@ -387,7 +387,7 @@ class Jobs:
             session.execute(insert(OriginalRow).values(content=content, file=file, data=data).on_conflict_do_nothing())
 
     def has(self, content: str) -> bool:
-        """Tell whether a file that was brought in is kept under this hash."""
+        """Return whether a file that was brought in is kept under this hash."""
         with Session(self._engine) as session:
             return session.scalar(select(OriginalRow.content).where(OriginalRow.content == content)) is not None
 
@@ -425,7 +425,7 @@ def _counts(job: Job) -> dict[str, int]:
     return {"lines": len(job.lines), "runs": len(job.runs), "rows": len(job.rows)}
 
 
-#: Let a job stand on a new revision and return its number; nothing where it stands on another than ``current``.
+#: Let a job stand on a new revision and return its number; None where it stands on another than ``current``.
 _SAVE: Final = text("""
     WITH moved AS (
         UPDATE jobs SET current = last_revision + 1, tip = last_revision + 1, last_revision = last_revision + 1,

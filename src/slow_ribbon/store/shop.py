@@ -1,6 +1,6 @@
 """The shop's own library of sections, across jobs: folders, versions, and who made each.
 
-Versions are append-only. A version is made of the newest one, and somebody who has not seen that is told.
+Versions are append-only. A version is made of the newest one, and somebody who has not seen that is refused.
 """
 
 from __future__ import annotations

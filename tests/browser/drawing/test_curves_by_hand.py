@@ -1,4 +1,4 @@
-"""Curves shaped and met by hand: points dragged and typed, snapping to other lines exactly where they are, trouble told."""
+"""Curves shaped and met by hand: points dragged and typed, snapping to other lines exactly where they are, trouble reported."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def test_the_points_that_shape_a_curve_are_dragged_and_typed(demo: Page) -> None
 
 
 def at_pixels(page: Page, place: tuple[float, float]) -> tuple[float, float]:
-    """Return where a place of the job lies in the window, told by two points of the hall's walls."""
+    """Return where a place of the job lies in the window, given by two points of the hall's walls."""
     pick(page, "Hall walls")
     marks = plan(page).locator("[data-point]")
     known = [(point[0], point[1]) for point in line_of(page, "L3").points()]

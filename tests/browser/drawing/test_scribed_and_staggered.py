@@ -9,9 +9,9 @@ from acting import card, choose, pick, rod, saved, sheet
 from playwright.sync_api import Locator, Page, expect
 
 
-def typed(told: Locator, label: str, text: str) -> None:
-    told.get_by_label(label).last.fill(text)
-    told.get_by_label(label).last.press("Enter")
+def typed(answer: Locator, label: str, text: str) -> None:
+    answer.get_by_label(label).last.fill(text)
+    answer.get_by_label(label).last.press("Enter")
 
 
 def in_the_list(page: Page, words: str) -> Locator:
@@ -22,77 +22,77 @@ def in_the_list(page: Page, words: str) -> Locator:
 
 def test_ends_are_scribed_rounded_and_let_into_posts(demo: Page) -> None:
     pick(demo, "Gate tie 1 piece")
-    told = card(demo)
-    expect(told.get_by_role("button", name="To the face of: Gate hoop")).to_have_count(2)
+    answer = card(demo)
+    expect(answer.get_by_role("button", name="To the face of: Gate hoop")).to_have_count(2)
     expect(rod(demo)).to_contain_text("2\u2009318")
-    choose(told, "Where it ends", "rounded")
+    choose(answer, "Where it ends", "rounded")
     saved(demo, 1)
-    # There is no room for what is rounded more than it is thick: told, and cut square.
-    typed(told, "To a radius of", "40")
-    expect(told).to_contain_text("there is no room for a radius of 40")
-    typed(told, "To a radius of", "12")
-    expect(told).not_to_contain_text("no room")
+    # There is no room for what is rounded more than it is thick: reported, and cut square.
+    typed(answer, "To a radius of", "40")
+    expect(answer).to_contain_text("there is no room for a radius of 40")
+    typed(answer, "To a radius of", "12")
+    expect(answer).not_to_contain_text("no room")
     listed = in_the_list(demo, "gate tie")
     expect(listed).to_contain_text("square, then rounded, radius 12 mm")
     expect(listed).to_contain_text("square, then scribed")
     demo.get_by_role("button", name="Drawing", exact=True).click()
-    choose(told, "Where it ends", "into a post")
+    choose(answer, "Where it ends", "into a post")
     saved(demo, 4)
-    typed(told, "Goes into it", "30")
-    typed(told, "Post is called", "Gate post")
+    typed(answer, "Goes into it", "30")
+    typed(answer, "Name of the post", "Gate post")
     saved(demo, 6)
     listed = in_the_list(demo, "gate tie")
     expect(listed).to_contain_text("let 30 mm into a post")
     expect(demo.get_by_role("region", name="Schedule").get_by_role("row", name="Gate post")).to_contain_text("1")
     demo.get_by_role("button", name="Drawing", exact=True).click()
-    told.get_by_role("radio", name="By another run").click()
+    answer.get_by_role("radio", name="By another run").click()
     saved(demo, 7)
     # Nothing is scribed before it is said to what.
-    choose(told, "Where it ends", "scribed to a run")
-    expect(told.get_by_role("button", name="To the face of: choose a run")).to_be_visible()
+    choose(answer, "Where it ends", "scribed to a run")
+    expect(answer.get_by_role("button", name="To the face of: choose a run")).to_be_visible()
     saved(demo, 7)
-    told.get_by_role("button", name="To the face of: choose a run").click()
+    answer.get_by_role("button", name="To the face of: choose a run").click()
     # The nearest are first.
     expect(demo.get_by_role("option").first).to_have_text("Gate hoop")
     demo.get_by_role("option", name="Gate hoop", exact=True).click()
     saved(demo, 8)
     # What it is shaped to is removed: it ends square, and says so; undone it is scribed again.
     pick(demo, "Gate hoop")
-    told.get_by_role("button", name="Remove this").click()
+    answer.get_by_role("button", name="Remove this").click()
     expect(demo.get_by_text("the run it was shaped to was removed").first).to_be_visible()
     pick(demo, "Gate tie 1 piece")
-    expect(told.get_by_role("button", name="Where it ends: square")).to_be_visible()
+    expect(answer.get_by_role("button", name="Where it ends: square")).to_be_visible()
     demo.get_by_role("button", name="Undo", exact=True).click()
-    expect(told.get_by_role("button", name="To the face of: Gate hoop")).to_have_count(2)
+    expect(answer.get_by_role("button", name="To the face of: Gate hoop")).to_have_count(2)
 
 
 def test_joints_keep_off_from_another_runs_and_come_over_posts(demo: Page) -> None:
     pick(demo, "Picture rail 19")
-    told = card(demo)
-    expect(told.get_by_role("button", name="Keep off those of: Cornice")).to_be_visible()
-    expect(told.get_by_label("At least apart")).to_have_value("250")
+    answer = card(demo)
+    expect(answer.get_by_role("button", name="Keep off those of: Cornice")).to_be_visible()
+    expect(answer.get_by_label("At least apart")).to_have_value("250")
     before = [one.get_attribute("aria-valuenow") or "" for one in rod(demo).get_by_role("slider").all()]
-    typed(told, "At least apart", "1200")
+    typed(answer, "At least apart", "1200")
     saved(demo, 1)
     expect(rod(demo).get_by_role("slider").first).not_to_have_attribute("aria-valuenow", before[0])
-    choose(told, "Keep off those of", "no other run")
+    choose(answer, "Keep off those of", "no other run")
     saved(demo, 2)
-    expect(told.get_by_label("At least apart")).to_have_count(0)
+    expect(answer.get_by_label("At least apart")).to_have_count(0)
     # Two in a circle would keep off from one another: refused, and nothing changed.
     demo.get_by_role("button", name="Undo", exact=True).click()
     pick(demo, "Cornice 19")
-    choose(told, "Keep off those of", "Picture rail")
+    choose(answer, "Keep off those of", "Picture rail")
     expect(demo.get_by_text("in a circle").first).to_be_visible()
-    choose(told, "Joints come", "over its openings")
-    expect(told).to_contain_text("over what they are to come over")
-    choose(told, "Joints come", "anywhere")
-    expect(told).not_to_contain_text("over what they are to come over")
+    choose(answer, "Joints come", "over its openings")
+    expect(answer).to_contain_text("over what they are to come over")
+    choose(answer, "Joints come", "anywhere")
+    expect(answer).not_to_contain_text("over what they are to come over")
     # Along the quay they come over the posts.
     pick(demo, "Fence, upper rail")
-    told.get_by_role("radio", name="Jointed").click()
-    choose(told, "Joints come", "over Fence posts")
+    answer.get_by_role("radio", name="Jointed").click()
+    choose(answer, "Joints come", "over Fence posts")
     expect(rod(demo).get_by_role("slider").first).to_be_visible()
-    expect(told).not_to_contain_text("No joints can be placed")
+    expect(answer).not_to_contain_text("No joints can be placed")
 
 
 def test_a_mitre_beside_a_curve_is_made_true_from_its_check(demo: Page) -> None:
@@ -107,16 +107,16 @@ def test_a_mitre_beside_a_curve_is_made_true_from_its_check(demo: Page) -> None:
     assert made.ok, made.text()
     demo.reload()
     pick(demo, "Bay plinth")
-    told = card(demo)
-    expect(told).to_contain_text("they miss each other by up to 0.")
-    told.get_by_role("button", name="Cut the true curve").click()
+    answer = card(demo)
+    expect(answer).to_contain_text("they miss each other by up to 0.")
+    answer.get_by_role("button", name="Cut the true curve").click()
     saved(demo, 2)
-    expect(told).not_to_contain_text("they miss each other")
+    expect(answer).not_to_contain_text("they miss each other")
     listed = in_the_list(demo, "bay plinth")
     expect(listed).to_contain_text("square, then along a curve")
     demo.get_by_role("button", name="Drawing", exact=True).click()
     # The corner is in a way of its own; for all others it is said on the card.
-    choose(told, "Internal: beside curves", "along the true curve")
+    choose(answer, "Internal: beside curves", "along the true curve")
     saved(demo, 3)
     svg = demo.request.get(f"/api/jobs/{id}/patterns.svg").text()
     assert svg.count("along a curve") == 2
@@ -146,8 +146,8 @@ def test_rooms_that_are_alike_are_sent_once_to_be_drawn(demo: Page) -> None:
     expect(sheet(demo).get_by_role("button", name="Cabin 11").first).to_be_visible()
     demo.keyboard.press("o")
     expect(demo.get_by_text("drag to orbit")).to_be_visible()
-    told = demo.request.get(f"/api/jobs/{id}/figures", params={"revision": made.json()["revision"]}).text().splitlines()
-    wanted = len({run["drawn_as"] for part in map(json.loads, told) for run in part["runs"]})
+    answer = demo.request.get(f"/api/jobs/{id}/figures", params={"revision": made.json()["revision"]}).text().splitlines()
+    wanted = len({run["drawn_as"] for part in map(json.loads, answer) for run in part["runs"]})
 
     def keys() -> int:
         return sum(url.count(",") + 1 if "keys=" in url else 1 for url in asked)

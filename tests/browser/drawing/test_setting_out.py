@@ -199,10 +199,10 @@ def test_a_dimension_is_asked_and_an_elevation_drawn_on(demo: Page) -> None:
     assert box
     demo.mouse.click(box["x"] + 300, box["y"] + 300)
     demo.mouse.click(box["x"] + 420, box["y"] + 330)
-    told = demo.get_by_role("region", name="Dimension")
-    expect(told).to_contain_text("distance")
-    expect(told).to_contain_text("bearing")
-    told.get_by_role("button", name="Dismiss").click()
+    answer = demo.get_by_role("region", name="Dimension")
+    expect(answer).to_contain_text("distance")
+    expect(answer).to_contain_text("bearing")
+    answer.get_by_role("button", name="Dismiss").click()
     demo.get_by_role("button", name="Elevation").click()
     for x in (90, 330):
         demo.mouse.move(box["x"] + x, box["y"] + 375)

@@ -1,4 +1,4 @@
-"""A needle is told, and its points cut off square there and then; a corner is bent to a radius from the card."""
+"""A needle is reported, and its points cut off square there and then; a corner is bent to a radius from the card."""
 
 from __future__ import annotations
 
@@ -22,16 +22,16 @@ def test_a_needle_is_squared_off_and_a_corner_bent(demo: Page) -> None:
     demo.mouse.up()
     saved(demo, 1)
     pick(demo, "Ramp handrail")
-    told = card(demo)
-    expect(told).to_contain_text("A needle mitre")
-    told.get_by_role("button", name="Cut the points off square").click()
+    answer = card(demo)
+    expect(answer).to_contain_text("A needle mitre")
+    answer.get_by_role("button", name="Cut the points off square").click()
     saved(demo, 2)
-    expect(told).not_to_contain_text("A needle mitre")
+    expect(answer).not_to_contain_text("A needle mitre")
     expect(rod(demo)).to_contain_text("squared off")
     # A corner that is picked on the rod can be bent: the line is rounded there.
     pick(demo, "Picture rail 19")
     rod(demo).get_by_role("button", name=re.compile("^Corner 3, ")).click()
-    radius = told.get_by_label("Or bent to a radius")
+    radius = answer.get_by_label("Or bent to a radius")
     radius.fill("150")
     radius.press("Enter")
     saved(demo, 3)

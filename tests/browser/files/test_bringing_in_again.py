@@ -30,7 +30,7 @@ def test_of_a_newer_issue_the_layers_are_taken_that_lines_came_from(page: Page, 
     expect(main.get_by_role("checkbox", name="Notes")).not_to_be_checked()
     main.get_by_role("checkbox", name="Notes").check()
     expect(main).to_contain_text("3 moved, 2 new, 1 gone")
-    main.get_by_label("Takes the place of").click()
+    main.get_by_label("Replaces").click()
     page.get_by_role("option", name="No: add its lines").click()
     expect(main.get_by_role("button", name="Add 7 lines")).to_be_enabled()
 
@@ -44,7 +44,7 @@ def test_a_newer_issue_is_looked_at_over_the_first_and_takes_its_place(page: Pag
     expect(page.get_by_role("banner")).to_contain_text("saved · 1 change")
     bring(page, SECOND)
     main = page.get_by_role("main")
-    expect(main.get_by_label("Takes the place of")).to_contain_text("waiting-hall-issue-1.dxf")
+    expect(main.get_by_label("Replaces")).to_contain_text("waiting-hall-issue-1.dxf")
     moved, gone = main.get_by_role("group", name="Moved 3"), main.get_by_role("group", name="Gone 1")
     expect(moved).to_contain_text("by up to 300")
     expect(moved).to_contain_text("worked on here since: left as it is")
@@ -58,7 +58,7 @@ def test_a_newer_issue_is_looked_at_over_the_first_and_takes_its_place(page: Pag
     main.locator("g", has_text="Column: moved").last.dispatch_event("click")
     expect(moved.get_by_role("checkbox", name="Column", exact=True)).not_to_be_checked()
     expect(main).to_contain_text("2 moved, 1 gone")
-    main.get_by_role("button", name="Take its place").click()
+    main.get_by_role("button", name="Replace").click()
     expect(page.get_by_role("banner")).to_contain_text("saved · 2 changes")
     expect(page.get_by_text(re.compile("has taken the place of waiting-hall-issue-1.dxf"))).to_be_visible()
     # What is left hanging says so on the line's card until somebody says that it stays.
@@ -68,8 +68,8 @@ def test_a_newer_issue_is_looked_at_over_the_first_and_takes_its_place(page: Pag
     expect(card(page)).not_to_contain_text("It is not in")
     # The same file once more changes nothing, and all of it can be undone.
     bring(page, SECOND)
-    expect(main.get_by_label("Takes the place of")).to_contain_text("waiting-hall-issue-2.dxf")
-    expect(main.get_by_role("button", name="Take its place")).to_be_enabled()
-    main.get_by_label("Takes the place of").click()
+    expect(main.get_by_label("Replaces")).to_contain_text("waiting-hall-issue-2.dxf")
+    expect(main.get_by_role("button", name="Replace")).to_be_enabled()
+    main.get_by_label("Replaces").click()
     page.get_by_role("option", name="No: add its lines").click()
     expect(main.get_by_role("button", name="Add 6 lines")).to_be_enabled()

@@ -30,7 +30,7 @@ def test_it_is_found_sorted_and_grouped(demo: Page) -> None:
     lengths = figures(table.locator("tbody tr:not(:has(th)) td:nth-child(4)"))
     (total,) = figures(table.locator("thead tr:nth-child(2) th + td"))
     assert lengths == sorted(lengths, reverse=True)
-    # Each is told to the millimetre.
+    # Each is reported to the millimetre.
     assert total == pytest.approx(sum(lengths), abs=len(lengths) / 2 + 0.5)
     table.get_by_role("button", name="Long point").click()
     expect(table.get_by_role("columnheader", name="Long point")).to_have_attribute("aria-sort", "ascending")
@@ -48,7 +48,7 @@ def test_it_is_found_sorted_and_grouped(demo: Page) -> None:
 
 def test_tags_stay_notes_are_kept_and_columns_are_chosen(demo: Page) -> None:
     pick(demo, "Boarding ramp")
-    told = card(demo)
+    answer = card(demo)
     # The second corner taken out: one piece in the place of two, with a number that none has had; the other keeps its own.
     demo.locator("rect[data-point='2']").first.click()
     demo.keyboard.press("Delete")
@@ -59,7 +59,7 @@ def test_tags_stay_notes_are_kept_and_columns_are_chosen(demo: Page) -> None:
     expect(main.get_by_role("button", name="Piece R4", exact=True)).to_be_visible()
     expect(main.get_by_role("button", name="Piece R3", exact=True)).to_have_count(0)
     main.get_by_role("button", name="Piece R1", exact=True).click()
-    note = told.get_by_label("Note", exact=True)
+    note = answer.get_by_label("Note", exact=True)
     note.fill("Plane the foot on site")
     note.press("Enter")
     saved(demo, 2)

@@ -102,12 +102,12 @@ def test_what_is_coped_is_the_section_less_the_piece_it_meets(key: str, angle: f
     assert (second - truth).volume() < 1e-5 * second.volume()
     # No gap wider than 0.05 mm along the joint: what is left between the two is thinner than that over the face's area.
     assert (truth - second).volume() < 0.05 * section_shape(cuts.placed.section).perimeter * cuts.placed.section.width
-    # The fibres tell the same.
+    # The fibres say the same.
     assert cuts.volumes[fitted] == pytest.approx(second.volume(), rel=2e-4)
 
 
 def test_skirting_round_a_room_is_as_long_as_a_joiner_would_cut_it() -> None:
-    """Arithmetic: each piece runs to one wall, and stops on the face of the other, 18 mm from the next; at the top nought from it."""
+    """Arithmetic: each piece runs to one wall, and stops on the face of the other, 18 mm from the next; at the top zero from it."""
     room = line([(0, 0, 0), (0, 3000, 0), (4000, 3000, 0), (4000, 0, 0)], True)
     square = Section(id="S1", name="Board", outline=rectangle(18, 120), width=18, height=120)
     cuts = coped(room, square, "after")
@@ -133,7 +133,7 @@ def test_the_piece_on_the_left_is_the_same_whichever_way_the_line_runs(right: bo
     assert Cope(coped="left").reversed() == Cope(coped="left")
 
 
-def test_ends_that_cannot_be_coped_are_mitred_and_it_is_told_why() -> None:
+def test_ends_that_cannot_be_coped_are_mitred_and_it_is_reported_why() -> None:
     board = section_of("skirting-chamfered")
     for path, right, section, why in (
         (corner(90, True), False, board, "external corner"),

@@ -39,7 +39,7 @@ def shared(run: SolvedRun) -> float:
     return float((bodies[0] ^ bodies[1]).volume())
 
 
-def test_a_block_smaller_than_its_section_is_told() -> None:
+def test_a_block_smaller_than_its_section_is_reported() -> None:
     run = corner(90, 80, {"kind": "block", "size": 100}, "left")
     assert shared(run) == pytest.approx(30 * 30 * 90)
     (check,) = run.checks
@@ -54,11 +54,13 @@ def test_a_block_smaller_than_its_section_is_told() -> None:
     st.floats(-150, 150), st.floats(10, 200), st.floats(20, 400), st.sampled_from(["block", "transition"]),
     st.sampled_from(["left", "right"]), st.sampled_from([0.0, 0.0, 700.0]),
 )  # fmt: skip
-def test_pieces_that_share_room_are_told_and_no_others(turn: float, deep: float, size: float, kind: str, facing: str, rise: float) -> None:
+def test_pieces_that_share_room_are_reported_and_no_others(
+    turn: float, deep: float, size: float, kind: str, facing: str, rise: float
+) -> None:
     assume(abs(turn) > 1)
     run = corner(turn, deep, {"kind": kind, "size": size}, facing, rise)
     common = shared(run)
-    told = any(check.kind == "small-block" for check in run.checks)
+    answer = any(check.kind == "small-block" for check in run.checks)
     # What only touches, or shares a sliver, may be reported either way.
     assume(not 0 < common < 500)
-    assert told == (common > 0)
+    assert answer == (common > 0)

@@ -20,7 +20,7 @@ from slow_ribbon.core.job.edits.points import InsertVertex, MoveVertex, RemoveVe
 from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
 from slow_ribbon.core.job.edits.transform import CopyLines, MirrorLines
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.kernel.figures import told
+from slow_ribbon.core.kernel.figures import text_parts
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing
 from slow_ribbon.core.sections import SectionBody
@@ -147,7 +147,7 @@ def test_gaps_and_blocks_take_from_both_pieces_what_they_say(side: str, gap: flo
     ((name, count),) = schedule(solve(job)).fittings.items()
     assert count == 1
     assert name.startswith("Plinth, ")
-    assert [round(one.mm, 6) for one in told(name) if not isinstance(one, str)] == pytest.approx([size, size, 114], abs=0.06)
+    assert [round(one.mm, 6) for one in text_parts(name) if not isinstance(one, str)] == pytest.approx([size, size, 114], abs=0.06)
     # It is drawn about the corner, whole, after all pieces, which are picked as they were.
     run = solve(job).runs["R3"]
     surface = run.surface()

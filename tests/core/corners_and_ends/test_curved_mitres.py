@@ -59,7 +59,7 @@ def run_of(job: Job) -> SolvedRun:
 def test_a_straight_and_an_arc_meet_where_a_line_meets_a_circle(radius: float, turn: float, corner: float, left: bool, side: str) -> None:
     """Each fibre ends where the parallel of the straight at its distance meets the circle at its radius."""
     assume(abs(corner) > 0.1)
-    # The straight comes along +x to nought; the arc goes off at an angle of the corner, bending to the left or to the right.
+    # The straight comes along +x to zero; the arc goes off at an angle of the corner, bending to the left or to the right.
     heading = corner
     out = heading + (math.pi / 2 if left else -math.pi / 2)
     centre = radius * np.array([math.cos(out), math.sin(out), 0.0])
@@ -172,7 +172,7 @@ def radius_of(points: Array) -> float:
     return math.prod(sides) / (4 * area)
 
 
-def test_where_the_curve_does_not_come_it_is_flat_and_told() -> None:
+def test_where_the_curve_does_not_come_it_is_flat_and_reported() -> None:
     """The straight turns left, and on from there goes a bow to the right: a parallel of it
 
     60 to the right is 60 from the middle of a circle of 20.
@@ -186,7 +186,7 @@ def test_where_the_curve_does_not_come_it_is_flat_and_told() -> None:
     # A narrower one comes round.
     narrow = run_of(job_of(turned, "right", SectionBody(name="Narrow", outline=rectangle(15, 20), width=15, height=20)))
     assert set(narrow.cuts.shaped) == {(0, True), (1, False)}
-    # Where the curve leaves the level of the straight fibres pass one another: flat, and told with by how much they miss.
+    # Where the curve leaves the level of the straight fibres pass one another: flat, and reported with how far they miss.
     rising = ArcLeg(via=(500, 700, 250), to=(300, 1500, 600))
     out = run_of(job_of(LineBody(name="Line", start=(-900, 0, 0), legs=(StraightLeg(to=(0, 0, 0)), rising)), "right"))
     assert not out.cuts.shaped

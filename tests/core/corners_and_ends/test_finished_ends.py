@@ -71,7 +71,7 @@ def same(one: manifold3d.Manifold, other: manifold3d.Manifold) -> None:
     st.floats(-75, 75), st.floats(-60, 60), st.floats(-200, 200),
 )  # fmt: skip
 def test_ends_at_angles(side: str, pitch: float, turn: float, lean: float, past: float, turn2: float, lean2: float, past2: float) -> None:
-    """What is told of the front and the top is so on the solid, whichever side the run faces and at whatever pitch."""
+    """What is reported of the front and the top is so on the solid, whichever side the run faces and at whatever pitch."""
     up = np.array([-math.sin(math.radians(pitch)), 0, math.cos(math.radians(pitch))])
     along = np.array([math.cos(math.radians(pitch)), 0, math.sin(math.radians(pitch))])
     front = np.array([0.0, 1.0 if side == "left" else -1.0, 0.0])

@@ -177,7 +177,7 @@ def test_it_follows_what_it_is_shaped_to_and_ends_square_when_that_is_gone() -> 
         with pytest.raises(Refused) as refused:
             edited(job, {"kind": "set_run", "run": "R4", "changes": {"last_end": end}})
         assert refused.value.code == code
-    # Where nothing stands in its way it is told, and cut square.
+    # Where nothing stands in its way it is reported, and cut square.
     away = run_of(edited(job, *moved_by("L2", 0, 900)).job)
     assert away.cuts.long_points[0] == pytest.approx(3000)
     assert [check.kind for check in away.checks] == ["unfinished"]
@@ -245,7 +245,7 @@ def test_a_rounded_end_lacks_what_lies_outside_its_rounds(edges: str, radius: fl
     assert pattern.height == pytest.approx(20 if high == 100 else 100)
 
 
-def test_a_round_that_has_no_room_is_told() -> None:
+def test_a_round_that_has_no_room_is_reported() -> None:
     for edges, most in (("sides", 10), ("front", 20), ("both", 50)):
         end = {"kind": "rounded", "radius": 60, "edges": edges}
         edit = {"kind": "add_runs", "section": "S1", "lines": ["L1"], "last_end": end}

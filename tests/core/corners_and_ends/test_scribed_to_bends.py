@@ -240,14 +240,14 @@ def test_a_saddle_on_a_bend_is_listed_drawn_and_follows() -> None:
     thick = edited(both, {"kind": "set_section", "section": "S2", "changes": {"width": 60, "height": 60}}).job
     for id in ("R4", both.runs[-1].id):
         assert run_of(thick, id).cuts.shaped[0, True].reach(np.zeros((1, 2))) == pytest.approx([-30], abs=0.01)
-    # Cut loose from what bends where it comes along it: told, and square.
+    # Cut loose from what bends where it comes along it: reported, and square.
     along = edited(job, {"kind": "move_vertex", "line": "L1", "index": 1, "to": [-20, 3000, None]}).job
     assert [check.kind for check in run_of(along).checks] == ["unfinished"]
 
 
 @pytest.mark.parametrize("bent_other", [False, True])
 @pytest.mark.parametrize(("low", "open_behind"), [(12.0, 45.0), (40.0, 0.0)])
-def test_a_hollow_that_stays_open_behind_an_end_is_told(bent_other: bool, low: float, open_behind: float) -> None:
+def test_a_hollow_that_stays_open_behind_an_end_is_reported(bent_other: bool, low: float, open_behind: float) -> None:
     """A lath to the mouth of a channel with lips 5 mm thick: at the height of a lip 45 mm stay open behind it, between the lips nothing."""
     pen = OutlinePen(0, 0)
     corners = ((60, 0), (60, 100), (0, 100), (0, 70), (5, 70), (5, 90), (50, 90), (50, 10), (5, 10), (5, 30), (0, 30))
@@ -300,6 +300,6 @@ def test_a_ring_is_the_same_wherever_it_begins(shape: str) -> None:
         begun = job if at is None else edited(job, {"kind": "start_line_at", "line": "L2", "at": at}).job
         found.append(run_of(begun).cuts.shaped[0, True].reach(points))
     for one in found[1:]:
-        # Where it only just passes by an edge it may be told to meet it, or not.
+        # Where it only just passes by an edge it may be reported to meet it, or not.
         assert np.quantile(np.abs(one - found[0]), 0.97) < 0.02
     assert np.ptp(found[0]) > 10

@@ -66,7 +66,7 @@ def test_a_squared_end_is_what_two_planes_leave_of_the_piece(angle: float, past:
         assert float((found.vertices @ along).min()) >= float(along @ corner) - past - 1e-6
 
 
-def test_a_needle_offers_to_be_squared_and_an_opening_round_a_corner_is_told() -> None:
+def test_a_needle_offers_to_be_squared_and_an_opening_round_a_corner_is_reported() -> None:
     section = Section(id="S1", **dict(from_library("skirting-square")))
     turn = math.radians(160)
     path = line([(0, 0, 0), (3000, 0, 0), (3000 + 3000 * math.cos(turn), 3000 * math.sin(turn), 0)])

@@ -48,10 +48,10 @@ def test_an_accepted_check_counts_no_more_while_it_is_at_its_place() -> None:
     known = apply(job, AcceptCheck(accepted=accepted))
     assert solve(known).severities() == (faults - 1, warnings)
     assert solve(known).reason(check) == "scribed on site"
-    # It is kept in the file, told in what is handed over, and part of what an edit changes.
+    # It is kept in the file, reported in what is handed over, and part of what an edit changes.
     assert job_from_text(job_to_text(known)) == known
-    told = [one for one in json.loads(json.dumps(lists_data(solve(known))))["checks"] if one["accepted"]]
-    assert [(one["thing"], one["accepted"]) for one in told] == [("R4", "scribed on site")]
+    answer = [one for one in json.loads(json.dumps(lists_data(solve(known))))["checks"] if one["accepted"]]
+    assert [(one["thing"], one["accepted"]) for one in answer] == [("R4", "scribed on site")]
     assert with_delta(job, delta(job, known)) == known
     # Another reason takes the place of the first; what is elsewhere changes nothing of it.
     again = apply(known, AcceptCheck(accepted=accepted.model_copy(update={"reason": "cut by hand"})))

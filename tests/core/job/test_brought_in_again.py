@@ -28,7 +28,7 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, line_body, with_id
-from slow_ribbon.core.lines.reimport_match import _told, _told_both_ways, apart, compared, keys_kept, shape_of
+from slow_ribbon.core.lines.reimport_match import _given_both_ways, _told, apart, compared, keys_kept, shape_of
 from slow_ribbon.core.lines.split_join import reverse, start_at
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve.solver import solve
@@ -84,7 +84,7 @@ def test_every_line_is_found_again_whatever_its_order_start_and_way(seed: int, k
         assert max(dx, dy) - 1e-6 <= one.by <= math.hypot(dx, dy) + 1e-6
 
 
-def test_lines_that_are_gone_and_new_are_told_and_those_in_place_of_another_are_not_taken_for_it() -> None:
+def test_lines_that_are_gone_and_new_are_reported_and_those_in_place_of_another_are_not_taken_for_it() -> None:
     before = in_job([drawn([(0, 0), (4000, 0)], keys=("2A",)), drawn([(0, 3000), (4000, 3000)], keys=("2B",))])
     after = [drawn([(0, 3000), (4000, 3000)], keys=("2B",)), drawn([(0, 9000), (500, 9000)], keys=("2C",))]
     assert [(one.way, one.line, one.number) for one in compared(before, after)] == [
@@ -256,6 +256,6 @@ def test_a_line_of_an_earlier_program_is_known_by_the_way_it_went() -> None:
 
 
 @given(*[st.tuples(*[st.floats(-1e5, 1e5)] * 3)] * 4)
-def test_a_plain_curve_is_told_as_any_leg_is(begin: Point3, first: Point3, second: Point3, end: Point3) -> None:
+def test_a_plain_curve_is_reported_as_any_leg_is(begin: Point3, first: Point3, second: Point3, end: Point3) -> None:
     leg = CurveLeg(to=end, controls=(first, second))
-    assert _told_both_ways(begin, leg) == (_told(begin, leg), _told(end, leg.reversed(begin)))
+    assert _given_both_ways(begin, leg) == (_told(begin, leg), _told(end, leg.reversed(begin)))

@@ -96,7 +96,7 @@ def test_a_new_kind_takes_over_what_the_old_had() -> None:
     assert row.item == RoundItem(diameter=90, height=1150)
     job = apply(job, read(one("set_placing", runs=["R12"], changes={"datum": {"kind": "point", "x": 4}})))
     datum = job.run("R12").placing.datum
-    # The section's own datum was its back foot, so the other coordinate is nought.
+    # The section's own datum was its back foot, so the other coordinate is zero.
     assert datum == PointDatum(x=4, y=0)
     leg = apply(DEMO, read(one("bend_leg", line="L1", leg=0, radius=2000))).line("L1").legs[0]
     assert isinstance(leg, ArcLeg)
@@ -131,7 +131,7 @@ def test_only_lengths_can_follow_a_measure(field: str) -> None:
     assert length_at(DEMO.picture("P31"), "east") == DEMO.picture("P31").east
 
 
-def test_what_stops_following_is_told() -> None:
+def test_what_stops_following_is_reported() -> None:
     job = apply_all(DEMO, [read(one("bind", formula={"thing": "R12", "field": "placing.lift", "text": "ramp rise / 10"}))]).job
     by_hand = apply_all(job, [read(one("set_placing", runs=["R12"], changes={"lift": 3}))])
     (notice,) = by_hand.notices

@@ -135,7 +135,7 @@ def test_only_what_an_edit_touches_is_solved_again() -> None:
         before = solver.made
         after = solver.solve(edited(job, edit))
         assert {group: number - before[group] for group, number in solver.made.items()} == {"runs": runs, "rows": rows, "typicals": 0}
-        # And just that is told to differ.
+        # And just that is reported to differ.
         differs = after.since(first)
         assert {group: len(difference.changed) for group, difference in differs.items()} == {
             group: number for group, number in (("runs", runs), ("rows", rows)) if number

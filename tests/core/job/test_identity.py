@@ -42,7 +42,7 @@ def job_with(*lines: Line, key: str = "skirting-chamfered") -> Job:
 
 
 def figures(job: Job) -> tuple[Any, ...]:
-    """All that a workshop is told, whichever way a line was drawn: pieces with both their ends, items, checks."""
+    """All that a workshop is given, whichever way a line was drawn: pieces with both their ends, items, checks."""
     solved = solve(job)
     pieces = []
     for run in solved.runs.values():
@@ -72,7 +72,7 @@ def in_order(points: Array) -> Array:
 
 
 def same_places(one: Array, other: Array, within: float = 2e-5) -> bool:
-    """Tell whether two sets of points are the same, in whatever order."""
+    """Return whether two sets of points are the same, in whatever order."""
     if one.shape != other.shape:
         return False
     from scipy.spatial import cKDTree
@@ -195,7 +195,7 @@ def covered(job: Job, run: str = "R") -> Array:
 
 
 def within(one: Array, other: Array) -> bool:
-    """Tell whether all places of one lie on the other, which is told every 10 mm."""
+    """Return whether all places of one lie on the other, which is checked every 10 mm."""
     from scipy.spatial import cKDTree
 
     return not len(one) or bool(np.max(cKDTree(other).query(one)[0]) < 10.01)

@@ -233,12 +233,12 @@ def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[di
         assert pickle.loads(pickle.dumps(wanted)) == wanted
         before = job.model_dump_json()
         try:
-            told, changed = wanted.describe(job), apply(job, wanted)
+            answer, changed = wanted.describe(job), apply(job, wanted)
         except Refused as refused:
             tell(refused)
             assert job.model_dump_json() == before
             continue
-        assert told
+        assert answer
         by_itself = wanted.apply(job)
         assert {name for name in Job.model_fields if getattr(by_itself, name) != getattr(job, name)} <= {*wanted.touches, "last_number"}
         job = changed

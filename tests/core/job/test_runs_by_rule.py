@@ -79,7 +79,7 @@ def test_a_change_of_the_rule_changes_its_runs_and_a_change_by_hand_makes_an_exc
     job = apply(made.job, Remove(ids=(runs["Wall 3"],)))
     assert on(job) == {"Wall 1"}
     assert {job.line(id).name for id in job.rules[0].without} == {"Wall 2", "Wall 3"}
-    # What is left out stays as it is, and comes back when the rule is told so.
+    # What is left out stays as it is, and comes back when the rule is set so.
     job = apply(job, SetRule(rule="U6", changes=RuleChanges(openings="pass")))
     assert {run.id: run.openings for run in job.runs} == {runs["Wall 1"]: "pass", runs["Wall 2"]: "break"}
     job = apply(job, SetRule(rule="U6", changes=RuleChanges(without=(job.run(runs["Wall 2"]).line,))))
@@ -107,7 +107,7 @@ def test_runs_by_rule_face_into_the_room_that_their_lines_bound_together() -> No
         assert all(0 < x < 4000 and 0 < y < 3000 for x, y, _ in middles)
         assert on(job) == {"Wall 1", "Wall 2"}
         job = apply(job, ReverseLines(lines=(job.lines[1].id,)))
-    # A line that bounds no room with the others comes all the same, and that is told.
+    # A line that bounds no room with the others comes all the same, and that is reported.
     made = apply_all(job, [AddLines(lines=(line_body([(2000, -500, 0), (2000, 9000, 0)], False, "Wall 3"),))])
     assert on(made.job) == {"Wall 1", "Wall 2", "Wall 3"}
     assert any("faces the side it did" in notice for notice in made.notices)

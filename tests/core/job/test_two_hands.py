@@ -142,7 +142,7 @@ def made(job: Job, edit: dict[str, Any]) -> Job | None:
 
 
 def carried_on(mine: Job, edit: dict[str, Any], theirs: Job) -> bool:
-    """Tell whether an edit, which makes one state of the job, is made in another too: as the service decides."""
+    """Return whether an edit, which makes one state of the job, is made in another too: as the service decides."""
     own = changed_fields(JOB, mine) | said_by(JOB, [read(edit)])
     return not overlap(own, changed_fields(JOB, theirs)) and not comes_elsewhere(JOB, theirs, [read(edit)])
 

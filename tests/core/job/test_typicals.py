@@ -126,7 +126,7 @@ def test_a_place_is_the_line_that_it_becomes_when_cut_loose(
     assert sum(row.quantity for row in cutting_list(solved)) == together.pieces
 
 
-def test_mirror_images_are_told_apart_unless_they_are_equal() -> None:
+def test_mirror_images_are_distinguished_unless_they_are_equal() -> None:
     """A batten's mirrored pieces are pieces of the others; those of a moulded trim that ends at a sill are not, and say so."""
     mirrored = (NewPlace(name="W2", at=(3000, 0, 0), mirrored=True), NewPlace(name="W3", at=(6000, 0, 0)))
     batten = SectionBody(name="Batten", outline=rectangle(20, 70), width=20, height=70)
@@ -146,7 +146,7 @@ def test_mirror_images_are_told_apart_unless_they_are_equal() -> None:
 
 @pytest.mark.parametrize("entry", library()[::6], ids=lambda entry: entry.key)
 def test_mirrored_places_come_to_what_a_mirrored_job_comes_to(entry: Any) -> None:
-    """Every piece of a mirrored place is, told with the drawn or by itself, a piece of the job in which the line was mirrored."""
+    """Every piece of a mirrored place is, listed with the drawn or by itself, a piece of the job in which the line was mirrored."""
     job = job_with(JAMBS, entry.section, places=(NewPlace(name="W2", at=(0, 0, 0), mirrored=True),), here_stands=False)
     rows = cutting_list(solve(job))
     whole = apply_all(job, [Remove(ids=(job.typicals[0].id,)), MirrorLines(lines=("L1",), a=(0, 0, 0), b=(0, 1, 0), copies=False)]).job
@@ -175,7 +175,7 @@ def test_a_place_with_a_measure_of_its_own() -> None:
     solved = solve(job)
     heads = [(row.tags, row.quantity, row.places, row.line_length) for row in cutting_list(solved) if row.pieces == (1,)]
     assert heads == [(("S2",), 2, ("W1", "W2"), 1200.0), (("S2-W3",), 1, ("W3",), 1500.0)]
-    # Its jambs are those of the others, and told with them.
+    # Its jambs are those of the others, and listed with them.
     assert [(row.quantity, row.places) for row in cutting_list(solved) if row.pieces == (0,)] == [(3, ("W1", "W2", "W3"))]
     assert schedule(solved).job.line_length == pytest.approx(2 * (2100 + 1200 + 1500) + 2100 + 1500 + 1500)
     # It follows when the line is changed, and keeps its own width; the measure changed changes the others alone.
@@ -281,7 +281,7 @@ def test_what_cannot_be() -> None:
     assert len(with_hand.typicals[0].places) == 10_000
     with pytest.raises(Refused, match="10,000 is the most"):
         apply(with_hand, AddPlaces(typical="T4", places=(NewPlace(at=(1, 1, 1)),)), confirmed=True)
-    # Twice in one place is told.
+    # Twice in one place is reported.
     twice = apply(job, AddPlaces(typical="T4", places=(NewPlace(name="W3", at=(3000, 0, 0)),)))
     assert [check.what for check in solve(twice).checks()] == ["W2 and W3 coincide."]
     # A broken file is refused by its place.

@@ -68,6 +68,6 @@ def test_the_interface_shows_lengths_as_the_core_does(tmp_path: Path) -> None:
     program = (
         f"import {{formatLength}} from '{out}'; console.log(JSON.stringify({json.dumps(cases)}.map(([mm, u]) => formatLength(mm, u))))"
     )
-    told = subprocess.run(["node", "--input-type=module", "-e", program], check=True, capture_output=True, text=True)
+    answer = subprocess.run(["node", "--input-type=module", "-e", program], check=True, capture_output=True, text=True)
     ours = [format_length(mm, Units.model_validate(units)) for mm, units in cases]
-    assert json.loads(told.stdout) == ours
+    assert json.loads(answer.stdout) == ours

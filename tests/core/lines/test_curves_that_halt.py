@@ -164,7 +164,7 @@ def test_a_true_cusp_is_a_corner_and_a_curve_that_folds_back_a_check() -> None:
     assert "folded" in {check.kind for check in run_checks(RUN, solve_run(RUN, fold, MIDDLE).cuts)}
 
 
-def test_a_pinch_where_the_curvature_jumps_at_a_knot_is_told() -> None:
+def test_a_pinch_where_the_curvature_jumps_at_a_knot_is_reported() -> None:
     """Degree 2 with an inner knot: the curvature jumps there, and is greatest just beside it."""
     controls: list[Point] = [(0, 0, 0), (1000, 0, 0), (1030, 30, 0), (1030, 1000, 0)]
     leg = CurveLeg(to=controls[-1], controls=tuple(controls[1:-1]), degree=2)

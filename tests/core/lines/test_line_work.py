@@ -216,7 +216,7 @@ def test_a_simpler_line_strays_no_more_than_it_may(tolerance: float) -> None:
     assert (simpler.start, simpler.legs[-1].to) == (path.start, path.legs[-1].to)
 
 
-def test_every_fault_of_a_line_is_told_and_mended_by_its_action() -> None:
+def test_every_fault_of_a_line_is_reported_and_mended_by_its_action() -> None:
     bad: dict[str, list[tuple[float, float]]] = {
         "crosses": [(0, 0), (3000, 0), (3000, 2000), (1500, -1500)],
         "nearly-closed": [(0, 0), (3000, 0), (3000, 2000), (0, 2000), (0, 12)],

@@ -44,7 +44,7 @@ def test_a_slow_turn_by_many_small_angles_is_not_lost() -> None:
 
 @given(polygons(), st.tuples(st.floats(-7000, 7000), st.floats(-7000, 7000)), st.booleans())
 def test_facing_a_point_is_being_on_its_side(points: Array, place: tuple[float, float], backwards: bool) -> None:
-    """For a closed line the side is the inside or the outside, as shapely tells it, whichever way it was drawn."""
+    """For a closed line the side is the inside or the outside, as shapely gives it, whichever way it was drawn."""
     assume(Polygon(points).exterior.distance(Point(place)) > 1e-3)
     inside = Polygon(points).contains(Point(place))
     path = line(points[::-1] if backwards else points, True)
@@ -99,7 +99,7 @@ def test_lines_that_cannot_be_are_refused(points: list[tuple[float, float]], clo
     assert refused.value.code == code
 
 
-def test_folded_and_needle_corners_are_told_and_folds_cut_square(skirting: Section) -> None:
+def test_folded_and_needle_corners_are_reported_and_folds_cut_square(skirting: Section) -> None:
     fold = run_cuts(line([(0, 0), (2000, 0), (500, 0)]), skirting)
     assert fold.square_begin.tolist() == [False, True]
     assert fold.long_points == pytest.approx([2000, 1500])

@@ -97,15 +97,15 @@ def test_setting_out_moves_nothing_and_neither_does_what_follows(
         assert np.abs(np.sort(one, axis=0) - np.sort(two, axis=0)).max() < 1e-6
 
 
-def test_bends_of_a_hoop_are_told_on_the_middle_of_its_tube() -> None:
+def test_bends_of_a_hoop_are_reported_on_the_middle_of_its_tube() -> None:
     """Its faces 1200 apart and bent to 200 outside: 1200 − 400 between the bends, and 200 less half the tube to its middle."""
     front = Placing(stand_off_of="front", facing=FacingSide(kind="right"))
     placed = made(HOOP, False, "tube-square", front, RoundCorners(line="L1", radius=200.0))
     job = apply_all(placed, [SetLineOut(run="R3")]).job
-    ((told, on_line),) = [(row.centroid_length, row.line_length) for row in cutting_list(solve(placed))]
-    assert told == pytest.approx(solve(job).runs["R3"].cuts.line_lengths[0])
-    assert told is not None
-    assert told < on_line - 50
+    ((answer, on_line),) = [(row.centroid_length, row.line_length) for row in cutting_list(solve(placed))]
+    assert answer == pytest.approx(solve(job).runs["R3"].cuts.line_lengths[0])
+    assert answer is not None
+    assert answer < on_line - 50
     for size in (40.0, 60.0):
         job = apply_all(job, [SetSection(section="S2", changes=SectionChanges(width=size, height=size))]).job
         assert np.ptp(job.line("L4").points(), axis=0) == pytest.approx([1200 - size, 0, 1000 - size / 2])

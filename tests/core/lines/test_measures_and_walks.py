@@ -210,10 +210,10 @@ def test_a_walk_goes_where_it_says() -> None:
         ("curve (1; 2) then (3; 4)", 13, "written by its points"),
     ],
 )
-def test_errors_of_a_walk_point_at_their_place(text: str, place: int, told: str) -> None:
+def test_errors_of_a_walk_point_at_their_place(text: str, place: int, answer: str) -> None:
     with pytest.raises(Refused, match="step") as refused:
         walk(text)
-    assert told in str(refused.value)
+    assert answer in str(refused.value)
     assert int(refused.value.where) == place
 
 

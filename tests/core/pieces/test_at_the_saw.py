@@ -123,8 +123,8 @@ def test_allowances_are_in_the_stop_and_in_what_is_cut_from_stock() -> None:
     total = schedule(allowed).job
     assert total.from_stock(allowed.job.saw) == pytest.approx(total.bar + 3 * (3 + 2 * 5))
     assert schedule(plain).job.from_stock(plain.job.saw) == pytest.approx(total.bar)
-    (told,) = (row for row in schedule_rows(allowed) if row["kind"] == "job")
-    assert float(told["from_stock_mm"]) - float(told["bar_length_mm"]) == pytest.approx(39)
+    (answer,) = (row for row in schedule_rows(allowed) if row["kind"] == "job")
+    assert float(answer["from_stock_mm"]) - float(answer["bar_length_mm"]) == pytest.approx(39)
 
 
 @pytest.mark.parametrize("side", ["left", "right"])
@@ -160,11 +160,11 @@ def test_a_cornice_held_against_the_fence_is_cut_to_half_the_corner_with_no_beve
         assert stop == pytest.approx(one.line_length)
         # What is longest at an end, by the drawing and in words.
         setting = at_the_saw(other, held.saw)
-        for end, told in ((False, setting.begin), (True, setting.end)):
-            if told.long:
+        for end, answer in ((False, setting.begin), (True, setting.end)):
+            if answer.long:
                 upper = other.picture[1][:, 0] * (1 if end else -1)
                 at_back, at_front = (upper[2], upper[1]) if end else (upper[3], upper[0])
-                assert told.long == f"long at the {'back' if at_back > at_front else 'front'}"
+                assert answer.long == f"long at the {'back' if at_back > at_front else 'front'}"
         # Seen from above, the drawing is as long as the piece is at its edges.
         along = np.concatenate([side[:, 0] for side in other.picture])
         assert np.ptp(along) >= other.long_point - 1e-6

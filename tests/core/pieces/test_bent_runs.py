@@ -167,7 +167,7 @@ def test_what_is_left_twisted_is_spread_where_asked() -> None:
     assert np.isfinite(home.points).all()
 
 
-def test_a_pinch_is_told_with_its_place_and_the_radius_that_would_do() -> None:
+def test_a_pinch_is_reported_with_its_place_and_the_radius_that_would_do() -> None:
     tight = bent_line((0, 0, 0), [StraightLeg(to=(1000, 0, 0), round=12), StraightLeg(to=(1000, 1000, 0))])
     run = Run(id="R1", name="r", tag="A", line="L1", section="S1", placing=LEFT)
     (check,) = solve_run(run, tight, SKIRTING).checks
@@ -189,7 +189,7 @@ def test_a_curve_that_meets_a_straight_at_an_angle_tells_how_far_the_pieces_miss
 
 
 @given(st.floats(1, 3000), st.floats(20, 160))
-def test_a_radius_fits_or_the_largest_that_does_is_told(radius: float, turn: float) -> None:
+def test_a_radius_fits_or_the_largest_that_does_is_reported(radius: float, turn: float) -> None:
     angle = math.radians(turn)
     corner = bent_line(
         (0, 0, 0), [StraightLeg(to=(1000, 0, 0), round=radius), StraightLeg(to=(1000 + 800 * math.cos(angle), 800 * math.sin(angle), 0))]
@@ -203,8 +203,8 @@ def test_a_radius_fits_or_the_largest_that_does_is_told(radius: float, turn: flo
         with pytest.raises(Refused) as refused:
             check_line(corner)
         assert refused.value.code == "round-large"
-        told = float(str(refused.value).split("fits there is ")[1].split(" mm")[0])
-        assert told == pytest.approx(largest, abs=0.02)
+        answer = float(str(refused.value).split("fits there is ")[1].split(" mm")[0])
+        assert answer == pytest.approx(largest, abs=0.02)
 
 
 def test_a_corner_between_a_straight_and_an_arc_is_rounded_too() -> None:

@@ -78,6 +78,6 @@ def test_what_clashes_as_it_is_drawn_clashes_in_every_place() -> None:
     assert middles["Far"] == pytest.approx((-y, 9000 + x, z))
     # Mirrored along its heading, east, and turned about: what is east comes back east, what is north goes south.
     assert middles["Over"] == pytest.approx((-9000 + x, -y, z + 500))
-    # A run that stands by itself where the typical is drawn is told without a place.
+    # A run that stands by itself where the typical is drawn is reported without a place.
     alone = solve(apply(job, AddTypical(typical=NewTypical(name="One", lines=("L1",), here="Here"))))
     assert sorted(clashes(alone)[0].places) == ["", "Here"]

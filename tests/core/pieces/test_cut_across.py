@@ -1,4 +1,4 @@
-"""The job cut across a line: areas told by shapely and by the section itself, places by arithmetic, and trimesh's own slices."""
+"""The job cut across a line: areas checked by shapely and by the section itself, places by arithmetic, and trimesh's own slices."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Runs that are drawn alike are told so, and no others: any run against itself elsewhere, and against one changed a little."""
+"""Runs that are drawn alike are reported so, and no others: any run against itself elsewhere, and against one changed a little."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ def test_a_run_is_drawn_as_it_is_elsewhere_and_not_as_another(path: Line, way: d
     one = solved(path, way)
     away = solved(carried_over(path, turning(0.0, (0, 0, 0), by)).model_copy(update={"id": "L7"}), way, name="Other")
     if drawn_as(one) == drawn_as(away):
-        # Whatever is told to be alike is.
+        # Whatever is said to be alike is.
         assert one.surface().vertices == pytest.approx(away.surface().vertices, abs=1e-4)
         assert (one.surface().faces == away.surface().faces).all()
         assert (one.surface().pieces == away.surface().pieces).all()

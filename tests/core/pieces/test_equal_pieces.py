@@ -74,7 +74,7 @@ def corners(cuts: Cuts, index: int, count: int) -> Array:
 
 
 def congruent(a: Array, b: Array) -> bool:
-    """Tell whether a turn and a shift take one set of points to the other, trying every way to lay three of them on three others."""
+    """Return whether a turn and a shift take one set of points to the other, trying every way to lay three of them on three others."""
     if len(a) != len(b):
         return False
     a, b = a - a.mean(axis=0), b - b.mean(axis=0)
@@ -229,7 +229,7 @@ def test_two_hands_do_not_read_the_same_and_their_solids_are_mirror_images() -> 
         assert (np.abs(np.array(sorted(image.round(6).tolist())) - np.array(sorted(back.round(6).tolist()))).max() < 1e-6) == same
 
 
-def test_bends_are_told_with_their_side_and_the_turn_of_their_plane() -> None:
+def test_bends_are_reported_with_their_side_and_the_turn_of_their_plane() -> None:
     """A U, a Z and a tube bent out of its plane, as a bender needs them: 0, 180 and 90 degrees between the planes of two bends."""
     straight, arc = StraightLeg, ArcLeg
     s = 100 * math.sin(math.pi / 4)
@@ -240,7 +240,7 @@ def test_bends_are_told_with_their_side_and_the_turn_of_their_plane() -> None:
         "Z": [arc(via=(600 + c, 500 + s, 0), to=(700, 600, 0)), straight(to=(1200, 600, 0))],
         "up": [arc(via=(600, 500 + s, c), to=(600, 600, 100)), straight(to=(600, 600, 600))],
     }
-    told = {}
+    answer = {}
     for name, legs in second.items():
         path = bent_line((0, 0, 0), [*first, *legs], frame="carried")
         job = Job(
@@ -252,14 +252,14 @@ def test_bends_are_told_with_their_side_and_the_turn_of_their_plane() -> None:
         assert [round(bend.turn, 6) for bend in bends] == [90, 90]
         assert [bend.radius for bend in bends] == pytest.approx([100, 100])
         assert bends[0].plane is None
-        told[name] = (bends[1].plane, row.side_view is not None)
-    assert told["U"][0] == pytest.approx(0, abs=1e-6)
-    assert told["Z"][0] == pytest.approx(180, abs=1e-6)
-    assert abs(told["up"][0] or 0) == pytest.approx(90, abs=1e-6)
-    assert told["up"][1]
+        answer[name] = (bends[1].plane, row.side_view is not None)
+    assert answer["U"][0] == pytest.approx(0, abs=1e-6)
+    assert answer["Z"][0] == pytest.approx(180, abs=1e-6)
+    assert abs(answer["up"][0] or 0) == pytest.approx(90, abs=1e-6)
+    assert answer["up"][1]
 
 
-def test_a_straight_piece_of_a_bent_line_is_not_told_as_bent() -> None:
+def test_a_straight_piece_of_a_bent_line_is_not_reported_as_bent() -> None:
     legs: list[AnyLeg] = [StraightLeg(to=(3000, 0, 0)), *bend(3000, 1)]
     path = bent_line((0, 0, 0), legs, openings=(Opening(id="O1", name="D", at=1000, width=500),))
     job = Job(

@@ -1,6 +1,6 @@
 """Which side runs face: into a room, away from a wall; and placings said of a face of the section instead of its datum.
 
-That a run is inside its room is told by shapely, of a place in the middle of each piece's own section.
+That a run is inside its room is given by shapely, of a place in the middle of each piece's own section.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ SKIRTING = from_library("skirting-chamfered")
 
 
 def inside(job: Job, room: shapely.Polygon) -> bool:
-    """Tell whether the middle of every piece of every run lies in a room, on plan."""
+    """Return whether the middle of every piece of every run lies in a room, on plan."""
     for run in solve(job).runs.values():
         course, placed = run.cuts.course, run.cuts.placed
         middles = (course.starts + course.ends) / 2 + course.rights * placed.centroid[0]
@@ -124,7 +124,7 @@ def test_what_bounds_no_room_is_refused_with_what_to_do_and_lines_that_change_ar
     # Pulled to the other side, so is its room.
     job = apply(job, MoveVertex(line="L1", index=2, to=(4000, -3000, 0)))
     assert inside(job, shapely.Polygon([(0, 0), (4000, 0), (4000, -3000)]))
-    # Pulled straight it bounds none any more: it stays as it was, and that is told.
+    # Pulled straight it bounds none any more: it stays as it was, and that is reported.
     made = apply_all(job, [MoveVertex(line="L1", index=2, to=(8000, 0, 0))])
     assert any("bounds no room" in notice for notice in made.notices)
     assert made.job.run("R4").placing.facing == job.run("R4").placing.facing

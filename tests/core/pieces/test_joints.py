@@ -126,7 +126,7 @@ def test_jointed_runs_are_whole_and_the_same_whichever_way_they_run(path: Line, 
     assert sorted(other.cuts.long_points) == pytest.approx(sorted(one.cuts.long_points), abs=1e-4)
 
 
-def test_a_cornice_of_a_hall_is_made_of_bars_with_its_scarfs_told() -> None:
+def test_a_cornice_of_a_hall_is_made_of_bars_with_its_scarfs_reported() -> None:
     body = from_library("cornice-stepped")
     cornice = Section(id="S1", **{name: getattr(body, name) for name in SectionBody.model_fields})
     hall = line([(0, 0, 0), (0, 9000, 0), (6000, 9000, 0), (6000, 0, 0)], True)
@@ -138,7 +138,7 @@ def test_a_cornice_of_a_hall_is_made_of_bars_with_its_scarfs_told() -> None:
     assert {round(row.long_point, 1) for row in rows} == {round((9000 + 16 * cornice.width) / 3, 1), 3000 + 4 * cornice.width}
 
 
-def test_joints_by_hand_stay_where_they_are_put_and_are_told_what_is_wrong() -> None:
+def test_joints_by_hand_stay_where_they_are_put_and_are_reported_what_is_wrong() -> None:
     path = line([(0, 0, 0), (9000, 0, 0), (9000, 3000, 0)])
     job = job_of(path, {"bars": [4200], "least": 500})
     run = next(iter(solve(job).runs))
@@ -158,7 +158,7 @@ def test_joints_by_hand_stay_where_they_are_put_and_are_told_what_is_wrong() -> 
     assert solve(none).runs[run].pieces == 2
 
 
-def test_what_cannot_be_jointed_is_told_where_and_left_in_one_length() -> None:
+def test_what_cannot_be_jointed_is_reported_where_and_left_in_one_length() -> None:
     one = solved(line([(0, 0, 0), (5000, 0, 0)]), {"bars": [4200], "clear": 2600})
     assert one.pieces == 1
     assert [check.kind for check in one.checks] == ["no-joints", "too-long"]
@@ -252,7 +252,7 @@ def test_what_is_trimmed_off_the_ends_of_pieces_is_off_the_bars(length: float, t
     assert apply_all(job_of(path, None), [saw]).job.run("R2") == job_of(path, None).run("R2")
 
 
-def test_what_leaves_nothing_of_the_bars_is_told_and_joints_by_hand_are_held_to_what_is_left() -> None:
+def test_what_leaves_nothing_of_the_bars_is_reported_and_joints_by_hand_are_held_to_what_is_left() -> None:
     saw = {"kind": "set_saw", "changes": {"trim": 500}}
     path = line([(0, 0, 0), (6000, 0, 0)])
     (check,) = solve(apply_all(job_of(path, {"bars": [900]}), [read(saw)]).job).runs["R2"].checks[:1]

@@ -190,12 +190,12 @@ def test_joints_come_over_marks_openings_and_posts() -> None:
     row = job.rows[0].id
     job = apply_all(job, [read({"kind": "set_run", "run": rail, "changes": {"joints": {"over": "items", "row": row}}})]).job
     assert joints_in(job, rail) == pytest.approx([4200, 8400])
-    # They follow the posts; and where none are near enough it is told, with what to do.
+    # They follow the posts; and where none are near enough it is reported, with what to do.
     wider = apply_all(job, [read({"kind": "set_row", "row": row, "changes": {"spacing": {"rule": {"centres": 1900}}}})]).job
     assert joints_in(wider, rail) == pytest.approx([3800, 7600])
     far = apply_all(job, [read({"kind": "set_row", "row": row, "changes": {"spacing": {"rule": {"centres": 4900}}}})]).job
-    told = [check for check in solve(far).runs[rail].checks if check.kind == "no-joints"]
-    assert "over what they are to come over" in told[0].what
+    answer = [check for check in solve(far).runs[rail].checks if check.kind == "no-joints"]
+    assert "over what they are to come over" in answer[0].what
     gone = apply_all(job, [read({"kind": "remove", "ids": [row]})])
     joints = gone.job.run(rail).joints
     assert joints is not None

@@ -80,7 +80,7 @@ def test_sections_meet_at_every_corner_and_pieces_fill_the_run(raked: str, path:
     for i, piece in enumerate(pieces):
         along = piece.vertices @ cuts.plain.tangents[i]
         assert np.ptp(along) >= cuts.long_points[i] - 1e-6
-        # What is told of a piece's section is what a saw square to it would show.
+        # What is reported of a piece's section is what a saw square to it would show.
         lying, found = cuts.lying(i), outline_at(cuts, i)
         drawn = section_shape(lying.section).polygon(1e-3)
         points = shapely.get_coordinates(found.exterior) @ lying.laid
@@ -274,7 +274,7 @@ def test_a_section_of_arcs_that_lies_on_a_slanting_edge_has_a_second_that_does_t
     assert int((flat < flat.min() + 0.01).sum()) >= 2
 
 
-def test_a_corner_that_does_not_member_is_told_with_the_ways_out() -> None:
+def test_a_corner_that_does_not_member_is_reported_with_the_ways_out() -> None:
     checks = solve(job_of(Mitre())).checks()
     assert [(check.kind, check.mends) for check in checks] == [("mismatch", ("members", "turned", "transition"))]
     assert "60.0|1" in checks[0].remedy

@@ -85,9 +85,9 @@ def test_fixed_centres_round_a_loop(length: float, count: int, centres: tuple[fl
     side = length / 4
     path = line([(0, 0), (side, 0), (side, side), (0, side)], True)
     job = Job(name="j", lines=(path,), rows=(row(fixed(1000, origin)),), last_number=9)
-    told = schedule(solve(job)).rows["I1"]
-    assert (told.count, told.left_over) == (count, 0)
-    assert told.centres == pytest.approx(centres)
+    answer = schedule(solve(job)).rows["I1"]
+    assert (answer.count, answer.left_over) == (count, 0)
+    assert answer.centres == pytest.approx(centres)
     out = solve(job).rows["I1"].out
     bays = np.diff(np.sort(out.chainages), append=np.sort(out.chainages)[0] + length)
     assert sorted({round(float(bay), 6) for bay in bays}) == pytest.approx(centres)
@@ -96,7 +96,7 @@ def test_fixed_centres_round_a_loop(length: float, count: int, centres: tuple[fl
         assert np.isclose(np.mod(out.chainages + 1e-9, length), 0, atol=1e-6).any()
 
 
-def test_what_a_ring_has_no_use_for_is_told_and_openings_give_it_ends() -> None:
+def test_what_a_ring_has_no_use_for_is_reported_and_openings_give_it_ends() -> None:
     path = line([(0, 0), (4000, 0), (4000, 3000), (0, 3000)], True)
     idle = row(equal(1000, inset_start=100, first=False))
     out = set_row_out(idle, path)

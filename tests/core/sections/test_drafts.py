@@ -1,4 +1,4 @@
-"""Outlines that are no sections yet: what is wrong is told at its place and mended by one action; thickness given to open ones."""
+"""Outlines that are no sections yet: what is wrong is given at its place and mended by one action; thickness given to open ones."""
 
 from __future__ import annotations
 
@@ -52,8 +52,8 @@ def paths(draw: st.DrawFn, kinds: str = "sac", closed: bool = False) -> Outline:
 @given(st.booleans().flatmap(lambda closed: paths(closed=closed)))
 @example(path((0, 0), (40, 0), (0, 20), (40, 20), (0, 0)))
 @example(path((0, 0), (40, 0), (40, 0.02), (0, 0.02), (0, 0)))
-def test_whatever_is_drawn_is_told_and_mended_until_it_is_a_section(outline: Outline) -> None:
-    """Faults are told exactly where ``shape_of`` would refuse; actions, one after another, lead to a section or to none left."""
+def test_whatever_is_drawn_is_reported_and_mended_until_it_is_a_section(outline: Outline) -> None:
+    """Faults are reported exactly where ``shape_of`` would refuse; actions, one after another, lead to a section or to none left."""
     for _ in range(60):
         faults = faults_of(outline)
         try:
@@ -73,7 +73,7 @@ def test_whatever_is_drawn_is_told_and_mended_until_it_is_a_section(outline: Out
     pytest.fail(f"mending does not come to an end: {faults}")
 
 
-def test_faults_are_told_where_they_are() -> None:
+def test_faults_are_reported_where_they_are() -> None:
     bow = path((0, 0), (40, 0), (10, 30), (30, 30), (0, 0))
     (crossing,) = faults_of(bow)
     # The slanting sides (40, 0)–(10, 30) and (30, 30)–(0, 0) cross at (20, 20).
@@ -181,8 +181,8 @@ def test_sheet_and_bar_of_closed_forms() -> None:
         (Outline(start=(0, 0), edges=(CurveEdge(to=(20, 0), controls=((20, 20), (0, 20))),)), 30, "tighter"),
     ],
 )
-def test_thickness_that_cannot_be_is_told(outline: Outline, thick: float, told: str) -> None:
-    with pytest.raises(Refused, match=told):
+def test_thickness_that_cannot_be_is_reported(outline: Outline, thick: float, answer: str) -> None:
+    with pytest.raises(Refused, match=answer):
         thickened(outline, thick, "left")
 
 

@@ -1,6 +1,6 @@
 """Outlines drawn by hand: what is done to them leaves what it should, what is held stays true, and figures are what was typed.
 
-Truth is told by other ways than the drawing's own: distances and angles by ``math``, areas of what is cut off by closed
+The truth is found in other ways than the drawing's own: distances and angles by ``math``, areas of what is cut off by closed
 forms, circles through three points, shapely at fine chords.
 """
 
@@ -202,9 +202,9 @@ def test_what_contradicts_is_refused_by_name_and_leaves_the_outline() -> None:
     drawing = held_true(held_true(drawing, Upright(a=(0, 1), b=(0, 2))), Upright(a=(0, 3), b=(0, 0)))
     drawing = held_true(drawing, Level(a=(0, 0), b=(0, 1)))
     drawing = held_true(drawing, Level(a=(0, 2), b=(0, 3)))
-    with pytest.raises(Refused, match=r"20 mm from point 1 to point 2; .*25 mm from point 3 to point 4") as told:
+    with pytest.raises(Refused, match=r"20 mm from point 1 to point 2; .*25 mm from point 3 to point 4") as error:
         held_true(drawing, Apart(a=(0, 2), b=(0, 3), value=25))
-    assert told.value.code == "held-contradiction"
+    assert error.value.code == "held-contradiction"
     with pytest.raises(Refused, match="held already"):
         held_true(drawing, Level(a=(0, 2), b=(0, 3)))
     with pytest.raises(Refused, match="not straight"):
@@ -332,7 +332,7 @@ def test_the_size_of_a_section_that_is_held_follows_what_is() -> None:
 
 
 @given(keys, st.lists(st.tuples(st.integers(0, 30), st.integers(0, 5), st.floats(-9, 9), st.floats(-9, 9)), min_size=1, max_size=5))
-def test_no_edits_make_an_outline_that_is_none_without_being_told(key: str, acts: list[tuple[int, int, float, float]]) -> None:
+def test_no_edits_make_an_outline_that_is_none_without_a_report(key: str, acts: list[tuple[int, int, float, float]]) -> None:
     job = apply(Job(name="x"), AddSection(section=from_library(key)))
     datum = PointDatum(x=3, y=4)
     job = job.put(job.section("S1").model_copy(update={"datum": datum}))

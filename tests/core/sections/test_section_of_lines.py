@@ -98,20 +98,20 @@ def saw(teeth: int) -> list[tuple[float, float]]:
     return [(2 * math.pi * i / teeth, 60.0 + 2 * (i % 2)) for i in range(teeth)]
 
 
-def test_ten_thousand_edges_are_made_fewer_within_what_is_told() -> None:
-    """A round of 10,000 chords, as drawings hold: of what is left the area and every place are those of the circle to what is told."""
+def test_ten_thousand_edges_are_made_fewer_within_what_is_reported() -> None:
+    """A round of 10,000 chords, as drawings hold: of what is left the area and every place are those of the circle to what is reported."""
     points = [(50 * math.cos(t), 50 * math.sin(t), 0.0) for t in np.linspace(0, 2 * math.pi, 10_000, endpoint=False)]
     job = Job(name="Job")
     job = apply(job, AddLines(lines=(line_body(points, True, "Round"),)))
     done = apply_all(job, [SectionOfLines(lines=("L1",), name="Bar")])
-    (told,) = done.notices
-    assert "10,000 edges" in told
+    (answer,) = done.notices
+    assert "10,000 edges" in answer
     shape = section_shape(done.job.sections[0])
     assert len(shape.loops[0]) <= 2000
     ring = shapely.LinearRing(shape.rings(0.001)[0])
     away = shapely.distance(ring, shapely.points(np.array(points)[:, :2] - np.array(points)[:, :2].min(axis=0)))
     assert float(away.max()) <= 0.005 + 1e-6
-    assert plain(told).endswith(f"{float(away.max()):.3f} mm at most.")
+    assert plain(answer).endswith(f"{float(away.max()):.3f} mm at most.")
     # Two thousand and fewer stay as they are.
     few = apply(Job(name="Job"), AddLines(lines=(line_body(points[::5], True, "Round"),)))
     exact = apply_all(few, [SectionOfLines(lines=("L1",), name="Bar")])
@@ -128,7 +128,7 @@ def test_ten_thousand_edges_are_made_fewer_within_what_is_told() -> None:
         (line_body([(0, 0, 0), (10, 10, 0), (10, 0, 0), (0, 10, 0)], True, "Crossed"), "outline-crosses"),
     ],
 )
-def test_what_makes_no_section_is_told_with_what_to_do(body: LineBody, code: str) -> None:
+def test_what_makes_no_section_is_reported_with_what_to_do(body: LineBody, code: str) -> None:
     with pytest.raises(Refused) as refused:
         made(body)
     assert refused.value.code == code

@@ -84,9 +84,9 @@ def refused(outline: Outline, *holes: Outline) -> Refused:
 
 def test_bad_outlines_are_refused_with_their_place() -> None:
     open_ended = Outline(start=(0, 0), edges=(StraightEdge(to=(50, 0)), StraightEdge(to=(50, 40)), StraightEdge(to=(0, 2))))
-    told = refused(open_ended)
-    assert (told.code, told.where) == ("outline-open", "outline.edges.2.to")
-    assert "gap of 2 mm" in told.what
+    answer = refused(open_ended)
+    assert (answer.code, answer.where) == ("outline-open", "outline.edges.2.to")
+    assert "gap of 2 mm" in answer.what
     bow = OutlinePen(0, 0).line(40, 40).line(40, 0).line(0, 40).close()
     assert "(20.0, 20.0)" in refused(bow).what
     stuck = Outline(start=(0, 0), edges=(StraightEdge(to=(0, 0)), StraightEdge(to=(9, 0)), StraightEdge(to=(0, 0))))

@@ -1,6 +1,6 @@
 """Sizes of sections: what follows them, how an outline grows, and the range that it is made in.
 
-Expressions are worked out by sympy too; areas and radii after stretching are told by closed forms and shapely.
+Expressions are worked out by sympy too; areas and radii after stretching are given by closed forms and shapely.
 """
 
 from __future__ import annotations

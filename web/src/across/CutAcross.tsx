@@ -210,7 +210,7 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
       </div>
       <p className="absolute top-4 right-4 bg-paper/85 px-1 text-pencil text-sm">
         {error
-          ? "What else stands here could not be asked for."
+          ? "The other things here could not be fetched."
           : chosen
             ? "Drag it, or move it by the arrows; [ and ] turn it"
             : "seen along the line, right is to the right of travel"}

@@ -6,7 +6,7 @@ export function authorKept(): string {
 }
 
 export function keepAuthor(name: string) {
-  const told = name.trim().slice(0, 60);
-  if (told) localStorage.setItem(KEPT, told);
+  const text = name.trim().slice(0, 60);
+  if (text) localStorage.setItem(KEPT, text);
   else localStorage.removeItem(KEPT);
 }

@@ -29,7 +29,7 @@ export type LibraryEntry = Schemas["LibraryEntry"];
 export type SectionBody = Schemas["SectionBody"];
 export type SectionFacts = Schemas["Facts"];
 export type OutlineDrawn = Schemas["Outline"];
-export type OutlineFault = Schemas["FaultTold"];
+export type OutlineFault = Schemas["FaultEntry"];
 export type OutlineThickened = Schemas["Thickened"];
 export type Draft = Schemas["Draft"];
 export type Typical = Schemas["Typical"];
@@ -63,7 +63,7 @@ export type Placing = Schemas["Placing"];
 export type Edit = Schemas["EditRequest"]["edits"][number];
 export type Between = Schemas["Between"];
 /** A sentence: words, and lengths in mm that are written in the job's units. */
-export type Told = (string | Schemas["ToldLength"])[];
+export type Sentence = (string | Schemas["SentenceLength"])[];
 export type Point3 = [number, number, number];
 
 /** What went wrong, as the service tells it (RFC 9457). */
@@ -80,10 +80,10 @@ export interface Problem {
 }
 
 // How the lengths in a problem are written: in the units of the job that is open.
-let writing: ((told: Told) => string) | null = null;
+let writing: ((sentence: Sentence) => string) | null = null;
 
 /** Say how sentences of the service are written; with nothing, as it writes them itself. */
-export function writeProblemsWith(write: ((told: Told) => string) | null) {
+export function writeProblemsWith(write: ((sentence: Sentence) => string) | null) {
   writing = write;
 }
 
@@ -135,14 +135,14 @@ export async function answer<T = unknown>(
     throw new Failed(unreachable);
   }
   if (got.response.ok) return got.data as T;
-  const told = got.error as (Partial<Problem> & { told?: Told }) | undefined;
+  const sentence = got.error as (Partial<Problem> & { sentence?: Sentence }) | undefined;
   throw new Failed({
     ...unreachable,
     again: null,
     title: `The service answered ${got.response.status}`,
-    detail: `The service answered ${got.response.status}. Try again; if it stays so, look at the service's log.`,
-    ...(typeof told === "object" ? told : {}),
-    ...(told?.told?.length && writing ? { detail: writing(told.told) } : {}),
+    detail: `The service answered ${got.response.status}. Try again; if it persists, look at the service's log.`,
+    ...(typeof sentence === "object" ? sentence : {}),
+    ...(sentence?.sentence?.length && writing ? { detail: writing(sentence.sentence) } : {}),
     status: got.response.status,
     ...(got.response.headers.has("Retry-After") ? { again: Number(got.response.headers.get("Retry-After")) || 2 } : {}),
   });

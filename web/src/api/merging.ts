@@ -26,7 +26,7 @@ export interface JobShown {
   checks: Schemas["CheckFigures"][];
   /** Checks that somebody accepted, with the reason; they are in none of the others. */
   accepted: { check: Schemas["CheckFigures"]; reason: string; known: string }[];
-  /** All checks as they are told, accepted or not. */
+  /** All checks as they are listed, accepted or not. */
   found: Record<string, Schemas["CheckFigures"][]>;
   totals: Schemas["Totals"];
   /** How many things are worked out, of how many, while figures are still to come. */
@@ -36,14 +36,14 @@ export interface JobShown {
 type Figures = Pick<FiguresPart, "lines" | "sections" | "runs" | "rows" | "typicals" | "cuts" | "checks">;
 
 /** A job just opened: the document, whose figures are to come. */
-export function opened(told: Schemas["JobOpened"]): JobShown {
-  const { job } = told;
+export function opened(text: Schemas["JobOpened"]): JobShown {
+  const { job } = text;
   const of = [job.lines, job.sections, job.runs, job.rows, job.typicals].reduce(
     (sum, group) => sum + (group?.length ?? 0),
     0,
   );
   return {
-    ...told,
+    ...text,
     lines: [],
     sections: [],
     runs: [],
@@ -66,7 +66,7 @@ export function opened(told: Schemas["JobOpened"]): JobShown {
   };
 }
 
-/** The job with a part of its figures; what an edit has told of meanwhile is newer and stays. */
+/** The job with a part of its figures; what an edit has reported meanwhile is newer and stays. */
 export function filled(shown: JobShown, part: FiguresPart): JobShown {
   const current = part.revision === shown.revision;
   const missing = <T extends { id: string }>(group: T[], known: { id: string }[]) => {

@@ -699,7 +699,7 @@ export interface paths {
         };
         /**
          * Task Figures
-         * @description Tell how far long work has come.
+         * @description Return how far long work has come.
          */
         get: operations["task_figures_api_tasks__task__get"];
         put?: never;
@@ -1048,7 +1048,7 @@ export interface paths {
         put?: never;
         /**
          * Look For Faults
-         * @description Return what is wrong with an outline that is drawn; nothing where it can be a section.
+         * @description Return what is wrong with an outline that is drawn; None where it can be a section.
          */
         post: operations["look_for_faults_api_sections_faults_post"];
         delete?: never;
@@ -1218,7 +1218,7 @@ export interface paths {
         };
         /**
          * Is There
-         * @description Tell whether a supplier's catalogue is connected.
+         * @description Return whether a supplier's catalogue is connected.
          */
         get: operations["is_there_api_supplier_get"];
         put?: never;
@@ -1298,7 +1298,7 @@ export interface paths {
         };
         /**
          * Health
-         * @description Tell whether the database answers and takes changes, its tables are this program's, and there is room on the disk.
+         * @description Return whether the database answers and takes changes, its tables are this program's, and there is room on the disk.
          */
         get: operations["health_api_health_get"];
         put?: never;
@@ -1315,7 +1315,7 @@ export interface components {
     schemas: {
         /**
          * AcceptCheck
-         * @description Accept a check, as it is told, with a reason; accepted before, it has the new reason.
+         * @description Accept a check, as it is shown, with a reason; accepted before, it has the new reason.
          */
         AcceptCheck: {
             /**
@@ -1971,9 +1971,9 @@ export interface components {
              */
             severity: "fault" | "warning";
             /** What */
-            what: (string | components["schemas"]["ToldLength"])[];
+            what: (string | components["schemas"]["SentenceLength"])[];
             /** Remedy */
-            remedy: (string | components["schemas"]["ToldLength"])[];
+            remedy: (string | components["schemas"]["SentenceLength"])[];
             /** Thing */
             thing: string;
             /** Piece */
@@ -2083,11 +2083,21 @@ export interface components {
             lines: components["schemas"]["LineMet"][];
         };
         /**
+         * ConstraintEntry
+         * @description Something that is held, with its points and edges as they are drawn, and in words.
+         */
+        ConstraintEntry: {
+            /** Held */
+            held: components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            /** Words */
+            words: (string | components["schemas"]["SentenceLength"])[];
+        };
+        /**
          * Cope
          * @description The piece ``coped`` is shaped to the face of the other, which runs on to the wall.
          *
          *     Only internal corners can be coped, on plan, where both pieces are straight and the face does not undercut; others are mitred,
-         *     and it is told why.
+         *     and the reason is reported.
          */
         Cope: {
             /**
@@ -2376,7 +2386,7 @@ export interface components {
             /** Bevel */
             bevel: number;
             /** Words */
-            words: (string | components["schemas"]["ToldLength"])[];
+            words: (string | components["schemas"]["SentenceLength"])[];
             /** Set Mitre */
             set_mitre: number;
             /** Set Bevel */
@@ -2566,7 +2576,7 @@ export interface components {
          * DrawingRead
          * @description A file that was read; ``content`` names it from here on.
          *
-         *     ``sizes`` tells how far across it is, mm, if its figures are in a unit or another. With a
+         *     ``sizes`` says how far across it is, mm, if its figures are in a unit or another. With a
          *     ``question`` something must be said before anything comes of it.
          */
         DrawingRead: {
@@ -2589,7 +2599,7 @@ export interface components {
             /** Unread */
             unread: string;
             /** Notes */
-            notes: (string | components["schemas"]["ToldLength"])[][];
+            notes: (string | components["schemas"]["SentenceLength"])[][];
             /** Openings */
             openings: number;
             /** Far Away */
@@ -2969,17 +2979,17 @@ export interface components {
             bend_right: number;
         };
         /**
-         * FaultTold
+         * FaultEntry
          * @description What is wrong with an outline: in words, at its places, with the words of what would mend it and the outline mended so.
          */
-        FaultTold: {
+        FaultEntry: {
             /**
              * Kind
              * @enum {string}
              */
             kind: "no-length" | "arc" | "open" | "flat" | "crosses" | "sliver" | "holes";
             /** Words */
-            words: (string | components["schemas"]["ToldLength"])[];
+            words: (string | components["schemas"]["SentenceLength"])[];
             /** Places */
             places: [
                 number,
@@ -3073,7 +3083,7 @@ export interface components {
          */
         FittingFigures: {
             /** Name */
-            name: (string | components["schemas"]["ToldLength"])[];
+            name: (string | components["schemas"]["SentenceLength"])[];
             /** Number */
             number: number;
         };
@@ -3105,9 +3115,9 @@ export interface components {
          */
         Formats: {
             /** Imports */
-            imports: components["schemas"]["ReaderTold"][];
+            imports: components["schemas"]["ReaderEntry"][];
             /** Exports */
-            exports: components["schemas"]["WriterTold"][];
+            exports: components["schemas"]["WriterEntry"][];
         };
         /**
          * Formula
@@ -3386,16 +3396,6 @@ export interface components {
             room: number;
         };
         /**
-         * HeldTold
-         * @description Something that is held, with its points and edges as they are drawn, and in words.
-         */
-        HeldTold: {
-            /** Held */
-            held: components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
-            /** Words */
-            words: (string | components["schemas"]["ToldLength"])[];
-        };
-        /**
          * HelixLeg
          * @description A screw line about the axis through ``centre``.
          *
@@ -3558,7 +3558,7 @@ export interface components {
         };
         /**
          * Job
-         * @description One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out.
+         * @description One job. ``origin`` is where its local zero lies on the site, mm; ``last_number`` the last id given out.
          */
         Job: {
             /**
@@ -3676,7 +3676,7 @@ export interface components {
          * @description What changed of a job since revision ``since``, and of the figures that follow from it.
          *
          *     In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what
-         *     is to be told of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
+         *     is reported of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
          *     are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
          *     new lines the figures come ``later``, in parts, as when a job is opened.
          */
@@ -3716,7 +3716,7 @@ export interface components {
             /** Made */
             made: string[];
             /** Notices */
-            notices: (string | components["schemas"]["ToldLength"])[][];
+            notices: (string | components["schemas"]["SentenceLength"])[][];
         };
         /**
          * JobDelta
@@ -3774,7 +3774,7 @@ export interface components {
         };
         /**
          * JobSummary
-         * @description A line of the list of jobs: ``said`` and ``author`` tell of its last change; ``faults`` are unknown until it was worked out.
+         * @description A line of the list of jobs: ``said`` and ``author`` describe its last change; ``faults`` are unknown until it was worked out.
          */
         JobSummary: {
             /** Id */
@@ -4402,7 +4402,7 @@ export interface components {
             /** Kind */
             kind: string;
             /** What */
-            what: (string | components["schemas"]["ToldLength"])[];
+            what: (string | components["schemas"]["SentenceLength"])[];
             /** Chainage */
             chainage: number;
             /** Point */
@@ -4733,7 +4733,7 @@ export interface components {
          * Member
          * @description What a second section members with: it is the image of section ``of``, in a row of its range or its own size, by a matrix.
          *
-         *     ``matrix`` (2, 2) is told row after row.
+         *     ``matrix`` (2, 2) is given row by row.
          */
         Member: {
             /** Of */
@@ -5083,7 +5083,7 @@ export interface components {
         };
         /**
          * Note
-         * @description What the workshop is to know of a piece, told by the ``number`` in its tag.
+         * @description What the workshop is to know of a piece, given by the ``number`` in its tag.
          */
         Note: {
             /** Number */
@@ -5483,9 +5483,9 @@ export interface components {
             /** Short Point */
             short_point: number;
             /** Begin Cut */
-            begin_cut: (string | components["schemas"]["ToldLength"])[];
+            begin_cut: (string | components["schemas"]["SentenceLength"])[];
             /** End Cut */
-            end_cut: (string | components["schemas"]["ToldLength"])[];
+            end_cut: (string | components["schemas"]["SentenceLength"])[];
             /** Footprint */
             footprint: number[][];
             /** Bends */
@@ -5840,10 +5840,10 @@ export interface components {
             task?: string | null;
         };
         /**
-         * ReaderTold
+         * ReaderEntry
          * @description What can be imported: what its files are called, and their endings.
          */
-        ReaderTold: {
+        ReaderEntry: {
             /** Words */
             words: string;
             /** Endings */
@@ -7052,7 +7052,7 @@ export interface components {
                 number
             ];
             /** Held */
-            held: components["schemas"]["HeldTold"][];
+            held: components["schemas"]["ConstraintEntry"][];
             /** Stretches */
             stretches: ([
                 number,
@@ -7178,6 +7178,16 @@ export interface components {
             ids: string[];
         };
         /**
+         * SentenceLength
+         * @description A length in a sentence, mm; ``places`` decimals of a millimetre at most are worth showing.
+         */
+        SentenceLength: {
+            /** Mm */
+            mm: number;
+            /** Places */
+            places: number;
+        };
+        /**
          * SetClosed
          * @description Close a line by a leg back to its start, or open it there; a nearly closed line's last point goes to the start.
          */
@@ -7275,7 +7285,7 @@ export interface components {
          * SetLineOut
          * @description Set a line out for a run, where the run's datum lies, and let the run lie on it; the measures to its faces become the line's.
          *
-         *     So the line is that of the datum, bends and lengths are told on it, and it follows where the section changes.
+         *     So the line is that of the datum, bends and lengths are given on it, and it follows where the section changes.
          */
         SetLineOut: {
             /**
@@ -7331,7 +7341,7 @@ export interface components {
         };
         /**
          * SetNote
-         * @description Note something of some pieces of a run, told by the numbers in their tags; with nothing the note is taken off.
+         * @description Note something of some pieces of a run, given by the numbers in their tags; with nothing the note is taken off.
          */
         SetNote: {
             /**
@@ -8197,7 +8207,7 @@ export interface components {
         };
         /**
          * TaskFigures
-         * @description Long work: ``going`` tells whether it goes on, ``share`` how much is done where that is known.
+         * @description Long work: ``going`` says whether it goes on, ``share`` how much is done where that is known.
          */
         TaskFigures: {
             /** Going */
@@ -8297,16 +8307,6 @@ export interface components {
                 number,
                 number
             ] | null;
-        };
-        /**
-         * ToldLength
-         * @description A length in a sentence, mm; ``places`` decimals of a millimetre at most are worth showing.
-         */
-        ToldLength: {
-            /** Mm */
-            mm: number;
-            /** Places */
-            places: number;
         };
         /** TotalFigures */
         TotalFigures: {
@@ -8518,7 +8518,7 @@ export interface components {
         };
         /**
          * TypicalFigures
-         * @description A typical's places that are not left out, in order, and its variants; the first is as it is drawn, and told nothing of.
+         * @description A typical's places that are not left out, in order, and its variants; the first is as it is drawn, and not described.
          */
         TypicalFigures: {
             /** Id */
@@ -8719,16 +8719,16 @@ export interface components {
             check: string;
         };
         /**
-         * WriterTold
+         * WriterEntry
          * @description What a job can be handed over as: the last part of its address, its title, and what it is.
          */
-        WriterTold: {
+        WriterEntry: {
             /** Key */
             key: string;
             /** Title */
             title: string;
-            /** Told */
-            told: string;
+            /** About */
+            about: string;
         };
         /**
          * RuleChanges
@@ -8845,7 +8845,7 @@ export interface components {
          * Problem
          * @description An ``application/problem+json`` body. ``place`` is where in the input, ``changes`` what a conflict missed.
          *
-         *     ``told`` is the detail in parts, its lengths as numbers; ``request`` the id under which the log tells of it.
+         *     ``sentence`` is the detail in parts, its lengths as numbers; ``request`` the id under which it is logged.
          */
         Problem: {
             /**
@@ -8877,10 +8877,10 @@ export interface components {
              */
             current: number | null;
             /**
-             * Told
+             * Sentence
              * @default []
              */
-            told: (string | components["schemas"]["ToldLength"])[];
+            sentence: (string | components["schemas"]["SentenceLength"])[];
             /**
              * Request
              * @default
@@ -15417,7 +15417,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FaultTold"][];
+                    "application/json": components["schemas"]["FaultEntry"][];
                 };
             };
             /** @description A problem */

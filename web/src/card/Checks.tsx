@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { CheckFigures, Edit } from "../api/client";
 import { Button, Words } from "../ui/choices";
-import { useChanges, useShown, useTold } from "../window/job";
+import { useChanges, useSentence, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { checksOf } from "../window/things";
 import { MENDS, mending } from "./mending";
@@ -35,7 +35,7 @@ export function OneCheck({
   check: CheckFigures;
   goTo?: (check: CheckFigures) => void;
 }) {
-  const told = useTold();
+  const sentence = useSentence();
   const { edit } = useChanges();
   const [reason, setReason] = useState<string | null>(null);
   const [wrong, setWrong] = useState("");
@@ -56,7 +56,7 @@ export function OneCheck({
         {check.severity === "fault" ? "!" : "?"}
       </b>
       <div className="min-w-0 flex-1">
-        {told(check.what)} {told(check.remedy)}{" "}
+        {sentence(check.what)} {sentence(check.remedy)}{" "}
         <span className="whitespace-nowrap">
           <Words onClick={() => goTo(check)}>Go there</Words> ·{" "}
           <Words onClick={() => setReason(reason === null ? "" : null)}>Accept</Words>
@@ -129,14 +129,14 @@ export function AcceptedCheck({
   known?: string | undefined;
   goTo?: (check: CheckFigures) => void;
 }) {
-  const told = useTold();
+  const sentence = useSentence();
   const { edit } = useChanges();
   const withdraw = () => void edit([{ kind: "withdraw_acceptance", thing: check.thing, check: known } as Edit]);
   return (
     <div className="mt-2 flex gap-2.5 border-rule border-l-[3px] px-3 py-2 text-pencil text-sm">
       <b aria-hidden>✓</b>
       <span className="min-w-0 flex-1">
-        Accepted: {told(check.what)} <span className="text-ink">“{reason}”</span>{" "}
+        Accepted: {sentence(check.what)} <span className="text-ink">“{reason}”</span>{" "}
         <span className="whitespace-nowrap">
           <Words onClick={() => goTo(check)}>Go there</Words> · <Words onClick={withdraw}>Take back</Words>
         </span>

@@ -12,14 +12,14 @@ export function Allowances() {
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
   const set = (changes: object) => edit([{ kind: "set_saw", changes } as Edit]);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
-  const told = [
+  const words = [
     kerf > 0 ? `saw ${formatLength(kerf, fine)}` : "",
     trim > 0 ? `trim 2 × ${formatLength(trim, fine)}` : "",
   ].filter(Boolean);
   return (
     <Popover className="relative">
       <PopoverButton className="h-7 cursor-pointer rounded-[3px] border border-edge bg-paper px-2 hover:border-pencil">
-        {told.length ? told.join(", ") : "Allowances"} <span aria-hidden>▾</span>
+        {words.length ? words.join(", ") : "Allowances"} <span aria-hidden>▾</span>
       </PopoverButton>
       <PopoverPanel
         anchor="bottom end"

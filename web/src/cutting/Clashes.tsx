@@ -34,15 +34,15 @@ export function Clashes({ close }: { close: () => void }) {
     state.set({ look: check.point as [number, number, number] });
   };
   return (
-    <Modal title="Runs in one another’s place" close={close} wide>
+    <Modal title="Runs that overlap" close={close} wide>
       <p role="status" className="text-pencil text-sm">
         {error
           ? problemOf(error).detail
           : data
             ? open.length
               ? `${count(open.length, "place")}, the largest first.`
-              : `No two runs are in one another’s place${accepted.length ? ", besides what is accepted" : ""}.`
-            : "Looking: boxes first, then solid by solid …"}
+              : `No two runs overlap${accepted.length ? ", besides what is accepted" : ""}.`
+            : "Comparing the runs solid by solid …"}
       </p>
       <div className="max-h-[52vh] overflow-y-auto">
         {open.map((check, index) => (

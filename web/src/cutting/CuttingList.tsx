@@ -4,7 +4,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { CutRowFigures } from "../api/client";
 import { bendWords, curvatureWords } from "../ui/bends";
 import { Words } from "../ui/choices";
-import { count, formatLength, grouped, sizeWords, writeTold } from "../ui/figures";
+import { count, formatLength, grouped, sizeWords, writeSentence } from "../ui/figures";
 import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
@@ -91,7 +91,7 @@ export function CuttingList() {
   const listedAs = missing
     ? "So far"
     : !parts.length
-      ? "Nothing is found by these words"
+      ? "Nothing matches these words"
       : isKept({ words, only })
         ? "Found"
         : "All";
@@ -472,7 +472,7 @@ function End({ cut, row }: { cut: CutRowFigures["begin"]; row: CutRowFigures }) 
   const longest = [edge ? `${edge === row.left ? "↑" : "↓"} ${edge}` : "", face].filter(Boolean).join(" · ");
   return (
     <>
-      {writeTold(cut.words, units)}
+      {writeSentence(cut.words, units)}
       {longest && (
         <span className="block whitespace-nowrap text-pencil text-xs leading-tight" title={cut.long}>
           {longest}

@@ -2,7 +2,7 @@
 import { Fragment } from "react";
 import { centresOf } from "../card/row/RowCard";
 import { formatLength, sizeWords } from "../ui/figures";
-import { useShown, useTold, useUnits } from "../window/job";
+import { useSentence, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
 import { rowById } from "../window/things";
@@ -11,10 +11,10 @@ export function Schedule() {
   const shown = useShown();
   const units = useUnits();
   const { select, selected } = usePart("select", "selected");
-  const told = useTold();
-  const fittings = shown.totals.fittings.map(({ name, number }) => [told(name), number] as const);
+  const sentence = useSentence();
+  const fittings = shown.totals.fittings.map(({ name, number }) => [sentence(name), number] as const);
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
-  // What saw and trimming take is told where they take anything.
+  // What saw and trimming take is notified where they take anything.
   const allowed = kerf > 0 || trim > 0;
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   return (

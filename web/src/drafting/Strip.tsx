@@ -102,21 +102,21 @@ export function Strip({ pointer, view, upright }: Props) {
     if (now.mode === "arc") {
       const [radius, rise] = [await read(first), await read(third)];
       const turn = angleOf(second) ?? 90;
-      if (radius <= 0 || turn === 0) throw new Error("An arc needs a radius and a turn of more than nothing.");
+      if (radius <= 0 || turn === 0) throw new Error("An arc needs a radius and a turn greater than zero.");
       const up = rise ? ` rise ${rise} mm` : "";
       const step = `arc ${turn > 0 ? "right" : "left"} ${Math.abs(turn)} radius ${radius} mm${up}`;
       return { ...now, steps: [...now.steps, step], curve: [] };
     }
     if (now.mode === "cord") {
       const sag = first.trim() ? await read(first) : null;
-      if (sag !== null && sag <= 0) throw new Error("A cord sags by more than nothing.");
+      if (sag !== null && sag <= 0) throw new Error("The sag of a cord must be greater than zero.");
       const hung = sag === null ? now : { ...now, sag: `${sag} mm` };
       const place = fields.slice(1);
       return place.some((text) => text.trim()) ? withPoint(hung, await placeTyped(place, at)) : hung;
     }
     if (now.mode === "curve" || now.mode === "bulge") return withPoint(now, await placeTyped(fields, at));
     const mm = await read(first);
-    if (mm <= 0) throw new Error("A leg needs a length of more than nothing.");
+    if (mm <= 0) throw new Error("A leg needs a length greater than zero.");
     const angle = angleOf(second);
     const flat = view.to(at);
     if (upright) {
@@ -195,13 +195,13 @@ export function Strip({ pointer, view, upright }: Props) {
 
   if (!draft) return null;
   const names = fieldNames(draft, upright);
-  const told = wrong || (error ? problemOf(error).detail : "");
+  const words = wrong || (error ? problemOf(error).detail : "");
   const field = "figure h-7 rounded-[3px] border border-edge bg-paper px-2 text-right";
   return (
     <div className="absolute inset-x-0 bottom-0 border-rule border-t bg-bench px-3.5 py-2">
-      {told && (
+      {words && (
         <p role="alert" className="mb-1 text-red text-sm">
-          {told}
+          {words}
         </p>
       )}
       <div

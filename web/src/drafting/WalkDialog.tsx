@@ -50,13 +50,13 @@ export function WalkDialog({ close }: { close: () => void }) {
   const make = async () => {
     const now = await settled();
     if (!now) return;
-    const { problem: told } = await send(editsOf(now.start), (ids) => {
+    const { problem: found } = await send(editsOf(now.start), (ids) => {
       useWindow.getState().selectAlike(ids);
       useWindow.getState().set({ fit: useWindow.getState().fit + 1 });
       close();
     });
-    unmade = told ? text : "";
-    if (told) setWrong(told.detail);
+    unmade = found ? text : "";
+    if (found) setWrong(found.detail);
   };
   const goTo = () => {
     const place = Number(problem?.place);

@@ -39,7 +39,7 @@ let turn: Promise<unknown> = Promise.resolve();
 /** Do something to the draft once all that was typed and clicked before has been taken. */
 export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const done = turn.then(work);
-  // What goes wrong is told by the one who asked; the next may go on.
+  // What goes wrong is reported by the one who asked; the next may go on.
   turn = done.catch(() => null);
   return done;
 }

@@ -37,9 +37,9 @@ export function BringIn() {
   const read = (file: File | undefined) => {
     if (!file) return;
     if (file.size > LARGEST) {
-      // Told before it is sent, which may take minutes.
+      // Sentence before it is sent, which may take minutes.
       const size = `${Math.round(file.size / 1024 ** 2)} MB`;
-      const detail = `${file.name} is ${size}; 50 MB is the most. Save the part you need as a file of its own.`;
+      const detail = `${file.name} is ${size}; the limit is 50 MB. Save the part you need as a file of its own.`;
       setProblem({ ...problemOf(new Error("")), detail });
       return;
     }

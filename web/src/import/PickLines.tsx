@@ -17,7 +17,7 @@ import {
 import { Button, Choice, Tick, Words } from "../ui/choices";
 import { figuresTaken, LengthField } from "../ui/fields";
 import { count, fieldLength, formatLength } from "../ui/figures";
-import { JobId, useChanges, useShown, useTold, useUnits } from "../window/job";
+import { JobId, useChanges, useSentence, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { Going } from "./Going";
 import { HowRead } from "./HowRead";
@@ -54,7 +54,7 @@ export function PickLines({
   const id = useContext(JobId);
   const shown = useShown();
   const units = useUnits();
-  const tell = useTold();
+  const tell = useSentence();
   const { take } = useChanges();
   const { show, set } = usePart("show", "set");
   const names = drawing.layers.map((layer) => layer.name);
@@ -154,13 +154,14 @@ export function PickLines({
           : `${drawing.file} has taken the place of ${again.instead}: ${inWords(again)}.`;
       set({ notice, fit: useWindow.getState().fit + 1 });
     } catch (failed) {
-      const told = problemOf(failed);
+      const sentence = problemOf(failed);
       setProblem(
-        told.code === "conflict"
-          ? { ...told, detail: `${told.detail} Press “Reload”, then add the lines again.` }
-          : told,
+        sentence.code === "conflict"
+          ? { ...sentence, detail: `${sentence.detail} Press “Reload”, then add the lines again.` }
+          : sentence,
       );
-      if (told.code === "conflict") set({ conflict: { edits: [], changes: told.changes, current: told.current ?? 0 } });
+      if (sentence.code === "conflict")
+        set({ conflict: { edits: [], changes: sentence.changes, current: sentence.current ?? 0 } });
     }
     setAdding(false);
   };
@@ -372,7 +373,7 @@ export function PickLines({
             {newer ? (
               <>
                 <Button strong disabled={!again.met.length || adding || busy || again.busy} onClick={() => void add()}>
-                  {adding ? "Taking its place …" : "Take its place"}
+                  {adding ? "Replacing …" : "Replace"}
                 </Button>
                 <span className="text-pencil text-sm">{inWords(again)}</span>
               </>

@@ -72,8 +72,8 @@ export function FacesList({
 }) {
   const units = useUnits();
   const taken = new Set(loops);
-  const told = new Set(faces.largest.flatMap((face) => face.loops.map(([loop]) => loop)));
-  const others = loops.filter((loop) => !told.has(loop)).length;
+  const words = new Set(faces.largest.flatMap((face) => face.loops.map(([loop]) => loop)));
+  const others = loops.filter((loop) => !words.has(loop)).length;
   return (
     <section aria-label="Faces">
       {faces.largest.map(({ number, area, heights, loops: around }) => {

@@ -111,9 +111,9 @@ function words(faces: Faces, { face, loop }: At): string {
     wanted.reduce((sum, one) => sum + (faces.begins[one + 1] ?? 0) - (faces.begins[one] ?? 0), 0);
   const name = `Face ${face + 1}`;
   if (!around.length) return `${name}: it has no edges, being round all over`;
-  const told = (count: number) => `${count} ${count === 1 ? "edge" : "edges"}`;
-  if (loop !== null && around.length > 1) return `${name}: one loop of ${told(edges([loop]))}`;
-  return `${name}: ${told(edges(around))}${around.length > 1 ? ` in ${around.length} loops` : ""}`;
+  const message = (count: number) => `${count} ${count === 1 ? "edge" : "edges"}`;
+  if (loop !== null && around.length > 1) return `${name}: one loop of ${message(edges([loop]))}`;
+  return `${name}: ${message(edges(around))}${around.length > 1 ? ` in ${around.length} loops` : ""}`;
 }
 
 /** Segments of some pixels' width, in front of the faces they lie on. */

@@ -110,7 +110,7 @@ export function InsteadOf({ again }: { again: Reimport }) {
     <>
       <h3 className="mt-4 mb-1 font-semibold text-sm">Is it a newer issue?</h3>
       <Pick
-        label="Takes the place of"
+        label="Replaces"
         wide
         value={again.instead ?? NOTHING}
         ways={[

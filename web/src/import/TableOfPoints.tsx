@@ -21,7 +21,7 @@ const delimiters: [Table["delimiter"], string][] = [
   [";", "semicolons"],
   ["tab", "tabs"],
   ["space", "spaces"],
-  ["|", "upright strokes"],
+  ["|", "vertical bars"],
 ];
 type Encoding = NonNullable<ReadOptions["encoding"]>;
 const encodings: [Encoding, string][] = [
@@ -118,7 +118,7 @@ export function TableOfPoints({
         </span>
         <Setting label="Set apart by">
           <Pick
-            label="What sets columns apart"
+            label="Column delimiter"
             value={table.delimiter}
             ways={delimiters}
             choose={(delimiter) => read({ ...options, delimiter, columns: null })}

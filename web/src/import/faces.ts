@@ -27,8 +27,8 @@ async function fetched(content: string, options: ReadOptions): Promise<Faces> {
     body: JSON.stringify({ options }),
   });
   if (!got.ok) {
-    const told = await got.json().catch(() => null);
-    throw new Failed(told ?? { ...problemOf(new Error(`${got.status}`)), status: got.status });
+    const text = await got.json().catch(() => null);
+    throw new Failed(text ?? { ...problemOf(new Error(`${got.status}`)), status: got.status });
   }
   const gltf = await loader.parseAsync(await got.arrayBuffer(), "");
   const found: Partial<Faces> = { ends: new Float32Array(), begins: [0], around: [] };

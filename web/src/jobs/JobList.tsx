@@ -13,7 +13,7 @@ import { columns, finder, inOrder, type Sorted } from "./sorting";
 
 const LIST = { queryKey: ["jobs"] };
 let waiting = false;
-/** Ask for the list anew: what is on its way already may have been read before the change that is told of. */
+/** Ask for the list anew: what is on its way already may have been read before the change that is reported. */
 async function asked(client: QueryClient) {
   if (waiting) return;
   if (client.isFetching(LIST)) {
@@ -149,7 +149,7 @@ export function JobList() {
           {jobs.data && shown.length === 0 && (
             <p className="px-4 py-6 text-pencil">
               {words.trim()
-                ? "No job is found by these words."
+                ? "No job matches these words."
                 : away
                   ? "No job is archived."
                   : "No jobs yet. Give a new one a name above and start it, or open a job file."}

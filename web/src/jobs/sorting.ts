@@ -22,8 +22,8 @@ export const columns: [Column, string][] = [
 export function finder(words: string): (job: JobSummary) => boolean {
   const wanted = words.toLocaleLowerCase("en").split(/\s+/).filter(Boolean);
   return (job) => {
-    const told = [job.name, job.said, job.author].join(" ").toLocaleLowerCase("en");
-    return wanted.every((word) => told.includes(word));
+    const text = [job.name, job.said, job.author].join(" ").toLocaleLowerCase("en");
+    return wanted.every((word) => text.includes(word));
   };
 }
 

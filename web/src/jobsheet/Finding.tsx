@@ -49,7 +49,7 @@ export function Finding() {
         {words && (
           <button
             type="button"
-            aria-label="Clear what is looked for"
+            aria-label="Clear the search"
             onClick={() => ask({ words: "" })}
             className="absolute top-0 right-0 h-7 w-7 cursor-pointer text-pencil hover:text-ink"
           >

@@ -4,7 +4,7 @@ import type { JobShown, Point3 } from "../api/client";
 import { lineWords } from "../card/line/LineCard";
 import { count, formatLength, grouped, sizeWords } from "../ui/figures";
 import type { Group } from "../window/groups";
-import { useShown, useTold, useUnits } from "../window/job";
+import { useSentence, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import {
@@ -36,10 +36,10 @@ export const ThingRow = memo(function ThingRow({
 }) {
   const shown = useShown();
   const units = useUnits();
-  const told = useTold();
+  const sentence = useSentence();
   const on = useWindow((state) => isIn(state.selected, id));
   const { select, selectAlike, toggle } = useWindow.getState();
-  const { name, figure, about, doubt, fault } = tellOf(shown, id, of, units, told);
+  const { name, figure, about, doubt, fault } = tellOf(shown, id, of, units, sentence);
   return (
     <button
       type="button"
@@ -85,13 +85,13 @@ interface Telling {
   fault?: boolean;
 }
 
-/** What is told of a thing in its row; figures that are not worked out yet are three dots. */
+/** What is reported of a thing in its row; figures that are not worked out yet are three dots. */
 function tellOf(
   shown: JobShown,
   id: string,
   of: Group,
   units: ReturnType<typeof useUnits>,
-  told: ReturnType<typeof useTold>,
+  sentence: ReturnType<typeof useSentence>,
 ): Telling {
   if (of === "lines") {
     const [line, figures] = [lineById(shown, id), lineFigures(shown, id)];
@@ -99,7 +99,7 @@ function tellOf(
       name: line?.name ?? "",
       figure: figures ? formatLength(figures.length, units) : "…",
       about: line && figures ? lineWords(line, figures) : "\u00a0",
-      doubt: figures?.faults[0] ? told(figures.faults[0].what) : undefined,
+      doubt: figures?.faults[0] ? sentence(figures.faults[0].what) : undefined,
     };
   }
   if (of === "sections") {
@@ -116,7 +116,7 @@ function tellOf(
     return {
       name: typical?.name ?? "",
       figure: figures ? count(figures.places.length, "place") : "…",
-      doubt: wrong[0] ? told(wrong[0].what) : undefined,
+      doubt: wrong[0] ? sentence(wrong[0].what) : undefined,
     };
   }
   if (of === "pictures") {
@@ -177,18 +177,18 @@ export function GroupRow({
 
 export function CheckRow({ check }: { check: JobShown["checks"][number] }) {
   const { job } = useShown();
-  const told = useTold();
+  const sentence = useSentence();
   return (
     <button
       type="button"
-      title={`${told(check.what)} ${told(check.remedy)}`}
+      title={`${sentence(check.what)} ${sentence(check.remedy)}`}
       onClick={() => goTo(job, check)}
       className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-sm hover:bg-red-wash"
     >
       <span aria-hidden className={check.severity === "fault" ? "font-bold text-red" : "font-bold text-wax-deep"}>
         {check.severity === "fault" ? "!" : "?"}
       </span>
-      <span className="line-clamp-2">{told(check.what)}</span>
+      <span className="line-clamp-2">{sentence(check.what)}</span>
     </button>
   );
 }
@@ -196,11 +196,11 @@ export function CheckRow({ check }: { check: JobShown["checks"][number] }) {
 /** A check that somebody accepted, and why. */
 export function AcceptedRow({ check, reason }: { check: JobShown["checks"][number]; reason: string }) {
   const { job } = useShown();
-  const told = useTold();
+  const sentence = useSentence();
   return (
     <button
       type="button"
-      title={`Accepted: ${told(check.what)} ${reason}`}
+      title={`Accepted: ${sentence(check.what)} ${reason}`}
       onClick={() => goTo(job, check)}
       className="flex w-full cursor-pointer items-baseline gap-1.5 py-[3px] pr-4 pl-9 text-left text-pencil text-sm hover:bg-paper/60"
     >

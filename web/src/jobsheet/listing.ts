@@ -97,8 +97,8 @@ function finder(shown: JobShown, { words, only }: Asked): (thing: Thing) => bool
     if (!wanted.length) return true;
     const line = lineById(shown, thing.id);
     const section = sectionById(shown, runById(shown, thing.id)?.section);
-    const told = [thing.name, thing.group, line?.source?.layer, section?.name].join(" ").toLocaleLowerCase("en");
-    return wanted.every((word) => told.includes(word));
+    const text = [thing.name, thing.group, line?.source?.layer, section?.name].join(" ").toLocaleLowerCase("en");
+    return wanted.every((word) => text.includes(word));
   };
 }
 
@@ -161,7 +161,7 @@ export function family(name: string): string {
 /** Lowest heights that lie further apart than this, mm, are of two storeys. */
 const STOREY = 1500;
 
-/** The storey each line is of: lines whose lowest points follow one another closely, upward, told by how high those are. */
+/** The storey each line is of: lines whose lowest points follow one another closely, upward, reported by how high those are. */
 function storeysOf(shown: JobShown, tell: (mm: number) => string): Map<string, string> {
   const lows = (shown.job.lines ?? []).map((line) => ({
     id: line.id,

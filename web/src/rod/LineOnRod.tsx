@@ -24,14 +24,14 @@ export function LegsOnRod({ line, x, named }: { line: LineFigures; x: Scale; nam
         const next = line.legs[i + 1];
         const tangent = next && !corners.some((at) => Math.abs(at - leg.end) < 1e-3);
         const kinds = tangent && (next.kind !== leg.kind || next.rounding !== leg.rounding || leg.kind !== "straight");
-        const told =
+        const found =
           leg.radius !== null && leg.kind === "arc"
             ? `R ${formatLength(leg.radius ?? 0, units)} · ${formatAngle(leg.turn)}`
             : leg.radius !== null && leg.radius !== undefined
               ? `${words[leg.kind]} R ${formatLength(leg.radius, units)}`
               : (words[leg.kind] ?? "");
         const bent = leg.kind !== "straight";
-        const room = bent && named && to - from > told.length * 6.4 && (from + to) / 2 - last > 40;
+        const room = bent && named && to - from > found.length * 6.4 && (from + to) / 2 - last > 40;
         if (room) last = (from + to) / 2;
         return (
           <g key={i}>
@@ -43,7 +43,7 @@ export function LegsOnRod({ line, x, named }: { line: LineFigures; x: Scale; nam
                 stroke="var(--color-chalk)"
                 strokeWidth={1.4}
               >
-                <title>{`${leg.rounding ? "rounded corner" : words[leg.kind]}, ${told}, ${formatLength(leg.end - leg.begin, units)} long`}</title>
+                <title>{`${leg.rounding ? "rounded corner" : words[leg.kind]}, ${found}, ${formatLength(leg.end - leg.begin, units)} long`}</title>
               </path>
             )}
             {kinds && (
@@ -66,7 +66,7 @@ export function LegsOnRod({ line, x, named }: { line: LineFigures; x: Scale; nam
                 className="halo-bench figure fill-chalk-deep"
                 pointerEvents="none"
               >
-                {told}
+                {found}
               </text>
             )}
           </g>

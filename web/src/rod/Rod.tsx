@@ -7,7 +7,7 @@ import { chainageTicks } from "../sheet/plan/frame";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { groupIn } from "../window/groups";
-import { useShown, useTold, useUnits } from "../window/job";
+import { useSentence, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { checksOf, lineFigures, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
 import { JointsOnRod } from "./JointsOnRod";
@@ -20,7 +20,7 @@ import { TotalsOnRod } from "./TotalsOnRod";
 export function Rod() {
   const shown = useShown();
   const units = useUnits();
-  const told = useTold();
+  const sentence = useSentence();
   const { selected, piece, pointAt, select, stretches } = usePart(
     "selected",
     "piece",
@@ -215,7 +215,7 @@ export function Rod() {
           {checksOf(shown, id).map((check, index) => (
             <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
               <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "var(--color-red)" : "var(--color-wax)"} />
-              <title>{`${told(check.what)} ${told(check.remedy)}`}</title>
+              <title>{`${sentence(check.what)} ${sentence(check.remedy)}`}</title>
             </g>
           ))}
           {cutHere !== null && (

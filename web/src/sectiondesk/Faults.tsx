@@ -1,10 +1,10 @@
-/** What is wrong with an outline: marked where it is, and told with what mends it. */
+/** What is wrong with an outline: marked where it is, and listed with what mends it. */
 import type { OutlineFault } from "../api/client";
 import { Words } from "../ui/choices";
-import { useTold } from "../window/job";
+import { useSentence } from "../window/job";
 import type { Spot } from "./frame";
 
-/** More than these are not told at once. */
+/** More than these are not reported at once. */
 const TOLD = 3;
 
 /** A red ring round every place at fault, with a mark beside it. */
@@ -37,14 +37,14 @@ export function FaultsTold({
   faults: OutlineFault[];
   mend: (outline: NonNullable<OutlineFault["mended"]>) => void;
 }) {
-  const told = useTold();
+  const sentence = useSentence();
   return (
     <ul aria-label="What is wrong" className="grid gap-1">
       {faults.slice(0, TOLD).map((fault, i) => (
         <li key={i} className="flex items-baseline gap-2 border-red border-l-[3px] bg-red-wash px-2.5 py-1 text-sm">
           <b className="text-red">!</b>
           <span>
-            {told(fault.words)}{" "}
+            {sentence(fault.words)}{" "}
             {fault.mended && <Words onClick={() => fault.mended && mend(fault.mended)}>{fault.action}</Words>}
           </span>
         </li>

@@ -3,7 +3,7 @@ import { count } from "../ui/figures";
 import type { Part } from "../window/store";
 import { type DeskFrame, type Drawn, edgePath, onDesk, type Spot, samePart } from "./frame";
 
-/** More points than this in one picture could not be told apart. */
+/** More points than this in one picture could not be distinguished. */
 const MOST = 400;
 
 export function Handles({ frame, drawn, parts }: { frame: DeskFrame; drawn: Drawn; parts: Part[] }) {

@@ -1,6 +1,6 @@
 /** The marks of what is held of an outline, each at its place; a click lets one go. */
-import type { Edit, Section, Told } from "../api/client";
-import { useChanges, useTold } from "../window/job";
+import type { Edit, Section, Sentence } from "../api/client";
+import { useChanges, useSentence } from "../window/job";
 import { type DeskFrame, type Drawn, onDesk, type Spot } from "./frame";
 
 const SIGNS: Record<string, string> = {
@@ -46,7 +46,7 @@ function spots(drawn: Drawn, held: Held): Spot[] {
 
 export function HeldMarks({ section, frame, drawn }: { section: Section; frame: DeskFrame; drawn: Drawn }) {
   const { edit } = useChanges();
-  const told = useTold();
+  const sentence = useSentence();
   // Marks that would lie on one another stand side by side.
   const taken = new Map<string, number>();
   const middle: Spot = [
@@ -65,7 +65,7 @@ export function HeldMarks({ section, frame, drawn }: { section: Section; frame: 
           // Inside the section, out of the way of the figures.
           const far = Math.hypot(middle[0] - x, middle[1] - y) || 1;
           const [mx, my] = [x + ((middle[0] - x) / far) * 16 + before * 17, y + ((middle[1] - y) / far) * 16];
-          const words = told(said as Told);
+          const words = sentence(said as Sentence);
           const letGo = () => void edit([{ kind: "let_go", section: section.id, number } as Edit]);
           return (
             // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own

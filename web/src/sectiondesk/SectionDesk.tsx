@@ -5,7 +5,7 @@ import { DeskPictures } from "../sheet/plan/PlanPictures";
 import { Words } from "../ui/choices";
 import { formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
-import { useChanges, useShown, useTold, useUnits } from "../window/job";
+import { useChanges, useSentence, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { draftById, sectionById } from "../window/things";
 import { FaultMarks } from "./Faults";
@@ -123,7 +123,7 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
         if (problem) preview(null);
         const kept = problem?.code.startsWith("outline-") ? drawnTo(drawn, made) : null;
         setFailed(kept);
-        // It is told where it is, with what can be done.
+        // It is notified where it is, with what can be done.
         if (kept) useWindow.getState().set({ problem: null });
         rest();
       });
@@ -207,7 +207,7 @@ function KeepFailed({ section, sketch, done }: { section: Section; sketch: Outli
   const { make } = useChanges();
   const { select } = usePart("select");
   const faults = useFaults(outlineIn(sketch));
-  const told = useTold();
+  const sentence = useSentence();
   const keep = async () => {
     const draft = { name: section.name, outline: outlineIn(sketch), holes: section.holes, section: section.id };
     const { problem, made } = await make([{ kind: "keep_draft", draft } as unknown as Edit]);
@@ -220,7 +220,7 @@ function KeepFailed({ section, sketch, done }: { section: Section; sketch: Outli
     >
       <b className="text-red">!</b>
       <span className="flex-1">
-        {faults[0] ? told(faults[0].words) : "It can be no section like this."} The section stays as it was.
+        {faults[0] ? sentence(faults[0].words) : "This cannot be a section yet."} The section stays as it was.
       </span>
       <Words onClick={() => void keep()}>Keep it as a draft</Words>
       <Words onClick={done}>Dismiss</Words>

@@ -1,4 +1,4 @@
-/** An outline drawn on the desk while it is no section yet: a new one, or a draft that was kept. What is wrong with it is told at its place. */
+/** An outline drawn on the desk while it is no section yet: a new one, or a draft that was kept. What is wrong with it is shown at its place. */
 import { type ReactNode, useContext, useMemo, useRef, useState } from "react";
 import { type Draft, type Edit, type OutlineDrawn, problemOf } from "../api/client";
 import { DeskPictures } from "../sheet/plan/PlanPictures";
@@ -228,7 +228,7 @@ function SketchDesk({
         // The first is typed by its place.
         draw([mm, direction.trim() ? await readLength(direction, units.system ?? "mm", job) : 0]);
       } else {
-        if (mm <= 0) throw new Error("An edge needs a length of more than nothing.");
+        if (mm <= 0) throw new Error("An edge needs a length greater than zero.");
         const angle = Number(direction.replace("°", "").replace("−", "-").replace(",", ".") || "0");
         if (!Number.isFinite(angle))
           throw new Error(`“${direction}” is not a direction: type degrees from level, 90 for straight up.`);

@@ -100,7 +100,7 @@ export function Thickness({
             if ((await settled()) && made) take(made);
           }}
         >
-          Make it so thick
+          Apply the thickness
         </Button>
         <Button onClick={leave}>Cancel</Button>
       </p>

@@ -58,12 +58,12 @@ export function LayPicture({ under = "plan" }: { under?: Under }) {
       };
       const { problem, made } = await make([{ kind: "add_picture", picture } as Edit]);
       if (!problem) {
-        const told = read.note || (under === "plan" ? "Underlay added." : "Picture laid on the desk.");
+        const words = read.note || (under === "plan" ? "Underlay added." : "Picture laid on the desk.");
         if (under === "new" && on) select([on]);
         if (under === "plan") select(made);
         set({
           ...(under === "plan" && { view: "plan" as const }),
-          notice: `${told} Set it to scale by two places whose distance you know.`,
+          notice: `${words} Set it to scale by two places whose distance you know.`,
         });
       }
     } catch (error) {

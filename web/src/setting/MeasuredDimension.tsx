@@ -11,10 +11,10 @@ import { lineById } from "../window/things";
 
 export function MeasuredDimension() {
   const asked = useWindow((state) => state.asked);
-  return asked && <Told spots={asked} />;
+  return asked && <Sentence spots={asked} />;
 }
 
-function Told({ spots }: { spots: [PickedSpot, PickedSpot] }) {
+function Sentence({ spots }: { spots: [PickedSpot, PickedSpot] }) {
   const job = useContext(JobId);
   const shown = useShown();
   const units = useUnits();
@@ -63,7 +63,7 @@ function Told({ spots }: { spots: [PickedSpot, PickedSpot] }) {
       </dl>
       <div className="mt-2 flex items-center gap-3">
         <Button onClick={() => set({ asked: null })}>Dismiss</Button>
-        <Words onClick={askDimension}>Ask another</Words>
+        <Words onClick={askDimension}>Measure another</Words>
       </div>
     </section>
   );

@@ -69,7 +69,7 @@ export function Measures({ close }: { close: () => void }) {
       <div className="grid grid-cols-[200px_1fr_110px_90px_40px] items-center gap-x-3 gap-y-1.5">
         <span className="text-pencil text-sm">Name</span>
         <span className="text-pencil text-sm">Is</span>
-        <span className="text-right text-pencil text-sm">Comes out as</span>
+        <span className="text-right text-pencil text-sm">Value</span>
         <span className="text-right text-pencil text-sm">Used in</span>
         <span />
         {rows.map((row, index) => (

@@ -224,7 +224,7 @@ export function Simplify({ close }: { close: () => void }) {
         label="Maximum deviation"
         mm={tolerance}
         take={async (mm) => {
-          if (!(mm > 0)) return problemOf(new Error("Give a distance of more than nothing."));
+          if (!(mm > 0)) return problemOf(new Error("Give a distance greater than zero."));
           put({ tolerance: mm });
           return null;
         }}

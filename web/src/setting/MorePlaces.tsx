@@ -194,7 +194,7 @@ export function MorePlaces({ close }: { close: () => void }) {
             className="figure mt-1 w-full rounded-[3px] border border-edge bg-paper px-2 py-1 text-sm"
           />
           <p className="text-pencil text-xs">
-            Parted by semicolons or tabs, as they come from a spreadsheet. What is left out at the end is as drawn.
+            Separated by semicolons or tabs, as copied from a spreadsheet. Values left out at the end are as drawn.
           </p>
         </>
       )}
@@ -206,7 +206,7 @@ export function MorePlaces({ close }: { close: () => void }) {
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={close}>Cancel</Button>
         <Button strong onClick={() => void act()} disabled={way === "along" && !along.length}>
-          {way === "click" ? "Click the places" : "Let it stand there"}
+          {way === "click" ? "Click the places" : "Add the places"}
         </Button>
       </div>
     </Modal>

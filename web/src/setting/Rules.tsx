@@ -116,7 +116,7 @@ function OneRule({ rule, close }: { rule: Rule; close: () => void }) {
         {without.length > 0 && (
           <span className="text-pencil">
             without {without.map((id) => lineById(shown, id)?.name ?? id).join(", ")}{" "}
-            <Words onClick={() => void set({ without: [] })}>Take them in again</Words>
+            <Words onClick={() => void set({ without: [] })}>Include them again</Words>
           </span>
         )}
         <Words onClick={() => void edit([{ kind: "remove", ids: [rule.id] } as Edit])}>

@@ -7,13 +7,13 @@ const MOST = 4;
 export function bendWords(bends: PieceFigures["bends"], units: Units): string {
   const bent = bends.filter((bend) => bend.kind !== "straight");
   if (!bent.length) return "";
-  const told = bent.slice(0, MOST).map((bend) => {
+  const text = bent.slice(0, MOST).map((bend) => {
     const kind = { helix: "helix ", cord: "cord ", curve: "curve ", through: "curve " }[bend.kind] ?? "";
     const radius = bend.radius == null ? "" : ` at R ${formatLength(bend.radius, units)}`;
     const plane = bend.plane ? `, plane turned ${formatAngle(bend.plane)}` : "";
     return `${kind}${bend.side} ${formatAngle(bend.turn)}${radius}${plane}`;
   });
-  return `bends ${told.join("; then ")}${bent.length > MOST ? `; and ${bent.length - MOST} more` : ""}`;
+  return `bends ${text.join("; then ")}${bent.length > MOST ? `; and ${bent.length - MOST} more` : ""}`;
 }
 
 /** What a piece whose curve is not bent in one is made of: its leaves, its kerfs, or the board that it is sawn from. */

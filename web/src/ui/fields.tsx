@@ -42,7 +42,7 @@ const wrongFields = new Set<string>();
 
 /**
  * Wait until every figure typed so far has been taken, for a button pressed right after typing.
- * Resolves to false where one of them was wrong, which is told at its field; of an open dialog its own fields count.
+ * Resolves to false where one of them was wrong, which is shown at its field; of an open dialog its own fields count.
  */
 export async function figuresTaken(): Promise<boolean> {
   // What is taken may lead to more being typed meanwhile.
@@ -122,7 +122,7 @@ function useTyped(id: string, value: string, take: (text: string) => Promise<Pro
   return { text, wrong, type, commit };
 }
 
-/** A typed figure: Enter or leaving takes it, Escape gives up, and what is wrong is told under it. */
+/** A typed figure: Enter or leaving takes it, Escape gives up, and what is wrong is shown under it. */
 export function FigureField({
   label,
   value,

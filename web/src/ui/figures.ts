@@ -1,5 +1,5 @@
 /** Lengths and angles as the job shows them. The rules are those of the core's `format_length`; a test holds both together. */
-import type { Told, Units } from "../api/client";
+import type { Sentence, Units } from "../api/client";
 
 const INCH = 25.4;
 
@@ -52,13 +52,13 @@ export function fieldLength(mm: number, units: Units): string {
 }
 
 /** A sentence with its lengths in the job's units. The rule is the core's `in_units`; a test holds both together. */
-export function writeTold(told: Told, units: Units): string {
-  return told.map((part) => (typeof part === "string" ? part : written(part.mm, part.places, units))).join("");
+export function writeSentence(sentence: Sentence, units: Units): string {
+  return sentence.map((part) => (typeof part === "string" ? part : written(part.mm, part.places, units))).join("");
 }
 
 function written(mm: number, places: number, units: Units): string {
   if (units.system === "ft-in") {
-    // What is less than the finest step is told in decimals, not as nothing.
+    // What is less than the finest step is written in decimals, not as nothing.
     return mm === 0 || Math.abs(mm) >= INCH / 32 ? feetAndInches(mm, 1 / 32) : `${decimal(mm / INCH, 4)} in`;
   }
   return units.system === "m" ? `${decimal(mm / 1000, places + 3)} m` : `${decimal(mm, places)} mm`;
@@ -74,7 +74,7 @@ export function formatArea(mm2: number, units: Units): string {
   return `${grouped(String(Math.round(mm2)))} mm²`;
 }
 
-/** A power of a length as a section's properties are told: in centimetres, as steel tables do, or inches. */
+/** A power of a length as a section's properties are written: in centimetres, as steel tables do, or inches. */
 export function formatPower(value: number, power: 3 | 4, units: Units): string {
   const [size, word] = units.system === "ft-in" ? [INCH, "in"] : [10, "cm"];
   return `${significant(value / size ** power)} ${word}${power === 3 ? "³" : "⁴"}`;

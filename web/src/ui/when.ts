@@ -1,4 +1,4 @@
-/** A moment as it is told: the time of day where it is today, else the day. */
+/** A moment as it is shown: the time of day where it is today, else the day. */
 export function when(time: string): string {
   const date = new Date(time);
   const today = date.toDateString() === new Date().toDateString();

@@ -1,4 +1,4 @@
-/** Everything that is asked or told over the window. */
+/** Everything that is asked or reported over the window. */
 import { useQuery } from "@tanstack/react-query";
 import { useContext } from "react";
 import { answer, api, type PastRevision, problemOf } from "../api/client";
@@ -143,7 +143,7 @@ function HandOver({ close }: { close: () => void }) {
   const formats = useFormats();
   const files = [
     ...(formats?.exports ?? []),
-    { key: "job.ribbon.json", title: "Job file", told: "the whole job, to be opened again" },
+    { key: "job.ribbon.json", title: "Job file", about: "the whole job, to be opened again" },
   ];
   return (
     <Modal title="Hand over" close={close}>
@@ -157,7 +157,7 @@ function HandOver({ close }: { close: () => void }) {
         </p>
       )}
       <ul className="mb-4 divide-y divide-rule border-rule border-y">
-        {files.map(({ key, title, told }) => (
+        {files.map(({ key, title, about }) => (
           <li key={key}>
             <a
               href={`/api/jobs/${id}/${key}`}
@@ -165,7 +165,7 @@ function HandOver({ close }: { close: () => void }) {
               className="grid grid-cols-[104px_1fr] items-baseline px-1 py-2 hover:bg-chalk-wash"
             >
               <span className="font-medium text-chalk-deep underline underline-offset-2">{title}</span>
-              <span className="text-pencil text-sm">{told}</span>
+              <span className="text-pencil text-sm">{about}</span>
             </a>
           </li>
         ))}

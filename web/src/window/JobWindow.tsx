@@ -86,7 +86,7 @@ function Laid() {
           <Panels />
         </Trouble>
         <NotSaved />
-        <Told />
+        <Sentence />
         <Coming />
       </main>
       {card && <CardOfChosen />}
@@ -182,7 +182,7 @@ function NotSaved() {
 }
 
 /** What went wrong with the last edit, over the foot of the sheet, until it is put away or something works. */
-function Told() {
+function Sentence() {
   const problem = useWindow((state) => state.problem);
   const notice = useWindow((state) => state.notice);
   const set = useWindow((state) => state.set);

@@ -58,9 +58,9 @@ async function inLines(body: ReadableStream<Uint8Array>, act: (line: string) => 
 
 /**
  * Listen to what happens to a job, or to all, while the window is seen. One that was hidden or
- * asleep, or lost its connection, is told where things stand as soon as it listens again.
+ * asleep, or lost its connection, is notified where things stand as soon as it listens again.
  */
-export function useEvents(path: string, told: (event: { revision: number; by: string | null }) => void) {
+export function useEvents(path: string, sentence: (event: { revision: number; by: string | null }) => void) {
   useEffect(() => {
     let source: EventSource | null = null;
     let again: ReturnType<typeof setTimeout> | undefined;
@@ -74,7 +74,7 @@ export function useEvents(path: string, told: (event: { revision: number; by: st
       if (document.visibilityState === "hidden") leave();
       else if (!source) {
         source = new EventSource(path);
-        source.onmessage = (message) => told(JSON.parse(message.data));
+        source.onmessage = (message) => sentence(JSON.parse(message.data));
         source.onerror = () => {
           // A line that broke is taken up again by the browser, one that was refused (the database is away) is not.
           if (source?.readyState !== EventSource.CLOSED) return;
@@ -89,16 +89,16 @@ export function useEvents(path: string, told: (event: { revision: number; by: st
       document.removeEventListener("visibilitychange", listen);
       leave();
     };
-  }, [path, told]);
+  }, [path, sentence]);
 }
 
 /** Let the window follow what others do to the job. */
 export function useFollow(id: string) {
   const client = useQueryClient();
-  useEvents(`/api/jobs/${id}/events`, useTold(id, client));
+  useEvents(`/api/jobs/${id}/events`, useSentence(id, client));
 }
 
-function useTold(id: string, client: ReturnType<typeof useQueryClient>) {
+function useSentence(id: string, client: ReturnType<typeof useQueryClient>) {
   return useCallback(
     ({ revision, by }: { revision: number; by: string | null }) => {
       if (by === windowName) return;

@@ -11,11 +11,11 @@ import {
   newName,
   type Problem,
   problemOf,
-  type Told,
+  type Sentence,
   writeProblemsWith,
 } from "../api/client";
 import { changed, opened } from "../api/merging";
-import { writeTold } from "../ui/figures";
+import { writeSentence } from "../ui/figures";
 import { groupIn } from "./groups";
 import { lookedAt, rehearsalKey, renamed } from "./optimistic";
 import { useWindow } from "./store";
@@ -30,7 +30,7 @@ export function useJobQuery(id: string) {
     queryKey: ["job", id],
     queryFn: async () => {
       const shown = opened(await answer(api.GET("/api/jobs/{id}", { params: { path: { id } } })));
-      writeProblemsWith((told) => writeTold(told, shown.job.units ?? {}));
+      writeProblemsWith((sentence) => writeSentence(sentence, shown.job.units ?? {}));
       return shown;
     },
     refetchOnWindowFocus: false,
@@ -60,9 +60,9 @@ export function useUnits() {
 }
 
 /** How sentences of the service are written: with their lengths in the job's units. */
-export function useTold(): (told: Told) => string {
+export function useSentence(): (sentence: Sentence) => string {
   const units = useUnits();
-  return useCallback((told: Told) => writeTold(told, units), [units]);
+  return useCallback((sentence: Sentence) => writeSentence(sentence, units), [units]);
 }
 
 // Edits follow one another: each is made against the revision the one before gave.
@@ -88,7 +88,7 @@ export function useRehearsal(edits: Edit[] | null): JobChange | undefined {
         }),
       ),
     enabled: edits !== null,
-    // What is wrong with them is told when they are made.
+    // What is wrong with them is reported when they are made.
     retry: 0,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 10_000,
@@ -108,11 +108,11 @@ export async function take(client: QueryClient, id: string, change: JobChange, t
   }
   const after = changed(shown, change);
   client.setQueryData(["job", id], after);
-  writeProblemsWith((told) => writeTold(told, after.job.units ?? {}));
+  writeProblemsWith((sentence) => writeSentence(sentence, after.job.units ?? {}));
   const state = useWindow.getState();
   const selected = state.selected.filter((one) => groupIn(after.job, one));
   if (selected.length !== state.selected.length) state.set({ selected, piece: null, point: null });
-  const notices = change.notices.map((told) => writeTold(told as Told, after.job.units ?? {}));
+  const notices = change.notices.map((sentence) => writeSentence(sentence as Sentence, after.job.units ?? {}));
   state.set({ preview: null, problem: null, ...(notices.length ? { notice: notices.join(" ") } : {}) });
   then?.();
 }
@@ -287,7 +287,7 @@ export function useChanges(): Changes {
             if (wanted.current && now === series.current && shown?.revision === change.since)
               useWindow.getState().set({ preview: lookedAt(shown, change), problem: null });
           } catch (error) {
-            // A place that cannot be is told, and the last good picture stays.
+            // A place that cannot be is reported, and the last good picture stays.
             if (wanted.current && now === series.current) useWindow.getState().set({ problem: problemOf(error) });
           }
           if (wanted.current === asked) break;

@@ -78,7 +78,7 @@ class CutRow:
     as the pieces lie on the saw. ``picture`` is the piece seen from above as it lies there:
     polygons of the side on the table and of the upper side, (4, 2) each, or more where it
     bends, x along travel; ``side_view`` is the piece seen from its right, where it leaves the
-    plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; nothing for a
+    plane of the table. ``centroid_length`` is how long a piece that bends is along its section's centroid, developed; None for a
     straight one. ``part`` says what it is where it is no length of the run: a return. ``quantity`` is how many there are of them
     in all; ``places`` name where, where they stand in the places of a typical, ``each`` how many in each of them;
     ``mirrored`` where there they are the mirror image of
@@ -175,7 +175,7 @@ def typical_rows(typical: SolvedTypical) -> list[CutRow]:
 
 
 def _equal(row: CutRow, other: CutRow) -> bool:
-    """Tell whether the pieces of a row are those of another row of the same run: cut alike, to the same lengths, and not shaped."""
+    """Return whether the pieces of a row are those of another row of the same run: cut alike, to the same lengths, and not shaped."""
     if (row.run, row.mirrored, row.left, row.part, row.pieces) != (other.run, other.mirrored, other.left, other.part, other.pieces):
         return False
     if any((cut.shaped, cut.joint) != ("", "") for cut in (row.begin, row.end, other.begin, other.end)) or row.bends or other.bends:
@@ -216,7 +216,7 @@ def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:
     everywhere = tuple(one.name for one in variant.places)
     tags = [tuple(tag + variant.label for tag in row.tags) for row in rows]
     image = _mirror_images(run) if mirrored else [None] * len(rows)
-    # The mirror images that are equal to pieces as drawn are told with those.
+    # The mirror images that are equal to pieces as drawn are listed with those.
     more = [sum(len(rows[n].pieces) for n, other in enumerate(image) if other == number) for number in range(len(rows))]
     found = []
     over_there = set(mirrored)
@@ -337,7 +337,7 @@ def back_at_fence(held: Held) -> Held:
 
 
 def centroid_length(run: SolvedRun, index: int) -> float | None:
-    """Return how long a piece that bends is along its section's centroid, mm, from cut to cut; nothing for a straight one."""
+    """Return how long a piece that bends is along its section's centroid, mm, from cut to cut; None for a straight one."""
     path = run.cuts.course.paths.get(index)
     if path is None:
         return None
@@ -352,7 +352,7 @@ def part_of(run: SolvedRun, index: int) -> str:
 
 
 def bends_of(run: SolvedRun, index: int) -> tuple[Bend, ...]:
-    """Return the parts of a piece that bends, in order of travel; nothing for a straight one."""
+    """Return the parts of a piece that bends, in order of travel; empty for a straight one."""
     path = run.course.paths.get(index)
     if path is None:
         return ()
@@ -387,7 +387,7 @@ def section_named(solved: Solved, row: CutRow) -> str:
 def describe_cut(cut: Cut) -> str:
     """Return a saw setting in words: ``square``, ``45.0°`` for a mitre alone, ``bevel 45.0°``, or ``mitre / bevel``.
 
-    An end that is shaped is told with what it is sawn to first, one at a joint by the joint.
+    An end that is shaped is listed with what it is sawn to first, one at a joint by the joint.
 
     >>> describe_cut(Cut(0.0, 0.0)), describe_cut(Cut(-45.0, 0.0)), describe_cut(Cut(31.62, 33.86))
     ('square', '45.0°', '31.6° / 33.9°')

@@ -24,7 +24,7 @@ from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 #: So much of the piece is shown beyond what is cut, mm.
 _PIECE: Final = 60.0
-#: How finely a pattern is told, mm.
+#: How finely a pattern is drawn, mm.
 _FINE: Final = 0.02
 #: So many places round a pattern that is wrapped round a piece.
 _ROUND: Final = 181
@@ -99,7 +99,7 @@ def seen_squarely(up: Array, right: bool) -> tuple[Array, float, bool, str]:
 
     From the face where that is upward, and else from above: a matrix (2, 2) that takes section points to what is toward the one who looks
     and upward; 1, or −1 where upward is against ``up``; whether travel goes to the right; and from where that is in words. ``right``
-    tells whether the run faces right.
+    says whether the run faces right.
     """
     face = bool(abs(up[1]) >= abs(up[0]))
     turned = -1.0 if (up[1] < 0 if face else up[0] > 0) else 1.0

@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.tolerances import FLAT
 
-#: Angles that lean less, degrees, are told as square.
+#: Angles that lean less, degrees, are reported as square.
 _SQUARE = 5e-3
 
 
@@ -23,7 +23,7 @@ _SQUARE = 5e-3
 class Setting:
     """How a cut is set, degrees, and how far it then is from where it should be, mm: the most along the piece, over the whole cut.
 
-    ``words``: the same as ``describe_cut`` tells it. ``long``: which edge the piece is longest at there; nothing where it is square.
+    ``words``: the same as ``describe_cut`` writes it. ``long``: which edge the piece is longest at there; None where it is square.
     """
 
     mitre: float

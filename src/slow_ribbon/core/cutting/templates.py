@@ -17,7 +17,7 @@ from slow_ribbon.core.runs.pieces.curve_fabrication import bending_of
 from slow_ribbon.core.solve.instances import standing_runs
 from slow_ribbon.core.solve.results import Solved, SolvedRun
 
-#: How finely a template is told, mm.
+#: How finely a template is drawn, mm.
 _FINE: Final = 0.02
 
 
@@ -56,7 +56,7 @@ def _templates(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
 
 
 def _mitred(solved: Solved, run: SolvedRun, row: CutRow) -> Pattern | None:
-    """Return the template of a straight piece, seen squarely to its mitres; nothing of one whose cuts lean two ways, or are shaped."""
+    """Return the template of a straight piece, seen squarely to its mitres; None of one whose cuts lean two ways, or are shaped."""
     cuts, index = run.cuts, row.pieces[0]
     slopes = cuts.slopes_begin[index], cuts.slopes_end[index]
     steepest = max(slopes, key=lambda slope: float(np.linalg.norm(slope)))
@@ -80,7 +80,7 @@ def _mitred(solved: Solved, run: SolvedRun, row: CutRow) -> Pattern | None:
 
 
 def outline_of(run: SolvedRun, index: int) -> Array | None:
-    """Return the outline (k, 2) of a piece that bends in a plane, closed, x along its chord and y to the outside of its bend, from nought.
+    """Return the outline (k, 2) of a piece that bends in a plane, closed, x along its chord and y to the outside of its bend, from zero.
 
     Nothing where it leaves the plane. The outside is the edge it begins with.
     """

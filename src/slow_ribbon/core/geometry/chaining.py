@@ -102,7 +102,7 @@ def join(
     """Return the lines that loose edges make.
 
     tolerance: the widest gap to close, 0.01 to 50 mm. ways: for junctions by number, which ways
-    go on into which; the straightest otherwise. report: is told the share done, and may raise to
+    go on into which; the straightest otherwise. report: is given the share done, and may raise to
     stop. Doubled edges, whichever way round, count once, and so do stretches of straights that
     lie over one another. Points on straights are dropped. Time grows as n log n. Raises
     ``Refused`` for a tolerance out of range or points that are not numbers.
@@ -206,7 +206,7 @@ class _Walks:
     """Chains as they are gone, one after another.
 
     ends (e,): the edge ends left by, those of chain i from ``low[i]`` to ``low[i + 1]``; ``nodes`` are those gone
-    through, from ``at[i]`` to ``at[i + 1]``; ``closed`` (c,) tells which come back to their beginning.
+    through, from ``at[i]`` to ``at[i + 1]``; ``closed`` (c,) says which come back to their beginning.
     """
 
     ends: Indices

@@ -362,7 +362,7 @@ def run_on(span: Curve, s: Array) -> tuple[Array, Array, Array]:
     safe = np.where(size > 0, size, 1.0)[:, None]
     normal = curvatures / safe
     cosine, sine = np.cos(angle)[:, None], np.sin(angle)[:, None]
-    # sin(κδ)/κ and (1 − cos κδ)/κ, which go to δ and nought for a straight.
+    # sin(κδ)/κ and (1 − cos κδ)/κ, which go to δ and zero for a straight.
     forth = over[:, None] * np.sinc(angle / np.pi)[:, None]
     aside = (over * np.sin(angle / 2) * np.sinc(angle / (2 * np.pi)))[:, None]
     return (
@@ -373,7 +373,7 @@ def run_on(span: Curve, s: Array) -> tuple[Array, Array, Array]:
 
 
 def _calm(span: Curve, over: Array, tangents: Array, curvatures: Array) -> Array:
-    """Return curvatures; beyond the ends (``over`` not nought) those of the last bit of a span that ends in a hook."""
+    """Return curvatures; beyond the ends (``over`` not zero) those of the last bit of a span that ends in a hook."""
     hooked = (over != 0) & (np.einsum("ij,ij->i", curvatures, curvatures) > 1 / _HOOK**2)
     still = span.halts
     for before, at in ((over < 0, 0.0), (over > 0, span.length)):

@@ -34,7 +34,7 @@ from slow_ribbon.core.kernel.units import WELD
 class Loose:
     """Loose edges, mm: ``begins`` and ``ends`` (n, 3).
 
-    ``bent`` (n,) tells which are no straights; ``leaving`` (n, 2, 3) then holds the directions in
+    ``bent`` (n,) says which are no straights; ``leaving`` (n, 2, 3) then holds the directions in
     which edges leave their beginning and their end, and ``middles`` (n, 3) a point half way along.
     """
 
@@ -146,7 +146,7 @@ def _weld(points: Array) -> tuple[Indices, Array]:
 
 def _distinct(points: Array) -> tuple[Indices, Array]:
     """Return the number of every point among those that are distinct, and these (u, 3)."""
-    # One number for three: equal points have equal ones. Minus nought is nought.
+    # One number for three: equal points have equal ones. Minus zero is zero.
     order = np.argsort(mixed((points + 0.0).view(np.int64)))
     ordered = points[order]
     other = np.zeros(len(points), dtype=bool)
@@ -171,7 +171,7 @@ def may_be_near(points: Array, reach: float) -> Flags:
         at = points[:, axis] / cell + 0.38196601125
         whole = np.floor(at)
         share = at - whole
-        # A little more than the reach, for rounding far from nought.
+        # A little more than the reach, for rounding far from zero.
         found |= (share < 0.0101) | (share > 0.9899)
         cells[:, axis] = whole
     number = mixed(cells)
@@ -248,7 +248,7 @@ def _beside(net: Net, tolerance: float) -> Indices:
     nothing = np.zeros((0, 2), dtype=np.int64)
     chord = places[second] - places[first]
     long = np.flatnonzero(np.einsum("ij,ij->i", chord, chord) > (4 * tolerance) ** 2)
-    # Middles may coincide, which those that are told apart by where they lie must not.
+    # Middles may coincide, which those that are distinguished by where they lie must not.
     inverse, middles = _distinct(net.middles)
     crowded = may_be_near(middles, tolerance) | (np.bincount(inverse, minlength=len(middles)) > 1)
     close = np.flatnonzero(crowded[inverse])

@@ -69,7 +69,7 @@ class Path:
 
     @cached_property
     def straights(self) -> tuple[float, float]:
-        """The lengths of the straights that the piece begins and ends with, mm; nought where it bends or twists there.
+        """The lengths of the straights that the piece begins and ends with, mm; zero where it bends or twists there.
 
         One that begins or ends within a straight may lie in what bends beyond it, and counts as bent there.
         """
@@ -84,7 +84,7 @@ class Path:
 
     @cached_property
     def _screws(self) -> Array | None:
-        """The spans as rows (k, 13) of numbers, all of straights and screws; nothing where a span is another curve.
+        """The spans as rows (k, 13) of numbers, all of straights and screws; None where a span is another curve.
 
         Each is p(s) = base + along·s + u·cos(rate·s) + v·sin(rate·s), three numbers each and the rate.
         """
@@ -97,7 +97,7 @@ class Path:
         return np.array(rows)
 
     def _runs_on_as_it_is(self, s: Array) -> bool:
-        """Tell whether places (n,) on the whole path lie where each span is as it is written: a helix runs on as an arc."""
+        """Return whether places (n,) on the whole path lie where each span is as it is written: a helix runs on as an arc."""
         first, last = self.spans[0], self.spans[-1]
         if not first.rotates_on and s.min(initial=0.0) < 0:
             return False
@@ -224,7 +224,7 @@ class Path:
 
     @cached_property
     def turning(self) -> Array | None:
-        """The bends of the whole piece summed up, (2,), by which a fibre at p is shorter: p·turning; nothing where it twists."""
+        """The bends of the whole piece summed up, (2,), by which a fibre at p is shorter: p·turning; None where it twists."""
         bends, twists, weights = self.bending
         return None if twists.any() else weights @ bends
 

@@ -31,7 +31,7 @@ def mixed(keys: Indices) -> Indices:
 def without_overlaps(begins: Array, ends: Array, straight: Flags) -> tuple[Array, Array, Indices, int, int]:
     """Return edges of which no two straights lie over one another for more than the weld distance.
 
-    begins, ends: (n, 3) in mm; ``straight`` (n,) tells which edges may be cut. Where straights
+    begins, ends: (n, 3) in mm; ``straight`` (n,) says which edges may be cut. Where straights
     overlap, what they cover together is cut at every end that lies in it, so that nothing that
     met such an end loses it. Exactly doubled edges are left as they are. Returns the edges, the
     number of the edge each comes from, how many edges overlapped, and how many of the edges, the last ones, are parts of those.
@@ -84,7 +84,7 @@ class _Straights:
         sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
         long = np.flatnonzero(sizes > WELD)
         begins, ends, unit = begins[long], ends[long], along[long] / sizes[long][:, None]
-        # One direction for both ways of drawing: the first part that is not nought is positive.
+        # One direction for both ways of drawing: the first part that is not zero is positive.
         lead = np.zeros(len(long))
         for axis in (2, 1, 0):
             lead = np.where(np.abs(unit[:, axis]) > NO_LEAN, unit[:, axis], lead)

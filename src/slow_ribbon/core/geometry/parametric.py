@@ -137,7 +137,7 @@ class ParametricSpan(Curve):
         return chords.distances, chords.points, chords.directions
 
     def looked_at(self) -> tuple[Looks, Array, Callable[[Array], Array]]:
-        # It is halved by its parameter, which is at hand, and told in distances in the end.
+        # It is halved by its parameter, which is at hand, and converted to distances in the end.
         return self.at_parameters, self.bounds, self.distances
 
     def weighted(self, low: float, high: float) -> tuple[Array, Array]:

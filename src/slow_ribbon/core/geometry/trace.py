@@ -31,7 +31,7 @@ _BLOCK: Final = 512
 
 
 class Trace:
-    """Points of a line between nodes (n,), places along it where it may turn a corner, told by ``points_at``: (m,) to (m, 3), mm."""
+    """Points of a line between nodes (n,), places along it where it may turn a corner, given by ``points_at``: (m,) to (m, 3), mm."""
 
     def __init__(self, points_at: Callable[[Array], Array], nodes: Array) -> None:
         low, high = nodes[:-1], nodes[1:]

@@ -208,7 +208,7 @@ def _carried(run: Run, move: Callable[[Point3], Point3]) -> Run:
 
 
 def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None, at: float) -> tuple[Run | Row | None, Run | Row | None]:
-    """Return a run or row on the first and on the second part of a line that was split at a chainage; nothing where it has no part.
+    """Return a run or row on the first and on the second part of a line that was split at a chainage; None where it has no part.
 
     A closed line that opens has only a first part; a row between marks there may still make two.
     """
@@ -224,7 +224,7 @@ def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None
 
 
 def jointed_between(run: Run | None, line: Line, at: float, opened: bool = False, beyond: bool = False) -> Run | None:
-    """Return a run with those of its joints by hand that lie on its part of a line split at a chainage, told on that."""
+    """Return a run with those of its joints by hand that lie on its part of a line split at a chainage, given on that."""
     if run is None or run.joints is None or run.joints.at is None:
         return run
     length = course_of(line).length

@@ -70,7 +70,7 @@ _OF_RUNS: Final = ("near", "seconds", "numbers", "numbered", "placing.facing.rig
 
 
 def _corners_follow(run: Run, other: Run, lines: Mapping[str, tuple[Line, Thing | None]]) -> bool:
-    """Tell whether corners made in ways of their own are those that they were, by the points of the line as it is now."""
+    """Return whether corners made in ways of their own are those that they were, by the points of the line as it is now."""
     was, now = lines.get(run.line, (None, None))
     if was is None or not isinstance(now, Line) or run.line != other.line or run.own_corners == other.own_corners:
         return False
@@ -87,7 +87,7 @@ def _path_of(formula: Formula) -> str:
 
 
 def overlap(first: Iterable[str], second: Iterable[str]) -> bool:
-    """Tell whether two sets of paths have a field in common: the same path, or one within the other."""
+    """Return whether two sets of paths have a field in common: the same path, or one within the other."""
     firsts, seconds = set(first), set(second)
     return bool(firsts & (seconds | _above(seconds)) or seconds & _above(firsts))
 

@@ -28,7 +28,7 @@ from slow_ribbon.core.lines.model import Line
 TINY: Final = 2.0
 #: A corner of less than this, degrees, is meant to be straight.
 KINK: Final = 1.0
-#: So many faults of a kind are told one by one; the last says how many more there are.
+#: So many faults of a kind are listed one by one; the last says how many more there are.
 TOLD: Final = 10
 
 
@@ -49,7 +49,7 @@ Making = Callable[[], LineFault]
 
 
 def line_faults(line: Line) -> list[LineFault]:
-    """Return the faults of a line, in order of chainage; of each kind the first ten, the last of which tells how many more there are."""
+    """Return the faults of a line, in order of chainage; of each kind the first ten, the last of which says how many more there are."""
     parts = line_parts(line)
     begins = np.concatenate([[0.0], np.cumsum([part.span.length for part in parts])])
     kinds = (_tiny(line, parts, begins), _kinks(line, parts, begins), _nearly(line), _folds(line), _crossings(line))

@@ -76,7 +76,7 @@ def stood_on(job: Job) -> dict[str, list[str]]:
 def laid(line: Line, body: LineBody) -> Line:
     """Return a line with the shape of another, gone the same way from the same place; openings and marks stay where they are on it.
 
-    What can no longer be told where it belongs is put where it lies nearest, and *unsettled*.
+    What can no longer be placed is put where it lies nearest, and *unsettled*.
     """
     shape = _same_way(line, with_id(body.model_copy(update={"openings": (), "marks": ()}), line.id))
     laid = line.model_copy(update={"start": shape.start, "legs": shape.legs, "closed": shape.closed, "made": None})
@@ -94,10 +94,10 @@ def laid(line: Line, body: LineBody) -> Line:
         unsettled = opening.unsettled or not (sure and fits)
         changes = {"at": max(0.0, at), "width": min(opening.width, after.length), "unsettled": unsettled}
         openings.append(opening.model_copy(update=changes))
-    # What the file itself tells of openings, a model's doors say, is where it tells.
-    told = _told(body, laid)
-    openings = [_as_told(opening, told.get(opening.name)) for opening in openings]
-    openings += [opening for name, opening in told.items() if name not in known and _free(opening, openings)]
+    # What the file itself says of openings, a model's doors say, is where it says.
+    message = _told(body, laid)
+    openings = [_as_shown(opening, message.get(opening.name)) for opening in openings]
+    openings += [opening for name, opening in message.items() if name not in known and _free(opening, openings)]
     if not after.closed:
         openings = _beside(openings, after.length)
     marks: list[Mark] = []
@@ -174,8 +174,8 @@ def _told(body: LineBody, laid: Line) -> dict[str, Opening]:
     return found
 
 
-def _as_told(opening: Opening, told: Opening | None) -> Opening:
-    return opening if told is None else opening.model_copy(update={"at": told.at, "width": told.width, "unsettled": False})
+def _as_shown(opening: Opening, message: Opening | None) -> Opening:
+    return opening if message is None else opening.model_copy(update={"at": message.at, "width": message.width, "unsettled": False})
 
 
 def _free(opening: Opening, others: Sequence[Opening]) -> bool:

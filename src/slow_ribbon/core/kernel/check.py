@@ -1,4 +1,4 @@
-"""What is found wrong with something of a job, told with its place and what mends it."""
+"""What is found wrong with something of a job, listed with its place and what mends it."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ _GRID: Final = 10.0
 class Check:
     """Something wrong: ``severity`` *fault* cannot be made so, *warning* should be looked at.
 
-    ``what`` may hold lengths, as ``told`` keeps them. ``thing`` is the id of its run or row. ``mends``: what can be done there and then.
+    ``what`` may hold lengths, as ``text_parts`` reads them. ``thing`` is the id of its run or row, ``mends`` what can be done at once.
     """
 
     kind: CheckKind

@@ -6,9 +6,9 @@ from slow_ribbon.core.kernel.figures import plain
 
 
 class Refused(ValueError):
-    """Input that cannot be accepted, told so that a person can mend it.
+    """Input that cannot be accepted, reported so that a person can mend it.
 
-    ``what`` is a whole sentence: what is wrong and what to do, its lengths as ``told`` keeps them
+    ``what`` is a whole sentence: what is wrong and what to do, its lengths as ``text_parts`` keeps them
     (``str`` writes them in millimetres). ``where`` is the place in the
     input (``"legs.3.to"``, ``"centres"``), empty where the whole input is meant. ``code`` is a
     short stable word for programs.

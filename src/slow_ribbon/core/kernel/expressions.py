@@ -261,8 +261,8 @@ def _alike(a: Quantity, b: Quantity, unit: float) -> tuple[Quantity, Quantity]:
     a, b = _settled(a, unit), _settled(b, unit)
     if a.power != b.power:
         kinds = {0: "a plain number", 1: "a length", 2: "an area"}
-        told = f"{kinds.get(a.power, 'something else')} and {kinds.get(b.power, 'something else')}"
-        raise Refused(f"Here {told} are added or compared: only quantities of one kind can be.", "1", "measure-kind")
+        message = f"{kinds.get(a.power, 'something else')} and {kinds.get(b.power, 'something else')}"
+        raise Refused(f"Here {message} are added or compared: only quantities of one kind can be.", "1", "measure-kind")
     return a, b
 
 

@@ -28,7 +28,7 @@ Size = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False), LENGTH]
 """A size in mm that must be more than zero and at most a kilometre."""
 
 Distance = Annotated[float, Field(ge=0, le=FARTHEST, allow_inf_nan=False), LENGTH]
-"""A distance in mm, nought allowed."""
+"""A distance in mm, zero allowed."""
 
 Angle = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
 """An angle in degrees."""

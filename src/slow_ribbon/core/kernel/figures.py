@@ -1,7 +1,7 @@
 """Lengths within sentences, kept as figures so that whoever shows the sentence writes them in the job's units.
 
 A sentence such as ``f"Leg 3 is only {figure(0.4)} long."`` carries its lengths between two
-characters of Unicode's private use area; ``told`` takes them out again as numbers, and
+characters of Unicode's private use area; ``text_parts`` takes them out again as numbers, and
 ``plain`` writes them.
 """
 
@@ -29,10 +29,10 @@ def figure(mm: float, places: int = 1) -> str:
     return f"{_OPEN}{float(mm)!r}|{places}{_SHUT}"
 
 
-def told(text: str) -> list[str | Length]:
+def text_parts(text: str) -> list[str | Length]:
     """Return the parts of a sentence in order: words, and lengths as figures.
 
-    >>> told(f"It is {figure(12.5)} long.")
+    >>> text_parts(f"It is {figure(12.5)} long.")
     ['It is ', Length(mm=12.5, places=1), ' long.']
     """
     parts: list[str | Length] = []
@@ -55,11 +55,11 @@ def plain(text: str, write: Callable[[Length], str] | None = None) -> str:
     'It is 12.5 mm long.'
     """
     write = write or (lambda one: f"{decimal(one.mm, one.places)} mm")
-    return "".join(part if isinstance(part, str) else write(part) for part in told(text))
+    return "".join(part if isinstance(part, str) else write(part) for part in text_parts(text))
 
 
 def decimal(value: float, places: int) -> str:
-    """Return a number with as many decimals at most, none of them an idle nought, and no ``-0``."""
+    """Return a number with as many decimals at most, none of them an idle zero, and no ``-0``."""
     text = f"{value:.{places}f}"
     text = text.rstrip("0").rstrip(".") if "." in text else text
     return "0" if text == "-0" else text

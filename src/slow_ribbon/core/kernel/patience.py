@@ -1,6 +1,6 @@
 """Patience: work that turns out heavier than can be waited for gives itself up, so that it can be done elsewhere.
 
-How long a curve, a cut or a list of edits takes cannot be told before. Inner steps of long work
+How long a curve, a cut or a list of edits takes cannot be known beforehand. Inner steps of long work
 ``look_up`` now and then; where the thread has been given patience and has used it up, the work
 ends with ``TooLong``. Nothing is half done by that: what the core works out it returns, and
 keeps only when it is whole. Without patience, as in tests and on the command line, work takes

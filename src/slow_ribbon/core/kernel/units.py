@@ -100,7 +100,7 @@ def millimetres(bare: float, system: System) -> float:
 def length_terms(text: str, position: int, system: System = "mm") -> tuple[float, bool, int] | None:
     """Return one length in a text at a place: mm, whether it has a unit of its own, and where it ends; ``None`` where none stands.
 
-    Raises ``Refused`` for a fraction over nought.
+    Raises ``Refused`` for a fraction over zero.
     """
     term = _TERM.match(text.translate(_QUOTES), position)
     if term is None:
@@ -185,7 +185,7 @@ def in_units(text: str, units: Units) -> str:
             return f"{decimal(one.mm / 1000, one.places + 3)} m"
         if units.system == "mm":
             return f"{decimal(one.mm, one.places)} mm"
-        # What is less than the finest step is told in decimals, not as nothing.
+        # What is less than the finest step is written in decimals, not as nothing.
         fine = one.mm == 0 or abs(one.mm) >= INCH / 32
         return _feet_and_inches(one.mm, 1 / 32) if fine else f"{decimal(one.mm / INCH, 4)} in"
 

@@ -107,7 +107,7 @@ def _straight_course(line: Line) -> Course:
 
 
 def _angle_to(wanted: Sequence[float], right: Array, up: Array) -> float:
-    """Return the angle, from right toward up, at which a direction lies as seen along travel; nought where it lies along travel."""
+    """Return the angle, from right toward up, at which a direction lies as seen along travel; zero where it lies along travel."""
     x, y = float(np.dot(wanted, right)), float(np.dot(wanted, up))
     return math.atan2(y, x) if math.hypot(x, y) > SAME_SHARE * (float(np.linalg.norm(wanted)) or 1.0) else 0.0
 
@@ -213,7 +213,7 @@ def _framed(
 
 
 def _goes_round(path: Path) -> bool:
-    """Tell whether a path ends as it begins, with its frame."""
+    """Return whether a path ends as it begins, with its frame."""
     here = path.at(np.array([0.0, path.length]))
     return all(float(np.abs(one[0] - one[1]).max()) < WELD for one in (here.points, here.tangents, here.rights))
 

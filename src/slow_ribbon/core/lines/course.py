@@ -43,7 +43,7 @@ class Course:
     starts, ends (m, 3): where each piece begins and ends. tangents, rights, ups (m, 3): frames
     at the beginnings, tangents_end, rights_end, ups_end at the ends. lengths (m,): along each
     piece, mm. begins (m,): chainage where each piece begins. turns (m,): angle in radians at
-    the corner where each piece begins (nought at a free end). free (m,): a piece begins at a
+    the corner where each piece begins (zero at a free end). free (m,): a piece begins at a
     free end, so that the one before, going round, ends at one. paths: those pieces that bend.
     leftover: the angle in radians by which carried frames of a closed line come back turned.
     ``length`` is the whole line's, openings included.

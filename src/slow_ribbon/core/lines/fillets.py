@@ -42,12 +42,12 @@ class Part:
 
 
 def only_straight(line: Line) -> bool:
-    """Tell whether a line has nothing but straight legs and sharp corners."""
+    """Return whether a line has nothing but straight legs and sharp corners."""
     return all(leg.straight and leg.round is None for leg in line.legs)
 
 
 def _straights(line: Line) -> tuple[Part, ...] | None:
-    """Return the parts of a line of straights, worked out together; nothing where one has no length."""
+    """Return the parts of a line of straights, worked out together; None where one has no length."""
     points = np.array([line.start, *(leg.to for leg in line.legs)], dtype=float)
     along = points[1:] - points[:-1]
     lengths = np.sqrt(np.einsum("ij,ij->i", along, along))

@@ -161,7 +161,7 @@ def _legs_of(span: Curve, low: float, high: float) -> list[AnyLeg]:
 
 
 def _legs_halfway(first: Line, second: Line, half: Callable[[Point3, Point3], Point3]) -> tuple[AnyLeg, ...] | None:
-    """Return the legs midway between those of two lines; nothing where they are not of the same kinds, or their kind has no such leg."""
+    """Return the legs midway between those of two lines; None where they are not of the same kinds, or their kind has no such leg."""
     if len(first.legs) != len(second.legs):
         return None
     legs: list[AnyLeg] = []

@@ -63,7 +63,7 @@ def section_of(lines: Sequence[Line], name: str) -> SectionBody:
 
 
 def fewer(line: Line) -> tuple[Line, float]:
-    """Return a line with no more legs than an outline has edges, and how far it strays from what it was, mm: nought where it was so."""
+    """Return a line with no more legs than an outline has edges, and how far it strays from what it was, mm: zero where it was so."""
     found, strayed = line, 0.0
     for within in _SIMPLER:
         if len(found.legs) <= MOST_EDGES:

@@ -103,7 +103,7 @@ Laid = Annotated[Grid | AlongLine, Field(discriminator="kind")]
 class TypicalBody(Model):
     """Lines that stand in several places. ``here`` names the first, as they are drawn; without ``here_stands`` it is left out.
 
-    ``base`` is the point that a place tells of, mm; ``heading`` the direction on plan that is exchanged in a mirror, degrees from x.
+    ``base`` is the point that a place gives, mm; ``heading`` the direction on plan that is exchanged in a mirror, degrees from x.
     """
 
     name: Name
@@ -231,7 +231,7 @@ def _with_point(cell: str) -> str:
 
 
 def places_listed(text: str, base: Point3, length: Callable[[str], float]) -> list[PlaceBody]:
-    """Return the places that a list tells, one in each row: name; east; north; height; turned by, in degrees; mirrored.
+    """Return the places that a list gives, one in each row: name; east; north; height; turned by, in degrees; mirrored.
 
     Columns are parted by semicolons or tabs, or by commas where there is neither; what is left out at the end is as drawn.
     ``length`` reads a length, mm. Raises ``Refused`` with the row that cannot be read, counted from 1.

@@ -70,7 +70,7 @@ def shape_of(line: LineBody) -> str:
         # As most are.
         return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
     begins = [line.start, *(leg.to for leg in line.legs[:-1])]
-    both = [_told_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
+    both = [_given_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
     forth, back = [one for one, _ in both], [other for _, other in both][::-1]
     # A radius belongs to the corner after its leg, whichever way that is gone.
     radii = [leg.round for leg in line.legs]
@@ -85,7 +85,7 @@ def _from_the_least(ring: list[tuple[str, str]]) -> list[tuple[str, str]]:
     return ring[at:] + ring[:at]
 
 
-def _told_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
+def _given_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
     """Return what ``_told`` does of a leg as it goes and the other way."""
     if isinstance(leg, CurveLeg) and leg.plain:
         # As nearly all curves of drawings are, of which there may be thousands: the same words, put together at once.
@@ -186,10 +186,10 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
 
 
 def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
-    """Tell whether what has not changed still goes by the keys it had: many a program numbers all anew whenever it saves."""
+    """Return whether what has not changed still goes by the keys it had: many a program numbers all anew whenever it saves."""
     known = [(_keys(old[i]), _keys(new[j])) for i, j in partner.items()]
-    told = [bool(a & b) for a, b in known if a and b]
-    return not told or sum(told) > len(told) / 2
+    message = [bool(a & b) for a, b in known if a and b]
+    return not message or sum(message) > len(message) / 2
 
 
 def _nearest(old: Sequence[Line], new: Sequence[LineBody], left_old: Sequence[int], left_new: Sequence[int], alike: bool) -> dict[int, int]:

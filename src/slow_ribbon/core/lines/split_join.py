@@ -99,7 +99,7 @@ def _leg_halves(leg: AnyLeg, spans: Sequence[Curve], order: int, distance: float
 
 
 def unrounded(line: Line, leg: int) -> Line:
-    """Return a line whose rounding after leg ``leg`` is an arc leg of its own; nothing of it moves."""
+    """Return a line whose rounding after leg ``leg`` is an arc leg of its own; the line does not move."""
     parts = line_parts(line)
     number = next(i for i, part in enumerate(parts) if part.rounding and part.leg == leg)
     span = parts[number].span
@@ -141,7 +141,7 @@ def right_at(line: Line, chainage: float, right: Array) -> Line:
 
 
 def wall_over(line: Line) -> Wall | None:
-    """Return a line's wall on its other side; nothing where it has none."""
+    """Return a line's wall on its other side; None where it has none."""
     if line.wall is None:
         return None
     return line.wall.model_copy(update={"side": "left" if line.wall.side == "right" else "right"})

@@ -75,7 +75,7 @@ def surely_sound(lines: Sequence[Line]) -> set[str]:
 
 
 def _surely_sound_bent(line: Line) -> bool:
-    """Tell whether ``check_line`` would surely find nothing wrong in a line of cubic Bézier curves and straights with sharp corners."""
+    """Return whether ``check_line`` would surely find nothing wrong in a line of cubic Bézier curves and straights with sharp corners."""
     if any(leg.round is not None or not (leg.straight or (isinstance(leg, CurveLeg) and leg.plain)) for leg in line.legs):
         return False
     if line.closed and math.dist(line.legs[-1].to, line.start) > WELD / 2:

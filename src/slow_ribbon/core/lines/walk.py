@@ -86,7 +86,7 @@ class _Walker:
         except Refused as refused:
             inner = int(refused.where) - 1 if refused.where.isdigit() else 0
             lead = len(text) - len(text.lstrip())
-            # The place is told once, that in the whole walk.
+            # The place is given once, that in the whole walk.
             what = re.sub(r",? at place \d+ of '[^']*'", "", refused.what)
             raise self.refuse(what, offset + lead + inner, refused.code) from refused
         self.uses |= worked.uses
@@ -322,11 +322,11 @@ def _close(walker: _Walker) -> None:
     if gap > CLOSES:
         ways = (("too far west", "too far east"), ("too far south", "too far north"), ("too low", "too high"))
         across = np.subtract(walker.start, walker.at).tolist()
-        told = " and ".join(
+        message = " and ".join(
             f"{figure(abs(off))} {less if off > 0 else more}" for off, (less, more) in zip(across, ways, strict=True) if abs(off) > 0.05
         )
         raise walker.refuse(
-            f"The walk does not close: it ends {figure(gap)} from its start, {told}. Correct a figure, or end with home.",
+            f"The walk does not close: it ends {figure(gap)} from its start, {message}. Correct a figure, or end with home.",
             code="walk-open",
         )
     last = walker.legs[-1]

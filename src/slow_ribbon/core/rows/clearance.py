@@ -61,7 +61,7 @@ def _size(row: RowBody) -> float:
 
 
 def _near_corner(course: Course, jamb: float, way: float, size: float) -> bool:
-    """Tell whether a corner lies so near to a jamb, outward, that an item beyond it could reach it."""
+    """Return whether a corner lies so near to a jamb, outward, that an item beyond it could reach it."""
     corners = course.begins[course.turns > 0]
     away = (corners - jamb) * way
     if course.closed:

@@ -5,7 +5,7 @@ Terms
 second moments
     Ix = ∬y² dA, Iy = ∬x² dA and Ixy = ∬xy dA about the centroid, mm⁴.
 principal
-    the axes through the centroid about which the product of inertia is nought; the first is that of
+    the axes through the centroid about which the product of inertia is zero; the first is that of
     the greatest second moment, its angle measured anticlockwise from x.
 section modulus
     the second moment by the distance of the outermost fibre, mm³: the lesser of both sides.
@@ -100,11 +100,11 @@ def facts_of(section: SectionBody) -> Facts:
     """
     shape = section_shape(section)
     if min(section.width, section.height) < SAME_PLACE:
-        told = "It is too small to be measured: give it a width and a height of a thousandth of a millimetre at least."
-        raise Refused(told, "width", "outline-flat")
+        message = "It is too small to be measured: give it a width and a height of a thousandth of a millimetre at least."
+        raise Refused(message, "width", "outline-flat")
     ix, iy, ixy = _second_moments(shape)
     middle, half = (ix + iy) / 2, math.hypot((ix - iy) / 2, ixy)
-    # Of a section that has no axis of its own, every one is principal: x is told then.
+    # Of a section that has no axis of its own, every one is principal: x is reported then.
     angle = 0.0 if half <= SAME_SHARE * middle else _half_turn(math.degrees(0.5 * math.atan2(-2 * ixy, ix - iy)))
     left, low, right, high = shape.box
     x, y = shape.centroid
@@ -150,7 +150,7 @@ def _second_moments(shape: Shape) -> tuple[float, float, float]:
 
 
 def _torsion(section: SectionBody, shape: Shape, polar: float) -> float | None:
-    """Return the torsion constant, mm⁴; nothing where no closed form holds.
+    """Return the torsion constant, mm⁴; None where no closed form holds.
 
     A rod or a round tube has its polar second moment. A tube of one wall has h·t³/3 + 4·A²·t/h, with h the length of the
     middle of the wall and A the area in it (EN 10219-2 and EN 10210-2, annex on properties; from memory).
@@ -167,7 +167,7 @@ def _torsion(section: SectionBody, shape: Shape, polar: float) -> float | None:
 
 
 def _round_about(loop: Loop, centre: Array) -> bool:
-    """Tell whether all edges of a loop are arcs of one circle about a centre."""
+    """Return whether all edges of a loop are arcs of one circle about a centre."""
     radius = float(np.hypot(*(loop[0].begin - centre)))
     return all(
         isinstance(edge, Arc)
@@ -273,7 +273,7 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     along = np.diff(corners, axis=0)
     angles = np.mod(np.arctan2(along[:, 1], along[:, 0]), math.pi / 2)
     angles = np.unique(np.concatenate([[0.0], angles]))
-    # First by the hull's corners, which tell every rectangle to a few hundredths; those that may be the smallest by the curves.
+    # First by the hull's corners, which give every rectangle to a few hundredths; those that may be the smallest by the curves.
     c, s = np.cos(angles), np.sin(angles)
     widths, heights = np.ptp(corners @ np.array([c, s]), axis=0), np.ptp(corners @ np.array([-s, c]), axis=0)
     rough = widths * heights

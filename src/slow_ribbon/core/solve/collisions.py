@@ -27,7 +27,7 @@ from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 #: Thinner than this, mm, two solids only touch.
 THIN: Final = 0.05
-#: No more parts than this are told of two runs.
+#: No more parts than this are compared of two runs.
 _MOST: Final = 50
 
 
@@ -76,7 +76,7 @@ def clashes(solved: Solved) -> list[Clash]:
     pairs = pairs[pairs[:, 0] < pairs[:, 1]]
     shared = np.minimum(highs[pairs[:, 0]], highs[pairs[:, 1]]) - np.maximum(lows[pairs[:, 0]], lows[pairs[:, 1]])
     found: list[Clash] = []
-    # What is shaped to a bend lies on it, and both are told in chords.
+    # What is shaped to a bend lies on it, and both are drawn in chords.
     shaped = {frozenset((run.id, met.run)) for run in solved.job.runs for met in run.near.met if met.bent}
     # Two runs that stand in the same place lie to one another as they are drawn: they are looked at once, however many places there are.
     as_drawn: dict[tuple[str, str], list[Clash]] = {}

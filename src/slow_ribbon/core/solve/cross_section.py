@@ -82,7 +82,7 @@ class CutAcross:
         return bool(self.plane.up[2] > 1 - _SAME)
 
     def whole(self, run: str) -> bool:
-        """Tell whether what is cut of a run that passes is its section as it is drawn, and nothing else."""
+        """Return whether what is cut of a run that passes is its section as it is drawn, and nothing else."""
         areas = [sum(_area(ring) for one in things if one.thing == run for ring in one.rings) for things in (self.cuts, self.drawn)]
         return abs(areas[0] - areas[1]) <= _WHOLE * areas[1]
 
@@ -141,7 +141,7 @@ def _line_of(job: Job, run: SolvedRun) -> str:
 
 
 def _passes(course: Course, chainage: float) -> bool:
-    """Tell whether a course, broken as a run breaks, has a piece at a chainage."""
+    """Return whether a course, broken as a run breaks, has a piece at a chainage."""
     at = np.array([chainage, chainage - course.length, chainage + course.length])[:, None]
     return bool(np.any((at >= course.begins - _SAME) & (at <= course.begins + course.lengths + _SAME)))
 
@@ -159,7 +159,7 @@ def _cut(thing: str, wall: bool, run: SolvedRun, plane: Plane) -> list[CutThing]
 
 
 def surface_cut(surface: Surface, origin: Array, plane: Plane) -> list[Array]:
-    """Return the rings (k, 2) in which a plane cuts a closed surface whose places are told from ``origin``."""
+    """Return the rings (k, 2) in which a plane cuts a closed surface whose places are given from ``origin``."""
     places = surface.vertices + (origin - plane.point)
     # A vertex in the plane itself counts as beyond it: the surface is cut a hair before.
     off = places @ plane.tangent

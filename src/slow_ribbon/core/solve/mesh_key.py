@@ -19,7 +19,7 @@ _LOOKS: Final = 17
 
 @kept_with
 def drawn_as(run: SolvedRun) -> str:
-    """Return a hash of what a run's skin is made of, told from its origin, 32 hexadecimal digits.
+    """Return a hash of what a run's skin is made of, given from its origin, 32 hexadecimal digits.
 
     Two that have the same are drawn alike, to a hundred-thousandth of a millimetre.
     """
@@ -29,7 +29,7 @@ def drawn_as(run: SolvedRun) -> str:
 
     def take(*values: Array) -> None:
         for one in values:
-            # No nought of either sign: they are written otherwise.
+            # No zero of either sign: they are written otherwise.
             digest.update((np.round(np.asarray(one, dtype=float) / _FINE) + 0.0).tobytes())
 
     points = placed.points(cuts.flat().points)

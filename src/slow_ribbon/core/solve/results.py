@@ -176,7 +176,7 @@ class Solved:
         return sorted(found, key=lambda check: check.severity != "fault")
 
     def reason(self, check: Check) -> str | None:
-        """Return why a check was accepted; nothing where it was not."""
+        """Return why a check was accepted; None where it was not."""
         known = _reasons(self.job)
         # Most jobs have none, and a check's keys take longer than to see that.
         return next((known[check.thing, key] for key in check.keys if (check.thing, key) in known), None) if known else None

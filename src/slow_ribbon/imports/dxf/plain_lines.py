@@ -41,7 +41,7 @@ class PlainLines:
 
 
 def taken_out(data: bytes) -> tuple[bytes, PlainLines] | None:
-    """Return a drawing without its plain lines, and these; nothing where it is small, binary, or not made of pairs of lines."""
+    """Return a drawing without its plain lines, and these; None where it is small, binary, or not made of pairs of lines."""
     if len(data) < LARGE or b"\0" in data[:1000]:
         return None
     found, kept = PlainLines(), bytearray()

@@ -347,8 +347,8 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
         if reading.elsewhere:
             names = sorted(reading.elsewhere)
             more = f" and {len(names) - 5} more" if len(names) > 5 else ""
-            told = f"{', '.join(names[:5])}{more}"
-            reading.edges.notes.append(f"It refers to other files, which are not read: {told}. Bring them in by themselves.")
+            message = f"{', '.join(names[:5])}{more}"
+            reading.edges.notes.append(f"It refers to other files, which are not read: {message}. Bring them in by themselves.")
         for layer in document.layers:
             shown = _name(layer.dxf.name)
             if layer.is_off() or layer.is_frozen():
@@ -407,7 +407,7 @@ def _check_unfolded(document: Document, reading: _Reading) -> None:
 
 
 def _says_unit(path: Path) -> bool:
-    """Tell whether a file, written as text or binary, says its unit anywhere."""
+    """Return whether a file, written as text or binary, says its unit anywhere."""
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
         return data.find(b"$INSUNITS") >= 0
 
@@ -431,7 +431,7 @@ def _opened(path: Path, notes: list[str]) -> tuple[Document, PlainLines]:
 def _drawn(document: Document, notes: list[str], more: bool) -> list[DXFEntity]:
     """Return what is drawn: the model space, or the only sheet there is where that is empty, unless there is ``more`` in the model.
 
-    ``notes`` are told of sheets that are left.
+    Sheets that are left out are reported in ``notes``.
     """
     papers = [layout for layout in document.layouts if not layout.is_modelspace]
     sheets: dict[str, list[DXFEntity]] = {layout.name: [entity for entity in layout if entity.dxftype() != "VIEWPORT"] for layout in papers}
@@ -449,7 +449,7 @@ def _drawn(document: Document, notes: list[str], more: bool) -> list[DXFEntity]:
 
 
 def _document(path: Path, notes: list[str]) -> Document:
-    """Return a DXF document; one that is damaged a little is mended, and ``notes`` told of it."""
+    """Return a DXF document; one that is damaged a little is mended, and reported in ``notes``."""
     try:
         return ezdxf.readfile(path)
     except OSError as error:

@@ -72,7 +72,7 @@ def column_of(cell: str, row: Sequence[str] = ()) -> Column | None:
 
 
 def are_degrees(heads: Sequence[str]) -> bool:
-    """Tell whether heads of columns say that they hold a latitude and a longitude.
+    """Return whether heads of columns say that they hold a latitude and a longitude.
 
     >>> are_degrees(["Name", "lat", "lon"]), are_degrees(["Nr", "E", "N"])
     (True, False)
@@ -82,7 +82,7 @@ def are_degrees(heads: Sequence[str]) -> bool:
 
 
 def unit_of(cell: str) -> str | None:
-    """Return the unit that a header tells, or nothing.
+    """Return the unit that a header gives, or nothing.
 
     >>> unit_of("East (ft)"), unit_of("Hochwert [m]"), unit_of("Z/mm"), unit_of("East")
     ('ft', 'm', 'mm', None)

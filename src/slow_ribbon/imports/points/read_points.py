@@ -32,12 +32,12 @@ MOST: Final = 500_000
 _NONE: Final = frozenset(("", "-", "--", "---", "?", "*", "na", "n/a", "nan", "none", "null", "-9999", "-99999", "-9999.0", "-9999.000"))
 #: Rows of a table that are shown.
 _SHOWN: Final = 6
-_SET_APART: Final = {",": "commas", ";": "semicolons", "tab": "tabs", "space": "spaces", "|": "upright strokes"}
+_SET_APART: Final = {",": "commas", ";": "semicolons", "tab": "tabs", "space": "spaces", "|": "vertical bars"}
 
 
 @dataclass(frozen=True)
 class Surveyed:
-    """A point of a survey: mm, its height nothing where the row tells none."""
+    """A point of a survey: mm, its height nothing where the row gives none."""
 
     number: str
     code: str
@@ -98,9 +98,9 @@ def _projected(points: Sequence[Surveyed], edges: Edges) -> list[Surveyed]:
 
 
 def _geodetic(table: TextTable, columns: tuple[Column, ...]) -> tuple[Column, ...]:
-    """Return what columns headed Y and X hold: in geodetic lists Y goes east and X north, which six and seven digits tell.
+    """Return what columns headed Y and X hold: in geodetic lists Y goes east and X north, shown by six and seven digits.
 
-    Raises ``Refused`` where Y stands before X, as it does in such lists, and the figures do not tell.
+    Raises ``Refused`` where Y stands before X, as it does in such lists, and the figures do not show which.
     """
     heads = [re.sub(r"[^a-z]", "", re.sub(r"[(\[].*", "", head.lower())) for head in table.header or ()]
     if heads.count("x") != 1 or heads.count("y") != 1:
@@ -139,10 +139,10 @@ def _told(table: TextTable, columns: Sequence[Column], points: Sequence[Surveyed
 
 
 def _units(table: TextTable, columns: Sequence[Column], options: Options) -> dict[str, str]:
-    """Return the unit of each column: what is said, else what the header tells, else metres."""
-    told = {column: unit_of(name) for column, name in zip(columns, table.header or (), strict=False)}
-    plan = options.unit or told.get("east") or told.get("north") or "m"
-    return {"east": plan, "north": plan, "height": options.unit or told.get("height") or plan}
+    """Return the unit of each column: what is said, else what the header gives, else metres."""
+    message = {column: unit_of(name) for column, name in zip(columns, table.header or (), strict=False)}
+    plan = options.unit or message.get("east") or message.get("north") or "m"
+    return {"east": plan, "north": plan, "height": options.unit or message.get("height") or plan}
 
 
 def _points(table: TextTable, columns: Sequence[Column], units: dict[str, str]) -> list[Surveyed]:
@@ -271,7 +271,7 @@ def _columns(table: TextTable) -> tuple[Column, ...]:
 
 
 def _counting(values: Sequence[float | None]) -> bool:
-    """Tell whether a column counts its rows."""
+    """Return whether a column counts its rows."""
     known = [value for value in values if value is not None]
     return len(known) > 1 and all(b - a == 1 for a, b in pairwise(known))
 

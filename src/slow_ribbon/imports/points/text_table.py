@@ -28,7 +28,7 @@ from slow_ribbon.imports.points.column_names import column_of
 LOOKED_AT: Final = 400
 #: In the order in which they are taken where several would do.
 _DELIMITERS: Final[dict[Delimiter, str]] = {"tab": "\t", ";": ";", ",": ",", "|": "|", "space": " "}
-#: Fewer letters beyond ASCII than this do not tell a language; the commonest encoding is taken, and another can be said.
+#: Fewer letters beyond ASCII than this do not identify a language; the commonest encoding is taken, and another can be said.
 _FEW: Final = 40
 #: A line that begins so is a remark.
 _REMARKS: Final = ("#", "//", "%", "!", "*")
@@ -85,7 +85,7 @@ def decoded(data: bytes, encoding: str | None = None) -> tuple[str, str]:
             return _strictly(data, name)
     nulls = data[:4000].count(0)
     if nulls:
-        # Text in two bytes a letter, without a mark that says so: half of the bytes of Latin letters are nought.
+        # Text in two bytes a letter, without a mark that says so: half of the bytes of Latin letters are zero.
         if nulls * 2.5 < len(data[:4000]):
             raise Refused("The list of points is not plain text.", "file", "damaged")
         return _strictly(data, "utf-16-be" if data[:1] == b"\0" else "utf-16-le")

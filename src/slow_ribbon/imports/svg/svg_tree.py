@@ -32,7 +32,7 @@ _ACROSS: Final = frozenset(("x", "x1", "x2", "cx", "rx", "width"))
 _DOWN: Final = frozenset(("y", "y1", "y2", "cy", "ry", "height"))
 _PERCENT: Final = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*%\s*")
 _SHAPES: Final = frozenset(("path", "rect", "circle", "ellipse", "line", "polyline", "polygon"))
-#: What is only drawn where something else calls for it, and what such things are called when they are told of.
+#: What is only drawn where something else calls for it, and what such things are called when they are reported.
 _NOT_DRAWN: Final = {
     "defs": "", "symbol": "", "metadata": "", "style": "", "title": "", "desc": "", "lineargradient": "", "radialgradient": "",
     "filter": "", "script": "scripts", "marker": "markers", "mask": "masks", "clippath": "clipping paths", "pattern": "patterns",
@@ -345,7 +345,7 @@ def _is_sound(element: Element) -> bool:
 
 
 def _shortened(element: Element) -> bool:
-    """Keep as much of a path as can be read, as a picture of it would be drawn; tell whether there is any."""
+    """Keep as much of a path as can be read, as a picture of it would be drawn; return whether there is any."""
     parts = re.findall(r"[MmZzLlHhVvCcSsQqTtAa][^MmZzLlHhVvCcSsQqTtAa]*", element.get("d", ""))
     low, high = 0, len(parts)
     while low < high:

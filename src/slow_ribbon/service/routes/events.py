@@ -1,4 +1,4 @@
-"""Server-sent events: windows are told that a job stands on another revision, by whichever process that came about."""
+"""Server-sent events: windows are notified that a job stands on another revision, by whichever process that came about."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ router = APIRouter()
 
 #: Seconds between signs of life on a quiet stream, so that both ends notice one that broke.
 _QUIET: Final = 15.0
-#: Events that wait for a window; one that takes none for so long is told only that anything may have happened.
+#: Events that wait for a window; one that takes none for so long is only notified that anything may have happened.
 _WAITING: Final = 200
 
 
@@ -38,7 +38,7 @@ class Hub:
         self._listening = listening
         listening.start()
 
-    def told(self, event: Event) -> None:
+    def publish(self, event: Event) -> None:
         """Take an event from another thread."""
         if self._loop is not None and not self._loop.is_closed():
             self._loop.call_soon_threadsafe(self._spread, event)
@@ -117,7 +117,7 @@ async def all_events(hub: AtHub) -> StreamingResponse:
 def _stream(hub: Hub, job: str | None, current: Callable[[], Awaitable[int]] | None = None) -> StreamingResponse:
     async def events() -> AsyncIterator[str]:
         with hub.listener(job) as queue:
-            # Asked only now that it listens: what happens in between is told twice rather than never.
+            # Asked only now that it listens: what happens in between is sent twice rather than never.
             yield _written(Event(job, await current() if current else 0))
             while True:
                 try:

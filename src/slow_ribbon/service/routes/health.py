@@ -46,7 +46,7 @@ class Health(BaseModel):
 
 @router.get("/health", responses={503: {"model": Health, "description": "Not well"}})
 def health(engine: AtEngine, response: Response) -> Health:
-    """Tell whether the database answers and takes changes, its tables are this program's, and there is room on the disk."""
+    """Return whether the database answers and takes changes, its tables are this program's, and there is room on the disk."""
     state = state_of(engine)
     room = shutil.disk_usage(tempfile.gettempdir()).free
     wanted = newest_migration()

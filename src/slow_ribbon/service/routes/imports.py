@@ -22,8 +22,8 @@ from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Deli
 from slow_ribbon.service.drawings import Joining
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision, written
 from slow_ribbon.service.views.change import JobChange
-from slow_ribbon.service.views.faces import FacesFigures, faces_told, faces_written
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.faces import FacesFigures, faces_json, faces_written
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 from slow_ribbon.service.work.heavy import worked
 from slow_ribbon.service.work.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
@@ -79,7 +79,7 @@ class TableFigures(BaseModel):
 class DrawingRead(BaseModel):
     """A file that was read; ``content`` names it from here on.
 
-    ``sizes`` tells how far across it is, mm, if its figures are in a unit or another. With a
+    ``sizes`` says how far across it is, mm, if its figures are in a unit or another. With a
     ``question`` something must be said before anything comes of it.
     """
 
@@ -92,7 +92,7 @@ class DrawingRead(BaseModel):
     curves: int
     layers: list[LayerFigures]
     unread: str
-    notes: list[Told]
+    notes: list[Sentence]
     openings: int
     far_away: bool
     sizes: dict[str, float]
@@ -157,7 +157,7 @@ class ImportRequest(LinesRequest):
 
 
 class TaskFigures(BaseModel):
-    """Long work: ``going`` tells whether it goes on, ``share`` how much is done where that is known."""
+    """Long work: ``going`` says whether it goes on, ``share`` how much is done where that is known."""
 
     going: bool
     doing: str
@@ -240,19 +240,19 @@ def _read(content: Content, name: str, drawing: Drawing) -> DrawingRead:
         curves=len(drawing.curves),
         layers=layers,
         unread=unread_words(drawing),
-        notes=[told_parts(note) for note in drawing.notes],
+        notes=[sentence_parts(note) for note in drawing.notes],
         openings=len(drawing.openings),
         far_away=site_origin(drawing) != (0.0, 0.0, 0.0),
         sizes=_sizes(drawing),
         table=TableFigures(**vars(drawing.table)) if drawing.table else None,
         question=drawing.question.what if drawing.question else None,
-        faces=faces_told(drawing.faces) if drawing.faces else None,
+        faces=faces_json(drawing.faces) if drawing.faces else None,
         rises=len(drawing.begins) > 0 and bool(np.ptp(np.concatenate([drawing.begins[:, 2], drawing.ends[:, 2]])) > 1),
     )
 
 
 def _sizes(drawing: Drawing) -> dict[str, float]:
-    """Return how far across a drawing is, mm, if its figures were in each unit; nothing where they are in none of them."""
+    """Return how far across a drawing is, mm, if its figures were in each unit; None where they are in none of them."""
     taken = next((UNITS[unit] for unit, name in UNIT_NAMES.items() if name == drawing.unit), None)
     if taken is None or not len(drawing.begins):
         return {}
@@ -362,7 +362,7 @@ def _add(id: str, content: str, wanted: ImportRequest, bench: Bench, by: Author,
 
 @router.get("/tasks/{task}")
 def task_figures(task: TaskPath, tasks: AtTasks) -> TaskFigures:
-    """Tell how far long work has come."""
+    """Return how far long work has come."""
     known = tasks.get(task)
     if known is None:
         return TaskFigures(going=False, doing="", share=None)

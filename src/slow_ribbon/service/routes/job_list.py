@@ -19,7 +19,7 @@ router = APIRouter()
 
 
 class JobSummary(BaseModel):
-    """A line of the list of jobs: ``said`` and ``author`` tell of its last change; ``faults`` are unknown until it was worked out."""
+    """A line of the list of jobs: ``said`` and ``author`` describe its last change; ``faults`` are unknown until it was worked out."""
 
     id: str
     name: str

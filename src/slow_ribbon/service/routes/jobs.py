@@ -183,7 +183,7 @@ def _handed_over(writer: Writer) -> Callable[..., Response]:
         opened = bench.jobs.open(id)
         return _download(worked(writer.write, bench.solved(opened)), writer.media_type, opened.job.name, writer.key)
 
-    hand_over.__doc__ = f"Return the job's {writer.title[0].lower()}{writer.title[1:]}: {writer.told}."
+    hand_over.__doc__ = f"Return the job's {writer.title[0].lower()}{writer.title[1:]}: {writer.about}."
     hand_over.__name__ = re.sub(r"\W", "_", writer.key)
     return hand_over
 
@@ -207,32 +207,32 @@ def _download(content: str | bytes, kind: str, name: str, ending: str) -> Respon
     )
 
 
-class ReaderTold(BaseModel):
+class ReaderEntry(BaseModel):
     """What can be imported: what its files are called, and their endings."""
 
     words: str
     endings: list[str]
 
 
-class WriterTold(BaseModel):
+class WriterEntry(BaseModel):
     """What a job can be handed over as: the last part of its address, its title, and what it is."""
 
     key: str
     title: str
-    told: str
+    about: str
 
 
 class Formats(BaseModel):
     """The formats that are read and written."""
 
-    imports: list[ReaderTold]
-    exports: list[WriterTold]
+    imports: list[ReaderEntry]
+    exports: list[WriterEntry]
 
 
 @router.get("/formats")
 def formats() -> Formats:
     """Return the formats that are read and written."""
     return Formats(
-        imports=[ReaderTold(words=reader.words, endings=list(reader.endings)) for reader in READERS],
-        exports=[WriterTold(key=writer.key, title=writer.title, told=writer.told) for writer in WRITERS],
+        imports=[ReaderEntry(words=reader.words, endings=list(reader.endings)) for reader in READERS],
+        exports=[WriterEntry(key=writer.key, title=writer.title, about=writer.about) for writer in WRITERS],
     )

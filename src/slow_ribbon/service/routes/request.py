@@ -35,7 +35,7 @@ MeshKey = Annotated[str, Path(pattern=r"^[0-9a-f]{32}$")]
 """The key of a mesh, or of a row's places."""
 
 Window = Annotated[str | None, Header(alias="X-Window", pattern=r"^[A-Za-z0-9-]{1,64}$")]
-"""The name a window gives itself, so that it is not told of its own changes."""
+"""The name a window gives itself, so that it is not notified of its own changes."""
 
 NamedBy = Annotated[str | None, Header(alias="X-Author", max_length=400)]
 """The name somebody gave themselves in this browser, percent-encoded, for the history."""
@@ -43,8 +43,8 @@ NamedBy = Annotated[str | None, Header(alias="X-Author", max_length=400)]
 
 async def the_author(window: Window = None, name: NamedBy = None) -> Author:
     """Return who sends a request, as far as they say."""
-    told = " ".join("".join(letter if letter.isprintable() else " " for letter in unquote(name or "")).split())[:60]
-    return Author(window, told or None)
+    message = " ".join("".join(letter if letter.isprintable() else " " for letter in unquote(name or "")).split())[:60]
+    return Author(window, message or None)
 
 
 By = Annotated[Author, Depends(the_author)]

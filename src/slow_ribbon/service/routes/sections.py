@@ -28,7 +28,7 @@ from slow_ribbon.service.meshes import mesh
 from slow_ribbon.service.packing import encoding, packed_in_a_hurry, takes_gzip
 from slow_ribbon.service.sample import sample_run
 from slow_ribbon.service.views.sections import LibraryEntry, svg_path
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 from slow_ribbon.service.work.heavy import worked
 
 router = APIRouter()
@@ -72,21 +72,21 @@ class DrawnOutline(BaseModel):
     holes: Annotated[tuple[Outline, ...], Field(max_length=50)] = ()
 
 
-class FaultTold(TypedDict):
+class FaultEntry(TypedDict):
     """What is wrong with an outline: in words, at its places, with the words of what would mend it and the outline mended so."""
 
     kind: FaultKind
-    words: Told
+    words: Sentence
     places: list[tuple[float, float]]
     action: str
     mended: Outline | None
 
 
 @router.post("/sections/faults")
-def look_for_faults(drawn: DrawnOutline) -> list[FaultTold]:
-    """Return what is wrong with an outline that is drawn; nothing where it can be a section."""
+def look_for_faults(drawn: DrawnOutline) -> list[FaultEntry]:
+    """Return what is wrong with an outline that is drawn; None where it can be a section."""
     return [
-        FaultTold(kind=one.kind, words=told_parts(one.words), places=list(one.places), action=one.action, mended=one.mended)
+        FaultEntry(kind=one.kind, words=sentence_parts(one.words), places=list(one.places), action=one.action, mended=one.mended)
         for one in worked(faults_of, drawn.outline, drawn.holes)
     ]
 

@@ -41,7 +41,7 @@ class SupplierThere(BaseModel):
 
 @router.get("/supplier")
 def is_there(bench: AtBench) -> SupplierThere:
-    """Tell whether a supplier's catalogue is connected."""
+    """Return whether a supplier's catalogue is connected."""
     return SupplierThere(there=bench.supplier.there)
 
 

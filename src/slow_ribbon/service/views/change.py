@@ -11,7 +11,7 @@ from slow_ribbon.service.views.lines import LineFigures
 from slow_ribbon.service.views.rows import RowFigures
 from slow_ribbon.service.views.runs import RunFigures
 from slow_ribbon.service.views.sections import SectionFigures
-from slow_ribbon.service.views.sentences import Told
+from slow_ribbon.service.views.sentences import Sentence
 from slow_ribbon.service.views.typicals import TypicalFigures
 
 
@@ -59,7 +59,7 @@ class JobChange(Standing, Figures):
     """What changed of a job since revision ``since``, and of the figures that follow from it.
 
     In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what
-    is to be told of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
+    is reported of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
     are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
     new lines the figures come ``later``, in parts, as when a job is opened.
     """
@@ -69,4 +69,4 @@ class JobChange(Standing, Figures):
     job: JobDelta
     totals: Totals
     made: list[str]
-    notices: list[Told]
+    notices: list[Sentence]

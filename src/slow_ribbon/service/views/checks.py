@@ -9,7 +9,7 @@ from typing_extensions import TypedDict
 
 from slow_ribbon.core.kernel import Check, Mend, plain
 from slow_ribbon.service.views.lines import Place, figure, place
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 
 class CheckFigures(TypedDict):
@@ -20,8 +20,8 @@ class CheckFigures(TypedDict):
     said: str
     kind: str
     severity: Literal["fault", "warning"]
-    what: Told
-    remedy: Told
+    what: Sentence
+    remedy: Sentence
     thing: str
     piece: int | None
     chainage: float
@@ -38,8 +38,8 @@ def checks_shown(checks: Sequence[Check]) -> list[CheckFigures]:
             said=plain(check.what),
             kind=check.kind,
             severity=check.severity,
-            what=told_parts(check.what),
-            remedy=told_parts(check.remedy),
+            what=sentence_parts(check.what),
+            remedy=sentence_parts(check.remedy),
             thing=check.thing,
             piece=check.piece,
             chainage=figure(check.chainage),

@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel import Saw
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.service.views.lines import Drawn, Flat, drawn, figure
 from slow_ribbon.service.views.runs import BendOfPiece, bends_shown
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 #: Pictures of pieces, a few hundred pixels wide, stray from what they draw by so much of their size.
 _OF_PICTURE = 1 / 2000
@@ -32,7 +32,7 @@ class CutFigures(TypedDict):
 
     mitre: float
     bevel: float
-    words: Told
+    words: Sentence
     set_mitre: float
     set_bevel: float
     off: float
@@ -86,7 +86,7 @@ class TotalFigures(TypedDict):
 class FittingFigures(TypedDict):
     """What closes ends or stands in corners, by its name, and how many there are of it."""
 
-    name: Told
+    name: Sentence
     number: int
 
 
@@ -112,7 +112,7 @@ def _cut_row(row: CutRow, at_saw: AtSaw, under: Drawn, upper: Drawn, side_view: 
         return CutFigures(
             mitre=figure(end.mitre),
             bevel=figure(end.bevel),
-            words=told_parts(setting.words),
+            words=sentence_parts(setting.words),
             set_mitre=figure(setting.mitre),
             set_bevel=figure(setting.bevel),
             off=figure(setting.off),
@@ -170,5 +170,5 @@ def totals_shown(totals: Schedule, saw: Saw, runs: Collection[str], sections: Co
         sizes={id: {size: _total(total, saw) for size, total in totals.sizes.get(id, {}).items()} for id in sections},
         job=_total(totals.job, saw),
         items=sum(row.count for row in totals.rows.values()),
-        fittings=[FittingFigures(name=told_parts(name), number=number) for name, number in totals.fittings.items()],
+        fittings=[FittingFigures(name=sentence_parts(name), number=number) for name, number in totals.fittings.items()],
     )

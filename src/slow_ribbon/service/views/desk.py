@@ -16,7 +16,7 @@ from slow_ribbon.core.sections import (
     point_figures,
     stretching_bands,
 )
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 Flat = tuple[float, float]
 
@@ -44,11 +44,11 @@ class DrawnLoop(TypedDict):
     edges: list[DrawnEdge]
 
 
-class HeldTold(TypedDict):
+class ConstraintEntry(TypedDict):
     """Something that is held, with its points and edges as they are drawn, and in words."""
 
     held: Held
-    words: Told
+    words: Sentence
 
 
 class SectionDrawn(TypedDict):
@@ -60,7 +60,7 @@ class SectionDrawn(TypedDict):
 
     loops: list[DrawnLoop]
     origin: Flat
-    held: list[HeldTold]
+    held: list[ConstraintEntry]
     stretches: list[Flat | None]
 
 
@@ -72,7 +72,7 @@ def section_drawn(section: SectionBody) -> SectionDrawn:
     return SectionDrawn(
         loops=[_loop(drawing, loop) for loop in range(len(drawing.drawn.loops))],
         origin=(left, low),
-        held=[HeldTold(held=held, words=told_parts(held_words(held))) for held in drawing.held],
+        held=[ConstraintEntry(held=held, words=sentence_parts(held_words(held))) for held in drawing.held],
         stretches=list(stretching_bands(section)),
     )
 

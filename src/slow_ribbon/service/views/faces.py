@@ -1,4 +1,4 @@
-"""The faces of a mesh that is brought in: told of, and sent to be seen and pointed at."""
+"""The faces of an imported mesh: listed, and sent to be seen and pointed at."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from slow_ribbon.imports.drawing import Drawing, site_origin
 from slow_ribbon.imports.mesh_faces import Faces
 from slow_ribbon.service.packing import packed_in_a_hurry
 
-#: Triangles of a mesh that a browser can be asked to draw, and faces that are told of one by one.
+#: Triangles of a mesh that a browser can be asked to draw, and faces that are reported one by one.
 _MOST_SHOWN = 1_000_000
 _MOST_TOLD = 60
 
@@ -33,8 +33,8 @@ class FacesFigures(BaseModel):
     can_be_shown: bool
 
 
-def faces_told(faces: Faces) -> FacesFigures:
-    """Return what is told of the faces of a mesh."""
+def faces_json(faces: Faces) -> FacesFigures:
+    """Return what is reported of the faces of a mesh."""
     largest = []
     for number in range(min(len(faces.areas), _MOST_TOLD)):
         loops = np.flatnonzero(faces.of == number).tolist()
@@ -55,8 +55,8 @@ def faces_written(drawing: Drawing) -> bytes:
     if faces is None:
         raise Refused("The file holds no mesh, so there are no faces to be seen.", "file", "no-faces")
     if len(faces.triangles) > _MOST_SHOWN:
-        told = f"The mesh has {len(faces.triangles):,} faces; up to {_MOST_SHOWN:,} are shown. Choose its edges by kind."
-        raise Refused(told, "file", "too-many-faces")
+        message = f"The mesh has {len(faces.triangles):,} faces; up to {_MOST_SHOWN:,} are shown. Choose its edges by kind."
+        raise Refused(message, "file", "too-many-faces")
     origin = np.array(site_origin(drawing))
     edges = np.stack([drawing.begins[faces.edges], drawing.ends[faces.edges]], axis=1) - origin
     loops = {"begins": faces.loops.tolist(), "of": faces.of.tolist()}

@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel import CHORD_HEIGHT, SAME_PLACE, Array
 from slow_ribbon.core.lines import Course, Line, Part, course_of, line_parts, only_straight
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 Place = tuple[float, float, float]
 Flat = tuple[float, float]
@@ -58,7 +58,7 @@ class LineFaultFigures(TypedDict):
     """Something wrong with a line by itself, and the edit that mends it, under the name of the action."""
 
     kind: str
-    what: Told
+    what: Sentence
     chainage: float
     point: Place
     action: str
@@ -97,7 +97,7 @@ def wall_key(line: Line) -> str:
 
 #: Places of a profile that is drawn on the rod.
 _MOST_HEIGHTS = 5000
-#: A line with more legs than this, a brought-in contour say, is not told leg by leg.
+#: A line with more legs than this, a brought-in contour say, is not reported leg by leg.
 _MOST_LEGS = 3000
 
 
@@ -136,7 +136,7 @@ def line_shown(line: Line) -> LineFigures:
         faults=[
             LineFaultFigures(
                 kind=fault.kind,
-                what=told_parts(fault.what),
+                what=sentence_parts(fault.what),
                 chainage=figure(fault.chainage),
                 point=place(fault.point),
                 action=fault.action,
@@ -205,7 +205,7 @@ def _heights(course: Course, line: Line) -> list[Flat]:
 
 
 def figure(value: float) -> float:
-    """Return a number as it is told: to a ten-thousandth of its unit."""
+    """Return a number as it is shown: to a ten-thousandth of its unit."""
     return round(float(value), 4) + 0.0
 
 

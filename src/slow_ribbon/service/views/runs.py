@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel import WELD
 from slow_ribbon.core.runs import Bend, Kind
 from slow_ribbon.core.solve import SolvedRun, drawn_as
 from slow_ribbon.service.views.lines import Drawn, Flat, Place, drawn_together, figure, place
-from slow_ribbon.service.views.sentences import Told, told_parts
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 
 class BendOfPiece(TypedDict):
@@ -43,8 +43,8 @@ class PieceFigures(TypedDict):
     length: float
     long_point: float
     short_point: float
-    begin_cut: Told
-    end_cut: Told
+    begin_cut: Sentence
+    end_cut: Sentence
     footprint: list[Drawn]
     bends: list[BendOfPiece]
 
@@ -99,8 +99,8 @@ def run_shown(run: SolvedRun) -> RunFigures:
             length=figure(cuts.line_lengths[i]),
             long_point=figure(cuts.long_points[i]),
             short_point=figure(cuts.short_points[i]),
-            begin_cut=told_parts(describe_cut(cut_of(run, i, False))),
-            end_cut=told_parts(describe_cut(cut_of(run, i, True))),
+            begin_cut=sentence_parts(describe_cut(cut_of(run, i, False))),
+            end_cut=sentence_parts(describe_cut(cut_of(run, i, True))),
             footprint=footprints[i],
             bends=bends_shown(bends_of(run, i)),
         )

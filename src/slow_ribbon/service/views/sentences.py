@@ -1,4 +1,4 @@
-"""Sentences as the window is told them: words, and lengths as numbers that it writes in the job's units."""
+"""Sentences as the window is sent them: words, and lengths as numbers that it writes in the job's units."""
 
 from __future__ import annotations
 
@@ -7,16 +7,16 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.kernel import figures
 
 
-class ToldLength(TypedDict):
+class SentenceLength(TypedDict):
     """A length in a sentence, mm; ``places`` decimals of a millimetre at most are worth showing."""
 
     mm: float
     places: int
 
 
-Told = list[str | ToldLength]
+Sentence = list[str | SentenceLength]
 
 
-def told_parts(text: str) -> Told:
+def sentence_parts(text: str) -> Sentence:
     """Return a sentence of the core in parts."""
-    return [part if isinstance(part, str) else ToldLength(mm=part.mm, places=part.places) for part in figures.told(text)]
+    return [part if isinstance(part, str) else SentenceLength(mm=part.mm, places=part.places) for part in figures.text_parts(text)]

@@ -34,7 +34,7 @@ class VariantFigures(TypedDict):
 
 
 class TypicalFigures(TypedDict):
-    """A typical's places that are not left out, in order, and its variants; the first is as it is drawn, and told nothing of."""
+    """A typical's places that are not left out, in order, and its variants; the first is as it is drawn, and not described."""
 
     id: str
     places: list[PlaceFigures]
@@ -62,12 +62,12 @@ def _path(line: Line) -> list[Place]:
     return [place(point) for point in (*points, *points[:1])] if line.closed else [place(point) for point in points]
 
 
-def _variant(variant: Variant, told: bool) -> VariantFigures:
+def _variant(variant: Variant, message: bool) -> VariantFigures:
     lines = {line.id: line for line in variant.lines}
     rows = zip(variant.set_out, variant.rows, strict=True)
     return VariantFigures(
         label=variant.label,
-        paths=[_path(line) for line in variant.lines] if told else [],
-        runs=[run_shown(run) for run in variant.runs] if told else [],
-        rows=[row_shown(row, solved, lines[row.line]) for row, solved in rows] if told else [],
+        paths=[_path(line) for line in variant.lines] if message else [],
+        runs=[run_shown(run) for run in variant.runs] if message else [],
+        rows=[row_shown(row, solved, lines[row.line]) for row, solved in rows] if message else [],
     )

@@ -30,19 +30,19 @@ from slow_ribbon.service.work.heavy import worked
 
 
 @kept_with
-def line_told(line: Line) -> bytes:
+def line_json(line: Line) -> bytes:
     """Return a line's figures."""
     return worked(_line, line)
 
 
 @kept_with
-def section_told(section: Section) -> bytes:
+def section_json(section: Section) -> bytes:
     """Return a section's figures."""
     return worked(_section, section)
 
 
 @kept_with
-def run_told(run: SolvedRun) -> bytes:
+def run_json(run: SolvedRun) -> bytes:
     """Return a run's figures."""
     return worked(_run, run)
 
@@ -53,28 +53,28 @@ def _by_saw(_: SolvedThing) -> dict[Saw, bytes]:
 
 
 def _as_set(thing: SolvedThing, saw: Saw, work: Callable[[Any, Saw], bytes]) -> bytes:
-    """Return what is told of a thing as a saw is set; that of one setting is kept, whichever was asked for last."""
+    """Return what is reported of a thing as a saw is set; that of one setting is kept, whichever was asked for last."""
     known = _by_saw(thing)
-    told = known.get(saw)
-    if told is None:
-        told = worked(work, thing, saw)
+    message = known.get(saw)
+    if message is None:
+        message = worked(work, thing, saw)
         known.clear()
-        known[saw] = told
-    return told
+        known[saw] = message
+    return message
 
 
-def cutting_told(run: SolvedRun, saw: Saw) -> bytes:
+def cutting_json(run: SolvedRun, saw: Saw) -> bytes:
     """Return a run's rows of the cutting list, as they are set at a saw."""
     return _as_set(run, saw, _cutting)
 
 
 @kept_with
-def typical_told(typical: SolvedTypical) -> bytes:
+def typical_json(typical: SolvedTypical) -> bytes:
     """Return a typical's figures."""
     return worked(_typical, typical)
 
 
-def in_places_told(typical: SolvedTypical, saw: Saw) -> bytes:
+def places_json(typical: SolvedTypical, saw: Saw) -> bytes:
     """Return the rows of the cutting list of all that stands in a typical's places."""
     return _as_set(typical, saw, _in_places)
 
@@ -84,51 +84,51 @@ def cut_key(thing: SolvedThing, saw: Saw) -> str:
     return thing.key + key_of(saw)[:8]
 
 
-def rows_told(thing: SolvedThing, saw: Saw) -> bytes:
+def rows_json(thing: SolvedThing, saw: Saw) -> bytes:
     """Return the rows of the cutting list of a run, or of all that stands in the places of a typical, as they are set at a saw."""
-    return in_places_told(thing, saw) if isinstance(thing, SolvedTypical) else cutting_told(cast(SolvedRun, thing), saw)
+    return places_json(thing, saw) if isinstance(thing, SolvedTypical) else cutting_json(cast(SolvedRun, thing), saw)
 
 
 @kept_with
-def checks_told(thing: SolvedThing) -> bytes:
+def checks_json(thing: SolvedThing) -> bytes:
     """Return the checks of a thing that is solved."""
     return to_json(checks_shown(thing.checks))
 
 
-def row_told(row: Row, solved: SolvedRow, line: Line) -> bytes:
+def row_json(row: Row, solved: SolvedRow, line: Line) -> bytes:
     """Return a row's figures."""
     return worked(_row, row, solved, line)
 
 
-def heavy_told(thing: SolvedThing) -> tuple[bytes, bytes] | None:
-    """Return what is told of a thing that is as heavy as it was to solve it, for it to come along from elsewhere."""
-    return (run_told(thing), cutting_told(thing, Saw())) if isinstance(thing, SolvedRun) else None
+def heavy_json(thing: SolvedThing) -> tuple[bytes, bytes] | None:
+    """Return what is reported of a thing that is as heavy as it was to solve it, for it to come along from elsewhere."""
+    return (run_json(thing), cutting_json(thing, Saw())) if isinstance(thing, SolvedRun) else None
 
 
-def keep_told(thing: SolvedThing, told: tuple[bytes, bytes] | None) -> None:
-    """Keep what is told of a thing, as ``heavy_told`` gave it elsewhere."""
-    if isinstance(thing, SolvedRun) and told is not None:
-        run_told.keep(thing, told[0])
-        _by_saw(thing)[Saw()] = told[1]
+def keep_json(thing: SolvedThing, message: tuple[bytes, bytes] | None) -> None:
+    """Keep what is reported of a thing, as ``heavy_json`` gave it elsewhere."""
+    if isinstance(thing, SolvedRun) and message is not None:
+        run_json.keep(thing, message[0])
+        _by_saw(thing)[Saw()] = message[1]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Telling:
-    """How the figures of a kind of thing are told, from the thing, what it stands on, and what came of it if it is solved."""
+class Written:
+    """How the figures of a kind of thing are reported, from the thing, what it stands on, and what came of it if it is solved."""
 
     kind: Kind[Any]
-    told: Callable[[Any, tuple[Any, ...], Any], bytes]
+    written: Callable[[Any, tuple[Any, ...], Any], bytes]
     #: Whether it has rows in the cutting list.
     cut: bool = False
 
 
 #: Every kind of thing that has figures.
 TELLINGS: Final = (
-    Telling(kind=LINES, told=lambda line, on, solved: line_told(line)),
-    Telling(kind=SECTIONS, told=lambda section, on, solved: section_told(section)),
-    Telling(kind=RUNS, told=lambda run, on, solved: run_told(solved), cut=True),
-    Telling(kind=ROWS, told=lambda row, on, solved: row_told(row, solved, on[0])),
-    Telling(kind=TYPICALS, told=lambda typical, on, solved: typical_told(solved), cut=True),
+    Written(kind=LINES, written=lambda line, on, solved: line_json(line)),
+    Written(kind=SECTIONS, written=lambda section, on, solved: section_json(section)),
+    Written(kind=RUNS, written=lambda run, on, solved: run_json(solved), cut=True),
+    Written(kind=ROWS, written=lambda row, on, solved: row_json(row, solved, on[0])),
+    Written(kind=TYPICALS, written=lambda typical, on, solved: typical_json(solved), cut=True),
 )
 
 

@@ -1,6 +1,6 @@
 """Heavy work of one user: begun at hand, and done in a process of its own with limits where it turns out heavy.
 
-How heavy an edit, a run or a mesh is cannot be told before. A thread of the server has patience
+How heavy an edit, a run or a mesh is cannot be known beforehand. A thread of the server has patience
 for ``AT_HAND`` seconds of it; what takes longer is given up and done anew apart, where it can
 take no more than ``BOUNDS`` and holds up nobody. Few are done apart at once, and few wait, since
 each keeps a thread of the server; who comes then is asked to come again.

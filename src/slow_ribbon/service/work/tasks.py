@@ -53,7 +53,7 @@ class Task:
         self.share = share
 
     def is_stopped(self) -> bool:
-        """Tell whether the work is to stop."""
+        """Return whether the work is to stop."""
         return self.stopped
 
 

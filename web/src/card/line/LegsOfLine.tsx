@@ -88,7 +88,7 @@ export function LegsOfLine({ line }: { line: Line }) {
             </Words>{" "}
             ·{" "}
             <Words onClick={() => void round(corner?.round ?? null, true)}>
-              {corner?.round ? "All corners so" : "All corners sharp"}
+              {corner?.round ? "Apply to all corners" : "All corners sharp"}
             </Words>
           </p>
         </>

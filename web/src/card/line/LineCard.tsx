@@ -3,7 +3,7 @@ import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
 import { Later } from "../../ui/Later";
-import { useChanges, useShown, useTold, useUnits } from "../../window/job";
+import { useChanges, useSentence, useShown, useUnits } from "../../window/job";
 import { usePart, useWindow } from "../../window/store";
 import { lineById, lineFigures, typicalFigures, typicalOf } from "../../window/things";
 import { HowMade } from "./HowMade";
@@ -47,7 +47,7 @@ function OneLine({ line }: { line: Line }) {
   const units = useUnits();
   const { edit } = useChanges();
   const { set, select, stretches } = usePart("set", "select", "stretches");
-  const told = useTold();
+  const sentence = useSentence();
   const typical = typicalOf(shown, line.id);
   const figures = lineFigures(shown, line.id);
   const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);
@@ -79,7 +79,7 @@ function OneLine({ line }: { line: Line }) {
       )}
       {figures?.faults.map((fault, index) => (
         <div key={index} className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
-          <b className="text-wax-deep">?</b> {told(fault.what)}{" "}
+          <b className="text-wax-deep">?</b> {sentence(fault.what)}{" "}
           <Words onClick={() => void edit([fault.mend as Edit])}>{fault.action}</Words> ·{" "}
           <Words onClick={() => useWindow.getState().set({ look: fault.point as [number, number, number] })}>
             Go there

@@ -219,7 +219,7 @@ function OwnCorners({ run }: { run: Run }) {
   const all = runFigures(shown, run.id)?.corners.filter((corner) => corner.vertex !== null) ?? [];
   const own = all.filter((corner) => corner.own);
   const picked = all.filter((corner) => corners.includes(corner.vertex as number));
-  const told = (corner: CornerFigures) =>
+  const words = (corner: CornerFigures) =>
     `${corner.kind}, ${formatAngle(corner.angle)}, at ${formatLength(corner.chainage, units)}`;
   if (!all.length) return null;
   if (!picked.length)
@@ -244,7 +244,7 @@ function OwnCorners({ run }: { run: Run }) {
     <div className="mt-1.5 border-chalk border-l-[3px] bg-chalk-wash px-2.5 pt-1.5 pb-1">
       <p className="flex justify-between gap-2 text-sm">
         <span>
-          {picked.length === 1 ? `The corner, ${told(picked[0] as CornerFigures)}` : `${picked.length} corners`}
+          {picked.length === 1 ? `The corner, ${words(picked[0] as CornerFigures)}` : `${picked.length} corners`}
         </span>
         <Words onClick={() => set({ corners: [] })}>Done</Words>
       </p>

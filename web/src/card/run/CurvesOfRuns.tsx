@@ -70,7 +70,7 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
               />
             ) : (
               <LengthField
-                label="Off the curve at most"
+                label="Maximum deviation"
                 mm={of("faceted", (made) => made.deviation ?? null)}
                 take={(deviation) => set({ deviation })}
               />
@@ -136,7 +136,7 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
         )}
         {kind === "sawn" && (
           <LengthField
-            label="Boards as wide as"
+            label="Width of the boards"
             mm={of("sawn", (made) => made.board)}
             take={(board) => set({ board })}
           />

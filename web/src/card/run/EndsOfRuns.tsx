@@ -99,7 +99,7 @@ function EndFinished({ runs, where, label }: { runs: Run[]; where: Where; label:
         )}
         {kind === "returned" && (
           <LengthField
-            label="Goes behind the line"
+            label="Depth behind the line"
             mm={of((finish) => (finish.kind === "returned" ? finish.deep : 0))}
             take={(deep) => set({ deep })}
           />
@@ -137,7 +137,7 @@ function EndFinished({ runs, where, label }: { runs: Run[]; where: Where; label:
         {kind === "posted" && (
           <>
             <LengthField
-              label="Post is wide"
+              label="Width of the post"
               mm={of((finish) => (finish.kind === "posted" ? (finish.size ?? 100) : 0))}
               take={(size) => set({ size })}
             />
@@ -147,7 +147,7 @@ function EndFinished({ runs, where, label }: { runs: Run[]; where: Where; label:
               take={(let_in) => set({ let_in })}
             />
             <FigureField
-              label="Post is called"
+              label="Name of the post"
               width="w-[150px]"
               unit=""
               value={said("posted", (finish) => (finish.kind === "posted" ? (finish.name ?? "Post") : "")) ?? ""}
@@ -155,7 +155,7 @@ function EndFinished({ runs, where, label }: { runs: Run[]; where: Where; label:
               take={(name) => set({ name })}
             />
             <Choice
-              label="Post is counted"
+              label="The post is counted"
               value={said("posted", (finish) => (finish.kind === "posted" && finish.counted === false ? "no" : "yes"))}
               ways={[
                 ["yes", "Counted here"],

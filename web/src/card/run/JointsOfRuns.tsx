@@ -101,7 +101,9 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
                 return Number.isFinite(slope) && slope >= 1
                   ? all({ slope })
                   : problemOf(
-                      new Error(`“${text}” is no slope: type how many times the thickness a scarf is long, such as 8.`),
+                      new Error(
+                        `“${text}” is not a slope: type how many times the thickness a scarf is long, such as 8.`,
+                      ),
                     );
               }}
             />

@@ -6,7 +6,7 @@ import { Choice, Pick, Words } from "../../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../../ui/fields";
 import { formatLength, sizeWords } from "../../ui/figures";
 import { Later } from "../../ui/Later";
-import { useChanges, useShown, useTold, useUnits } from "../../window/job";
+import { useChanges, useSentence, useShown, useUnits } from "../../window/job";
 import { datumOrder } from "../../window/keys";
 import { useWindow } from "../../window/store";
 import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWords } from "../../window/things";
@@ -53,7 +53,7 @@ function LineOfItsOwn({ run }: { run: Run }) {
   if (stand_off === 0 && lift === 0 && stand_off_of === "datum" && lift_of === "datum") return null;
   return (
     <p className="mt-1 mb-2 text-pencil text-sm">
-      Bends and lengths are told on the line.{" "}
+      Bends and lengths are sentence on the line.{" "}
       <Words onClick={() => void edit([{ kind: "set_line_out", run: run.id } as Edit])}>
         Set a line out where its datum lies
       </Words>
@@ -64,7 +64,7 @@ function LineOfItsOwn({ run }: { run: Run }) {
 export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
   const shown = useShown();
   const units = useUnits();
-  const told = useTold();
+  const sentence = useSentence();
   const { edit } = useChanges();
   const piece = useWindow((state) => state.piece);
   const first = runs[0] as Run;
@@ -316,7 +316,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         {runs.some((run) => run.numbers?.length) && (
           <p className="mt-1 text-pencil text-sm">
             Pieces keep their numbers whatever is done to others.{" "}
-            <Words onClick={() => void edit([{ kind: "number_anew", runs: ids } as Edit])}>Number them anew</Words>
+            <Words onClick={() => void edit([{ kind: "number_anew", runs: ids } as Edit])}>Renumber them</Words>
           </p>
         )}
 
@@ -338,10 +338,10 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             </Setting>
             {picked.bends.length > 0 && <p className="text-sm">{bendWords(picked.bends, units)}</p>}
             <Setting label="Begins with">
-              <span className="figure">{told(picked.begin_cut)}</span>
+              <span className="figure">{sentence(picked.begin_cut)}</span>
             </Setting>
             <Setting label="Ends with">
-              <span className="figure">{told(picked.end_cut)}</span>
+              <span className="figure">{sentence(picked.end_cut)}</span>
             </Setting>
             {one && <NoteOfPiece run={first} tag={picked.tag} />}
           </>

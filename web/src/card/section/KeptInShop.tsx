@@ -11,14 +11,14 @@ import { lookedAt } from "../../window/optimistic";
 
 export function KeptInShop({ section }: { section: Section }) {
   const [wrong, setWrong] = useState("");
-  const told = (error: unknown) => setWrong(problemOf(error).detail);
+  const words = (error: unknown) => setWrong(problemOf(error).detail);
   return (
     <>
       <Question>Is it kept for other jobs?</Question>
       {section.shop ? (
-        <Linked section={section} shop={section.shop} told={told} clear={() => setWrong("")} />
+        <Linked section={section} shop={section.shop} words={words} clear={() => setWrong("")} />
       ) : (
-        <NotKept section={section} told={told} />
+        <NotKept section={section} words={words} />
       )}
       {wrong && (
         <p role="alert" className="mt-0.5 text-red text-xs">
@@ -27,15 +27,15 @@ export function KeptInShop({ section }: { section: Section }) {
       )}
       <p className="mt-1.5 flex gap-x-3">
         <span className="text-pencil text-sm">Save as</span>
-        <Words onClick={() => void saveAsFile(section, "json").catch(told)}>Section file</Words>
-        <Words onClick={() => void saveAsFile(section, "dxf").catch(told)}>DXF</Words>
-        <Words onClick={() => void saveAsFile(section, "svg").catch(told)}>SVG</Words>
+        <Words onClick={() => void saveAsFile(section, "json").catch(words)}>Section file</Words>
+        <Words onClick={() => void saveAsFile(section, "dxf").catch(words)}>DXF</Words>
+        <Words onClick={() => void saveAsFile(section, "svg").catch(words)}>SVG</Words>
       </p>
     </>
   );
 }
 
-function NotKept({ section, told }: { section: Section; told: (error: unknown) => void }) {
+function NotKept({ section, words }: { section: Section; words: (error: unknown) => void }) {
   const { edit } = useChanges();
   const { keep } = useShopActs();
   const { data } = useShop();
@@ -47,7 +47,7 @@ function NotKept({ section, told }: { section: Section; told: (error: unknown) =
       const shop = { id: kept.id, version: kept.version.number };
       await edit([{ kind: "take_version", section: section.id, shop } as Edit]);
     } catch (error) {
-      told(error);
+      words(error);
     }
   };
   return (
@@ -74,12 +74,12 @@ function NotKept({ section, told }: { section: Section; told: (error: unknown) =
 function Linked({
   section,
   shop,
-  told,
+  words,
   clear,
 }: {
   section: Section;
   shop: { id: string; version: number };
-  told: (error: unknown) => void;
+  words: (error: unknown) => void;
   clear: () => void;
 }) {
   const { edit } = useChanges();
@@ -101,7 +101,7 @@ function Linked({
         shop: { id: shop.id, version: version.number },
         body: version.section,
       } as Edit,
-    ]).then((problem) => (problem ? told(problem) : clear()));
+    ]).then((problem) => (problem ? words(problem) : clear()));
   const keep = async () => {
     try {
       const kept = await keepVersion(shop.id, newest?.number ?? shop.version, bodyOf(section), said.trim());
@@ -111,7 +111,7 @@ function Linked({
       setSaid("");
       clear();
     } catch (problem) {
-      told(problem);
+      words(problem);
     }
   };
   return (
@@ -162,7 +162,7 @@ function Linked({
 
 /** The tags of pieces that are cut otherwise in one state of a job than in another, or are there in one only. */
 function cutOtherwise(before: JobShown, after: JobShown): string[] {
-  const told = (shown: JobShown) =>
+  const words = (shown: JobShown) =>
     new Map(
       shown.runs.flatMap((run) =>
         run.pieces.map((piece) => [
@@ -171,14 +171,14 @@ function cutOtherwise(before: JobShown, after: JobShown): string[] {
         ]),
       ),
     );
-  const [was, is] = [told(before), told(after)];
+  const [was, is] = [words(before), words(after)];
   return [...new Set([...was.keys(), ...is.keys()])].filter((tag) => was.get(tag) !== is.get(tag));
 }
 
 const cutWords = (tags: string[]) =>
   tags.length
-    ? `Cut otherwise: ${tags.slice(0, 12).join(", ")}${tags.length > 12 ? ` and ${tags.length - 12} more` : ""}.`
-    : "All are cut as they are.";
+    ? `Cut differently: ${tags.slice(0, 12).join(", ")}${tags.length > 12 ? ` and ${tags.length - 12} more` : ""}.`
+    : "None is cut differently.";
 
 /** A newer version, with the runs and pieces that it would change, before it is taken. */
 function Newer({
@@ -231,16 +231,16 @@ function Newer({
 
 /** Whether two sections are the same, whatever is left out and whatever is said of them as usual. */
 function alike(a: object, b: object): boolean {
-  const told = (one: unknown): unknown =>
+  const words = (one: unknown): unknown =>
     Array.isArray(one)
-      ? one.map(told)
+      ? one.map(words)
       : one && typeof one === "object"
         ? Object.fromEntries(
             Object.entries(one)
               .filter(([name, value]) => value !== null && name !== "group")
               .sort(([x], [y]) => (x < y ? -1 : 1))
-              .map(([name, value]) => [name, told(value)]),
+              .map(([name, value]) => [name, words(value)]),
           )
         : one;
-  return JSON.stringify(told(a)) === JSON.stringify(told(b));
+  return JSON.stringify(words(a)) === JSON.stringify(words(b));
 }

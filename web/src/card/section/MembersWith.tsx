@@ -23,9 +23,7 @@ export function MembersWith({ section }: { section: Section }) {
         anew whenever that section, the line or the way it runs changes. The dashes are the section it members with.
       </p>
       <p className="mt-1 text-sm">
-        <Words onClick={() => void edit([{ kind: "free_section", section: section.id } as Edit])}>
-          Let it stand by itself
-        </Words>
+        <Words onClick={() => void edit([{ kind: "free_section", section: section.id } as Edit])}>Detach it</Words>
       </p>
     </>
   );

@@ -1,9 +1,9 @@
 /** What can be done to the points and edges of an outline that are picked on the desk, and what is held of it. */
-import type { Edit, Section, SectionFigures, Told } from "../../api/client";
+import type { Edit, Section, SectionFigures, Sentence } from "../../api/client";
 import { Choice, Words } from "../../ui/choices";
 import { AngleField, FigureField, LengthField, Question, useForm } from "../../ui/fields";
 import { count, fieldLength, unitWord } from "../../ui/figures";
-import { useChanges, useTold, useUnits } from "../../window/job";
+import { useChanges, useSentence, useUnits } from "../../window/job";
 import { type Part, usePart, useWindow } from "../../window/store";
 
 interface Props {
@@ -190,7 +190,7 @@ function OneEdge({ section, figures, part }: Props & { part: Part }) {
           </Words>
         )}
         <Words
-          title="Against a wall, say: it counts for nothing in the painted area"
+          title="For example against a wall: it is left out of the painted area"
           onClick={() => void hold(edit, section, { kind: "hidden", edge: place(part) })}
         >
           Hidden, not painted
@@ -208,7 +208,7 @@ function OneEdge({ section, figures, part }: Props & { part: Part }) {
             ])
           }
         >
-          Put a point into it
+          Insert a point
         </Words>
       </p>
     </>
@@ -298,7 +298,7 @@ function Followed({ section, held }: { section: Section; held: { text?: string |
 
 function HeldOf({ section, figures }: Props) {
   const { edit } = useChanges();
-  const told = useTold();
+  const sentence = useSentence();
   const { held } = figures.drawn;
   const symmetric = held.some((one) => one.held.kind === "symmetric");
   return (
@@ -309,7 +309,7 @@ function HeldOf({ section, figures }: Props) {
         {held.map((one, number) => (
           <li key={number}>
             <span className="flex items-baseline justify-between gap-2">
-              <span>{told(one.words as Told)}</span>
+              <span>{sentence(one.words as Sentence)}</span>
               <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>Let go</Words>
             </span>
             {(one.held.kind === "length" || one.held.kind === "radius") && (

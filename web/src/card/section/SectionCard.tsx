@@ -126,9 +126,9 @@ export function SectionCard({ section }: { section: Section }) {
         <>
           <Question>Which runs use it?</Question>
           {others.length > 0 && !section.member && (
-            <Setting label={users.length > 1 ? "Exchange in all of them" : "Exchange in it"}>
+            <Setting label={users.length > 1 ? "Replace in all of them" : "Replace in it"}>
               <Pick
-                label="Exchange for"
+                label="Replace by"
                 value={null}
                 various="another section"
                 ways={others.map((one): [string, string] => [one.id, one.name])}

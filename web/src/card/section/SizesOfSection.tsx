@@ -348,7 +348,7 @@ function Cell({
     <input
       aria-label={label}
       aria-invalid={wrong ?? false}
-      title={wrong ? "No length: type a figure such as 95" : undefined}
+      title={wrong ? "Not a length: type a figure such as 95" : undefined}
       className={`figure h-6 w-full min-w-14 rounded-[3px] border bg-paper px-1 ${left ? "" : "text-right"} ${wrong ? "border-red" : "border-edge"}`}
       value={text ?? value}
       placeholder={left ? "" : "–"}

@@ -79,7 +79,7 @@ export function TypicalCard({ typical, checks }: { typical: Typical; checks: Rea
       </p>
       <p className="mt-3 text-sm">
         <Words onClick={() => void edit([{ kind: "remove", ids: [typical.id] } as Edit])}>
-          Let it stand only where it is drawn
+          Keep it only where it is drawn
         </Words>
       </p>
     </>

@@ -113,11 +113,11 @@ export function Library() {
 /** A file of sections, taken into the shop's library. */
 function TakeIn() {
   const { takeIn } = useShopActs();
-  const [told, setTold] = useState<{ wrong: boolean; text: string } | null>(null);
+  const [words, setOutcome] = useState<{ wrong: boolean; text: string } | null>(null);
   return (
     <p className="mb-2 flex items-baseline gap-4 text-sm">
       <label className="cursor-pointer text-chalk-deep underline decoration-chalk/30 underline-offset-[3px] hover:decoration-chalk">
-        Take in a file of sections
+        Import a file of sections
         <input
           type="file"
           accept=".json,.section.json"
@@ -128,16 +128,16 @@ function TakeIn() {
             if (!file) return;
             try {
               const { ids } = await takeIn(file, "");
-              setTold({ wrong: false, text: `${count(ids.length, "section")} taken in from ${file.name}.` });
+              setOutcome({ wrong: false, text: `${count(ids.length, "section")} imported from ${file.name}.` });
             } catch (error) {
-              setTold({ wrong: true, text: problemOf(error).detail });
+              setOutcome({ wrong: true, text: problemOf(error).detail });
             }
           }}
         />
       </label>
-      {told && (
-        <span role={told.wrong ? "alert" : "status"} className={told.wrong ? "text-red" : "text-pencil"}>
-          {told.text}
+      {words && (
+        <span role={words.wrong ? "alert" : "status"} className={words.wrong ? "text-red" : "text-pencil"}>
+          {words.text}
         </span>
       )}
     </p>
@@ -187,7 +187,7 @@ function Sized({ entry }: { entry: Shelved }) {
               )
             }
           >
-            Take it out of the library
+            Remove it from the library
           </Words>
         )}
         <Button strong onClick={() => void take()}>

@@ -7,7 +7,7 @@ import { useWindow } from "../../window/store";
 import { lineFigures, linePoints, pathOf, pointAt, runById, shapePoints } from "../../window/things";
 import { type Sheet, toSheet } from "./frame";
 
-/** More handles than this in one picture could not be told apart. */
+/** More handles than this in one picture could not be distinguished. */
 const MOST = 600;
 
 export function Handles({ line, frame, width, height }: Sheet & { line: Line }) {

@@ -3,7 +3,7 @@
 import { useDeferredValue, useMemo } from "react";
 import type { JobShown, Line, Point3 } from "../../api/client";
 import { formatLength } from "../../ui/figures";
-import { useShown, useTold, useUnits } from "../../window/job";
+import { useSentence, useShown, useUnits } from "../../window/job";
 import { usePart, useWindow } from "../../window/store";
 import { lineById, lineFigures, lineOf, linePoints, type Path, pathOf, pointAt, runFigures } from "../../window/things";
 import { gathered } from "./cluster";
@@ -250,13 +250,13 @@ interface FaultMark {
   y: number;
   thing: string;
   severity: "fault" | "warning" | "doubt";
-  told: string;
+  sentence: string;
 }
 
 /** Checks and doubts at their places; those that would lie over one another as one, with their number. */
 function Faults({ frame, width, height }: Sheet) {
   const shown = useShown();
-  const told = useTold();
+  const sentence = useSentence();
   const mark = (point: readonly number[], more: Omit<FaultMark, "x" | "y">): FaultMark => {
     const [x, y] = toSheet(frame, width, height, point[0] as number, point[1] as number);
     return { x, y, ...more };
@@ -267,7 +267,7 @@ function Faults({ frame, width, height }: Sheet) {
       mark(check.point, {
         thing: check.thing,
         severity: check.severity === "fault" ? "fault" : "warning",
-        told: `${told(check.what)} ${told(check.remedy)}`,
+        sentence: `${sentence(check.what)} ${sentence(check.remedy)}`,
       }),
     ),
     ...shown.lines.flatMap((line) =>
@@ -275,7 +275,7 @@ function Faults({ frame, width, height }: Sheet) {
         mark(fault.point, {
           thing: line.id,
           severity: "doubt",
-          told: `${told(fault.what)} Its card has what mends it.`,
+          sentence: `${sentence(fault.what)} Its card has what mends it.`,
         }),
       ),
     ),
@@ -323,7 +323,7 @@ function apartBy(group: readonly FaultMark[], { frame, width, height }: Sheet): 
 
 /** What several marks say, the first of them. */
 function toldOf(group: readonly FaultMark[]): string {
-  const words = group.slice(0, 6).map((one) => one.told);
+  const words = group.slice(0, 6).map((one) => one.sentence);
   if (group.length > words.length)
     words.push(`… and ${group.length - words.length} more; a click comes nearer to them.`);
   return words.join("\n");

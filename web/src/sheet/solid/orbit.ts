@@ -7,7 +7,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 /** From where a view is first looked at: from the south-south-west and above. */
 export const FIRST = new THREE.Vector3(-0.34, -0.86, 0.6);
 
-/** Orbiting for the view this is drawn in; `changed` is told where the eye stands from what is looked at; `below`: it may go under it. */
+/** Orbiting for the view this is drawn in; `changed` is notified where the eye stands from what is looked at; `below`: it may go under it. */
 export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false): RefObject<OrbitControls | null> {
   const { camera, gl, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);

@@ -30,7 +30,7 @@ def corners_found(before: Job, after: Job, notices: list[str]) -> Job:
         if was is None or run.line not in new or was.line not in old or old[was.line] is new[run.line]:
             continue
         if [one.point for one in was.own_corners] != [one.point for one in run.own_corners]:
-            # The edit has told them by the points of the new line.
+            # The edit has given them by the points of the new line.
             continue
         found = corners_on(run, old[was.line], new[run.line])
         lost = len(run.own_corners) - len(found.own_corners)
@@ -43,7 +43,7 @@ def corners_found(before: Job, after: Job, notices: list[str]) -> Job:
 
 
 def corners_on(run: Run, was: Line, now: Line) -> Run:
-    """Return a run with its own corners told by the points of a line that its line has become, or a part of it; others left out.
+    """Return a run with its own corners given by the points of a line that its line has become, or a part of it; others left out.
 
     A point is the one in the same place; where as many points moved, the one of the same number.
     """

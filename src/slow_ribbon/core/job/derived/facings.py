@@ -51,5 +51,5 @@ def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:
 
 
 def _asked(before: Run | None, run: Run) -> bool:
-    """Tell whether an edit let a run face a room, or a room of other lines."""
+    """Return whether an edit let a run face a room, or a room of other lines."""
     return before is None or before.placing.facing != run.placing.facing or before.line != run.line

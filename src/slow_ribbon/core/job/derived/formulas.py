@@ -110,7 +110,7 @@ def length_at(thing: Thing, path: str) -> float:
 
 @lru_cache(maxsize=1024)
 def _may_be_length(model: type[BaseModel], name: str) -> bool:
-    """Tell whether a field is typed as a length, or as places made of them, alone or among other kinds."""
+    """Return whether a field is typed as a length, or as places made of them, alone or among other kinds."""
 
     def holds(annotation: Any) -> bool:
         return LENGTH in getattr(annotation, "__metadata__", ()) or any(holds(part) for part in get_args(annotation))

@@ -61,7 +61,7 @@ def _known(job: Job, runs: list[Run]) -> tuple[dict[str, Line], dict[str, Sectio
 
 
 def _same_pieces(was: Run, run: Run) -> bool:
-    """Tell whether a run on the same line is made of the same pieces as it was, whatever its section is like."""
+    """Return whether a run on the same line is made of the same pieces as it was, whatever its section is like."""
     if run.joints is not None or was.joints is not None or isinstance(run.curves, Sawn) or isinstance(was.curves, Sawn):
         return False
     names = ("line", "openings", "stretches", "first_end", "last_end", "opening_ends", "curves")
@@ -84,7 +84,7 @@ def _renumbered(was: Run, before: Cuts, run: Run, after: Cuts) -> Run:
 
 
 def same_pieces(before: Cuts, after: Cuts) -> list[int | None]:
-    """Return, for each piece of a run as it is now, which of its earlier pieces it is; nothing for one that is new.
+    """Return, for each piece of a run as it is now, which of its earlier pieces it is; None for one that is new.
 
     One that is where it was is the same, whichever way the line runs. Of those between two such, or from one to an end, as many as there
     were are the same in order: a corner between them was moved. Where there are more or fewer none is what it was.

@@ -9,7 +9,7 @@ from slow_ribbon.core.lines.places import MOST_PLACES, AlongLine, Place, Typical
 
 
 def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
-    """Return a job, just edited, whose typicals do without lines that are gone and whose places lie where they are laid; told in words.
+    """Return a job, just edited, whose typicals do without lines that are gone and whose places lie where they are laid; reported in words.
 
     Raises ``Refused`` where an edit lays places that cannot be; those that a changed line no longer has room for stay as they were.
     """
@@ -46,7 +46,7 @@ def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
 
 
 def _moved(before: Job, after: Job, typical: Typical) -> bool:
-    """Tell whether the line along which a typical lies is another than it was."""
+    """Return whether the line along which a typical lies is another than it was."""
     return isinstance(typical.laid, AlongLine) and before.some("lines", [typical.laid.line]) != after.some("lines", [typical.laid.line])
 
 

@@ -64,7 +64,7 @@ def _followed(before: Job, after: Job, notices: list[str]) -> Job:
         # By what was changed, and not by the figures: those of another machine may differ in the last bit.
         by_hand = previous is not None and any(getattr(previous, name) != getattr(section, name) for name in SECOND_FOLLOWS)
         if by_hand and previous is not None and previous.member == member and member.of not in changed:
-            what = f"{section.name} members with {first.name} and follows it: change that one, or let this one stand by itself."
+            what = f"{section.name} members with {first.name} and follows it: change that one, or detach this one."
             raise Refused(what, "section", "follows")
         after = after.put(drawn)
     return after
@@ -95,7 +95,7 @@ def _looked_at(before: Job, after: Job) -> Iterator[Run]:
 
 
 def _raked(run: Run) -> bool:
-    """Tell whether any corner of a run is made so that a second section members there."""
+    """Return whether any corner of a run is made so that a second section members there."""
     ways = (run.corners, run.external, *(one.made for one in run.own_corners))
     return any(isinstance(way, Mitre) and way.raked == "members" for way in ways)
 

@@ -247,7 +247,7 @@ def goes_by(run: Run) -> list[str]:
 
 
 def going_by(run: Run, instead: Mapping[str, str]) -> Run:
-    """Return a run that goes by other runs and rows ``instead`` of some, told by their ids: a copy goes by copies."""
+    """Return a run that goes by other runs and rows ``instead`` of some, given by their ids: a copy goes by copies."""
     update: dict[str, Any] = {}
     for name in _ENDS:
         end = getattr(run, name)

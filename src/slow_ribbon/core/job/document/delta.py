@@ -1,4 +1,4 @@
-"""What differs between two states of a job, as plain data: what an edit is kept as, and what a window is told of it.
+"""What differs between two states of a job, as plain data: what an edit is kept as, and what a window is sent of it.
 
 A delta is in proportion to the change and not to the job: things that are new or other, whole;
 the ids of those that are gone; and the order only where it is not the one that follows of itself
@@ -96,7 +96,7 @@ def _group_delta(before: tuple[_T, ...], after: tuple[_T, ...]) -> GroupDelta[An
     if not put and not gone and order == list(old):
         return None
     new = [thing.id for thing in put if thing.id not in old]
-    # What is new comes at the end of its group; where it stands before others, the order is told.
+    # What is new comes at the end of its group; where it stands before others, the order is given.
     follows = [id for id in old if id in there] + new
     said: dict[str, Any] = {"put": tuple(put)} if put else {}
     if gone:

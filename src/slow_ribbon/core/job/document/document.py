@@ -61,7 +61,7 @@ def _places_in(_: object) -> dict[str, dict[str, int]]:
 
 
 class Job(Model):
-    """One job. ``origin`` is where its local nought lies on the site, mm; ``last_number`` the last id given out."""
+    """One job. ``origin`` is where its local zero lies on the site, mm; ``last_number`` the last id given out."""
 
     format: Literal["slow-ribbon-job"] = FORMAT
     version: Literal[3] = VERSION

@@ -3,11 +3,11 @@
 Terms
 -----
 group
-    the field of the job that holds the things of a kind, and the name it goes by wherever things are told by kind.
+    the field of the job that holds the things of a kind, and the name it goes by wherever things are given by kind.
 reference
     the id of a thing that another cannot be without: a run's line and section.
 tagged
-    things whose pieces or items are told apart by letters of their own.
+    things whose pieces or items are distinguished by letters of their own.
 part
     something within a thing that has an id too: a line's openings and marks.
 """
@@ -57,7 +57,7 @@ class Kind(Generic[AnyThing]):
     ``letter`` begins the ids of new things, and means nothing afterwards. ``references`` returns the ids of what a
     thing refers to, one of each of the groups ``refers_to``. ``check`` raises ``Refused`` where a thing does not
     hold together with what it refers to; its last argument says whether very many items, or places, were confirmed. ``sound``
-    tells quickly, of many, which need no check. How it is solved and shown is said in ``solve/solving`` and
+    gives quickly, of many, which need no check. How it is solved and shown is said in ``solve/solving`` and
     in ``service/views``, for those that are.
     """
 
@@ -142,7 +142,7 @@ LINES: Final = Kind(
     letter="L",
     model=Line,
     check=_check_line,
-    # Thousands of lines are not resolved one by one only to be told that they are sound.
+    # Thousands of lines are not resolved one by one only to report that they are sound.
     sound=lambda lines: surely_sound(list(lines)),
     parts={"openings": "O", "marks": "M"},
 )

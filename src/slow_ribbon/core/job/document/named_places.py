@@ -80,7 +80,7 @@ def _still(was: Line, now: Line, place: NamedPlace) -> bool:
 
 
 def _same_end(before: Course, after: Course, alike: bool, last: bool) -> bool:
-    """Tell whether a line still begins, or ends, where it did, or was moved there; not where it was split off or made longer."""
+    """Return whether a line still begins, or ends, where it did, or was moved there; not where it was split off or made longer."""
     if before.closed or after.closed or not same_way(before, after):
         return before.closed and after.closed and same_way(before, after)
     old, new = _looked(before), _looked(after)
@@ -91,7 +91,7 @@ def _same_end(before: Course, after: Course, alike: bool, last: bool) -> bool:
 
 
 def _same_chainage(before: Course, after: Course, chainage: float) -> bool:
-    """Tell whether a chainage is the same place of two lines; where the whole line was moved, it goes along."""
+    """Return whether a chainage is the same place of two lines; where the whole line was moved, it goes along."""
     if chainage > after.length + _SAME:
         return False
     (here,), (there,) = (course.points_at(np.array([min(chainage, course.length)])) for course in (before, after))
@@ -104,7 +104,7 @@ def _same_chainage(before: Course, after: Course, chainage: float) -> bool:
 
 
 def same_way(before: Course, after: Course) -> bool:
-    """Tell whether two states of a line go the same way from the same start: nearer to one another so than turned or started elsewhere."""
+    """Return whether two states of a line go the same way from the same start: nearer so than turned or started elsewhere."""
     old, new = (_looked(course) for course in (before, after))
     if _turned(old, new):
         # What lay to its left on plan may lie to its right: where it was turned or mirrored as a whole nobody can say which was meant.
@@ -121,7 +121,7 @@ def same_way(before: Course, after: Course) -> bool:
 
 
 def _turned(old: Array, new: Array) -> bool:
-    """Tell whether a line was turned or mirrored as a whole, and not only moved along."""
+    """Return whether a line was turned or mirrored as a whole, and not only moved along."""
     first, second = (np.linalg.norm(one[:, None] - one[None], axis=2) for one in (old, new))
     away = new - old
     return float(np.abs(first - second).max()) <= _SAME and float(np.abs(away - away[0]).max()) > _SAME

@@ -105,7 +105,7 @@ def _run(run: dict[str, Any], lines: Mapping[str, Line]) -> dict[str, Any]:
         try:
             placed = Placing.model_validate(placing)
         except ValidationError:
-            # What is wrong with it is told when the whole is read.
+            # What is wrong with it is reported when the whole is read.
             return run
         mirrored = (not faces_right(course_of(line), placed.facing)) != (placed.hand == "left")
         if mirrored:

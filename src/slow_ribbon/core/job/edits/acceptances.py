@@ -15,7 +15,7 @@ _Key = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{16}$")]
 
 
 class AcceptCheck(Edit):
-    """Accept a check, as it is told, with a reason; accepted before, it has the new reason."""
+    """Accept a check, as it is shown, with a reason; accepted before, it has the new reason."""
 
     touches = frozenset({"accepted"})
 

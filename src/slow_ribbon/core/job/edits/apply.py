@@ -20,7 +20,7 @@ from slow_ribbon.core.rows.model import Row
 
 @dataclass(frozen=True)
 class Applied:
-    """A job after an edit, and what is to be told of it: what no longer follows, say."""
+    """A job after an edit, and what is reported of it: what no longer follows, say."""
 
     job: Job
     notices: tuple[str, ...]
@@ -50,7 +50,7 @@ def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
 
 @dataclass(frozen=True)
 class Made:
-    """A job after several edits made as one: what each said, and what is to be told of them."""
+    """A job after several edits made as one: what each said, and what is reported of them."""
 
     job: Job
     said: list[str]
@@ -80,7 +80,7 @@ def said_by(job: Job, edits: Sequence[Edit]) -> set[str]:
 
 
 def comes_elsewhere(was: Job, now: Job, edits: Sequence[Edit]) -> bool:
-    """Tell whether what edits of one state of a job say by a point, a chainage, an end or a side is another place in a later state.
+    """Return whether what edits of one state of a job say by a point, a chainage, an end or a side is another place in a later state.
 
     Where an edit cannot be made in both, those after it are not looked at: making them says why.
     """
@@ -115,7 +115,7 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
 
 
 def _confirmed_before(was: Thing | None, thing: Thing) -> bool:
-    """Tell whether the number of what a thing holds was asked about when it was as it is now: a row's spacing, a typical's places."""
+    """Return whether the number of what a thing holds was asked about when it was as it is now: a row's spacing, a typical's places."""
     if isinstance(was, Row) and isinstance(thing, Row):
         return was.spacing == thing.spacing
     return isinstance(was, Typical) and isinstance(thing, Typical) and len(thing.places) <= len(was.places)

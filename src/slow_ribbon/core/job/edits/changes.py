@@ -145,7 +145,7 @@ def _taken_over(known: Mapping[str, Any], kind: type[Model]) -> dict[str, Any]:
     return {**getattr(kind, "usual", {}), **alike}
 
 
-def changes_model(module: str, name: str, told: str, kinds: Sequence[type[Model]], **fields: Any) -> type[KindChanges]:
+def changes_model(module: str, name: str, message: str, kinds: Sequence[type[Model]], **fields: Any) -> type[KindChanges]:
     """Return the changes model of a field that may hold several kinds of model: every field of any of them, none of which must be said.
 
     It must stand in ``module`` under its name: edits that hold one travel to other processes, where it is looked for there.
@@ -163,6 +163,6 @@ def changes_model(module: str, name: str, told: str, kinds: Sequence[type[Model]
         different = [one for number, one in enumerate(those) if one not in those[:number]]
         found[field] = (Optional[different[0] if len(different) == 1 else Union[tuple(different)]], None)  # noqa: UP007, UP045  # made of the kinds
     found |= {field: (said | None, None) for field, said in fields.items()}
-    model = create_model(name, __base__=KindChanges, __module__=module, __doc__=told, **found)
+    model = create_model(name, __base__=KindChanges, __module__=module, __doc__=message, **found)
     model.kinds = {kind.model_fields["kind"].default: kind for kind in kinds}
     return model

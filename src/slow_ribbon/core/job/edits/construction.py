@@ -104,7 +104,7 @@ def _made_otherwise(job: Job, line: Line, changes: MadeChanges | None) -> Line:
 class SetLineOut(Edit):
     """Set a line out for a run, where the run's datum lies, and let the run lie on it; the measures to its faces become the line's.
 
-    So the line is that of the datum, bends and lengths are told on it, and it follows where the section changes.
+    So the line is that of the datum, bends and lengths are given on it, and it follows where the section changes.
     """
 
     touches = frozenset({LINES.group, RUNS.group, "formulas"})

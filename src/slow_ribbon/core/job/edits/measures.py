@@ -29,14 +29,14 @@ class SetMeasures(Edit):
         return job.model_copy(update={"measures": measured(job, self.measures)})
 
     def describe(self, job: Job) -> str:
-        told = []
+        done = []
         for verb, names in (
             ("removed", [one.was or one.name or "" for one in self.measures if one.remove]),
             ("set", [one.name or one.was or "" for one in self.measures if not one.remove]),
         ):
             if names:
-                told.append(f"{verb} {', '.join(names)}")
-        return f"{' and '.join(told)} among the measures"[:200]
+                done.append(f"{verb} {', '.join(names)}")
+        return f"{' and '.join(done)} among the measures"[:200]
 
 
 class Bind(Edit):

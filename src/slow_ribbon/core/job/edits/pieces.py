@@ -14,7 +14,7 @@ from slow_ribbon.core.runs.placement.run import Note, Run
 
 
 class SetNote(Edit):
-    """Note something of some pieces of a run, told by the numbers in their tags; with nothing the note is taken off."""
+    """Note something of some pieces of a run, given by the numbers in their tags; with nothing the note is taken off."""
 
     touches = frozenset({RUNS.group})
 

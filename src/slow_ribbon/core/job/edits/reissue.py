@@ -32,5 +32,5 @@ class RenewLines(Edit):
 
     def describe(self, job: Job) -> str:
         moved = sum(line.body is not None for line in self.renewed)
-        told = [f"{number} {word}" for number, word in ((moved, "moved"), (len(self.gone), "gone")) if number]
-        return f"imported {self.file} again: {', '.join(told) or 'nothing moved'}"[:200]
+        done = [f"{number} {word}" for number, word in ((moved, "moved"), (len(self.gone), "gone")) if number]
+        return f"imported {self.file} again: {', '.join(done) or 'nothing moved'}"[:200]

@@ -32,7 +32,7 @@ class AddRule(Edit):
         return job.added(RULES, fields_of(self.rule))
 
     def describe(self, job: Job) -> str:
-        return f"let {job.section(self.rule.section).name} run along {self.rule.lines.told()}"
+        return f"let {job.section(self.rule.section).name} run along {self.rule.lines.described()}"
 
 
 class RuleChanges(Changes):

@@ -65,16 +65,16 @@ class SectionOfLines(Edit):
         return job.added(SECTIONS, fields_of(section_of([job.line(id) for id in self.lines], self.name)))
 
     def notices(self, before: Job, after: Job) -> tuple[str, ...]:
-        told = []
+        message = []
         for id in self.lines:
             line = before.line(id)
             simpler, strayed = fewer(line)
             if simpler is not line:
-                told.append(
+                message.append(
                     f"{line.name} had {len(line.legs):,} edges; the section has {len(simpler.legs):,}, "
                     f"which stray by {figure(strayed, 3)} at most."
                 )
-        return tuple(told)
+        return tuple(message)
 
     def describe(self, job: Job) -> str:
         return f"made section {self.name} of {job.line(self.lines[0]).name}"

@@ -80,8 +80,8 @@ class SetSizes(Edit):
             system = change.system or job.units.system
             worked = work_out(change.text, {**job.lengths(), **size_values(section), **given}, system)
             if worked.length <= 0:
-                told = f"{change.text} comes out as {figure(worked.length, 3)}: a size must be more than zero."
-                raise Refused(told, f"{where}.text", "size-value")
+                message = f"{change.text} comes out as {figure(worked.length, 3)}: a size must be more than zero."
+                raise Refused(message, f"{where}.text", "size-value")
             update |= {"text": change.text, "system": system} if worked.uses else {"text": None, "system": None}
             given[key(change.name or wanted)] = worked.length
             if not own:
@@ -94,8 +94,8 @@ class SetSizes(Edit):
     def describe(self, job: Job) -> str:
         names = [one.name or one.was or "" for one in self.sizes if not one.remove]
         gone = [one.was or one.name or "" for one in self.sizes if one.remove]
-        told = [*([f"set {', '.join(names)}"] if names else []), *([f"removed {', '.join(gone)}"] if gone else [])]
-        return f"{' and '.join(told)} of {job.section(self.section).name}"[:200]
+        done = [*([f"set {', '.join(names)}"] if names else []), *([f"removed {', '.join(gone)}"] if gone else [])]
+        return f"{' and '.join(done)} of {job.section(self.section).name}"[:200]
 
 
 def _removed(section: Section, at: int | None, name: str, where: str) -> Section:
@@ -227,8 +227,8 @@ class StretchEdge(Edit):
         bands = free_bands(loops, axis, shape.box[axis], shape.box[axis + 2])
         there = [band for band in bands if band[0] <= middle <= band[1]] or [band for band in bands if band[0] < high and band[1] > low]
         if not isinstance(edge, Straight) or float(along[1 - axis]) > SAME_PLACE or not there:
-            told = "Only a part with nothing but level, or nothing but upright, straights in it can stretch: pick another edge."
-            raise Refused(told, "edge", "section-stretch")
+            message = "Only a part with nothing but level, or nothing but upright, straights in it can stretch: pick another edge."
+            raise Refused(message, "edge", "section-stretch")
         band = max(there, key=lambda one: one[1] - one[0])
         stretching = section.stretching.model_copy(update={("across", "up")[axis]: band[0]})
         return job.put(section.model_copy(update={"grows": "kept", "stretching": stretching}))

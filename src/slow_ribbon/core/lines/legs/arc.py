@@ -64,7 +64,7 @@ def _arc(begin: Array, via: Array, end: Array, where: str) -> ScrewSpan:
             f"{where}.via",
             "arc-flat",
         )
-    # Circumcentre of a triangle with one corner at nought.
+    # Circumcentre of a triangle with one corner at zero.
     to_centre = (sizes[0] * np.cross(b, cross) + sizes[1] * np.cross(cross, a)) / (2 * square)
     centre = begin + to_centre
     radius = math.sqrt(float(to_centre @ to_centre))

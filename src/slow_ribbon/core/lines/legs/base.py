@@ -73,15 +73,15 @@ class LegBase(Model, ABC):
         raise NotImplementedError(f"no point shapes a leg of the kind {self.kind}")
 
     def without_shape_point(self, index: int) -> Self | None:
-        """Return the leg without one of the points that shape it; nothing where it needs it."""
+        """Return the leg without one of the points that shape it; None where it needs it."""
         return None
 
     def halfway(self, other: LegBase, half: Callable[[Point3, Point3], Point3]) -> dict[str, Any] | None:
-        """Return the fields, besides ``to`` and ``round``, of the leg midway to another of its kind; nothing where that is no such leg."""
+        """Return the fields, besides ``to`` and ``round``, of the leg midway to another of its kind; None where that is no such leg."""
         return None
 
     def and_next(self, begin: Point3, after: LegBase) -> LegBase | None:
-        """Return the leg that this one, from ``begin``, and the one after make together; nothing where they make none."""
+        """Return the leg that this one, from ``begin``, and the one after make together; None where they make none."""
         return None
 
     def mapped(self, to: Point3, move: Move, direct: Move, grow: float, over: bool = False) -> Self:

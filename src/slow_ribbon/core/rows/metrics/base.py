@@ -91,7 +91,7 @@ class Metric(ABC):
         return self.laid(max(0.0, (bays - (count - 1)) * size / 2), size, count)
 
     def settled(self, off: Callable[[float], float], guess: float) -> float:
-        """Return where ``off`` is nought, from a guess that is right wherever distances add up."""
+        """Return where ``off`` is zero, from a guess that is right wherever distances add up."""
         here = off(guess)
         if abs(here) < NUDGE:
             return guess

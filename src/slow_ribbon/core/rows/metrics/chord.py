@@ -50,7 +50,7 @@ class Chord(Metric):
         return self.course.points_at(self.begin + self._turned(places))
 
     def _turned(self, places: Array) -> Array:
-        """Return places as they are told to the line; a stretch gone backward counts from its end. Its very end is still its own."""
+        """Return places as they are given to the line; a stretch gone backward counts from its end. Its very end is still its own."""
         return np.asarray(np.clip(places, 0.0, self.length))
 
     @cached_property
@@ -59,7 +59,7 @@ class Chord(Metric):
         return _Backward(self.length, self.course, self.begin)
 
     def next_place(self, place: float, size: float) -> float | None:
-        """Return the first place beyond one that lies a size away from it, straight; nothing where none does."""
+        """Return the first place beyond one that lies a size away from it, straight; None where none does."""
         return self._trace.first_beyond(place, size, SHORT * 1e-3)
 
     def _stepped(self, first: float, size: float, most: int | None = None) -> Array:

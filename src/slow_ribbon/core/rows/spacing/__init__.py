@@ -50,7 +50,7 @@ class Stretch:
     """What came out on one stretch: item places from its start, and the figures of the rule, mm.
 
     ``bays`` counts the spaces between places whether or not first and last are left out.
-    ``gap`` is clear between the faces of two neighbours, and below nought where they stand in
+    ``gap`` is clear between the faces of two neighbours, and below zero where they stand in
     one another. ``closing`` is the bay of a ring from its last item back to the first, where that
     is another than the others. ``short``: the stretch is shorter than its insets and holds nothing.
     """
@@ -73,7 +73,7 @@ class Stretch:
 
 
 def _inset(stretch: Metric, spacing: Spacing) -> Metric | None:
-    """Return a stretch without its insets, measured as it is; nothing where it is shorter than they are."""
+    """Return a stretch without its insets, measured as it is; None where it is shorter than they are."""
     start, end = spacing.inset_start, spacing.inset_end
     if not start and not end:
         return stretch

@@ -99,7 +99,7 @@ class EqualRule(SpacingRule):
         return laid
 
     def allows(self, last: float | None) -> bool:
-        """Tell whether a last bay that is another than the others may be so."""
+        """Return whether a last bay that is another than the others may be so."""
         return True
 
 

@@ -63,14 +63,14 @@ class EndSurface(ABC):
 
     @abstractmethod
     def reach(self, points: Array) -> Array:
-        """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is told."""
+        """Return how far along travel from the corner fibres at section points (k, 2) reach, (k,), mm, as an offset is given."""
 
     def left_open(self, points: Array) -> float:  # most leave none
         """Return how far along it stays open behind an end, mm at most, over fibres at section points (k, 2)."""
         return 0.0
 
     def bends(self, chord_height: float) -> tuple[Array, Array] | None:  # one that bends everywhere bends so however fine
-        """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; nothing where it bends everywhere.
+        """Return a unit (2,) in the piece's frame and how far along it, (h,), the surface bends; None where it bends everywhere.
 
         Between two of these it is flat, within ``chord_height``, unless it is ``curved``.
         """
@@ -100,7 +100,7 @@ class EndSurface(ABC):
 class Scribed(EndSurface):
     """An end shaped to the face of something else, which is the same all along a direction square to ``along``.
 
-    The face is told as it lies at heights h, F(h) far across; a fibre's height there is along·p, its place across·p on the line, and a
+    The face is given as it lies at heights h, F(h) far across; a fibre's height there is along·p, its place across·p on the line, and a
     millimetre along travel takes it ``toward`` mm across: the fibre at p reaches the face at (F(along·p) − across·p)/toward (geometry
     notes, section 6, where along is up). ``past``: so much further along travel it is cut. ``name``: what such an end is called.
     """
@@ -133,7 +133,7 @@ class Scribed(EndSurface):
 def undercut_words(name: str, across: Array, along: Array, toward: float) -> str:
     """Return what an end is called that is shaped to what it comes to by ``across``, ``along`` and ``toward`` (``Scribed``).
 
-    How far it leans from square to the piece's face, degrees, is told: nought where it stands square before what it is shaped to.
+    How far it leans from square to the piece's face, degrees, is given: zero where it stands square before what it is shaped to.
     """
     sideways = across @ np.array([along[1], -along[0]]) / float(np.linalg.norm(along))
     undercut = abs(math.degrees(math.atan(float(sideways) / toward)))

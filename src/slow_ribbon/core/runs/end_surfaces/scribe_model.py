@@ -1,4 +1,4 @@
-"""What a run goes by that is told by other things of the job: what stands beside it, and the saw. Found whenever these change.
+"""What a run takes from other things of the job: what stands beside it, and the saw. Found whenever these change.
 
 Terms
 -----
@@ -7,9 +7,9 @@ met
 stretch
     a part of a piece that bends, known by how its section lies at some places along it: between them by the polynomial through them.
 beside
-    joints of another run, told by where on this run's line they come nearest.
+    joints of another run, given by where on this run's line they come nearest.
 supports
-    what joints come over: items of a row, told likewise.
+    what joints come over: items of a row, given likewise.
 trim
     what the job's saw leaves at either end of a piece, which a bar must be long enough for too.
 """
@@ -43,11 +43,11 @@ class Stretch(Model):
 
     def at(self, shares: Array) -> tuple[Array, Array, Array]:
         """Return places, rights and ups, (n, 3) each, at shares (n,) of it."""
-        told = np.hstack([np.array(one, dtype=float) for one in (self.places, self.rights, self.ups)])
+        message = np.hstack([np.array(one, dtype=float) for one in (self.places, self.rights, self.ups)])
         # The weights are given: those that are found take the places in an order of chance, and end otherwise in their last bits.
         apart = np.subtract.outer(self.shares, self.shares) + np.eye(len(self.shares))
         with np.errstate(divide="ignore", invalid="ignore"):  # at the shares themselves nothing is divided by
-            found = BarycentricInterpolator(self.shares, told, wi=1 / apart.prod(axis=1))(shares)
+            found = BarycentricInterpolator(self.shares, message, wi=1 / apart.prod(axis=1))(shares)
         return found[:, :3], found[:, 3:6], found[:, 6:]
 
 

@@ -1,7 +1,7 @@
 """An end shaped to a piece that bends: every fibre stops where it comes to that first.
 
-What it comes to is told as triangles, its outline swept along a stretch of it, as one sees them who looks along the fibres: by where they
-lie over the section, and how far along they are. It is as true as these, within ``_FINE`` of what bends and of its outline.
+What it comes to is described as triangles: its outline swept along a stretch of it, as seen along the fibres. Each has its place over the
+section and its distance along the fibres. It is as true as these, within ``_FINE`` of what bends and of its outline.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, undercut_words
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Stretch
 from slow_ribbon.core.sections.outline.profile import Shape
 
-#: How finely what an end is shaped to is told, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
+#: How finely what an end is shaped to is drawn, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
 _FINE: Final = 0.005
 _FINE_RING: Final = 0.002
 _SHARE: Final = 5e-5
@@ -41,7 +41,7 @@ _SURELY: Final = 0.02
 #: Where an end bends is looked for in steps of so much up it, mm, or so many.
 _STEP: Final = 0.05
 _MOST_STEPS: Final = 4000
-#: By its reach at so many places each way over the section ends are told apart, to so many decimals of a mm.
+#: By its reach at so many places each way over the section ends are distinguished, to so many decimals of a mm.
 _LOOKS: Final = 5
 _SAME: Final = 4
 
@@ -68,7 +68,7 @@ class Seen:
         return _least(len(points), *self._entered.met(points, -_BESIDE))
 
     def inside(self, points: Array) -> bool:
-        """Tell whether any of some fibres (k, 2) begins within what is seen: leaves it before it enters."""
+        """Return whether any of some fibres (k, 2) begins within what is seen: leaves it before it enters."""
         entered = self.first(points)
         # Behind where all have entered no fibre leaves it first.
         before = _least_of(self.depths) < entered.max(initial=-np.inf) - _SURELY
@@ -234,7 +234,7 @@ def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, fram
 
 
 def _shares(stretch: Stretch, reach: float) -> Array:
-    """Return shares of a stretch, from 0 to 1, so near that chords of what reaches so far from its line stray by no more than is told."""
+    """Return shares of a stretch, from 0 to 1, so near that chords of what reaches so far from its line stray by no more than is drawn."""
     looks = np.linspace(0.0, 1.0, 4 * len(stretch.shares) + 1)
     places, rights, ups = stretch.at(looks)
     lengths = np.linalg.norm(np.diff(places, axis=0), axis=1)
@@ -265,7 +265,7 @@ def _most_of(corners: Array) -> Array:
 class ScribedToBend(EndSurface):
     """An end shaped to a piece that bends, ``seen`` along the fibres. What goes by it ends at ``slope``·p along travel.
 
-    ``along`` (2,) is square to both runs where they meet, ``across`` (2,) and ``toward`` tell how this one comes to it (``Scribed``);
+    ``along`` (2,) is square to both runs where they meet, ``across`` (2,) and ``toward`` say how this one comes to it (``Scribed``);
     ``sense`` is 1 at the end of a piece, −1 at its beginning; ``past``: so much further along travel it is cut. ``box``: the section's.
     """
 
@@ -297,8 +297,8 @@ class ScribedToBend(EndSurface):
             kept = [np.array([low, high])]
             for out in (left, (left + right) / 2, right):
                 reached = self.reach(np.outer(heights, self.along) + out * side)
-                told = shapely.simplify(shapely.LineString(np.column_stack([heights, reached])), chord_height / 2)
-                kept.append(shapely.get_coordinates(told)[:, 0])
+                message = shapely.simplify(shapely.LineString(np.column_stack([heights, reached])), chord_height / 2)
+                kept.append(shapely.get_coordinates(message)[:, 0])
             known[chord_height] = np.unique(np.concatenate(kept))
         return self.along, known[chord_height]
 

@@ -163,11 +163,11 @@ def _unfinished(run: Run, cuts: Cuts) -> list[Check]:
     finishing, course = cuts.finishing, cuts.course
     if finishing is None:
         return []
-    told = [
+    unfinished = [
         (place, f"The end is cut square here, not {finishing.ways[place].words}: {why}.", "End it another way (run card, ends).")
         for place, why in finishing.refused.items()
     ]
-    told += [
+    unfinished += [
         (
             place,
             f"This end is {finishing.ways[place].words} to a face that is undercut: a gap of {figure(hollow)} is left behind it.",
@@ -176,7 +176,7 @@ def _unfinished(run: Run, cuts: Cuts) -> list[Check]:
         for place, hollow in finishing.hollows.items()
     ]
     found = []
-    for (i, end), what, remedy in told:
+    for (i, end), what, remedy in unfinished:
         chainage = float(course.begins[i] + (course.lengths[i] if end else 0.0))
         point = _point(course.ends[i] if end else course.starts[i])
         found.append(Check("unfinished", "warning", what, remedy, run.id, i, chainage, point))
@@ -215,7 +215,7 @@ def _bars(run: Run, cuts: Cuts) -> list[Check]:
 def _pinches(run: Run, cuts: Cuts) -> list[Check]:
     """Return a check for every bent stretch whose radius is smaller than the section's reach on its inner side.
 
-    A fibre at p runs 1 − bend·p for each mm of the line; where that is nought or less it goes backward.
+    A fibre at p runs 1 − bend·p for each mm of the line; where that is zero or less it goes backward.
     """
     found: list[Check] = []
     for i, path in cuts.course.paths.items():

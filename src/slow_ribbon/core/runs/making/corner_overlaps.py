@@ -51,7 +51,7 @@ def overlap_checks(run: Run, cuts: Cuts, ways: Mapping[int, Treatment | Finish])
 
 
 def _level(cuts: Cuts, index: int) -> bool:
-    """Tell whether both pieces at the corner where a piece begins are level, straight and upright."""
+    """Return whether both pieces at the corner where a piece begins are level, straight and upright."""
     course, both = cuts.course, ((index - 1) % cuts.course.count, index)
     level = all(abs(float(course.tangents[piece, 2])) < NO_LEAN and piece not in course.paths for piece in both)
     return level and course.rule == "upright" and cuts.leans is None

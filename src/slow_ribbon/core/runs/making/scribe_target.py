@@ -1,6 +1,6 @@
 """What the end of a run comes to: of the pieces of another run the one that its fibres meet first, as it lies there.
 
-A straight piece is a section that goes on without end. One that bends is told by how its section lies at places along a stretch of it,
+A straight piece is a section that goes on without end. One that bends is described by how its section lies at places along a stretch of it,
 about where the end comes to it.
 """
 
@@ -45,7 +45,7 @@ _ALONG: Final = 2.0
 _STEPS: Final = 20
 #: In so many steps each way it is looked for where it ends.
 _LOOKS: Final = 64
-#: A stretch is told at so many places, by which it is known between them within so much, mm; else it is halved, so often at most.
+#: A stretch is described at so many places, by which it is known between them within so much, mm; else it is halved, so often at most.
 _PLACES: Final = 8
 _KNOWN: Final = 1e-4
 _HALVINGS: Final = 6
@@ -88,9 +88,9 @@ class Standing:
             size = float(np.linalg.norm(outward - travel * float(outward @ travel)))
             far = (2 * reach + (1 + _NEAR) * self.reach) / max(size, math.sin(math.radians(LEAST_MEETING)))
             stretches = _stretches(self.path, here, far, outward)
-        told = [tuple((one.round(9) + 0.0).tolist()) for one in (place, right, up)]
+        message = [tuple((one.round(9) + 0.0).tolist()) for one in (place, right, up)]
         outline = outline_of_loop(self.shape.loops[0])
-        return Met(run=run, at=at, outline=outline, place=told[0], right=told[1], up=told[2], bent=stretches)
+        return Met(run=run, at=at, outline=outline, place=message[0], right=message[1], up=message[2], bent=stretches)
 
 
 @kept_with
@@ -205,7 +205,7 @@ def _crossed(path: Path, here: float, middle: Array, outward: Array) -> float:
 
 
 def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Stretch, ...]:
-    """Return a stretch of a piece that bends, ``far`` mm each way from ``here`` along it or less; nothing where it is straight there.
+    """Return a stretch of a piece that bends, ``far`` mm each way from ``here`` along it or less; None where it is straight there.
 
     It ends where it has turned away, or runs along what comes to it ``outward``.
     """
@@ -234,7 +234,7 @@ def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Str
 
 
 def _told(path: Path, low: float, high: float, count: int, halvings: int = _HALVINGS) -> Iterator[Stretch]:
-    """Return a stretch of a path, between two distances on it, told at ``count`` places; in halves where that tells it too coarsely."""
+    """Return a stretch of a path, between two distances on it, described at ``count`` places; in halves where that is too coarse."""
     look_up()
     # Chebyshev's places: what is smooth is known between them as well as at them.
     shares = (1 - np.cos(np.pi * np.arange(count) / (count - 1))) / 2

@@ -46,7 +46,7 @@ class Finishing:
 
 
 def finished(course: Course, run: Run, right: bool) -> Finishing:
-    """Return how the free ends of a run's course are made; ``right`` tells whether it faces right."""
+    """Return how the free ends of a run's course are made; ``right`` says whether it faces right."""
     ways = {end: way for end, way in free_ends(course, run).items() if way != PLAIN}
     nothing = np.zeros(course.count, dtype=bool)
     if not ways:

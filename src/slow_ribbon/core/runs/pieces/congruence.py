@@ -1,6 +1,6 @@
 """Which pieces of a run are equal: one can be laid on the other, turned about itself or end for end.
 
-What a piece is, is told by its fibre at the section's centroid: how long it is, how both cuts
+What a piece is, is given by its fibre at the section's centroid: how long it is, how both cuts
 lean there, and, where it bends, its parts in order, each with its length, the way it bends and
 how it twists. Directions are in the section's own axes as drawn; a piece of the mirrored section
 is the drawn section looked at from its other end. Two pieces are equal where a turn of the
@@ -103,7 +103,7 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
 
 
 def equal_mirrored(cuts: Cuts, groups: list[list[int]]) -> list[int | None]:
-    """Return, for each group of equal pieces of a run, which group its mirror image belongs to; nothing where to none of them.
+    """Return, for each group of equal pieces of a run, which group its mirror image belongs to; None where to none of them.
 
     Pieces with shaped ends fit on one hand only.
     """

@@ -60,7 +60,7 @@ class Bending:
 
 
 def bending_of(path: Path, placed: Placed) -> Bending | None:
-    """Return how a piece bends; nothing where it leaves a plane, or twists."""
+    """Return how a piece bends; None where it leaves a plane, or twists."""
     inward: Array | None = None
     found: list[tuple[float, float, float, bool]] = []
     at = 0.0
@@ -105,7 +105,7 @@ class Curvature:
 
 
 def curvature_of(run: Run, cuts: Cuts, index: int) -> Curvature | None:
-    """Return what a piece is made of where its curve is made in a way of its own; nothing for one that is straight, or bent in one."""
+    """Return what a piece is made of where its curve is made in a way of its own; None for one that is straight, or bent in one."""
     path, way = cuts.plain.paths.get(index), run.curves
     if path is None or isinstance(way, Bent):
         return None
@@ -197,10 +197,10 @@ def curve_checks(run: Run, cuts: Cuts) -> list[Check]:
     """Return a check for every piece whose curve cannot be made as it is meant."""
     found: list[Check] = []
     for i, path in cuts.plain.paths.items():
-        told = _wrong(run, cuts, i, path)
-        if told is None:
+        message = _wrong(run, cuts, i, path)
+        if message is None:
             continue
-        fault, what, remedy = told
+        fault, what, remedy = message
         middle = float(cuts.course.begins[i]) + path.length / 2
         x, y, z = cuts.course.at(np.array([middle])).points[0].tolist()
         found.append(

@@ -27,8 +27,8 @@ from slow_ribbon.core.sections.outline.triangulation import Flat
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
-#: Where an end bends everywhere a section is told in triangles: of sides no longer than such a share of it, nor, where the end steps,
-#: shorter than so many times as finely as it is told.
+#: Where an end bends everywhere a section is divided into triangles: of sides no longer than such a share of it, nor, where the end steps,
+#: shorter than so many times as finely as it is drawn.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
 #: No more places than so many are put beside others where fibres begin or end elsewhere than the line.
@@ -95,7 +95,7 @@ class Cuts:
 
     @cached_property
     def sorts(self) -> Indices:
-        """The sort of each piece, (m,): nought where it is of the section as it is drawn, however it is turned."""
+        """The sort of each piece, (m,): zero where it is of the section as it is drawn, however it is turned."""
         if self.leans is None:
             return np.zeros(self.course.count, dtype=np.int64)
         square = np.abs(np.swapaxes(self.leans, 1, 2) @ self.leans - np.eye(2)).max(axis=(1, 2)) < SAME_SHARE
@@ -158,12 +158,12 @@ class Cuts:
 
     @cached_property
     def returns(self) -> Flags:
-        """Tell which pieces are the small ones that a run is returned by, (m,)."""
+        """Return which pieces are the small ones that a run is returned by, (m,)."""
         return np.zeros(self.course.count, dtype=bool) if self.finishing is None else self.finishing.returns
 
     @cached_property
     def jointed(self) -> Flags:
-        """Tell which pieces begin at a joint, (m,)."""
+        """Return which pieces begin at a joint, (m,)."""
         course = self.course
         return np.asarray((course.turns == 0) & ~course.free & (self.joints is not None))
 
@@ -178,7 +178,7 @@ class Cuts:
     def flat(self, chord_height: float = CHORD_HEIGHT, within: float | None = None) -> Flat:
         """Return the section flattened for drawing, finely enough for the ends that are shaped.
 
-        Those that bend everywhere are told ``within`` so much, mm: the chord height unless it is said.
+        Those that bend everywhere are drawn ``within`` so much, mm: the chord height unless it is said.
         """
         if not any(surface.curved for surface in self.shaped.values()):
             return self._levelled(chord_height)
@@ -299,7 +299,7 @@ class Cuts:
         return fibres_meet(path, end, float(offsets[index]), place, planes[index], points, slopes[index])
 
     def ends_straight(self, index: int, end: bool) -> bool:
-        """Tell whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
+        """Return whether all fibres of a piece meet its cut, at the beginning or the end, in a straight or square to it."""
         path = self.course.paths.get(index)
         if (index, end) in self.shaped:
             return True
@@ -384,7 +384,7 @@ class Cuts:
         return volumes if self.leans is None else np.asarray(volumes * np.abs(np.linalg.det(self.leans)))
 
     def _summed_volume(self, index: int, path: Path | None) -> float:
-        """Return the volume of a piece whose fibres are not told by the one at the centroid: all of them summed over the section."""
+        """Return the volume of a piece whose fibres are not given by the one at the centroid: all of them summed over the section."""
         on = self.on(index)
 
         def lengths(points: Array) -> Array:
@@ -397,14 +397,14 @@ class Cuts:
         if not self.placed.constant:
             return over(on.shape.flat(0.02))[0]
         if any(surface.curved for (piece, _), surface in self.shaped.items() if piece == index):
-            # What bends smoothly everywhere is told by few of them.
+            # What bends smoothly everywhere is resolved by few of them.
             volume, settled = over(self._levelled(0.02), _FEW_FIBRES, self._usual_side())
             return volume if settled else over(self.flat(0.02, CHORD_HEIGHT), _FEW_FIBRES)[0]
         # No triangle lies across a place where an end that is shaped bends.
         return over(self.flat(0.02))[0]
 
     def _usual_side(self) -> float:
-        """The length of the sides of triangles that a section is told in where an end bends everywhere, mm, unless it bends sharply."""
+        """The length, mm, of the sides of triangles into which a section is divided where an end bends everywhere and not sharply."""
         left, low, right, high = self.placed.shape.box
         return math.hypot(right - left, high - low) / _SIDES
 
@@ -422,7 +422,7 @@ class Cuts:
         return found
 
     def _reaches(self, index: int, end: bool) -> bool:
-        """Tell whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
+        """Return whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
         course, path, on = self.course, self.course.paths[index], self.on(index)
         points = on.points(on.shape.flat().points)
         at = self._path_end(index, points, end)
@@ -468,7 +468,7 @@ class Cuts:
 
 
 def _meets_straight(path: Path, begin: Array, end: Array) -> bool:
-    """Tell whether all fibres of a piece that bends, from where they begin to where they end, meet its cuts in straights or square."""
+    """Return whether all fibres of a piece that bends, from where they begin to where they end, meet its cuts in straights or square."""
     first, last = path.straights
     square, square_end = not begin.any(), bool((end == path.length).all())
     return bool((square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()))

@@ -64,7 +64,7 @@ def measure_paths(cuts: Cuts, square: Flags) -> None:
             continue
 
         if cuts.joints is not None and cuts.joints.leans and cuts.jointed[[i, (i + 1) % course.count]].any():
-            # It is sawn from its first point to its last, which is looked for apart: points of the rim tell the rest nearly enough.
+            # It is sawn from its first point to its last, which is looked for apart: points of the rim give the rest nearly enough.
             flat = cuts.flat()
             lengths = _fibre(cuts, i, flat.points[: flat.rim])
             cuts.short_points[i], cuts.long_points[i] = lengths.min(), lengths.max()

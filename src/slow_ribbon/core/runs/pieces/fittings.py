@@ -39,7 +39,7 @@ class Upright:
 
 
 def in_corner(cuts: Cuts, index: int, way: Treatment | Finish) -> Upright | None:
-    """Return what stands in the corner where a piece begins; nothing where nothing does, or not upright."""
+    """Return what stands in the corner where a piece begins; None where nothing does, or not upright."""
     if not isinstance(way, Block | Transition) or not cuts.butted_begin[index]:
         return None
     before = (index - 1) % cuts.course.count
@@ -47,7 +47,7 @@ def in_corner(cuts: Cuts, index: int, way: Treatment | Finish) -> Upright | None
 
 
 def at_end(cuts: Cuts, index: int, end: bool, way: Finish) -> Upright | None:
-    """Return the post that a piece ends in, as high as it is there; nothing where it ends in none, or not upright."""
+    """Return the post that a piece ends in, as high as it is there; None where it ends in none, or not upright."""
     if not isinstance(way, Posted) or not way.counted:
         return None
     return _upright(cuts, [(index, end)], cuts.plain.ends[index] if end else cuts.plain.starts[index], way.size, 0.0)
@@ -71,7 +71,7 @@ def _heights(cuts: Cuts, index: int, end: bool, points: Array) -> Array:
 
 
 def fitting_at(cuts: Cuts, index: int, way: Treatment | Finish) -> str:
-    """Return the name of what stands in the corner where a piece begins, with its size; nothing where nothing does."""
+    """Return the name of what stands in the corner where a piece begins, with its size; None where nothing does."""
     if not isinstance(way, Treatment):
         return ""
     upright = in_corner(cuts, index, way)
@@ -82,7 +82,7 @@ def fitting_at(cuts: Cuts, index: int, way: Treatment | Finish) -> str:
 
 
 def with_uprights(surface: Surface, uprights: Sequence[Upright], origin: Array) -> Surface:
-    """Return a run's skin with what stands where its pieces end, after all pieces; ``origin`` (3,) is nought there."""
+    """Return a run's skin with what stands where its pieces end, after all pieces; ``origin`` (3,) is zero there."""
     if not uprights:
         return surface
     vertices, normals, faces = [surface.vertices], [surface.normals], [surface.faces]

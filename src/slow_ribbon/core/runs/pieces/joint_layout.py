@@ -82,7 +82,7 @@ def _along_outside(
 
 
 def supports_of(run: Run, line: Line) -> tuple[float, ...] | None:
-    """Return the chainages over which the joints of a run are to come; nothing where they may come anywhere."""
+    """Return the chainages over which the joints of a run are to come; None where they may come anywhere."""
     if run.joints is None or run.joints.over == "anywhere":
         return None
     if run.joints.over == "marks":

@@ -1,6 +1,6 @@
 """Solids of runs and pieces: watertight, outward normals, corners mitred.
 
-Vertices are mm in float64, relative to a given origin so that a site far from nought loses
+Vertices are mm in float64, relative to a given origin so that a site far from zero loses
 nothing when a picture is made in float32.
 """
 
@@ -179,7 +179,7 @@ def run_surface(cuts: Cuts, origin: Array | None = None, chord_height: float = C
         parts[i] = [bent.reshape(-1, 3)]
         at += len(rings) * skin
         both[i, 0], both[i, 1] = rings[0], rings[-1]
-    # A plane end needs no points but the section's own, however fine it is told for the ends that are shaped.
+    # A plane end needs no points but the section's own, however fine it is drawn for the ends that are shaped.
     own = placed.shape.flat(chord_height)
     ends = both if own is flat else _both_rings(cuts, own, _origin(cuts, origin))
     opens = cuts.open_begin()
@@ -217,7 +217,7 @@ def _outward(cuts: Cuts, normals: Array) -> Array:
     """Return what is square to the outline of each piece, (m, n, 2) in its frame, or (1, n, 2) for all; ``normals`` (n, 2) as drawn.
 
     Where an outline is the image of the drawn one by A, what is square to it is the image by the inverse of A transposed, and that,
-    in a frame that leans by A, is told by the inverse of AᵀA.
+    in a frame that leans by A, is given by the inverse of AᵀA.
     """
     if cuts.leans is None:
         return normals[None]

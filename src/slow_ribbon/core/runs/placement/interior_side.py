@@ -27,7 +27,7 @@ Chain = list[tuple[int, bool]]
 
 
 def room_is_right(line: Line, others: Sequence[Line]) -> bool:
-    """Tell whether the room that a line bounds lies to the right of its travel, on plan.
+    """Return whether the room that a line bounds lies to the right of its travel, on plan.
 
     A closed line bounds a room by itself. Open ones are put end to end whatever way each runs, over doors and other gaps
     between them: in that way with the least gaps in which the boundary does not cross itself. Raises

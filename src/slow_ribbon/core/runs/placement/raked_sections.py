@@ -36,7 +36,7 @@ _MOST: Final = 20.0
 
 
 def leans_along(course: Course, groups: Sequence[tuple[Treatment, Indices]]) -> Array | None:
-    """Return how the section leans on each piece, (m, 2, 2); nothing where it is as drawn on all.
+    """Return how the section leans on each piece, (m, 2, 2); None where it is as drawn on all.
 
     ``groups``: how corners are made, and the pieces that begin there. It is as drawn on the first level piece, else on the first, and
     from there on comes through every corner that is mitred; beyond one that is made otherwise it is as drawn again, and beyond one
@@ -60,7 +60,7 @@ def leans_along(course: Course, groups: Sequence[tuple[Treatment, Indices]]) -> 
 
 
 def _links(course: Course, groups: Sequence[tuple[Treatment, Indices]]) -> list[Array | None]:
-    """Return by which matrix the section comes from the piece before to each; nothing where it is as drawn again."""
+    """Return by which matrix the section comes from the piece before to each; None where it is as drawn again."""
     links: list[Array | None] = [None] * course.count
     before = np.roll(np.arange(course.count), 1)
     # Where pieces meet along a leg, and on both sides of an opening in one.
@@ -95,7 +95,7 @@ class WaysOut:
 
 
 def ways_out(course: Course, index: int) -> WaysOut | None:
-    """Return what can be done where a piece of a course begins whose section does not meet that before; nothing where the corner is none.
+    """Return what can be done where a piece of a course begins whose section does not meet that before; None where the corner is none.
 
     The frames of the course are square; what bends without twisting is of use too.
     """

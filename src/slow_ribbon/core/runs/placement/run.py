@@ -133,7 +133,7 @@ class Second(Model):
 
 
 class Note(Model):
-    """What the workshop is to know of a piece, told by the ``number`` in its tag."""
+    """What the workshop is to know of a piece, given by the ``number`` in its tag."""
 
     number: Annotated[int, Field(ge=1)]
     text: Name
@@ -183,14 +183,14 @@ class Run(Model):
         return external_like(data)
 
     def number_of(self, index: int) -> int:
-        """Return the number in the tag of a piece, told by its place in order of travel."""
+        """Return the number in the tag of a piece, given by its place in order of travel."""
         if index < len(self.numbers):
             return self.numbers[index]
         # Pieces that only a place of a typical has, by a measure of its own, come after all others.
         return index + 1 if not self.numbers else max(self.numbered, *self.numbers) + index - len(self.numbers) + 1
 
     def tag_of(self, index: int) -> str:
-        """Return the tag of a piece, told by its place in order of travel."""
+        """Return the tag of a piece, given by its place in order of travel."""
         return f"{self.tag}{self.number_of(index)}"
 
 
@@ -217,7 +217,7 @@ def placing_on(run: Run, line: Line) -> Placing:
 
 
 def faces_right(course: Course, facing: AnyFacing) -> bool:
-    """Tell whether a facing is to the right of travel.
+    """Return whether a facing is to the right of travel.
 
     A point's side is that of the nearest place on the line; at a corner the frames of both
     legs decide together, which is right for points beyond any sharp corner too.
@@ -263,7 +263,7 @@ def _chords(course: Course) -> tuple[Array, Array, Array]:
 class Placed:
     """A section placed on a line: its shape in the line's (right, up) frame; where it is not the same all along, that at the start.
 
-    ``matrix`` (2, 2) and ``shift`` (2,) take the section's own points there; ``mirrored`` tells
+    ``matrix`` (2, 2) and ``shift`` (2,) take the section's own points there; ``mirrored`` says
     whether the section is seen mirrored along travel, ``right`` whether it faces right.
     """
 
@@ -288,7 +288,7 @@ class Placed:
         self.shape = shape
         self._framed: Shape | None = None
         self.shift: Array = -self.matrix @ datum_point(shape, self._datum)
-        # Toward the front and up: the datum is at nought, sides where the section's box as it is placed ends.
+        # Toward the front and up: the datum is at zero, sides where the section's box as it is placed ends.
         sense = np.array([1.0 if self.right else -1.0, 1.0])
         of = (self._placing.stand_off_of, self._placing.lift_of)
         at = [0.0 if name == "datum" else self._reach(sense[axis] * np.eye(2)[axis], _SHARES[name]) for axis, name in enumerate(of)]

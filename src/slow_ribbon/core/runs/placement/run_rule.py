@@ -22,14 +22,14 @@ class LinesBy(Model):
     words: Words
 
     def has(self, line: Line) -> bool:
-        """Tell whether a line is one of them."""
+        """Return whether a line is one of them."""
         if self.kind == "name":
             return self.words.casefold() in line.name.casefold()
         if self.kind == "group":
             return line.group == self.words
         return line.source is not None and self.words in (line.source.layer, *line.source.also)
 
-    def told(self) -> str:
+    def described(self) -> str:
         """Return which lines they are, in words."""
         return f"every line {'named' if self.kind == 'name' else f'of {self.kind}'} {self.words}"
 
@@ -68,7 +68,7 @@ class RunRule(RunRuleBody):
         return {**alike, "placing": placing}
 
     def made(self, run: Run) -> bool:
-        """Tell whether a run is as the rule makes it; the side on which it found its room is its own."""
+        """Return whether a run is as the rule makes it; the side on which it found its room is its own."""
         own = self.settings(())
         theirs = {name: getattr(run, name) for name in own}
         return {**own, "placing": _bare(self.placing)} == {**theirs, "placing": _bare(run.placing)}

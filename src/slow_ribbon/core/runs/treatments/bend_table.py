@@ -1,4 +1,4 @@
-"""How a piece is bent, told as a bender works: length, turn of the plane, side, angle, radius, part after part.
+"""How a piece is bent, reported as a bender works: length, turn of the plane, side, angle, radius, part after part.
 
 Terms
 -----
@@ -27,7 +27,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE, SAME_SHARE
 
-#: Directions nearer to left, right, up or down than this, degrees, are told as such.
+#: Directions nearer to left, right, up or down than this, degrees, are reported as such.
 _SQUARE: Final = 0.05
 
 
@@ -49,7 +49,7 @@ class Bend:
 
     @property
     def side(self) -> str:
-        """Return the way the part bends in words; nothing for a straight."""
+        """Return the way the part bends in words; None for a straight."""
         return "" if self.toward is None else side_words(self.toward)
 
 
@@ -75,7 +75,7 @@ def _told(_: Path) -> dict[tuple[float, float], tuple[Bend, ...]]:
 
 
 def bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
-    """Return the parts of a piece that bends, in order of travel; nothing where it is straight.
+    """Return the parts of a piece that bends, in order of travel; None where it is straight.
 
     ``up`` (2,) is out of the saw table, in the frame of the line.
     """

@@ -46,7 +46,7 @@ class NoCut(Exception):
 class FreeEnd:
     """Where a run ends: the ``place`` (3,) of its line, the frame (3,) there, and the section's ``shape`` in that.
 
-    ``sense`` is 1 at the end of a piece, −1 at its beginning; ``right_front`` tells whether the run faces right. ``straight``: for so
+    ``sense`` is 1 at the end of a piece, −1 at its beginning; ``right_front`` says whether the run faces right. ``straight``: for so
     much, mm, the piece goes straight there. ``met``: what the end comes to. ``drawn``: whether the section is as it is drawn.
     """
 
@@ -73,12 +73,12 @@ class Finish(Model, ABC):
 
     @property
     def fitting(self) -> str:
-        """The name of what closes the end, or what it ends in, and is counted; nothing where there is nothing."""
+        """The name of what closes the end, or what it ends in, and is counted; None where there is nothing."""
         return ""
 
     @property
     def after(self) -> str:
-        """What is done to the end once it is sawn, in words; nothing where it stays as it is."""
+        """What is done to the end once it is sawn, in words; None where it stays as it is."""
         return ""
 
     @abstractmethod

@@ -44,13 +44,13 @@ class Parts:
     placed: Literal["equal", "full", "waste"]
 
     def sawn(self, begins: Array, ends: Array) -> Array:
-        """Return how long parts are sawn from joints to joints (k,) each: nought and ``length`` for the ends of the piece."""
+        """Return how long parts are sawn from joints to joints (k,) each: zero and ``length`` for the ends of the piece."""
         first, last = begins <= 0, ends >= self.length
         return np.asarray(ends - begins + np.where(first, self.before, self.there) + np.where(last, self.after, self.here))
 
 
 def chosen(parts: Parts, places: Sequence[float]) -> list[float] | None:
-    """Return the best of some places, between nought and the length, for the joints of a piece; nothing where there is no way.
+    """Return the best of some places, between zero and the length, for the joints of a piece; None where there is no way.
 
     >>> whole = Parts(length=9000, before=0, after=0, here=0, there=0, bars=(4200,), least=0, placed="full")
     >>> chosen(whole, [1000, 2500, 4000, 5500, 7000])

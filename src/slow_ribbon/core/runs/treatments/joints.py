@@ -87,8 +87,10 @@ class Joints(Model):
             return self
         bars = tuple(bar - 2 * trim for bar in self.bars if bar > 2 * trim)
         if not bars:
-            told = f"Its bars are {figure(self.longest)} long, and {figure(trim)} are trimmed off either end of a piece: nothing is left."
-            raise Refused(told, "joints.bars", "bars-short")
+            message = (
+                f"Its bars are {figure(self.longest)} long, and {figure(trim)} are trimmed off either end of a piece: nothing is left."
+            )
+            raise Refused(message, "joints.bars", "bars-short")
         return self.model_copy(update={"bars": bars})
 
     def added(self, thick: float) -> tuple[float, float]:
@@ -197,8 +199,10 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
     # Sawn lengths: every joint adds what both pieces have beyond it.
     count = max(1 if ring else 2, math.ceil((length + before + after - joint - _SAME) / (longest - joint))) if longest > joint else MOST + 1
     if count > MOST:
-        told = f"Its bars are {figure(longest)} long, of which a joint takes {figure(joint)}: no sensible number of them makes the length."
-        raise Refused(told, "joints.bars", "bars-short")
+        message = (
+            f"Its bars are {figure(longest)} long, of which a joint takes {figure(joint)}: no sensible number of them makes the length."
+        )
+        raise Refused(message, "joints.bars", "bars-short")
     for number in range(count, count + 3):
         sawn = length + before + after + joint * (number - 1)
         parts = _parts(sawn, number, joints)
@@ -216,7 +220,7 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
 
 
 def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
-    """Return the sawn lengths of so many parts; nothing where there are none."""
+    """Return the sawn lengths of so many parts; None where there are none."""
     longest = joints.longest
     if number == 1:
         return [sawn] if sawn <= longest + _SAME else None
@@ -243,7 +247,7 @@ def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
 
 
 def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float] | None:
-    """Return parts, the last the rest, from so many bars that are together as little longer as can be; nothing where they are too short."""
+    """Return parts, the last the rest, from so many bars that are together as little longer as can be; None where they are too short."""
     best: tuple[float, list[float]] | None = None
     lengths = sorted(set(bars), reverse=True)
     few = max(few for few in range(1, _FEW + 1) if few == 1 or math.comb(len(lengths) + few - 1, few) <= _CHOICES)

@@ -133,7 +133,7 @@ class ShopLink(Model):
 class Member(Model):
     """What a second section members with: it is the image of section ``of``, in a row of its range or its own size, by a matrix.
 
-    ``matrix`` (2, 2) is told row after row.
+    ``matrix`` (2, 2) is given row by row.
     """
 
     of: Id

@@ -77,22 +77,22 @@ def check_limits(sizes: Sizes, values: dict[str, float], of: str) -> None:
 def check_names(sizes: Sizes, rows: Range, walled: bool) -> None:
     """Raise ``Refused`` where two sizes, or two rows, have one name, or a row says something that follows a text or is not there."""
     known: dict[str, NamedSize | None] = {name: None for name in OWN if walled or name != "wall"}
-    named: set[str] = set()
+    seen: set[str] = set()
     for index, size in enumerate(sizes):
         name = key(size.name)
-        if name in named:
+        if name in seen:
             raise Refused(f"Two sizes are named {size.name}: give each its own name.", f"sizes.{index}.name", "name-twice")
         if name not in OWN and size.value is None:
             raise Refused(f"Size {size.name} needs a length.", f"sizes.{index}.value", "size-value")
         if name == "wall" and not walled:
             raise Refused("Only a tube has a wall: give the size another name.", f"sizes.{index}.name", "size-name")
-        named.add(name)
+        seen.add(name)
         known[name] = size
-    told: set[str] = set()
+    rows_seen: set[str] = set()
     for index, row in enumerate(rows):
-        if row.name in told:
+        if row.name in rows_seen:
             raise Refused(f"Two of the range are named {row.name}: give each its own name.", f"range.{index}.name", "name-twice")
-        told.add(row.name)
+        rows_seen.add(row.name)
         for name in row.values:
             if key(name) not in known:
                 raise Refused(f"There is no size {name} for {row.name} to set.", f"range.{index}.values", "unknown-size")

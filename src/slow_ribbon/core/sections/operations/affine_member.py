@@ -26,7 +26,7 @@ _SAME: Final = 1e-9
 
 
 def same_image(first: Sequence[float] | Array, second: Sequence[float] | Array) -> bool:
-    """Tell whether two matrices, (2, 2) or their four numbers row after row, bring a section to the same."""
+    """Return whether two matrices, (2, 2) or their four numbers row after row, bring a section to the same."""
     return bool(np.abs(np.ravel(first) - np.ravel(second)).max() < _SAME)
 
 

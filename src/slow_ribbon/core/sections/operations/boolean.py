@@ -32,9 +32,9 @@ _FINE: Final = 2e-5
 _SPLINTER: Final = 0.1
 #: … and a hole smaller than this what chords leave where edges lie on one another.
 _SLIVER: Final = 1e-2
-#: Parts of one edge whose shares differ by less where one ends and the other begins are one: chords tell them no better.
+#: Parts of one edge whose shares differ by less where one ends and the other begins are one: chords do not resolve them better.
 _JOINT: Final = 1e-3
-#: An end of an edge, as a share: what is nearer than chords tell is it.
+#: An end of an edge, as a share: what is nearer than chords can resolve is that end.
 _END: Final = 1e-6
 
 
@@ -140,7 +140,7 @@ def _parts(ring: Array, chords: _Chords) -> list[_Part]:
 
 
 def _goes_on(part: _Part, other: _Part) -> bool:
-    """Tell whether one part is the same edge's as another, and ends where that begins."""
+    """Return whether one part is the same edge's as another, and ends where that begins."""
     same_way = (part.last - part.first) * (other.last - other.first) > 0
     return part.edge == other.edge and same_way and abs(part.last - other.first) < _JOINT
 

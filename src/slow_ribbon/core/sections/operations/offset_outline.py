@@ -66,8 +66,8 @@ def thickened(
     try:
         shape_of(made, holes)
     except Refused as refused:
-        told = f"With a thickness of {figure(thickness, 3)} it meets itself. {refused.what} Make it thinner."
-        raise Refused(told, "thickness", "thickness") from None
+        message = f"With a thickness of {figure(thickness, 3)} it meets itself. {refused.what} Make it thinner."
+        raise Refused(message, "thickness", "thickness") from None
     return made, tuple(holes)
 
 
@@ -197,8 +197,8 @@ def _beside(curve: Curve, shares: Array, away: float) -> tuple[Array, Array]:
 
 
 def _too_tight(at: Array, radius: float, away: float) -> Refused:
-    told = (
+    message = (
         f"At ({at[0]:.1f}, {at[1]:.1f}) it bends to a radius of {figure(radius, 3)}, tighter than the {figure(abs(away), 3)} it "
         "would be thick on the inside: make it thinner, or give it to the other side."
     )
-    return Refused(told, "thickness", "thickness")
+    return Refused(message, "thickness", "thickness")

@@ -69,7 +69,7 @@ class Together:
     """Edges (n of them), each a polynomial of its share, or an arc.
 
     ``powers`` (4, n, 2): rows for 1, t, t² and t³, an arc's its centre alone; ``u``, ``v`` (n, 2), ``first`` and ``span`` (n,):
-    of arcs, nought else; ``arc``, ``curve`` (n,) tell which are.
+    of arcs, zero otherwise; ``arc``, ``curve`` (n,) say which are.
     """
 
     powers: Array
@@ -150,7 +150,7 @@ class Together:
         sizes = np.hypot(rates[:, 0], rates[:, 1])
         most = np.zeros(len(self.arc))
         np.maximum.at(most, edge, sizes)
-        # A handle of no length leaves the direction to the next point: p′ is nought there and p″, or p‴, tells it.
+        # A handle of no length leaves the direction to the next point: p′ is zero there and p″, or p‴, gives it.
         halts = np.flatnonzero(sizes <= NO_LENGTH * most[edge])
         if len(halts):
             rates[halts] = self.rates(edge[halts], share[halts] + np.where(share[halts] < 0.5, 1e-6, -1e-6))

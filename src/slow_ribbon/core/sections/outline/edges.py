@@ -144,7 +144,7 @@ def furthest_of(powers: Array, directions: Array) -> Array:
     # Each power of the share, of each curve in each direction.
     a, b, c, d = powers @ directions.T
     best = np.maximum(a, a + b + c + d)
-    # p′·d is of second degree: where it is nought inside the curve there may be an extreme.
+    # p′·d is of second degree: where it is zero inside the curve there may be an extreme.
     for share in _roots(3 * d, 2 * c, b):
         t = np.where((share > 0) & (share < 1), share, 0.0)
         best = np.maximum(best, a + t * (b + t * (c + t * d)))
@@ -152,7 +152,7 @@ def furthest_of(powers: Array, directions: Array) -> Array:
 
 
 def _roots(a: Array, b: Array, c: Array) -> tuple[Array, Array]:
-    """Return where a·t² + b·t + c is nought, like them each, nan where it is nowhere; without losing digits where a is small."""
+    """Return where a·t² + b·t + c is zero, like them each, nan where it is nowhere; without losing digits where a is small."""
     with np.errstate(divide="ignore", invalid="ignore"):
         q = -0.5 * (b + np.copysign(np.sqrt(b * b - 4 * a * c), b))
         return q / a, c / q

@@ -20,7 +20,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.tolerances import ROUNDING
 
-#: How finely a face is told, mm.
+#: How finely a face is drawn, mm.
 _FINE: Final = 0.002
 #: Over so much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
 _LEDGE: Final = 0.01
@@ -57,7 +57,7 @@ class Face:
     def bends(self, chord_height: float) -> Array:
         """Return the heights (b,) between which chords of a face stray from it by no more than ``chord_height``."""
         if chord_height not in self._bends:
-            # Where the face jumps it does so at the same heights, however coarsely it is told.
+            # Where the face jumps it does so at the same heights, however coarsely it is drawn.
             jumps = np.flatnonzero((np.diff(self.heights) <= _LEDGE + _SAME) & (np.abs(np.diff(self.places)) > _SAME))
             ends = self.heights[np.concatenate([[0, -1], jumps, jumps + 1])]
             found = np.sort(np.concatenate([self.ring(chord_height)[:, 1], ends]))

@@ -2,7 +2,7 @@
 
 It is looked for by rays inward from many places on the outline, and the shortest are made exact on the edges themselves,
 going downhill from there. Faces that meet at a corner are no narrow place of it, unless the corner is so
-sharp that they look nearly away from one another: a feather edge is nought wide.
+sharp that they look nearly away from one another: a feather edge is zero wide.
 """
 
 from __future__ import annotations
@@ -152,7 +152,7 @@ def _nearest(edges: Together, one: Indices, other: Indices, s: Array, t: Array) 
 
 
 def _face(first: Array, second: Array, a: Array, b: Array) -> Flags:
-    """Tell which pairs of faces, by their units inward (k, 2), look nearly away from one another between places a and b (k, 2)."""
+    """Return which pairs of faces, by their units inward (k, 2), look nearly away from one another between places a and b (k, 2)."""
     wide = np.hypot(*(b - a).T)
     touch = wide <= SAME_PLACE
     way = (b - a) / np.where(touch, 1.0, wide)[:, None]

@@ -65,7 +65,7 @@ class Outline(Model):
 
 
 def check_closed(outline: Outline, where: str = "outline") -> None:
-    """Raise ``Refused`` where an outline is open or has an edge of no length; the place is told."""
+    """Raise ``Refused`` where an outline is open or has an edge of no length; the place is reported."""
     check_edges(outline, where)
     points = [outline.start, *(edge.to for edge in outline.edges)]
     gap = math.dist(points[0], points[-1])
@@ -79,7 +79,7 @@ def check_closed(outline: Outline, where: str = "outline") -> None:
 
 
 def check_edges(outline: Outline, where: str = "outline") -> None:
-    """Raise ``Refused`` where an outline, open or closed, has an edge of no length or an arc that is none; the place is told."""
+    """Raise ``Refused`` where an outline, open or closed, has an edge of no length or an arc that is none; the place is reported."""
     points = [outline.start, *(edge.to for edge in outline.edges)]
     for index, edge in enumerate(outline.edges):
         if math.dist(points[index], points[index + 1]) <= WELD:

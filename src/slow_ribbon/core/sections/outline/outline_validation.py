@@ -36,7 +36,7 @@ FaultKind = Literal["no-length", "arc", "open", "flat", "crosses", "sliver", "ho
 _NARROW: Final = 0.1
 #: A gap no wider than this, mm, is closed by moving the end; a wider one by a straight.
 _SMALL_GAP: Final = 1.0
-#: Crossings that are told, at most.
+#: Crossings that are reported, at most.
 _TOLD: Final = 20
 #: How an outline is flattened to find its crossings, as a share of its size.
 _FINE: Final = 1e-4
@@ -54,9 +54,9 @@ class Fault:
 
 
 def faults_of(outline: Outline, holes: Sequence[Outline] = ()) -> list[Fault]:
-    """Return what is wrong with an outline that may be open, cross itself or be none at all; nothing where it can be run.
+    """Return what is wrong with an outline that may be open, cross itself or be none at all; None where it can be run.
 
-    The first kind found is told: what comes after cannot be judged before that is mended.
+    The first kind found is reported: what comes after cannot be judged before that is mended.
     """
     found = _edges_at_fault(outline)
     if found:
@@ -75,8 +75,8 @@ def faults_of(outline: Outline, holes: Sequence[Outline] = ()) -> list[Fault]:
     if wide >= _NARROW:
         return []
     mended = _without_slivers(shape, shape.loops[0])
-    told = f"It is only {figure(wide, 3)} thick here: a sliver that no workshop makes."
-    return [Fault("sliver", told, (one, other), "Cut it off" if mended else "", mended)]
+    message = f"It is only {figure(wide, 3)} thick here: a sliver that no workshop makes."
+    return [Fault("sliver", message, (one, other), "Cut it off" if mended else "", mended)]
 
 
 def _edges_at_fault(outline: Outline) -> list[Fault]:
@@ -91,8 +91,8 @@ def _edges_at_fault(outline: Outline) -> list[Fault]:
             )
         elif isinstance(edge, ArcEdge) and circle_through(points[index], edge.via, edge.to) is None:
             edges = (*outline.edges[:index], StraightEdge(to=edge.to), *outline.edges[index + 1 :])
-            told = f"Arc {index + 1} passes through three points on one straight."
-            found.append(Fault("arc", told, (edge.via,), "Make it a straight", outline.model_copy(update={"edges": edges})))
+            message = f"Arc {index + 1} passes through three points on one straight."
+            found.append(Fault("arc", message, (edge.via,), "Make it a straight", outline.model_copy(update={"edges": edges})))
     return found
 
 
@@ -103,8 +103,8 @@ def _open(outline: Outline, gap: float) -> Fault:
         edges: tuple[OutlineEdge, ...] = (*outline.edges[:-1], last)
     else:
         edges = (*outline.edges, StraightEdge(to=outline.start))
-    told = f"It is open: a gap of {figure(gap, 3)} between its end and its start."
-    return Fault("open", told, (end, outline.start), "Close it", outline.model_copy(update={"edges": edges}))
+    message = f"It is open: a gap of {figure(gap, 3)} between its end and its start."
+    return Fault("open", message, (end, outline.start), "Close it", outline.model_copy(update={"edges": edges}))
 
 
 def _crossings(path: Loop, closed: bool) -> list[Fault]:
@@ -135,13 +135,13 @@ def _crossings(path: Loop, closed: bool) -> list[Fault]:
         if float(np.hypot(*(exact - place[0]))) > 10 * _FINE * size:
             exact = place[0]
         mended = _larger(path, (i, s), (j, t), exact, exact) if closed else None
-        told = f"It crosses or touches itself: edges {i + 1} and {j + 1} meet here."
-        found.append(Fault("crosses", told, (_flat(exact),), "Keep the larger part" if mended else "", mended))
+        message = f"It crosses or touches itself: edges {i + 1} and {j + 1} meet here."
+        found.append(Fault("crosses", message, (_flat(exact),), "Keep the larger part" if mended else "", mended))
     return found
 
 
 def _without_slivers(shape: Shape, path: Loop) -> Outline | None:
-    """Return an outline with its longest sliver cut off where that leaves what is wide enough; nothing where nothing is."""
+    """Return an outline with its longest sliver cut off where that leaves what is wide enough; None where nothing is."""
     wide = 1.2 * _NARROW
     polygon = shape.polygon(_NARROW / 20)
     core = max(shapely.get_parts(polygon.buffer(-wide / 2, join_style="mitre")), key=lambda part: part.area, default=None)
@@ -169,7 +169,7 @@ def _without_slivers(shape: Shape, path: Loop) -> Outline | None:
 
 
 def _larger(path: Loop, begin: tuple[int, float], end: tuple[int, float], first: Array, last: Array) -> Outline | None:
-    """Return the larger of what lies between two places of a closed path and of the rest, closed there; nothing if that is none."""
+    """Return the larger of what lies between two places of a closed path and of the rest, closed there; None if that is none."""
     (i, s), (j, t) = begin, end
     inner = _part(path, [(i, s, 1.0), *((k, 0.0, 1.0) for k in range(i + 1, j)), (j, 0.0, t)] if i < j else [(i, s, t)], first, last)
     rest = [(j, t, 1.0), *((k, 0.0, 1.0) for k in (*range(j + 1, len(path)), *range(i))), (i, 0.0, s)]

@@ -197,7 +197,7 @@ class Shape:
         return self.rings(chord_height)[0]
 
     def face(self, right: bool) -> Face:
-        """Return the face that looks to the right, or to the left; told once."""
+        """Return the face that looks to the right, or to the left; made once."""
         if right not in self._faces:
             self._faces[right] = face_of(self.outer_ring, right)
         return self._faces[right]

@@ -133,7 +133,7 @@ def stretched(loops: Sequence[Sequence[Edge]], box: Box, width: float, height: f
 
 
 def band_of(loops: Sequence[Sequence[Edge]], box: Box, axis: int, bands: Stretching) -> tuple[float, float] | None:
-    """Return the band (from, to) that stretches along an axis (0 across, 1 up); nothing where none can."""
+    """Return the band (from, to) that stretches along an axis (0 across, 1 up); None where none can."""
     free = free_bands(loops, axis, box[axis], box[axis + 2])
     at = bands.across if axis == 0 else bands.up
     chosen = next((one for one in free if at is not None and one[0] - SAME_PLACE <= at <= one[1]), None)

@@ -45,16 +45,16 @@ class Flat:
     def finer(self, halves: Callable[[Array], Flags] | None = None) -> Flat:
         """Return the same shape with sides of its triangles halved, which puts points on its outline and inside it.
 
-        ``halves`` tells which of some sides (e, 2, 2) are; all of them where it is left out. Returns itself where none is.
+        ``halves`` says which of some sides (e, 2, 2) are; all of them where it is left out. Returns itself where none is.
         """
         rim = self.rim
         after = np.arange(1, rim + 1)
         ends = np.cumsum(self.loop_sizes)
         after[ends - 1] = ends - self.loop_sizes
         sides = np.stack([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]], axis=1)
-        # A side is told by one number, which is sorted faster than two.
-        told, edge_of = np.unique(sides.min(axis=2) * len(self.points) + sides.max(axis=2), return_inverse=True)
-        edges = np.column_stack(np.divmod(told, len(self.points)))
+        # A side is given by one number, which is sorted faster than two.
+        message, edge_of = np.unique(sides.min(axis=2) * len(self.points) + sides.max(axis=2), return_inverse=True)
+        edges = np.column_stack(np.divmod(message, len(self.points)))
         halved = np.ones(len(edges), dtype=bool) if halves is None else halves(self.points[edges])
         if not halved.any():
             return self
@@ -93,7 +93,7 @@ class Flat:
         )
 
     def fitted(self, reach: Callable[[Array], Array], within: float, least: float, most: float) -> Flat:
-        """Return the same shape so fine that between its points a surface that ``reach`` tells at points (k, 2) is flat ``within`` so much.
+        """Return the same shape so fine that between its points a surface that ``reach`` gives at points (k, 2) is flat ``within`` so much.
 
         Sides that are shorter than ``least`` are left as they are, where it steps; none is longer than ``most``. All in mm.
         """
@@ -103,7 +103,7 @@ class Flat:
             nonlocal settled
             lengths = np.linalg.norm(sides[:, 1] - sides[:, 0], axis=1)
             found = np.asarray(lengths > most)
-            # A side is told by its middle: one that was flat stays so.
+            # A side is given by its middle: one that was flat stays so.
             middles = sides.mean(axis=1).round(9) @ (1, 1j)
             looked = np.flatnonzero(~found & (lengths > least) & ~np.isin(middles, settled))
             begins, ends = sides[looked, 0], sides[looked, 1]

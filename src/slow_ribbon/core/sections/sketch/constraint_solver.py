@@ -54,7 +54,7 @@ _NUDGE: Final = 1e-30
 
 @dataclass(frozen=True)
 class _Condition:
-    """A condition on some of the numbers of a drawing: ``of`` gives what must be nought of them, in mm."""
+    """A condition on some of the numbers of a drawing: ``of`` gives what must be zero of them, in mm."""
 
     numbers: tuple[int, ...]
     of: Callable[[Any], Any]
@@ -299,7 +299,7 @@ def settled_if_it_can(
 
 
 def _step_by_step(drawn: Drawn, conditions: Sequence[_Condition], wanted: Mapping[int, float], weights: Array, parts: int) -> Drawn | None:
-    """Go to what is wanted in some parts; nothing where it cannot be reached."""
+    """Go to what is wanted in some parts; None where it cannot be reached."""
     x = drawn.x.copy()
     begin = _values(conditions, x)
     for part in range(1, parts + 1):
@@ -352,7 +352,7 @@ def _solved(conditions: Sequence[_Condition], x: Array, goal: Array, weights: Ar
 
 
 def _right_way_round(drawn: Drawn, held: Sequence[Any]) -> bool:
-    """Tell whether tangent edges go on, and angles are what they are said to be, not the half turn that is as good for the conditions."""
+    """Return whether tangent edges go on, and angles are what they are said to be, not the half turn that is as good for the conditions."""
     reader = _Reader(drawn)
     for each in held:
         if isinstance(each, Tangent):

@@ -50,7 +50,7 @@ def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
 
 
 def is_outline(drawn: Drawn) -> bool:
-    """Tell whether the loops of a drawing make an outline with its holes."""
+    """Return whether the loops of a drawing make an outline with its holes."""
     try:
         outline, *holes = drawn.outlines()
         shape_of(outline, holes)
@@ -60,7 +60,7 @@ def is_outline(drawn: Drawn) -> bool:
 
 
 def same_figure(one: Any, other: Any) -> bool:
-    """Tell whether two figures are said of the same, whatever they are."""
+    """Return whether two figures are said of the same, whatever they are."""
     bare = {"value": 1.0, "text": None, "system": None}
     return type(one) is type(other) and _with(one, bare) == _with(other, bare)
 

@@ -112,7 +112,7 @@ def _nearest(edge: Edge, to: Array) -> float:
 def _done(drawing: Drawing, loop: int, steps: Sequence[_Step], there: set[int]) -> Drawing:
     """Return the drawing after some steps in one loop, settled; where it was held symmetric its points are paired anew.
 
-    ``there`` are the points that the steps take out or cut, and that tell nothing of the pairing.
+    ``there`` are the points that the steps take out or cut, and that say nothing of the pairing.
     """
     symmetric, count = drawing.symmetric, drawing.drawn.count(loop)
     now = replace(drawing, held=tuple(one for one in drawing.held if one is not symmetric))

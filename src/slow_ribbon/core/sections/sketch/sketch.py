@@ -206,7 +206,7 @@ def _same_edge(before: Drawing, edge: int, after: Drawing) -> int:
 
 
 def is_smooth(drawing: Drawing, loop: int, point: int) -> bool:
-    """Tell whether the edges at a point go on into one another."""
+    """Return whether the edges at a point go on into one another."""
     into, out = directions(drawing, loop, point)
     return float(np.hypot(*(into - out))) < FLAT
 
@@ -253,12 +253,12 @@ def point_figures(drawing: Drawing, loop: int) -> tuple[list[PointFigures], list
         into, out = coming[i - 1], leaving[i]
         turn = math.degrees(math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))) * sense
         points.append(PointFigures(at, 180 - turn, float(np.hypot(*(into - out))) < FLAT))
-    told = []
+    message = []
     for i, edge in enumerate(outline.edges):
         by = (edge.via,) if isinstance(edge, ArcEdge) else edge.controls if isinstance(edge, CurveEdge) else ()
         radius = measured(drawing.drawn, Radius(edge=(loop, i), value=1)) if isinstance(edge, ArcEdge) else None
-        told.append(EdgeFigures(edge.kind, by, float(together.lengths[i]), radius, (middles[i][0], middles[i][1])))
-    return points, told
+        message.append(EdgeFigures(edge.kind, by, float(together.lengths[i]), radius, (middles[i][0], middles[i][1])))
+    return points, message
 
 
 def drawing_box(section: SectionBody) -> tuple[float, float, float, float]:

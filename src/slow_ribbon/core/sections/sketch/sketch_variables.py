@@ -115,8 +115,8 @@ class Drawn:
         try:
             return self._outline(loop)
         except ValidationError:
-            told = "The outline would reach further than can be drawn, or have more edges than an outline can."
-            raise Refused(told, "outline", "outline-far") from None
+            message = "The outline would reach further than can be drawn, or have more edges than an outline can."
+            raise Refused(message, "outline", "outline-far") from None
 
     def _outline(self, loop: int) -> Outline:
         kinds = self.loops[loop]

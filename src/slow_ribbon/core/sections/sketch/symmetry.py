@@ -125,7 +125,7 @@ def _features(loop: Loop) -> list[Array]:
 
 
 def _runs_on(before: Edge, after: Edge) -> bool:
-    """Tell whether an edge only goes on along the same straight or the same circle or ellipse."""
+    """Return whether an edge only goes on along the same straight or the same circle or ellipse."""
     if isinstance(before, Straight) and isinstance(after, Straight):
         a, b = before.end - before.begin, after.end - after.begin
         return abs(float(a[0] * b[1] - a[1] * b[0])) < SAME_SHARE * float(np.hypot(*a) * np.hypot(*b)) and float(a @ b) > 0

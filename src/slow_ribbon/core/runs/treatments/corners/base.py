@@ -38,13 +38,13 @@ def other_hand(which: OnePiece) -> OnePiece:
 class Meetings:
     """k corners: the frames at the end of the piece before each and at the beginning of the one after, (k, 3) each.
 
-    ``turns`` (k,) are in radians; ``straight`` (k,) tells where both pieces are straight at the corner, ``internal`` (k,)
+    ``turns`` (k,) are in radians; ``straight`` (k,) says where both pieces are straight at the corner, ``internal`` (k,)
     where it turns toward the face on plan. ``shape_before`` and ``shape_after`` return the section of a piece at a corner, in its
     (right, up) frame.
-    ``bends`` (k,) tells where a piece bends anywhere; ``carry_before`` and ``carry_after`` return, for a corner, what carries section
+    ``bends`` (k,) says where a piece bends anywhere; ``carry_before`` and ``carry_after`` return, for a corner, what carries section
     points along a piece to distances from there.
-    ``right`` tells whether the run faces right of travel.
-    ``upright`` tells whether frames are, ``drawn`` (k,) where both pieces are of the section as it is drawn.
+    ``right`` says whether the run faces right of travel.
+    ``upright`` says whether frames are, ``drawn`` (k,) where both pieces are of the section as it is drawn.
     ``furthest_before`` and ``furthest_after`` return for a direction at each corner, (k, 2) in the piece's (right, up)
     frame, how far the section placed there reaches, (k,), mm.
     """
@@ -93,7 +93,7 @@ def _reach(furthest: Callable[[Array], Array], rights: Array, ups: Array, direct
 class Ends:
     """What a treatment makes of k corners: the ends of the pieces before, and the beginnings of those after.
 
-    ``together`` (k,) tells where both lie in one surface, in which the sections should meet. ``shaped_before`` and
+    ``together`` (k,) says where both lie in one surface, in which the sections should meet. ``shaped_before`` and
     ``shaped_after`` are the ends that are no planes, by their corner; the planes there are those that are sawn first. ``refused``
     says of corners that are made otherwise than the treatment is meant why that is.
     """
@@ -118,7 +118,7 @@ class Treatment(Model, ABC):
 
     @property
     def fitting(self) -> str:
-        """The name of what stands in each corner and is counted; nothing where there is none."""
+        """The name of what stands in each corner and is counted; None where there is none."""
         return ""
 
     @abstractmethod

@@ -22,7 +22,7 @@ class Cope(Treatment):
     """The piece ``coped`` is shaped to the face of the other, which runs on to the wall.
 
     Only internal corners can be coped, on plan, where both pieces are straight and the face does not undercut; others are mitred,
-    and it is told why.
+    and the reason is reported.
     """
 
     words = "coped"
@@ -83,7 +83,7 @@ class Cope(Treatment):
         )
 
     def _why_not(self, meetings: Meetings, k: int) -> str:
-        """Return why a corner cannot be coped; nothing where it can."""
+        """Return why a corner cannot be coped; None where it can."""
         if not meetings.straight[k]:
             return "a piece bends here."
         if not meetings.drawn[k]:

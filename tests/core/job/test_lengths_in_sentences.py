@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.figures import Length, figure, plain, told
+from slow_ribbon.core.kernel.figures import Length, figure, plain, text_parts
 from slow_ribbon.core.kernel.units import Units, in_units, parse_length
 
 FEET = Units(system="ft-in", fineness=1 / 16)
@@ -16,8 +16,8 @@ FEET = Units(system="ft-in", fineness=1 / 16)
 @given(st.lists(st.one_of(st.text(st.characters(exclude_categories=["Co", "Cs"])), st.floats(-1e6, 1e6)), max_size=6))
 def test_what_is_put_into_a_sentence_comes_out_again(parts: list[str | float]) -> None:
     text = "".join(part if isinstance(part, str) else figure(part, 2) for part in parts)
-    assert [part.mm for part in told(text) if isinstance(part, Length)] == [part for part in parts if not isinstance(part, str)]
-    assert "".join(part for part in told(text) if isinstance(part, str)) == "".join(part for part in parts if isinstance(part, str))
+    assert [part.mm for part in text_parts(text) if isinstance(part, Length)] == [part for part in parts if not isinstance(part, str)]
+    assert "".join(part for part in text_parts(text) if isinstance(part, str)) == "".join(part for part in parts if isinstance(part, str))
 
 
 @pytest.mark.parametrize(
