@@ -39,7 +39,7 @@ def milled(edges: int) -> Outline:
 
 
 def test_facts_and_sample_of_an_outline_of_200_edges(benchmark: Any) -> None:
-    """From edit to picture within 60 ms (95 in 100): what the desk sends read, both worked out anew, and packed to be sent."""
+    """From edit to picture within 60 ms (95 in 100): what the desk sends read, both worked out again, and packed to be sent."""
     outline = milled(200)
     left, low, right, high = shape_of(outline).box
     sent = SectionBody(name="Milled", outline=outline, width=right - left, height=high - low).model_dump_json()
@@ -56,7 +56,7 @@ def test_facts_and_sample_of_an_outline_of_200_edges(benchmark: Any) -> None:
 
 
 def test_a_point_dragged_with_30_things_held(benchmark: Any) -> None:
-    """At least 30 steps a second, each the solver's and the section's anew."""
+    """At least 30 steps a second, each the solver's and the section's again."""
     steps = 8
     pen = OutlinePen(0, 0).line(10 * steps, 0)
     for i in range(steps):

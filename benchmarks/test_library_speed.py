@@ -22,7 +22,7 @@ LOOKED = ("ogee 70", "mould", "s", "tube 60 40", "skirting 120", "rail", "cornic
 
 
 def shelves(count: int) -> list[SectionBody]:
-    """Return sections of the starting library in so many sizes."""
+    """Return sections of the starting library in this many sizes."""
     entries, random = library(), np.random.default_rng(3)
     found = []
     for i in range(count):

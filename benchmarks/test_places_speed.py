@@ -23,7 +23,7 @@ ROUNDS = 40
 
 
 def window(places: int) -> Job:
-    """A window of four lines of trim, in so many places, every fifth mirrored."""
+    """A window of four lines of trim, in this many places, every fifth mirrored."""
     keys = ("architrave", "architrave-ogee", "skirting-torus", "picture-rail")
     lines = tuple(
         line_body(

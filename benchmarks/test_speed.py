@@ -213,7 +213,7 @@ def test_a_line_of_cubic_curves_is_checked_and_drawn(benchmark: Any, count: int)
 
 @pytest.mark.parametrize("count", [100, 1000])
 def test_measures_that_follow_one_another(benchmark: Any, count: int) -> None:
-    """All anew: 1,000 under 0.2 s."""
+    """All again: 1,000 under 0.2 s."""
     measures = [Measure(name="m0", text="10"), *(Measure(name=f"m{n}", text=f"m{n - 1} + {n} / 2") for n in range(1, count))]
     serial = iter(range(10**6))
 

@@ -1,4 +1,4 @@
-"""The ``slow-ribbon`` command: serve, solve a job file, bring in a drawing, load the demo.
+"""The ``slow-ribbon`` command: serve, solve a job file, import a drawing, load the demo.
 
 A fault in the input ends with one plain message on standard error and exit status 2.
 """

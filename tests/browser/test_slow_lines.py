@@ -61,7 +61,7 @@ def test_figures_typed_one_after_the_other_all_stand(demo: Page, delay: int) -> 
     value(demo, "Inset at the start", "100")
     value(demo, "Inset at the end", "50")
     value(demo, "No wider than", "2800")
-    # Typed anew before the first is in: the second stands.
+    # Typed again before the first is in: the second stands.
     inset = card(demo).get_by_label("Inset at the start")
     inset.fill("70")
     demo.keyboard.press("Enter")

@@ -22,7 +22,7 @@ from slow_ribbon.imports.svg.svg_tree import plain_tree
 ROOT = Path(slow_ribbon.__file__).parents[2]
 #: Where files of others lie: packages of the interpreter that runs this and of the interface, and what is installed here.
 FOLDERS = [Path(pytest.__file__).parents[1], ROOT / "web" / "node_modules", Path("/usr/share/icons"), Path("/usr/share/doc")]
-#: Of one kind in one folder at most so many, taken evenly.
+#: Of one kind in one folder at most this many, taken evenly.
 MOST = 60
 #: What the other library does not know of, or takes otherwise.
 ELSE = ("<use", "clipPath", "<mask", "<marker", "<pattern", "<symbol", "display", "<switch", "style=", "<!ENTITY", "<svg:", "<text")

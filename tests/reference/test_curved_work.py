@@ -95,7 +95,7 @@ def test_the_leaves_of_a_bow_are_the_arcs_they_lie_in() -> None:
     assert [check.kind for check in arc(590, 90, 30, {"kind": "laminated", "leaf": 6}).checks] == ["tight"]
 
 
-#: Sides of a ring of so many straight segments over the radius to the middle of their outsides: tables of segmented turning (memory);
+#: Sides of a ring of this many straight segments over the radius to the middle of their outsides: tables of segmented turning (memory);
 #: 2·tan(180°/n).
 SEGMENTS = [(6, 1.1547), (8, 0.8284), (12, 0.5359), (16, 0.3978), (18, 0.3527), (24, 0.2633)]
 

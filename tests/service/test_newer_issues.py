@@ -1,4 +1,4 @@
-"""A file brought in again over the service: shown against what came from it, then in its place, with all that stands on it."""
+"""A file imported again over the service: shown against what came from it, then in its place, with all that stands on it."""
 
 from __future__ import annotations
 

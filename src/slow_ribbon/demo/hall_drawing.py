@@ -1,4 +1,4 @@
-"""Two issues of a drawing of the ferry house's waiting hall, invented, as DXF: the second is brought in over the first.
+"""Two issues of a drawing of the ferry house's waiting hall, invented, as DXF: the second is imported over the first.
 
 In the second the counter has moved and is longer, the partition is further south, a bench is gone
 and a column is new; the walls are as they were.

@@ -3,7 +3,7 @@
 Degrees of any datum are projected about the middle of the data (transverse Mercator on the
 datum's own ellipsoid, true to scale there), with pyproj. Projected systems are taken in their own
 unit; one whose scale strays far from one there, as web mercator's does, is brought back to
-degrees and projected anew. Without a system, what can only be degrees or only lengths is taken
+degrees and projected again. Without a system, what can only be degrees or only lengths is taken
 so, and what can be either is asked about.
 """
 
@@ -61,7 +61,7 @@ class _Way:
 
 
 def read_geojson(path: Path, options: Options) -> Drawing:
-    """Return the edges of a GeoJSON file, in mm. Raises ``Refused`` where it is none or holds wrong coordinates."""
+    """Return the edges of a GeoJSON file, in mm. Raises ``Refused`` if it is not one or holds wrong coordinates."""
     try:
         data = json.loads(path.read_bytes())
     except (ValueError, RecursionError) as error:

@@ -47,7 +47,7 @@ UNFOLDED = 300 * 1024**2
 
 
 def read_ifc(path: Path, options: Options) -> Drawing:
-    """Return the edges of an IFC model, in mm. Raises ``Refused`` where it is none, is damaged, or unfolds without bound."""
+    """Return the edges of an IFC model, in mm. Raises ``Refused`` if it is not one, is damaged, or unfolds without bound."""
     with tempfile.TemporaryDirectory(prefix="slow-ribbon-") as folder:
         try:
             model = ifcopenshell.open(str(_plain(path, Path(folder))))

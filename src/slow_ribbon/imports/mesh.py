@@ -28,7 +28,7 @@ MOST_FACES = 3_000_000
 
 
 def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
-    """Return candidate edges of a mesh file, in mm. ``kind`` is its ending. Raises ``Refused`` where it is none or has no faces."""
+    """Return candidate edges of a mesh file, in mm. ``kind`` is its ending. Raises ``Refused`` if it is not one or has no faces."""
     try:
         # Read from memory and without a resolver, so that nothing beside the file is looked for.
         data = path.read_bytes()

@@ -26,7 +26,7 @@ POINT = 25.4 / 72
 
 
 def read_picture(path: Path, page: int = 0) -> PictureRead:
-    """Return a picture file, scaled down where it is too large. Raises ``Refused`` where it is none or has no such page."""
+    """Return a picture file, scaled down where it is too large. Raises ``Refused`` if it is not one or has no such page."""
     with path.open("rb") as file:
         head = file.read(1024 + 5)
     # What mail programs put before a PDF is passed over, as PDF readers do (ISO 32000-1, annex H.3, note 13 from memory).

@@ -11,7 +11,7 @@ _T = TypeVar("_T")
 
 #: Who is given the share done, 0 to 1; nobody at first.
 _TELL: Final[ContextVar[Callable[[float], None] | None]] = ContextVar("tell", default=None)
-#: A share is given at most so many times.
+#: A share is given at most this many times.
 _STEPS: Final = 100
 
 

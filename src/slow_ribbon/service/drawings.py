@@ -1,4 +1,4 @@
-"""Files that are brought in: read and joined a few at a time, by processes of their own, and remembered for the next step."""
+"""Files that are imported: read and joined a few at a time, by processes of their own, and remembered for the next step."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ from slow_ribbon.imports.registry import ending_of
 from slow_ribbon.service.work.tasks import Task
 from slow_ribbon.store.jobs import Jobs
 
-#: Drawings, and lines found in them, that are remembered hold at most so many edges together.
+#: Drawings, and lines found in them, that are remembered hold at most this many edges together.
 _MOST_EDGES: Final = 600_000
-#: Pictures that are remembered take at most so many bytes.
+#: Pictures that are remembered take at most this many bytes.
 _MOST_BYTES: Final = 40 * 1024**2
 
 Junction = Annotated[str, Field(pattern=r"^[0-9]{1,9}$")]

@@ -18,9 +18,9 @@ from slow_ribbon.service.work.turns import TURN
 
 #: Bytes of a mesh that a browser can be asked to draw.
 _MOST_OF_MESH: Final = 100 * 1024**2
-#: A window that asked for a mesh within so many seconds looks at 3D.
+#: A window that asked for a mesh within this many seconds looks at 3D.
 _LOOKED_AT: Final = 60.0
-#: Meshes made ahead for one edit, and kept until they are asked for; each of at most so many bytes.
+#: Meshes made ahead for one edit, and kept until they are asked for; each of at most this many bytes.
 _AHEAD: Final = 4
 _KEPT: Final = 16
 _MOST_AHEAD: Final = 256 * 1024

@@ -15,7 +15,7 @@ _LEGS: Final = 2.2
 
 
 def sample_run(section: SectionBody) -> SolvedRun:
-    """Return the sample of a section, about the origin. Raises ``Refused`` where the outline is none."""
+    """Return the sample of a section, about the origin. Raises ``Refused`` if the outline is not valid."""
     named = Section(id="S2", **{name: getattr(section, name) for name in SectionBody.model_fields})
     section_shape.keep(named, section_shape(section))
     away = max(abs(getattr(section.datum, "x", 0.0)), abs(getattr(section.datum, "y", 0.0)))

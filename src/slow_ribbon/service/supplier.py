@@ -66,7 +66,7 @@ class Asked:
 
 
 class Supplier:
-    """A supplier's catalogue at an address; without one there is none."""
+    """A supplier's catalogue at an address; without one, no page is fetched."""
 
     def __init__(self, engine: Engine, address: str | None) -> None:
         self._engine = engine
@@ -78,7 +78,7 @@ class Supplier:
         return bool(self._address)
 
     async def page(self, number: int) -> Asked:
-        """Return a page of the catalogue. Raises ``Refused`` where there is none, kept or new."""
+        """Return a page of the catalogue. Raises ``Refused`` if it does not exist, kept or new."""
         if not self._address:
             raise Refused("No supplier's catalogue is connected. Name one with --supplier when the service is started.", "", "no-supplier")
         address = f"{self._address.rstrip('/')}/catalogue?page={number}"

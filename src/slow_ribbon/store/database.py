@@ -77,7 +77,7 @@ def connect(url: str) -> Engine:
     """Return an engine for a ``postgresql://`` address; nothing is asked of the server yet.
 
     A connection that has gone is noticed before use, and a server that does not answer is
-    given up. Raises ``Refused`` for an address that is none.
+    given up. Raises ``Refused`` for an address that is not valid.
     """
     try:
         address = make_url(url).set(drivername="postgresql+psycopg")

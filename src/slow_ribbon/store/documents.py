@@ -18,9 +18,9 @@ from slow_ribbon.core.job import VERSION, Job, JobDelta, brought_up_to_date, put
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.tables import RevisionRow
 
-#: A revision in so many holds its document whole, so that no more deltas than this are put on to read one.
+#: A revision in this many holds its document whole, so that no more deltas than this are put on to read one.
 WHOLE_EVERY: Final = 64
-#: Together the documents in memory hold at most so many legs, openings and other things, about a kilobyte each.
+#: Together the documents in memory hold at most this many legs, openings and other things, about a kilobyte each.
 MOST_PARTS: Final = 200_000
 #: Revisions of one job in memory; they share what they have in common.
 _REVISIONS: Final = 24
@@ -37,7 +37,7 @@ class Document:
     parts: int
 
     def followed_by(self, job: Job) -> Document:
-        """Return the document of a revision made of this one; every so often it is one that is to be kept whole."""
+        """Return the document of a revision made of this one; every this often it is one that is to be kept whole."""
         again = self.deltas + 1 >= WHOLE_EVERY
         return Document(job, 0 if again else self.deltas + 1, _parts_of(job) if again else self.parts + 1)
 

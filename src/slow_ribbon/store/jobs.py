@@ -128,7 +128,7 @@ class Changed:
 #: From the current document, and the older one a change was made against where that is another,
 #: to what it makes of the current one; None where the two cannot be brought together.
 Change = Callable[[Job, Job | None], Changed | None]
-#: How often a change is tried anew when others are saved while it is worked out.
+#: How often a change is tried again when others are saved while it is worked out.
 _TRIES = 100
 #: How often it loses to quicker ones before it is made alone, and for how long, s, others wait for such a one.
 _LOST = 2
@@ -212,7 +212,7 @@ class Jobs:
     def change(self, id: str, base: int, change: Change, request: str | None = None, by: Author = NOBODY) -> Opened:
         """Save what ``change`` makes of the current document as a new revision.
 
-        It is worked out with nothing locked and no connection held, and anew where another
+        It is worked out with nothing locked and no connection held, and again where another
         revision became current meanwhile. A change that has the ``request`` of one that was saved
         is not made again. ``by`` is who makes it, for those who are notified and for the history.
 
@@ -382,17 +382,17 @@ class Jobs:
             ]
 
     def keep_original(self, content: str, file: str, data: bytes) -> None:
-        """Keep a file that was brought in, by its hash; the same file twice is kept once."""
+        """Keep a file that was imported, by its hash; the same file twice is kept once."""
         with Session(self._engine) as session, session.begin():
             session.execute(insert(OriginalRow).values(content=content, file=file, data=data).on_conflict_do_nothing())
 
     def has(self, content: str) -> bool:
-        """Return whether a file that was brought in is kept under this hash."""
+        """Return whether a file that was imported is kept under this hash."""
         with Session(self._engine) as session:
             return session.scalar(select(OriginalRow.content).where(OriginalRow.content == content)) is not None
 
     def original_name(self, content: str) -> str:
-        """Return the name of a file that was brought in. Raises ``Unknown``."""
+        """Return the name of a file that was imported. Raises ``Unknown``."""
         with Session(self._engine) as session:
             name = session.scalar(select(OriginalRow.file).where(OriginalRow.content == content))
             if name is None:
@@ -400,7 +400,7 @@ class Jobs:
             return name
 
     def original(self, content: str) -> tuple[str, bytes]:
-        """Return the name and the bytes of a file that was brought in. Raises ``Unknown``."""
+        """Return the name and the bytes of a file that was imported. Raises ``Unknown``."""
         with Session(self._engine) as session:
             row = session.get(OriginalRow, content)
             if row is None:

@@ -1,4 +1,4 @@
-"""The tables: jobs, their append-only revisions, and the originals that were brought in."""
+"""The tables: jobs, their append-only revisions, and the originals that were imported."""
 
 from __future__ import annotations
 
@@ -69,7 +69,7 @@ class RevisionRow(Base):
 
 
 class OriginalRow(Base):
-    """A file that was brought in, kept by the SHA-256 of its contents."""
+    """A file that was imported, kept by the SHA-256 of its contents."""
 
     __tablename__ = "originals"
 

@@ -1,4 +1,4 @@
-"""A newer issue of a drawing brought in over the first, as a detailer does it."""
+"""A newer issue of a drawing imported over the first, as a detailer does it."""
 
 from __future__ import annotations
 

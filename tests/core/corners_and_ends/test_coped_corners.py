@@ -48,7 +48,7 @@ def section_of(key: str) -> Section:
 
 
 def corner(angle: float, right: bool) -> Line:
-    """A line with one corner of the wall of so many degrees, internal for what faces to that side."""
+    """A line with one corner of the wall of this many degrees, internal for what faces to that side."""
     turn = math.radians(180 - angle) * (-1 if right else 1)
     return line([(0, 0, 0), (2000, 0, 0), (2000 + 2000 * math.cos(turn), 2000 * math.sin(turn), 0)])
 

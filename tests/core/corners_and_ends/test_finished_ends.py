@@ -80,7 +80,7 @@ def test_ends_at_angles(side: str, pitch: float, turn: float, lean: float, past:
     run = solve(job).runs["R3"]
     bar = stick(pitch, side)
     for outward, place, (a, b) in ((-along, -along * past, (turn, lean)), (along, along * (3000 + past2), (turn2, lean2))):
-        # In the plane a step to the front is so much further out, and one up too.
+        # In the plane a step to the front is this much further out, and one up too.
         step_front = front + outward * math.tan(math.radians(a))
         step_up = up + outward * math.tan(math.radians(b))
         normal = np.cross(step_front, step_up)

@@ -147,7 +147,7 @@ def test_a_scribed_end_is_the_section_less_what_stands_before_it(
     assert run.cuts.volumes[0] == pytest.approx(truth.volume(), rel=1e-4)
     # The long point is the longest fibre, true to more than the flattened solid.
     assert run.cuts.long_points[0] == pytest.approx(np.ptp(found.vertices[:, 0]), abs=0.6)
-    # Let past, it is all so much longer.
+    # Let past, it is all this much longer.
     moved = edited(job, {"kind": "set_run", "run": "R4", "changes": {"first_end" if reverse else "last_end": {"past": past}}}).job
     assert run_of(moved).cuts.long_points[0] == pytest.approx(run.cuts.long_points[0] + past)
 

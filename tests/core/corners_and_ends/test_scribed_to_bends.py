@@ -55,7 +55,7 @@ def fibres_of(run: SolvedRun, end: bool, count: int) -> tuple[Array, Array, Arra
 
 
 def check_met(places: Array, outward: Array, reached: Array, depth: Depth, by: Array) -> float:
-    """Check fibres that stop where they come to something first, and those that go by it ``by`` so much; return how many meet it.
+    """Check fibres that stop where they come to something first, and those that go by it ``by`` this much; return how many meet it.
 
     By a hair's breadth of ``THIN`` what is met may be larger or smaller.
     """

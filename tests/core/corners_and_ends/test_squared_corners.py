@@ -26,7 +26,7 @@ BOARD = Section(id="S1", name="Board", outline=rectangle(20, 100), width=20, hei
 
 
 def sharp(angle: float, way: Treatment, section: Section = BOARD, side: str = "right") -> Cuts:
-    """Return two legs of 3 m that leave an angle of so many degrees between them."""
+    """Return two legs of 3 m that leave an angle of this many degrees between them."""
     turn = math.radians(180 - angle)
     path = line([(0, 0, 0), (3000, 0, 0), (3000 + 3000 * math.cos(turn), 3000 * math.sin(turn), 0)])
     course = course_of(path)

@@ -1,4 +1,4 @@
-"""A drawing brought in again: which lines are the same, and that all that stands on them stays where it is."""
+"""A drawing imported again: which lines are the same, and that all that stands on them stays where it is."""
 
 from __future__ import annotations
 

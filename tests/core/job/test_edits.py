@@ -124,7 +124,7 @@ def test_only_what_an_edit_touches_is_solved_again() -> None:
     assert solver.made == {"runs": len(job.runs) + 1, "rows": len(job.rows), "typicals": 1}
     steps: list[tuple[Mapping[str, object], int, int]] = [
         ({"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 5}}, 1, 0),
-        # The lamp line follows the quay edge, so its row is set out anew beside the posts and rings of that.
+        # The lamp line follows the quay edge, so its row is set out again beside the posts and rings of that.
         ({"kind": "move_vertex", "line": "L4", "index": 1, "to": (2600, -9500, 0)}, 3, 3),
         ({"kind": "set_row", "row": "I20", "changes": {"lift": 5}}, 0, 1),
         ({"kind": "set_section", "section": "S7", "changes": {"height": 120}}, 2, 0),

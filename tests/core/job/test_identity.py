@@ -240,7 +240,7 @@ def test_a_run_kept_to_stretches_stays_there_whatever_is_done_to_its_line(data: 
             continue
         check_job(job)
         after = covered(job)
-        # At a split and at a join the places every 10 mm begin anew, and each end has one.
+        # At a split and at a join the places every 10 mm begin again, and each end has one.
         assert within(before, after)
         assert within(after, before), edit
 

@@ -365,7 +365,7 @@ def test_patterns_of_mirrored_places() -> None:
 
 
 def test_forty_places_are_solved_once() -> None:
-    """More places make no more of anything to be solved, and nothing is solved anew when one is added."""
+    """More places make no more of anything to be solved, and nothing is solved again when one is added."""
     job = job_with(JAMBS, laid=Grid(counts=(40, 1, 1), centres=(2400, 0, 0)))
     solver = Solver()
     solved = solver.solve(job)

@@ -31,7 +31,7 @@ BOARD = SectionBody(name="Board", outline=rectangle(WIDE, HIGH), width=WIDE, hei
 
 
 def listed(turn: float, rise: float, side: Any, roll: float = 0.0) -> tuple[Any, Any]:
-    """A board round a corner of so many degrees that also changes pitch, and its rows; the piece before it is looked at."""
+    """A board round a corner of this many degrees that also changes pitch, and its rows; the piece before it is looked at."""
     angle = math.radians(turn)
     points = [(0, 0, 0), (2000, 0, 0), (2000 + 1500 * math.cos(angle), 1500 * math.sin(angle), rise)]
     placing = Placing(facing=FacingSide(kind=side), roll=roll)

@@ -63,7 +63,7 @@ def test_parts_are_no_longer_than_a_bar_and_no_shorter_than_the_least(length: fl
     try:
         places = joints_along(length, before, after, joints, 20)
     except Refused:
-        # Never where so many parts, all equal, would do and nothing is asked besides.
+        # Never where this many parts, all equal, would do and nothing is asked besides.
         count = math.ceil((length + before + after) / max(1.0, joints.longest - here - there)) + 1
         plain = joints.placed == "equal" and not joints.shift and not joints.least and not joints.clear
         assert not plain or (length + before + after) / count < here + there + 50
@@ -243,7 +243,7 @@ def test_what_is_trimmed_off_the_ends_of_pieces_is_off_the_bars(length: float, t
         return
     assert (run.cuts.long_points + 2 * trim <= longest + 1e-6).all()
     assert not any(check.kind == "too-long" for check in run.checks)
-    # As if the bars had been typed so much shorter.
+    # As if the bars had been typed this much shorter.
     shorter = {**way, "bars": [bar - 2 * trim for bar in way["bars"]]}
     assert run.cuts.line_lengths == pytest.approx(solved(path, shorter).cuts.line_lengths)
     # Nothing trimmed any more it is as it was; what is not jointed goes by no saw.

@@ -111,7 +111,7 @@ def test_joints_keep_off_from_others(length: float, before: float, after: float,
     except Refused:
         found = None
     if found is None:
-        # It is not said lightly: no way of so many parts, or one more, keeps off at a grid of places.
+        # It is not said lightly: no way of this many parts, or one more, keeps off at a grid of places.
         assert off
         grid = [at for at in np.linspace(0, length, 13)[1:-1].tolist() if all(abs(at - other) >= joints.apart for other in off)]
         some = (one for count in (len(plain), len(plain) + 1) for one in combinations(grid, count))
@@ -227,7 +227,7 @@ def test_scarfed_pieces_fit_one_another_without_overlap_or_gap(slope: float, len
     plain = manifold3d.Manifold(manifold3d.Mesh64(stick.vertices, stick.faces.astype(np.uint64)))
     assert whole.volume() == pytest.approx(plain.volume(), rel=1e-6)
     assert (plain - whole).volume() < 1e-6 * plain.volume()
-    # Each cut is at the slope: a scarf is so many times as long as the section is thick as it lies.
+    # Each cut is at the slope: a scarf is this many times as long as the section is thick as it lies.
     thick = float(np.ptp(cuts.placed.thickness))
     added = np.array(cuts.long_points) - np.diff([0.0, *cuts.course.begins[1:], length])
     assert added[0] == pytest.approx(slope * thick / 2, abs=1e-6)

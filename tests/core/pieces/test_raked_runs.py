@@ -170,7 +170,7 @@ def test_both_pieces_end_on_an_upright_piece_as_long_as_what_ends_on_it() -> Non
     for i in (1, 2):
         assert cuts.planes_begin[i][2] == pytest.approx(0)
         assert cuts.planes_end[i - 1][2] == pytest.approx(0)
-    # On plan both stop 50 short of the corner; the one on the rise so much further along it.
+    # On plan both stop 50 short of the corner; the one on the rise this much further along it.
     assert cuts.offsets_end[0] == pytest.approx(-50)
     assert cuts.offsets_begin[1] == pytest.approx(50 / math.cos(math.radians(35)))
     solved = solve_run(Run(id="R1", name="Rail", tag="R", line="L1", section="S1", corners=Transition()), DOG_LEG, BATTEN)
@@ -245,7 +245,7 @@ def test_a_second_section_is_drawn_after_the_first_and_not_by_hand() -> None:
         apply_all(job, [Remove(ids=(second.id,))])
     named = apply_all(job, [SetSection(section=second.id, changes=SectionChanges(name="Rake", material="oak"))]).job
     assert section_named(solve(named), cutting_list(solve(named))[1]) == "Rake"
-    # Figures that another machine worked out, a hair otherwise, are drawn anew when something else of it is said.
+    # Figures that another machine worked out, a hair otherwise, are drawn again when something else of it is said.
     hair = second.model_copy(update={"width": second.width + 1e-11})
     came = job.model_copy(update={"sections": (job.sections[0], hair)})
     renamed = apply_all(came, [SetSection(section=second.id, changes=SectionChanges(name="Rake"))]).job

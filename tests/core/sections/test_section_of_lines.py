@@ -1,4 +1,4 @@
-"""Sections made of closed lines: what was brought in or traced keeps its straights, arcs and curves."""
+"""Sections made of closed lines: what was imported or traced keeps its straights, arcs and curves."""
 
 from __future__ import annotations
 

@@ -1627,7 +1627,7 @@ export interface components {
         };
         /**
          * AlongLine
-         * @description Places along a line: at ``first`` mm from its start and so many at ``centres`` from there, each turned with the line.
+         * @description Places along a line: at ``first`` mm from its start and this many at ``centres`` from there, each turned with the line.
          *
          *     The typical's heading is the way the line goes there, turned by ``turn`` degrees more.
          */
@@ -2810,7 +2810,7 @@ export interface components {
         };
         /**
          * Faceted
-         * @description Of straight pieces: so many a curve (``number``), or as many as keep to a ``deviation``, mm; all facets of a curve alike.
+         * @description Of straight pieces: this many a curve (``number``), or as many as keep to a ``deviation``, mm; all facets of a curve alike.
          *
          *     They are *equal* along the line, with their corners on it; or *fitted* to the corners: they touch the line, with half a facet at both
          *     ends of a curve in line with what comes before and after it, so that all its corners turn alike. Then ``number`` is that of corners.
@@ -3200,7 +3200,7 @@ export interface components {
         };
         /**
          * Grid
-         * @description Places in rows: so many along x, along y and in height, at centres in mm; the first of all is where the typical is drawn.
+         * @description Places in rows: this many along x, along y and in height, at centres in mm; the first of all is where the typical is drawn.
          */
         Grid: {
             /**
@@ -3861,7 +3861,7 @@ export interface components {
          * Joints
          * @description How long pieces are jointed: from which ``bars``, how the joints are ``made`` and where they come.
          *
-         *     ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
+         *     ``slope``: a scarf is this many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
          *     ``placed``: parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from
          *     corners and ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint
          *     comes, so that the joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all
@@ -4056,7 +4056,7 @@ export interface components {
          * Laminated
          * @description Of leaves no thicker than ``leaf``, mm, glued together over a form; each longer by ``allowance`` at both ends, for the clamps.
          *
-         *     ``ratio``: a leaf bends to so many times its thickness.
+         *     ``ratio``: a leaf bends to this many times its thickness.
          */
         Laminated: {
             /**
@@ -4315,7 +4315,7 @@ export interface components {
          *
          *     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
          *     ``right`` is which way right is at the start where frames are carried; level where left out.
-         *     ``undrawn`` names the file that no longer has the line, where its drawing was brought in again. ``rounding_at_start``: whether the
+         *     ``undrawn`` names the file that no longer has the line, where its drawing was imported again. ``rounding_at_start``: whether the
          *     rounding of a closed line's start corner comes ``last`` along it, chainage 0 at its end, or ``first``, chainage 0 at its beginning.
          */
         LineBody: {
@@ -4953,7 +4953,7 @@ export interface components {
          * Neighbours
          * @description What a run takes from other things: what its ends come to, chainages of joints ``beside`` it, and of ``supports``, mm.
          *
-         *     ``trim``: so much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
+         *     ``trim``: this much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
          */
         Neighbours: {
             /**
@@ -5093,7 +5093,7 @@ export interface components {
         };
         /**
          * NumberAnew
-         * @description Number the pieces of runs anew, from 1 in order of travel, whatever was handed over before; notes go with them.
+         * @description Number the pieces of runs again, from 1 in order of travel, whatever was handed over before; notes go with them.
          */
         NumberAnew: {
             /**
@@ -5123,7 +5123,7 @@ export interface components {
          * Opening
          * @description A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job.
          *
-         *     ``unsettled``: the line was drawn otherwise when it was brought in again, and nobody has said since that it is right there.
+         *     ``unsettled``: the line was drawn otherwise when it was imported again, and nobody has said since that it is right there.
          */
         Opening: {
             /** Id */
@@ -6711,10 +6711,10 @@ export interface components {
         };
         /**
          * Saw
-         * @description ``step``: angles are set to whole steps of so many degrees, 0 as they are.
+         * @description ``step``: angles are set to whole steps of this many degrees, 0 as they are.
          *
          *     ``stop``: lengths are set to the long point, to the short point, or along the edge at the ``fence``, on the upper side.
-         *     ``kerf``: so much of the stock a cut takes, mm. ``trim``: so much longer pieces are sawn at either end, mm, to be trimmed when they
+         *     ``kerf``: this much of the stock a cut takes, mm. ``trim``: this much longer pieces are sawn at either end, mm, to be trimmed when they
          *     are fitted: the stop is set to that; long and short points are those of the piece as it is in its place.
          *     ``sprung``: what lies on a slanting edge of its section is held against the fence instead as it will hang, its head on the table.
          */
@@ -6801,7 +6801,7 @@ export interface components {
          * ScribedTo
          * @description Shaped to the face of another run, ``to``, where this one comes to it; what goes by it ends where the line does.
          *
-         *     ``past`` leaves so much less room, or more with a minus.
+         *     ``past`` leaves this much less room, or more with a minus.
          */
         ScribedTo: {
             /**
@@ -7773,7 +7773,7 @@ export interface components {
          *
          *     ``also`` are other layers that its edges lie on. ``keys`` name the edges it was made of where the file does (the first in order, as
          *     ``again.keys_kept``), ``shape`` is a hash of what it came as (``again.shape_of``): by these it is
-         *     found again when the file is brought in anew.
+         *     found again when the file is imported again.
          */
         Source: {
             /** File */
@@ -7806,7 +7806,7 @@ export interface components {
          * @description A spacing rule with how distance is measured, and what happens at the ends and at the corners.
          *
          *     ``corners``: *carry* measures round the corners as if the line were straight; *restart*
-         *     begins anew at each. Insets and leaving out concern each stretch; a closed line carried
+         *     begins again at each. Insets and leaving out concern each stretch; a closed line carried
          *     round has no first and last, so that they do nothing there.
          */
         Spacing: {

@@ -274,7 +274,7 @@ class ScrewSpan(Curve):
         return replace(self.begun(low * rate), turn=turn, climb=self.climb * turn / self.turn)
 
     def begun(self, turned: float) -> ScrewSpan:
-        """Return the same arc or helix as it begins where it has turned by so much, radians."""
+        """Return the same arc or helix as it begins where it has turned by this much, radians."""
         cosine, sine = math.cos(turned), math.sin(turned)
         centre = self.centre + self.axis * (self.climb * turned / self.turn)
         return replace(self, centre=centre, u=self.u * cosine + self.v * sine, v=self.v * cosine - self.u * sine)

@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.patience import look_up
 
 #: How near polynomials come to the line, mm.
 CLOSE: Final = 1e-8
-#: Halvings at most; after so many, only a line that is not smooth there is further from its polynomial.
+#: Halvings at most; after this many, only a line that is not smooth there is further from its polynomial.
 _HALVINGS: Final = 10
 #: Chebyshev-Lobatto places on [0, 1], the degree of whose polynomial is one less, and shares between them where it is compared.
 _SAMPLES: Final = (1 - np.cos(np.pi * np.arange(6) / 5)) / 2

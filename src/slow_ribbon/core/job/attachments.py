@@ -71,7 +71,7 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
         elif isinstance(made, Offset):
             turned = turned.model_copy(update={"made": made.model_copy(update={"distance": -made.distance})})
         elif isinstance(made, Midway | SetOut):
-            # It is made anew from the line it goes along with.
+            # It is made again from the line it goes along with.
             turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
         job = job.put(turned)
         length = course_of(line).length

@@ -51,7 +51,7 @@ def _within(path: str, follows: Iterable[str]) -> bool:
 
 
 def _following(thing: Thing, other: Thing, lines: Mapping[str, tuple[Line, Thing | None]]) -> tuple[str, ...]:
-    """Return the fields of a thing that are found anew from what it follows, or remembered, and touched by nobody."""
+    """Return the fields of a thing that are found again from what it follows, or remembered, and touched by nobody."""
     if isinstance(thing, Run) and isinstance(other, Run):
         return (*_OF_RUNS, *(("own_corners",) if _corners_follow(thing, other, lines) else ()))
     if isinstance(thing, RunRule):

@@ -1,4 +1,4 @@
-"""What is left hanging when a drawing is brought in again.
+"""What is left hanging when a drawing is imported again.
 
 Runs and rows whose line it no longer has, openings and marks that it moved away from.
 """

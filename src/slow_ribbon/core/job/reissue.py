@@ -1,4 +1,4 @@
-"""Lines brought in again: each takes the shape the drawing now gives it, and all that stands on it stays."""
+"""Lines imported again: each takes the shape the drawing now gives it, and all that stands on it stays."""
 
 from __future__ import annotations
 

@@ -26,7 +26,7 @@ class TooLong(Exception):
 
 @dataclass
 class _Patience:
-    """Patience for so many seconds: until ``late`` by the time of day or, where others had the processor, ``until`` by the thread's own."""
+    """Patience for some seconds: until ``late`` by the time of day or, where others had the processor, ``until`` by the thread's own."""
 
     seconds: float
     late: float
@@ -50,7 +50,7 @@ _here: Final = _Here()
 
 @contextmanager
 def patience(seconds: float) -> Iterator[None]:
-    """Let this thread's work take about so much processor time, s, and no longer; ``TooLong`` is raised where it does."""
+    """Let this thread's work take about this much processor time, s, and no longer; ``TooLong`` is raised where it does."""
     before = _here.patience
     late = time.monotonic() + seconds
     if before is None or late < before.late:
@@ -69,6 +69,6 @@ def renew() -> None:
 
 
 def look_up(numbers: int = 0) -> None:
-    """Raise ``TooLong`` where this thread's patience is used up, or would be by an array of so many numbers."""
+    """Raise ``TooLong`` where this thread's patience is used up, or would be by an array of this many numbers."""
     if (now := _here.patience) is not None and (numbers > MOST_NUMBERS or now.is_over()):
         raise TooLong

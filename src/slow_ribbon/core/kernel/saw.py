@@ -12,10 +12,10 @@ Stop = Literal["long", "short", "fence"]
 
 
 class Saw(Model):
-    """``step``: angles are set to whole steps of so many degrees, 0 as they are.
+    """``step``: angles are set to whole steps of this many degrees, 0 as they are.
 
     ``stop``: lengths are set to the long point, to the short point, or along the edge at the ``fence``, on the upper side.
-    ``kerf``: so much of the stock a cut takes, mm. ``trim``: so much longer pieces are sawn at either end, mm, to be trimmed when they
+    ``kerf``: this much of the stock a cut takes, mm. ``trim``: this much longer pieces are sawn at either end, mm, to be trimmed when they
     are fitted: the stop is set to that; long and short points are those of the piece as it is in its place.
     ``sprung``: what lies on a slanting edge of its section is held against the fence instead as it will hang, its head on the table.
     """

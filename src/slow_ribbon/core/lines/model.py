@@ -34,7 +34,7 @@ class Source(Model):
 
     ``also`` are other layers that its edges lie on. ``keys`` name the edges it was made of where the file does (the first in order, as
     ``again.keys_kept``), ``shape`` is a hash of what it came as (``again.shape_of``): by these it is
-    found again when the file is brought in anew.
+    found again when the file is imported again.
     """
 
     file: Annotated[str, Field(max_length=255)]
@@ -56,7 +56,7 @@ class Wall(Model):
 class Opening(Model):
     """A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job.
 
-    ``unsettled``: the line was drawn otherwise when it was brought in again, and nobody has said since that it is right there.
+    ``unsettled``: the line was drawn otherwise when it was imported again, and nobody has said since that it is right there.
     """
 
     id: Id | None = None
@@ -80,7 +80,7 @@ class LineBody(Model):
 
     ``spread`` turns what carried frames of a closed line are left twisted back evenly along it.
     ``right`` is which way right is at the start where frames are carried; level where left out.
-    ``undrawn`` names the file that no longer has the line, where its drawing was brought in again. ``rounding_at_start``: whether the
+    ``undrawn`` names the file that no longer has the line, where its drawing was imported again. ``rounding_at_start``: whether the
     rounding of a closed line's start corner comes ``last`` along it, chainage 0 at its end, or ``first``, chainage 0 at its beginning.
     """
 

@@ -28,7 +28,7 @@ from slow_ribbon.core.lines.split_join import halves, reverse
 
 #: An offset curve is drawn through points until it strays no more than this from the true one, mm.
 FINE = 0.005
-#: A region is bounded by at most so many stretches of lines.
+#: A region is bounded by at most this many stretches of lines.
 MOST_PIECES = 200
 
 

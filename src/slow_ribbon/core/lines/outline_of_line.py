@@ -1,4 +1,4 @@
-"""The outline that a closed line encloses on plan, for a section that was drawn, traced or brought in as lines.
+"""The outline that a closed line encloses on plan, for a section that was drawn, traced or imported as lines.
 
 East is to the right and north up. Straights, arcs and curves by control points up to the third degree stay what they are; other
 curves become Bézier curves of third degree.
@@ -137,7 +137,7 @@ def _polynomial(span: ParametricSpan) -> list[OutlineEdge]:
 
 
 def _curves(span: Curve, count: int) -> tuple[list[OutlineEdge], float]:
-    """Return a span as so many Bézier curves, by its places and directions at their ends, and how far they stray, mm."""
+    """Return a span as this many Bézier curves, by its places and directions at their ends, and how far they stray, mm."""
     bounds = np.linspace(0.0, span.length, count + 1)
     points, tangents, _ = span.at(bounds)
     plan, ways = points[:, :2], tangents[:, :2]

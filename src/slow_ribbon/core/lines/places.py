@@ -71,7 +71,7 @@ class Place(PlaceBody):
 
 
 class Grid(Model):
-    """Places in rows: so many along x, along y and in height, at centres in mm; the first of all is where the typical is drawn."""
+    """Places in rows: this many along x, along y and in height, at centres in mm; the first of all is where the typical is drawn."""
 
     kind: Literal["grid"] = "grid"
     counts: tuple[
@@ -83,7 +83,7 @@ class Grid(Model):
 
 
 class AlongLine(Model):
-    """Places along a line: at ``first`` mm from its start and so many at ``centres`` from there, each turned with the line.
+    """Places along a line: at ``first`` mm from its start and this many at ``centres`` from there, each turned with the line.
 
     The typical's heading is the way the line goes there, turned by ``turn`` degrees more.
     """
@@ -268,7 +268,7 @@ def places_listed(text: str, base: Point3, length: Callable[[str], float]) -> li
 
 
 def place_names(pattern: str, count: int, taken: Sequence[str] = ()) -> list[str]:
-    """Return so many names for places that go on counting from one: W2, W3 after W1; none of those taken.
+    """Return this many names for places that go on counting from one: W2, W3 after W1; none of those taken.
 
     >>> place_names("W1", 3), place_names("Bay", 2), place_names("W09", 2, ["W10"])
     (['W2', 'W3', 'W4'], ['Bay 2', 'Bay 3'], ['W11', 'W12'])

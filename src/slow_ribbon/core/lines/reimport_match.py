@@ -1,4 +1,4 @@
-"""A drawing brought in again: which lines of a job come again in it, which have moved, which are gone, what is new.
+"""A drawing imported again: which lines of a job come again in it, which have moved, which are gone, what is new.
 
 A line is known by what it was drawn as (its shape), by the keys of the edges it was made of (the
 handles of a drawing, the numbers of surveyed points, the global ids of a model), and else by
@@ -186,7 +186,7 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
 
 
 def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
-    """Return whether what has not changed still goes by the keys it had: many a program numbers all anew whenever it saves."""
+    """Return whether what has not changed still goes by the keys it had: many a program numbers all again whenever it saves."""
     known = [(_keys(old[i]), _keys(new[j])) for i, j in partner.items()]
     message = [bool(a & b) for a, b in known if a and b]
     return not message or sum(message) > len(message) / 2
@@ -235,7 +235,7 @@ def _layer(line: LineBody) -> str:
 
 
 def _moved_by(line: Line, body: LineBody) -> float:
-    """Return how far a line that was drawn anew lies from where it was, mm at most; where it closed or opened, the gap at least."""
+    """Return how far a line that was drawn again lies from where it was, mm at most; where it closed or opened, the gap at least."""
     by = apart(_looked_at(line), _looked_at(body))[1]
     if line.closed == body.closed:
         return by

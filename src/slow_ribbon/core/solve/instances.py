@@ -1,4 +1,4 @@
-"""What stands in the places of a typical: runs and rows as they are drawn, carried there; or solved anew with a place's own measures."""
+"""What stands in the places of a typical: runs and rows as they are drawn, carried there; or solved again with a place's own measures."""
 
 from __future__ import annotations
 

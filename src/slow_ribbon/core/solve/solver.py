@@ -24,7 +24,7 @@ from slow_ribbon.core.solve.instances import stand
 from slow_ribbon.core.solve.results import Solved, SolvedThing
 from slow_ribbon.core.solve.solve_kinds import SOLVING, Solving
 
-#: What is remembered of a kind weighs at most as much as so many pieces.
+#: What is remembered of a kind weighs at most as much as this many pieces.
 _MOST: Final = 100_000
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is
@@ -144,7 +144,7 @@ class Solver:
         results[TYPICALS.group] = {}
         for typical in job.some(TYPICALS.group, wanted.get(TYPICALS.group, ())):
             stands = stand(job, typical, solve, key_of)
-            # Put together anew it is the same as long as all is that it is made of.
+            # Put together again it is the same as long as all is that it is made of.
             results[TYPICALS.group][typical.id] = self._kept[TYPICALS.group].get_or_make(stands.key, partial(_itself, stands))
         return Solved(job, results)
 

@@ -26,7 +26,7 @@ PIXEL = 25.4 / 96
 
 
 def read_svg(path: Path, options: Options) -> Drawing:
-    """Return the edges of an SVG file, in mm. Raises ``Refused`` where it is none, is damaged or unfolds without end."""
+    """Return the edges of an SVG file, in mm. Raises ``Refused`` if it is not one, is damaged or unfolds without end."""
     tree = plain_tree(path.read_bytes())
     edges = Edges()
     edges.unread.update(tree.unread)

@@ -64,7 +64,7 @@ PLAIN_PATH: Final = re.compile(
 
 
 def plain_tree(data: bytes) -> PlainTree:
-    """Return the tree of an SVG file. Raises ``Refused`` where it is none, is cut off, or unfolds without end."""
+    """Return the tree of an SVG file. Raises ``Refused`` if it is not one, is cut off, or unfolds without end."""
     try:
         root = defusedxml.ElementTree.fromstring(_without_doctype(data), forbid_dtd=False)
     except Refused:

@@ -1,4 +1,4 @@
-"""Routes of files brought in: reading, looking at the lines joining makes, adding them to a job; pictures."""
+"""Routes of files imported: reading, looking at the lines joining makes, adding them to a job; pictures."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ router = APIRouter()
 Flat = tuple[float, float]
 TaskName = Annotated[str | None, Query(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
 Content = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
-"""The SHA-256 of a file that was brought in."""
+"""The SHA-256 of a file that was imported."""
 
 
 TaskPath = Annotated[str, Path(pattern=r"^[A-Za-z0-9._-]{1,64}$")]

@@ -1,4 +1,4 @@
-"""Routes of a drawing brought in again: what is the same, moved, new and gone is shown, then it takes the place of what came from it."""
+"""Routes of a drawing imported again: what is the same, moved, new and gone is shown, then it takes the place of what came from it."""
 
 from __future__ import annotations
 

@@ -23,7 +23,7 @@ from slow_ribbon.service.views.lines import Drawn, Flat, drawn, figure
 from slow_ribbon.service.views.runs import BendOfPiece, bends_shown
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
-#: Pictures of pieces, a few hundred pixels wide, stray from what they draw by so much of their size.
+#: Pictures of pieces, a few hundred pixels wide, stray from what they draw by this much of their size.
 _OF_PICTURE = 1 / 2000
 
 

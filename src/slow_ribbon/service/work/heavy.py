@@ -1,7 +1,7 @@
 """Heavy work of one user: begun at hand, and done in a process of its own with limits where it turns out heavy.
 
 How heavy an edit, a run or a mesh is cannot be known beforehand. A thread of the server has patience
-for ``AT_HAND`` seconds of it; what takes longer is given up and done anew apart, where it can
+for ``AT_HAND`` seconds of it; what takes longer is given up and done again apart, where it can
 take no more than ``BOUNDS`` and holds up nobody. Few are done apart at once, and few wait, since
 each keeps a thread of the server; who comes then is asked to come again.
 """
@@ -48,7 +48,7 @@ def at_hand(hurry: bool = True) -> AbstractContextManager[None]:
 def worked(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
     """Return what a function of a module gives: at hand, or apart where it takes too long.
 
-    It is given up and begun anew, so that it must change nothing. Raises what it raises, and as ``apart``.
+    It is given up and begun again, so that it must change nothing. Raises what it raises, and as ``apart``.
     """
     try:
         with at_hand():

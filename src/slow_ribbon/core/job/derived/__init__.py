@@ -1,1 +1,1 @@
-"""What follows from other things of a job, made anew after an edit."""
+"""What follows from other things of a job, made again after an edit."""

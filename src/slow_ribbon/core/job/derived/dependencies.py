@@ -1,4 +1,4 @@
-"""What hangs on what in a job, and what an edit therefore makes anew.
+"""What hangs on what in a job, and what an edit therefore makes again.
 
 - A thing hangs on what it refers to: a run on its line and section, a row on its line (``Kind.references``). Of
   what is touched so everything is worked out again: its checks, its pieces or items, its rows of the cutting
@@ -34,7 +34,7 @@ class Touched(dict[str, list[str]]):
 
 
 def touched(before: Job | None, after: Job) -> Touched:
-    """Return the things whose figures differ between two states of a job: everything where there is none before.
+    """Return the things whose figures differ between two states of a job: everything if none is given.
 
     A thing is touched where it changed itself, or one it refers to is touched.
     """

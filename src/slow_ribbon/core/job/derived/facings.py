@@ -1,4 +1,4 @@
-"""Runs that face into a room: which side that is, found anew when the lines that bound it change."""
+"""Runs that face into a room: which side that is, found again when the lines that bound it change."""
 
 from __future__ import annotations
 

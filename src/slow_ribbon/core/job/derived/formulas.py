@@ -85,7 +85,7 @@ def bound(job: Job, formula: Formula) -> Job:
 
 
 def length_at(thing: Thing, path: str) -> float:
-    """Return a length of a thing by its path. Raises ``Refused`` where there is none, or what is there is no length.
+    """Return a length of a thing by its path. Raises ``Refused`` if it does not exist, or what is there is no length.
 
     Points of a line are counted (``points.2.0`` is the easting of its third); openings and marks
     are named by their ids (``openings.O7.width``).
@@ -174,7 +174,7 @@ def _set(data: Any, steps: list[str], value: float) -> Any:
 def measured(job: Job, changes: Sequence[MeasureChange]) -> tuple[Measure, ...]:
     """Return the job's measures with some added, changed or removed. Raises ``Refused`` for one that is not there.
 
-    What is written anew is in the units the job has now; those of an unchanged text stay.
+    What is written again is in the units the job has now; those of an unchanged text stay.
     """
     measures: list[Measure | None] = list(job.measures)
     places = {key(one.name): i for i, one in enumerate(job.measures)}

@@ -63,7 +63,7 @@ def with_system(job: Job, made: AnyMade | None) -> AnyMade | None:
 
 
 def lines_made(before: Job, after: Job, notices: list[str]) -> Job:
-    """Return a job, just edited, with its lines made anew that follow what was changed; what no longer follows is noted.
+    """Return a job, just edited, with its lines made again that follow what was changed; what no longer follows is noted.
 
     Raises ``Refused`` where lines follow one another in a circle, or what is followed makes no line.
     """

@@ -42,7 +42,7 @@ def pieces_numbered(before: Job, after: Job) -> Job:
             # A copy is made of pieces of its own.
             made = run.model_copy(update={"numbers": (), "numbered": 0, "notes": ()}) if run.numbers or run.numbered or run.notes else run
         elif was.numbers and not run.numbers:
-            # They were numbered anew.
+            # They were numbered again.
             continue
         elif _same_pieces(was, run) and lines_before[was.line] is lines[run.line]:
             continue

@@ -40,7 +40,7 @@ def seconds_made(before: Job, after: Job, notices: list[str]) -> Job:
 
 
 def _followed(before: Job, after: Job, notices: list[str]) -> Job:
-    """Return the job with the second sections drawn anew whose first is another now."""
+    """Return the job with the second sections drawn again whose first is another now."""
     if before.sections is after.sections:
         return after
     was, now, _ = unlike_parts(before.sections, after.sections)
@@ -133,7 +133,7 @@ def _is(member: Member | None, other: Member) -> bool:
 
 
 def _one_to_redraw(job: Job, run: Run, left: list[Second]) -> Section | None:
-    """Return the first of some second sections of a run that no other run is made of: it is drawn anew where another is needed."""
+    """Return the first of some second sections of a run that no other run is made of: it is drawn again where another is needed."""
     for one in left:
         section = next(section for section in job.sections if section.id == one.section)
         others = any(other.id != run.id and one.section in (other.section, *(more.section for more in other.seconds)) for other in job.runs)

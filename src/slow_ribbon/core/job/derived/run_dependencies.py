@@ -1,4 +1,4 @@
-"""What runs take from other things of their job, found anew when any of these change: what their ends are shaped to, joints they keep
+"""What runs take from other things of their job, found again when any of these change: what their ends are shaped to, joints they keep
 off from, items that their joints come over, what the saw leaves to be trimmed."""
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 #: How finely a line is flattened to find what comes nearest on it, mm.
 _FINE: Final = 0.05
 _ENDS: Final = ("first_end", "last_end", "opening_ends")
-#: What comes nearest within so much of an end of the line, mm, may lie beyond it.
+#: What comes nearest within this much of an end of the line, mm, may lie beyond it.
 _AT_END: Final = 1e-6
 
 

@@ -179,7 +179,7 @@ def unlike_parts(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_
 
 
 def _alike(before: tuple[_T, ...], after: tuple[_T, ...], most: int) -> int:
-    """Return how many things, of so many at most, two groups both begin with."""
+    """Return how many things, of this many at most, two groups both begin with."""
     same = 0
     # Whole stretches first: what is the very same is not looked into when tuples are compared.
     while same + _STRETCH <= most and before[same : same + _STRETCH] == after[same : same + _STRETCH]:

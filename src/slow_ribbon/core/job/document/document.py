@@ -96,7 +96,7 @@ class Job(Model):
         return [things[place] for place in sorted({places[id] for id in ids if id in places})]
 
     def thing(self, id: str) -> Thing:
-        """Return a thing of any kind by its id. Raises ``Refused`` where there is none."""
+        """Return a thing of any kind by its id. Raises ``Refused`` if it does not exist."""
         for thing in self.things():
             if thing.id == id:
                 return thing
@@ -110,27 +110,27 @@ class Job(Model):
         return places[group]
 
     def line(self, id: str) -> Line:
-        """Return a line by its id. Raises ``Refused`` where there is none."""
+        """Return a line by its id. Raises ``Refused`` if it does not exist."""
         return self._one(LINES, id)
 
     def section(self, id: str) -> Section:
-        """Return a section by its id. Raises ``Refused`` where there is none."""
+        """Return a section by its id. Raises ``Refused`` if it does not exist."""
         return self._one(SECTIONS, id)
 
     def run(self, id: str) -> Run:
-        """Return a run by its id. Raises ``Refused`` where there is none."""
+        """Return a run by its id. Raises ``Refused`` if it does not exist."""
         return self._one(RUNS, id)
 
     def row(self, id: str) -> Row:
-        """Return a row by its id. Raises ``Refused`` where there is none."""
+        """Return a row by its id. Raises ``Refused`` if it does not exist."""
         return self._one(ROWS, id)
 
     def picture(self, id: str) -> Picture:
-        """Return a picture by its id. Raises ``Refused`` where there is none."""
+        """Return a picture by its id. Raises ``Refused`` if it does not exist."""
         return self._one(PICTURES, id)
 
     def typical(self, id: str) -> Typical:
-        """Return a typical by its id. Raises ``Refused`` where there is none."""
+        """Return a typical by its id. Raises ``Refused`` if it does not exist."""
         return self._one(TYPICALS, id)
 
     def typical_of(self, line: str) -> Typical | None:

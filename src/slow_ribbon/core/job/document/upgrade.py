@@ -2,7 +2,7 @@
 
 Version 2 gives openings and marks ids, by which rows, runs kept to stretches and formulas refer
 to them (by name and by number before), and lets roll follow the hand: a section seen mirrored
-tilts mirrored. Version 3 keeps of lines that were brought in what they are found again by.
+tilts mirrored. Version 3 keeps of lines that were imported what they are found again by.
 """
 
 from __future__ import annotations

@@ -96,7 +96,7 @@ def _made_otherwise(job: Job, line: Line, changes: MadeChanges | None) -> Line:
             raise Refused(f"{line.name} cannot be made this way: {first['msg'].lower()}.", "changes", "invalid") from error
         return line.model_copy(update={"made": with_system(job, made)})
     if "text" in changes.model_fields_set and "system" not in changes.model_fields_set:
-        # What is written anew is written in the units the job has now.
+        # What is written again is written in the units the job has now.
         changes = MadeChanges.model_validate({**changes.model_dump(exclude_unset=True), "system": job.units.system})
     return line.model_copy(update={"made": changed(line.made, changes)})
 

@@ -90,7 +90,7 @@ def _pictures_moved(job: Job, draft: Id, section: Id) -> Job:
 
 
 def draft_of(job: Job, id: str) -> Draft:
-    """Return a draft by its id. Raises ``Refused`` where there is none."""
+    """Return a draft by its id. Raises ``Refused`` if it does not exist."""
     for draft in job.drafts:
         if draft.id == id:
             return draft

@@ -39,7 +39,7 @@ class SetNote(Edit):
 
 
 class NumberAnew(Edit):
-    """Number the pieces of runs anew, from 1 in order of travel, whatever was handed over before; notes go with them."""
+    """Number the pieces of runs again, from 1 in order of travel, whatever was handed over before; notes go with them."""
 
     touches = frozenset({RUNS.group})
 

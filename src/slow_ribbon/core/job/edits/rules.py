@@ -71,7 +71,7 @@ class SetRule(Edit):
 
 
 def rule_of(job: Job, id: str) -> RunRule:
-    """Return a rule by its id. Raises ``Refused`` where there is none."""
+    """Return a rule by its id. Raises ``Refused`` if it does not exist."""
     for rule in job.rules:
         if rule.id == id:
             return rule

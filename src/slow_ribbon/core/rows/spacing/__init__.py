@@ -32,7 +32,7 @@ class Spacing(Model):
     """A spacing rule with how distance is measured, and what happens at the ends and at the corners.
 
     ``corners``: *carry* measures round the corners as if the line were straight; *restart*
-    begins anew at each. Insets and leaving out concern each stretch; a closed line carried
+    begins again at each. Insets and leaving out concern each stretch; a closed line carried
     round has no first and last, so that they do nothing there.
     """
 

@@ -102,7 +102,7 @@ class Scribed(EndSurface):
 
     The face is given as it lies at heights h, F(h) far across; a fibre's height there is along·p, its place across·p on the line, and a
     millimetre along travel takes it ``toward`` mm across: the fibre at p reaches the face at (F(along·p) − across·p)/toward (geometry
-    notes, section 6, where along is up). ``past``: so much further along travel it is cut. ``name``: what such an end is called.
+    notes, section 6, where along is up). ``past``: this much further along travel it is cut. ``name``: what such an end is called.
     """
 
     def __init__(self, face: Face, across: Array, along: Array, toward: float, past: float = 0.0, name: str = "scribed") -> None:

@@ -10,9 +10,9 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.sections.outline.triangulation import one_of_each
 
-#: It is evaluated at so many places at most.
+#: It is evaluated at this many places at most.
 MOST_PLACES: Final = 40_000
-#: A sum that changes by no more of itself is returned; triangles are halved so often at most.
+#: A sum that changes by no more of itself is returned; triangles are halved this often at most.
 _SETTLED: Final = 1e-7
 _HALVINGS: Final = 6
 

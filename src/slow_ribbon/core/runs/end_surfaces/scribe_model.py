@@ -69,7 +69,7 @@ class Met(Model):
 class Neighbours(Model):
     """What a run takes from other things: what its ends come to, chainages of joints ``beside`` it, and of ``supports``, mm.
 
-    ``trim``: so much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
+    ``trim``: this much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
     """
 
     met: Annotated[tuple[Met, ...], Field(max_length=1000, fail_fast=True)] = ()

@@ -34,14 +34,14 @@ _MOST_CELLS: Final = 128
 _IN_A_CELL: Final = 4
 #: Triangles smaller than this as they are seen, mm², are seen from the side.
 _FROM_THE_SIDE: Final = 1e-9
-#: A fibre that passes by an edge within so much, mm, meets it: what is of one height lies so to the last bit only by chance.
+#: A fibre that passes by an edge within this much, mm, meets it: what is of one height lies so to the last bit only by chance.
 _BESIDE: Final = 0.003
-#: A fibre begins inside where it comes out by so much, mm, before it goes in.
+#: A fibre begins inside where it comes out by this much, mm, before it goes in.
 _SURELY: Final = 0.02
-#: Where an end bends is looked for in steps of so much up it, mm, or so many.
+#: Where an end bends is looked for in steps of this much up it, mm, or this many.
 _STEP: Final = 0.05
 _MOST_STEPS: Final = 4000
-#: By its reach at so many places each way over the section ends are distinguished, to so many decimals of a mm.
+#: By its reach at this many places each way over the section ends are distinguished, to this many decimals of a mm.
 _LOOKS: Final = 5
 _SAME: Final = 4
 
@@ -209,7 +209,7 @@ def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, fram
     lying = np.concatenate(frames)
     steps, size = len(lying), len(ring)
     look_up(20 * steps * size)
-    # The swept ring, (steps, size): in every frame its place, and so much of its right and of its up.
+    # The swept ring, (steps, size): in every frame its place, and this much of its right and of its up.
     x, y, deep = (lying[..., k] @ np.vstack([np.ones(size), ring.T]) for k in range(3))
     # Between every two places of the ring and of the stretch: those that lie over the section.
     near = np.ones((steps - 1, size), dtype=bool)
@@ -248,7 +248,7 @@ def _shares(stretch: Stretch, reach: float) -> Array:
 
 
 def _least(count: int, which: Indices, figures: Array) -> Array:
-    """Return the least of figures (k,) for each of so many things, infinite where there is none; ``which`` (k,) each is of."""
+    """Return the least of figures (k,) for each of this many things, infinite where there is none; ``which`` (k,) each is of."""
     found = np.full(count, np.inf)
     np.minimum.at(found, which, figures)
     return found
@@ -266,7 +266,7 @@ class ScribedToBend(EndSurface):
     """An end shaped to a piece that bends, ``seen`` along the fibres. What goes by it ends at ``slope``·p along travel.
 
     ``along`` (2,) is square to both runs where they meet, ``across`` (2,) and ``toward`` say how this one comes to it (``Scribed``);
-    ``sense`` is 1 at the end of a piece, −1 at its beginning; ``past``: so much further along travel it is cut. ``box``: the section's.
+    ``sense`` is 1 at the end of a piece, −1 at its beginning; ``past``: this much further along travel it is cut. ``box``: the section's.
     """
 
     curved = True

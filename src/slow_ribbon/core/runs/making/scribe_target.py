@@ -36,16 +36,16 @@ from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 #: How finely an outline is flattened to find what comes nearest, mm, and in chords of what height a piece that bends is looked at.
 _FINE: Final = 0.05
 _CHORD: Final = 1.0
-#: An end comes to what is no further from it than so many times as far as that reaches from its own line: else it is somewhere else.
+#: An end comes to what is no further from it than this many times as far as that reaches from its own line: else it is somewhere else.
 _NEAR: Final = 2.0
-#: A stretch ends where it has turned so far from where it is met, or runs along what comes to it within so much, degrees.
+#: A stretch ends where it has turned so far from where it is met, or runs along what comes to it within this much, degrees.
 _MOST_TURN: Final = 90.0
 _ALONG: Final = 2.0
 #: So often it is looked again for where a fibre comes across.
 _STEPS: Final = 20
-#: In so many steps each way it is looked for where it ends.
+#: In this many steps each way it is looked for where it ends.
 _LOOKS: Final = 64
-#: A stretch is described at so many places, by which it is known between them within so much, mm; else it is halved, so often at most.
+#: A stretch is described at this many places, from which it is known within this much, mm; else it is halved, this often at most.
 _PLACES: Final = 8
 _KNOWN: Final = 1e-4
 _HALVINGS: Final = 6
@@ -180,7 +180,7 @@ def _about(place: Array, pieces: Sequence[Standing], reach: float) -> list[Stand
     starts = np.stack([piece.start for piece in pieces])
     ways = np.stack([piece.travel * piece.length for piece in pieces])
     reaches = np.array([piece.reach for piece in pieces])
-    # Where they meet at the least angle a fibre goes so much further along than across.
+    # Where they meet at the least angle a fibre goes this much further along than across.
     far = (1 + (1 + 2 * _NEAR) / math.sin(math.radians(LEAST_MEETING))) * (reaches + reach)
     return [pieces[k] for k in np.flatnonzero(stray(place, starts, starts + ways) <= far).tolist()]
 

@@ -28,10 +28,10 @@ from slow_ribbon.core.sections.outline.triangulation import Flat
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
 #: Where an end bends everywhere a section is divided into triangles: of sides no longer than such a share of it, nor, where the end steps,
-#: shorter than so many times as finely as it is drawn.
+#: shorter than this many times as finely as it is drawn.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
-#: No more places than so many are put beside others where fibres begin or end elsewhere than the line.
+#: No more places than this many are put beside others where fibres begin or end elsewhere than the line.
 _MOST_BESIDE: Final = 50
 #: Shares that differ by less are one.
 _NEARLY: Final = 1e-6
@@ -178,7 +178,7 @@ class Cuts:
     def flat(self, chord_height: float = CHORD_HEIGHT, within: float | None = None) -> Flat:
         """Return the section flattened for drawing, finely enough for the ends that are shaped.
 
-        Those that bend everywhere are drawn ``within`` so much, mm: the chord height unless it is said.
+        Those that bend everywhere are drawn ``within`` this much, mm: the chord height unless it is said.
         """
         if not any(surface.curved for surface in self.shaped.values()):
             return self._levelled(chord_height)

@@ -22,7 +22,7 @@ from slow_ribbon.core.runs.treatments.joints import Joints, joints_along
 
 #: Lengths that differ by less, mm, are as long as one another.
 _SAME: Final = 1e-6
-#: In steps of so much, mm, it is looked how much longer what bends is outside.
+#: In steps of this much, mm, it is looked how much longer what bends is outside.
 _FINE: Final = 5.0
 
 
@@ -69,7 +69,7 @@ def _along_outside(
     rates = 1 + lying.furthest(-path.at((at[1:] + at[:-1]) / 2).bends)
     outside = np.concatenate([[0.0], np.cumsum(np.diff(at) * rates)])
     most = float(rates.max())
-    # Distances that are kept along the line are so much longer outside, at most.
+    # Distances that are kept along the line are this much longer outside, at most.
     stretched = joints.model_copy(update={"clear": joints.clear * most, "apart": joints.apart * most})
 
     def there(places: Sequence[float]) -> list[float]:
@@ -116,7 +116,7 @@ def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Ch
     checks: list[Check] = []
     thick = float(np.ptp(cuts.placed.thickness))
     ring = course.smooth
-    # The fibre that begins first and the one that ends last: at most so much beyond the line.
+    # The fibre that begins first and the one that ends last: at most this much beyond the line.
     begins, ends = cuts.beyond()
     only = supports_of(run, line)
 

@@ -14,7 +14,7 @@ from slow_ribbon.core.runs.pieces.solids import Surface
 
 #: Triangles that are seen as less than this, mm², are seen from their edge.
 _EDGE_ON = FLAT
-#: What is joined lies on a grid of so much, mm, so that triangles that touch leave no slivers between them.
+#: What is joined lies on a grid of this much, mm, so that triangles that touch leave no slivers between them.
 _GRID = 0.01
 
 

@@ -51,7 +51,7 @@ class Bent(Curved):
 
 
 class Faceted(Curved):
-    """Of straight pieces: so many a curve (``number``), or as many as keep to a ``deviation``, mm; all facets of a curve alike.
+    """Of straight pieces: this many a curve (``number``), or as many as keep to a ``deviation``, mm; all facets of a curve alike.
 
     They are *equal* along the line, with their corners on it; or *fitted* to the corners: they touch the line, with half a facet at both
     ends of a curve in line with what comes before and after it, so that all its corners turn alike. Then ``number`` is that of corners.
@@ -74,7 +74,7 @@ class Faceted(Curved):
 class Laminated(Curved):
     """Of leaves no thicker than ``leaf``, mm, glued together over a form; each longer by ``allowance`` at both ends, for the clamps.
 
-    ``ratio``: a leaf bends to so many times its thickness.
+    ``ratio``: a leaf bends to this many times its thickness.
     """
 
     usual: ClassVar[dict[str, float]] = {"leaf": 4.0}
@@ -112,7 +112,7 @@ else:
 
 
 def marks_on(path: Path, number: Callable[[float, float, Curve], int]) -> list[float]:
-    """Return the distances along a path where its curves are divided, each into so many alike, both ends included."""
+    """Return the distances along a path where its curves are divided, each into this many alike, both ends included."""
     marks = [0.0]
     at = 0.0
     for low, high, span in path.ranges():

@@ -243,7 +243,7 @@ class Rounded(Finish):
 class ScribedTo(Finish):
     """Shaped to the face of another run, ``to``, where this one comes to it; what goes by it ends where the line does.
 
-    ``past`` leaves so much less room, or more with a minus.
+    ``past`` leaves this much less room, or more with a minus.
     """
 
     words = "scribed"

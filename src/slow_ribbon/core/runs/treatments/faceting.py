@@ -157,7 +157,7 @@ def _turned(path: Path, low: float, high: float) -> tuple[Array, Array]:
 
 
 def _fitted(path: Path, turned: tuple[Array, Array], count: int) -> tuple[Array, Array]:
-    """Return the corners of fitted facets of a curve with so many corners, (count, 3), and how far along the path they come, (count,)."""
+    """Return the corners of fitted facets of a curve with this many corners, (count, 3), and how far along the path they come, (count,)."""
     at, turns = turned
     if math.degrees(float(turns[-1]) / count) > _MOST_TURN:
         what = f"{count} corners are too few for a curve that turns by {math.degrees(float(turns[-1])):.0f}°: use more."
@@ -173,7 +173,7 @@ def _fitted(path: Path, turned: tuple[Array, Array], count: int) -> tuple[Array,
 
 
 def _off(path: Path, turned: tuple[Array, Array], count: int) -> float:
-    """Return how far the corners of so many fitted facets of a curve are from it, mm; without bound where there are too few."""
+    """Return how far the corners of this many fitted facets of a curve are from it, mm; without bound where there are too few."""
     if math.degrees(float(turned[1][-1]) / count) > _MOST_TURN:
         return math.inf
     marks, corners = _fitted(path, turned, count)

@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.tolerances import ROUNDING
 _SAME: Final = 1e-6
 #: No more places are looked at where joints may come anywhere that is off from others.
 _MOST: Final = 1500
-#: A part counts for so much, mm, when it is asked which parts leave the least: of ways that leave as much that of fewest parts is taken.
+#: A part counts for this much, mm, when it is asked which parts leave the least: of ways that leave as much that of fewest parts is taken.
 _A_PART: Final = 1e-3
 
 

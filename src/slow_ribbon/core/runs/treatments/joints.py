@@ -39,7 +39,7 @@ Bars = Annotated[tuple[Annotated[Size, Field(le=100_000)], ...], Field(min_lengt
 class Joints(Model):
     """How long pieces are jointed: from which ``bars``, how the joints are ``made`` and where they come.
 
-    ``slope``: a scarf is so many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
+    ``slope``: a scarf is this many times as long as the section is thick, out of the saw's bed. ``overlap``: a finger's or a socket's, mm.
     ``placed``: parts of ``equal`` lengths, ``full`` bars first, or the bars that leave the least (``waste``). ``clear``: how far from
     corners and ends joints keep, ``least`` the shortest part, ``shift`` how much nearer the beginning of each leg the first joint
     comes, so that the joints of runs above one another do not meet. ``from_end``: the end of each leg stands for its beginning in all
@@ -220,7 +220,7 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
 
 
 def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
-    """Return the sawn lengths of so many parts; None where there are none."""
+    """Return the sawn lengths of this many parts; None where there are none."""
     longest = joints.longest
     if number == 1:
         return [sawn] if sawn <= longest + _SAME else None
@@ -247,7 +247,7 @@ def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
 
 
 def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float] | None:
-    """Return parts, the last the rest, from so many bars that are together as little longer as can be; None where they are too short."""
+    """Return parts, the last the rest, from this many bars that are together as little longer as can be; None where they are too short."""
     best: tuple[float, list[float]] | None = None
     lengths = sorted(set(bars), reverse=True)
     few = max(few for few in range(1, _FEW + 1) if few == 1 or math.comb(len(lengths) + few - 1, few) <= _CHOICES)
@@ -262,7 +262,7 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
             return
         for k in range(begin, len(lengths)):
             if left - lengths[k] * count > _SAME:
-                # Not even so many of this length are enough, and the others are shorter.
+                # Not even this many of this length are enough, and the others are shorter.
                 break
             take(left - lengths[k], count - 1, k, [*taken, lengths[k]])
 
@@ -275,6 +275,6 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
     return [*parts[1:], parts[0] - best[0]] if len(parts) > 1 else [sawn]
 
 
-#: Among so many bars all choices are looked at, of which there are no more than so many; those before them are of the longest.
+#: Among this many bars all choices are looked at, of which there are no more than this many; those before them are of the longest.
 _FEW: Final = 6
 _CHOICES: Final = 20_000

@@ -22,7 +22,7 @@ def library() -> tuple[Entry, ...]:
 
 
 def from_library(key: str) -> SectionBody:
-    """Return a section of the library by its key. Raises ``Refused`` where there is none."""
+    """Return a section of the library by its key. Raises ``Refused`` if it does not exist."""
     for entry in library():
         if entry.key == key:
             return entry.section

@@ -164,7 +164,7 @@ def _edge_beside(edge: Edge, away: float) -> list[Edge]:
 
 
 def _curves_beside(curve: Curve, away: float, count: int) -> tuple[list[Edge], float]:
-    """Return so many curves that lie beside one, by their places and directions at their ends (Hermite), and how far they stray."""
+    """Return this many curves that lie beside one, by their places and directions at their ends (Hermite), and how far they stray."""
     bounds = np.linspace(0.0, 1.0, count + 1)
     points, rates = _beside(curve, bounds, away)
     reach = rates / (3 * count)

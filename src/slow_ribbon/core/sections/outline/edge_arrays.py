@@ -292,7 +292,7 @@ class Together:
 
 
 def _spread(counts: Indices) -> tuple[Indices, Array, Indices]:
-    """Return, for edges cut into so many chords, the edge and the share of each of their points, and where each edge's begin."""
+    """Return, for edges cut into this many chords, the edge and the share of each of their points, and where each edge's begin."""
     sizes = counts + 1
     edge = np.repeat(np.arange(len(counts)), sizes)
     first = np.cumsum(sizes) - sizes

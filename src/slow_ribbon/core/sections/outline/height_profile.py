@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.tolerances import ROUNDING
 
 #: How finely a face is drawn, mm.
 _FINE: Final = 0.002
-#: Over so much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
+#: Over this much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
 _LEDGE: Final = 0.01
 #: A fibre that passes above the top or below the foot of a face within this, mm, meets the face.
 _GRAZES: Final = 0.01

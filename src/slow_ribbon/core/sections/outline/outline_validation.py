@@ -169,7 +169,7 @@ def _without_slivers(shape: Shape, path: Loop) -> Outline | None:
 
 
 def _larger(path: Loop, begin: tuple[int, float], end: tuple[int, float], first: Array, last: Array) -> Outline | None:
-    """Return the larger of what lies between two places of a closed path and of the rest, closed there; None if that is none."""
+    """Return the larger of what lies between two places of a closed path and of the rest, closed there; None if nothing remains."""
     (i, s), (j, t) = begin, end
     inner = _part(path, [(i, s, 1.0), *((k, 0.0, 1.0) for k in range(i + 1, j)), (j, 0.0, t)] if i < j else [(i, s, t)], first, last)
     rest = [(j, t, 1.0), *((k, 0.0, 1.0) for k in (*range(j + 1, len(path)), *range(i))), (i, 0.0, s)]

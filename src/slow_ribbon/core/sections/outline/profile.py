@@ -26,7 +26,7 @@ from slow_ribbon.core.sections.outline.triangulation import Flat, levelled, tria
 
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
-#: In so many ways at most a shape is kept as it was mapped.
+#: In this many ways at most a shape is kept as it was mapped.
 _MAPPINGS: Final = 32
 _SHARES: Final = np.linspace(0.0, 1.0, _LOOKS)
 #: So often the triangles of a shape are halved for points all over it.
@@ -166,7 +166,7 @@ class Shape:
         found._mapped_from = (self, matrix, shift)
         if float(np.linalg.det(matrix)) < 0:
             return Shape(tuple(_reversed(loop) for loop in found.loops))
-        # What is known of all edges together is mapped at once, instead of being gathered from them anew.
+        # What is known of all edges together is mapped at once, instead of being gathered from them again.
         found.together = self.together.mapped(matrix, shift)
         found.starts = self.starts
         return found
@@ -233,7 +233,7 @@ def loop_of(outline: Outline) -> Loop:
 
 
 def path_of(outline: Outline) -> Loop:
-    """Return the edges of an outline that may be open. Raises ``Refused`` for an edge that is none."""
+    """Return the edges of an outline that may be open. Raises ``Refused`` for an edge that is not valid."""
     check_edges(outline)
     return _edges_through(outline, [outline.start, *(edge.to for edge in outline.edges)])
 

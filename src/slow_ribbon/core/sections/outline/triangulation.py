@@ -13,9 +13,9 @@ from scipy.spatial import cKDTree
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 
-#: A point of the rim within so much, mm, of a height is at it.
+#: A point of the rim within this much, mm, of a height is at it.
 _BESIDE: Final = 1e-6
-#: Sides are looked at so far along them, as shares, and are halved so often at most.
+#: Sides are looked at so far along them, as shares, and are halved this often at most.
 _QUARTERS: Final = np.array([0.25, 0.5, 0.75])
 _MOST_HALVINGS: Final = 16
 
@@ -93,7 +93,7 @@ class Flat:
         )
 
     def fitted(self, reach: Callable[[Array], Array], within: float, least: float, most: float) -> Flat:
-        """Return the same shape so fine that between its points a surface that ``reach`` gives at points (k, 2) is flat ``within`` so much.
+        """Return the shape so finely divided that the surface that ``reach`` gives at points (k, 2) is flat ``within`` a distance between them.
 
         Sides that are shorter than ``least`` are left as they are, where it steps; none is longer than ``most``. All in mm.
         """
@@ -113,7 +113,7 @@ class Flat:
             reached = reach(np.concatenate([corners, between.reshape(-1, 2)]))
             first, last = reached[: len(corners)][which].reshape(2, -1)
             off = reached[len(corners) :].reshape(len(_QUARTERS), -1) - first - _QUARTERS[:, None] * (last - first)
-            # Square to the surface, which rises by so much from end to end.
+            # Square to the surface, which rises by this much from end to end.
             long = lengths[looked]
             rough = np.abs(off).max(axis=0) * long > within * np.hypot(long, last - first)
             settled = np.concatenate([settled, middles[looked][~rough]])

@@ -30,7 +30,7 @@ _Step = Callable[[Drawing], tuple[Drawing, Moved]]
 
 
 def point_moved(drawing: Drawing, loop: int, point: int, to: Sequence[float]) -> Drawing:
-    """Return the drawing with a point moved as near to a place as what is held allows. Raises ``Refused`` where there is none."""
+    """Return the drawing with a point moved as near to a place as what is held allows. Raises ``Refused`` if it does not exist."""
     drawing.check(loop, point, "point")
     at = drawing.drawn.number_of_point(loop, point)
     return drawing.settled({at: to[0], at + 1: to[1]})
@@ -110,7 +110,7 @@ def _nearest(edge: Edge, to: Array) -> float:
 
 
 def _done(drawing: Drawing, loop: int, steps: Sequence[_Step], there: set[int]) -> Drawing:
-    """Return the drawing after some steps in one loop, settled; where it was held symmetric its points are paired anew.
+    """Return the drawing after some steps in one loop, settled; where it was held symmetric its points are paired again.
 
     ``there`` are the points that the steps take out or cut, and that say nothing of the pairing.
     """
@@ -231,7 +231,7 @@ def corner_cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "c
     """Return the drawing with a corner rounded by a radius, or chamfered so far along both edges.
 
     A round stays tangent and of its radius, held so. Where the whole is held symmetric its mirror image is cut too.
-    Raises ``Refused`` where the edges go on smoothly there, or have not so much room.
+    Raises ``Refused`` where the edges go on smoothly there, or have not this much room.
     """
     drawing.check(loop, point, "point")
     mate = mate_of_point(drawing, loop, point)
@@ -286,7 +286,7 @@ def _cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer
 
 
 def _back(edge: Edge, along: float) -> float:
-    """Return the share of an edge at which so much of its length lies behind."""
+    """Return the share of an edge at which this much of its length lies behind."""
     length = length_of(edge)
     if isinstance(edge, Curve):
         low, high = 0.0, 1.0
