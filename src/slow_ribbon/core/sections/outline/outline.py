@@ -79,7 +79,7 @@ def check_closed(outline: Outline, where: str = "outline") -> None:
 
 
 def check_edges(outline: Outline, where: str = "outline") -> None:
-    """Raise ``Refused``, with the place, where an outline, open or closed, has an edge of no length or an arc through points on a straight."""
+    """Raise ``Refused``, with the place, where an outline has an edge of no length or an arc through points on a straight."""
     points = [outline.start, *(edge.to for edge in outline.edges)]
     for index, edge in enumerate(outline.edges):
         if math.dist(points[index], points[index + 1]) <= WELD:

@@ -93,7 +93,7 @@ class Flat:
         )
 
     def fitted(self, reach: Callable[[Array], Array], within: float, least: float, most: float) -> Flat:
-        """Return the shape so finely divided that the surface that ``reach`` gives at points (k, 2) is flat ``within`` a distance between them.
+        """Return the shape divided until the surface that ``reach`` gives at points (k, 2) is flat ``within`` a distance.
 
         Sides that are shorter than ``least`` are left as they are, where it steps; none is longer than ``most``. All in mm.
         """
