@@ -33,7 +33,9 @@ from slow_ribbon.core.rows.model import Row, RowBody
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.pieces.solids import run_solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen

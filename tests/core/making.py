@@ -17,7 +17,8 @@ from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import Solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Placing
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen
 

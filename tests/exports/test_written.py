@@ -23,7 +23,7 @@ from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlaci
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import moved_by
 from slow_ribbon.core.lines.transform import turning
-from slow_ribbon.core.runs.placement.run import FacingSide
+from slow_ribbon.core.runs.placement.placing import FacingSide
 from slow_ribbon.core.solve import solve, standing_runs
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv

@@ -9,7 +9,7 @@ import pytest
 from making import line, mesh, run_cuts
 
 from slow_ribbon.core.runs.pieces.solids import run_solid
-from slow_ribbon.core.runs.placement.run import Placing
+from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.sections.document.section import EdgeBed, NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen

@@ -19,7 +19,8 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Placing
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.runs.treatments.corners import Mitre
 from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import from_library

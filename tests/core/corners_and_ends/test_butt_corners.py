@@ -22,7 +22,8 @@ from slow_ribbon.core.runs.pieces.congruence import equal_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import FacingSide, Placed, Placing
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.runs.treatments.corners import Butt
 from slow_ribbon.core.runs.treatments.corners.butt import LEAST
 from slow_ribbon.core.sections.document.section import NamedDatum, Section

@@ -21,7 +21,8 @@ from slow_ribbon.core.lines.split_join import reverse
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import Solid, piece_solid, run_solid
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Run, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Cope
 from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, rectangle

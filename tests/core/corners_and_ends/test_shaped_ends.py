@@ -17,7 +17,9 @@ from slow_ribbon.core.runs.pieces.congruence import equal_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import Solid, Surface, piece_solid, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Placing, Run, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Placing
+from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Ends, Meetings, Treatment
 from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import rectangle

@@ -208,7 +208,7 @@ def test_a_run_kept_to_stretches_stays_there_whatever_is_done_to_its_line(data: 
     length = course_of(path).length
     doors = [{"name": f"D{n}", "at": length * share, "width": 700} for n, share in enumerate((0.12, 0.4, 0.66, 0.9 if closed else 0.85))]
     job = edited(job, {"kind": "add_openings", "line": "L1", "openings": doors})
-    from slow_ribbon.core.runs.placement.run import stretches_between
+    from slow_ribbon.core.runs.placement.stretches import stretches_between
 
     stretches = [one.between.model_dump() for one in stretches_between(job.line("L1"), length)]
     kept = data.draw(st.lists(st.sampled_from(stretches), min_size=1, max_size=3, unique_by=str))

@@ -16,7 +16,7 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import LineBody, line_body
 from slow_ribbon.core.lines.model import Source
 from slow_ribbon.core.runs import LinesBy, Placing, RunRuleBody
-from slow_ribbon.core.runs.placement.run import FacingRoom
+from slow_ribbon.core.runs.placement.placing import FacingRoom
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import solve
 

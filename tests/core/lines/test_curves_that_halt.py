@@ -26,7 +26,8 @@ from slow_ribbon.core.lines.legs import AnyLeg, CurveLeg, StraightLeg
 from slow_ribbon.core.lines.legs.curve import smooth_cubics
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.runs.making.checks import run_checks
-from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve.solve_kinds import solve_run

@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
-from slow_ribbon.core.runs.placement.run import FacingPoint, faces_right
+from slow_ribbon.core.runs.placement.placing import FacingPoint, faces_right
 from slow_ribbon.core.sections.document.section import Section
 
 

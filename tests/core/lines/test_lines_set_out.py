@@ -36,7 +36,7 @@ from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.lines import Opening, line_body
 from slow_ribbon.core.lines.construction import SetOut
 from slow_ribbon.core.runs import FacingSide, Placing
-from slow_ribbon.core.runs.placement.run import FacingPoint
+from slow_ribbon.core.runs.placement.placing import FacingPoint
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import solve
 

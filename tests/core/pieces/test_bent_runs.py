@@ -25,7 +25,10 @@ from slow_ribbon.core.runs.making.checks import run_checks
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Between, FacingPoint, Placed, Placing, Run, faces_right, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import FacingPoint, Placing, faces_right
+from slow_ribbon.core.runs.placement.run import Run, run_course
+from slow_ribbon.core.runs.placement.stretches import Between
 from slow_ribbon.core.runs.treatments.joints import Joints
 from slow_ribbon.core.sections.document.section import NamedDatum, Section, section_shape
 from slow_ribbon.core.sections.library import rectangle

@@ -25,7 +25,7 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines import Line, Opening, line_body
 from slow_ribbon.core.runs.pieces.solids import run_surface
-from slow_ribbon.core.runs.placement.run import FacingSide, Placing
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import cut_across, solve

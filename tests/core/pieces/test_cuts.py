@@ -17,7 +17,8 @@ from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid
-from slow_ribbon.core.runs.placement.run import Placing, Run
+from slow_ribbon.core.runs.placement.placing import Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section, SideBed, bed_up
 from slow_ribbon.core.sections.library import Entry, library
 from slow_ribbon.core.solve.solve_kinds import solve_run

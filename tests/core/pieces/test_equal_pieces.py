@@ -20,7 +20,8 @@ from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.runs.pieces.congruence import equal_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library, rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen

@@ -26,7 +26,7 @@ from slow_ribbon.core.job.edits.transform import MirrorLines
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines import line_body
-from slow_ribbon.core.runs.placement.run import FacingRoom, FacingSide, FacingWall, Placing
+from slow_ribbon.core.runs.placement.placing import FacingRoom, FacingSide, FacingWall, Placing
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import solve
 

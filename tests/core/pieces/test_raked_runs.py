@@ -29,7 +29,9 @@ from slow_ribbon.core.runs.pieces.congruence import equal_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Placing, Run
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.corners import Mitre, Transition
 from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, rectangle

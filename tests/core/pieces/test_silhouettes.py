@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.pieces.silhouettes import Seen, silhouettes
 from slow_ribbon.core.runs.pieces.solids import piece_solid
-from slow_ribbon.core.runs.placement.run import Placing, Run
+from slow_ribbon.core.runs.placement.placing import Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve.results import SolvedRun

@@ -14,7 +14,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.runs.pieces.congruence import forms
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
-from slow_ribbon.core.runs.placement.run import Placing
+from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import Entry, library
 from slow_ribbon.core.sections.outline.outline import OutlinePen

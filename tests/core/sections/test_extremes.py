@@ -19,7 +19,8 @@ from slow_ribbon.core.lines.legs import ArcLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import NamedDatum, Section
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve.solve_kinds import solve_run

@@ -11,7 +11,8 @@ from making import line
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Placing
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.runs.treatments.corners import Butt, Mitre, Treatment
 from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.law import Constant, SectionLaw

@@ -7,7 +7,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
-from slow_ribbon.core.runs.placement.run import Placed
+from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.solve.results import SolvedRun
 
 #: A piece whose line leaves the plane of the saw table by more, mm, is drawn from the side too.

@@ -24,7 +24,9 @@ from slow_ribbon.core.lines.construction import Midway, Offset, SetOut, stands_o
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.placement.run import Between, FacingPoint, FacingRoom, FacingSide, Run, extent, stretches_between
+from slow_ribbon.core.runs.placement.placing import FacingPoint, FacingRoom, FacingSide
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.placement.stretches import Between, extent, stretches_between
 from slow_ribbon.core.runs.treatments.ends import Square
 
 

@@ -6,8 +6,10 @@ from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.silhouettes import silhouettes
 from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import Kind
-from slow_ribbon.core.runs.placement.run import Between, FacingPoint, FacingSide, Placing, Run, stretches_between
+from slow_ribbon.core.runs.placement.placing import FacingPoint, FacingSide, Placing
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRule, RunRuleBody
+from slow_ribbon.core.runs.placement.stretches import Between, stretches_between
 from slow_ribbon.core.runs.treatments.bend_table import Bend
 from slow_ribbon.core.runs.treatments.ends import Capped, Posted, Returned, ScribedTo
 

@@ -31,7 +31,8 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.fittings import Upright, at_end, fitting_at, in_corner
 from slow_ribbon.core.runs.pieces.footprints import footprints
 from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
-from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run, run_course
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
+from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
 from slow_ribbon.core.runs.treatments.curves import Bent, Faceted
 from slow_ribbon.core.runs.treatments.ends import Finish, Returned

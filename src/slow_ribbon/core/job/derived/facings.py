@@ -6,7 +6,8 @@ from slow_ribbon.core.job.document.delta import unlike_parts
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.runs.placement.interior_side import room_is_right
-from slow_ribbon.core.runs.placement.run import FacingRoom, FacingSide, Run
+from slow_ribbon.core.runs.placement.placing import FacingRoom, FacingSide
+from slow_ribbon.core.runs.placement.run import Run
 
 
 def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:

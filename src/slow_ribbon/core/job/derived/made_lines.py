@@ -18,7 +18,8 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.offset import midway, offset
 from slow_ribbon.core.lines.parallel import moved_aside
 from slow_ribbon.core.lines.walk import walk
-from slow_ribbon.core.runs.placement.run import Placed, placing_on
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import placing_on
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 

@@ -24,7 +24,8 @@ from slow_ribbon.core.runs.end_surfaces.scribe_model import Met, Neighbours
 from slow_ribbon.core.runs.making.scribe_target import in_the_way, pieces_of
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.apply_end_treatments import free_ends
-from slow_ribbon.core.runs.placement.run import Placed, Run, placing_on, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.treatments.ends import ScribedTo, Square
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 

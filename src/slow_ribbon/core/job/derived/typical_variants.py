@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.lines.construction import SetOut, stands_on
 from slow_ribbon.core.lines.places import HERE, Carriage, OwnMeasure, PlaceBody, Typical, carriage
-from slow_ribbon.core.runs.placement.run import FacingRoom
+from slow_ribbon.core.runs.placement.placing import FacingRoom
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,8 @@ from pydantic import ValidationError
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.placement.run import Placing, faces_right, stretches_between
+from slow_ribbon.core.runs.placement.placing import Placing, faces_right
+from slow_ribbon.core.runs.placement.stretches import stretches_between
 
 VERSION: Final = 3
 

@@ -20,7 +20,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.offset import region
-from slow_ribbon.core.runs.placement.run import FacingSide, Placing, Run, faces_right, placing_on
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing, faces_right
+from slow_ribbon.core.runs.placement.run import Run, placing_on
 
 _TOUCHES = frozenset({LINES.group})
 _MADE: TypeAdapter[AnyMade] = TypeAdapter(Made)

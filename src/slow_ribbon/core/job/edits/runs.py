@@ -17,7 +17,10 @@ from slow_ribbon.core.job.edits.sections import DatumChanges, whole_datum
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.runs.placement.run import Hand, Placed, Placing, Run, Stretches, external_like, placing_on, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.placing import Hand, Placing
+from slow_ribbon.core.runs.placement.run import Run, external_like, placing_on, run_course
+from slow_ribbon.core.runs.placement.stretches import Stretches
 from slow_ribbon.core.runs.treatments.corners import TREATMENTS, CornersMade, Mitre
 from slow_ribbon.core.runs.treatments.curves import CURVES, Bent, CurvesMade
 from slow_ribbon.core.runs.treatments.ends import FINISHES, Finished, Square

@@ -22,7 +22,8 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.split_join import join_lines, split, start_at
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.placement.run import Run, stretches_between
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.placement.stretches import stretches_between
 from slow_ribbon.core.runs.treatments.joints import Joints
 
 #: What stands on lines is carried along, and formulas that mean what is on the other side of them are turned.

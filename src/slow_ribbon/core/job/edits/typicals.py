@@ -35,7 +35,8 @@ from slow_ribbon.core.lines.places import (
     places_listed,
 )
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.placement.run import Between, Run
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.placement.stretches import Between
 
 _TOUCHES = frozenset({TYPICALS.group})
 _Listed = Annotated[str, Field(max_length=1_000_000)]

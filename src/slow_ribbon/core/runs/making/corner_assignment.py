@@ -13,7 +13,8 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.pieces.apply_end_treatments import finished
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
-from slow_ribbon.core.runs.placement.run import Placed, Run, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
 from slow_ribbon.core.runs.treatments.curves import Bent, Faceted
 from slow_ribbon.core.runs.treatments.joints import Joints

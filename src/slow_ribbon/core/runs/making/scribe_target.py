@@ -27,7 +27,8 @@ from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Met, Stretch
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
-from slow_ribbon.core.runs.placement.run import Placed, Run
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.ends import LEAST_MEETING
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.outline.profile import Shape

@@ -16,7 +16,8 @@ from slow_ribbon.core.runs.making.corner_assignment import run_cuts
 from slow_ribbon.core.runs.pieces.curve_fabrication import board_places
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.joint_layout import joint_places
-from slow_ribbon.core.runs.placement.run import Placed, Run, placing_on, run_course
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre
 from slow_ribbon.core.runs.treatments.curves import Bent, Sawn
 from slow_ribbon.core.runs.treatments.ends import Square

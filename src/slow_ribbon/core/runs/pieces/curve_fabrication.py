@@ -25,7 +25,8 @@ from slow_ribbon.core.kernel.tolerances import FLAT, NEARLY_WHOLE, NO_LEAN
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.placement.run import Placed, Run
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.curves import Bent, Kerfed, Laminated, Sawn, fewest, marks_on
 
 #: Places of a segment that are looked at for the board it needs.

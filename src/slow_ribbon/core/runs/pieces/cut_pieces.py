@@ -20,8 +20,8 @@ from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths, fibres_meet
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
 from slow_ribbon.core.runs.end_surfaces.quadrature import MOST_PLACES, summed
 from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing
+from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.raked_sections import sorted_leans
-from slow_ribbon.core.runs.placement.run import Placed
 from slow_ribbon.core.runs.treatments.joints import Joints
 from slow_ribbon.core.sections.outline.triangulation import Flat
 

@@ -13,7 +13,7 @@ from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.placement.run import Placed
+from slow_ribbon.core.runs.placement.placed_section import Placed
 
 
 def measure_shaped(cuts: Cuts) -> None:

@@ -17,7 +17,8 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.placement.run import Placed, Run
+from slow_ribbon.core.runs.placement.placed_section import Placed
+from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Joints, joints_along
 
 #: Lengths that differ by less, mm, are as long as one another.

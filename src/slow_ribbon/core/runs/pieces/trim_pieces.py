@@ -33,8 +33,8 @@ from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, slopes_of
 from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing, end_surfaces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts, section_on
 from slow_ribbon.core.runs.pieces.fibre_extents import measure_paths, measure_shaped, mismatches
+from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.raked_sections import leaning, leans_along
-from slow_ribbon.core.runs.placement.run import Placed
 from slow_ribbon.core.runs.treatments.corners import Carry, Meetings, Mitre, Treatment
 from slow_ribbon.core.runs.treatments.joints import Joints
 from slow_ribbon.core.sections.outline.profile import Shape

@@ -9,7 +9,8 @@ from pydantic import Field, StringConstraints, model_validator
 
 from slow_ribbon.core.kernel.fields import GroupName, Id, Model, Name
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.placement.run import FacingRoom, Placing, Run, external_like
+from slow_ribbon.core.runs.placement.placing import FacingRoom, Placing
+from slow_ribbon.core.runs.placement.run import Run, external_like
 from slow_ribbon.core.runs.treatments.corners import CornersMade, Mitre
 
 Words = Annotated[str, StringConstraints(min_length=1, max_length=255, strip_whitespace=True)]
