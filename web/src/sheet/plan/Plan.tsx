@@ -385,7 +385,7 @@ function Empty() {
     <div className="-translate-x-1/2 -translate-y-1/2 absolute top-1/2 left-1/2 w-[420px] rounded-[4px] border border-rule bg-paper p-5">
       <h2 className="mb-1 font-semibold text-lg">Start with the lines</h2>
       <p className="mb-3 text-pencil">
-        A line is what a moulding, rail, fence or row of lights follows. Draw it, type it as a walk, or bring in a
+        A line is what a moulding, rail, fence or row of lights follows. Draw it, type it as a walk, or import a
         drawing, a model or a list of points and let its loose edges be joined.
       </p>
       <div className="flex gap-2">
