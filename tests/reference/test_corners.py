@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from making import line, mesh, run_cuts
 
+from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.pieces.solids import run_solid
 from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.sections.document.section import EdgeBed, NamedDatum, Section
@@ -37,7 +38,7 @@ def test_a_sprung_cornice_is_sawn_as_the_tables_say(wall: float, spring: float, 
     path = line([(0, 0), corner, (corner[0] + 2000 * math.cos(turn), 2000 * math.sin(turn))])
     facing = Placing.model_validate({"facing": {"kind": "left"}})
     cuts = run_cuts(path, section, facing)
-    mitres, bevels = cuts.saw_settings()
+    mitres, bevels = saw_settings(cuts)
     assert abs(mitres[0, 1]) == pytest.approx(mitre, abs=0.005)
     assert abs(bevels[0, 1]) == pytest.approx(bevel, abs=0.005)
     # The other side of the corner is sawn the other way.

@@ -20,6 +20,7 @@ from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.pieces.congruence import equal_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.placed_section import Placed
@@ -47,7 +48,7 @@ def test_skirting_18_round_a_room_of_4000_by_3000(through: Through, side: Any, m
     assert cuts.long_points == pytest.approx(np.array([4000, 3000, 4000, 3000]) + more)
     assert cuts.short_points == pytest.approx(cuts.long_points)
     assert cuts.line_lengths == pytest.approx(cuts.long_points)
-    mitres, bevels = cuts.saw_settings()
+    mitres, bevels = saw_settings(cuts)
     assert np.abs(mitres).max() == pytest.approx(0, abs=1e-9)
     assert np.abs(bevels).max() == pytest.approx(0, abs=1e-9)
     assert equal_pieces(cuts) == [[0, 2], [1, 3]]

@@ -16,6 +16,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.runs.placement.run import Run
@@ -62,7 +63,7 @@ def test_saw_settings_make_the_plane_of_the_cut_again(points: Array, section: Se
     turned = cuts.placed.matrix @ bed_up(bedded)
     up = course.rights * turned[0] + course.ups * turned[1]
     across = np.cross(up, course.tangents)
-    mitres, bevels = (np.radians(angles) for angles in cuts.saw_settings())
+    mitres, bevels = (np.radians(angles) for angles in saw_settings(cuts))
     for which, planes in ((0, cuts.planes_begin), (1, cuts.planes_end)):
         mitre, bevel = mitres[:, which, None], bevels[:, which, None]
         again = np.cos(bevel) * np.cos(mitre) * course.tangents + np.cos(bevel) * np.sin(mitre) * across + np.sin(bevel) * up

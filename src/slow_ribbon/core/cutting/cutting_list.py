@@ -23,6 +23,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
+from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
 from slow_ribbon.core.sections.document.section import EdgeBed, Section
 from slow_ribbon.core.solve.instances import SolvedTypical, Variant, typicals_of
@@ -272,7 +273,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
     cuts = run.cuts
     pictures, side_views = pictures_of(run), side_views_of(run)
     slanting = isinstance(run.section.bed, EdgeBed)
-    sprung, settings = (pictures_of(run, sprung=True), cuts.saw_settings(sprung=True)) if slanting else ([], None)
+    sprung, settings = (pictures_of(run, sprung=True), saw_settings(cuts, sprung=True)) if slanting else ([], None)
     rows = []
     for group in equal_pieces(cuts):
         look_up()

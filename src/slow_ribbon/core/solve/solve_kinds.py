@@ -30,6 +30,7 @@ from slow_ribbon.core.runs.pieces.curve_fabrication import curvature_of, curve_c
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.fittings import Upright, at_end, fitting_at, in_corner
 from slow_ribbon.core.runs.pieces.footprints import footprints
+from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run, run_course
@@ -59,7 +60,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     cuts, section, checks = found.cuts, found.section, list(found.checks)
     course = cuts.plain
     kinds = corner_kinds(course, cuts.placed.right)
-    mitres, bevels = cuts.saw_settings()
+    mitres, bevels = saw_settings(cuts)
     own, turned = own_ways(run, line, course), np.flatnonzero(course.turns > 0).tolist()
     facets = facet_corners(run, line, course)
     ways = {**facets, **own}

@@ -14,7 +14,6 @@ from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, ROUNDING, SAME_SHARE
-from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths, fibres_meet
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
@@ -270,9 +269,9 @@ class Cuts:
 
     def path_fibres(self, index: int, points: Array) -> tuple[Array, Array]:
         """Return where fibres of a piece that bends begin and end along it, (k,) each: where they meet its cutting planes."""
-        return self._path_end(index, points, False), self._path_end(index, points, True)
+        return self.path_end(index, points, False), self.path_end(index, points, True)
 
-    def _path_end(self, index: int, points: Array, end: bool) -> Array:
+    def path_end(self, index: int, points: Array, end: bool) -> Array:
         """Return where fibres of a piece that bends begin or end; of few, which are asked for again and again, it is remembered."""
         if len(points) > _FEW_POINTS:
             return self._found_path_end(index, points, end)
@@ -315,7 +314,7 @@ class Cuts:
         course = self.course
         path = course.paths.get(index)
         if path is not None:
-            here = path.at(self._path_end(index, points, end))
+            here = path.at(self.path_end(index, points, end))
             return here.points + here.rights * points[:, :1] + here.ups * points[:, 1:]
         place, slopes, offsets = (
             (course.ends, self.slopes_end, self.offsets_end) if end else (course.starts, self.slopes_begin, self.offsets_begin)
@@ -408,63 +407,9 @@ class Cuts:
         left, low, right, high = self.placed.shape.box
         return math.hypot(right - left, high - low) / _SIDES
 
-    def unreached(self) -> Flags:
-        """Tell for each piece whether the cut at its beginning is none because fibres of a bend beside it do not come to it, (m,).
-
-        A piece is sawn longer than its line as the bend goes on: at a sharp corner its point may
-        come round, or meet the cut from the far side, and what is between is no piece.
-        """
-        found = np.zeros(self.course.count, dtype=bool)
-        for i in np.flatnonzero(~(self.square_begin | self.course.free)).tolist():
-            for piece, end in ((i, False), ((i - 1) % self.course.count, True)):
-                if piece in self.course.paths:
-                    found[i] |= not self.ends_straight(piece, end) and not self._reaches(piece, end)
-        return found
-
-    def _reaches(self, index: int, end: bool) -> bool:
-        """Return whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
-        course, path, on = self.course, self.course.paths[index], self.on(index)
-        points = on.points(on.shape.flat().points)
-        at = self._path_end(index, points, end)
-        place, plane, offset = (
-            (course.ends[index] + course.tangents_end[index] * self.offsets_end[index], self.planes_end[index], path.length)
-            if end
-            else (course.starts[index] + course.tangents[index] * self.offsets_begin[index], self.planes_begin[index], 0.0)
-        )
-        here = path.at(at)
-        off = (here.points + here.rights * points[:, :1] + here.ups * points[:, 1:] - place) @ plane
-        beyond = float((at - offset).max(initial=0.0) if end else (offset - at).max(initial=0.0))
-        bend = float(np.linalg.norm(path.at(np.array([offset])).bends[0]))
-        comes = np.abs(off).max(initial=0.0) < MEETS and (here.tangents @ plane).min(initial=1.0) > math.cos(FOLD / 2)
-        return bool(comes and beyond * bend < math.pi / 2)
-
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
         return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
-
-    def saw_settings(self, sprung: bool = False) -> tuple[Array, Array]:
-        """Return mitre and bevel in degrees, (m, 2) each (begin, end), for pieces that lie on their section's bed, or ``sprung``.
-
-        μ = atan2(m·c, m·t) turns the table, β = asin(m·up) tilts the blade, with m the cut's normal
-        and c = up × t to the left of travel on the table. A positive mitre puts the left edge of
-        the cut further back along travel than the right; a positive bevel the upper edge further
-        back than the lower.
-        """
-        lying = [self.placed] if self.leans is None else [self.lying(i) for i in range(self.course.count)]
-        ups = np.array([one.sprung_up if sprung else one.bed_up for one in lying])
-        course = self.plain
-        mitres, bevels = [], []
-        for plane, right, above, tangent in (
-            (self.planes_begin, course.rights, course.ups, course.tangents),
-            (self.planes_end, course.rights_end, course.ups_end, course.tangents_end),
-        ):
-            out = right * ups[:, :1] + above * ups[:, 1:]
-            across = np.cross(out, tangent)
-            along = np.einsum("ij,ij->i", plane, tangent)
-            mitres.append(np.degrees(np.arctan2(np.einsum("ij,ij->i", plane, across), along)))
-            bevels.append(np.degrees(np.arcsin(np.clip(np.einsum("ij,ij->i", plane, out), -1, 1))))
-        # No "-0.0" on a cutting list.
-        return np.stack(mitres, axis=1).round(12) + 0.0, np.stack(bevels, axis=1).round(12) + 0.0
 
 
 def _meets_straight(path: Path, begin: Array, end: Array) -> bool:

@@ -31,7 +31,7 @@ from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, slopes_of
 from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing, end_surfaces
-from slow_ribbon.core.runs.pieces.cut_pieces import Cuts, section_on
+from slow_ribbon.core.runs.pieces.cut_pieces import MEETS, Cuts, section_on
 from slow_ribbon.core.runs.pieces.fibre_extents import measure_paths, measure_shaped, mismatches
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.raked_sections import leaning, leans_along
@@ -65,7 +65,7 @@ def cut(
     made = partial(_cut, course, placed, ways, joints, finishing, own or {})
     folded = course.turns > FOLD
     cuts = made(folded)
-    unreached = cuts.unreached() if course.paths else folded
+    unreached = _unreached(cuts) if course.paths else folded
     return made(folded | unreached) if (unreached & ~folded).any() else cuts
 
 
@@ -183,6 +183,38 @@ def _cut(
         first, last = cuts.beyond()
         cuts.long_points[scarfed] = np.maximum(cuts.long_points, course.lengths + first + last)[scarfed]
     return cuts
+
+
+def _unreached(cuts: Cuts) -> Flags:
+    """Tell for each piece whether the cut at its beginning is none because fibres of a bend beside it do not come to it, (m,).
+
+    A piece is sawn longer than its line as the bend goes on: at a sharp corner its point may
+    come round, or meet the cut from the far side, and what is between is no piece.
+    """
+    found = np.zeros(cuts.course.count, dtype=bool)
+    for i in np.flatnonzero(~(cuts.square_begin | cuts.course.free)).tolist():
+        for piece, end in ((i, False), ((i - 1) % cuts.course.count, True)):
+            if piece in cuts.course.paths:
+                found[i] |= not cuts.ends_straight(piece, end) and not _reaches(cuts, piece, end)
+    return found
+
+
+def _reaches(cuts: Cuts, index: int, end: bool) -> bool:
+    """Return whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
+    course, path, on = cuts.course, cuts.course.paths[index], cuts.on(index)
+    points = on.points(on.shape.flat().points)
+    at = cuts.path_end(index, points, end)
+    place, plane, offset = (
+        (course.ends[index] + course.tangents_end[index] * cuts.offsets_end[index], cuts.planes_end[index], path.length)
+        if end
+        else (course.starts[index] + course.tangents[index] * cuts.offsets_begin[index], cuts.planes_begin[index], 0.0)
+    )
+    here = path.at(at)
+    off = (here.points + here.rights * points[:, :1] + here.ups * points[:, 1:] - place) @ plane
+    beyond = float((at - offset).max(initial=0.0) if end else (offset - at).max(initial=0.0))
+    bend = float(np.linalg.norm(path.at(np.array([offset])).bends[0]))
+    comes = np.abs(off).max(initial=0.0) < MEETS and (here.tangents @ plane).min(initial=1.0) > math.cos(FOLD / 2)
+    return bool(comes and beyond * bend < math.pi / 2)
 
 
 def _framed(course: Course, placed: Placed, pieces: Indices, index: int) -> Shape:
