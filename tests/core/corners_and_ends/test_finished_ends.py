@@ -18,7 +18,7 @@ from slow_ribbon.core.job.edits import AddLines, AddOpenings, AddRuns, AddSectio
 from slow_ribbon.core.job.edits.split_join import ReverseLines, SplitLine
 from slow_ribbon.core.lines import ArcLeg, LineBody, Opening, StraightLeg, line_body
 from slow_ribbon.core.runs import FacingSide, Placing
-from slow_ribbon.core.runs.treatments.ends import Angled, Capped, Finish, Level, Plumb, Returned
+from slow_ribbon.core.runs.treatments.ends import Angled, Capped, Finish, LevelEnd, Plumb, Returned
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import SolvedRun, solve
@@ -101,7 +101,9 @@ def test_plumb_and_level_on_a_slope(side: str, pitch: float, falling: bool, past
     pitch = -pitch if falling else pitch
     along = np.array([math.cos(math.radians(pitch)), 0, math.sin(math.radians(pitch))])
     run = solve(
-        made(line_body([(0, 0, 0), (along * 3000).tolist()], False, "Slope"), side, first_end=Level(past=past), last_end=Plumb(past=past))
+        made(
+            line_body([(0, 0, 0), (along * 3000).tolist()], False, "Slope"), side, first_end=LevelEnd(past=past), last_end=Plumb(past=past)
+        )
     ).runs["R3"]
     bar = stick(pitch, side) ^ behind(along * (3000 + past), (1, 0, 0)) ^ behind(-along * past, (0, 0, 1 if falling else -1))
     same(solid(run), bar)
@@ -162,7 +164,7 @@ def test_a_bent_run_is_returned_and_lists_its_caps() -> None:
 
 
 def test_what_cannot_be_cut_so_is_cut_square_and_says_why() -> None:
-    job = made(CORNER, "right", first_end=Level(), last_end=Plumb())
+    job = made(CORNER, "right", first_end=LevelEnd(), last_end=Plumb())
     run = solve(job).runs["R3"]
     assert [(check.kind, check.piece) for check in run.checks] == [("unfinished", 0)]
     assert "level cut would run along it" in run.checks[0].what

@@ -1582,7 +1582,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            first_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            first_end: components["schemas"]["SquareEnd"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["LevelEnd"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Last End
              * @default {
@@ -1590,7 +1590,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            last_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            last_end: components["schemas"]["SquareEnd"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["LevelEnd"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Opening Ends
              * @default {
@@ -1598,7 +1598,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            opening_ends: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            opening_ends: components["schemas"]["SquareEnd"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["LevelEnd"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
         };
         /**
          * AddSection
@@ -2088,7 +2088,7 @@ export interface components {
          */
         ConstraintEntry: {
             /** Held */
-            held: components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
             /** Words */
             words: (string | components["schemas"]["SentenceLength"])[];
         };
@@ -3467,7 +3467,7 @@ export interface components {
             /** Section */
             section: string;
             /** Held */
-            held: components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
         };
         /**
          * HoldSymmetric
@@ -4223,6 +4223,43 @@ export interface components {
             section: string;
             /** Number */
             number: number;
+        };
+        /**
+         * Level
+         * @description Two points as high as one another: an edge level where they are its ends.
+         */
+        Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+        };
+        /**
+         * LevelEnd
+         * @description Cut level, at the foot or the head of a slope.
+         */
+        LevelEnd: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
         };
         /**
          * LibraryEntry
@@ -6438,7 +6475,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            first_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            first_end: components["schemas"]["SquareEnd"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["LevelEnd"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Last End
              * @default {
@@ -6446,7 +6483,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            last_end: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            last_end: components["schemas"]["SquareEnd"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["LevelEnd"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Opening Ends
              * @default {
@@ -6454,7 +6491,7 @@ export interface components {
              *       "past": 0
              *     }
              */
-            opening_ends: components["schemas"]["slow_ribbon__core__runs__treatments__ends__Square"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["slow_ribbon__core__runs__treatments__ends__Level"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
+            opening_ends: components["schemas"]["SquareEnd"] | components["schemas"]["Angled"] | components["schemas"]["Plumb"] | components["schemas"]["LevelEnd"] | components["schemas"]["Returned"] | components["schemas"]["Capped"] | components["schemas"]["Posted"] | components["schemas"]["Rounded"] | components["schemas"]["ScribedTo"];
             /**
              * Curves
              * @default {
@@ -6917,7 +6954,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -6999,7 +7036,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["slow_ribbon__core__sections__document__constraints__Level"] | components["schemas"]["Upright"] | components["schemas"]["slow_ribbon__core__sections__document__constraints__Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
             /**
              * Sizes
              * @default []
@@ -7893,6 +7930,43 @@ export interface components {
             ] | null;
         };
         /**
+         * Square
+         * @description Two straight edges at a right angle.
+         */
+        Square: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "square";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+        };
+        /**
+         * SquareEnd
+         * @description Cut square.
+         */
+        SquareEnd: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "square";
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+        };
+        /**
          * Squared
          * @description Both pieces are mitred, and cut off square ``past`` mm beyond the corner on the line where their points reach further.
          *
@@ -8766,80 +8840,6 @@ export interface components {
             external?: components["schemas"]["CornersChanges"] | null;
             /** Without */
             without?: string[] | null;
-        };
-        /**
-         * Level
-         * @description Cut level, at the foot or the head of a slope.
-         */
-        slow_ribbon__core__runs__treatments__ends__Level: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "level";
-            /**
-             * Past
-             * @default 0
-             */
-            past: number;
-        };
-        /**
-         * Square
-         * @description Cut square.
-         */
-        slow_ribbon__core__runs__treatments__ends__Square: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "square";
-            /**
-             * Past
-             * @default 0
-             */
-            past: number;
-        };
-        /**
-         * Level
-         * @description Two points as high as one another: an edge level where they are its ends.
-         */
-        slow_ribbon__core__sections__document__constraints__Level: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "level";
-            /** A */
-            a: [
-                number,
-                number
-            ];
-            /** B */
-            b: [
-                number,
-                number
-            ];
-        };
-        /**
-         * Square
-         * @description Two straight edges at a right angle.
-         */
-        slow_ribbon__core__sections__document__constraints__Square: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "square";
-            /** A */
-            a: [
-                number,
-                number
-            ];
-            /** B */
-            b: [
-                number,
-                number
-            ];
         };
         /**
          * Problem

@@ -27,7 +27,7 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.placing import FacingPoint, FacingRoom, FacingSide
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.stretches import Between, extent, stretches_between
-from slow_ribbon.core.runs.treatments.ends import Square
+from slow_ribbon.core.runs.treatments.ends import SquareEnd
 
 
 def identified(job: Job, lines: Iterable[Line | LineBody], anew: bool = False) -> tuple[list[Any], int]:
@@ -218,9 +218,9 @@ def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None
         here, there = _split_run(thing, line, first, second, at)
         # Where the line is parted both are cut square.
         if here is not None and second is not None:
-            here = here.model_copy(update={"last_end": Square()})
+            here = here.model_copy(update={"last_end": SquareEnd()})
         if there is not None and second is not None:
-            there = corners_on(there.model_copy(update={"first_end": Square()}), line, second)
+            there = corners_on(there.model_copy(update={"first_end": SquareEnd()}), line, second)
         return jointed_between(here, line, at, opened=second is None), jointed_between(there, line, at, beyond=True)
     return _split_row(thing, line, first, second, at)
 

@@ -26,7 +26,7 @@ from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.apply_end_treatments import free_ends
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
-from slow_ribbon.core.runs.treatments.ends import ScribedTo, Square
+from slow_ribbon.core.runs.treatments.ends import ScribedTo, SquareEnd
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 #: How finely a line is flattened to find what comes nearest on it, mm.
@@ -162,7 +162,7 @@ class _Finding:
         for name in _ENDS:
             end = getattr(run, name)
             if isinstance(end, ScribedTo) and end.to not in self.runs:
-                update[name] = Square(past=end.past)
+                update[name] = SquareEnd(past=end.past)
                 self.notices.append(f"{run.name} ends square: the run it was shaped to was removed.")
         joints = run.joints
         if joints is not None and joints.off_from is not None and joints.off_from not in self.runs:

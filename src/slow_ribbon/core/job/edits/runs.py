@@ -23,7 +23,7 @@ from slow_ribbon.core.runs.placement.run import Run, external_like, placing_on, 
 from slow_ribbon.core.runs.placement.stretches import Stretches
 from slow_ribbon.core.runs.treatments.corners import TREATMENTS, CornersMade, Mitre
 from slow_ribbon.core.runs.treatments.curves import CURVES, Bent, CurvesMade
-from slow_ribbon.core.runs.treatments.ends import FINISHES, Finished, Square
+from slow_ribbon.core.runs.treatments.ends import FINISHES, Finished, SquareEnd
 from slow_ribbon.core.runs.treatments.joints import MOST, Bars, JointKind, Joints
 from slow_ribbon.core.sections.document.section import Across, Section, Up
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
@@ -53,9 +53,9 @@ class AddRuns(Edit):
     external: CornersMade = Mitre()
     joints: Joints | None = None
     curves: CurvesMade = Bent()
-    first_end: Finished = Square()
-    last_end: Finished = Square()
-    opening_ends: Finished = Square()
+    first_end: Finished = SquareEnd()
+    last_end: Finished = SquareEnd()
+    opening_ends: Finished = SquareEnd()
 
     @model_validator(mode="before")
     @classmethod

@@ -20,7 +20,7 @@ from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre
 from slow_ribbon.core.runs.treatments.curves import Bent, Sawn
-from slow_ribbon.core.runs.treatments.ends import Square
+from slow_ribbon.core.runs.treatments.ends import SquareEnd
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
@@ -38,7 +38,7 @@ class Pieced:
 
 def plainly(run: Run) -> Run:
     """Return a run as it is made most plainly: mitred, its ends square, in one length between corners, its curves bent."""
-    ends = dict.fromkeys(("first_end", "last_end", "opening_ends"), Square())
+    ends = dict.fromkeys(("first_end", "last_end", "opening_ends"), SquareEnd())
     return run.model_copy(update={"corners": Mitre(), "external": Mitre(), "own_corners": (), "joints": None, "curves": Bent(), **ends})
 
 

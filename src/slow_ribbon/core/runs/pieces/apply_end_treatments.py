@@ -16,10 +16,10 @@ from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Met
 from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, Returned, Square
+from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, Returned, SquareEnd
 from slow_ribbon.core.sections.outline.profile import Shape
 
-PLAIN: Final = Square()
+PLAIN: Final = SquareEnd()
 #: A hollow behind an end that is no deeper, mm, is none: what may stand off between two that are shaped to each other.
 _OPEN: Final = 0.05
 

@@ -20,7 +20,7 @@ from slow_ribbon.core.runs.placement.placing import (
 from slow_ribbon.core.runs.placement.stretches import Stretches, extent
 from slow_ribbon.core.runs.treatments.corners import CornersMade, Mitre
 from slow_ribbon.core.runs.treatments.curves import Bent, CurvesMade, Faceted, Sawn
-from slow_ribbon.core.runs.treatments.ends import Finished, Square
+from slow_ribbon.core.runs.treatments.ends import Finished, SquareEnd
 from slow_ribbon.core.runs.treatments.faceting import faceted
 from slow_ribbon.core.runs.treatments.joints import Joints
 
@@ -72,9 +72,9 @@ class Run(Model):
     external: CornersMade = Mitre()
     joints: Joints | None = None
     own_corners: Annotated[tuple[OwnCorner, ...], Field(max_length=10_000, fail_fast=True)] = ()
-    first_end: Finished = Square()
-    last_end: Finished = Square()
-    opening_ends: Finished = Square()
+    first_end: Finished = SquareEnd()
+    last_end: Finished = SquareEnd()
+    opening_ends: Finished = SquareEnd()
     curves: CurvesMade = Bent()
     seconds: Annotated[tuple[Second, ...], Field(max_length=1000, fail_fast=True)] = ()
     near: Neighbours = Neighbours()
