@@ -102,7 +102,10 @@ def test_plumb_and_level_on_a_slope(side: str, pitch: float, falling: bool, past
     along = np.array([math.cos(math.radians(pitch)), 0, math.sin(math.radians(pitch))])
     run = solve(
         made(
-            line_body([(0, 0, 0), (along * 3000).tolist()], False, "Slope"), side, first_end=LevelEnd(past=past), last_end=Plumb(past=past)
+            line_body([(0, 0, 0), (along * 3000).tolist()], False, "Slope"),
+            side,
+            first_end=LevelEnd(past=past),
+            last_end=Plumb(past=past),
         )
     ).runs["R3"]
     bar = stick(pitch, side) ^ behind(along * (3000 + past), (1, 0, 0)) ^ behind(-along * past, (0, 0, 1 if falling else -1))

@@ -6396,6 +6396,23 @@ export interface components {
             /** Path */
             path: string;
         };
+        /** RuleChanges */
+        RuleChanges: {
+            /** Name */
+            name?: string | null;
+            lines?: components["schemas"]["LinesBy"] | null;
+            /** Section */
+            section?: string | null;
+            /** Size */
+            size?: string | null;
+            placing?: components["schemas"]["PlacingChanges"] | null;
+            /** Openings */
+            openings?: ("break" | "pass") | null;
+            corners?: components["schemas"]["CornersChanges"] | null;
+            external?: components["schemas"]["CornersChanges"] | null;
+            /** Without */
+            without?: string[] | null;
+        };
         /**
          * Run
          * @description A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
@@ -7570,7 +7587,7 @@ export interface components {
             kind: "set_rule";
             /** Rule */
             rule: string;
-            changes: components["schemas"]["slow_ribbon__core__job__edits__rules__RuleChanges"];
+            changes: components["schemas"]["RuleChanges"];
         };
         /**
          * SetRun
@@ -7884,7 +7901,7 @@ export interface components {
         };
         /** SpacingChanges */
         SpacingChanges: {
-            rule?: components["schemas"]["slow_ribbon__core__job__edits__rows__RuleChanges"] | null;
+            rule?: components["schemas"]["SpacingRuleChanges"] | null;
             /** Measured */
             measured?: ("along" | "plan" | "chord") | null;
             /** Inset Start */
@@ -7897,6 +7914,26 @@ export interface components {
             last?: boolean | null;
             /** Corners */
             corners?: ("carry" | "restart") | null;
+        };
+        /**
+         * SpacingRuleChanges
+         * @description What is changed of a spacing rule.
+         */
+        SpacingRuleChanges: {
+            /** Kind */
+            kind?: ("equal-bays" | "nearest-bays" | "fixed-centres" | "set-number" | "clear-gap") | null;
+            /** Most */
+            most?: number | null;
+            /** Near */
+            near?: number | null;
+            /** Centres */
+            centres?: number | null;
+            /** Origin */
+            origin?: ("start" | "centred" | "end") | null;
+            /** Number */
+            number?: number | null;
+            /** Gap */
+            gap?: number | null;
         };
         /**
          * SplitLine
@@ -8803,43 +8840,6 @@ export interface components {
             title: string;
             /** About */
             about: string;
-        };
-        /**
-         * RuleChanges
-         * @description What is changed of a spacing rule.
-         */
-        slow_ribbon__core__job__edits__rows__RuleChanges: {
-            /** Kind */
-            kind?: ("equal-bays" | "nearest-bays" | "fixed-centres" | "set-number" | "clear-gap") | null;
-            /** Most */
-            most?: number | null;
-            /** Near */
-            near?: number | null;
-            /** Centres */
-            centres?: number | null;
-            /** Origin */
-            origin?: ("start" | "centred" | "end") | null;
-            /** Number */
-            number?: number | null;
-            /** Gap */
-            gap?: number | null;
-        };
-        /** RuleChanges */
-        slow_ribbon__core__job__edits__rules__RuleChanges: {
-            /** Name */
-            name?: string | null;
-            lines?: components["schemas"]["LinesBy"] | null;
-            /** Section */
-            section?: string | null;
-            /** Size */
-            size?: string | null;
-            placing?: components["schemas"]["PlacingChanges"] | null;
-            /** Openings */
-            openings?: ("break" | "pass") | null;
-            corners?: components["schemas"]["CornersChanges"] | null;
-            external?: components["schemas"]["CornersChanges"] | null;
-            /** Without */
-            without?: string[] | null;
         };
         /**
          * Problem

@@ -57,13 +57,13 @@ else:
 
 
 if TYPE_CHECKING:
-    RuleChanges = KindChanges
+    SpacingRuleChanges = KindChanges
 else:
-    RuleChanges = changes_model(__name__, "RuleChanges", "What is changed of a spacing rule.", RULES)
+    SpacingRuleChanges = changes_model(__name__, "SpacingRuleChanges", "What is changed of a spacing rule.", RULES)
 
 
 class SpacingChanges(Changes):
-    rule: RuleChanges | None = None
+    rule: SpacingRuleChanges | None = None
     measured: Measured | None = None
     inset_start: Distance | None = None
     inset_end: Distance | None = None
