@@ -14,8 +14,8 @@ from slow_ribbon.core.sections import SectionBody, shape_of
 from slow_ribbon.core.sections.document.constraints import Apart, Equal, Level, Upright
 from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen
 from slow_ribbon.core.sections.sketch.outline_edits import point_moved
-from slow_ribbon.core.sections.sketch.sketch import Drawing, redrawn
-from slow_ribbon.core.sections.sketch.sketch_variables import Drawn
+from slow_ribbon.core.sections.sketch.sketch import Sketch, redrawn
+from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 from slow_ribbon.service.routes.sections import look_at_sample
 
 
@@ -62,14 +62,14 @@ def test_a_point_dragged_with_30_things_held(benchmark: Any) -> None:
     for i in range(steps):
         pen.line(10 * (steps - i), 10 * (i + 1)).line(10 * (steps - i - 1), 10 * (i + 1))
     outline = pen.close()
-    drawing = Drawing(Drawn.of((outline,)))
+    drawing = Sketch(SketchVariables.of((outline,)))
     count = drawing.drawn.count(0)
     held: list[Any] = [Level(a=(0, 0), b=(0, 1))]
     held.extend((Upright if i % 2 else Level)(a=(0, i), b=(0, i + 1)) for i in range(1, count - 1))
     held.extend(Equal(a=(0, 2), b=(0, i)) for i in range(4, count - 1, 2))
     held.extend(Equal(a=(0, 1), b=(0, i)) for i in range(3, count - 1, 2))
     held.append(Apart(a=(0, 2), b=(0, 3), value=10))
-    drawing = Drawing(drawing.drawn, tuple(held[:30])).settled()
+    drawing = Sketch(drawing.drawn, tuple(held[:30])).settled()
     section = SectionBody(name="Steps", outline=outline, width=10 * steps, height=10 * steps)
     places = iter(np.random.default_rng(7).uniform(-3, 3, (10_000, 2)))
 

@@ -12,14 +12,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from making import polygons
 
-from slow_ribbon.core.geometry.chaining import Joined
+from slow_ribbon.core.geometry.chaining import JoinedEdges
 from slow_ribbon.core.geometry.chaining import join as join_loose
 from slow_ribbon.core.geometry.edge_graph import Loose
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 
 
-def join(begins: Array, ends: Array, tolerance: float) -> Joined:
+def join(begins: Array, ends: Array, tolerance: float) -> JoinedEdges:
     return join_loose(Loose(begins, ends), tolerance)
 
 
@@ -41,7 +41,7 @@ def corners(points: Array) -> set[tuple[float, float]]:
     return {(round(float(x), 3), round(float(y), 3)) for x, y, *_ in points}
 
 
-def as_sets(joined: Joined) -> set[tuple[bool, frozenset[tuple[float, float]]]]:
+def as_sets(joined: JoinedEdges) -> set[tuple[bool, frozenset[tuple[float, float]]]]:
     return {(chain.closed, frozenset(corners(chain.points))) for chain in joined.chains}
 
 

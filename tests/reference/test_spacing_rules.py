@@ -18,10 +18,10 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, CordLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
+from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
 
 
-def out_of(path: Line, rule: dict[str, Any], width: float = 20.0, **spacing: Any) -> SetOut:
+def out_of(path: Line, rule: dict[str, Any], width: float = 20.0, **spacing: Any) -> RowSetOut:
     item = {"kind": "box", "along": width, "across": 20, "height": 900}
     row = {"id": "I1", "tag": "B", "name": "Balusters", "line": "L1", "item": item, "spacing": {"rule": rule, **spacing}}
     return set_row_out(Row.model_validate(row), path)
@@ -31,7 +31,7 @@ def straight(length: float, rise: float = 0.0) -> Line:
     return line([(0, 0, 0), (length, 0, rise)])
 
 
-def steps(out: SetOut) -> Array:
+def steps(out: RowSetOut) -> Array:
     return np.asarray(np.linalg.norm(np.diff(out.positions, axis=0), axis=1))
 
 

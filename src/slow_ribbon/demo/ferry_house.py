@@ -48,18 +48,18 @@ from slow_ribbon.demo.windows import with_windows
 #: The demo's id in the store, so that it is loaded once.
 DEMO_ID: Final = "kestrel-slip"
 
-Flat = tuple[float, float]
+Point2 = tuple[float, float]
 
 #: The waiting hall's walls before its round end, from the south door on, and after it, to the north door; mm.
-SOUTH_EAST: Final[list[Flat]] = [(5000, 0), (5900, 0), (5900, 250), (6900, 250), (6900, 0), (8600, 0), (8600, 1200), (12400, 1200)]
-ROUND_END: Final[tuple[Flat, Flat]] = ((15800, 4600), (12400, 8000))
-NORTH_WEST: Final[list[Flat]] = [
+SOUTH_EAST: Final[list[Point2]] = [(5000, 0), (5900, 0), (5900, 250), (6900, 250), (6900, 0), (8600, 0), (8600, 1200), (12400, 1200)]
+ROUND_END: Final[tuple[Point2, Point2]] = ((15800, 4600), (12400, 8000))
+NORTH_WEST: Final[list[Point2]] = [
     (3200, 0), (0, 0), (0, 6600), (2200, 8000), (6300, 8000), (6300, 6700), (7400, 6700), (7400, 8000), (8600, 8000),
 ]  # fmt: skip
 NORTH_DOOR: Final = 10000.0
 MIDDLE: Final = (6800.0, 4000.0, 0.0)
-QUAY: Final[list[Flat]] = [(-5200, -7200), (2600, -8900), (10400, -8900)]
-QUAY_END: Final[tuple[Flat, Flat]] = ((15950, -7580), (20800, -3200))
+QUAY: Final[list[Point2]] = [(-5200, -7200), (2600, -8900), (10400, -8900)]
+QUAY_END: Final[tuple[Point2, Point2]] = ((15950, -7580), (20800, -3200))
 RAMP: Final = [(17600, 5700, 900), (19500, 5700, 900), (19500, 1700, 560), (19500, 200, 560)]
 
 
@@ -72,11 +72,11 @@ def demo_files() -> dict[str, bytes]:
     return {"survey-sheet-3.png": survey_sheet(), "grip-rail.png": rail_picture()}
 
 
-def _place(point: Flat) -> Point3:
+def _place(point: Point2) -> Point3:
     return float(point[0]), float(point[1]), 0.0
 
 
-def _legs(points: list[Flat], arc: tuple[Flat, Flat] | None = None, after: list[Flat] | None = None) -> tuple[AnyLeg, ...]:
+def _legs(points: list[Point2], arc: tuple[Point2, Point2] | None = None, after: list[Point2] | None = None) -> tuple[AnyLeg, ...]:
     """Return straight legs through points, then an arc by a point on it to another, then straight legs again."""
     legs: list[AnyLeg] = [StraightLeg(to=_place(point)) for point in points]
     if arc is not None:

@@ -20,49 +20,49 @@ from slow_ribbon.core.sections import from_library
 #: The id in the store of the job of what the first issue holds.
 HALL_ID: Final = "kestrel-slip-hall"
 
-Flat = tuple[float, float]
+Point2 = tuple[float, float]
 
 #: The bulge of a quarter of a circle, to the left of travel: the tangent of a quarter of its angle.
 _QUARTER: Final = math.tan(math.radians(90 / 4))
 
 
-class Drawn(NamedTuple):
+class DrawnPolyline(NamedTuple):
     """A polyline of a drawing: its handle, layer, points in mm and whether it is closed; ``bulges`` by the point they begin at."""
 
     handle: str
     layer: str
-    points: tuple[Flat, ...]
+    points: tuple[Point2, ...]
     closed: bool
     bulges: dict[int, float]
 
 
-def _box(handle: str, layer: str, low: Flat, high: Flat) -> Drawn:
-    return Drawn(handle, layer, (low, (high[0], low[1]), high, (low[0], high[1])), True, {})
+def _box(handle: str, layer: str, low: Point2, high: Point2) -> DrawnPolyline:
+    return DrawnPolyline(handle, layer, (low, (high[0], low[1]), high, (low[0], high[1])), True, {})
 
 
-def _round(handle: str, centre: Flat, radius: float) -> Drawn:
+def _round(handle: str, centre: Point2, radius: float) -> DrawnPolyline:
     x, y = centre
     around = ((x + radius, y), (x, y + radius), (x - radius, y), (x, y - radius))
-    return Drawn(handle, "Column", around, True, dict.fromkeys(range(4), _QUARTER))
+    return DrawnPolyline(handle, "Column", around, True, dict.fromkeys(range(4), _QUARTER))
 
 
-_WALLS: Final = Drawn(
+_WALLS: Final = DrawnPolyline(
     "5A", "Walls",
     ((0, 0), (8600, 0), (8600, 1200), (12400, 1200), (12400, 8000), (2200, 8000), (0, 6600)), True, {3: 1.0},
 )  # fmt: skip
 
 _FIRST: Final = (
     _WALLS,
-    Drawn("5B", "Partition", ((8600, 5200), (5400, 5200), (5400, 8000)), False, {}),
-    Drawn("5C", "Counter", ((6200, 5200), (6200, 4300), (7800, 4300), (8600, 3500)), False, {}),
+    DrawnPolyline("5B", "Partition", ((8600, 5200), (5400, 5200), (5400, 8000)), False, {}),
+    DrawnPolyline("5C", "Counter", ((6200, 5200), (6200, 4300), (7800, 4300), (8600, 3500)), False, {}),
     _box("5D", "Bench", (600, 1500), (1100, 4700)),
     _box("5E", "Bench", (2600, 2300), (3100, 4700)),
     _round("5F", (8600, 5200), 160),
 )
 _SECOND: Final = (
     _WALLS,
-    Drawn("5B", "Partition", ((8600, 4900), (5400, 4900), (5400, 8000)), False, {}),
-    Drawn("5C", "Counter", ((5800, 4900), (5800, 3900), (7900, 3900), (8600, 3200)), False, {}),
+    DrawnPolyline("5B", "Partition", ((8600, 4900), (5400, 4900), (5400, 8000)), False, {}),
+    DrawnPolyline("5C", "Counter", ((5800, 4900), (5800, 3900), (7900, 3900), (8600, 3200)), False, {}),
     _box("5D", "Bench", (600, 1500), (1100, 4700)),
     _round("5F", (8600, 4900), 160),
     _round("63", (5400, 4900), 160),

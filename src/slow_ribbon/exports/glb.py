@@ -9,7 +9,7 @@ from slow_ribbon.core.rows import Row
 from slow_ribbon.core.runs import Surface
 from slow_ribbon.core.sections import circle, rectangle, shape_of
 from slow_ribbon.core.solve import Solved, standing_rows, standing_runs
-from slow_ribbon.exports.gltf import Writer
+from slow_ribbon.exports.gltf import GlbWriter
 
 
 def item_surface(row: Row) -> Surface:
@@ -41,7 +41,7 @@ def job_glb(solved: Solved) -> bytes:
     The mesh of what stands in several places is there once, with a node for each.
     """
     job = solved.job
-    writer = Writer(job.name)
+    writer = GlbWriter(job.name)
     meshes: dict[str, int] = {}
     for found, place in standing_runs(solved):
         look_up()

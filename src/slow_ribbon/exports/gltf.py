@@ -23,7 +23,7 @@ _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
 
 
 @dataclass
-class Writer:
+class GlbWriter:
     """Collects meshes and nodes and gives back the bytes of a ``.glb``; ``extras`` go along with its scene (section 3.12)."""
 
     scene_name: str = "Slow Ribbon"
@@ -130,7 +130,7 @@ class Writer:
 
 def faces_glb(vertices: Array, triangles: Indices, pieces: Indices, edges: Array, loops: dict[str, list[int]]) -> bytes:
     """Return faces as a ``.glb`` in mm near their own origin, with the edges (k, 2, 3) of the loops around them as segments."""
-    writer = Writer("faces")
+    writer = GlbWriter("faces")
     writer.node(writer.bare(vertices, triangles, "faces", {"pieces": pieces.tolist()}), "faces")
     if len(edges):
         writer.node(writer.bare(edges.reshape(-1, 3), None, "loops", loops), "loops")
@@ -139,6 +139,6 @@ def faces_glb(vertices: Array, triangles: Indices, pieces: Indices, edges: Array
 
 def surface_glb(surface: Surface, name: str, extras: Mapping[str, Any] | None = None) -> bytes:
     """Return one surface as a ``.glb`` in mm near its own origin, for the interface; ``extras`` go along with its scene."""
-    writer = Writer(name, extras)
+    writer = GlbWriter(name, extras)
     writer.node(writer.mesh(surface, name, pieces=True), name)
     return writer.bytes()

@@ -15,7 +15,7 @@ from slow_ribbon.exports.svg import lines_svg
 
 
 @dataclass(frozen=True, kw_only=True)
-class Writer:
+class Exporter:
     """A writer. ``key`` is its name and the end of its files' names; ``about`` is for whoever chooses among them."""
 
     key: str
@@ -46,51 +46,51 @@ def lines_dxf(solved: Solved) -> bytes:
 
 
 WRITERS: Final = (
-    Writer(
+    Exporter(
         key="cutting-list.csv",
         title="Cutting list",
         about="CSV: every piece with its lengths and saw settings",
         media_type="text/csv; charset=utf-8",
         write=cutting_csv,
     ),
-    Writer(
+    Exporter(
         key="cutting-list.xlsx",
         title="Workbook",
         about="XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers",
         media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
         write=_cutting_xlsx,
     ),
-    Writer(
+    Exporter(
         key="schedule.csv",
         title="Schedule",
         about="CSV: totals for each run and section, item counts for each row",
         media_type="text/csv; charset=utf-8",
         write=schedule_csv,
     ),
-    Writer(key="model.glb", title="3D", about="binary glTF, in metres: runs and items", media_type="model/gltf-binary", write=job_glb),
-    Writer(
+    Exporter(key="model.glb", title="3D", about="binary glTF, in metres: runs and items", media_type="model/gltf-binary", write=job_glb),
+    Exporter(
         key="lines.dxf",
         title="Lines, DXF",
         about="in mm, where they lie on the site: a layer for each line, true curves",
         media_type="image/vnd.dxf",
         write=lines_dxf,
     ),
-    Writer(key="lines.svg", title="Lines, SVG", about="on plan, to scale, north up", media_type="image/svg+xml", write=lines_svg),
-    Writer(
+    Exporter(key="lines.svg", title="Lines, SVG", about="on plan, to scale, north up", media_type="image/svg+xml", write=lines_svg),
+    Exporter(
         key="patterns.svg",
         title="Patterns, SVG",
         about="the shaped ends of coped pieces at full size: printed without scaling, they are laid on the piece",
         media_type="image/svg+xml",
         write=patterns_svg,
     ),
-    Writer(
+    Exporter(
         key="patterns.dxf",
         title="Patterns, DXF",
         about="the same in mm: a layer each for the cut on the face, the cut on the back, the piece and its grain",
         media_type="image/vnd.dxf",
         write=_patterns_dxf,
     ),
-    Writer(
+    Exporter(
         key="points.csv",
         title="Points",
         about="CSV in metres: the points of every line and the place of every item, to be set out on the site",

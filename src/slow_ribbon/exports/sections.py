@@ -9,7 +9,7 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from slow_ribbon.core.sections import Arc, Curve, SectionBody, section_shape
+from slow_ribbon.core.sections import Arc, BezierEdge, SectionBody, section_shape
 
 if TYPE_CHECKING:
     from ezdxf.layouts import Modelspace
@@ -29,7 +29,7 @@ def section_dxf(section: SectionBody) -> bytes:
     for number, loop in enumerate(section_shape(section).loops):
         layer = {"layer": "OUTLINE" if number == 0 else "HOLES"}
         for edge in loop:
-            if isinstance(edge, Curve):
+            if isinstance(edge, BezierEdge):
                 spline = space.add_spline(degree=3, dxfattribs=layer)
                 spline.control_points = [(x, y, 0.0) for x, y in edge.points.tolist()]
                 spline.knots = [0.0] * 4 + [1.0] * 4
@@ -83,7 +83,7 @@ def section_svg(section: SectionBody) -> bytes:
         x, y = loop[0].begin
         parts.append(f"M{_mm(x)} {_mm(-y)}")
         for edge in loop:
-            if isinstance(edge, Curve):
+            if isinstance(edge, BezierEdge):
                 parts.append("C" + " ".join(f"{_mm(x)} {_mm(-y)}" for x, y in edge.points[1:].tolist()))
             elif isinstance(edge, Arc):
                 parts.append(_svg_arc(edge))

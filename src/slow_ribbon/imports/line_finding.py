@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from slow_ribbon.core.geometry import Chain, Joined, Junction, Report, join, nearest_chainage, straightened
+from slow_ribbon.core.geometry import Chain, JoinedEdges, Junction, Report, join, nearest_chainage, straightened
 from slow_ribbon.core.kernel import SAME_PLACE, Indices, Point3, Refused
 from slow_ribbon.core.lines import (
     MOST_LINES,
@@ -37,7 +37,7 @@ class Found:
 
     drawing: Drawing
     edges: Indices
-    joined: Joined
+    joined: JoinedEdges
     names: tuple[str, ...]
     layers: tuple[str, ...]
     level: float | None
@@ -101,7 +101,7 @@ def _joined_by_part(
     ways: Mapping[int, Sequence[tuple[int, int]]],
     level: float | None,
     report: Report | None,
-) -> Joined:
+) -> JoinedEdges:
     """Return what joining every part of a drawing by itself finds, as one; junctions are numbered through."""
     chains: list[Chain] = []
     junctions: list[Junction] = []
@@ -118,7 +118,7 @@ def _joined_by_part(
     places = np.concatenate([part.gap_places for part in parts]) if parts else np.zeros((0, 3))
     counts = [sum(getattr(part, name) for part in parts) for name in ("doubled", "tiny", "dropped_points", "overlaps", "apart")]
     doubled, tiny, dropped, overlaps, apart = counts
-    return Joined(
+    return JoinedEdges(
         chains=tuple(chains),
         doubled=doubled,
         tiny=tiny,

@@ -25,8 +25,8 @@ _MOST_EDGES: Final = 600_000
 #: Pictures that are remembered take at most this many bytes.
 _MOST_BYTES: Final = 40 * 1024**2
 
-Junction = Annotated[str, Field(pattern=r"^[0-9]{1,9}$")]
-Way = tuple[Annotated[int, Field(ge=0, le=10**6)], Annotated[int, Field(ge=0, le=10**6)]]
+JunctionNumber = Annotated[str, Field(pattern=r"^[0-9]{1,9}$")]
+WayOn = tuple[Annotated[int, Field(ge=0, le=10**6)], Annotated[int, Field(ge=0, le=10**6)]]
 
 
 class Joining(BaseModel):
@@ -37,7 +37,7 @@ class Joining(BaseModel):
 
     tolerance: float = 1.0
     layers: Annotated[list[str], Field(max_length=100_000)] | None = None
-    ways: Annotated[dict[Junction, Annotated[list[Way], Field(max_length=1000)]], Field(max_length=100_000)] = {}
+    ways: Annotated[dict[JunctionNumber, Annotated[list[WayOn], Field(max_length=1000)]], Field(max_length=100_000)] = {}
     level: Coordinate | None = None
     loops: Annotated[list[Annotated[int, Field(ge=0, le=10**8)]], Field(max_length=100_000)] = []
 

@@ -18,7 +18,7 @@ from pydantic import TypeAdapter
 from slow_ribbon.core.cutting import cutting_list, patterns_of, schedule
 from slow_ribbon.core.job.derived.run_dependencies import job_opened
 from slow_ribbon.core.job.document.document import Job, job_to_text
-from slow_ribbon.core.job.edits.apply import Made, apply_all
+from slow_ribbon.core.job.edits.apply import AppliedAll, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
@@ -56,7 +56,7 @@ def job_of(mine: Line, other: Line, first: Section, second: Section, reverse: bo
     return apply_all(job, [read(edit) for edit in edits]).job
 
 
-def edited(job: Job, *edits: Any) -> Made:
+def edited(job: Job, *edits: Any) -> AppliedAll:
     return apply_all(job, [read(edit) for edit in edits])
 
 

@@ -25,7 +25,7 @@ from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
 from slow_ribbon.core.sections.outline.edges import Edge
-from slow_ribbon.core.sections.outline.triangulation import Flat
+from slow_ribbon.core.sections.outline.triangulation import FlatShape
 from slow_ribbon.demo.ferry_house import ferry_house
 
 #: So deep is the dish, mm for each mm² from its middle.
@@ -124,7 +124,7 @@ def test_a_section_made_finer_is_the_same_section(id: str) -> None:
     assert len(finer.triangles) == 16 * len(flat.triangles)
     assert finer.loop_sizes == tuple(4 * size for size in flat.loop_sizes)
 
-    def area(one: Flat) -> float:
+    def area(one: FlatShape) -> float:
         a, b, c = (one.points[one.triangles[:, i]] for i in range(3))
         return float(((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]).sum() / 2)
 

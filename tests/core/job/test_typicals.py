@@ -49,7 +49,7 @@ from slow_ribbon.core.job.edits.typicals import (
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.lines import LineBody, Mark, Opening, line_body
-from slow_ribbon.core.lines.places import AlongLine, Grid, OwnMeasure, carriage, place_names
+from slow_ribbon.core.lines.places import Grid, OwnMeasure, PlacesAlong, carriage, place_names
 from slow_ribbon.core.rows import BoxItem, EqualBays, RowBody, Spacing
 from slow_ribbon.core.runs import Placing
 from slow_ribbon.core.sections import SectionBody
@@ -237,7 +237,7 @@ def test_places_laid_in_a_grid_and_along_a_line() -> None:
         legs=({"kind": "arc", "to": (4000, 4000, 0), "via": (4000 * math.sin(math.pi / 4), 4000 - 4000 * math.cos(math.pi / 4), 0)},),
     )
     start = apply(job_with(JAMBS, TRIM), AddLines(lines=(wall,)))
-    along = AlongLine(line=start.lines[-1].id, first=500, centres=1500, count=4)
+    along = PlacesAlong(line=start.lines[-1].id, first=500, centres=1500, count=4)
     laid = apply(start, SetTypical(typical=start.typicals[0].id, changes={"laid": along}))
     for number, place in enumerate(laid.typicals[0].places):
         angle = (500 + 1500 * number) / 4000
@@ -259,7 +259,7 @@ def test_places_laid_in_a_grid_and_along_a_line() -> None:
 def test_what_cannot_be() -> None:
     job = job_with(JAMBS, places=(NewPlace(name="W2", at=(3000, 0, 0)),))
     with pytest.raises(Refused, match="would hold itself"):
-        apply(job, SetTypical(typical="T4", changes={"laid": AlongLine(line="L1", centres=100, count=2)}))
+        apply(job, SetTypical(typical="T4", changes={"laid": PlacesAlong(line="L1", centres=100, count=2)}))
     with pytest.raises(Refused, match="belongs to one typical"):
         apply(job, AddTypical(typical=NewTypical(name="Again", lines=("L1",))))
     with pytest.raises(Refused, match="Two places of Window are called W2"):

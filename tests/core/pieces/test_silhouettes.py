@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from slow_ribbon.core.lines.model import Line, line_body, with_id
-from slow_ribbon.core.runs.pieces.silhouettes import Seen, silhouettes
+from slow_ribbon.core.runs.pieces.silhouettes import Silhouette, silhouettes
 from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.runs.placement.run import Run
@@ -31,7 +31,7 @@ def solved(points: list[tuple[float, float, float]], closed: bool = False, **pla
     return solve_run(run, line, BATTEN)
 
 
-def area(seen: Seen) -> float:
+def area(seen: Silhouette) -> float:
     return shapely.union_all([shapely.Polygon(outline) for outline in seen.outlines]).area
 
 

@@ -22,7 +22,7 @@ from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.placement import footprint
-from slow_ribbon.core.rows.setting_out import SetOut, set_row_out
+from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
 from slow_ribbon.core.solve.solver import solve
 
 POST = {"kind": "round", "diameter": 60, "height": 900}
@@ -147,7 +147,7 @@ def paths() -> list[Line]:
     ]
 
 
-def covered(posts: Row, out: SetOut, number: int) -> shapely.Polygon:
+def covered(posts: Row, out: RowSetOut, number: int) -> shapely.Polygon:
     return footprint(posts, out.positions[number], float(out.headings[number]))
 
 

@@ -25,7 +25,7 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.sections.document.constraints import (
     Apart,
-    Corner,
+    CornerAngle,
     Equal,
     Halfway,
     Level,
@@ -48,15 +48,15 @@ from slow_ribbon.core.sections.sketch.outline_edits import (
     point_put_in,
     point_taken_out,
 )
-from slow_ribbon.core.sections.sketch.sketch import Drawing, drawing_of, is_smooth, redrawn
-from slow_ribbon.core.sections.sketch.sketch_variables import Drawn, EdgeKind
+from slow_ribbon.core.sections.sketch.sketch import Sketch, drawing_of, is_smooth, redrawn
+from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, SketchVariables
 from slow_ribbon.service.views.desk import section_drawn
 
 keys = st.sampled_from([entry.key for entry in library()])
 
 
 @st.composite
-def drawings(draw: st.DrawFn) -> Drawing:
+def drawings(draw: st.DrawFn) -> Sketch:
     """A star-shaped outline of straights, arcs and curves."""
     count = draw(st.integers(3, 9))
     reaches = draw(st.lists(st.floats(30, 60), min_size=count, max_size=count))
@@ -74,20 +74,20 @@ def drawings(draw: st.DrawFn) -> Drawing:
             out = draw(st.floats(0.02, 0.15))
             dx, dy = x - x0, y - y0
             pen.curve((x0 + dx / 3 + out * dy, y0 + dy / 3 - out * dx), (x - dx / 3 + out * dy, y - dy / 3 - out * dx), x, y)
-    return Drawing(Drawn.of((pen.close(),)))
+    return Sketch(SketchVariables.of((pen.close(),)))
 
 
-def area_of(drawing: Drawing) -> float:
+def area_of(drawing: Sketch) -> float:
     outline, *holes = drawing.drawn.outlines()
     return shape_of(outline, holes).area
 
 
-def at(drawing: Drawing, point: int) -> Any:
+def at(drawing: Sketch, point: int) -> Any:
     return drawing.drawn.point(0, point)
 
 
 @given(drawings(), st.data())
-def test_a_point_put_in_changes_nothing_and_taken_out_again_nothing_either(drawing: Drawing, data: st.DataObject) -> None:
+def test_a_point_put_in_changes_nothing_and_taken_out_again_nothing_either(drawing: Sketch, data: st.DataObject) -> None:
     edge = data.draw(st.integers(0, drawing.drawn.count(0) - 1))
     share = data.draw(st.floats(0.1, 0.9))
     outline = drawing.drawn.outline(0)
@@ -119,7 +119,7 @@ def test_a_rounded_corner_takes_away_what_it_should(angle: float, radius: float)
     """Two tangents less the sector: r²·(cot(α/2) − (π − α)/2)."""
     turn = math.radians(angle)
     a, b = (60.0, 0.0), (60 * math.cos(turn), 60 * math.sin(turn))
-    drawing = Drawing(Drawn.of((OutlinePen(0, 0).line(*a).line(*b).close(),)))
+    drawing = Sketch(SketchVariables.of((OutlinePen(0, 0).line(*a).line(*b).close(),)))
     assume(radius / math.tan(turn / 2) < 55)
     rounded = corner_cut(drawing, 0, 0, "round", radius)
     gone = radius**2 * (1 / math.tan(turn / 2) - (math.pi - turn) / 2)
@@ -141,7 +141,7 @@ def test_a_rounded_corner_takes_away_what_it_should(angle: float, radius: float)
 
 
 @given(drawings(), st.data())
-def test_corners_of_any_edges_are_rounded_tangent(drawing: Drawing, data: st.DataObject) -> None:
+def test_corners_of_any_edges_are_rounded_tangent(drawing: Sketch, data: st.DataObject) -> None:
     point = data.draw(st.integers(0, drawing.drawn.count(0) - 1))
     assume(not is_smooth(drawing, 0, point))
     rounded = corner_cut(drawing, 0, point, "round", 0.5)
@@ -160,7 +160,7 @@ def test_what_is_held_stays_true_whatever_is_dragged(
 ) -> None:
     """A rebated board: level and upright edges, two equal, one point midway, a length held."""
     pen = OutlinePen(0, 0).line(width, 0).line(width, height / 2).line(width - step, height / 2).line(width - step, height).line(0, height)
-    drawing = Drawing(Drawn.of((pen.close(),)))
+    drawing = Sketch(SketchVariables.of((pen.close(),)))
     for held in (
         Level(a=(0, 0), b=(0, 1)),
         Upright(a=(0, 5), b=(0, 0)),
@@ -185,7 +185,7 @@ def test_what_is_held_stays_true_whatever_is_dragged(
 
 
 def test_a_drag_goes_where_the_hand_goes_and_moves_only_what_is_free() -> None:
-    drawing = Drawing(Drawn.of((rectangle(20, 100),)))
+    drawing = Sketch(SketchVariables.of((rectangle(20, 100),)))
     for i in range(4):
         kind = Level if i % 2 == 0 else Upright
         drawing = held_true(drawing, kind(a=(0, i), b=(0, (i + 1) % 4)))
@@ -198,7 +198,7 @@ def test_a_drag_goes_where_the_hand_goes_and_moves_only_what_is_free() -> None:
 
 
 def test_what_contradicts_is_refused_by_name_and_leaves_the_outline() -> None:
-    drawing = figure_typed(Drawing(Drawn.of((rectangle(20, 100),))), Apart(a=(0, 0), b=(0, 1), value=20), hold=True)
+    drawing = figure_typed(Sketch(SketchVariables.of((rectangle(20, 100),))), Apart(a=(0, 0), b=(0, 1), value=20), hold=True)
     drawing = held_true(held_true(drawing, Upright(a=(0, 1), b=(0, 2))), Upright(a=(0, 3), b=(0, 0)))
     drawing = held_true(drawing, Level(a=(0, 0), b=(0, 1)))
     drawing = held_true(drawing, Level(a=(0, 2), b=(0, 3)))
@@ -215,7 +215,7 @@ def test_what_contradicts_is_refused_by_name_and_leaves_the_outline() -> None:
 @given(st.floats(20, 170))
 def test_an_angle_typed_is_that_angle_whichever_way_the_outline_goes(angle: float) -> None:
     for outline in (rectangle(40, 60), OutlinePen(0, 0).line(0, 60).line(40, 60).line(40, 0).close()):
-        typed = figure_typed(Drawing(Drawn.of((outline,))), Corner(point=(0, 2), value=angle), hold=False)
+        typed = figure_typed(Sketch(SketchVariables.of((outline,))), CornerAngle(point=(0, 2), value=angle), hold=False)
         a, b, c = (at(typed, i) for i in (1, 2, 3))
         seen = math.degrees(math.acos(float((a - b) @ (c - b)) / (math.dist(a, b) * math.dist(c, b))))
         assert seen == pytest.approx(angle, abs=1e-6)
@@ -247,7 +247,7 @@ def test_what_is_symmetric_stays_so(key: str) -> None:
     drawing = drawing_of(section)
     drawing = held_true(drawing, mirror_found(drawing, "upright"))
 
-    def is_mirrored(now: Drawing) -> bool:
+    def is_mirrored(now: Sketch) -> bool:
         outline, *holes = now.drawn.outlines()
         polygon = shape_of(outline, holes).polygon(1e-4)
         middle = (polygon.bounds[0] + polygon.bounds[2]) / 2
@@ -297,7 +297,7 @@ def test_what_is_symmetric_stays_so(key: str) -> None:
 
 def test_a_handle_turns_its_neighbours_with_it_unless_it_is_parted() -> None:
     pen = OutlinePen(0, 0).line(60, 0).curve((60, 20), (50, 30), 30, 30).curve((10, 30), (0, 20), 0, 0)
-    drawing = Drawing(Drawn.of((pen.close(),)))
+    drawing = Sketch(SketchVariables.of((pen.close(),)))
     assert is_smooth(drawing, 0, 2)
     by = [(60, 20), (50, 36)]
     turned = edge_shaped(drawing, 0, 1, "curve", by)

@@ -18,7 +18,7 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.operations.boolean import How, combined
-from slow_ribbon.core.sections.outline.edges import Arc, Curve
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge
 from slow_ribbon.core.sections.outline.profile import shape_of
 
 KEYS = [entry.key for entry in library()]
@@ -107,7 +107,7 @@ def test_mirrored_twice_and_turned_round_it_is_what_it_was() -> None:
         assert again.polygon(0.01).symmetric_difference(before.polygon(0.01)).area < 1e-3
         quarter = section_shape(apply(job, TurnOutline(section="S1", turn=90)).section("S1"))
         assert quarter.box[2:] == pytest.approx(before.box[3:1:-1])
-        assert [type(edge) for edge in quarter.loops[0]].count(Curve) == [type(edge) for edge in before.loops[0]].count(Curve)
+        assert [type(edge) for edge in quarter.loops[0]].count(BezierEdge) == [type(edge) for edge in before.loops[0]].count(BezierEdge)
 
 
 @given(st.integers(3, 40), st.floats(5, 500), st.sampled_from(["flats", "corners"]))

@@ -20,7 +20,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.outline_of_line import DEVIATION
 from slow_ribbon.core.sections.document.section import section_shape
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Straight
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Straight
 
 
 def made(*bodies: LineBody) -> Job:
@@ -54,7 +54,7 @@ def test_curves_become_curves_that_stray_no_further_than_is_said() -> None:
     body = LineBody(name="Ogee", start=(0, 0, 0), legs=(spline, weighted), closed=True)
     job = made(body)
     shape = section_shape(job.sections[0])
-    assert all(isinstance(edge, Curve) for edge in shape.loops[0])
+    assert all(isinstance(edge, BezierEdge) for edge in shape.loops[0])
     course = course_of(job.lines[0])
     places = course.at(np.linspace(0, course.length, 4001)).points[:, :2]
     ring = shapely.LinearRing(shape.rings(0.0005)[0])

@@ -1626,35 +1626,6 @@ export interface components {
             typical: components["schemas"]["NewTypical"];
         };
         /**
-         * AlongLine
-         * @description Places along a line: at ``first`` mm from its start and this many at ``centres`` from there, each turned with the line.
-         *
-         *     The typical's heading is the way the line goes there, turned by ``turn`` degrees more.
-         */
-        AlongLine: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "along";
-            /** Line */
-            line: string;
-            /**
-             * First
-             * @default 0
-             */
-            first: number;
-            /** Centres */
-            centres: number;
-            /** Count */
-            count: number;
-            /**
-             * Turn
-             * @default 0
-             */
-            turn: number;
-        };
-        /**
          * Angled
          * @description Cut at an angle, degrees from square: ``turn`` lets the front be longer than the back, ``lean`` the top than the bottom.
          */
@@ -1829,6 +1800,32 @@ export interface components {
              * @default 0
              */
             least: number;
+        };
+        /**
+         * BentStretch
+         * @description A stretch of a piece that bends: at ``shares`` of it, from 0 to 1, ``places`` of its line, and the frame of its section there.
+         */
+        BentStretch: {
+            /** Shares */
+            shares: number[];
+            /** Places */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /** Rights */
+            rights: [
+                number,
+                number,
+                number
+            ][];
+            /** Ups */
+            ups: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * Between
@@ -2088,7 +2085,7 @@ export interface components {
          */
         ConstraintEntry: {
             /** Held */
-            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["CornerAngle"];
             /** Words */
             words: (string | components["schemas"]["SentenceLength"])[];
         };
@@ -2192,10 +2189,10 @@ export interface components {
             length?: number | null;
         };
         /**
-         * Corner
+         * CornerAngle
          * @description The angle between the edges at a point, inside the section.
          */
-        Corner: {
+        CornerAngle: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3467,7 +3464,7 @@ export interface components {
             /** Section */
             section: string;
             /** Held */
-            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            held: components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["CornerAngle"];
         };
         /**
          * HoldSymmetric
@@ -4184,10 +4181,10 @@ export interface components {
             rise: number;
         };
         /**
-         * Length
+         * LengthFigures
          * @description What a text says, mm, and the measures it uses.
          */
-        Length: {
+        LengthFigures: {
             /** Mm */
             mm: number;
             /** Uses */
@@ -4786,42 +4783,6 @@ export interface components {
             ];
         };
         /**
-         * Met
-         * @description What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
-         *
-         *     ``place`` is a point of its line; ``right`` and ``up`` are square to it. ``bent``: where it bends, stretches of it one after another.
-         */
-        Met: {
-            /** Run */
-            run: string;
-            /** At */
-            at: number;
-            outline: components["schemas"]["Outline"];
-            /** Place */
-            place: [
-                number,
-                number,
-                number
-            ];
-            /** Right */
-            right: [
-                number,
-                number,
-                number
-            ];
-            /** Up */
-            up: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Bent
-             * @default []
-             */
-            bent: components["schemas"]["Stretch"][];
-        };
-        /**
          * Midway
          * @description The line lies midway between two others.
          */
@@ -4997,7 +4958,7 @@ export interface components {
              * Met
              * @default []
              */
-            met: components["schemas"]["Met"][];
+            met: components["schemas"]["ScribeTarget"][];
             /**
              * Beside
              * @default []
@@ -5097,7 +5058,7 @@ export interface components {
              */
             places: components["schemas"]["NewPlace"][];
             /** Laid */
-            laid?: (components["schemas"]["Grid"] | components["schemas"]["AlongLine"]) | null;
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"]) | null;
             /**
              * Listed
              * @default
@@ -5646,6 +5607,35 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * PlacesAlong
+         * @description Places along a line: at ``first`` mm from its start and this many at ``centres`` from there, each turned with the line.
+         *
+         *     The typical's heading is the way the line goes there, turned by ``turn`` degrees more.
+         */
+        PlacesAlong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "along";
+            /** Line */
+            line: string;
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /** Centres */
+            centres: number;
+            /** Count */
+            count: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * Placing
@@ -6852,6 +6842,42 @@ export interface components {
             length: number;
         };
         /**
+         * ScribeTarget
+         * @description What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
+         *
+         *     ``place`` is a point of its line; ``right`` and ``up`` are square to it. ``bent``: where it bends, stretches of it one after another.
+         */
+        ScribeTarget: {
+            /** Run */
+            run: string;
+            /** At */
+            at: number;
+            outline: components["schemas"]["Outline"];
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Right */
+            right: [
+                number,
+                number,
+                number
+            ];
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Bent
+             * @default []
+             */
+            bent: components["schemas"]["BentStretch"][];
+        };
+        /**
          * ScribedTo
          * @description Shaped to the face of another run, ``to``, where this one comes to it; what goes by it ends where the line does.
          *
@@ -6971,7 +6997,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["CornerAngle"])[];
             /**
              * Sizes
              * @default []
@@ -7053,7 +7079,7 @@ export interface components {
              * Held
              * @default []
              */
-            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"])[];
+            held: (components["schemas"]["Level"] | components["schemas"]["Upright"] | components["schemas"]["Square"] | components["schemas"]["Parallel"] | components["schemas"]["Equal"] | components["schemas"]["Tangent"] | components["schemas"]["Halfway"] | components["schemas"]["Symmetric"] | components["schemas"]["Hidden"] | components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["CornerAngle"])[];
             /**
              * Sizes
              * @default []
@@ -7495,7 +7521,7 @@ export interface components {
             /** Section */
             section: string;
             /** Figure */
-            figure: components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["Corner"];
+            figure: components["schemas"]["Apart"] | components["schemas"]["Radius"] | components["schemas"]["CornerAngle"];
             /**
              * Hold
              * @default false
@@ -8095,32 +8121,6 @@ export interface components {
             round?: number | null;
         };
         /**
-         * Stretch
-         * @description A stretch of a piece that bends: at ``shares`` of it, from 0 to 1, ``places`` of its line, and the frame of its section there.
-         */
-        Stretch: {
-            /** Shares */
-            shares: number[];
-            /** Places */
-            places: [
-                number,
-                number,
-                number
-            ][];
-            /** Rights */
-            rights: [
-                number,
-                number,
-                number
-            ][];
-            /** Ups */
-            ups: [
-                number,
-                number,
-                number
-            ][];
-        };
-        /**
          * StretchEdge
          * @description Let the part of an outline that a level or an upright edge lies in be what stretches, and keep the corners of the rest.
          */
@@ -8597,7 +8597,7 @@ export interface components {
              */
             places: components["schemas"]["Place"][];
             /** Laid */
-            laid?: (components["schemas"]["Grid"] | components["schemas"]["AlongLine"]) | null;
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"]) | null;
             /**
              * Group
              * @default
@@ -8625,7 +8625,7 @@ export interface components {
             /** Here Stands */
             here_stands?: boolean | null;
             /** Laid */
-            laid?: (components["schemas"]["Grid"] | components["schemas"]["AlongLine"]) | null;
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"]) | null;
         };
         /**
          * TypicalFigures
@@ -13937,7 +13937,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Length"];
+                    "application/json": components["schemas"]["LengthFigures"];
                 };
             };
             /** @description A problem */

@@ -56,7 +56,7 @@ def cut_of(run: SolvedRun, index: int, end: bool) -> Cut:
 
 
 @dataclass(frozen=True)
-class Held:
+class HeldAtFence:
     """How pieces are cut where they are held against the fence, not on their section's bed; fields as those of a row.
 
     Their back is at the fence. Where it is on their right as the line goes they lie end for end: ``begin`` is where they end on the line.
@@ -112,7 +112,7 @@ class CutRow:
     curvature: Curvature | None = None
     across: float = 0.0
     thick: float = 0.0
-    sprung: Held | None = None
+    sprung: HeldAtFence | None = None
 
 
 def cutting_list(solved: Solved) -> list[CutRow]:
@@ -235,7 +235,7 @@ def _rows_in(run: SolvedRun, variant: Variant) -> list[CutRow]:
     return found
 
 
-_L = TypeVar("_L", CutRow, Held)
+_L = TypeVar("_L", CutRow, HeldAtFence)
 
 
 def _over(lying: _L) -> _L:
@@ -309,7 +309,7 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
     return rows
 
 
-def _held(run: SolvedRun, index: int, settings: tuple[Array, Array], picture: tuple[Array, Array]) -> Held:
+def _held(run: SolvedRun, index: int, settings: tuple[Array, Array], picture: tuple[Array, Array]) -> HeldAtFence:
     """Return how a piece is cut where it is held against the fence with its head on the table."""
     mitres, bevels = settings
     begin, end = (
@@ -318,10 +318,10 @@ def _held(run: SolvedRun, index: int, settings: tuple[Array, Array], picture: tu
     lying = run.cuts.lying(index)
     left, right = left_and_right(lying, lying.sprung_up)
     far_left, far_right, top, foot = reaches(lying, lying.sprung_up)
-    return back_at_fence(Held(begin, end, left, right, picture, far_left - far_right, top - foot))
+    return back_at_fence(HeldAtFence(begin, end, left, right, picture, far_left - far_right, top - foot))
 
 
-def back_at_fence(held: Held) -> Held:
+def back_at_fence(held: HeldAtFence) -> HeldAtFence:
     """Return how pieces are held with their back at the fence: end for end where it lies to the right of travel.
 
     The end of travel is then their first end. Seen the other way along, what leans to the left leans to the left still, and what is

@@ -75,7 +75,7 @@ class Junction:
 
 
 @dataclass(frozen=True)
-class Joined:
+class JoinedEdges:
     """What joining found. ``gaps`` (g,) are the gaps closed, mm, at ``gap_places`` (g, 3).
 
     ``overlaps`` counts edges that lay partly over others, ``apart`` free ends that meet another
@@ -98,7 +98,7 @@ def join(
     tolerance: float = 1.0,
     ways: Mapping[int, Sequence[tuple[int, int]]] | None = None,
     report: Report | None = None,
-) -> Joined:
+) -> JoinedEdges:
     """Return the lines that loose edges make.
 
     tolerance: the widest gap to close, 0.01 to 50 mm. ways: for junctions by number, which ways
@@ -115,7 +115,7 @@ def join(
         raise Refused("Some edges have coordinates that are not numbers.", "edges", "not-finite")
     tell = report or (lambda share: None)
     if len(loose.begins) == 0:
-        return Joined(chains=(), doubled=0, tiny=0, dropped_points=0, junctions=(), gaps=np.zeros(0), gap_places=np.zeros((0, 3)))
+        return JoinedEdges(chains=(), doubled=0, tiny=0, dropped_points=0, junctions=(), gaps=np.zeros(0), gap_places=np.zeros((0, 3)))
     tell(0.0)
     net, doubled, tiny, overlaps = net_of(loose)
     tell(0.25)
@@ -128,7 +128,7 @@ def join(
     tell(0.5)
     links, junctions = _links(net, ways or {})
     chains, dropped = _chains(net, links, min(tolerance, NOISE), tell)
-    return Joined(
+    return JoinedEdges(
         chains=tuple(chains),
         doubled=doubled,
         tiny=tiny,

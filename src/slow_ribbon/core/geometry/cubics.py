@@ -10,7 +10,7 @@ from typing import Any, Final
 import numpy as np
 from scipy.interpolate import BSpline
 
-from slow_ribbon.core.geometry.curves import MOST_PARTS, STEP, Chords, Looks
+from slow_ribbon.core.geometry.curves import MOST_PARTS, STEP, Chords, Evaluation
 from slow_ribbon.core.geometry.frames import angle_between
 from slow_ribbon.core.geometry.parametric import ParametricSpan
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
@@ -234,7 +234,7 @@ def cubic_spans(controls: Array, directions: Array) -> list[CubicSpan]:
     ]
 
 
-def _cubic(controls: Array) -> Looks:
+def _cubic(controls: Array) -> Evaluation:
     sides = 3 * (controls[1:] - controls[:-1])
     bends = 2 * (sides[1:] - sides[:-1])
 

@@ -42,7 +42,7 @@ _LAST: Final = 0.1
 _DIRECTIONS: Final = 129
 _FEW_NODES, _FEW_WEIGHTS = np.polynomial.legendre.leggauss(8)
 
-Looks = Callable[[Array], tuple[Array, Array, Array]]
+Evaluation = Callable[[Array], tuple[Array, Array, Array]]
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,7 @@ class Curve(ABC):
     #: Whether it stands still, and its curvature grows without bound, toward an end.
     halts: bool = False
 
-    def looked_at(self) -> tuple[Looks, Array, Callable[[Array], Array]]:
+    def looked_at(self) -> tuple[Evaluation, Array, Callable[[Array], Array]]:
         """Return how it is looked at where distances cost much: by what parameter, where its breaks are, and how those become distances."""
         return self.at, self.breaks(), np.asarray
 

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from scipy.interpolate import BSpline
 
-from slow_ribbon.core.geometry.curves import MOST_PARTS, Curve, Looks, flattening, gauss
+from slow_ribbon.core.geometry.curves import MOST_PARTS, Curve, Evaluation, flattening, gauss
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.tolerances import SAME_SHARE, TINIEST
 
@@ -27,7 +27,7 @@ class ParametricSpan(Curve):
     still there; only there may it, and its curvature then grows without bound toward that end.
     """
 
-    curve: Looks
+    curve: Evaluation
     knots: Array
     spline: BSpline
     kind: str = "curve"
@@ -136,7 +136,7 @@ class ParametricSpan(Curve):
         chords = self.chords(chord_height, 0.0)
         return chords.distances, chords.points, chords.directions
 
-    def looked_at(self) -> tuple[Looks, Array, Callable[[Array], Array]]:
+    def looked_at(self) -> tuple[Evaluation, Array, Callable[[Array], Array]]:
         # It is halved by its parameter, which is at hand, and converted to distances in the end.
         return self.at_parameters, self.bounds, self.distances
 

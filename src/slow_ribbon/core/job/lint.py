@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD, course_of
-from slow_ribbon.core.lines.fillets import Part, line_parts
+from slow_ribbon.core.lines.fillets import LinePart, line_parts
 from slow_ribbon.core.lines.model import Line
 
 #: A leg shorter than this, mm, is a slip of the hand or of a drawing.
@@ -68,7 +68,7 @@ def _place(values: Array) -> tuple[float, float, float]:
     return float(values[0]), float(values[1]), float(values[2])
 
 
-def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Making]:
+def _tiny(line: Line, parts: tuple[LinePart, ...], begins: Array) -> Iterator[Making]:
     count = len(line.legs)
     if count <= (3 if line.closed else 1):
         return
@@ -79,7 +79,7 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Making
         # The point between the leg and the next goes; of the last leg of an open line the one before it.
         point = part.leg + 1 if part.leg + 1 < count else 0 if line.closed else part.leg
 
-        def fault(i: int = i, part: Part = part, point: int = point) -> LineFault:
+        def fault(i: int = i, part: LinePart = part, point: int = point) -> LineFault:
             what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
             mend = RemoveVertex(line=line.id, index=point)
             place = _place(part.span.at(np.zeros(1))[0][0])
@@ -88,7 +88,7 @@ def _tiny(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Making
         yield fault
 
 
-def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Making]:
+def _kinks(line: Line, parts: tuple[LinePart, ...], begins: Array) -> Iterator[Making]:
     first, last = _end_tangents(parts)
     turns = np.degrees(angle_between(np.concatenate([last[-1:], last[:-1]]), first))
     for i in np.flatnonzero((turns > 0.01) & (turns < KINK)).tolist():
@@ -99,7 +99,7 @@ def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Makin
         if straight and len(line.legs) <= (3 if line.closed else 1):
             continue
 
-        def fault(i: int = i, after: Part = after, straight: bool = straight) -> LineFault:
+        def fault(i: int = i, after: LinePart = after, straight: bool = straight) -> LineFault:
             what = f"The line kinks by {turns[i]:.2f}° here."
             mend: Edit = RemoveVertex(line=line.id, index=after.leg) if straight else MakeTangent(line=line.id, leg=after.leg)
             action = "Remove kink" if straight else "Make tangent"
@@ -109,7 +109,7 @@ def _kinks(line: Line, parts: tuple[Part, ...], begins: Array) -> Iterator[Makin
         yield fault
 
 
-def _end_tangents(parts: tuple[Part, ...]) -> tuple[Array, Array]:
+def _end_tangents(parts: tuple[LinePart, ...]) -> tuple[Array, Array]:
     """Return the tangents at the beginnings and the ends of parts, (n, 3) each."""
     first, last = (np.array([part.span.direction(end) for part in parts]) for end in (False, True))
     return first, last

@@ -34,7 +34,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import FARTHEST, System, length_terms, millimetres
 
 MeasureName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9 _]{0,59}$", strip_whitespace=True)]
-Written = Annotated[str, StringConstraints(min_length=1, max_length=400, strip_whitespace=True)]
+MeasureText = Annotated[str, StringConstraints(min_length=1, max_length=400, strip_whitespace=True)]
 
 #: So many texts are remembered as they were read, and what they came to.
 _REMEMBERED: Final = 20_000
@@ -46,7 +46,7 @@ class Measure(Model):
     """A named length, as written. Bare numbers in it are in the units the job had then, ``system``."""
 
     name: MeasureName
-    text: Written
+    text: MeasureText
     system: System | None = None
 
 
@@ -55,7 +55,7 @@ class MeasureChange(Model):
 
     was: MeasureName | None = None
     name: MeasureName | None = None
-    text: Written | None = None
+    text: MeasureText | None = None
     system: System | None = None
     remove: bool = False
 
@@ -65,7 +65,7 @@ class Formula(Model):
 
     thing: Id
     field: Annotated[str, Field(pattern=r"^[a-z_]+(\.([a-z_0-9]+|[OM][0-9]+)){0,6}$")]
-    text: Written
+    text: MeasureText
     system: System | None = None
 
 

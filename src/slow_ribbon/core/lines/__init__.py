@@ -5,7 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Offset, Walk
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
+from slow_ribbon.core.lines.fillets import LinePart, line_parts, only_straight
 from slow_ribbon.core.lines.legs import (
     AnyLeg,
     ArcLeg,
@@ -20,15 +20,14 @@ from slow_ribbon.core.lines.legs import (
     spline_leg,
 )
 from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Wall, line_body, with_ids
-from slow_ribbon.core.lines.places import AlongLine, Grid, OwnMeasure, PlaceBody
-from slow_ribbon.core.lines.reimport_match import Met, Way, compared, keys_kept, shape_of, shape_of_straights
+from slow_ribbon.core.lines.places import Grid, OwnMeasure, PlaceBody, PlacesAlong
+from slow_ribbon.core.lines.reimport_match import Match, Outcome, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.lines.walk import walk
 
 __all__ = [
     "MOST_LINES",
-    "AlongLine",
     "AnyLeg",
     "ArcLeg",
     "CordLeg",
@@ -38,20 +37,21 @@ __all__ = [
     "Leg",
     "Line",
     "LineBody",
+    "LinePart",
     "Mark",
-    "Met",
+    "Match",
     "Offset",
     "Opening",
+    "Outcome",
     "OwnMeasure",
-    "Part",
     "PassPoint",
     "PlaceBody",
+    "PlacesAlong",
     "Source",
     "StraightLeg",
     "ThroughLeg",
     "Walk",
     "Wall",
-    "Way",
     "check_line",
     "compared",
     "course_of",

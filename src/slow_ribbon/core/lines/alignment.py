@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.lines.fillets import Part, line_parts, only_straight
+from slow_ribbon.core.lines.fillets import LinePart, line_parts, only_straight
 from slow_ribbon.core.lines.model import Line
 
 #: Tangents that differ by less than this, in radians, make no corner.
@@ -226,7 +226,7 @@ def _turning(groups: list[list[Curve]], tangents: Array) -> Array:
     return np.concatenate(found)
 
 
-def _pieces(parts: Sequence[Part], closed: bool) -> tuple[list[list[Curve]], Array, float]:
+def _pieces(parts: Sequence[LinePart], closed: bool) -> tuple[list[list[Curve]], Array, float]:
     """Return the spans of each piece, the chainages where pieces begin, and the line's length.
 
     Straights that go on in one direction are one span, and so are parts of one curve. Directions of straights are compared

@@ -27,7 +27,7 @@ from slow_ribbon.core.lines.model import Line
 
 
 @dataclass(frozen=True)
-class Part:
+class LinePart:
     """A smooth part of a line.
 
     ``leg`` is its leg's number, or for a rounding that of the leg it comes after; ``order`` its
@@ -46,7 +46,7 @@ def only_straight(line: Line) -> bool:
     return all(leg.straight and leg.round is None for leg in line.legs)
 
 
-def _straights(line: Line) -> tuple[Part, ...] | None:
+def _straights(line: Line) -> tuple[LinePart, ...] | None:
     """Return the parts of a line of straights, worked out together; None where one has no length."""
     points = np.array([line.start, *(leg.to for leg in line.legs)], dtype=float)
     along = points[1:] - points[:-1]
@@ -55,15 +55,15 @@ def _straights(line: Line) -> tuple[Part, ...] | None:
         return None
     tangents = along / lengths[:, None]
     spans = zip(points[:-1], tangents, lengths.tolist(), strict=True)
-    return tuple(Part(StraightSpan(begin, tangent, length), index) for index, (begin, tangent, length) in enumerate(spans))
+    return tuple(LinePart(StraightSpan(begin, tangent, length), index) for index, (begin, tangent, length) in enumerate(spans))
 
 
 @kept_with
-def line_parts(line: Line) -> tuple[Part, ...]:
+def line_parts(line: Line) -> tuple[LinePart, ...]:
     """Return a line's smooth parts from its start on. Raises ``Refused`` for a leg or a radius that cannot be."""
     if only_straight(line) and (plain := _straights(line)) is not None:
         return plain
-    parts: list[Part] = []
+    parts: list[LinePart] = []
     first_of: list[int] = []
     begin = line.start
     smooth = smooth_cubics(line.start, line.legs)
@@ -71,7 +71,7 @@ def line_parts(line: Line) -> tuple[Part, ...]:
         look_up()
         first_of.append(len(parts))
         spans = [smooth[index]] if index in smooth else leg.spans(begin, f"legs.{index}")
-        parts.extend(Part(span, index, order=order) for order, span in enumerate(spans))
+        parts.extend(LinePart(span, index, order=order) for order, span in enumerate(spans))
         begin = leg.to
     if all(leg.round is None for leg in line.legs):
         return tuple(parts)
@@ -105,13 +105,13 @@ def line_parts(line: Line) -> tuple[Part, ...]:
             f"legs.{index}.round",
             "round-large",
         )
-    found_parts: list[Part] = []
+    found_parts: list[LinePart] = []
     for i, part in enumerate(parts):
         if part.span.length - cut_begin[i] - cut_end[i] > WELD:
             span = part.span.part(cut_begin[i], part.span.length - cut_end[i])
-            found_parts.append(Part(span, part.leg, order=part.order, low=cut_begin[i]))
+            found_parts.append(LinePart(span, part.leg, order=part.order, low=cut_begin[i]))
         if i in fillets:
-            found_parts.append(Part(fillets[i], part.leg, rounding=True))
+            found_parts.append(LinePart(fillets[i], part.leg, rounding=True))
     if line.closed and line.rounding_at_start == "first" and found_parts[-1].rounding:
         found_parts.insert(0, found_parts.pop())
     return tuple(found_parts)

@@ -82,7 +82,7 @@ class Grid(Model):
     centres: tuple[Coordinate, Coordinate, Coordinate] = (0.0, 0.0, 0.0)
 
 
-class AlongLine(Model):
+class PlacesAlong(Model):
     """Places along a line: at ``first`` mm from its start and this many at ``centres`` from there, each turned with the line.
 
     The typical's heading is the way the line goes there, turned by ``turn`` degrees more.
@@ -96,8 +96,8 @@ class AlongLine(Model):
     turn: Angle = 0.0
 
 
-AnyLaid = Grid | AlongLine
-Laid = Annotated[Grid | AlongLine, Field(discriminator="kind")]
+AnyLaid = Grid | PlacesAlong
+Layout = Annotated[Grid | PlacesAlong, Field(discriminator="kind")]
 
 
 class TypicalBody(Model):
@@ -113,7 +113,7 @@ class TypicalBody(Model):
     here: Name = "1"
     here_stands: bool = True
     places: Annotated[tuple[Place, ...], Field(max_length=MOST_PLACES, fail_fast=True)] = ()
-    laid: Laid | None = None
+    laid: Layout | None = None
     group: GroupName = ""
 
 
@@ -286,6 +286,22 @@ def place_names(pattern: str, count: int, taken: Sequence[str] = ()) -> list[str
 
 
 __all__ = [
-    "HERE", "MANY_PLACES", "MOST_PLACES", "AlongLine", "AnyLaid", "Carriage", "Grid", "Laid", "OwnMeasure", "Place", "PlaceBody",
-    "Typical", "TypicalBody", "carriage", "heading_of", "laid_out", "place_names", "places_listed",
+    "HERE",
+    "MANY_PLACES",
+    "MOST_PLACES",
+    "AnyLaid",
+    "Carriage",
+    "Grid",
+    "Layout",
+    "OwnMeasure",
+    "Place",
+    "PlaceBody",
+    "PlacesAlong",
+    "Typical",
+    "TypicalBody",
+    "carriage",
+    "heading_of",
+    "laid_out",
+    "place_names",
+    "places_listed",
 ]  # fmt: skip

@@ -42,18 +42,18 @@ _MOST_LOOKS: Final = 2000
 #: Keys that a line keeps: the first in order, so that what two lines have in common shows in them.
 MOST_KEYS: Final = 64
 
-Way = Literal["same", "moved", "new", "gone"]
+Outcome = Literal["same", "moved", "new", "gone"]
 
 
 @dataclass(frozen=True)
-class Met:
+class Match:
     """A line of the job (``line``, its id), of the drawing as it is now (``number``), or of both.
 
     ``by`` is how far it has moved at most, mm; ``drawn_anew`` whether the drawing shows it otherwise
     than before; ``worked_on`` whether it was worked on in the job since it came.
     """
 
-    way: Way
+    way: Outcome
     line: str | None
     number: int | None
     by: float = 0.0
@@ -135,7 +135,7 @@ def keys_kept(keys: Iterable[str]) -> tuple[str, ...]:
     return tuple(sorted({key[:64] for key in keys if key})[:MOST_KEYS])
 
 
-def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
+def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Match]:
     """Return what has become of lines that came from a drawing: those of the job in their order, then what is new.
 
     Every line is met once. Lines of the same shape are found first, then those with keys in
@@ -173,16 +173,16 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Met]:
             drawn = now[index]
         worked_on = drawn != now[index]
         if index not in partner:
-            found.append(Met("gone", line.id, None, worked_on=worked_on))
+            found.append(Match("gone", line.id, None, worked_on=worked_on))
             continue
         number = partner[index]
         by = 0.0 if now[index] == new_shapes[number] else _moved_by(line, new[number])
         anew = drawn not in (new_shapes[number], _shape_as_drawn(new[number])) and (worked_on or by > SAME)
         found.append(
-            Met(way="moved" if anew and by > SAME else "same", line=line.id, number=number, by=by, drawn_anew=anew, worked_on=worked_on)
+            Match(way="moved" if anew and by > SAME else "same", line=line.id, number=number, by=by, drawn_anew=anew, worked_on=worked_on)
         )
     known = set(partner.values())
-    return [*found, *(Met("new", None, number) for number in range(len(new)) if number not in known)]
+    return [*found, *(Match("new", None, number) for number in range(len(new)) if number not in known)]
 
 
 def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
@@ -243,10 +243,10 @@ def _moved_by(line: Line, body: LineBody) -> float:
     return max(by, math.dist(gapped.start, gapped.legs[-1].to))
 
 
-Looks = tuple[Array, float]
+Likeness = tuple[Array, float]
 
 
-def _looked_at(line: LineBody) -> Looks:
+def _looked_at(line: LineBody) -> Likeness:
     """Return points (n, 3) of a line, its corners and places spread evenly, in order, and its length in mm."""
     course = course_of(line if isinstance(line, Line) else with_id(line, "L1"))
     chainages, points = course.flattened(1.0)
@@ -257,12 +257,12 @@ def _looked_at(line: LineBody) -> Looks:
     return np.concatenate([points, spread])[order], course.length
 
 
-def _box(looks: Looks, more: float = 0.0) -> tuple[float, float, float, float]:
+def _box(looks: Likeness, more: float = 0.0) -> tuple[float, float, float, float]:
     low, high = looks[0][:, :2].min(axis=0) - more, looks[0][:, :2].max(axis=0) + more
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
-def apart(one: Looks, other: Looks) -> tuple[float, float]:
+def apart(one: Likeness, other: Likeness) -> tuple[float, float]:
     """Return how far two lines lie apart, on average and at most, mm: from points of each to the other."""
     there, back = distances(one[0], other[0]), distances(other[0], one[0])
     return float(max(there.mean(), back.mean())), float(max(there.max(), back.max()))

@@ -255,7 +255,7 @@ def _moved(thing: Any, by: float) -> Any:
 
 
 @dataclass(frozen=True)
-class Joined:
+class JoinedLines:
     """Lines laid end to end: the line they make, their ids in order along it, and those that had to be reversed."""
 
     line: Line
@@ -263,7 +263,7 @@ class Joined:
     reversed: frozenset[str]
 
 
-def join_lines(lines: Sequence[Line], tolerance: float) -> Joined:
+def join_lines(lines: Sequence[Line], tolerance: float) -> JoinedLines:
     """Return several open lines laid end to end, from the first; those that lie the wrong way round are reversed.
 
     Gaps up to ``tolerance`` mm are closed half way. Raises ``Refused`` where a line is closed or too far off.
@@ -298,7 +298,7 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> Joined:
         chain = _chained(chain, line) if at_end else _chained(line, chain, chain)
     if math.dist(chain.start, chain.legs[-1].to) <= tolerance and len(chain.legs) > 1:
         chain = moved_point(chain, len(chain.legs), chain.start).model_copy(update={"closed": True})
-    return Joined(chain, tuple(order), frozenset(turned_round))
+    return JoinedLines(chain, tuple(order), frozenset(turned_round))
 
 
 def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:

@@ -9,10 +9,10 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.metrics import SHORT
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.setting_out import SetOut
+from slow_ribbon.core.rows.setting_out import RowSetOut
 
 
-def row_checks(row: Row, out: SetOut, course: Course) -> tuple[Check, ...]:
+def row_checks(row: Row, out: RowSetOut, course: Course) -> tuple[Check, ...]:
     """Return what is wrong with a row, each at its place on the line."""
     found = []
     spacing = row.spacing

@@ -19,7 +19,7 @@ from slow_ribbon.core.rows.clearance import blocked as blocked_by
 from slow_ribbon.core.rows.metrics import METRICS, Metric
 from slow_ribbon.core.rows.model import Row, RowBody
 from slow_ribbon.core.rows.placement import stand
-from slow_ribbon.core.rows.spacing import Standing, Stretch, count_of, set_out
+from slow_ribbon.core.rows.spacing import ItemWidths, RowStretch, count_of, set_out
 
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
 MANY: Final = 100_000
@@ -30,7 +30,7 @@ _LOOKS: Final = 67
 
 
 @dataclass(frozen=True)
-class SetOut:
+class RowSetOut:
     """A row set out: n items.
 
     chainages (n,); positions (n, 3) of the middle of each item's foot; headings (n,): angle in
@@ -42,7 +42,7 @@ class SetOut:
     chainages: Array
     positions: Array
     headings: Array
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[RowStretch, ...]
     begins: tuple[float, ...]
     lengths: tuple[float, ...]
     ring: bool
@@ -118,16 +118,16 @@ def _measured(row: RowBody, course: Course, room: Room) -> list[Metric]:
     return [metric(length, course, begin) for begin, length in room.stretches]
 
 
-def _standing(row: RowBody, course: Course, room: Room) -> Standing:
+def _standing(row: RowBody, course: Course, room: Room) -> ItemWidths:
     """Return how wide a row's items stand along their line: where they keep their bearing, in the direction in which they are narrowest."""
     if row.turn.with_line:
-        return Standing(width=2 * row.item.reach(1.0, 0.0), ahead=row.seat.along)
+        return ItemWidths(width=2 * row.item.reach(1.0, 0.0), ahead=row.seat.along)
     places = np.concatenate([begin + np.linspace(0.0, length, _LOOKS)[1:-1] for begin, length in room.stretches] or [np.zeros(1)])
     tangents = course.at(places).tangents
     off = np.arctan2(tangents[:, 1], tangents[:, 0]) - row.turn.headings(np.zeros(len(places)), places)
     # A gap that is as wide as was asked at the narrowest is nowhere wider.
     width = min(2 * row.item.reach(cosine, sine) for cosine, sine in zip(np.cos(off).tolist(), np.sin(off).tolist(), strict=True))
-    return Standing(width=width)
+    return ItemWidths(width=width)
 
 
 def check_number(row: Row, line: Line, confirmed: bool) -> None:
@@ -139,7 +139,7 @@ def check_number(row: Row, line: Line, confirmed: bool) -> None:
         raise Refused(f"{row.name} would hold {count:,} items. Is this spacing intended?", "spacing.rule", "confirm-many")
 
 
-def set_row_out(row: Row, line: Line) -> SetOut:
+def set_row_out(row: Row, line: Line) -> RowSetOut:
     """Return a row's items on its line; none on a stretch that is shorter than its insets."""
     course = course_of(line)
     room = room_of(row, line)
@@ -151,7 +151,7 @@ def set_row_out(row: Row, line: Line) -> SetOut:
     if course.closed:
         chainages = np.mod(chainages, course.length)
     positions, headings = stand(row, course, chainages)
-    return SetOut(
+    return RowSetOut(
         chainages=chainages, positions=positions, headings=headings, stretches=stretches, begins=begins, lengths=lengths, ring=room.ring
     )
 

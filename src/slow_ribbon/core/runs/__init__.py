@@ -5,7 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.silhouettes import silhouettes
 from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
-from slow_ribbon.core.runs.pieces.trim_pieces import Kind
+from slow_ribbon.core.runs.pieces.trim_pieces import CornerKind
 from slow_ribbon.core.runs.placement.placing import FacingPoint, FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRule, RunRuleBody
@@ -17,10 +17,10 @@ __all__ = [
     "Bend",
     "Between",
     "Capped",
+    "CornerKind",
     "Curvature",
     "FacingPoint",
     "FacingSide",
-    "Kind",
     "LinesBy",
     "Placing",
     "Posted",

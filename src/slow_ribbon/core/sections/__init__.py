@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.sections.document.constraints import Apart, Held, Level, Upright
+from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Level, Upright
 from slow_ribbon.core.sections.document.constraints import words_of as held_words
 from slow_ribbon.core.sections.document.draft import DraftBody
 from slow_ribbon.core.sections.document.materials import TONES, Material
@@ -25,12 +25,12 @@ from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.operations.offset_outline import Beside, Ended, Turned, thickened
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
-from slow_ribbon.core.sections.outline.edges import Arc, Curve
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge
 from slow_ribbon.core.sections.outline.outline import Outline, StraightEdge, circle, outline_by_points
 from slow_ribbon.core.sections.outline.outline_validation import FaultKind, faults_of
 from slow_ribbon.core.sections.outline.profile import Shape, shape_of
 from slow_ribbon.core.sections.section_properties import Facts, facts_of
-from slow_ribbon.core.sections.sketch.sketch import Drawing, drawing_box, drawing_of, point_figures
+from slow_ribbon.core.sections.sketch.sketch import Sketch, drawing_box, drawing_of, point_figures
 from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind
 
 __all__ = [
@@ -38,14 +38,13 @@ __all__ = [
     "Apart",
     "Arc",
     "Beside",
-    "Curve",
+    "BezierEdge",
+    "Constraint",
     "DraftBody",
-    "Drawing",
     "EdgeKind",
     "Ended",
     "Facts",
     "FaultKind",
-    "Held",
     "Level",
     "Material",
     "NamedDatum",
@@ -58,6 +57,7 @@ __all__ = [
     "SectionFile",
     "Shape",
     "ShopLink",
+    "Sketch",
     "Stock",
     "StraightEdge",
     "Turned",

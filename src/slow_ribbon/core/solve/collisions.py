@@ -14,7 +14,7 @@ import manifold3d
 import numpy as np
 import shapely
 
-from slow_ribbon.core.job.derived.typical_variants import Standing
+from slow_ribbon.core.job.derived.typical_variants import VariantPlace
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check
@@ -51,7 +51,7 @@ class _Standing:
     """A run where it stands: its solid as it is drawn, with the corners (8, 3) of the box around that."""
 
     run: SolvedRun
-    place: Standing
+    place: VariantPlace
     vertices: Array
     faces: Indices
     corners: Array
@@ -108,7 +108,7 @@ def _all_standing(solved: Solved) -> Iterator[_Standing]:
             yield _Standing(run, place, *drawn[run.key])
 
 
-def _carried(clash: Clash, place: Standing, other: Standing) -> Clash:
+def _carried(clash: Clash, place: VariantPlace, other: VariantPlace) -> Clash:
     x, y, z = place.carriage.points(np.array(clash.middle)).tolist()
     return replace(clash, places=(place.name, other.name), middle=(x, y, z))
 

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from slow_ribbon.core.job.derived.typical_variants import Standing, drawn_on, standings, with_own
+from slow_ribbon.core.job.derived.typical_variants import VariantPlace, drawn_on, standings, with_own
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import ROWS, RUNS
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
@@ -36,7 +36,7 @@ class Variant:
 
     label: str
     own: tuple[OwnMeasure, ...]
-    places: tuple[Standing, ...]
+    places: tuple[VariantPlace, ...]
     lines: tuple[Line, ...]
     runs: tuple[SolvedRun, ...]
     rows: tuple[SolvedRow, ...]
@@ -48,12 +48,12 @@ class Variant:
         return (*self.runs, *self.rows)
 
     @property
-    def straight(self) -> list[Standing]:
+    def straight(self) -> list[VariantPlace]:
         """The places where it is not mirrored."""
         return [one for one in self.places if not one.carriage.over]
 
     @property
-    def mirrored(self) -> list[Standing]:
+    def mirrored(self) -> list[VariantPlace]:
         """The places where it is mirrored."""
         return [one for one in self.places if one.carriage.over]
 
@@ -124,7 +124,7 @@ def _found(variant: Variant) -> Iterator[Check]:
 @kept_with
 def _on_one_another(typical: Typical) -> list[Check]:
     """Return checks of places in which the same stands twice."""
-    spots: dict[tuple[float, ...], list[Standing]] = defaultdict(list)
+    spots: dict[tuple[float, ...], list[VariantPlace]] = defaultdict(list)
     every = [one for places in standings(typical).values() for one in places]
     if not every:
         return []
@@ -144,24 +144,24 @@ def _on_one_another(typical: Typical) -> list[Check]:
     ]  # fmt: skip
 
 
-def _check(typical: Typical, place: Standing, kind: CheckKind, severity: Severity, what: str, remedy: str) -> Check:
+def _check(typical: Typical, place: VariantPlace, kind: CheckKind, severity: Severity, what: str, remedy: str) -> Check:
     x, y, z = place.carriage.points(np.array(typical.base)).tolist()
     return Check(kind=kind, severity=severity, what=what, remedy=remedy, thing=typical.id, piece=None, chainage=0.0, point=(x, y, z))
 
 
-def standing_runs(solved: Solved) -> Iterator[tuple[SolvedRun, Standing]]:
+def standing_runs(solved: Solved) -> Iterator[tuple[SolvedRun, VariantPlace]]:
     """Yield every run of a job wherever it stands, with its place; the place of what belongs to no typical has no name."""
     yield from _everywhere(solved, "runs")
 
 
-def standing_rows(solved: Solved) -> Iterator[tuple[SolvedRow, Standing]]:
+def standing_rows(solved: Solved) -> Iterator[tuple[SolvedRow, VariantPlace]]:
     """Yield every row of a job wherever it stands, as ``standing_runs``."""
     yield from _everywhere(solved, "rows")
 
 
-def _everywhere(solved: Solved, group: str) -> Iterator[tuple[Any, Standing]]:
+def _everywhere(solved: Solved, group: str) -> Iterator[tuple[Any, VariantPlace]]:
     within = {thing.id for typical in typicals_of(solved) for thing in getattr(typical.variants[0], group)}
-    alone = Standing("", HERE)
+    alone = VariantPlace("", HERE)
     for thing in solved.results.get(group, {}).values():
         if thing.id not in within:
             yield thing, alone

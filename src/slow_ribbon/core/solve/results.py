@@ -12,12 +12,12 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.rows.setting_out import SetOut
+from slow_ribbon.core.rows.setting_out import RowSetOut
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.pieces.fittings import Upright, with_uprights
+from slow_ribbon.core.runs.pieces.fittings import UprightBlock, with_uprights
 from slow_ribbon.core.runs.pieces.solids import Solid, Surface, run_solid, run_surface
-from slow_ribbon.core.runs.pieces.trim_pieces import Kind
+from slow_ribbon.core.runs.pieces.trim_pieces import CornerKind
 from slow_ribbon.core.sections.document.section import Section
 
 
@@ -31,7 +31,7 @@ class Corner:
     chainage: float
     point: tuple[float, float, float]
     angle: float
-    kind: Kind
+    kind: CornerKind
     mismatch: float
     made: str
     vertex: int | None = None
@@ -67,7 +67,7 @@ class SolvedRun:
     sections: tuple[Section, ...] = ()
     curvatures: tuple[Curvature | None, ...] = ()
     strays: float | None = None
-    uprights: tuple[Upright, ...] = ()
+    uprights: tuple[UprightBlock, ...] = ()
     facets: frozenset[int] = frozenset()
 
     @property
@@ -102,7 +102,7 @@ class SolvedRow:
 
     id: str
     key: str
-    out: SetOut
+    out: RowSetOut
     origin: Array
     checks: tuple[Check, ...] = ()
 

@@ -28,7 +28,7 @@ from slow_ribbon.core.runs.making.corner_overlaps import overlap_checks
 from slow_ribbon.core.runs.making.split_into_pieces import pieced, plainly, unsolved
 from slow_ribbon.core.runs.pieces.curve_fabrication import curvature_of, curve_checks
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.runs.pieces.fittings import Upright, at_end, fitting_at, in_corner
+from slow_ribbon.core.runs.pieces.fittings import UprightBlock, at_end, fitting_at, in_corner
 from slow_ribbon.core.runs.pieces.footprints import footprints
 from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
@@ -129,7 +129,7 @@ def sections_of(run: Run, cuts: Cuts, section: Section) -> tuple[Section, ...]:
     return tuple(found)
 
 
-def uprights_of(cuts: Cuts, ways: Mapping[int, Treatment | Finish]) -> tuple[Upright, ...]:
+def uprights_of(cuts: Cuts, ways: Mapping[int, Treatment | Finish]) -> tuple[UprightBlock, ...]:
     """Return what stands in a run's corners, given by the piece that begins there, and at its ends."""
     found = [in_corner(cuts, index, way) for index, way in ways.items()]
     if cuts.finishing is not None:

@@ -57,7 +57,7 @@ SPLINE_FRAME = 16
 
 
 @dataclass(frozen=True)
-class Place:
+class BlockPlacement:
     """Where content lies: the matrix to the drawing in mm, the layer it inherits, how many blocks deep it is, the handles of these."""
 
     matrix: Matrix44
@@ -84,7 +84,7 @@ class _Reading:
         self.endless: set[str] = set()
         self.written: dict[bytes, str] = {}
 
-    def entity(self, entity: DXFEntity, place: Place) -> None:
+    def entity(self, entity: DXFEntity, place: BlockPlacement) -> None:
         kind = entity.dxftype()
         self.edges.key = f"{place.key}{entity.dxf.get('handle') or ''}"
         if entity.dxf.get("invisible", 0):
@@ -140,7 +140,7 @@ class _Reading:
         if begin != end:
             self.edges.straight(begin.xyz, end.xyz, layer)
 
-    def circle(self, entity: Circle, layer: str, place: Place) -> None:
+    def circle(self, entity: Circle, layer: str, place: BlockPlacement) -> None:
         ocs, radius = entity.ocs(), float(entity.dxf.radius)
         centre = ocs.to_wcs(Vec3(entity.dxf.center))
         u, v = ocs.to_wcs(Vec3(radius, 0, 0)), ocs.to_wcs(Vec3(0, radius, 0))
@@ -150,7 +150,7 @@ class _Reading:
             last = _after(first, math.radians(float(entity.dxf.end_angle)))
         self.conic(centre, u, v, first, last, layer, place)
 
-    def conic(self, centre: Vec3, u: Vec3, v: Vec3, first: float, last: float, layer: str, place: Place) -> None:
+    def conic(self, centre: Vec3, u: Vec3, v: Vec3, first: float, last: float, layer: str, place: BlockPlacement) -> None:
         (at,) = place.points([centre])
         along, across = place.directions(u, v)
         begin, legs = conic(at.xyz, along.xyz, across.xyz, first, last)
@@ -158,7 +158,7 @@ class _Reading:
             self.edges.curve(begin, leg, layer)
             begin = leg.to
 
-    def spline(self, entity: Spline, layer: str, place: Place) -> None:
+    def spline(self, entity: Spline, layer: str, place: BlockPlacement) -> None:
         controls = [Vec3(point) for point in entity.control_points]
         if len(controls) > 1:
             knots, weights = list(entity.knots), list(entity.weights)
@@ -175,7 +175,9 @@ class _Reading:
         leg = ThroughLeg(to=points[-1].xyz, points=tuple(PassPoint(at=point.xyz) for point in points[1:-1]), begin=begin, end=end)
         self.edges.curve(points[0].xyz, leg, layer)
 
-    def bspline(self, controls: list[Vec3], knots: list[float], degree: int, weights: list[float], layer: str, place: Place) -> None:
+    def bspline(
+        self, controls: list[Vec3], knots: list[float], degree: int, weights: list[float], layer: str, place: BlockPlacement
+    ) -> None:
         points = np.array([point.xyz for point in place.points(controls)])
         if len(knots) != len(points) + degree + 1 or degree < 1 or len(points) <= degree or (np.diff(knots) < 0).any():
             self.edges.unread["splines with wrong knots"] += 1
@@ -200,7 +202,7 @@ class _Reading:
             begin, leg = spline_leg(curve, low, high)
             self.edges.curve(begin, leg, layer)
 
-    def polyline(self, vertices: Sequence[Vec3], bulges: list[float], closed: bool, up: Vec3, layer: str, place: Place) -> None:
+    def polyline(self, vertices: Sequence[Vec3], bulges: list[float], closed: bool, up: Vec3, layer: str, place: BlockPlacement) -> None:
         count = len(vertices)
         for index in range(count if closed else count - 1):
             begin, end = vertices[index], vertices[(index + 1) % count]
@@ -212,7 +214,7 @@ class _Reading:
                 first, last = place.points([begin, end])
                 self.straight(first, last, layer)
 
-    def faces(self, entity: Polyline | Mesh | Face3d, layer: str, place: Place) -> None:
+    def faces(self, entity: Polyline | Mesh | Face3d, layer: str, place: BlockPlacement) -> None:
         """Take the edges of the faces of a mesh or of a single face, each once."""
         if isinstance(entity, Face3d):
             corners = list(entity.wcs_vertices())
@@ -231,7 +233,7 @@ class _Reading:
             begin, end = place.points(side)
             self.straight(begin, end, layer)
 
-    def bulge(self, begin: Vec3, end: Vec3, bulge: float, up: Vec3, layer: str, place: Place) -> None:
+    def bulge(self, begin: Vec3, end: Vec3, bulge: float, up: Vec3, layer: str, place: BlockPlacement) -> None:
         """Take an arc by its bulge: the tangent of a quarter of its angle, positive anticlockwise about ``up``."""
         chord = end - begin
         size, angle = chord.magnitude, 4 * math.atan(bulge)
@@ -241,7 +243,7 @@ class _Reading:
         u = begin - centre
         self.conic(centre, u, up.normalize().cross(u), 0.0, angle, layer, place)
 
-    def hatch(self, hatch: Hatch, layer: str, place: Place) -> None:
+    def hatch(self, hatch: Hatch, layer: str, place: BlockPlacement) -> None:
         ocs = hatch.ocs()
         height = float(Vec3(hatch.dxf.get("elevation", (0, 0, 0))).z)
         up = ocs.to_wcs(Vec3(0, 0, 1))
@@ -257,7 +259,7 @@ class _Reading:
             for edge in cast("EdgePath", path).edges:
                 self.hatch_edge(edge, lifted, ocs, layer, place)
 
-    def hatch_edge(self, edge: Any, lift: Callable[[float, float], Vec3], ocs: Any, layer: str, place: Place) -> None:
+    def hatch_edge(self, edge: Any, lift: Callable[[float, float], Vec3], ocs: Any, layer: str, place: BlockPlacement) -> None:
         to_wcs = ocs.to_wcs
         kind = type(edge).__name__
         if kind == "LineEdge":
@@ -282,7 +284,7 @@ class _Reading:
         else:
             self.edges.unread["hatch edges"] += 1
 
-    def insert(self, insert: Insert, layer: str, place: Place) -> None:
+    def insert(self, insert: Insert, layer: str, place: BlockPlacement) -> None:
         name = str(insert.dxf.name).casefold()
         if name in self.endless:
             self.edges.unread["inserts of blocks that hold themselves"] += 1
@@ -301,7 +303,9 @@ class _Reading:
         for single in singles:
             # The matrices are multiplied rather than each insert re-expressed by angles and
             # scales, which cannot say every turned insert in an unevenly scaled one.
-            inner = Place(single.matrix44() @ place.matrix, layer, place.depth + 1, f"{place.key}{insert.dxf.get('handle') or ''}/")
+            inner = BlockPlacement(
+                single.matrix44() @ place.matrix, layer, place.depth + 1, f"{place.key}{insert.dxf.get('handle') or ''}/"
+            )
             for part in block:
                 self.entity(part, inner)
 
@@ -329,7 +333,7 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
     if said is not None:
         # Whatever the file says.
         factor, name = UNITS[said], UNIT_NAMES[said]
-    whole = Place(Matrix44.scale(factor), "0", 0)
+    whole = BlockPlacement(Matrix44.scale(factor), "0", 0)
     try:
         reading.layers.update((_name(layer.dxf.name).casefold(), _name(layer.dxf.name)) for layer in document.layers)
         encoding = "utf-8" if document.dxfversion >= "AC1021" else document.encoding

@@ -32,7 +32,7 @@ from slow_ribbon.store.jobs import Author
 
 router = APIRouter()
 
-Flat = tuple[float, float]
+Point2 = tuple[float, float]
 TaskName = Annotated[str | None, Query(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
 Content = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
 """The SHA-256 of a file that was imported."""
@@ -112,15 +112,15 @@ class LineFound(BaseModel):
     curved: bool
     length: float
     heights: tuple[float, float]
-    points: list[Flat]
+    points: list[Point2]
     rising: list[float] | None
 
 
 class JunctionFound(BaseModel):
     """A place where three or more edges meet: the directions on plan of the ways on, and which go on into which."""
 
-    place: Flat
-    ways: list[Flat]
+    place: Point2
+    ways: list[Point2]
     pairs: list[tuple[int, int]]
 
 
@@ -136,7 +136,7 @@ class LinesFound(BaseModel):
     dropped_points: int
     junctions: list[JunctionFound]
     gaps: list[tuple[float, float, float]]
-    points: list[Flat]
+    points: list[Point2]
 
 
 class ReadRequest(BaseModel):
@@ -302,7 +302,7 @@ def lines_shown(found: Found) -> bytes:
     return b'{"lines":[' + b",".join(lines) + b"]," + rest[1:]
 
 
-def _flat(point: Array) -> Flat:
+def _flat(point: Array) -> Point2:
     return float(point[0]), float(point[1])
 
 

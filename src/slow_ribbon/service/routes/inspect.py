@@ -18,7 +18,7 @@ from slow_ribbon.service.routes.request import AtBench, JobId, attached
 from slow_ribbon.service.views.checks import CheckFigures, checks_shown
 from slow_ribbon.service.views.cut_across import CutShown, cut_shown
 from slow_ribbon.service.views.elevation import RunSeen, run_seen
-from slow_ribbon.service.views.lines import LegFigures, Place, legs_shown, path_shown
+from slow_ribbon.service.views.lines import Coordinates, LegFigures, legs_shown, path_shown
 from slow_ribbon.service.work.heavy import worked
 
 router = APIRouter()
@@ -32,7 +32,7 @@ class LengthRequest(BaseModel):
     job: Annotated[str, Field(max_length=64)] | None = None
 
 
-class Length(BaseModel):
+class LengthFigures(BaseModel):
     """What a text says, mm, and the measures it uses."""
 
     mm: float
@@ -51,7 +51,7 @@ class WalkShown(BaseModel):
 
     line: LineBody
     length: float
-    path: list[Place]
+    path: list[Coordinates]
     chainages: list[float]
     legs: list[LegFigures]
     end: Point3
@@ -108,13 +108,13 @@ class Simpler(BaseModel):
 
 
 @router.post("/lengths")
-def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
+def read_length(wanted: LengthRequest, bench: AtBench) -> LengthFigures:
     """Return the length that a typed text says."""
     if wanted.job is None:
-        return Length(mm=parse_length(wanted.text, wanted.system), uses=[])
+        return LengthFigures(mm=parse_length(wanted.text, wanted.system), uses=[])
     lengths = bench.jobs.open(wanted.job).job.lengths()
     try:
-        return Length(mm=parse_length(wanted.text, wanted.system), uses=[])
+        return LengthFigures(mm=parse_length(wanted.text, wanted.system), uses=[])
     except Refused as refused:
         # What is no plain length may be worked out with measures; an empty field is only empty.
         if not wanted.text.strip():
@@ -127,7 +127,7 @@ def read_length(wanted: LengthRequest, bench: AtBench) -> Length:
                 also = f" Nor is there a measure {found.group(1)} in this job." if found else ""
                 raise Refused(refused.what + also, other.where, refused.code) from None
             raise other if any(letter.isalpha() or letter in "*(" for letter in wanted.text) else refused from None
-    return Length(mm=worked.length, uses=sorted(worked.uses))
+    return LengthFigures(mm=worked.length, uses=sorted(worked.uses))
 
 
 @router.post("/jobs/{id}/walk")

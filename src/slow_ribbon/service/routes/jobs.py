@@ -17,7 +17,7 @@ from starlette.background import BackgroundTask
 from slow_ribbon.core.job import job_to_text
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.exports.registry import WRITERS, Writer
+from slow_ribbon.exports.registry import WRITERS, Exporter
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
@@ -178,7 +178,7 @@ def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
     return Response(row_numbers(bench.row_places(id, key)), media_type="application/octet-stream", headers=FOR_EVER)
 
 
-def _handed_over(writer: Writer) -> Callable[..., Response]:
+def _handed_over(writer: Exporter) -> Callable[..., Response]:
     def hand_over(id: JobId, bench: AtBench) -> Response:
         opened = bench.jobs.open(id)
         return _download(worked(writer.write, bench.solved(opened)), writer.media_type, opened.job.name, writer.key)

@@ -12,9 +12,9 @@ from starlette.concurrency import run_in_threadpool
 from slow_ribbon.core.job import Job, RenewedLine, stood_on
 from slow_ribbon.core.job.edits import AddLines, Edit, RenewLines
 from slow_ribbon.core.kernel import Id, Refused
-from slow_ribbon.core.lines import Line, LineBody, Met, Way, compared, course_of
+from slow_ribbon.core.lines import Line, LineBody, Match, Outcome, compared, course_of
 from slow_ribbon.imports.line_finding import Found, left_out, line_bodies, sound_lines
-from slow_ribbon.service.routes.imports import AtTasks, Content, Flat, LinesRequest
+from slow_ribbon.service.routes.imports import AtTasks, Content, LinesRequest, Point2
 from slow_ribbon.service.routes.request import AtBench, By, JobId, Revision, written
 from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.work.heavy import worked
@@ -51,7 +51,7 @@ class LineMet(BaseModel):
     names what stands on it; ``drawn`` is how it lies in the job, on plan, where that is not as it is found.
     """
 
-    way: Way
+    way: Outcome
     line: str | None
     number: int | None
     name: str
@@ -59,7 +59,7 @@ class LineMet(BaseModel):
     worked_on: bool
     stands: list[str]
     closed: bool
-    drawn: list[Flat]
+    drawn: list[Point2]
 
 
 class Comparison(BaseModel):
@@ -128,7 +128,7 @@ def _renew(id: str, content: str, wanted: RenewRequest, bench: Bench, by: Author
     return written(bench.edit(id, wanted.base, edits, False, wanted.request, by, notices))
 
 
-def met_again(old: list[Line], bodies: list[LineBody]) -> tuple[list[Met], tuple[str, ...]]:
+def met_again(old: list[Line], bodies: list[LineBody]) -> tuple[list[Match], tuple[str, ...]]:
     """Return what has become of lines in those found that hold together, and notices of what is left out."""
     sound, wrong = sound_lines(bodies)
     found = compared(old, [bodies[number] for number in sound])
@@ -151,7 +151,7 @@ def renewing(job: Job, wanted: RenewRequest, found: Found, file: str, content: s
     return edits, notices
 
 
-def _renewed(met: Met, bodies: list[LineBody], left: set[str]) -> RenewedLine:
+def _renewed(met: Match, bodies: list[LineBody], left: set[str]) -> RenewedLine:
     assert met.line is not None  # met in both
     assert met.number is not None
     body = bodies[met.number]

@@ -15,7 +15,7 @@ from slow_ribbon.service.views.sentences import Sentence
 from slow_ribbon.service.views.typicals import TypicalFigures
 
 
-class Standing(TypedDict):
+class JobStanding(TypedDict):
     """Where a job stands: its revision, and in words what undo would take back and redo bring back."""
 
     id: str
@@ -24,7 +24,7 @@ class Standing(TypedDict):
     redo: str | None
 
 
-class JobOpened(Standing):
+class JobOpened(JobStanding):
     """A job as it stands at a revision; the figures of its things follow in a stream."""
 
     job: Job
@@ -55,7 +55,7 @@ class FiguresPart(Figures):
     totals: Totals | None
 
 
-class JobChange(Standing, Figures):
+class JobChange(JobStanding, Figures):
     """What changed of a job since revision ``since``, and of the figures that follow from it.
 
     In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what

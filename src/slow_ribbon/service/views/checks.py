@@ -8,7 +8,7 @@ from typing import Literal
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.kernel import Check, Mend, plain
-from slow_ribbon.service.views.lines import Place, figure, place
+from slow_ribbon.service.views.lines import Coordinates, figure, place
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 
@@ -25,7 +25,7 @@ class CheckFigures(TypedDict):
     thing: str
     piece: int | None
     chainage: float
-    point: Place
+    point: Coordinates
     mends: list[Mend]
 
 

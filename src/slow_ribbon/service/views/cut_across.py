@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.solve import CutAcross, CutThing
-from slow_ribbon.service.views.lines import Flat, Place, figure, place
+from slow_ribbon.service.views.lines import Coordinates, Point2, figure, place
 
 
 class ThingCut(TypedDict):
@@ -14,7 +14,7 @@ class ThingCut(TypedDict):
     thing: str
     wall: bool
     path: str
-    corners: list[Flat]
+    corners: list[Point2]
 
 
 class CutShown(TypedDict):
@@ -24,7 +24,7 @@ class CutShown(TypedDict):
     it are heights above its point.
     """
 
-    point: Place
+    point: Coordinates
     upright: bool
     along: list[str]
     others: list[ThingCut]

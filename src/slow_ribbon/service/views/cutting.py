@@ -19,7 +19,7 @@ from slow_ribbon.core.cutting import (
 )
 from slow_ribbon.core.kernel import Saw
 from slow_ribbon.core.runs import Curvature
-from slow_ribbon.service.views.lines import Drawn, Flat, drawn, figure
+from slow_ribbon.service.views.lines import DrawnOutline, Point2, drawn, figure
 from slow_ribbon.service.views.runs import BendOfPiece, bends_shown
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
@@ -47,7 +47,7 @@ class CurvatureFigures(TypedDict):
     form: float | None
     kerfs: list[tuple[int, float]]
     depth: float
-    board: Flat | None
+    board: Point2 | None
 
 
 class CutRowFigures(TypedDict):
@@ -66,9 +66,9 @@ class CutRowFigures(TypedDict):
     end: CutFigures
     left: str
     right: str
-    under: Drawn
-    upper: Drawn
-    side_view: Drawn | None
+    under: DrawnOutline
+    upper: DrawnOutline
+    side_view: DrawnOutline | None
     bends: list[BendOfPiece]
     places: list[str]
     each: list[int]
@@ -107,7 +107,7 @@ def cut_rows_shown(rows: Sequence[CutRow], saw: Saw) -> list[CutRowFigures]:
     return [_cut_row(row, at_the_saw(row, saw), next(sides), next(sides), None if row.side_view is None else next(views)) for row in rows]
 
 
-def _cut_row(row: CutRow, at_saw: AtSaw, under: Drawn, upper: Drawn, side_view: Drawn | None) -> CutRowFigures:
+def _cut_row(row: CutRow, at_saw: AtSaw, under: DrawnOutline, upper: DrawnOutline, side_view: DrawnOutline | None) -> CutRowFigures:
     def cut(end: Cut, setting: Setting) -> CutFigures:
         return CutFigures(
             mitre=figure(end.mitre),

@@ -6,10 +6,10 @@ from typing_extensions import TypedDict
 
 from slow_ribbon.core.kernel import kept_with
 from slow_ribbon.core.sections import (
-    Drawing,
+    Constraint,
     EdgeKind,
-    Held,
     SectionBody,
+    Sketch,
     drawing_box,
     drawing_of,
     held_words,
@@ -18,23 +18,23 @@ from slow_ribbon.core.sections import (
 )
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
-Flat = tuple[float, float]
+Point2 = tuple[float, float]
 
 
 class DrawnEdge(TypedDict):
     """An edge from its point to the next: ``by`` where an arc passes or the ends of a curve's handles; ``radius`` of an arc, mm."""
 
     kind: EdgeKind
-    by: list[Flat]
+    by: list[Point2]
     length: float
     radius: float | None
-    middle: Flat
+    middle: Point2
 
 
 class DrawnPoint(TypedDict):
     """A point: the angle inside its corner, degrees, and whether its edges go on into one another."""
 
-    at: Flat
+    at: Point2
     angle: float
     smooth: bool
 
@@ -47,7 +47,7 @@ class DrawnLoop(TypedDict):
 class ConstraintEntry(TypedDict):
     """Something that is held, with its points and edges as they are drawn, and in words."""
 
-    held: Held
+    held: Constraint
     words: Sentence
 
 
@@ -59,9 +59,9 @@ class SectionDrawn(TypedDict):
     """
 
     loops: list[DrawnLoop]
-    origin: Flat
+    origin: Point2
     held: list[ConstraintEntry]
-    stretches: list[Flat | None]
+    stretches: list[Point2 | None]
 
 
 @kept_with
@@ -77,7 +77,7 @@ def section_drawn(section: SectionBody) -> SectionDrawn:
     )
 
 
-def _loop(drawing: Drawing, loop: int) -> DrawnLoop:
+def _loop(drawing: Sketch, loop: int) -> DrawnLoop:
     points, edges = point_figures(drawing, loop)
     return DrawnLoop(
         points=[DrawnPoint(at=_flat(one.at), angle=one.angle, smooth=one.smooth) for one in points],
@@ -88,5 +88,5 @@ def _loop(drawing: Drawing, loop: int) -> DrawnLoop:
     )
 
 
-def _flat(point: tuple[float, float]) -> Flat:
+def _flat(point: tuple[float, float]) -> Point2:
     return float(point[0]), float(point[1])

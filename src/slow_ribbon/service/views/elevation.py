@@ -12,7 +12,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.kernel import Refused, kept_with
 from slow_ribbon.core.runs import run_surface, silhouettes
 from slow_ribbon.core.solve import SolvedRun
-from slow_ribbon.service.views.lines import Drawn, Flat, drawn_together, figure
+from slow_ribbon.service.views.lines import DrawnOutline, Point2, drawn_together, figure
 from slow_ribbon.service.work.heavy import worked
 
 #: Curves of what is seen stray by no more, mm.
@@ -24,7 +24,7 @@ _PLANES = 4
 class PieceSeen(TypedDict):
     """A piece as it is seen: its outlines along the plane and up, and how far behind the plane it lies, mm."""
 
-    outline: list[Drawn]
+    outline: list[DrawnOutline]
     depth: float
 
 
@@ -36,11 +36,11 @@ class RunSeen(TypedDict):
 
 
 @kept_with
-def _planes(_: SolvedRun) -> dict[tuple[Flat, Flat], bytes]:
+def _planes(_: SolvedRun) -> dict[tuple[Point2, Point2], bytes]:
     return {}
 
 
-def run_seen(run: SolvedRun, a: Flat, b: Flat) -> bytes:
+def run_seen(run: SolvedRun, a: Point2, b: Point2) -> bytes:
     """Return a run as it is seen on the upright plane through two places on plan, the first on the left: a ``RunSeen``.
 
     Raises ``Refused`` where the places are one.
@@ -56,7 +56,7 @@ def run_seen(run: SolvedRun, a: Flat, b: Flat) -> bytes:
     return found
 
 
-def _run_seen(run: SolvedRun, a: Flat, b: Flat) -> bytes:
+def _run_seen(run: SolvedRun, a: Point2, b: Point2) -> bytes:
     across = np.array([b[0] - a[0], b[1] - a[1], 0.0])
     across /= np.hypot(*across[:2])
     up = np.array([0.0, 0.0, 1.0])

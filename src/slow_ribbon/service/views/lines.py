@@ -14,14 +14,14 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.job import line_faults
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import CHORD_HEIGHT, SAME_PLACE, Array
-from slow_ribbon.core.lines import Course, Line, Part, course_of, line_parts, only_straight
+from slow_ribbon.core.lines import Course, Line, LinePart, course_of, line_parts, only_straight
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
-Place = tuple[float, float, float]
-Flat = tuple[float, float]
-Drawn = list[int]
+Coordinates = tuple[float, float, float]
+Point2 = tuple[float, float]
+DrawnOutline = list[int]
 """An outline as it travels: see ``drawn``."""
 
 
@@ -60,7 +60,7 @@ class LineFaultFigures(TypedDict):
     kind: str
     what: Sentence
     chainage: float
-    point: Place
+    point: Coordinates
     action: str
     mend: AnyEdit
 
@@ -77,17 +77,17 @@ class LineFigures(TypedDict):
     plan_length: float
     bends: list[BendFigures]
     legs: list[LegFigures]
-    path: list[Place] | None
+    path: list[Coordinates] | None
     chainages: list[float] | None
-    heights: list[Flat]
+    heights: list[Point2]
     stretches: list[StretchOfLine]
     rule: Literal["upright", "carried"]
     why: str
     leftover: float
     faults: list[LineFaultFigures]
     wall: str | None
-    wall_footprints: list[list[Drawn]]
-    origin: Place
+    wall_footprints: list[list[DrawnOutline]]
+    origin: Coordinates
 
 
 def wall_key(line: Line) -> str:
@@ -105,7 +105,7 @@ def line_shown(line: Line) -> LineFigures:
     """Return a line's figures."""
     course = course_of(line)
     bent = course.turns > 0
-    path: list[Place] | None = None
+    path: list[Coordinates] | None = None
     places: list[float] | None = None
     if course.paths:
         places, path = path_shown(line)
@@ -150,7 +150,7 @@ def line_shown(line: Line) -> LineFigures:
     )
 
 
-def path_shown(line: Line) -> tuple[list[float], list[Place]]:
+def path_shown(line: Line) -> tuple[list[float], list[Coordinates]]:
     """Return a line's polyline for drawing: chainages and places from its start on."""
     course = course_of(line)
     return _from_start(course, *course.flattened(CHORD_HEIGHT))
@@ -161,7 +161,7 @@ def legs_shown(line: Line) -> list[LegFigures]:
     return _legs(line_parts(line)) if len(line.legs) <= _MOST_LEGS or not only_straight(line) else []
 
 
-def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[float], list[Place]]:
+def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[float], list[Coordinates]]:
     """Return a course's polyline from chainage 0 on; a closed line's first corner may lie further along."""
     if course.closed and chainages[0] > 0:
         over = int(np.searchsorted(chainages, course.length))
@@ -171,7 +171,7 @@ def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[f
     return _rounded(chainages, 4), _rounded(points, 4)
 
 
-def _legs(parts: Sequence[Part]) -> list[LegFigures]:
+def _legs(parts: Sequence[LinePart]) -> list[LegFigures]:
     found, at = [], 0.0
     for part in parts:
         span = part.span
@@ -192,7 +192,7 @@ def _legs(parts: Sequence[Part]) -> list[LegFigures]:
     return found
 
 
-def _heights(course: Course, line: Line) -> list[Flat]:
+def _heights(course: Course, line: Line) -> list[Point2]:
     """Return (chainage, height) along a line that is not level, for its profile."""
     chainages, points = course.flattened(1.0)
     if np.ptp(points[:, 2]) < SAME_PLACE:
@@ -209,17 +209,17 @@ def figure(value: float) -> float:
     return round(float(value), 4) + 0.0
 
 
-def place(values: Sequence[float] | Array) -> Place:
+def place(values: Sequence[float] | Array) -> Coordinates:
     """Return three numbers as a place, to a ten-thousandth of a millimetre."""
     return round(float(values[0]), 4), round(float(values[1]), 4), round(float(values[2]), 4)
 
 
-def flats(points: Array) -> list[Flat]:
+def flats(points: Array) -> list[Point2]:
     """Return points (n, 2) that are only drawn as a list, to a hundredth of a millimetre."""
     return _rounded(points, 2)
 
 
-def drawn(outlines: Sequence[Array], share: float = 0.0) -> list[Drawn]:
+def drawn(outlines: Sequence[Array], share: float = 0.0) -> list[DrawnOutline]:
     """Return outlines (n, 2) as they travel: second differences along each, in tenths of a millimetre, x and y in turn.
 
     Along a curve these are small and alike, so that an outline takes a third of what its
@@ -242,7 +242,7 @@ def drawn(outlines: Sequence[Array], share: float = 0.0) -> list[Drawn]:
     return [numbers[2 * low : 2 * high] for low, high in pairwise(firsts.tolist())]
 
 
-def drawn_together(groups: Sequence[Sequence[Array]]) -> list[list[Drawn]]:
+def drawn_together(groups: Sequence[Sequence[Array]]) -> list[list[DrawnOutline]]:
     """Return groups of outlines as they travel."""
     all_drawn = iter(drawn([outline for group in groups for outline in group]))
     return [list(islice(all_drawn, len(group))) for group in groups]

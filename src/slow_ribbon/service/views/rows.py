@@ -8,7 +8,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.lines import Line, course_of
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.solve import SolvedRow
-from slow_ribbon.service.views.lines import Flat, Place, figure, flats, place
+from slow_ribbon.service.views.lines import Coordinates, Point2, figure, flats, place
 
 
 class StretchFigures(TypedDict):
@@ -26,14 +26,14 @@ class RowFigures(TypedDict):
 
     id: str
     key: str
-    origin: Place
+    origin: Coordinates
     length: float
     closed: bool
     ring: bool
     count: int
     left_over: float
     stretches: list[StretchFigures]
-    footprint: list[Flat]
+    footprint: list[Point2]
     height: float
 
 
@@ -43,7 +43,7 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
     item = row.item
     if item.circle is None:
         a, b = item.sides[0] / 2, item.sides[1] / 2
-        footprint: list[Flat] = [(-a, -b), (a, -b), (a, b), (-a, b)]
+        footprint: list[Point2] = [(-a, -b), (a, -b), (a, b), (-a, b)]
     else:
         angles = np.linspace(0, 2 * np.pi, 25)[:-1]
         footprint = flats(np.column_stack([np.cos(angles), np.sin(angles)]) * item.circle / 2)

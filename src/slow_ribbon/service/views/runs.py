@@ -12,9 +12,9 @@ from slow_ribbon.core.cutting import (
     part_of,
 )
 from slow_ribbon.core.kernel import WELD
-from slow_ribbon.core.runs import Bend, Kind
+from slow_ribbon.core.runs import Bend, CornerKind
 from slow_ribbon.core.solve import SolvedRun, drawn_as
-from slow_ribbon.service.views.lines import Drawn, Flat, Place, drawn_together, figure, place
+from slow_ribbon.service.views.lines import Coordinates, DrawnOutline, Point2, drawn_together, figure, place
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 
@@ -45,15 +45,15 @@ class PieceFigures(TypedDict):
     short_point: float
     begin_cut: Sentence
     end_cut: Sentence
-    footprint: list[Drawn]
+    footprint: list[DrawnOutline]
     bends: list[BendOfPiece]
 
 
 class CornerFigures(TypedDict):
     chainage: float
-    point: Place
+    point: Coordinates
     angle: float
-    kind: Kind
+    kind: CornerKind
     mismatch: float
     made: str
     vertex: int | None
@@ -70,13 +70,13 @@ class RunFigures(TypedDict):
     id: str
     key: str
     drawn_as: str
-    origin: Place
+    origin: Coordinates
     length: float
     closed: bool
     right: bool
     mirrored: bool
-    matrix: tuple[Flat, Flat]
-    shift: Flat
+    matrix: tuple[Point2, Point2]
+    shift: Point2
     pieces: list[PieceFigures]
     corners: list[CornerFigures]
     joints: list[float]

@@ -8,7 +8,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.kernel import kept_with
 from slow_ribbon.core.sections import (
     Arc,
-    Curve,
+    BezierEdge,
     NamedDatum,
     PointDatum,
     Section,
@@ -22,7 +22,7 @@ from slow_ribbon.core.sections import (
     section_shape,
 )
 from slow_ribbon.service.views.desk import SectionDrawn, section_drawn
-from slow_ribbon.service.views.lines import Flat, figure
+from slow_ribbon.service.views.lines import Point2, figure
 
 
 class RowOfRange(TypedDict):
@@ -42,8 +42,8 @@ class SectionFigures(TypedDict):
     path: str
     area: float
     perimeter: float
-    datums: dict[str, Flat]
-    datum: Flat
+    datums: dict[str, Point2]
+    datum: Point2
     beds: list[int]
     drawn: SectionDrawn
     range: list[RowOfRange]
@@ -64,7 +64,7 @@ def section_shown(section: Section) -> SectionFigures:
     """Return a section's figures."""
     shape = section_shape(section)
 
-    def flat(datum: NamedDatum | PointDatum) -> Flat:
+    def flat(datum: NamedDatum | PointDatum) -> Point2:
         at = datum_point(shape, datum)
         return figure(at[0]), figure(at[1])
 
@@ -97,7 +97,7 @@ def svg_path(shape: Shape) -> str:
         start = loop[0].begin
         parts.append(f"M{start[0]:.4f} {start[1]:.4f}")
         for edge in loop:
-            if isinstance(edge, Curve):
+            if isinstance(edge, BezierEdge):
                 parts.append("C" + " ".join(f"{x:.4f} {y:.4f}" for x, y in edge.points[1:].tolist()))
             elif isinstance(edge, Arc):
                 points, _ = flattened(edge, 0.01)

@@ -6,7 +6,7 @@ from typing_extensions import TypedDict
 
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.solve import SolvedTypical, Variant
-from slow_ribbon.service.views.lines import Place, line_shown, place
+from slow_ribbon.service.views.lines import Coordinates, line_shown, place
 from slow_ribbon.service.views.rows import RowFigures, row_shown
 from slow_ribbon.service.views.runs import RunFigures, run_shown
 
@@ -20,7 +20,7 @@ class PlaceFigures(TypedDict):
     name: str
     over: bool
     turn: float
-    shift: Place
+    shift: Coordinates
     variant: int
 
 
@@ -28,7 +28,7 @@ class VariantFigures(TypedDict):
     """What stands otherwise than it is drawn: its runs, rows and lines before they are carried to a place."""
 
     label: str
-    paths: list[list[Place]]
+    paths: list[list[Coordinates]]
     runs: list[RunFigures]
     rows: list[RowFigures]
 
@@ -54,7 +54,7 @@ def typical_shown(typical: SolvedTypical) -> TypicalFigures:
     )
 
 
-def _path(line: Line) -> list[Place]:
+def _path(line: Line) -> list[Coordinates]:
     path = line_shown(line)["path"]
     if path is not None:
         return path

@@ -113,7 +113,7 @@ def keep_json(thing: SolvedThing, message: tuple[bytes, bytes] | None) -> None:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Written:
+class KindView:
     """How the figures of a kind of thing are reported, from the thing, what it stands on, and what came of it if it is solved."""
 
     kind: Kind[Any]
@@ -124,11 +124,11 @@ class Written:
 
 #: Every kind of thing that has figures.
 TELLINGS: Final = (
-    Written(kind=LINES, written=lambda line, on, solved: line_json(line)),
-    Written(kind=SECTIONS, written=lambda section, on, solved: section_json(section)),
-    Written(kind=RUNS, written=lambda run, on, solved: run_json(solved), cut=True),
-    Written(kind=ROWS, written=lambda row, on, solved: row_json(row, solved, on[0])),
-    Written(kind=TYPICALS, written=lambda typical, on, solved: typical_json(solved), cut=True),
+    KindView(kind=LINES, written=lambda line, on, solved: line_json(line)),
+    KindView(kind=SECTIONS, written=lambda section, on, solved: section_json(section)),
+    KindView(kind=RUNS, written=lambda run, on, solved: run_json(solved), cut=True),
+    KindView(kind=ROWS, written=lambda row, on, solved: row_json(row, solved, on[0])),
+    KindView(kind=TYPICALS, written=lambda typical, on, solved: typical_json(solved), cut=True),
 )
 
 

@@ -15,7 +15,7 @@ from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import Any, Final, ParamSpec, TypeVar
 
 from slow_ribbon.core.job import Job, JobDelta, delta, with_delta
-from slow_ribbon.core.job.edits import AddLines, Edit, Made, apply_all
+from slow_ribbon.core.job.edits import AddLines, AppliedAll, Edit, apply_all
 from slow_ribbon.core.kernel import TooLong, patience
 from slow_ribbon.sandbox import Bounds, Report, work_apart
 from slow_ribbon.service.metrics import HEAVY
@@ -69,7 +69,7 @@ def apart(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
     return found
 
 
-def applied(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
+def applied(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> AppliedAll:
     """Return a job after edits, as ``apply_all`` does, at hand or apart; it shares with the job given what is as it was."""
     # Plain lines are not heavy, only many: sent to another process and back they take longer, and hold up all others while
     # they are packed.
@@ -79,7 +79,7 @@ def applied(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
             return apply_all(job, edits, confirmed)
     except TooLong:
         change, said, notices = apart(_applied, job, edits, confirmed)
-        return Made(with_delta(job, change), said, notices)
+        return AppliedAll(with_delta(job, change), said, notices)
 
 
 def _applied(job: Job, edits: Sequence[Edit], confirmed: bool) -> tuple[JobDelta, list[str], tuple[str, ...]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.places import MOST_PLACES, AlongLine, Place, Typical, laid_out, place_names
+from slow_ribbon.core.lines.places import MOST_PLACES, Place, PlacesAlong, Typical, laid_out, place_names
 
 
 def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
@@ -25,7 +25,7 @@ def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
             notices.append(f"{typical.name} was removed with the last of its lines.")
             continue
         typical = typical if len(lines) == len(typical.lines) else typical.model_copy(update={"lines": lines})
-        if isinstance(typical.laid, AlongLine) and typical.laid.line not in there:
+        if isinstance(typical.laid, PlacesAlong) and typical.laid.line not in there:
             notices.append(f"The places of {typical.name} stay where they are: the line along which they were laid was removed.")
             typical = typical.model_copy(
                 update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)}
@@ -47,7 +47,7 @@ def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
 
 def _moved(before: Job, after: Job, typical: Typical) -> bool:
     """Return whether the line along which a typical lies is another than it was."""
-    return isinstance(typical.laid, AlongLine) and before.some("lines", [typical.laid.line]) != after.some("lines", [typical.laid.line])
+    return isinstance(typical.laid, PlacesAlong) and before.some("lines", [typical.laid.line]) != after.some("lines", [typical.laid.line])
 
 
 def laid_anew(job: Job, typical: Typical, number: int) -> tuple[Typical, int]:
@@ -56,7 +56,7 @@ def laid_anew(job: Job, typical: Typical, number: int) -> tuple[Typical, int]:
     Raises ``Refused`` as ``laid_out`` does.
     """
     assert typical.laid is not None
-    along = job.line(typical.laid.line) if isinstance(typical.laid, AlongLine) else None
+    along = job.line(typical.laid.line) if isinstance(typical.laid, PlacesAlong) else None
     if along is not None and along.id in typical.lines:
         # It would hold itself, and is refused when it is checked.
         return typical, number

@@ -20,7 +20,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.setting_out import set_row_out
-from slow_ribbon.core.runs.end_surfaces.scribe_model import Met, Neighbours
+from slow_ribbon.core.runs.end_surfaces.scribe_model import Neighbours, ScribeTarget
 from slow_ribbon.core.runs.making.scribe_target import in_the_way, pieces_of
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.apply_end_treatments import free_ends
@@ -216,7 +216,7 @@ class _Finding:
         line = self.lines[found.line]
         return course_of(line).points_at(set_row_out(found, line).chainages)
 
-    def _met(self, run: Run, line: Line) -> tuple[Met, ...]:
+    def _met(self, run: Run, line: Line) -> tuple[ScribeTarget, ...]:
         ways = {name: getattr(run, name) for name in _ENDS}
         if not any(isinstance(way, ScribedTo) for way in ways.values()):
             return ()

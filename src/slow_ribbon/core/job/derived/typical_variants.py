@@ -19,7 +19,7 @@ from slow_ribbon.core.runs.placement.placing import FacingRoom
 
 
 @dataclass(frozen=True)
-class Standing:
+class VariantPlace:
     """A place where something stands: its name, and how the typical is carried there."""
 
     name: str
@@ -27,13 +27,13 @@ class Standing:
 
 
 @kept_with
-def standings(typical: Typical) -> dict[tuple[OwnMeasure, ...], list[Standing]]:
+def standings(typical: Typical) -> dict[tuple[OwnMeasure, ...], list[VariantPlace]]:
     """Return the places of a typical that are not left out, by the measures they have of their own; where it is drawn is the first."""
-    found: dict[tuple[OwnMeasure, ...], list[Standing]] = {(): [Standing(typical.here, HERE)] if typical.here_stands else []}
+    found: dict[tuple[OwnMeasure, ...], list[VariantPlace]] = {(): [VariantPlace(typical.here, HERE)] if typical.here_stands else []}
     for place in typical.places:
         if place.stands:
             own = tuple(sorted(place.own, key=lambda one: key(one.name)))
-            found.setdefault(own, []).append(Standing(place.name, carriage(typical, place)))
+            found.setdefault(own, []).append(VariantPlace(place.name, carriage(typical, place)))
     return found
 
 

@@ -21,7 +21,7 @@ from typing import Any, Final, Generic, Protocol, TypeVar
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import MANY_PLACES, AlongLine, Typical
+from slow_ribbon.core.lines.places import MANY_PLACES, PlacesAlong, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
@@ -121,7 +121,7 @@ def _check_typical(job: Holder, typical: Typical, confirmed: bool) -> None:
             if other.id != typical.id and id in other.lines:
                 what = f"{line.name} stands in the places of {other.name} already: a line belongs to one typical."
                 raise Refused(what, f"lines.{at}", "line-twice")
-    if isinstance(typical.laid, AlongLine):
+    if isinstance(typical.laid, PlacesAlong):
         along = job.line(typical.laid.line)
         if along.id in typical.lines:
             what = f"{typical.name} would contain itself: {along.name}, along which its places lie, is one of its lines. Choose another."

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.edits.apply import Made, apply, apply_all, comes_elsewhere, said_by
+from slow_ribbon.core.job.edits.apply import AppliedAll, apply, apply_all, comes_elsewhere, said_by
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.construction import AddMade, SetLineOut
 from slow_ribbon.core.job.edits.drafts import KeepDraft
@@ -38,6 +38,7 @@ __all__ = [
     "AddSection",
     "AddTypical",
     "AnyEdit",
+    "AppliedAll",
     "Bind",
     "CircleShape",
     "CombineOutline",
@@ -46,7 +47,6 @@ __all__ = [
     "Edit",
     "HoldOutline",
     "KeepDraft",
-    "Made",
     "MakeTangent",
     "NewPlace",
     "NewTypical",

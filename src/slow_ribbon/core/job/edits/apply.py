@@ -49,7 +49,7 @@ def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
 
 
 @dataclass(frozen=True)
-class Made:
+class AppliedAll:
     """A job after several edits made as one: what each said, and what is reported of them."""
 
     job: Job
@@ -57,7 +57,7 @@ class Made:
     notices: tuple[str, ...]
 
 
-def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
+def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> AppliedAll:
     """Return the job after several edits made as one. Raises ``Refused`` as ``apply`` does."""
     words: list[str] = []
     notices: list[str] = []
@@ -66,7 +66,7 @@ def apply_all(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> Made:
         applied = _applied(job, edit, confirmed)
         job = applied.job
         notices.extend(applied.notices)
-    return Made(job, words, tuple(notices))
+    return AppliedAll(job, words, tuple(notices))
 
 
 def said_by(job: Job, edits: Sequence[Edit]) -> set[str]:

@@ -24,7 +24,7 @@ from slow_ribbon.core.lines.legs import (
     ArcLeg,
     HelixLeg,
     Leg,
-    Radius,
+    RadiusOfArc,
     StraightLeg,
     Turn,
     helix_end,
@@ -160,7 +160,7 @@ class BendLeg(LegEdit):
     """
 
     kind: Literal["bend_leg"] = "bend_leg"
-    radius: Radius | None = None
+    radius: RadiusOfArc | None = None
     side: Literal["left", "right"] | None = None
     long: bool | None = None
 

@@ -19,12 +19,12 @@ from slow_ribbon.core.kernel.expressions import Lengths, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Point2, Size
 from slow_ribbon.core.kernel.figures import figure as figure_words
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.sections.document.constraints import Apart, Figured, Held, Radius, words_of
+from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Figured, Radius, words_of
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
 from slow_ribbon.core.sections.sketch import infer_constraints, outline_edits
 from slow_ribbon.core.sections.sketch.infer_constraints import same_figure
-from slow_ribbon.core.sections.sketch.sketch import Drawing, drawing_of, redrawn
+from slow_ribbon.core.sections.sketch.sketch import Sketch, drawing_of, redrawn
 
 
 class OutlineEdit(Edit):
@@ -44,7 +44,7 @@ class OutlineEdit(Edit):
         return resized(after, {}, measures) if after.sizes else after
 
     @abstractmethod
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         """Return the drawing after the edit."""
 
     def name(self, job: Job) -> str:
@@ -60,7 +60,7 @@ class MoveOutlinePoint(OutlineEdit):
     point: Index
     to: Point2
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return outline_edits.point_moved(now, self.loop, self.point, self.to)
 
     def describe(self, job: Job) -> str:
@@ -86,7 +86,7 @@ class ShapeOutlineEdge(OutlineEdit):
             raise ValueError("a straight has no point between its ends, an arc has one, and a curve has the ends of its two handles")
         return self
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return outline_edits.edge_shaped(now, self.loop, self.edge, self.shape, self.by, self.parted)
 
     def describe(self, job: Job) -> str:
@@ -103,7 +103,7 @@ class PutOutlinePoint(OutlineEdit):
     #: Where it is moved to at once: a place beside the edge that it was pulled to.
     to: Point2 | None = None
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         if self.to is None:
             return outline_edits.point_put_in(now, self.loop, self.edge, self.at)
         return outline_edits.point_pulled_out(now, self.loop, self.edge, self.at, self.to)
@@ -119,7 +119,7 @@ class TakeOutlinePoint(OutlineEdit):
     loop: Index = 0
     point: Index
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return outline_edits.point_taken_out(now, self.loop, self.point)
 
     def describe(self, job: Job) -> str:
@@ -135,7 +135,7 @@ class CutOutlineCorner(OutlineEdit):
     how: Literal["round", "chamfer"]
     size: Size
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return outline_edits.corner_cut(now, self.loop, self.point, self.how, self.size)
 
     def describe(self, job: Job) -> str:
@@ -172,7 +172,7 @@ class SetOutlineFigure(OutlineEdit):
     def _typed(self, section: Section, measures: Lengths) -> Section:
         return super().drawn_on(section, measures)
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return infer_constraints.figure_typed(now, self.figure, self.hold)
 
     def describe(self, job: Job) -> str:
@@ -184,9 +184,9 @@ class HoldOutline(OutlineEdit):
     """Hold something more true of the outline."""
 
     kind: Literal["hold_outline"] = "hold_outline"
-    held: Held
+    held: Constraint
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return infer_constraints.held_true(now, self.held)
 
     def describe(self, job: Job) -> str:
@@ -199,7 +199,7 @@ class HoldSymmetric(OutlineEdit):
     kind: Literal["hold_symmetric"] = "hold_symmetric"
     axis: Literal["upright", "level"]
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         return infer_constraints.held_true(now, infer_constraints.mirror_found(now, self.axis))
 
     def describe(self, job: Job) -> str:
@@ -212,10 +212,10 @@ class LetGo(OutlineEdit):
     kind: Literal["let_go"] = "let_go"
     number: Index
 
-    def redraw(self, now: Drawing) -> Drawing:
+    def redraw(self, now: Sketch) -> Sketch:
         if self.number >= len(now.held):
             raise Refused(f"There are only {len(now.held)} things held.", "number", "unknown-held")
-        return Drawing(now.drawn, (*now.held[: self.number], *now.held[self.number + 1 :]))
+        return Sketch(now.drawn, (*now.held[: self.number], *now.held[self.number + 1 :]))
 
     def describe(self, job: Job) -> str:
         held = job.section(self.section).held

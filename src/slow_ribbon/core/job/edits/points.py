@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel.fields import Index, Point3
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
-from slow_ribbon.core.lines.legs import AnyLeg, Radius, StraightLeg, place
+from slow_ribbon.core.lines.legs import AnyLeg, RadiusOfArc, StraightLeg, place
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.split_join import halves
 from slow_ribbon.core.lines.transform import moved_point
@@ -170,7 +170,7 @@ class RoundCorners(LineEdit):
 
     kind: Literal["round_corners"] = "round_corners"
     points: Annotated[tuple[Index, ...], Field(max_length=200_000, fail_fast=True)] | None = None
-    radius: Radius | None = None
+    radius: RadiusOfArc | None = None
 
     def reshape(self, line: Line) -> Line:
         wanted = range(0 if line.closed else 1, len(line.legs)) if self.points is None else self.points

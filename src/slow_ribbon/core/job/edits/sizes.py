@@ -11,7 +11,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import RUNS, SECTIONS
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import MeasureName, Written, in_place_of, key, work_out
+from slow_ribbon.core.kernel.expressions import MeasureName, MeasureText, in_place_of, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
@@ -34,7 +34,7 @@ class SizeChange(Model):
 
     was: MeasureName | None = None
     name: MeasureName | None = None
-    text: Written | None = None
+    text: MeasureText | None = None
     system: System | None = None
     least: Size | None = None
     most: Size | None = None

@@ -23,11 +23,11 @@ from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point3, Some
 from slow_ribbon.core.lines.model import LineBody
 from slow_ribbon.core.lines.places import (
     MOST_PLACES,
-    AlongLine,
-    Laid,
+    Layout,
     OwnMeasure,
     Place,
     PlaceBody,
+    PlacesAlong,
     Typical,
     carriage,
     heading_of,
@@ -65,7 +65,7 @@ class NewTypical(Model):
     here: Name = "1"
     here_stands: bool = True
     places: Annotated[tuple[NewPlace, ...], Field(max_length=MOST_PLACES, fail_fast=True)] = ()
-    laid: Laid | None = None
+    laid: Layout | None = None
     listed: _Listed = ""
 
 
@@ -90,7 +90,7 @@ class AddTypical(Edit):
         return _with_places(job, typical, places)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return both_ends(self.typical.laid.line) if isinstance(self.typical.laid, AlongLine) else ()
+        return both_ends(self.typical.laid.line) if isinstance(self.typical.laid, PlacesAlong) else ()
 
     def describe(self, job: Job) -> str:
         return f"let {self.typical.name} stand in several places"
@@ -103,7 +103,7 @@ class TypicalChanges(Changes):
     heading: Angle | None = None
     here: Name | None = None
     here_stands: bool | None = None
-    laid: Laid | None = None
+    laid: Layout | None = None
 
 
 class SetTypical(Edit):
@@ -125,7 +125,7 @@ class SetTypical(Edit):
         return job.put(now)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return both_ends(self.changes.laid.line) if isinstance(self.changes.laid, AlongLine) else ()
+        return both_ends(self.changes.laid.line) if isinstance(self.changes.laid, PlacesAlong) else ()
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.typical(self.typical).name}"

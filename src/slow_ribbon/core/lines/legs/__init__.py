@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 from pydantic import Field
 
 from slow_ribbon.core.lines.legs.arc import ArcLeg
-from slow_ribbon.core.lines.legs.base import Direction, LegBase, Move, Radius, Turn, place
+from slow_ribbon.core.lines.legs.base import Direction, LegBase, Move, RadiusOfArc, Turn, place
 from slow_ribbon.core.lines.legs.cord import CordLeg
 from slow_ribbon.core.lines.legs.curve import CurveLeg, spline_leg
 from slow_ribbon.core.lines.legs.helix import HelixLeg, helix_end
@@ -44,7 +44,7 @@ __all__ = [
     "LegBase",
     "Move",
     "PassPoint",
-    "Radius",
+    "RadiusOfArc",
     "StraightLeg",
     "ThroughLeg",
     "Turn",

@@ -26,9 +26,9 @@ from slow_ribbon.core.kernel.tolerances import NO_LENGTH, ROUNDING
 Turn = Annotated[float, Field(ge=-360_000, le=360_000, allow_inf_nan=False)]
 """An angle in degrees that may go round many times."""
 
-Part = Annotated[float, Field(ge=-1e10, le=1e10, allow_inf_nan=False)]
-Direction = tuple[Part, Part, Part]
-Radius = Annotated[Distance, Field(gt=0, le=1e9)]
+VectorPart = Annotated[float, Field(ge=-1e10, le=1e10, allow_inf_nan=False)]
+Direction = tuple[VectorPart, VectorPart, VectorPart]
+RadiusOfArc = Annotated[Distance, Field(gt=0, le=1e9)]
 """A radius in mm. A very flat curve has a very large one."""
 
 Move = Callable[[Any], Point3]
@@ -39,7 +39,7 @@ class LegBase(Model, ABC):
 
     kind: str
     to: Point3
-    round: Radius | None = None
+    round: RadiusOfArc | None = None
 
     #: What a leg of the kind is called, in a sentence.
     words: ClassVar[str]

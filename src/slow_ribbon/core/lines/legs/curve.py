@@ -11,7 +11,7 @@ from pydantic import Field
 from scipy.interpolate import BSpline
 
 from slow_ribbon.core.geometry.cubics import cubic_spans, surely_smooth
-from slow_ribbon.core.geometry.curves import Curve, Looks
+from slow_ribbon.core.geometry.curves import Curve, Evaluation
 from slow_ribbon.core.geometry.parametric import ParametricSpan
 from slow_ribbon.core.geometry.splines import end_directions, halts, points_of, settled, sub_spline
 from slow_ribbon.core.kernel.arrays import Array, Indices
@@ -194,7 +194,7 @@ def _spline(leg: CurveLeg, begin: Array, where: str) -> list[Curve]:
     ]
 
 
-def _derivatives(spline: BSpline) -> Looks:
+def _derivatives(spline: BSpline) -> Evaluation:
     rates, changes = spline.derivative(1), spline.derivative(2) if spline.k > 1 else None
 
     def plain(t: Array) -> tuple[Array, Array, Array]:

@@ -11,7 +11,7 @@ from pydantic import Field
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model
 from slow_ribbon.core.rows.metrics import METRICS, SHORT, AlongLine, Metric
-from slow_ribbon.core.rows.spacing.base import SpacingRule, Standing
+from slow_ribbon.core.rows.spacing.base import ItemWidths, SpacingRule
 from slow_ribbon.core.rows.spacing.clear_gap import ClearGap
 from slow_ribbon.core.rows.spacing.equal_bays import EqualBays, NearestBays
 from slow_ribbon.core.rows.spacing.fixed_centres import FixedCentres
@@ -46,7 +46,7 @@ class Spacing(Model):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Stretch:
+class RowStretch:
     """What came out on one stretch: item places from its start, and the figures of the rule, mm.
 
     ``bays`` counts the spaces between places whether or not first and last are left out.
@@ -95,7 +95,7 @@ def _part(stretch: Metric, low: float, high: float) -> Metric:
     return part if part.length > 0 else AlongLine(0.0, part.course, part.begin)
 
 
-def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: Standing) -> int:
+def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: ItemWidths) -> int:
     """Return how many places a stretch gives, first and last included, or cheaply a number that it does not exceed."""
     if ring:
         return spacing.rule.count(stretch, ring, item)
@@ -103,15 +103,15 @@ def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: Standing) -> i
     return 0 if free < -SHORT else spacing.rule.count(_part(stretch, 0.0, max(0.0, free)), ring, item)
 
 
-def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: Standing | None = None) -> Stretch:
+def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: ItemWidths | None = None) -> RowStretch:
     """Return the places on a stretch; ``ring`` for a closed line carried round. One shorter than its insets has no places."""
-    item = item or Standing()
+    item = item or ItemWidths()
     free = stretch if ring else _inset(stretch, spacing)
     if free is None:
-        return Stretch(places=np.zeros(0), bays=0, centres=0.0, gap=None, left_start=0.0, left_end=0.0, short=True)
+        return RowStretch(places=np.zeros(0), bays=0, centres=0.0, gap=None, left_start=0.0, left_end=0.0, short=True)
     laid = spacing.rule.lay(free, ring, item)
     keep = slice(None) if ring else slice(0 if spacing.first else 1, len(laid.places) if spacing.last else max(0, len(laid.places) - 1))
-    return Stretch(
+    return RowStretch(
         places=(free.begin - stretch.begin + laid.places)[keep],
         bays=laid.bays,
         centres=laid.centres,
@@ -127,14 +127,14 @@ __all__ = [
     "ClearGap",
     "EqualBays",
     "FixedCentres",
+    "ItemWidths",
     "Measured",
     "NearestBays",
+    "RowStretch",
     "Rule",
     "SetNumber",
     "Spacing",
     "SpacingRule",
-    "Standing",
-    "Stretch",
     "count_of",
     "set_out",
 ]

@@ -30,7 +30,7 @@ from slow_ribbon.core.rows.metrics import NUDGE, SHORT, Metric
 
 
 @dataclass(frozen=True, kw_only=True)
-class Standing:
+class ItemWidths:
     """What a rule must know of the items: how wide they stand along the line, and how far their middle lies ahead of their place, mm."""
 
     width: float = 0.0
@@ -38,7 +38,7 @@ class Standing:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Laid:
+class LaidItems:
     """What a rule lays on a stretch: item places (n,), and its figures, mm, as in ``Stretch``."""
 
     places: Array
@@ -61,11 +61,11 @@ class SpacingRule(Model, ABC):
     like: ClassVar[Mapping[str, tuple[str, ...]]] = {}
 
     @abstractmethod
-    def count(self, stretch: Metric, ring: bool, item: Standing) -> int:
+    def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         """Return how many places it lays on a stretch without insets, or cheaply a number that it does not exceed."""
 
     @abstractmethod
-    def lay(self, stretch: Metric, ring: bool, item: Standing) -> Laid:
+    def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         """Return the places that it lays on a stretch without insets."""
 
     def reversed(self) -> Self:
@@ -84,11 +84,11 @@ class EqualRule(SpacingRule):
     def distance(self) -> float:
         """Return the rule's own distance, mm."""
 
-    def count(self, stretch: Metric, ring: bool, item: Standing) -> int:
+    def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         bays = self.bays_of(stretch.at_most(self.distance()), ring)
         return bays if ring else bays + 1
 
-    def lay(self, stretch: Metric, ring: bool, item: Standing) -> Laid:
+    def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         bays = self.bays_of(stretch.bays(self.distance()), ring) if stretch.length > 0 else 0
         laid = evenly(stretch, bays, ring)
         # Where corners let no chords be quite equal, the last must still be as it was asked.
@@ -103,19 +103,19 @@ class EqualRule(SpacingRule):
         return True
 
 
-def evenly(stretch: Metric, bays: int, ring: bool) -> Laid:
+def evenly(stretch: Metric, bays: int, ring: bool) -> LaidItems:
     """Return a stretch filled with a number of equal bays; with none, one item in its middle."""
     if bays < 1 or stretch.length <= SHORT:
         half = stretch.length / 2
         left = stretch.size / 2
-        return Laid(places=np.array([half]), bays=0, centres=0.0, left_start=left, left_end=left)
+        return LaidItems(places=np.array([half]), bays=0, centres=0.0, left_start=left, left_end=left)
     centres = stretch.evenly(bays)
     places = stretch.laid(0.0, centres, bays if ring else bays + 1)
     if not ring:
         # The last place is the end itself, and not a rounding away from it.
         places[-1] = stretch.length
     last = stretch.apart(float(places[-1 if ring else -2]), stretch.length)
-    return Laid(places=places, bays=bays, centres=centres, closing=last if abs(last - centres) > SHORT else None)
+    return LaidItems(places=places, bays=bays, centres=centres, closing=last if abs(last - centres) > SHORT else None)
 
 
 def whole(bays: float) -> int:

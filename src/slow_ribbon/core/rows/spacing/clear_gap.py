@@ -10,7 +10,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Size
 from slow_ribbon.core.rows.metrics import NUDGE, Metric
-from slow_ribbon.core.rows.spacing.base import Laid, SpacingRule, Standing, evenly, whole
+from slow_ribbon.core.rows.spacing.base import ItemWidths, LaidItems, SpacingRule, evenly, whole
 
 
 class ClearGap(SpacingRule):
@@ -21,32 +21,32 @@ class ClearGap(SpacingRule):
     kind: Literal["clear-gap"] = "clear-gap"
     gap: Size = 100.0
 
-    def count(self, stretch: Metric, ring: bool, item: Standing) -> int:
+    def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         return self._count(stretch.at_most(item.width + self.gap), ring, item)
 
-    def _count(self, bays: float, ring: bool, item: Standing) -> int:
+    def _count(self, bays: float, ring: bool, item: ItemWidths) -> int:
         if ring:
             return whole(bays)
         # n = ceil((L' − g)/(w + g))
         return max(0, math.ceil(bays - self.gap / (item.width + self.gap) - NUDGE))
 
-    def lay(self, stretch: Metric, ring: bool, item: Standing) -> Laid:
+    def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         wide = item.width
         bays = stretch.bays(wide + self.gap)
         count = self._count(bays, ring, item)
         if ring:
             return evenly(stretch, count, ring)
         if not count:
-            return Laid(places=np.zeros(0), bays=0, centres=0.0, left_start=stretch.size)
+            return LaidItems(places=np.zeros(0), bays=0, centres=0.0, left_start=stretch.size)
 
         for number in range(count, count + 6):
             gap, places = _gap(stretch, number, bays * (wide + self.gap), item)
             if gap <= self.gap * (1 + NUDGE):
                 break
-        return Laid(places=places, bays=len(places) - 1, centres=wide + gap, left_start=gap, left_end=gap)
+        return LaidItems(places=places, bays=len(places) - 1, centres=wide + gap, left_start=gap, left_end=gap)
 
 
-def _gap(stretch: Metric, count: int, length: float, item: Standing) -> tuple[float, Array]:
+def _gap(stretch: Metric, count: int, length: float, item: ItemWidths) -> tuple[float, Array]:
     """Return the gap between a number of items and beside them, and their places, where the stretch is about so long."""
 
     def places(gap: float) -> Array:

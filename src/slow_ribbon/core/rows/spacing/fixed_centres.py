@@ -7,7 +7,7 @@ from typing import ClassVar, Literal, Self
 
 from slow_ribbon.core.kernel.fields import Size
 from slow_ribbon.core.rows.metrics import NUDGE, SHORT, Metric
-from slow_ribbon.core.rows.spacing.base import Laid, SpacingRule, Standing, closing_bay, whole
+from slow_ribbon.core.rows.spacing.base import ItemWidths, LaidItems, SpacingRule, closing_bay, whole
 
 
 class FixedCentres(SpacingRule):
@@ -24,20 +24,20 @@ class FixedCentres(SpacingRule):
     centres: Size
     origin: Literal["start", "centred", "end"] = "start"
 
-    def count(self, stretch: Metric, ring: bool, item: Standing) -> int:
+    def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         bays = stretch.at_most(self.centres)
         return whole(bays) if ring else math.floor(bays + NUDGE) + 1
 
-    def lay(self, stretch: Metric, ring: bool, item: Standing) -> Laid:
+    def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         centres = self.centres
         if ring:
             return self._round(stretch)
         lay = {"start": stretch.forth, "centred": stretch.centred, "end": stretch.back}[self.origin]
         places = lay(centres)
         begin, over = stretch.apart(0.0, float(places[0])), stretch.apart(float(places[-1]), stretch.length)
-        return Laid(places=places, bays=len(places) - 1, centres=centres, left_start=max(0.0, begin), left_end=max(0.0, over))
+        return LaidItems(places=places, bays=len(places) - 1, centres=centres, left_start=max(0.0, begin), left_end=max(0.0, over))
 
-    def _round(self, stretch: Metric) -> Laid:
+    def _round(self, stretch: Metric) -> LaidItems:
         if self.origin == "end":
             places = stretch.back(self.centres)
             # One that comes round to where the first stands is that one.
@@ -50,7 +50,7 @@ class FixedCentres(SpacingRule):
             if self.origin == "centred":
                 places = stretch.laid(closing / 2, self.centres, len(places))
                 places = places[places <= stretch.length + SHORT]
-        return Laid(places=places, bays=len(places), centres=self.centres, closing=closing_bay(stretch, places, self.centres))
+        return LaidItems(places=places, bays=len(places), centres=self.centres, closing=closing_bay(stretch, places, self.centres))
 
     def reversed(self) -> Self:
         return self.model_copy(update={"origin": {"start": "end", "end": "start"}.get(self.origin, self.origin)})

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from slow_ribbon.core.rows.metrics import Metric
-from slow_ribbon.core.rows.spacing.base import Laid, SpacingRule, Standing, evenly
+from slow_ribbon.core.rows.spacing.base import ItemWidths, LaidItems, SpacingRule, evenly
 
 
 class SetNumber(SpacingRule):
@@ -18,8 +18,8 @@ class SetNumber(SpacingRule):
     kind: Literal["set-number"] = "set-number"
     number: Annotated[int, Field(ge=1, le=2_000_000)] = 2
 
-    def count(self, stretch: Metric, ring: bool, item: Standing) -> int:
+    def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         return self.number
 
-    def lay(self, stretch: Metric, ring: bool, item: Standing) -> Laid:
+    def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         return evenly(stretch, self.number if ring else self.number - 1, ring)

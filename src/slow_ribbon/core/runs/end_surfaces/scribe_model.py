@@ -33,7 +33,7 @@ Vector3 = tuple[Coordinate, Coordinate, Coordinate]
 Shares = Annotated[tuple[Annotated[float, Field(ge=0, le=1)], ...], Field(min_length=2, max_length=100)]
 
 
-class Stretch(Model):
+class BentStretch(Model):
     """A stretch of a piece that bends: at ``shares`` of it, from 0 to 1, ``places`` of its line, and the frame of its section there."""
 
     shares: Shares
@@ -51,7 +51,7 @@ class Stretch(Model):
         return found[:, :3], found[:, 3:6], found[:, 6:]
 
 
-class Met(Model):
+class ScribeTarget(Model):
     """What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
 
     ``place`` is a point of its line; ``right`` and ``up`` are square to it. ``bent``: where it bends, stretches of it one after another.
@@ -63,7 +63,7 @@ class Met(Model):
     place: Point3
     right: Vector3
     up: Vector3
-    bent: Annotated[tuple[Stretch, ...], Field(max_length=1000, fail_fast=True)] = ()
+    bent: Annotated[tuple[BentStretch, ...], Field(max_length=1000, fail_fast=True)] = ()
 
 
 class Neighbours(Model):
@@ -72,7 +72,7 @@ class Neighbours(Model):
     ``trim``: this much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
     """
 
-    met: Annotated[tuple[Met, ...], Field(max_length=1000, fail_fast=True)] = ()
+    met: Annotated[tuple[ScribeTarget, ...], Field(max_length=1000, fail_fast=True)] = ()
     beside: Annotated[tuple[Distance, ...], _Some] = ()
     supports: Annotated[tuple[Distance, ...], _Some] = ()
     trim: Distance = 0.0

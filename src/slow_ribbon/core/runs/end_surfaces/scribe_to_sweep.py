@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, undercut_words
-from slow_ribbon.core.runs.end_surfaces.scribe_model import Stretch
+from slow_ribbon.core.runs.end_surfaces.scribe_model import BentStretch
 from slow_ribbon.core.sections.outline.profile import Shape
 
 #: How finely what an end is shaped to is drawn, mm: its bend, and its outline; or so finely of how far that reaches, where it is large.
@@ -51,7 +51,7 @@ Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Seen:
+class SweptSurface:
     """What a fibre meets, as one sees it who looks along: triangles.
 
     Their corners lie at ``x`` and ``y`` in the section's frame, (3, t) each, and at ``depths`` (3, t), mm outward along the fibres.
@@ -191,7 +191,7 @@ class _Cells:
         return point, self.boxes[np.arange(len(point)) + np.repeat(begins + counts - np.cumsum(counts), counts)]
 
 
-def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, frame: Array, outward: Array, box: Box) -> Seen:
+def swept_as_seen(shape: Shape, stretches: Sequence[BentStretch], place: Array, frame: Array, outward: Array, box: Box) -> SweptSurface:
     """Return a section swept along stretches as it is seen from a ``place`` (3,) by who looks ``outward`` over a ``box``.
 
     ``frame`` (2, 3) is that of the section of who looks, square to outward, and ``box`` lies in it.
@@ -230,10 +230,10 @@ def swept_as_seen(shape: Shape, stretches: Sequence[Stretch], place: Array, fram
     # The ring turns anticlockwise as one looks along travel; the section's frame so too, as one looks along its own.
     around = math.copysign(1.0, float(np.sum(ring[:, 0] * np.roll(ring[:, 1], -1) - np.roll(ring[:, 0], -1) * ring[:, 1])))
     hand = math.copysign(1.0, float(np.cross(frame[0], frame[1]) @ outward))
-    return Seen(x=x, y=y, depths=deep, into=turns * around * hand > 0)
+    return SweptSurface(x=x, y=y, depths=deep, into=turns * around * hand > 0)
 
 
-def _shares(stretch: Stretch, reach: float) -> Array:
+def _shares(stretch: BentStretch, reach: float) -> Array:
     """Return shares of a stretch, from 0 to 1, so near that chords of what reaches so far from its line stray by no more than is drawn."""
     looks = np.linspace(0.0, 1.0, 4 * len(stretch.shares) + 1)
     places, rights, ups = stretch.at(looks)
@@ -271,7 +271,7 @@ class ScribedToBend(EndSurface):
 
     curved = True
 
-    def __init__(self, seen: Seen, across: Array, along: Array, toward: float, box: Box, sense: float, past: float) -> None:
+    def __init__(self, seen: SweptSurface, across: Array, along: Array, toward: float, box: Box, sense: float, past: float) -> None:
         self.seen, self.along, self.box, self.sense, self.past = seen, along / np.linalg.norm(along), box, sense, past
         self.slope = -across / toward
         self._words = undercut_words("scribed", across, along, toward)

@@ -25,7 +25,7 @@ from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.end_surfaces.scribe_model import Met, Stretch
+from slow_ribbon.core.runs.end_surfaces.scribe_model import BentStretch, ScribeTarget
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run
@@ -53,7 +53,7 @@ _HALVINGS: Final = 6
 
 
 @dataclass(frozen=True)
-class Standing:
+class TargetPiece:
     """A straight piece of a run: ``start`` (3,), ``travel``, ``right`` and ``up``, its length, its section there and the outline of that.
 
     Of one that bends it is a straight of its ``path``, or a chord, that begins ``begin`` mm along that.
@@ -74,13 +74,13 @@ class Standing:
         """How far it reaches from its line, mm."""
         return float(np.abs(self.outline).max())
 
-    def met(self, run: str, at: float, reach: float, along: float, middle: Array, outward: Array) -> Met:
+    def met(self, run: str, at: float, reach: float, along: float, middle: Array, outward: Array) -> ScribeTarget:
         """Return what an end at a chainage ``at`` comes to, of a section that reaches so far, and that meets this ``along`` it.
 
         Its middle fibre goes through ``middle`` (3,), ``outward`` (3,).
         """
         place, right, up = self.start, self.right, self.up
-        stretches: tuple[Stretch, ...] = ()
+        stretches: tuple[BentStretch, ...] = ()
         if self.path is not None:
             here = _crossed(self.path, float(np.clip(self.begin + along, 0.0, self.path.length)), middle, outward)
             found = self.path.at(np.array([here]))
@@ -91,15 +91,15 @@ class Standing:
             stretches = _stretches(self.path, here, far, outward)
         message = [tuple((one.round(9) + 0.0).tolist()) for one in (place, right, up)]
         outline = outline_of_loop(self.shape.loops[0])
-        return Met(run=run, at=at, outline=outline, place=message[0], right=message[1], up=message[2], bent=stretches)
+        return ScribeTarget(run=run, at=at, outline=outline, place=message[0], right=message[1], up=message[2], bent=stretches)
 
 
 @kept_with
-def _known(_: Run) -> dict[str, tuple[Line, Section, list[Standing]]]:
+def _known(_: Run) -> dict[str, tuple[Line, Section, list[TargetPiece]]]:
     return {}
 
 
-def pieces_of(run: Run, line: Line, section: Section) -> list[Standing]:
+def pieces_of(run: Run, line: Line, section: Section) -> list[TargetPiece]:
     """Return the straight pieces of a run as they lie, and the straights and chords of those that bend; kept as long as the run is."""
     known = _known(run)
     last = known.get("last")
@@ -113,7 +113,7 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[Standing]:
         path = course.paths.get(i)
         if path is None:
             frame = course.starts[i], course.tangents[i], course.rights[i], course.ups[i]
-            found.append(Standing(*frame, float(course.lengths[i]), outline, framed))
+            found.append(TargetPiece(*frame, float(course.lengths[i]), outline, framed))
             continue
         bounds = path.flattened(_CHORD)
         here = path.at((bounds[1:] + bounds[:-1]) / 2)
@@ -121,12 +121,12 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[Standing]:
             look_up()
             travel = here.tangents[k]
             start = here.points[k] - travel * (size / 2)
-            found.append(Standing(start, travel, here.rights[k], here.ups[k], size, outline, framed, path, begin))
+            found.append(TargetPiece(start, travel, here.rights[k], here.ups[k], size, outline, framed, path, begin))
     known["last"] = (line, section, found)
     return found
 
 
-def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[Standing]) -> Met | None:
+def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[TargetPiece]) -> ScribeTarget | None:
     """Return what the end of a piece of a course comes to, of some ``pieces`` of a ``run`` that its fibres meet the nearest, if any.
 
     ``placed`` is the section on that course.
@@ -142,7 +142,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
     frame = np.stack([across, up])
     fibres = place + points @ frame
     reach = float(np.abs(points).max())
-    best: tuple[float, float, Standing] | None = None
+    best: tuple[float, float, TargetPiece] | None = None
     for piece in _about(place, pieces, reach):
         look_up()
         toward = outward - piece.travel * float(outward @ piece.travel)
@@ -174,7 +174,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
     return piece.met(run.id, begin, reach, where, place + lying.centroid @ frame, outward)
 
 
-def _about(place: Array, pieces: Sequence[Standing], reach: float) -> list[Standing]:
+def _about(place: Array, pieces: Sequence[TargetPiece], reach: float) -> list[TargetPiece]:
     """Return those of some pieces that come so near to a place that an end there, of a section that reaches so far, may come to them."""
     if not pieces:
         return []
@@ -205,7 +205,7 @@ def _crossed(path: Path, here: float, middle: Array, outward: Array) -> float:
     return found if path.ring or 0.0 <= found <= path.length else here
 
 
-def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Stretch, ...]:
+def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[BentStretch, ...]:
     """Return a stretch of a piece that bends, ``far`` mm each way from ``here`` along it or less; None where it is straight there.
 
     It ends where it has turned away, or runs along what comes to it ``outward``.
@@ -224,7 +224,7 @@ def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Str
     breaks = np.unique((path.bounds() + turns[:, None] * path.whole_length).round(9))
     breaks = breaks[(breaks > low + WELD) & (breaks < high - WELD)]
     parts = np.concatenate([[low], breaks[np.diff(breaks, prepend=low) > WELD], [high]])
-    found: list[Stretch] = []
+    found: list[BentStretch] = []
     bends = False
     for begin, last in pairwise(parts.tolist()):
         inside = path.at(begin + (last - begin) * np.array([0.25, 0.5, 0.75]))
@@ -234,7 +234,7 @@ def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Str
     return tuple(found) if bends else ()
 
 
-def _told(path: Path, low: float, high: float, count: int, halvings: int = _HALVINGS) -> Iterator[Stretch]:
+def _told(path: Path, low: float, high: float, count: int, halvings: int = _HALVINGS) -> Iterator[BentStretch]:
     """Return a stretch of a path, between two distances on it, described at ``count`` places; in halves where that is too coarse."""
     look_up()
     # Chebyshev's places: what is smooth is known between them as well as at them.
@@ -242,7 +242,7 @@ def _told(path: Path, low: float, high: float, count: int, halvings: int = _HALV
     here = path.at(low + shares * (high - low))
     arrays = (here.points, here.rights, here.ups)
     places, rights, ups = (tuple(tuple((row + 0.0).tolist()) for row in one.round(9)) for one in arrays)
-    stretch = Stretch(shares=tuple(shares.tolist()), places=places, rights=rights, ups=ups)
+    stretch = BentStretch(shares=tuple(shares.tolist()), places=places, rights=rights, ups=ups)
     between = (shares[1:] + shares[:-1]) / 2
     true = path.at(low + between * (high - low))
     off = max(float(np.abs(a - b).max()) for a, b in zip(stretch.at(between), (true.points, true.rights, true.ups), strict=True))

@@ -14,7 +14,7 @@ from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
-from slow_ribbon.core.runs.end_surfaces.scribe_model import Met
+from slow_ribbon.core.runs.end_surfaces.scribe_model import ScribeTarget
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, Returned, SquareEnd
 from slow_ribbon.core.sections.outline.profile import Shape
@@ -41,7 +41,7 @@ class Finishing:
     returns: Flags
     mitred: Flags
     refused: Mapping[tuple[int, bool], str] = field(default_factory=dict)
-    met: Mapping[tuple[int, bool], Met] = field(default_factory=dict)
+    met: Mapping[tuple[int, bool], ScribeTarget] = field(default_factory=dict)
     hollows: Mapping[tuple[int, bool], float] = field(default_factory=dict)
 
 
@@ -80,9 +80,9 @@ def finished(course: Course, run: Run, right: bool) -> Finishing:
     return Finishing(course, ways, normals, offsets, returns, mitred, refused, _met(course, run, ways))
 
 
-def _met(course: Course, run: Run, ways: Mapping[tuple[int, bool], Finish]) -> dict[tuple[int, bool], Met]:
+def _met(course: Course, run: Run, ways: Mapping[tuple[int, bool], Finish]) -> dict[tuple[int, bool], ScribeTarget]:
     """Return what the ends of a run come to that are shaped to something."""
-    found: dict[tuple[int, bool], Met] = {}
+    found: dict[tuple[int, bool], ScribeTarget] = {}
     for i, end in ways:
         at = float(course.begins[i] + (course.lengths[i] if end else 0.0))
         near = [

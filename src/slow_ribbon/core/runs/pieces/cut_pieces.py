@@ -22,7 +22,7 @@ from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.raked_sections import sorted_leans
 from slow_ribbon.core.runs.treatments.joints import Joints
-from slow_ribbon.core.sections.outline.triangulation import Flat
+from slow_ribbon.core.sections.outline.triangulation import FlatShape
 
 #: Sections that miss each other by less than this, mm, meet.
 MEETS: Final = 1e-3
@@ -174,7 +174,7 @@ class Cuts:
             found[np.roll(self.jointed, -1), 1], found[self.jointed, 0] = self.joints.added(0.0)
         return found
 
-    def flat(self, chord_height: float = CHORD_HEIGHT, within: float | None = None) -> Flat:
+    def flat(self, chord_height: float = CHORD_HEIGHT, within: float | None = None) -> FlatShape:
         """Return the section flattened for drawing, finely enough for the ends that are shaped.
 
         Those that bend everywhere are drawn ``within`` this much, mm: the chord height unless it is said.
@@ -194,14 +194,14 @@ class Cuts:
         return self._fitted[chord_height, within]
 
     @cached_property
-    def _fitted(self) -> dict[tuple[float, float], Flat]:
+    def _fitted(self) -> dict[tuple[float, float], FlatShape]:
         return {}
 
     @staticmethod
     def _reach_of(surface: EndSurface, placed: Placed, points: Array) -> Array:
         return surface.reach(placed.points(points))
 
-    def _levelled(self, chord_height: float) -> Flat:
+    def _levelled(self, chord_height: float) -> FlatShape:
         """Return the section flattened with points where the ends that are shaped bend."""
         flat = self.placed.shape.flat(chord_height)
         ways: list[tuple[Array, list[Array]]] = []
@@ -390,7 +390,7 @@ class Cuts:
             begin, end = self.piece_fibres(index, points)
             return end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)
 
-        def over(flat: Flat, most: int = MOST_PLACES, side: float = math.inf) -> tuple[float, bool]:
+        def over(flat: FlatShape, most: int = MOST_PLACES, side: float = math.inf) -> tuple[float, bool]:
             return summed(lengths, on.points(flat.points)[flat.triangles], most, side)
 
         if not self.placed.constant:

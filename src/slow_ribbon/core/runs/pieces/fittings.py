@@ -24,7 +24,7 @@ _FACES: Final = np.array([[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6]
 
 
 @dataclass(frozen=True)
-class Upright:
+class UprightBlock:
     """A box that stands upright: the middle of its ``foot`` (3,), how wide it is both ways and how high, mm; it faces ``along`` (2,)."""
 
     foot: Array
@@ -38,7 +38,7 @@ class Upright:
         return np.asarray(self.foot + np.column_stack([half, self.high * _CORNERS[:, 2]]))
 
 
-def in_corner(cuts: Cuts, index: int, way: Treatment | Finish) -> Upright | None:
+def in_corner(cuts: Cuts, index: int, way: Treatment | Finish) -> UprightBlock | None:
     """Return what stands in the corner where a piece begins; None where nothing does, or not upright."""
     if not isinstance(way, Block | Transition) or not cuts.butted_begin[index]:
         return None
@@ -46,14 +46,14 @@ def in_corner(cuts: Cuts, index: int, way: Treatment | Finish) -> Upright | None
     return _upright(cuts, [(before, True), (index, False)], cuts.plain.starts[index], way.size, way.proud)
 
 
-def at_end(cuts: Cuts, index: int, end: bool, way: Finish) -> Upright | None:
+def at_end(cuts: Cuts, index: int, end: bool, way: Finish) -> UprightBlock | None:
     """Return the post that a piece ends in, as high as it is there; None where it ends in none, or not upright."""
     if not isinstance(way, Posted) or not way.counted:
         return None
     return _upright(cuts, [(index, end)], cuts.plain.ends[index] if end else cuts.plain.starts[index], way.size, 0.0)
 
 
-def _upright(cuts: Cuts, ends: Sequence[tuple[int, bool]], place: Array, size: float, proud: float) -> Upright | None:
+def _upright(cuts: Cuts, ends: Sequence[tuple[int, bool]], place: Array, size: float, proud: float) -> UprightBlock | None:
     course = cuts.plain
     tangents = [course.tangents_end[piece] if end else course.tangents[piece] for piece, end in ends]
     if min(float(np.hypot(*tangent[:2])) for tangent in tangents) < _LEVEL:
@@ -62,7 +62,7 @@ def _upright(cuts: Cuts, ends: Sequence[tuple[int, bool]], place: Array, size: f
     levels = [cuts.on(piece).shape.extremes(partial(_heights, cuts, piece, end)) for piece, end in ends]
     low, high = min(least for least, _ in levels) - proud, max(most for _, most in levels) + proud
     along = tangents[0][:2] / float(np.hypot(*tangents[0][:2]))
-    return Upright(np.array([place[0], place[1], low]), size, high - low, along)
+    return UprightBlock(np.array([place[0], place[1], low]), size, high - low, along)
 
 
 def _heights(cuts: Cuts, index: int, end: bool, points: Array) -> Array:
@@ -81,7 +81,7 @@ def fitting_at(cuts: Cuts, index: int, way: Treatment | Finish) -> str:
     return f"{way.fitting}, {figure(upright.size)} × {figure(upright.size)} × {figure(round(upright.high, 1))}"
 
 
-def with_uprights(surface: Surface, uprights: Sequence[Upright], origin: Array) -> Surface:
+def with_uprights(surface: Surface, uprights: Sequence[UprightBlock], origin: Array) -> Surface:
     """Return a run's skin with what stands where its pieces end, after all pieces; ``origin`` (3,) is zero there."""
     if not uprights:
         return surface

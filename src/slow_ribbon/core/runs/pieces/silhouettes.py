@@ -19,14 +19,14 @@ _GRID = 0.01
 
 
 @dataclass(frozen=True, kw_only=True)
-class Seen:
+class Silhouette:
     """A piece as it is seen: its outlines (n, 2) in mm on the plane, outer ones and holes; and how far behind the plane its middle lies."""
 
     outlines: tuple[Array, ...]
     depth: float
 
 
-def silhouettes(surface: Surface, across: Array, up: Array) -> list[Seen]:
+def silhouettes(surface: Surface, across: Array, up: Array) -> list[Silhouette]:
     """Return every piece of a run as it is seen square to the plane of two unit directions (3,), from where these run right and up.
 
     ``surface`` is the run's skin; what is seen of a piece is all of its faces that look to the eye,
@@ -46,5 +46,5 @@ def silhouettes(surface: Surface, across: Array, up: Array) -> list[Seen]:
         parts = [part for part in shapely.get_parts(whole) if isinstance(part, shapely.Polygon)]
         rings = [ring for part in parts for ring in (part.exterior, *part.interiors)]
         outlines = tuple(shapely.get_coordinates(ring)[:-1] for ring in rings)
-        found.append(Seen(outlines=outlines, depth=float(depths[surface.faces[low:high]].mean()) if high > low else 0.0))
+        found.append(Silhouette(outlines=outlines, depth=float(depths[surface.faces[low:high]].mean()) if high > low else 0.0))
     return found

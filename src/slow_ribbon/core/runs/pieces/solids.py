@@ -15,7 +15,7 @@ from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
-from slow_ribbon.core.sections.outline.triangulation import Flat
+from slow_ribbon.core.sections.outline.triangulation import FlatShape
 
 
 @dataclass(frozen=True)
@@ -136,7 +136,7 @@ def piece_solid(cuts: Cuts, index: int, origin: Array | None = None, chord_heigh
     return Solid(rings.reshape(-1, 3), np.concatenate(faces))
 
 
-def _both_rings(cuts: Cuts, flat: Flat, origin: Array) -> Array:
+def _both_rings(cuts: Cuts, flat: FlatShape, origin: Array) -> Array:
     """Return the outline at both cuts of every piece, (m, 2, n, 3); where two pieces meet, the same to the last bit."""
     points = cuts.placed.points(flat.points)
     ends = _end_rings(cuts, points, origin)
@@ -259,7 +259,7 @@ def _quads(a: Indices, b: Indices, c: Indices, d: Indices, mirrored: bool, other
     return quads
 
 
-def _sides(flat: Flat, begins: Indices, ends: Indices, mirrored: bool, other: Flags | None = None) -> Indices:
+def _sides(flat: FlatShape, begins: Indices, ends: Indices, mirrored: bool, other: Flags | None = None) -> Indices:
     first = np.arange(flat.rim)
     second = first + 1
     low = 0

@@ -42,7 +42,7 @@ from slow_ribbon.core.sections.outline.profile import Shape
 #: A corner that turns more than this, in radians, makes a needle mitre.
 NEEDLE: Final = math.radians(150)
 
-Kind = Literal["internal", "external", "rising", "falling", "end"]
+CornerKind = Literal["internal", "external", "rising", "falling", "end"]
 
 
 def cut(
@@ -331,7 +331,7 @@ def _turned(course: Course) -> tuple[Array, Array]:
     return np.einsum("ij,ij->i", change, rights), np.einsum("ij,ij->i", change, ups)
 
 
-def corner_kinds(course: Course, right: bool) -> list[Kind]:
+def corner_kinds(course: Course, right: bool) -> list[CornerKind]:
     """Return for each leg the kind of corner it begins with, as seen from the side faced.
 
     A corner that turns toward the face is internal. One that turns only up or down is rising
@@ -339,7 +339,7 @@ def corner_kinds(course: Course, right: bool) -> list[Kind]:
     """
     across, upward = _turned(course)
     across *= 1 if right else -1
-    kinds: list[Kind] = []
+    kinds: list[CornerKind] = []
     for index in range(course.count):
         if course.free[index]:
             kinds.append("end")

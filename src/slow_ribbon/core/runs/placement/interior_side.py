@@ -23,7 +23,7 @@ _FLAT_ROOM: Final = 1e-3
 _FEW: Final = 6
 
 #: Lines put end to end: which, and whether as it runs.
-Chain = list[tuple[int, bool]]
+Boundary = list[tuple[int, bool]]
 
 
 def room_is_right(line: Line, others: Sequence[Line]) -> bool:
@@ -47,24 +47,24 @@ def room_is_right(line: Line, others: Sequence[Line]) -> bool:
     return _anticlockwise(boundary, line.name) != dict(loop)[0]
 
 
-def _all_ways(ways: Sequence[Array]) -> list[Chain]:
+def _all_ways(ways: Sequence[Array]) -> list[Boundary]:
     """Return all ways of putting lines (n, 2) end to end and round again, beginning with the first as it runs; least gaps first."""
-    loops: list[Chain] = [
+    loops: list[Boundary] = [
         [(0, True), *zip(order, forwards, strict=True)]
         for order in permutations(range(1, len(ways)))
         for forwards in product((True, False), repeat=len(ways) - 1)
     ]
 
-    def gaps(loop: Chain) -> float:
+    def gaps(loop: Boundary) -> float:
         ends = [(ways[i][0], ways[i][-1]) if forward else (ways[i][-1], ways[i][0]) for i, forward in loop]
         return sum(math.dist(ends[k - 1][1], ends[k][0]) for k in range(len(ends)))
 
     return sorted(loops, key=gaps)
 
 
-def _nearest_first(ways: Sequence[Array]) -> Chain:
+def _nearest_first(ways: Sequence[Array]) -> Boundary:
     """Return many lines put end to end: always the two ends next that are nearest to one another."""
-    chains: list[Chain] = [[(i, True)] for i in range(len(ways))]
+    chains: list[Boundary] = [[(i, True)] for i in range(len(ways))]
     ends = {(i, last): way[-1 if last else 0] for i, way in enumerate(ways) for last in (False, True)}
     for a, b in sorted(combinations(ends, 2), key=lambda pair: math.dist(ends[pair[0]], ends[pair[1]])):
         first, second = (next((chain for chain in chains if end in (_arrives(chain), _leaves(chain))), None) for end in (a, b))
@@ -88,19 +88,19 @@ def _on_plan(line: Line) -> Array:
     return np.asarray(np.concatenate(parts)[:, :2])
 
 
-def _arrives(chain: Chain) -> tuple[int, bool]:
+def _arrives(chain: Boundary) -> tuple[int, bool]:
     """Return the end (line, whether its last) that a chain begins at."""
     i, forward = chain[0]
     return i, not forward
 
 
-def _leaves(chain: Chain) -> tuple[int, bool]:
+def _leaves(chain: Boundary) -> tuple[int, bool]:
     """Return the end that a chain ends at."""
     i, forward = chain[-1]
     return i, forward
 
 
-def _turned(chain: Chain) -> Chain:
+def _turned(chain: Boundary) -> Boundary:
     return [(i, not forward) for i, forward in reversed(chain)]
 
 

@@ -14,12 +14,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.kernel.expressions import Written
+from slow_ribbon.core.kernel.expressions import MeasureText
 from slow_ribbon.core.kernel.fields import Index, Model, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import System
 
-Place = tuple[Index, Index]
+OutlinePlace = tuple[Index, Index]
 #: An angle inside a corner, degrees.
 Inside = Annotated[float, Field(gt=0, lt=360, allow_inf_nan=False)]
 
@@ -28,56 +28,56 @@ class Level(Model):
     """Two points as high as one another: an edge level where they are its ends."""
 
     kind: Literal["level"] = "level"
-    a: Place
-    b: Place
+    a: OutlinePlace
+    b: OutlinePlace
 
 
 class Upright(Model):
     """Two points one over the other: an edge upright where they are its ends."""
 
     kind: Literal["upright"] = "upright"
-    a: Place
-    b: Place
+    a: OutlinePlace
+    b: OutlinePlace
 
 
 class Square(Model):
     """Two straight edges at a right angle."""
 
     kind: Literal["square"] = "square"
-    a: Place
-    b: Place
+    a: OutlinePlace
+    b: OutlinePlace
 
 
 class Parallel(Model):
     """Two straight edges parallel."""
 
     kind: Literal["parallel"] = "parallel"
-    a: Place
-    b: Place
+    a: OutlinePlace
+    b: OutlinePlace
 
 
 class Equal(Model):
     """Two straight edges of one length, or two arcs of one radius."""
 
     kind: Literal["equal"] = "equal"
-    a: Place
-    b: Place
+    a: OutlinePlace
+    b: OutlinePlace
 
 
 class Tangent(Model):
     """The edges that meet at a point go on into one another."""
 
     kind: Literal["tangent"] = "tangent"
-    point: Place
+    point: OutlinePlace
 
 
 class Halfway(Model):
     """A point midway between two others."""
 
     kind: Literal["midway"] = "midway"
-    point: Place
-    a: Place
-    b: Place
+    point: OutlinePlace
+    a: OutlinePlace
+    b: OutlinePlace
 
 
 class Symmetric(Model):
@@ -92,19 +92,19 @@ class Hidden(Model):
     """An edge that is hidden, against a wall say, and not painted; it moves as any other."""
 
     kind: Literal["hidden"] = "hidden"
-    edge: Place
+    edge: OutlinePlace
 
 
 class Apart(Model):
     """How far two points are apart: straight, or only across, or only up."""
 
     kind: Literal["length"] = "length"
-    a: Place
-    b: Place
+    a: OutlinePlace
+    b: OutlinePlace
     way: Literal["straight", "across", "up"] = "straight"
     value: Size
     #: The sizes it follows, if any, and the units that bare numbers in it are of.
-    text: Written | None = None
+    text: MeasureText | None = None
     system: System | None = None
 
 
@@ -112,23 +112,23 @@ class Radius(Model):
     """The radius of an arc."""
 
     kind: Literal["radius"] = "radius"
-    edge: Place
+    edge: OutlinePlace
     value: Size
-    text: Written | None = None
+    text: MeasureText | None = None
     system: System | None = None
 
 
-class Corner(Model):
+class CornerAngle(Model):
     """The angle between the edges at a point, inside the section."""
 
     kind: Literal["angle"] = "angle"
-    point: Place
+    point: OutlinePlace
     value: Inside
 
 
-Figured = Annotated[Apart | Radius | Corner, Field(discriminator="kind")]
-Held = Annotated[
-    Level | Upright | Square | Parallel | Equal | Tangent | Halfway | Symmetric | Hidden | Apart | Radius | Corner,
+Figured = Annotated[Apart | Radius | CornerAngle, Field(discriminator="kind")]
+Constraint = Annotated[
+    Level | Upright | Square | Parallel | Equal | Tangent | Halfway | Symmetric | Hidden | Apart | Radius | CornerAngle,
     Field(discriminator="kind"),
 ]
 
@@ -136,7 +136,7 @@ Held = Annotated[
 def words_of(held: Any) -> str:
     """Return what is held, in words; edges and points are counted from 1."""
 
-    def at(place: Place, what: str) -> str:
+    def at(place: OutlinePlace, what: str) -> str:
         return f"{what} {place[1] + 1}" + (f" of hole {place[0]}" if place[0] else "")
 
     match held:
@@ -163,7 +163,7 @@ def words_of(held: Any) -> str:
             return f"{followed_words(text)}{figure(value, 3)}{how} from {at(a, 'point')} to {at(b, 'point')}"
         case Radius(edge=edge, value=value, text=text):
             return f"{followed_words(text)}radius {figure(value, 3)} of {at(edge, 'arc')}"
-        case Corner(point=point, value=value):
+        case CornerAngle(point=point, value=value):
             return f"{value:.6g}° at {at(point, 'point')}"
     raise AssertionError(held)
 

@@ -25,7 +25,7 @@ from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Nam
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
-from slow_ribbon.core.sections.document.constraints import Held
+from slow_ribbon.core.sections.document.constraints import Constraint
 from slow_ribbon.core.sections.document.materials import Material
 from slow_ribbon.core.sections.document.sizes import Range, Sizes
 from slow_ribbon.core.sections.outline.edge_arrays import Together
@@ -116,7 +116,7 @@ class SectionBody(Model):
     datum: Datum = NamedDatum()
     material: Material = "softwood"
     bed: Bed = SideBed()
-    held: Annotated[tuple[Held, ...], Field(max_length=500)] = ()
+    held: Annotated[tuple[Constraint, ...], Field(max_length=500)] = ()
     sizes: Sizes = ()
     range: Range = ()
     stock: Stock | None = None

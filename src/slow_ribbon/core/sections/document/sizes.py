@@ -18,7 +18,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import MeasureName, Written, key
+from slow_ribbon.core.kernel.expressions import MeasureName, MeasureText, key
 from slow_ribbon.core.kernel.fields import Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
@@ -36,7 +36,7 @@ class NamedSize(Model):
 
     name: MeasureName
     value: Size | None = None
-    text: Written | None = None
+    text: MeasureText | None = None
     system: System | None = None
     least: Size | None = None
     most: Size | None = None

@@ -15,7 +15,7 @@ from slow_ribbon.core.sections.outline.profile import shape_of
 #: Bulge of a quarter circle, tan 22.5°.
 QUARTER: Final = math.tan(math.pi / 8)
 
-Drawing = Outline | tuple[Outline, tuple[Outline, ...]]
+BoardOutline = Outline | tuple[Outline, tuple[Outline, ...]]
 """An outline, or an outline with its holes."""
 
 
@@ -67,7 +67,7 @@ def entry(
     key: str,
     family: str,
     name: str,
-    drawing: Drawing,
+    drawing: BoardOutline,
     datum: NamedPoint,
     material: Material,
     bed: Bed | None = None,

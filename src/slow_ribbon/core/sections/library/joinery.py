@@ -10,7 +10,7 @@ import math
 from collections.abc import Iterator
 
 from slow_ribbon.core.sections.document.section import EdgeBed, SideBed
-from slow_ribbon.core.sections.library.drawing_board import QUARTER, Drawing, Entry, entry, rectangle, rounded, rounded_rectangle
+from slow_ribbon.core.sections.library.drawing_board import QUARTER, BoardOutline, Entry, entry, rectangle, rounded, rounded_rectangle
 from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen, circle
 
 
@@ -236,12 +236,12 @@ def _corner_lamp_profile() -> Outline:
     return rounded([(0, 0, 0), (18.5, 0, 0.6), (18.5, 2, 0.6), (14, 2, 0), (2, 14, 0), (2, 18.5, 0.6), (0, 18.5, 0.6)])
 
 
-def _trunking() -> Drawing:
+def _trunking() -> BoardOutline:
     # A trunking's box with its lid on.
     return rounded_rectangle(40, 25, 1.5), (rounded_rectangle(37, 22, 0.5, (1.5, 1.5)),)
 
 
-def _cable_cover() -> Drawing:
+def _cable_cover() -> BoardOutline:
     # A floor cover: low, with sloped sides and one duct.
     outer = rounded([(0, 0, 0), (80, 0, 0), (56, 16, 6), (24, 16, 6)])
     return outer, (rounded_rectangle(24, 9, 2, (28, 2.5)),)

@@ -9,10 +9,10 @@ from importlib.resources import files
 from typing import Any, Final
 
 from slow_ribbon.core.sections.document.section import NamedPoint, SideBed
-from slow_ribbon.core.sections.library.drawing_board import Drawing, Entry, entry, rectangle, rounded, rounded_rectangle
+from slow_ribbon.core.sections.library.drawing_board import BoardOutline, Entry, entry, rectangle, rounded, rounded_rectangle
 from slow_ribbon.core.sections.outline.outline import Outline, circle
 
-Sizes = Mapping[str, float]
+SteelSizes = Mapping[str, float]
 
 
 @cache
@@ -21,25 +21,25 @@ def tables() -> tuple[dict[str, Any], ...]:
     return tuple(tomllib.loads(files("slow_ribbon.core.sections.library").joinpath("steel.toml").read_text())["tables"])
 
 
-def rows() -> Iterator[tuple[dict[str, Any], Sizes]]:
+def rows() -> Iterator[tuple[dict[str, Any], SteelSizes]]:
     """Yield each row of each table by the names of its columns, with its table."""
     for table in tables():
         for row in table["rows"]:
             yield table, dict(zip(table["columns"], row, strict=True))
 
 
-def _angle(s: Sizes) -> Outline:
+def _angle(s: SteelSizes) -> Outline:
     depth, width, t, root = s["depth"], s["width"], s["thickness"], s["root"]
     return rounded([(0, 0, 0), (width, 0, 0), (width, t, root / 2), (t, t, root), (t, depth, root / 2), (0, depth, 0)])
 
 
-def _channel(s: Sizes) -> Outline:
+def _channel(s: SteelSizes) -> Outline:
     depth, width, web, flange, root = s["depth"], s["width"], s["web"], s["flange"], s["root"]
     foot = [(0.0, 0.0, 0.0), (width, 0.0, 0.0), (width, flange, 0.0), (web, flange, root)]
     return rounded([*foot, *((x, depth - y, r) for x, y, r in reversed(foot))])
 
 
-def _tee(s: Sizes) -> Outline:
+def _tee(s: SteelSizes) -> Outline:
     # The flange is as thick as said a quarter of its width from its edge, the web half way down; both taper by 2 in 100.
     depth, width, t = s["depth"], s["width"], s["thickness"]
     slope, half = 0.02, width / 2
@@ -58,17 +58,17 @@ def _tee(s: Sizes) -> Outline:
     return rounded([*right, *((-x, up, r) for x, up, r in reversed(right))])
 
 
-def _round_tube(s: Sizes) -> Drawing:
+def _round_tube(s: SteelSizes) -> BoardOutline:
     radius = s["diameter"] / 2
     return circle(radius), (circle(radius - s["wall"]),)
 
 
-def _flat_tube(s: Sizes) -> Drawing:
+def _flat_tube(s: SteelSizes) -> BoardOutline:
     depth, width, wall = s["depth"], s["width"], s["wall"]
     return rounded_rectangle(width, depth, 2 * wall), (rounded_rectangle(width - 2 * wall, depth - 2 * wall, wall, (wall, wall)),)
 
 
-_DRAWN: Final[dict[str, Callable[[Sizes], Drawing]]] = {
+_DRAWN: Final[dict[str, Callable[[SteelSizes], BoardOutline]]] = {
     "angle": _angle,
     "channel": _channel,
     "tee": _tee,

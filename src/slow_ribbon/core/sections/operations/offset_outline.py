@@ -26,7 +26,7 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import path_of, shape_of
 from slow_ribbon.core.sections.outline.split_edges import crossing_of, trimmed
@@ -154,7 +154,7 @@ def _edge_beside(edge: Edge, away: float) -> list[Edge]:
         if wanted <= SAME_PLACE:
             raise _too_tight(edge.at_shares(np.array([0.5]))[0], radius, away)
         return [Arc(edge.centre, edge.u * wanted / radius, edge.v * wanted / radius, edge.first, edge.last)]
-    assert isinstance(edge, Curve)
+    assert isinstance(edge, BezierEdge)
     count = 1
     while True:
         found, off = _curves_beside(edge, away, count)
@@ -163,7 +163,7 @@ def _edge_beside(edge: Edge, away: float) -> list[Edge]:
         count *= 2
 
 
-def _curves_beside(curve: Curve, away: float, count: int) -> tuple[list[Edge], float]:
+def _curves_beside(curve: BezierEdge, away: float, count: int) -> tuple[list[Edge], float]:
     """Return this many curves that lie beside one, by their places and directions at their ends (Hermite), and how far they stray."""
     bounds = np.linspace(0.0, 1.0, count + 1)
     points, rates = _beside(curve, bounds, away)
@@ -173,10 +173,10 @@ def _curves_beside(curve: Curve, away: float, count: int) -> tuple[list[Edge], f
     weights = np.column_stack([(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3])
     made = np.einsum("st,ctk->csk", weights, controls)
     true = _beside(curve, (bounds[:-1, None] + t / count).ravel(), away)[0].reshape(made.shape)
-    return [Curve(four) for four in controls], float(np.abs(made - true).max())
+    return [BezierEdge(four) for four in controls], float(np.abs(made - true).max())
 
 
-def _beside(curve: Curve, shares: Array, away: float) -> tuple[Array, Array]:
+def _beside(curve: BezierEdge, shares: Array, away: float) -> tuple[Array, Array]:
     """Return the places beside a curve at shares of it, and their rates: p′·(1 − κ·away), κ its curvature (positive to the left)."""
     together, number = Together.of([curve]), np.zeros(len(shares), dtype=np.int64)
     # Where a handle is drawn back to its point the curve halts: its bend is that just beside.

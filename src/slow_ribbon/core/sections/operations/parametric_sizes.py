@@ -11,7 +11,7 @@ from slow_ribbon.core.kernel.expressions import Lengths, Measure, key, work_out,
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.document.constraints import Apart, Held, Hidden, Radius
+from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Hidden, Radius
 from slow_ribbon.core.sections.document.section import Section, SectionBody, bed_up, section_shape
 from slow_ribbon.core.sections.document.sizes import OWN, check_limits, check_names
 from slow_ribbon.core.sections.outline.profile import loop_of, shape_of
@@ -107,10 +107,10 @@ def _readable(text: str, known: Mapping[str, float]) -> bool:
     return True
 
 
-def _held_anew(section: SectionBody, values: Mapping[str, float], measures: Lengths) -> tuple[Held, ...]:
+def _held_anew(section: SectionBody, values: Mapping[str, float], measures: Lengths) -> tuple[Constraint, ...]:
     """Return what is held of a section with the figures that follow a text worked out."""
     known = {**measures, **values}
-    found: list[Held] = []
+    found: list[Constraint] = []
     for one in section.held:
         if isinstance(one, Apart | Radius) and one.text is not None and _readable(one.text, known):
             length = work_out(one.text, known, one.system or "mm").length
@@ -125,7 +125,7 @@ def _held_anew(section: SectionBody, values: Mapping[str, float], measures: Leng
     return tuple(found)
 
 
-def _drawn_to(section: _S, width: float, height: float, held: tuple[Held, ...], said: Collection[str]) -> _S:
+def _drawn_to(section: _S, width: float, height: float, held: tuple[Constraint, ...], said: Collection[str]) -> _S:
     """Return a section with other things held of it, as wide and as high as it is said to be.
 
     Edges that are level or upright and joints that are smooth stay so where they can; arcs stay arcs of circles.

@@ -16,7 +16,7 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, TINIEST
-from slow_ribbon.core.sections.outline.edges import Arc, Arcs, Curve, Edge, Straight, furthest_of
+from slow_ribbon.core.sections.outline.edges import Arc, Arcs, BezierEdge, Edge, Straight, furthest_of
 
 #: Directions in which edges are looked at together.
 _DIRECTIONS: Final = 1000
@@ -31,7 +31,7 @@ _MOST_PARTS: Final = 4096
 
 
 @dataclass(frozen=True)
-class Chords:
+class EdgeChords:
     """Points (p, 2) of edges ``of`` which they are, from their beginnings to their ends, one edge after another.
 
     ``edge`` and ``share`` (p,) are the edge each is of and where on it, ``first`` (n,) where each edge's points begin; an edge has
@@ -86,13 +86,13 @@ class Together:
         powers = np.zeros((4, count, 2))
         u, v, around = np.zeros((count, 2)), np.zeros((count, 2)), np.zeros((2, count))
         arcs = [i for i, edge in enumerate(edges) if isinstance(edge, Arc)]
-        curves = [i for i, edge in enumerate(edges) if isinstance(edge, Curve)]
+        curves = [i for i, edge in enumerate(edges) if isinstance(edge, BezierEdge)]
         straights = [i for i, edge in enumerate(edges) if isinstance(edge, Straight)]
         if straights:
             ends = np.array([(edges[i].begin, edges[i].end) for i in straights])
             powers[0, straights], powers[1, straights] = ends[:, 0], ends[:, 1] - ends[:, 0]
         if curves:
-            p0, p1, p2, p3 = np.array([edge.points for edge in edges if isinstance(edge, Curve)]).transpose(1, 0, 2)
+            p0, p1, p2, p3 = np.array([edge.points for edge in edges if isinstance(edge, BezierEdge)]).transpose(1, 0, 2)
             powers[:, curves] = p0, 3 * (p1 - p0), 3 * (p0 - 2 * p1 + p2), p3 - p0 + 3 * (p1 - p2)
         if arcs:
             bent = [edge for edge in edges if isinstance(edge, Arc)]
@@ -195,11 +195,11 @@ class Together:
         numbers = np.arange(len(self.arc))
         return self.at(numbers, np.zeros(len(numbers))), self.at(numbers, np.ones(len(numbers)))
 
-    def flattened(self, chord_height: float) -> Chords:
+    def flattened(self, chord_height: float) -> EdgeChords:
         """Return chords that stray from their edges by no more than ``chord_height``, and turn by no more than 18°."""
         counts = self._counts(chord_height)
         edge, share, first = _spread(counts)
-        return Chords(self, self.at(edge, share), edge, share, first)
+        return EdgeChords(self, self.at(edge, share), edge, share, first)
 
     def _counts(self, chord_height: float) -> Indices:
         """Return how many chords each edge takes, (n,)."""

@@ -105,7 +105,7 @@ class Arc:
 
 
 @dataclass(frozen=True)
-class Curve:
+class BezierEdge:
     """A Bézier curve of third degree by its four points, (4, 2): its ends, and between them the ends of its two handles."""
 
     points: Array
@@ -132,11 +132,11 @@ class Curve:
     def furthest(self, directions: Array) -> Array:
         return furthest_of(self.powers[:, None], directions)
 
-    def mapped(self, matrix: Array, shift: Array) -> Curve:
-        return Curve(self.points @ matrix.T + shift)
+    def mapped(self, matrix: Array, shift: Array) -> BezierEdge:
+        return BezierEdge(self.points @ matrix.T + shift)
 
-    def reversed(self) -> Curve:
-        return Curve(self.points[::-1])
+    def reversed(self) -> BezierEdge:
+        return BezierEdge(self.points[::-1])
 
 
 def furthest_of(powers: Array, directions: Array) -> Array:

@@ -16,7 +16,7 @@ import shapely
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.outline.edge_arrays import Chords, Together
+from slow_ribbon.core.sections.outline.edge_arrays import EdgeChords, Together
 from slow_ribbon.core.sections.outline.profile import Shape
 
 #: Places on an edge from which rays are sent, at most and at least, and about how many in all.
@@ -96,7 +96,7 @@ def _inward(edges: Together, number: Indices, shares: Array) -> Array:
     return np.column_stack([-along[:, 1], along[:, 0]])
 
 
-def _rays(places: Array, ways: Array, chords: Chords) -> tuple[Array, Indices]:
+def _rays(places: Array, ways: Array, chords: EdgeChords) -> tuple[Array, Indices]:
     """Return how far rays (n, 2) go until they meet one of chords, and which straight that is, (n,) each; endless where none."""
     # On which side of each ray's straight every point lies; the ends of few chords lie on different ones.
     across = np.column_stack([-ways[:, 1], ways[:, 0]])

@@ -18,11 +18,11 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point2
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
-from slow_ribbon.core.sections.outline.edge_arrays import Chords, Together
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline.edge_arrays import EdgeChords, Together
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 from slow_ribbon.core.sections.outline.height_profile import Face, face_of
 from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
-from slow_ribbon.core.sections.outline.triangulation import Flat, levelled, triangulated
+from slow_ribbon.core.sections.outline.triangulation import FlatShape, levelled, triangulated
 
 #: Places on an edge where the greatest value is looked for first.
 _LOOKS: Final = 13
@@ -72,14 +72,14 @@ class Shape:
         """The number of each loop's first edge among all, and how many there are, (l + 1,)."""
         return np.concatenate([[0], np.cumsum([len(loop) for loop in self.loops])])
 
-    def chords(self, chord_height: float) -> Chords:
+    def chords(self, chord_height: float) -> EdgeChords:
         """Return all edges flattened, every chord within ``chord_height`` mm of its edge; made once."""
         if chord_height not in self._chords:
             self._chords[chord_height] = self.together.flattened(chord_height)
         return self._chords[chord_height]
 
     @cached_property
-    def _chords(self) -> dict[float, Chords]:
+    def _chords(self) -> dict[float, EdgeChords]:
         return {}
 
     def rings(self, chord_height: float) -> list[Array]:
@@ -171,14 +171,14 @@ class Shape:
         found.starts = self.starts
         return found
 
-    def flat(self, chord_height: float = CHORD_HEIGHT) -> Flat:
+    def flat(self, chord_height: float = CHORD_HEIGHT) -> FlatShape:
         """Return the flattened shape, every chord within ``chord_height`` mm of its arc; made once."""
         if chord_height not in self._flats:
             self._flats[chord_height] = _flatten(self, chord_height)
         return self._flats[chord_height]
 
     @cached_property
-    def _flats(self) -> dict[float, Flat]:
+    def _flats(self) -> dict[float, FlatShape]:
         return {}
 
     @cached_property
@@ -206,7 +206,7 @@ class Shape:
     def _faces(self) -> dict[bool, Face]:
         return {}
 
-    def levelled(self, chord_height: float, ways: tuple[tuple[float, float, tuple[float, ...]], ...]) -> Flat:
+    def levelled(self, chord_height: float, ways: tuple[tuple[float, float, tuple[float, ...]], ...]) -> FlatShape:
         """Return the flattened shape with points where its sides are at heights along units, no triangle across one; made once.
 
         Each of ``ways`` is a unit (x, y) and the heights along it: what is straight between the heights is straight on every triangle.
@@ -217,7 +217,7 @@ class Shape:
         return self._levelled[key]
 
     @cached_property
-    def _levelled(self) -> dict[tuple[float, tuple[tuple[float, float, tuple[float, ...]], ...]], Flat]:
+    def _levelled(self) -> dict[tuple[float, tuple[tuple[float, float, tuple[float, ...]], ...]], FlatShape]:
         return {}
 
     def polygon(self, chord_height: float = CHORD_HEIGHT) -> shapely.Polygon:
@@ -245,7 +245,7 @@ def _edges_through(outline: Outline, points: Sequence[Point2]) -> Loop:
         if isinstance(edge, ArcEdge):
             edges.append(_arc(begin, edge.via, end))
         elif isinstance(edge, CurveEdge):
-            edges.append(Curve(np.array([begin, *edge.controls, end], dtype=float)))
+            edges.append(BezierEdge(np.array([begin, *edge.controls, end], dtype=float)))
         else:
             edges.append(Straight(np.array(begin, dtype=float), np.array(end, dtype=float)))
     return tuple(edges)
@@ -338,7 +338,7 @@ def _crossing(ring: shapely.LinearRing) -> tuple[float, float] | None:
     return None
 
 
-def _flatten(shape: Shape, chord_height: float) -> Flat:
+def _flatten(shape: Shape, chord_height: float) -> FlatShape:
     chords = shape.chords(chord_height)
     normals = np.column_stack([chords.tangents[:, 1], -chords.tangents[:, 0]])
     bounds = np.append(chords.first, len(chords.points))
@@ -359,7 +359,7 @@ def _flatten(shape: Shape, chord_height: float) -> Flat:
     loop = np.searchsorted(shape.starts, chords.edge, side="right") - 1
     point = ends[loop] + (np.arange(len(row)) - chords.edge - ends[loop]) % sizes[loop]
     vertices = chords.ring
-    return Flat(
+    return FlatShape(
         points=vertices,
         loop_sizes=tuple(sizes.tolist()),
         skin_points=point[~again],

@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Straight
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Straight
 from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, OutlineEdge, StraightEdge
 
 #: Steps, as shares of an edge, after which a place where two meet is found.
@@ -27,7 +27,7 @@ def crossing_of(one: Edge, two: Edge, s: float, t: float) -> tuple[float, float,
         if float(np.abs(step).max()) < _SAME_SHARE:
             break
     # Straights and arcs may be carried on past their ends: where two edges lie on one another, one stands for both.
-    s, t = (min(max(share, 0.0), 1.0) if isinstance(edge, Curve) else share for edge, share in ((one, s), (two, t)))
+    s, t = (min(max(share, 0.0), 1.0) if isinstance(edge, BezierEdge) else share for edge, share in ((one, s), (two, t)))
     place = (one.at_shares(np.array([s]))[0] + two.at_shares(np.array([t]))[0]) / 2
     return s, t, np.asarray(place)
 
@@ -55,7 +55,7 @@ def part_of(edge: Edge, first: float, last: float, to: Array) -> list[OutlineEdg
         ]
         found[-1] = found[-1].model_copy(update={"to": end})
         return found
-    assert isinstance(edge, Curve)
+    assert isinstance(edge, BezierEdge)
     p = _sub_curve(edge.points, first, last)
     return [CurveEdge(to=end, controls=((float(p[1][0]), float(p[1][1])), (float(p[2][0]), float(p[2][1]))))]
 
@@ -68,8 +68,8 @@ def trimmed(edge: Edge, first: float, last: float) -> Edge:
     if isinstance(edge, Arc):
         turn = edge.last - edge.first
         return replace(edge, first=edge.first + first * turn, last=edge.first + last * turn)
-    assert isinstance(edge, Curve)
-    return Curve(_sub_curve(edge.points, first, last))
+    assert isinstance(edge, BezierEdge)
+    return BezierEdge(_sub_curve(edge.points, first, last))
 
 
 def _sub_curve(points: Array, first: float, last: float) -> Array:

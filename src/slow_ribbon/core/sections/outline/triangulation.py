@@ -21,7 +21,7 @@ _MOST_HALVINGS: Final = 16
 
 
 @dataclass(frozen=True)
-class Flat:
+class FlatShape:
     """A flattened shape for drawing.
 
     ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``), and after them any that lie inside; ``skin`` holds
@@ -42,7 +42,7 @@ class Flat:
         """How many of the points lie on the outline."""
         return sum(self.loop_sizes)
 
-    def finer(self, halves: Callable[[Array], Flags] | None = None) -> Flat:
+    def finer(self, halves: Callable[[Array], Flags] | None = None) -> FlatShape:
         """Return the same shape with sides of its triangles halved, which puts points on its outline and inside it.
 
         ``halves`` says which of some sides (e, 2, 2) are; all of them where it is left out. Returns itself where none is.
@@ -83,7 +83,7 @@ class Flat:
         between = len(self.skin_points) + np.arange(len(cut_from))
         normals = self.skin_normals[cut_from] + self.skin_normals[cut_to]
         sizes = np.diff(np.concatenate([[0], before[ends]]))
-        return Flat(
+        return FlatShape(
             points=points,
             loop_sizes=tuple((np.array(self.loop_sizes) + sizes).tolist()),
             skin_points=np.concatenate([old[self.skin_points], old[self.skin_points[cut_from]] + 1]),
@@ -92,7 +92,7 @@ class Flat:
             triangles=_parted(old[self.triangles], middle[edge_of.reshape(-1, 3)]),
         )
 
-    def fitted(self, reach: Callable[[Array], Array], within: float, least: float, most: float) -> Flat:
+    def fitted(self, reach: Callable[[Array], Array], within: float, least: float, most: float) -> FlatShape:
         """Return the shape divided until the surface that ``reach`` gives at points (k, 2) is flat ``within`` a distance.
 
         Sides that are shorter than ``least`` are left as they are, where it steps; none is longer than ``most``. All in mm.
@@ -153,7 +153,7 @@ def _parted(triangles: Indices, middles: Indices) -> Indices:
     return np.concatenate(found)
 
 
-def levelled(flat: Flat, ways: Sequence[tuple[Array, Array]]) -> Flat:
+def levelled(flat: FlatShape, ways: Sequence[tuple[Array, Array]]) -> FlatShape:
     """Return a flattened shape with points put in where its sides are at heights (h,) along units (2,), no triangle across one."""
     for up, heights in ways:
         flat = _with_points(flat, up, heights)
@@ -161,7 +161,7 @@ def levelled(flat: Flat, ways: Sequence[tuple[Array, Array]]) -> Flat:
     return replace(flat, points=points, triangles=triangles)
 
 
-def _with_points(flat: Flat, up: Array, heights: Array) -> Flat:
+def _with_points(flat: FlatShape, up: Array, heights: Array) -> FlatShape:
     """Return a flattened shape with points put in where its sides are at heights (h,) along a unit ``up`` (2,), and no triangles."""
     turn = np.array([[up[1], up[0]], [-up[0], up[1]]])  # to the right of up, and up, in columns
     places = flat.points[: flat.rim] @ turn
@@ -195,7 +195,7 @@ def _with_points(flat: Flat, up: Array, heights: Array) -> Flat:
         chain = np.concatenate([[a], np.arange(last, last + count), [b]])
         segments.append(np.column_stack([chain[:-1], chain[1:]]))
         last += count
-    return Flat(
+    return FlatShape(
         points=points @ turn.T,
         loop_sizes=tuple(sizes.tolist()),
         skin_points=np.concatenate(rows),

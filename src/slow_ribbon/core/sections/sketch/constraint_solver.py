@@ -21,14 +21,14 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, TINIEST
 from slow_ribbon.core.sections.document.constraints import (
     Apart,
-    Corner,
+    CornerAngle,
     Equal,
     Figured,
     Halfway,
     Hidden,
     Level,
+    OutlinePlace,
     Parallel,
-    Place,
     Radius,
     Square,
     Symmetric,
@@ -36,7 +36,7 @@ from slow_ribbon.core.sections.document.constraints import (
     Upright,
     words_of,
 )
-from slow_ribbon.core.sections.sketch.sketch_variables import Drawn
+from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 
 #: Steps after which nothing more is to be hoped for.
 _MOST: Final = 60
@@ -90,31 +90,31 @@ def _turned(chord: Any, bulge: Any, sense: int) -> Any:
 class _Reader:
     """Writes conditions on a drawing's numbers."""
 
-    def __init__(self, drawn: Drawn) -> None:
+    def __init__(self, drawn: SketchVariables) -> None:
         self.drawn = drawn
 
-    def straight(self, place: Place) -> tuple[int, ...]:
+    def straight(self, place: OutlinePlace) -> tuple[int, ...]:
         """Return the numbers of an edge's ends. Raises ``Refused`` where it is not straight."""
         self.check(place)
         if self.drawn.kind(*place) != "straight":
             raise Refused(f"Edge {place[1] + 1} is not straight: only straight edges can be held so.", "held", "held-edge")
         return self.ends(place)
 
-    def check(self, place: Place) -> None:
+    def check(self, place: OutlinePlace) -> None:
         loop, index = place
         if loop >= len(self.drawn.loops) or index >= self.drawn.count(loop):
             raise Refused(f"The outline has no point or edge {index + 1} there.", "held", "held-place")
 
-    def point(self, place: Place) -> tuple[int, int]:
+    def point(self, place: OutlinePlace) -> tuple[int, int]:
         self.check(place)
         at = self.drawn.number_of_point(*place)
         return at, at + 1
 
-    def ends(self, place: Place) -> tuple[int, ...]:
+    def ends(self, place: OutlinePlace) -> tuple[int, ...]:
         loop, edge = place
         return (*self.point(place), *self.point((loop, (edge + 1) % self.drawn.count(loop))))
 
-    def direction(self, place: Place, sense: int) -> tuple[tuple[int, ...], Callable[[Any], Any]]:
+    def direction(self, place: OutlinePlace, sense: int) -> tuple[tuple[int, ...], Callable[[Any], Any]]:
         """Return the numbers that an edge's direction hangs on at its begin (−1) or end (1), and the direction of them."""
         kind, ends, more = self.drawn.kind(*place), self.ends(place), self.drawn.number_of_edge(*place)
         if kind == "arc":
@@ -130,7 +130,7 @@ class _Reader:
             return (*ends, *handles), lambda x: (x[2:4] - x[:2] - x[4:6]) if back else -x[6:8]
         return ends, lambda x: x[2:4] - x[:2]
 
-    def around(self, place: Place) -> tuple[tuple[int, ...], Callable[[Any], tuple[Any, Any]]]:
+    def around(self, place: OutlinePlace) -> tuple[tuple[int, ...], Callable[[Any], tuple[Any, Any]]]:
         """Return the numbers that the directions into and out of a point hang on, and the two of them."""
         loop, point = place
         self.check(place)
@@ -159,7 +159,7 @@ class _Reader:
                 return [self._length((*self.point(a), *self.point(b)), way, value)]
             case Radius(edge=edge, value=value):
                 return [_Condition(self._arc(edge), lambda x: _radius(x) - value)]
-            case Corner(point=point, value=value):
+            case CornerAngle(point=point, value=value):
                 numbers, both = self.around(point)
                 angle = math.radians(value) * self.drawn.sense(point[0])
                 return [_Condition(numbers, lambda x: _off(*both(x), angle))]
@@ -170,13 +170,13 @@ class _Reader:
                 return self._symmetric(held)
         raise AssertionError(held)
 
-    def _arc(self, place: Place) -> tuple[int, ...]:
+    def _arc(self, place: OutlinePlace) -> tuple[int, ...]:
         self.check(place)
         if self.drawn.kind(*place) != "arc":
             raise Refused(f"Edge {place[1] + 1} is not an arc: only an arc has a radius.", "held", "held-edge")
         return (*self.ends(place), self.drawn.number_of_edge(*place))
 
-    def _equal(self, a: Place, b: Place) -> _Condition:
+    def _equal(self, a: OutlinePlace, b: OutlinePlace) -> _Condition:
         self.check(a)
         if self.drawn.kind(*a) == "arc":
             return _Condition((*self._arc(a), *self._arc(b)), lambda x: _radius(x[:5]) - _radius(x[5:]))
@@ -213,7 +213,7 @@ class _Reader:
                     found.extend(self._mirrored(edge, mate, across, along))
         return found
 
-    def _mirrored(self, edge: Place, mate: Place, across: int, along: int) -> list[_Condition]:
+    def _mirrored(self, edge: OutlinePlace, mate: OutlinePlace, across: int, along: int) -> list[_Condition]:
         kind = self.drawn.kind(*edge)
         if kind != self.drawn.kind(*mate):
             raise Refused(
@@ -251,10 +251,10 @@ def _off(into: Any, out: Any, angle: float) -> Any:
     return (sine * math.cos(angle) - cosine * math.sin(angle)) / np.sqrt(_size(into) * _size(out))
 
 
-def measured(drawn: Drawn, figured: Figured) -> float:
+def measured(drawn: SketchVariables, figured: Figured) -> float:
     """Return what a length, radius or angle is now, mm or degrees. Raises ``Refused`` where there is no such thing."""
     reader = _Reader(drawn)
-    if isinstance(figured, Corner):
+    if isinstance(figured, CornerAngle):
         numbers, both = reader.around(figured.point)
         into, out = both(drawn.x[list(numbers)])
         turn = math.degrees(math.atan2(-float(_cross(out, into)), -float(_dot(out, into))))
@@ -263,7 +263,9 @@ def measured(drawn: Drawn, figured: Figured) -> float:
     return float(condition.rates(drawn.x)[0][0]) + figured.value
 
 
-def settled(drawn: Drawn, held: Sequence[Any], wanted: Mapping[int, float] | None = None, pinned: Sequence[int] = ()) -> Drawn:
+def settled(
+    drawn: SketchVariables, held: Sequence[Any], wanted: Mapping[int, float] | None = None, pinned: Sequence[int] = ()
+) -> SketchVariables:
     """Return the drawing in which all that is held is true and all else has moved as little as can be.
 
     ``wanted`` are numbers of the drawing that are to come near a value: those that are dragged; ``pinned`` numbers that
@@ -280,12 +282,12 @@ def settled(drawn: Drawn, held: Sequence[Any], wanted: Mapping[int, float] | Non
 
 
 def settled_if_it_can(
-    drawn: Drawn,
+    drawn: SketchVariables,
     held: Sequence[Any],
     wanted: Mapping[int, float] | None = None,
     pinned: Sequence[int] = (),
     parts: Sequence[int] = _PARTS,
-) -> Drawn | None:
+) -> SketchVariables | None:
     """Return the same as ``settled``, or nothing where not all can be held together; ``parts`` in how many steps it may be tried."""
     conditions = [one for each in held for one in _Reader(drawn).condition(each)]
     weights = np.ones(len(drawn.x))
@@ -298,7 +300,9 @@ def settled_if_it_can(
     return None
 
 
-def _step_by_step(drawn: Drawn, conditions: Sequence[_Condition], wanted: Mapping[int, float], weights: Array, parts: int) -> Drawn | None:
+def _step_by_step(
+    drawn: SketchVariables, conditions: Sequence[_Condition], wanted: Mapping[int, float], weights: Array, parts: int
+) -> SketchVariables | None:
     """Go to what is wanted in some parts; None where it cannot be reached."""
     x = drawn.x.copy()
     begin = _values(conditions, x)
@@ -351,7 +355,7 @@ def _solved(conditions: Sequence[_Condition], x: Array, goal: Array, weights: Ar
     return x if float(np.abs(_values(conditions, x) - left).max(initial=0)) < 1e-8 else None
 
 
-def _right_way_round(drawn: Drawn, held: Sequence[Any]) -> bool:
+def _right_way_round(drawn: SketchVariables, held: Sequence[Any]) -> bool:
     """Return whether tangent edges go on, and angles are what they are said to be, not the half turn that is as good for the conditions."""
     reader = _Reader(drawn)
     for each in held:
@@ -359,12 +363,12 @@ def _right_way_round(drawn: Drawn, held: Sequence[Any]) -> bool:
             numbers, both = reader.around(each.point)
             if float(_dot(*both(drawn.x[list(numbers)]))) <= 0:
                 return False
-        if isinstance(each, Corner) and abs((measured(drawn, each) - each.value + 180) % 360 - 180) > 1:
+        if isinstance(each, CornerAngle) and abs((measured(drawn, each) - each.value + 180) % 360 - 180) > 1:
             return False
     return True
 
 
-def _against(drawn: Drawn, held: Sequence[Any]) -> list[Any]:
+def _against(drawn: SketchVariables, held: Sequence[Any]) -> list[Any]:
     """Return those without any one of which the rest can be held; all where no single one is in the way."""
 
     def alone(left_out: int) -> bool:

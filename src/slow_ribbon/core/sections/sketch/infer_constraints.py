@@ -11,12 +11,23 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.sections.document.constraints import Equal, Figured, Held, Hidden, Level, Place, Radius, Symmetric, Tangent, Upright
+from slow_ribbon.core.sections.document.constraints import (
+    Constraint,
+    Equal,
+    Figured,
+    Hidden,
+    Level,
+    OutlinePlace,
+    Radius,
+    Symmetric,
+    Tangent,
+    Upright,
+)
 from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.sections.outline.profile import shape_of
 from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled_if_it_can
-from slow_ribbon.core.sections.sketch.sketch import Drawing, is_smooth
-from slow_ribbon.core.sections.sketch.sketch_variables import Drawn
+from slow_ribbon.core.sections.sketch.sketch import Sketch, is_smooth
+from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 
 _S = TypeVar("_S", bound=SectionBody)
 #: How far points may be from one another's mirror image, as a share of the section's size, for them to be held so.
@@ -24,11 +35,11 @@ _ALIKE: Final = 0.15
 #: What is kept of an outline that is not held, when a figure is typed: as much of it as can be.
 _KEPT: Final = (("level", "upright", "tangent", "radius"), ("level", "upright", "tangent"), ("level", "upright"), ("tangent",))
 
-Moved = Callable[[Place], Place]
+Moved = Callable[[OutlinePlace], OutlinePlace]
 """How a place is counted after a change."""
 
 
-def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
+def figure_typed(drawing: Sketch, figured: Figured, hold: bool) -> Sketch:
     """Return the drawing in which a length, a radius or an angle is as it is said; ``hold`` it from now on.
 
     Edges that are level or upright, joints that are smooth and radii stay so where they can, held or not. Raises ``Refused``,
@@ -36,7 +47,7 @@ def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
     """
     others = tuple(one for one in drawing.held if not same_figure(one, figured))
     unsaid = [one for one in as_they_are(drawing) if one not in others and not same_figure(one, figured)]
-    found: Drawing | None = None
+    found: Sketch | None = None
     for kinds in _KEPT:
         kept = tuple(one for one in unsaid if one.kind in kinds)
         drawn = settled_if_it_can(drawing.drawn, (*others, *kept, figured), parts=(1, 4))
@@ -49,7 +60,7 @@ def figure_typed(drawing: Drawing, figured: Figured, hold: bool) -> Drawing:
     return replace(found, held=(*before, figured) if hold or len(others) < len(drawing.held) else before)
 
 
-def is_outline(drawn: Drawn) -> bool:
+def is_outline(drawn: SketchVariables) -> bool:
     """Return whether the loops of a drawing make an outline with its holes."""
     try:
         outline, *holes = drawn.outlines()
@@ -69,9 +80,9 @@ def _with(figured: Any, values: dict[str, Any]) -> Any:
     return figured.model_copy(update={name: value for name, value in values.items() if name in type(figured).model_fields})
 
 
-def as_they_are(drawing: Drawing) -> list[Held]:
+def as_they_are(drawing: Sketch) -> list[Constraint]:
     """Return what is true of a drawing unsaid: edges level and upright, joints smooth, radii."""
-    found: list[Held] = []
+    found: list[Constraint] = []
     for loop in range(len(drawing.drawn.loops)):
         points, count = drawing.points(loop), drawing.drawn.count(loop)
         for i in range(count):
@@ -88,14 +99,14 @@ def as_they_are(drawing: Drawing) -> list[Held]:
     return found
 
 
-def held_true(drawing: Drawing, held: Held) -> Drawing:
+def held_true(drawing: Sketch, held: Constraint) -> Sketch:
     """Return the drawing with something more held true of it. Raises ``Refused`` where it is held already or contradicts."""
     if held in drawing.held:
         raise Refused("That is held already.", "held", "held-already")
     return replace(drawing, held=(*drawing.held, held)).settled()
 
 
-def mirror_found(drawing: Drawing, axis: Literal["upright", "level"]) -> Symmetric:
+def mirror_found(drawing: Sketch, axis: Literal["upright", "level"]) -> Symmetric:
     """Return what is to be held of a drawing so that it is symmetric: the pairing of its points nearest to one now.
 
     Raises ``Refused`` where there are no such pairs, because the edges on the two sides are of different kinds.
@@ -123,19 +134,19 @@ def mirror_found(drawing: Drawing, axis: Literal["upright", "level"]) -> Symmetr
     return Symmetric(axis=axis, through=tuple(through))
 
 
-def mate_of_point(drawing: Drawing, loop: int, point: int) -> int | None:
+def mate_of_point(drawing: Sketch, loop: int, point: int) -> int | None:
     """Return the mirror image of a point where the whole is held symmetric. Raises ``Refused`` where that says nothing of its loop."""
     through = _through(drawing, loop)
     return None if through is None else (through - point) % drawing.drawn.count(loop)
 
 
-def mate_of_edge(drawing: Drawing, loop: int, edge: int) -> int | None:
+def mate_of_edge(drawing: Sketch, loop: int, edge: int) -> int | None:
     """Return the mirror image of an edge, likewise."""
     through = _through(drawing, loop)
     return None if through is None else (through - edge - 1) % drawing.drawn.count(loop)
 
 
-def mirrored(drawing: Drawing, loop: int, place: Sequence[float]) -> tuple[float, float]:
+def mirrored(drawing: Sketch, loop: int, place: Sequence[float]) -> tuple[float, float]:
     """Return the mirror image of a place, about the axis that a loop's first point and its own mirror image have."""
     held, mate = drawing.symmetric, mate_of_point(drawing, loop, 0)
     assert held is not None  # whoever asks has looked
@@ -144,7 +155,7 @@ def mirrored(drawing: Drawing, loop: int, place: Sequence[float]) -> tuple[float
     return (x - place[0], float(place[1])) if held.axis == "upright" else (float(place[0]), y - place[1])
 
 
-def _through(drawing: Drawing, loop: int) -> int | None:
+def _through(drawing: Sketch, loop: int) -> int | None:
     found = drawing.symmetric
     if found is None:
         return None
@@ -154,18 +165,18 @@ def _through(drawing: Drawing, loop: int) -> int | None:
 
 
 def followed(
-    held: Sequence[Held],
+    held: Sequence[Constraint],
     point: Moved,
     edge: Moved,
-    gone_points: Set[Place] = frozenset(),
-    gone_edges: Set[Place] = frozenset(),
-    cut: tuple[Place, Place] | None = None,
-) -> tuple[Held, ...]:
+    gone_points: Set[OutlinePlace] = frozenset(),
+    gone_edges: Set[OutlinePlace] = frozenset(),
+    cut: tuple[OutlinePlace, OutlinePlace] | None = None,
+) -> tuple[Constraint, ...]:
     """Return what is held with its points and edges as they are counted after a change; what was held of those that are gone is let go.
 
     ``cut`` is a corner and the point after it: what is held of the edge between them goes on from the cut's end.
     """
-    kept: list[Held] = []
+    kept: list[Constraint] = []
     for one in held:
         of_edges = isinstance(one, Equal | Radius | Hidden) or one.kind in ("square", "parallel")
         names = [name for name in ("a", "b", "point", "edge") if hasattr(one, name)]

@@ -1,6 +1,6 @@
 """Drawing outlines by hand: points moved, put in and taken out, edges made straights, arcs and curves, corners cut.
 
-Everything is done to a ``Drawing``; what is held of it stays true, and follows its points and edges as they are counted.
+Everything is done to a ``Sketch``; what is held of it stays true, and follows its points and edges as they are counted.
 """
 
 from __future__ import annotations
@@ -18,25 +18,25 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.document.constraints import Place, Radius, Tangent
+from slow_ribbon.core.sections.document.constraints import OutlinePlace, Radius, Tangent
 from slow_ribbon.core.sections.outline.edge_arrays import flattened, length_of
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Straight
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Straight
 from slow_ribbon.core.sections.sketch.constraint_solver import settled_if_it_can
 from slow_ribbon.core.sections.sketch.infer_constraints import Moved, followed, mate_of_edge, mate_of_point, mirrored
-from slow_ribbon.core.sections.sketch.sketch import Drawing, EdgeDrawn, directions, edge_drawn, edge_of, is_smooth
+from slow_ribbon.core.sections.sketch.sketch import EdgeDrawn, Sketch, directions, edge_drawn, edge_of, is_smooth
 from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, bulge_of
 
-_Step = Callable[[Drawing], tuple[Drawing, Moved]]
+_Step = Callable[[Sketch], tuple[Sketch, Moved]]
 
 
-def point_moved(drawing: Drawing, loop: int, point: int, to: Sequence[float]) -> Drawing:
+def point_moved(drawing: Sketch, loop: int, point: int, to: Sequence[float]) -> Sketch:
     """Return the drawing with a point moved as near to a place as what is held allows. Raises ``Refused`` if it does not exist."""
     drawing.check(loop, point, "point")
     at = drawing.drawn.number_of_point(loop, point)
     return drawing.settled({at: to[0], at + 1: to[1]})
 
 
-def edge_shaped(drawing: Drawing, loop: int, edge: int, kind: EdgeKind, by: Sequence[Sequence[float]], parted: bool = False) -> Drawing:
+def edge_shaped(drawing: Sketch, loop: int, edge: int, kind: EdgeKind, by: Sequence[Sequence[float]], parted: bool = False) -> Sketch:
     """Return the drawing with an edge made a straight, an arc through a place, or a curve whose handles end at two places.
 
     Where it goes on smoothly from a neighbour it still does, if it is a curve and not ``parted`` from it: a neighbour's
@@ -74,7 +74,7 @@ def _numbers(begin: Array, end: Array, kind: EdgeKind, by: Sequence[Sequence[flo
     return (bulge,)
 
 
-def point_put_in(drawing: Drawing, loop: int, edge: int, at: Sequence[float]) -> Drawing:
+def point_put_in(drawing: Sketch, loop: int, edge: int, at: Sequence[float]) -> Sketch:
     """Return the drawing with a point put into an edge at the place of it nearest to another; the edge goes the same way as before.
 
     Where the whole is held symmetric its mirror image gets one too.
@@ -89,7 +89,7 @@ def point_put_in(drawing: Drawing, loop: int, edge: int, at: Sequence[float]) ->
     return _done(drawing, loop, steps, set())
 
 
-def point_pulled_out(drawing: Drawing, loop: int, edge: int, at: Sequence[float], to: Sequence[float]) -> Drawing:
+def point_pulled_out(drawing: Sketch, loop: int, edge: int, at: Sequence[float], to: Sequence[float]) -> Sketch:
     """Return the drawing with a point put into an edge (``point_put_in``) and moved to a place beside it."""
     put = point_put_in(drawing, loop, edge, at)
     mate = mate_of_edge(drawing, loop, edge)
@@ -109,7 +109,7 @@ def _nearest(edge: Edge, to: Array) -> float:
     return min(max(share, room), 1 - room)
 
 
-def _done(drawing: Drawing, loop: int, steps: Sequence[_Step], there: set[int]) -> Drawing:
+def _done(drawing: Sketch, loop: int, steps: Sequence[_Step], there: set[int]) -> Sketch:
     """Return the drawing after some steps in one loop, settled; where it was held symmetric its points are paired again.
 
     ``there`` are the points that the steps take out or cut, and that say nothing of the pairing.
@@ -129,16 +129,16 @@ def _done(drawing: Drawing, loop: int, steps: Sequence[_Step], there: set[int]) 
 
 
 def _put_in_at(loop: int, edge: int, share: float) -> _Step:
-    def put_in(drawing: Drawing) -> tuple[Drawing, Moved]:
+    def put_in(drawing: Sketch) -> tuple[Sketch, Moved]:
         points, edges = drawing.points(loop), drawing.edges(loop)
         first, second = _parted(edge_of(drawing, loop, edge), share)
         points.insert(edge + 1, first.end)
         edges[edge : edge + 1] = [edge_drawn(first), edge_drawn(second)]
 
-        def moved(place: Place) -> Place:
+        def moved(place: OutlinePlace) -> OutlinePlace:
             return (place[0], place[1] + 1) if place[0] == loop and place[1] > edge else place
 
-        gone: set[Place] = {(loop, edge)} if drawing.drawn.kind(loop, edge) == "straight" else set()
+        gone: set[OutlinePlace] = {(loop, edge)} if drawing.drawn.kind(loop, edge) == "straight" else set()
         held = followed(drawing.held, moved, moved, gone_edges=gone)
         return replace(drawing.with_loop(loop, points, edges), held=held), moved
 
@@ -150,17 +150,17 @@ def _parted(edge: Edge, share: float) -> tuple[Edge, Edge]:
     if isinstance(edge, Arc):
         middle = edge.first + share * (edge.last - edge.first)
         return replace(edge, last=middle), replace(edge, first=middle)
-    if isinstance(edge, Curve):
+    if isinstance(edge, BezierEdge):
         # De Casteljau's construction.
         rows = [edge.points]
         while len(rows[-1]) > 1:
             rows.append(rows[-1][:-1] + share * (rows[-1][1:] - rows[-1][:-1]))
-        return Curve(np.array([row[0] for row in rows])), Curve(np.array([row[-1] for row in reversed(rows)]))
+        return BezierEdge(np.array([row[0] for row in rows])), BezierEdge(np.array([row[-1] for row in reversed(rows)]))
     middle = edge.at_shares(np.array([share]))[0]
     return Straight(edge.begin, middle), Straight(middle, edge.end)
 
 
-def point_taken_out(drawing: Drawing, loop: int, point: int) -> Drawing:
+def point_taken_out(drawing: Sketch, loop: int, point: int) -> Sketch:
     """Return the drawing without a point: its two edges become one, the same as before where the point lay on a single edge.
 
     Where the whole is held symmetric, without its mirror image too. What was held of the point is let go. Raises
@@ -178,16 +178,16 @@ def point_taken_out(drawing: Drawing, loop: int, point: int) -> Drawing:
 
 
 def _take_out_of(loop: int, point: int) -> _Step:
-    def take_out(drawing: Drawing) -> tuple[Drawing, Moved]:
+    def take_out(drawing: Sketch) -> tuple[Sketch, Moved]:
         points, edges = drawing.points(loop), drawing.edges(loop)
         before = (point - 1) % len(points)
         edges[before] = _joined(edge_of(drawing, loop, before), edge_of(drawing, loop, point))
         del edges[point], points[point]
 
-        def moved(place: Place) -> Place:
+        def moved(place: OutlinePlace) -> OutlinePlace:
             return (place[0], place[1] - 1) if place[0] == loop and place[1] > point else place
 
-        gone: set[Place] = {(loop, point)}
+        gone: set[OutlinePlace] = {(loop, point)}
         held = followed(drawing.held, moved, moved, gone_points=gone, gone_edges=gone | {(loop, before)})
         return replace(drawing.with_loop(loop, points, edges), held=held), moved
 
@@ -197,7 +197,7 @@ def _take_out_of(loop: int, point: int) -> _Step:
 def _joined(first: Edge, second: Edge) -> EdgeDrawn:
     if isinstance(first, Arc) and isinstance(second, Arc) and math.dist(first.centre, second.centre) <= SAME_PLACE:
         return EdgeDrawn("arc", (bulge_of(first.begin.tolist(), first.end.tolist(), second.end.tolist()),))
-    if isinstance(first, Curve) or isinstance(second, Curve):
+    if isinstance(first, BezierEdge) or isinstance(second, BezierEdge):
         # Handles as long as if a single curve had been parted here: their parts at the point are as its share to the rest.
         a, b = (float(np.hypot(*(p[1] - p[0]))) if len(p) else math.nan for p in (_last_handle(first), _first_handle(second)))
         share = a / (a + b) if a > 0 and b > 0 else 0.5
@@ -210,13 +210,13 @@ def _joined(first: Edge, second: Edge) -> EdgeDrawn:
 
 def _first_handle(edge: Edge) -> Array:
     """Return the begin of an edge and the end of its first handle, (2, 2); a third of what is not a curve."""
-    if isinstance(edge, Curve):
+    if isinstance(edge, BezierEdge):
         return edge.points[:2]
     return _thirds(edge)[:2]
 
 
 def _last_handle(edge: Edge) -> Array:
-    if isinstance(edge, Curve):
+    if isinstance(edge, BezierEdge):
         return edge.points[2:]
     return _thirds(edge)[2:]
 
@@ -227,7 +227,7 @@ def _thirds(edge: Edge) -> Array:
     return np.array([points[0], points[0] + third * tangents[0], points[-1] - third * tangents[-1], points[-1]])
 
 
-def corner_cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer"], size: float) -> Drawing:
+def corner_cut(drawing: Sketch, loop: int, point: int, how: Literal["round", "chamfer"], size: float) -> Sketch:
     """Return the drawing with a corner rounded by a radius, or chamfered so far along both edges.
 
     A round stays tangent and of its radius, held so. Where the whole is held symmetric its mirror image is cut too.
@@ -244,7 +244,7 @@ def _cut_at(loop: int, point: int, how: Literal["round", "chamfer"], size: float
     return lambda drawing: _cut(drawing, loop, point, how, size)
 
 
-def _cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer"], size: float) -> tuple[Drawing, Moved]:
+def _cut(drawing: Sketch, loop: int, point: int, how: Literal["round", "chamfer"], size: float) -> tuple[Sketch, Moved]:
     points, edges = drawing.points(loop), drawing.edges(loop)
     count = len(points)
     before = (point - 1) % count
@@ -267,10 +267,10 @@ def _cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer
     edges[before] = edge_drawn(kept_in)
     edges[point : point + 1] = [new, edge_drawn(kept_out)]
 
-    def moved(place: Place) -> Place:
+    def moved(place: OutlinePlace) -> OutlinePlace:
         return (place[0], place[1] + 1) if place[0] == loop and place[1] > point else place
 
-    def edge_moved(place: Place) -> Place:
+    def edge_moved(place: OutlinePlace) -> OutlinePlace:
         return (place[0], place[1] + 1) if place[0] == loop and place[1] >= point else place
 
     here, after = (loop, point), (loop, (point + 1) % count)
@@ -288,7 +288,7 @@ def _cut(drawing: Drawing, loop: int, point: int, how: Literal["round", "chamfer
 def _back(edge: Edge, along: float) -> float:
     """Return the share of an edge at which this much of its length lies behind."""
     length = length_of(edge)
-    if isinstance(edge, Curve):
+    if isinstance(edge, BezierEdge):
         low, high = 0.0, 1.0
         for _ in range(60):
             middle = (low + high) / 2

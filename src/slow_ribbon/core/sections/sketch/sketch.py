@@ -1,6 +1,6 @@
 """Drawing outlines by hand: points moved, put in and taken out, edges made straights, arcs and curves, corners cut, figures typed.
 
-Everything is done to a ``Drawing``, a section's outlines at the size that it is made at, with what is held true of them;
+Everything is done to a ``Sketch``, a section's outlines at the size that it is made at, with what is held true of them;
 ``drawing_of`` takes it from a section and ``redrawn`` puts it back.
 """
 
@@ -18,14 +18,14 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.document.constraints import Apart, Corner, Held, Radius, Symmetric
+from slow_ribbon.core.sections.document.constraints import Apart, Constraint, CornerAngle, Radius, Symmetric
 from slow_ribbon.core.sections.document.section import EdgeBed, PointDatum, SectionBody, scaling_of, section_shape
 from slow_ribbon.core.sections.outline.edge_arrays import Together, flattened
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge
 from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline
 from slow_ribbon.core.sections.outline.profile import loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled
-from slow_ribbon.core.sections.sketch.sketch_variables import Drawn, EdgeKind, bulge_of
+from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, SketchVariables, bulge_of
 
 _S = TypeVar("_S", bound=SectionBody)
 #: Decimals that are kept of a drawing's numbers: what lies beyond is the solver's rounding.
@@ -38,18 +38,18 @@ _PART: Final = math.pi / 8
 
 @dataclass(frozen=True)
 class EdgeDrawn:
-    """An edge by its kind and its numbers (``Drawn``)."""
+    """An edge by its kind and its numbers (``SketchVariables``)."""
 
     kind: EdgeKind
     numbers: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
-class Drawing:
+class Sketch:
     """Outlines at their size, the outline and its holes, with what is held true of them."""
 
-    drawn: Drawn
-    held: tuple[Held, ...] = ()
+    drawn: SketchVariables
+    held: tuple[Constraint, ...] = ()
 
     def points(self, loop: int) -> list[Array]:
         """Return the points (2,) of a loop."""
@@ -63,14 +63,14 @@ class Drawing:
             found.append(EdgeDrawn(kind, tuple(self.drawn.x[at : at + {"straight": 0, "arc": 1, "curve": 4}[kind]].tolist())))
         return found
 
-    def with_loop(self, loop: int, points: Sequence[Array], edges: Sequence[EdgeDrawn]) -> Drawing:
+    def with_loop(self, loop: int, points: Sequence[Array], edges: Sequence[EdgeDrawn]) -> Sketch:
         """Return the drawing with another loop; what is held stays as it is said."""
         return replace(
             self,
             drawn=_built([(points, edges) if i == loop else (self.points(i), self.edges(i)) for i in range(len(self.drawn.loops))]),
         )
 
-    def settled(self, wanted: dict[int, float] | None = None, pinned: Sequence[int] = ()) -> Drawing:
+    def settled(self, wanted: dict[int, float] | None = None, pinned: Sequence[int] = ()) -> Sketch:
         """Return the drawing with all that is held true (``held.settled``)."""
         return replace(self, drawn=settled(self.drawn, self.held, wanted, pinned))
 
@@ -87,17 +87,17 @@ class Drawing:
         return next((one for one in self.held if isinstance(one, Symmetric)), None)
 
 
-def _built(loops: Sequence[tuple[Sequence[Array], Sequence[EdgeDrawn]]]) -> Drawn:
+def _built(loops: Sequence[tuple[Sequence[Array], Sequence[EdgeDrawn]]]) -> SketchVariables:
     numbers = [
         number
         for points, edges in loops
         for part in (*(point.tolist() for point in points), *(edge.numbers for edge in edges))
         for number in part
     ]
-    return Drawn(tuple(tuple(edge.kind for edge in edges) for _, edges in loops), np.array(numbers, dtype=float))
+    return SketchVariables(tuple(tuple(edge.kind for edge in edges) for _, edges in loops), np.array(numbers, dtype=float))
 
 
-def drawing_of(section: SectionBody) -> Drawing:
+def drawing_of(section: SectionBody) -> Sketch:
     """Return a section's outlines as they are at its size; arcs that it makes parts of ellipses become curves.
 
     Lengths and radii that are held are what they are at that size.
@@ -106,21 +106,21 @@ def drawing_of(section: SectionBody) -> Drawing:
         # The hole follows the wall and is drawn from the shape.
         loops = section_shape(section).loops
         hole = tuple(edge.reversed() for edge in reversed(loops[1]))
-        return Drawing(Drawn.of((outline_of_loop(loops[0]), outline_of_loop(hole))), section.held)
-    drawn = Drawn.of((section.outline, *section.holes))
+        return Sketch(SketchVariables.of((outline_of_loop(loops[0]), outline_of_loop(hole))), section.held)
+    drawn = SketchVariables.of((section.outline, *section.holes))
     scaling = scaling_of(section)
     if scaling.changes_nothing:
-        return Drawing(drawn, section.held)
+        return Sketch(drawn, section.held)
     outlines = tuple(outline_of_loop(scaling.edges(loop_of(one))) for one in (section.outline, *section.holes))
-    now = Drawn.of(outlines)
+    now = SketchVariables.of(outlines)
     if now.loops != drawn.loops:
         # Edges have become several: nothing that was said of them by their number holds.
-        return Drawing(now)
-    return Drawing(now, tuple(new for one in section.held for new in _figured_anew(now, one)))
+        return Sketch(now)
+    return Sketch(now, tuple(new for one in section.held for new in _figured_anew(now, one)))
 
 
-def _figured_anew(drawn: Drawn, held: Any) -> list[Any]:
-    if not isinstance(held, Apart | Radius | Corner):
+def _figured_anew(drawn: SketchVariables, held: Any) -> list[Any]:
+    if not isinstance(held, Apart | Radius | CornerAngle):
         return [held]
     try:
         return [held.model_copy(update={"value": measured(drawn, held)})]
@@ -145,26 +145,26 @@ def _round(arc: Arc) -> bool:
     return abs(u - v) <= FLAT * max(u, v) and abs(float(arc.u @ arc.v)) <= FLAT * u * v
 
 
-def _curves(arc: Arc) -> list[Curve]:
+def _curves(arc: Arc) -> list[BezierEdge]:
     """Return an arc of an ellipse as curves: of a circle, handles of 4/3·tan(angle/4) radii, and every affine image likewise."""
     count = max(1, math.ceil(abs(arc.last - arc.first) / _PART - NO_LENGTH))
     angles = np.linspace(arc.first, arc.last, count + 1)
     reach = 4 / 3 * math.tan((arc.last - arc.first) / count / 4)
     rates = (np.outer(np.cos(angles), arc.v) - np.outer(np.sin(angles), arc.u)) * reach
     points = arc.at(angles)
-    return [Curve(np.array([points[i], points[i] + rates[i], points[i + 1] - rates[i + 1], points[i + 1]])) for i in range(count)]
+    return [BezierEdge(np.array([points[i], points[i] + rates[i], points[i + 1] - rates[i + 1], points[i + 1]])) for i in range(count)]
 
 
 def edge_drawn(edge: Edge) -> EdgeDrawn:
     """Return an edge as it is drawn: by its kind and its numbers."""
     if isinstance(edge, Arc):
         return EdgeDrawn("arc", (bulge_of(edge.begin.tolist(), edge.at_shares(np.array([0.5]))[0].tolist(), edge.end.tolist()),))
-    if isinstance(edge, Curve):
+    if isinstance(edge, BezierEdge):
         return EdgeDrawn("curve", (*(edge.points[1] - edge.points[0]).tolist(), *(edge.points[2] - edge.points[3]).tolist()))
     return EdgeDrawn("straight")
 
 
-def redrawn(section: _S, drawing: Drawing) -> _S:
+def redrawn(section: _S, drawing: Sketch) -> _S:
     """Return a section with another drawing: its size is what that takes up, its datum stays where it was on it.
 
     Raises ``Refused`` as ``shape_of`` does, with the place, where the outline has become none.
@@ -192,7 +192,7 @@ def redrawn(section: _S, drawing: Drawing) -> _S:
     return section.model_copy(update=changes)
 
 
-def _same_edge(before: Drawing, edge: int, after: Drawing) -> int:
+def _same_edge(before: Sketch, edge: int, after: Sketch) -> int:
     """Return the number of the straight edge on which the middle of another lay before."""
     middle = (before.drawn.point(0, edge) + before.drawn.point(0, edge + 1)) / 2
 
@@ -205,18 +205,18 @@ def _same_edge(before: Drawing, edge: int, after: Drawing) -> int:
     return min((i for i in range(after.drawn.count(0)) if after.drawn.kind(0, i) == "straight"), key=away, default=edge)
 
 
-def is_smooth(drawing: Drawing, loop: int, point: int) -> bool:
+def is_smooth(drawing: Sketch, loop: int, point: int) -> bool:
     """Return whether the edges at a point go on into one another."""
     into, out = directions(drawing, loop, point)
     return float(np.hypot(*(into - out))) < FLAT
 
 
-def edge_of(drawing: Drawing, loop: int, edge: int) -> Edge:
+def edge_of(drawing: Sketch, loop: int, edge: int) -> Edge:
     """Return an edge of a loop, counted round."""
     return loop_of(drawing.drawn.outline(loop))[edge % drawing.drawn.count(loop)]
 
 
-def directions(drawing: Drawing, loop: int, point: int) -> tuple[Array, Array]:
+def directions(drawing: Sketch, loop: int, point: int) -> tuple[Array, Array]:
     """Return unit directions into and out of a point, (2,) each."""
     return flattened(edge_of(drawing, loop, point - 1), WELD)[1][-1], flattened(edge_of(drawing, loop, point), WELD)[1][0]
 
@@ -241,7 +241,7 @@ class EdgeFigures:
     middle: tuple[float, float]
 
 
-def point_figures(drawing: Drawing, loop: int) -> tuple[list[PointFigures], list[EdgeFigures]]:
+def point_figures(drawing: Sketch, loop: int) -> tuple[list[PointFigures], list[EdgeFigures]]:
     """Return what can be typed of the points and the edges of a loop."""
     outline = drawing.drawn.outline(loop)
     edges, sense, count = loop_of(outline), drawing.drawn.sense(loop), drawing.drawn.count(loop)

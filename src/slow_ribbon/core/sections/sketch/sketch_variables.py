@@ -30,14 +30,14 @@ _NUMBERS: dict[EdgeKind, int] = {"straight": 0, "arc": 1, "curve": 4}
 
 
 @dataclass(frozen=True)
-class Drawn:
+class SketchVariables:
     """Loops by the kinds of their edges, and all their numbers ``x`` one after another."""
 
     loops: tuple[tuple[EdgeKind, ...], ...]
     x: Array
 
     @staticmethod
-    def of(outlines: Sequence[Outline]) -> Drawn:
+    def of(outlines: Sequence[Outline]) -> SketchVariables:
         """Return outlines, the first with its holes, as numbers. Raises ``Refused`` where one is open."""
         numbers: list[float] = []
         for index, outline in enumerate(outlines):
@@ -52,13 +52,13 @@ class Drawn:
                 elif isinstance(edge, CurveEdge):
                     first, second = edge.controls
                     numbers.extend((first[0] - begin[0], first[1] - begin[1], second[0] - end[0], second[1] - end[1]))
-        return Drawn(tuple(tuple(edge.kind for edge in outline.edges) for outline in outlines), np.array(numbers))
+        return SketchVariables(tuple(tuple(edge.kind for edge in outline.edges) for outline in outlines), np.array(numbers))
 
-    def with_numbers(self, x: Array) -> Drawn:
+    def with_numbers(self, x: Array) -> SketchVariables:
         """Return a drawing of the same edges with other numbers."""
-        return Drawn(self.loops, x)
+        return SketchVariables(self.loops, x)
 
-    def scaled(self, scaling: Scaling) -> Drawn:
+    def scaled(self, scaling: Scaling) -> SketchVariables:
         """Return the drawing with its points and handles at another size; arcs keep their angles, and are arcs still."""
         x = self.x.copy()
         for loop, kinds in enumerate(self.loops):
@@ -70,7 +70,7 @@ class Drawn:
                     at = self.number_of_edge(loop, i)
                     middle = (points[i] + points[(i + 1) % len(kinds)]) / 2
                     x[at : at + 4] *= np.tile([scaling.rate(axis, float(middle[axis]))[0] for axis in (0, 1)], 2)
-        return Drawn(self.loops, x)
+        return SketchVariables(self.loops, x)
 
     def count(self, loop: int) -> int:
         """Return how many points, and edges, a loop has."""

@@ -24,7 +24,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Arc, Curve, Edge, Loop, Straight
+from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 
 #: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
 _SAME: Final = 1e-3
@@ -119,7 +119,7 @@ def _features(loop: Loop) -> list[Array]:
                 found.extend([edge.centre + left[:, 0] * sizes[0], edge.centre - left[:, 0] * sizes[0]])
             else:
                 found.append(edge.centre)
-        elif isinstance(edge, Curve):
+        elif isinstance(edge, BezierEdge):
             found.append(edge.at_shares(np.array([0.5]))[0])
     return found
 

@@ -21,7 +21,7 @@ from pydantic import Field
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Coordinate, Model
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
-from slow_ribbon.core.runs.end_surfaces.scribe_model import Met
+from slow_ribbon.core.runs.end_surfaces.scribe_model import ScribeTarget
 from slow_ribbon.core.sections.outline.profile import Shape
 
 #: A cut leans no further than this from square, degrees: beyond it is no cut that could be sawn (common practice, no source).
@@ -53,7 +53,7 @@ class FreeEnd:
     right_front: bool
     straight: float
     drawn: bool
-    met: Met | None
+    met: ScribeTarget | None
 
 
 class Finish(Model, ABC):

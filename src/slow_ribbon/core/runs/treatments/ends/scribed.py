@@ -10,7 +10,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Id
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, Scribed
-from slow_ribbon.core.runs.end_surfaces.scribe_model import Met
+from slow_ribbon.core.runs.end_surfaces.scribe_model import ScribeTarget
 from slow_ribbon.core.runs.end_surfaces.scribe_to_sweep import ScribedToBend, swept_as_seen
 from slow_ribbon.core.runs.treatments.ends.base import LEAST_MEETING, Finish, FreeEnd, NoCut
 from slow_ribbon.core.sections.outline.height_profile import face_of
@@ -56,7 +56,7 @@ class ScribedTo(Finish):
         face = face_of(seen.outer_ring, False, 0.0)
         return Scribed(face, frame @ across, frame @ along, end.sense * size, end.sense * self.past)
 
-    def _bent(self, end: FreeEnd, met: Met, shape: Shape, across: Array, along: Array, size: float) -> EndSurface:
+    def _bent(self, end: FreeEnd, met: ScribeTarget, shape: Shape, across: Array, along: Array, size: float) -> EndSurface:
         frame = np.stack([end.right, end.up])
         box = end.shape.box
         seen = swept_as_seen(shape, met.bent, end.place, frame, end.sense * end.tangent, box)
