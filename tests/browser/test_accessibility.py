@@ -52,7 +52,7 @@ def brought(file: Path) -> Callable[[Page], None]:
     def act(page: Page) -> None:
         page.keyboard.press("b")
         page.get_by_label("Drawing file").set_input_files(file)
-        expect(page.get_by_role("button", name=re.compile("Add .* line|Replace")).first).to_be_enabled()
+        expect(page.get_by_role("button", name=re.compile("Add .* line|Replace the lines")).first).to_be_enabled()
 
     return act
 

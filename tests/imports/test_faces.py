@@ -76,7 +76,7 @@ def test_a_face_with_a_hole_has_two_loops_a_ball_none_and_an_open_edge_is_one() 
     assert set(found.names) == {f"Face {top + 1} 1", f"Face {top + 1} 2"}
     # With a layer as well, an edge that is on both is taken once.
     assert len(find_lines(ring, ["sharper than 30°"], 1.0, loops=loops).edges) == 4 * 64
-    with pytest.raises(Refused, match="no such face"):
+    with pytest.raises(Refused, match="no longer has this face"):
         find_lines(ring, [], 1.0, loops=[99])
 
     ball = read(trimesh.creation.icosphere(4))

@@ -130,7 +130,7 @@ def test_what_cannot_be_recognised_is_asked_and_can_be_said(tmp_path: Path) -> N
     assert wrong.question is not None
     assert (wrong.question.where, wrong.begins.shape) == ("row 2, column 2", (0, 3))
     for data in (b"\0\1\2\3 binary" * 40, b"\x89PNG\r\n\x1a\n\0\0\0"):
-        with pytest.raises(Refused, match="no plain text"):
+        with pytest.raises(Refused, match="not plain text"):
             read(data, tmp_path)
 
 

@@ -30,7 +30,7 @@ def test_every_acknowledged_edit_survives_a_kill_in_the_middle_of_a_stream_of_th
 
         def stream() -> None:
             base = 1
-            with httpx.Client(base_url=address) as client:
+            with httpx.Client(base_url=address, timeout=60) as client:
                 for lift in range(1, 10_000):
                     edits = [{"kind": "set_placing", "runs": ["R12"], "changes": {"lift": lift}}]
                     try:
@@ -43,6 +43,7 @@ def test_every_acknowledged_edit_survives_a_kill_in_the_middle_of_a_stream_of_th
         writer = threading.Thread(target=stream)
         writer.start()
         while len(acknowledged) < 25:
+            assert writer.is_alive()
             time.sleep(0.01)
         process.send_signal(signal.SIGKILL)
         writer.join(20)

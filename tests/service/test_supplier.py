@@ -42,8 +42,8 @@ def test_the_catalogue_is_shown_and_what_was_fetched_stays_when_the_supplier_is_
         assert goods["path"].startswith("M")
         for trouble, words in (
             ("down", "answers with an error (503)"),
-            ("page", "something else than a catalogue (text/html)"),
-            ("nonsense", "what is no catalogue (at goods.0.code)"),
+            ("page", "something other than a catalogue (text/html)"),
+            ("nonsense", "something that is not a catalogue (at goods.0.code)"),
             ("slow", "does not answer in time"),
         ):
             httpx.put(f"{supplier}/trouble/{trouble}")

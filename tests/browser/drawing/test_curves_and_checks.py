@@ -96,7 +96,7 @@ def test_runs_in_one_anothers_place_are_found(demo: Page) -> None:
     saved(demo, 1)
     sheet(demo).get_by_role("button", name="Look for clashes").click()
     expect(dialog.get_by_role("status")).to_contain_text("the largest first")
-    expect(dialog).to_contain_text("Bench front and Bench capping are in one another's place here")
+    expect(dialog).to_contain_text("Bench front and Bench capping overlap here")
     dialog.get_by_role("button", name="Go there").first.click()
     expect(dialog).to_have_count(0)
     expect(card(demo).get_by_label("Name of the run")).to_have_value("Bench front")

@@ -33,7 +33,7 @@ def test_a_map_that_does_not_say_what_its_coordinates_are_is_asked_about_once(de
     demo.get_by_label("Drawing file").set_input_files(tmp_path / "rooms.geojson")
     expect(main.get_by_label("Unit of the file")).to_contain_text("metres")
     # The same file imported again takes the place of what came from it.
-    expect(main.get_by_role("button", name="Replace")).to_be_enabled()
+    expect(main.get_by_role("button", name="Replace the lines")).to_be_enabled()
     expect(main).to_contain_text("nothing changes")
     # Said otherwise it is forgotten.
     main.get_by_label("Unit of the file").click()

@@ -58,7 +58,7 @@ def test_a_newer_issue_is_looked_at_over_the_first_and_takes_its_place(page: Pag
     main.locator("g", has_text="Column: moved").last.dispatch_event("click")
     expect(moved.get_by_role("checkbox", name="Column", exact=True)).not_to_be_checked()
     expect(main).to_contain_text("2 moved, 1 gone")
-    main.get_by_role("button", name="Replace").click()
+    main.get_by_role("button", name="Replace the lines").click()
     expect(page.get_by_role("banner")).to_contain_text("saved · 2 changes")
     expect(page.get_by_text(re.compile("has taken the place of waiting-hall-issue-1.dxf"))).to_be_visible()
     # What is left hanging says so on the line's card until somebody says that it stays.
@@ -69,7 +69,7 @@ def test_a_newer_issue_is_looked_at_over_the_first_and_takes_its_place(page: Pag
     # The same file once more changes nothing, and all of it can be undone.
     bring(page, SECOND)
     expect(main.get_by_label("Replaces")).to_contain_text("waiting-hall-issue-2.dxf")
-    expect(main.get_by_role("button", name="Replace")).to_be_enabled()
+    expect(main.get_by_role("button", name="Replace the lines")).to_be_enabled()
     main.get_by_label("Replaces").click()
     page.get_by_role("option", name="No: add its lines").click()
     expect(main.get_by_role("button", name="Add 6 lines")).to_be_enabled()

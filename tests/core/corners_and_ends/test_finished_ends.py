@@ -170,7 +170,7 @@ def test_what_cannot_be_cut_so_is_cut_square_and_says_why() -> None:
     job = made(CORNER, "right", first_end=LevelEnd(), last_end=Plumb())
     run = solve(job).runs["R3"]
     assert [(check.kind, check.piece) for check in run.checks] == [("unfinished", 0)]
-    assert "level cut would run along it" in run.checks[0].what
+    assert "too flat there for a level cut" in run.checks[0].what
     assert run.cuts.long_points[0] == pytest.approx(3000)
     # A rail held off the wall has nothing to be returned by on its line, and is swallowed there.
     off = apply_all(made(CORNER, "right", last_end=Returned()), []).job

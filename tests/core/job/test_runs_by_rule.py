@@ -75,7 +75,7 @@ def test_a_change_of_the_rule_changes_its_runs_and_a_change_by_hand_makes_an_exc
     job = apply(job, SetRun(run=runs["Wall 1"], changes=RunChanges(name="By the door", tag="XX")))
     assert job.rules[0].without == ()
     made = apply_all(job, [SetPlacing(runs=(runs["Wall 2"],), changes=PlacingChanges(lift=1000))])
-    assert any("by itself" in notice for notice in made.notices)
+    assert any("no longer follows" in notice for notice in made.notices)
     job = apply(made.job, Remove(ids=(runs["Wall 3"],)))
     assert on(job) == {"Wall 1"}
     assert {job.line(id).name for id in job.rules[0].without} == {"Wall 2", "Wall 3"}
@@ -110,7 +110,7 @@ def test_runs_by_rule_face_into_the_room_that_their_lines_bound_together() -> No
     # A line that bounds no room with the others comes all the same, and that is reported.
     made = apply_all(job, [AddLines(lines=(line_body([(2000, -500, 0), (2000, 9000, 0)], False, "Wall 3"),))])
     assert on(made.job) == {"Wall 1", "Wall 2", "Wall 3"}
-    assert any("faces the side it did" in notice for notice in made.notices)
+    assert any("keeps facing" in notice for notice in made.notices)
 
 
 @given(st.lists(st.tuples(st.sampled_from(["add", "remove", "rename"]), st.integers(0, 5)), max_size=12))

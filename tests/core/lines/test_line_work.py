@@ -155,7 +155,7 @@ def test_offsets_of_arcs_and_curves() -> None:
     radii = sorted(part.span.radius for part in _arcs(moved))
     # Anticlockwise, right is outside: every arc about the same centre, 150 further out.
     assert radii == pytest.approx([350, 650, 2150])
-    with pytest.raises(Refused, match="vanished"):
+    with pytest.raises(Refused, match="vanish"):
         offset(ROUNDED, -600)
     curve = bent_line((0, 0, 0), [StraightLeg(to=(1000, 0, 0)), *_wave()])
     start, legs = offset(curve, 120)

@@ -149,10 +149,10 @@ def test_what_cannot_be_set_out_says_why() -> None:
     front = Placing(stand_off_of="front", facing=FacingPoint(point=(2000, 3000, 0)))
     rising = [(0.0, 0.0, 0.0), (2000.0, 0.0, 500.0), (2000.0, 2000.0, 1000.0)]
     for job, words in (
-        (made(LEVEL, False, "tube-square", Placing()), "say first where"),
+        (made(LEVEL, False, "tube-square", Placing()), "first set the offset"),
         (made(LEVEL, False, "tube-square", front, AddOpenings(line="L1", openings=(Opening(name="Door", at=500, width=900),))), "openings"),
         (made(rising, False, "tube-square", Placing(lift=100, lift_of="top")), "to its sides only"),
-        (made(LEVEL, False, "tube-square", front, SetLineOut(run="R3")), "say first where"),
+        (made(LEVEL, False, "tube-square", front, SetLineOut(run="R3")), "first set the offset"),
     ):
         with pytest.raises(Refused, match=words):
             apply_all(job, [SetLineOut(run="R3")])

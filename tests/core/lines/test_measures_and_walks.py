@@ -196,14 +196,14 @@ def test_a_walk_goes_where_it_says() -> None:
     [
         ("6 m, right 90, 4000, right 90, 6 m, right 90, 3.9 m, close", 54, "ends 100 mm from its start, 100 mm too far south"),
         ("3000, wright 90", 7, "no measure 'wright'"),
-        ("3000, right x", 12, "no angle"),
+        ("3000, right x", 12, "not an angle"),
         ("3000,\n arc right 90 radius foo", 28, "no measure 'foo'"),
         ("arc to (100; 100) through (50; 50)", 1, "do not lie on one straight"),
         ("to (5)", 5, "A point is written"),
         ("round 20", 1, "no corner here"),
         ("cord 5200 length 5000", 1, "make it longer"),
         ("cord 5200", 1, "its sag or its length"),
-        ("-200", 1, "goes forward"),
+        ("-200", 1, "is positive"),
         ("1000, home, 500", 13, "closed already"),
         ("", 1, "goes nowhere"),
         ("right 90, close", 11, "nothing to close"),
@@ -282,5 +282,5 @@ def test_measures_in_any_order_come_to_what_python_makes_of_them(rows: list[tupl
 def test_a_thousand_measures_in_a_row_are_worked_out() -> None:
     chain = [Measure(name=f"m {i}", text="900" if i == 0 else f"m {i - 1} + 1") for i in range(1500)]
     assert work_out_all(reversed(chain), "mm")["m 1499"] == 900 + 1499
-    with pytest.raises(Refused, match=r"m 1 depends on m 0 depends on m 1: measures cannot go in a circle"):
+    with pytest.raises(Refused, match=r"m 1 depends on m 0 depends on m 1: measures cannot depend on one another in a circle"):
         work_out_all([Measure(name="m 0", text="m 1"), Measure(name="m 1", text="m 0")][::-1], "mm")

@@ -233,7 +233,7 @@ def test_openings_break_a_run_and_stretches_can_be_taken_alone() -> None:
     alone = run_course(run.model_copy(update={"stretches": (Between(after="O2", before="O1"),)}), room)
     assert alone.lengths.sum() == pytest.approx(500)
     assert mesh(run_solid(run_cuts_of(run, room))).body_count == 2
-    with pytest.raises(Refused, match="an opening that bounded it is gone"):
+    with pytest.raises(Refused, match="an opening that bounded it was removed"):
         run_course(run.model_copy(update={"stretches": (Between(after="O3", before="O1"),)}), room)
 
 

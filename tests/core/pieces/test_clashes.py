@@ -47,7 +47,7 @@ def test_what_two_battens_share_where_they_cross(lift: float) -> None:
     assert clash.size == pytest.approx((40, 40, shared), rel=1e-6)
     assert clash.middle == pytest.approx((980, -20, 30 + lift / 2), abs=1e-6)
     (check,) = clash_checks(solve(crossing(lift)).job, found)
-    assert plain(check.what).startswith("Low and Across are in one another's place here, over 40 mm × 40 mm × ")
+    assert plain(check.what).startswith("Low and Across overlap here, over 40 mm × 40 mm × ")
 
 
 def test_what_only_touches_is_no_clash_and_places_are_looked_at_too() -> None:

@@ -160,7 +160,7 @@ def test_a_second_rail_is_staggered_from_the_first_and_follows_it() -> None:
     joints = gone.job.run("R11").joints
     assert joints is not None
     assert joints.off_from is None
-    assert "keep off from no others" in " ".join(gone.notices)
+    assert "no longer keep off from other joints" in " ".join(gone.notices)
 
 
 def test_joints_come_over_marks_openings_and_posts() -> None:
@@ -200,7 +200,7 @@ def test_joints_come_over_marks_openings_and_posts() -> None:
     joints = gone.job.run(rail).joints
     assert joints is not None
     assert joints.over == "anywhere"
-    with pytest.raises(Refused, match="which row"):
+    with pytest.raises(Refused, match="choose the row"):
         apply_all(gone.job, [read({"kind": "set_run", "run": rail, "changes": {"joints": {"over": "items"}}})])
 
 

@@ -243,7 +243,7 @@ def test_a_second_section_is_drawn_after_the_first_and_not_by_hand() -> None:
     second = job.sections[1]
     with pytest.raises(Refused, match="members with Batten"):
         apply_all(job, [SetSection(section=second.id, changes=SectionChanges(height=200))])
-    with pytest.raises(Refused, match="is made of it where it rises"):
+    with pytest.raises(Refused, match="uses it where the line rises"):
         apply_all(job, [Remove(ids=(second.id,))])
     named = apply_all(job, [SetSection(section=second.id, changes=SectionChanges(name="Rake", material="oak"))]).job
     assert section_named(solve(named), cutting_list(solve(named))[1]) == "Rake"

@@ -373,7 +373,7 @@ export function PickLines({
             {newer ? (
               <>
                 <Button strong disabled={!again.met.length || adding || busy || again.busy} onClick={() => void add()}>
-                  {adding ? "Replacing …" : "Replace"}
+                  {adding ? "Replacing …" : "Replace the lines"}
                 </Button>
                 <span className="text-pencil text-sm">{inWords(again)}</span>
               </>

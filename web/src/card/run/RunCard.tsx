@@ -53,7 +53,7 @@ function LineOfItsOwn({ run }: { run: Run }) {
   if (stand_off === 0 && lift === 0 && stand_off_of === "datum" && lift_of === "datum") return null;
   return (
     <p className="mt-1 mb-2 text-pencil text-sm">
-      Bends and lengths are sentence on the line.{" "}
+      Bends and lengths are given on the line.{" "}
       <Words onClick={() => void edit([{ kind: "set_line_out", run: run.id } as Edit])}>
         Set a line out where its datum lies
       </Words>
