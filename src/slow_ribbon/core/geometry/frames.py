@@ -1,4 +1,4 @@
-"""Frames: which way is right and up at a place on a line (geometry notes, section 2)."""
+"""Frames: which way is right and up at a place on a line (docs/geometry.md, section 2)."""
 
 from __future__ import annotations
 

@@ -15,7 +15,7 @@ course
 chainage
     distance along the line from its start, mm.
 
-See "Line and legs" and "Frames" in the geometry notes: with t the unit tangent, *upright*
+See sections 1 and 2 of docs/geometry.md: with t the unit tangent, *upright*
 frames have r = t × Z / |t × Z| to the right of travel and n = r × t upward; *carried* frames
 turn at each corner by the smallest rotation that takes the old tangent to the new one, and
 along curves without twist.

@@ -11,7 +11,7 @@ left-over
 ring
     a closed line carried round: it has no first and no last, and as many bays as items.
 
-Formulas are those of section 7 of the geometry notes.
+Formulas are those of section 7 of docs/geometry.md.
 """
 
 from __future__ import annotations

@@ -100,9 +100,9 @@ class EndSurface(ABC):
 class Scribed(EndSurface):
     """An end shaped to the face of something else, which is the same all along a direction square to ``along``.
 
-    The face is given as it lies at heights h, F(h) far across; a fibre's height there is along·p, its place across·p on the line, and a
-    millimetre along travel takes it ``toward`` mm across: the fibre at p reaches the face at (F(along·p) − across·p)/toward (geometry
-    notes, section 6, where along is up). ``past``: this much further along travel it is cut. ``name``: what such an end is called.
+    The face is given at heights h, F(h) far across; a fibre's height there is along·p, its place across·p on the line, and a millimetre
+    along travel takes it ``toward`` mm across: the fibre at p reaches the face at (F(along·p) − across·p)/toward (docs/geometry.md,
+    section 6, where along is up). ``past``: this much further along travel it is cut. ``name``: what such an end is called.
     """
 
     def __init__(self, face: Face, across: Array, along: Array, toward: float, past: float = 0.0, name: str = "scribed") -> None:
@@ -179,7 +179,7 @@ class Nosed(EndSurface):
 
 
 def slopes_of(rights: Array, ups: Array, tangents: Array, normals: Array) -> Array:
-    """Return (k, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel (geometry notes, section 4)."""
+    """Return (k, 2) slopes: the fibre at p meets the plane at slope·p = −(p·m)/(t·m) along travel (docs/geometry.md, section 4)."""
     leaning = normals / np.einsum("ij,ij->i", normals, tangents)[:, None]
     found = -np.stack([np.einsum("ij,ij->i", rights, leaning), np.einsum("ij,ij->i", ups, leaning)], axis=1)
     # A square cut leans nowhere, not by the last bit.

@@ -1,7 +1,7 @@
 """Corners at which two pieces of a run are in one another's place: what stands between them is smaller than their section asks.
 
 Where both ends keep to their own side of the plane that halves a corner, the pieces have nothing in common. Of level pieces of one
-section, cut square, either both keep to it or neither does: the fibre at p meets that plane slope·p from the corner (geometry notes,
+section, cut square, either both keep to it or neither does: the fibre at p meets that plane slope·p from the corner (docs/geometry.md,
 section 4). Pieces that rise or bend are cut with one another as they are drawn.
 """
 

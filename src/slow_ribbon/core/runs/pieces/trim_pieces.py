@@ -12,7 +12,7 @@ slope
 mismatch
     the greatest distance by which the sections of two pieces miss each other on their mitre.
 
-Formulas are those of sections 4 and 5 of the geometry notes.
+Formulas are those of sections 4 and 5 of docs/geometry.md.
 """
 
 from __future__ import annotations

@@ -10,7 +10,7 @@ sort
     pieces of a run with the same lean are of one sort; those of sort 0 are of the section as it is drawn.
 
 On a plane through the corner with normal m the fibre at p of the piece before comes through at F₁p − t₁(m·F₁p)/(m·t₁), with F₁ the frame
-(right, up) there; what lies there is the fibre at F₂ᵀ of that of the piece after (from the geometry notes, section 4: both images are
+(right, up) there; what lies there is the fibre at F₂ᵀ of that of the piece after (from docs/geometry.md, section 4: both images are
 the same).
 """
 

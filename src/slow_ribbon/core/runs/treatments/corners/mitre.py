@@ -1,6 +1,6 @@
 """The mitre: both pieces end in the plane that halves their corner.
 
-Where a line turns on plan and its pitch changes, the sections of two pieces that both stand upright do not meet (geometry notes,
+Where a line turns on plan and its pitch changes, the sections of two pieces that both stand upright do not meet (docs/geometry.md,
 section 4). Then the section may go on *turned* along the rise, as it comes through the mitre; or the mitre is cut plumb, halving the
 corner on plan, and the piece on the rise is made of a second section that *members* with the first: of the same breadth, its heights
 drawn along the rise through those of the first.
