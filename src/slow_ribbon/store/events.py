@@ -57,7 +57,7 @@ class Listening:
 
     def __init__(self, engine: Engine, message: Callable[[Event], None]) -> None:
         self._engine = engine
-        self._told = message
+        self._heard = message
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._listen, name="events", daemon=True)
 
@@ -76,11 +76,11 @@ class Listening:
             try:
                 with self._connected() as connection:
                     connection.execute(f"LISTEN {CHANNEL}")
-                    self._told(Event(None))
+                    self._heard(Event(None))
                     lost = False
                     while not self._ended.is_set():
                         for notice in connection.notifies(timeout=_LOOK):
-                            self._told(Event(**json.loads(notice.payload)))
+                            self._heard(Event(**json.loads(notice.payload)))
                             if self._ended.is_set():
                                 return
             except psycopg.Error as error:

@@ -28,7 +28,7 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, line_body, with_id
-from slow_ribbon.core.lines.reimport_match import _given_both_ways, _told, apart, compared, keys_kept, shape_of
+from slow_ribbon.core.lines.reimport_match import _written_both_ways, _written, apart, compared, keys_kept, shape_of
 from slow_ribbon.core.lines.split_join import reverse, start_at
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve.solver import solve
@@ -258,4 +258,4 @@ def test_a_line_of_an_earlier_program_is_known_by_the_way_it_went() -> None:
 @given(*[st.tuples(*[st.floats(-1e5, 1e5)] * 3)] * 4)
 def test_a_plain_curve_is_reported_as_any_leg_is(begin: Point3, first: Point3, second: Point3, end: Point3) -> None:
     leg = CurveLeg(to=end, controls=(first, second))
-    assert _given_both_ways(begin, leg) == (_told(begin, leg), _told(end, leg.reversed(begin)))
+    assert _written_both_ways(begin, leg) == (_written(begin, leg), _written(end, leg.reversed(begin)))

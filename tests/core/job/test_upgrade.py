@@ -58,7 +58,8 @@ def test_what_was_named_and_numbered_has_ids() -> None:
 
 
 @pytest.mark.parametrize(
-    ("version", "words"), [(4, "reads up to version 3"), (0, "which does not exist"), ("1", "which does not exist"), (True, "does not exist")]
+    ("version", "words"),
+    [(4, "reads up to version 3"), (0, "which does not exist"), ("1", "which does not exist"), (True, "does not exist")],
 )
 def test_other_versions_are_refused_in_words(version: object, words: str) -> None:
     with pytest.raises(Refused, match=words) as caught:

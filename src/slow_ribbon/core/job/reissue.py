@@ -95,7 +95,7 @@ def laid(line: Line, body: LineBody) -> Line:
         changes = {"at": max(0.0, at), "width": min(opening.width, after.length), "unsettled": unsettled}
         openings.append(opening.model_copy(update=changes))
     # What the file itself says of openings, a model's doors say, is where it says.
-    message = _told(body, laid)
+    message = _openings_of_file(body, laid)
     openings = [_as_shown(opening, message.get(opening.name)) for opening in openings]
     openings += [opening for name, opening in message.items() if name not in known and _free(opening, openings)]
     if not after.closed:
@@ -158,7 +158,7 @@ def _carried(before: Course, after: Course, chainage: float) -> tuple[float, boo
     return at, away <= UNSURE and turned >= _TURNED
 
 
-def _told(body: LineBody, laid: Line) -> dict[str, Opening]:
+def _openings_of_file(body: LineBody, laid: Line) -> dict[str, Opening]:
     """Return the openings that came with a new shape, by name, at their chainages on the line as it is laid."""
     if not body.openings:
         return {}

@@ -70,7 +70,7 @@ def shape_of(line: LineBody) -> str:
         # As most are.
         return shape_of_straights(np.array([line.start, *(leg.to for leg in line.legs)]), line.closed)
     begins = [line.start, *(leg.to for leg in line.legs[:-1])]
-    both = [_given_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
+    both = [_written_both_ways(begin, leg) for begin, leg in zip(begins, line.legs, strict=True)]
     forth, back = [one for one, _ in both], [other for _, other in both][::-1]
     # A radius belongs to the corner after its leg, whichever way that is gone.
     radii = [leg.round for leg in line.legs]
@@ -85,17 +85,17 @@ def _from_the_least(ring: list[tuple[str, str]]) -> list[tuple[str, str]]:
     return ring[at:] + ring[:at]
 
 
-def _given_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
-    """Return what ``_told`` does of a leg as it goes and the other way."""
+def _written_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
+    """Return what ``_written`` does of a leg as it goes and the other way."""
     if isinstance(leg, CurveLeg) and leg.plain:
         # As nearly all curves of drawings are, of which there may be thousands: the same words, put together at once.
         first, second, third, last = (str([round(value, 2) + 0.0 for value in point]) for point in (begin, *leg.controls, leg.to))
         forth = f'[{first}, {{"to": {last}, "controls": [{second}, {third}]}}]'
         return forth, f'[{last}, {{"to": {first}, "controls": [{third}, {second}]}}]'
-    return _told(begin, leg), _told(leg.to, leg.reversed(begin))
+    return _written(begin, leg), _written(leg.to, leg.reversed(begin))
 
 
-def _told(begin: Point3, leg: LegBase) -> str:
+def _written(begin: Point3, leg: LegBase) -> str:
     """Return a leg from where it begins in words, to 0.01 mm, without what it is rounded to."""
     return json.dumps([_rounded(begin), _rounded(leg.model_dump(exclude_defaults=True, exclude={"round"}))])
 

@@ -82,7 +82,7 @@ def read_points(path: Path, options: Options) -> Drawing:
         without_height=sum(point.height is None for point in points) if "height" in columns else 0,
     )
     if points:
-        edges.notes[:0] = _told(table, columns, points)
+        edges.notes[:0] = _notes(table, columns, points)
     said = degrees or options.unit is not None or any(unit_of(name) for name in table.header or ())
     return edges.drawing("degrees" if degrees else UNIT_NAMES[units.get("east", "m")], said)
 
@@ -127,7 +127,7 @@ def _digits(values: Sequence[float | None]) -> int | None:
     return found.pop() if len(found) == 1 else None
 
 
-def _told(table: TextTable, columns: Sequence[Column], points: Sequence[Surveyed]) -> list[str]:
+def _notes(table: TextTable, columns: Sequence[Column], points: Sequence[Surveyed]) -> list[str]:
     decimals = " with decimal commas" if table.decimal == "," else ""
     encoding = "" if table.encoding == "utf-8" else f", read as {ENCODING_NAMES.get(table.encoding, table.encoding)}"
     notes = [f"{len(points):,} points in columns set apart by {_SET_APART[table.delimiter]}{decimals}{encoding}: {', '.join(columns)}."]

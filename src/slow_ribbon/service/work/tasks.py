@@ -110,7 +110,7 @@ class Tasks:
         if len(self._line) >= MOST_WAITING:
             raise TooMany
         self._line.append(task)
-        self._told()
+        self._notify()
         try:
             while self._working >= AT_ONCE or self._line[0] is not task:
                 await asyncio.sleep(_LOOK / 5)
@@ -118,18 +118,18 @@ class Tasks:
                     raise Stopped
         except BaseException:
             self._line.remove(task)
-            self._told()
+            self._notify()
             raise
         self._line.remove(task)
         self._working += 1
-        self._told()
+        self._notify()
         try:
             yield
         finally:
             self._working -= 1
-            self._told()
+            self._notify()
 
-    def _told(self) -> None:
+    def _notify(self) -> None:
         READERS.labels("working").set(self._working)
         READERS.labels("waiting").set(len(self._line))
         for place, task in enumerate(self._line):

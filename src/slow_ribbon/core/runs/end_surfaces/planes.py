@@ -86,15 +86,15 @@ class EndSurface(ABC):
         return (id(self),)
 
     @cached_property
-    def _told(self) -> tuple[object, ...]:
+    def _identity(self) -> tuple[object, ...]:
         """What is the same, worked out once: ends are compared far more often than they are made."""
         return self._same()
 
     def __eq__(self, other: object) -> bool:
-        return type(self) is type(other) and isinstance(other, EndSurface) and self._told == other._told
+        return type(self) is type(other) and isinstance(other, EndSurface) and self._identity == other._told
 
     def __hash__(self) -> int:
-        return hash(self._told)
+        return hash(self._identity)
 
 
 class Scribed(EndSurface):

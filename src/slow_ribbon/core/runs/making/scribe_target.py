@@ -230,11 +230,11 @@ def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[Ben
         inside = path.at(begin + (last - begin) * np.array([0.25, 0.5, 0.75]))
         straight = not inside.bends.any() and not inside.twists.any()
         bends |= not straight
-        found.extend(_told(path, begin, last, 2 if straight else _PLACES))
+        found.extend(_described(path, begin, last, 2 if straight else _PLACES))
     return tuple(found) if bends else ()
 
 
-def _told(path: Path, low: float, high: float, count: int, halvings: int = _HALVINGS) -> Iterator[BentStretch]:
+def _described(path: Path, low: float, high: float, count: int, halvings: int = _HALVINGS) -> Iterator[BentStretch]:
     """Return a stretch of a path, between two distances on it, described at ``count`` places; in halves where that is too coarse."""
     look_up()
     # Chebyshev's places: what is smooth is known between them as well as at them.
@@ -248,7 +248,7 @@ def _told(path: Path, low: float, high: float, count: int, halvings: int = _HALV
     off = max(float(np.abs(a - b).max()) for a, b in zip(stretch.at(between), (true.points, true.rights, true.ups), strict=True))
     if off > _KNOWN and halvings:
         middle = (low + high) / 2
-        yield from _told(path, low, middle, count, halvings - 1)
-        yield from _told(path, middle, high, count, halvings - 1)
+        yield from _described(path, low, middle, count, halvings - 1)
+        yield from _described(path, middle, high, count, halvings - 1)
     else:
         yield stretch

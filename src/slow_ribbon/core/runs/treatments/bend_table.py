@@ -70,7 +70,7 @@ def side_words(toward: float) -> str:
 
 
 @kept_with
-def _told(_: Path) -> dict[tuple[float, float], tuple[Bend, ...]]:
+def _bends_by_up(_: Path) -> dict[tuple[float, float], tuple[Bend, ...]]:
     return {}
 
 
@@ -79,7 +79,7 @@ def bends_of_path(path: Path, up: Array) -> tuple[Bend, ...]:
 
     ``up`` (2,) is out of the saw table, in the frame of the line.
     """
-    known, key = _told(path), (float(up[0]), float(up[1]))
+    known, key = _bends_by_up(path), (float(up[0]), float(up[1]))
     found = known.get(key)
     if found is None:
         found = _bends_of_path(path, up)
