@@ -28,7 +28,7 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, line_body, with_id
-from slow_ribbon.core.lines.reimport_match import _written_both_ways, _written, apart, compared, keys_kept, shape_of
+from slow_ribbon.core.lines.reimport_match import _written, _written_both_ways, apart, compared, keys_kept, shape_of
 from slow_ribbon.core.lines.split_join import reverse, start_at
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve.solver import solve

@@ -91,7 +91,7 @@ class EndSurface(ABC):
         return self._same()
 
     def __eq__(self, other: object) -> bool:
-        return type(self) is type(other) and isinstance(other, EndSurface) and self._identity == other._told
+        return type(self) is type(other) and isinstance(other, EndSurface) and self._identity == other._identity
 
     def __hash__(self) -> int:
         return hash(self._identity)
