@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import lru_cache
 from hashlib import sha256
@@ -15,8 +16,10 @@ from sqlalchemy.engine import make_url
 from slow_ribbon.store import database as store_database
 from slow_ribbon.store.database import connect, migrate
 
-#: Workers that start at once take turns to make the template; the number only has to be our own.
+#: Workers that start at once take turns to make a template; the number only has to be our own.
 _TEMPLATE_LOCK = 7_461_999
+#: The run of tests that a template with the demo belongs to: the demo depends on all of the code.
+_RUN = os.environ.get("PYTEST_XDIST_TESTRUNUID") or uuid.uuid4().hex
 
 
 @contextmanager
@@ -45,17 +48,41 @@ def _address(cluster: str, name: str) -> str:
 def _template(cluster: str) -> str:
     """Return the name of a database with the tables made, which others are copied from: made by the first that asks for it."""
     steps = sorted((Path(store_database.__file__).parent / "migrations" / "versions").glob("*.py"))
-    name = f"template_{sha256(b''.join(step.read_bytes() for step in steps)).hexdigest()[:12]}"
+
+    def make(address: str) -> None:
+        engine = connect(address)
+        migrate(engine)
+        engine.dispose()
+
+    return _made_once(cluster, f"template_{sha256(b''.join(step.read_bytes() for step in steps)).hexdigest()[:12]}", make)
+
+
+def copy_demo_into(address: str, load: Callable[[str], None]) -> None:
+    """Replace a fresh database by a copy of one into which ``load`` put the demo, once for this run of tests."""
+    cluster, name = _address(address, "postgres"), make_url(address).database
+    demo = _made_once(cluster, f"demo_{_RUN[:12]}", load)
     admin = _admin(cluster)
     with admin.connect() as connection:
+        connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
+        connection.execute(text(f"CREATE DATABASE {name} TEMPLATE {demo}"))
+    admin.dispose()
+
+
+@lru_cache(maxsize=8)
+def _made_once(cluster: str, name: str, make: Callable[[str], None]) -> str:
+    """Return the name of a database to be copied, made by the first worker that asks for it; templates of earlier runs are dropped."""
+    admin = _admin(cluster)
+    kind = name.split("_")[0]
+    with admin.connect() as connection:
         connection.execute(text("SELECT pg_advisory_lock(:lock)"), {"lock": _TEMPLATE_LOCK})
-        if connection.execute(text("SELECT 1 FROM pg_database WHERE datname = :name"), {"name": name}).scalar() is None:
+        names = connection.execute(text("SELECT datname FROM pg_database")).scalars().all()
+        if name not in names:
+            for old in names:
+                if old.startswith(f"{kind}_"):
+                    connection.execute(text(f"DROP DATABASE {old} WITH (FORCE)"))
             making = f"{name}_making"
-            connection.execute(text(f"DROP DATABASE IF EXISTS {making} WITH (FORCE)"))
             connection.execute(text(f"CREATE DATABASE {making}"))
-            engine = connect(_address(cluster, making))
-            migrate(engine)
-            engine.dispose()
+            make(_address(cluster, making))
             connection.execute(text(f"ALTER DATABASE {making} RENAME TO {name}"))
         connection.execute(text("SELECT pg_advisory_unlock(:lock)"), {"lock": _TEMPLATE_LOCK})
     admin.dispose()

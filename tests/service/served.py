@@ -9,6 +9,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from fresh import copy_demo_into
+
 ROOT = Path(__file__).parents[2]
 COMMAND = str(ROOT / ".venv" / "bin" / "slow-ribbon")
 
@@ -19,7 +21,12 @@ def at(database: str) -> dict[str, str]:
 
 
 def load_demo(database: str) -> None:
-    """Put the demo into a database."""
+    """Put the demo into a fresh database: a copy of one into which the command loaded it."""
+    copy_demo_into(database, load_demo_by_command)
+
+
+def load_demo_by_command(database: str) -> None:
+    """Put the demo into any database, by the command."""
     subprocess.run([COMMAND, "load-demo"], check=True, env=at(database))
 
 

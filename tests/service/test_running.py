@@ -17,7 +17,7 @@ import psutil
 import pytest
 import trimesh
 from opening import opened
-from served import COMMAND, ROOT, at, load_demo, served
+from served import COMMAND, ROOT, at, load_demo, load_demo_by_command, served
 
 from slow_ribbon.core.job.document.document import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
@@ -62,7 +62,7 @@ def test_a_database_that_goes_away_is_reported_and_comes_back(tmp_path: Path) ->
     script = str(ROOT / "script" / "database")
     started = subprocess.run([script, "start", name], check=True, capture_output=True, text=True).stdout.strip()
     try:
-        load_demo(started)
+        load_demo_by_command(started)
         with served(started) as (address, _):
             before = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
             subprocess.run([script, "stop", name], check=True)

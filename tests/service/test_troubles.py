@@ -16,7 +16,7 @@ from typing import Any
 import httpx
 import pytest
 from fastapi.testclient import TestClient
-from served import ROOT, load_demo, served
+from served import ROOT, load_demo_by_command, served
 from sqlalchemy import create_engine, event, text
 from sqlalchemy.engine import make_url
 from sqlalchemy.exc import OperationalError
@@ -150,7 +150,7 @@ def test_a_frozen_database_is_given_up_and_found_again(monkeypatch: pytest.Monke
 
 def test_no_acknowledged_edit_is_lost_when_the_database_is_killed_in_a_stream_of_them() -> None:
     with cluster_of_its_own("killed") as address:
-        load_demo(address)
+        load_demo_by_command(address)
         with served(address) as (url, _), httpx.Client(base_url=url, timeout=60) as client:
             saved: list[tuple[int, float]] = []
             ended = threading.Event()
