@@ -1,4 +1,4 @@
-"""The collector of cyclic garbage works between answers, not in them."""
+"""Garbage collection between answers, not during them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who may ask, and how: hosts, origins, bodies that are too large or too slow, and the headers of every answer.
+"""Limits on requests: hosts, origins, bodies that are too large or too slow, and the headers of every answer.
 
 A page of another site can make a browser send requests to this machine, even under a name of its
 own that it lets point here (DNS rebinding). So a request is only answered under a host that is

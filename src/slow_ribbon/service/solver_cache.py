@@ -1,4 +1,4 @@
-"""What one process has worked out of jobs: a desk for each job, and the desks used last kept."""
+"""The solved jobs of one process: a desk for each job, of which those used last are kept."""
 
 from __future__ import annotations
 

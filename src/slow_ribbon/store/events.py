@@ -1,4 +1,4 @@
-"""Telling every process that a job has changed, through PostgreSQL's LISTEN and NOTIFY."""
+"""Notifying every process that a job has changed, through PostgreSQL's LISTEN and NOTIFY."""
 
 from __future__ import annotations
 

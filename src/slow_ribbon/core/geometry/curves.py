@@ -1,4 +1,4 @@
-"""Curves: what can be asked of a smooth part of a line, exactly.
+"""Curves: smooth parts of a line, evaluated exactly.
 
 Terms
 -----

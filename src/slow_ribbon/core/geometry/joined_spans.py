@@ -1,4 +1,4 @@
-"""Spans that are one curve: what was split along a smooth curve is asked as one again.
+"""Spans that are one curve: a curve that was split is treated as one again.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""The job document, its edits, and what follows from what in it."""
+"""The job document, its edits, and the things of it that are derived from others."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What stands on a line when the line is worked on: runs, rows, walls, and lines that follow it.
+"""Runs, rows, walls and following lines, kept in place when their line is reversed, mirrored, split or joined.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""What differs between two states of a job, field by field; and whether two edits touch the same."""
+"""Differences between two states of a job, field by field, and whether two edits touch the same fields."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What everything else stands on: errors, units, lengths in expressions, fields of documents."""
+"""The base of everything else: errors, units, lengths in expressions, fields of documents."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Arrays as they are handed about, and how finely curves are drawn."""
+"""Array types, and the chord height of drawn curves."""
 
 from __future__ import annotations
 

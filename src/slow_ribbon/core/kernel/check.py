@@ -1,4 +1,4 @@
-"""What is found wrong with something of a job, listed with its place and what mends it."""
+"""Checks: what is wrong with a thing of a job, its place, and what mends it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What every model of the job document has in common, and its plain numbers."""
+"""The base of every model of the job document, and its number types."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Keeping what is made of an object for as long as that object lives.
+"""Results kept with the object that they are computed from, for as long as it lives.
 
 Documents are frozen and share what an edit leaves as it was, so that a line of a job is one
 object from revision to revision. What is worked out of it is found by that identity, without

@@ -1,4 +1,4 @@
-"""Patience: work that turns out heavier than can be waited for gives itself up, so that it can be done elsewhere.
+"""Time budgets: work that exceeds its budget stops, so that it can be done in a process of its own.
 
 How long a curve, a cut or a list of edits takes cannot be known beforehand. Inner steps of long work
 ``look_up`` now and then; where the thread has been given patience and has used it up, the work

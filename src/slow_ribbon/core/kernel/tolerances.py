@@ -1,4 +1,4 @@
-"""How far figures may differ and still be taken for the same, by name and with the reason."""
+"""Numeric tolerances, by name and with the reason."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Whether a line holds together: its legs, closing, openings and marks."""
+"""Validation of lines: legs, closing, openings and marks."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What can be wrong with a row: stretches that hold nothing, ends that a ring does not have."""
+"""Checks of rows: stretches that hold no item, ends that a ring does not have."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How near to an opening the items of a row may stand, so that nothing of them stands in it.
+"""The clearance of items from openings, so that no part of an item stands in one.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""Which outline a section has where along its line.
+"""The outline of a section as a function of the chainage.
 
 So far there is one law, that it stays the same. Cuts, corners and volumes ask it for each piece, so that another
 law needs to say no more than its outlines; drawing a piece whose outline changes within itself is left to that law.

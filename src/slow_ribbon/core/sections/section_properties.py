@@ -1,4 +1,4 @@
-"""What a section is worth: second moments, moduli, torsion, weight, what fits in it and round it.
+"""Properties of a section: second moments, moduli, torsion, weight, inscribed circle and enclosing rectangle.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""Runs that are in one another's place: boxes first, then exactly, solid by solid (manifold3d).
+"""Runs that overlap: found by their boxes first, then exactly, solid by solid (manifold3d).
 
 What only touches is no clash: a part that is thinner than ``THIN`` in some direction is left out, as faces that lie on one another
 differ by rounding, and curves by their chords.

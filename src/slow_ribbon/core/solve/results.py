@@ -1,4 +1,4 @@
-"""What a job comes to: its runs as pieces, its rows as items, and all that is found wrong with them."""
+"""The results of solving a job: pieces of runs, items of rows, and checks."""
 
 from __future__ import annotations
 

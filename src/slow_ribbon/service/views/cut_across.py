@@ -1,4 +1,4 @@
-"""What is seen in a cut across a line."""
+"""A cut across a line as the window receives it."""
 
 from __future__ import annotations
 

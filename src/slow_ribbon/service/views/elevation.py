@@ -1,4 +1,4 @@
-"""What is seen of runs square to an upright plane."""
+"""Runs seen square to an upright plane, as the window receives them."""
 
 from __future__ import annotations
 

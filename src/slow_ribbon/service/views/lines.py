@@ -1,4 +1,4 @@
-"""What the interface is shown of lines."""
+"""Figures of lines as the window receives them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Figures as they are sent, worked out and written once for as long as what they are of stays as it is.
+"""Figures as they are sent, computed and written once for as long as their source is unchanged.
 
 They are as heavy as what they are of, a line of many curves or a section of two thousand edges,
 and are worked out at hand or apart as ``heavy`` says.

@@ -310,7 +310,11 @@ function HeldOf({ section, figures }: Props) {
           <li key={number}>
             <span className="flex items-baseline justify-between gap-2">
               <span>{sentence(one.words as Sentence)}</span>
-              <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>Let go</Words>
+              <span className="shrink-0 whitespace-nowrap">
+                <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>
+                  Let go
+                </Words>
+              </span>
             </span>
             {(one.held.kind === "length" || one.held.kind === "radius") && (
               <Followed section={section} held={one.held} />

@@ -1,4 +1,4 @@
-"""What hangs on what in a job, and what an edit therefore makes again.
+"""Dependencies between the things of a job, and what an edit therefore derives again.
 
 - A thing hangs on what it refers to: a run on its line and section, a row on its line (``Kind.references``). Of
   what is touched so everything is worked out again: its checks, its pieces or items, its rows of the cutting

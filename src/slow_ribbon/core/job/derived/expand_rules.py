@@ -1,4 +1,4 @@
-"""Keeping the runs of rules: made on lines that come, gone with lines that go, changed with their rule, let go where changed by hand."""
+"""Runs made by rules: added for new lines, removed with lines, changed with their rule, detached when changed by hand."""
 
 from __future__ import annotations
 

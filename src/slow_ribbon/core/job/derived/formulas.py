@@ -1,4 +1,4 @@
-"""Fields that follow measures: which they are, what they come to, and what becomes of them when lines are worked on."""
+"""Fields that follow measures: which they are, their values, and what happens to them when lines change."""
 
 from __future__ import annotations
 

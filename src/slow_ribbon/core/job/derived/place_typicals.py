@@ -1,4 +1,4 @@
-"""Typicals brought after what they hang on: lines that are gone or were split, grids and lines that their places lie along."""
+"""Typicals updated after what they depend on: lines that were removed or split, grids and lines that their places lie along."""
 
 from __future__ import annotations
 

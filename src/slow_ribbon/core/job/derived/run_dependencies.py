@@ -1,5 +1,5 @@
-"""What runs take from other things of their job, found again when any of these change: what their ends are shaped to, joints they keep
-off from, items that their joints come over, what the saw leaves to be trimmed."""
+"""What runs take from other things of their job, derived again when any of these changes: the targets of scribed ends, joints to keep off
+from, items to place joints over, and the allowance of the saw."""
 
 from __future__ import annotations
 

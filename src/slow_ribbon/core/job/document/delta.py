@@ -1,4 +1,4 @@
-"""What differs between two states of a job, as plain data: what an edit is kept as, and what a window is sent of it.
+"""Differences between two states of a job as plain data, as edits are stored and sent to windows.
 
 A delta is in proportion to the change and not to the job: things that are new or other, whole;
 the ids of those that are gone; and the order only where it is not the one that follows of itself

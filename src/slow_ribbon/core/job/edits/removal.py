@@ -1,4 +1,4 @@
-"""Removing things, with what cannot be without them."""
+"""Removing things, with those that depend on them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What every leg of a line is: plain data of a document, and the curve it means.
+"""The base of all legs of lines: plain data of a document, and the curve that it describes.
 
 Terms
 -----

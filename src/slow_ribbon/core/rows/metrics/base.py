@@ -1,4 +1,4 @@
-"""What a way of measuring distance along a stretch is.
+"""The base of the ways of measuring distance along a stretch.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""What a spacing rule is, and what comes out of one.
+"""The base of spacing rules, and their results.
 
 Terms
 -----

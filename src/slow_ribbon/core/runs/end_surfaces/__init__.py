@@ -1,1 +1,1 @@
-"""Where the fibres of a piece begin and end: surfaces, and what they are worked out with."""
+"""End surfaces: where the fibres of a piece begin and end, and how they are computed."""

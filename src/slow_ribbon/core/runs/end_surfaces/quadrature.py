@@ -1,4 +1,4 @@
-"""Sums over a section: of a function of its places, over the triangles that fill it."""
+"""Integrals over a section, over the triangles that fill it."""
 
 from __future__ import annotations
 

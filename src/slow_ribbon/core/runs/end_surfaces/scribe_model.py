@@ -1,4 +1,4 @@
-"""What a run takes from other things of the job: what stands beside it, and the saw. Found whenever these change.
+"""What a run takes from other things of the job, derived again whenever these change.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""An end shaped to a piece that bends: every fibre stops where it comes to that first.
+"""Ends scribed to a piece that bends: every fibre stops where it first enters the swept section.
 
 What it comes to is described as triangles: its outline swept along a stretch of it, as seen along the fibres. Each has its place over the
 section and its distance along the fibres. It is as true as these, within ``_FINE`` of what bends and of its outline.

@@ -1,4 +1,4 @@
-"""What can be wrong with a run: pieces swallowed or pinched, corners that cannot be cut, sections that do not meet."""
+"""Checks of runs: pieces too short or pinched, corners that cannot be cut, sections that do not meet."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Corners at which two pieces of a run are in one another's place: what stands between them is smaller than their section asks.
+"""Corners at which two pieces of a run overlap, because the block or piece between them is smaller than their section needs.
 
 Where both ends keep to their own side of the plane that halves a corner, the pieces have nothing in common. Of level pieces of one
 section, cut square, either both keep to it or neither does: the fibre at p meets that plane slope·p from the corner (docs/geometry.md,

@@ -1,4 +1,4 @@
-"""What the end of a run comes to: of the pieces of another run the one that its fibres meet first, as it lies there.
+"""The target of a scribed end: the piece of the other run that its fibres meet first.
 
 A straight piece is a section that goes on without end. One that bends is described by how its section lies at places along a stretch of it,
 about where the end comes to it.

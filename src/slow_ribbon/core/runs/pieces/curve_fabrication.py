@@ -1,4 +1,4 @@
-"""What the curves of a run come to where they are laminated, kerfed or sawn from boards, and what is wrong with them.
+"""Fabrication of curves that are laminated, kerfed or sawn from boards: sizes, and checks.
 
 Sources: lengths are those of fibres of the bent piece, by quadrature; a kerf of width k sawn h deep closes at an angle of k/h, so that
 a bend of θ takes θ·h/k of them, the difference of its arcs at the kerf's foot and at the inside over the kerf (common practice, no

@@ -1,4 +1,4 @@
-"""How long the pieces of a run are and by how much they miss each other, where that is more than arithmetic with planes."""
+"""Long and short points, and mismatches, of pieces that bend or have shaped ends."""
 
 from __future__ import annotations
 

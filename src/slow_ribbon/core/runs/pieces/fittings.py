@@ -1,4 +1,4 @@
-"""What stands where pieces end, and is counted: blocks and upright pieces in corners, posts at ends; as boxes, where all is upright."""
+"""Fittings where pieces end: blocks and upright pieces in corners, posts at ends; as boxes where they are upright."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the pieces of a run cover on plan."""
+"""The outlines of pieces on plan."""
 
 from __future__ import annotations
 

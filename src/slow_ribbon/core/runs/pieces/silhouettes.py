@@ -1,4 +1,4 @@
-"""What the pieces of a run cover as they are seen square to a plane."""
+"""The outlines of pieces as seen square to a plane."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""How ends, corners, joints and curves are made: what a document says of each, and what it comes to."""
+"""How ends, corners, joints and curves are made: the models of a document, and their geometry."""

@@ -1,4 +1,4 @@
-"""How a piece is bent, reported as a bender works: length, turn of the plane, side, angle, radius, part after part.
+"""Bend tables, as a bender works: length, turn of the plane, side, angle, radius, part after part.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""Joints that cannot come just anywhere: over supports, or off from joints beside them. The best of the places there are is looked for.
+"""A search for the best places of joints that must lie over supports or keep off from other joints.
 
 Of all ways to go from the beginning of a piece to its end over places where a joint may be, by parts that are no longer than the longest
 bar and no shorter than the least there may be, those of fewest parts are taken; of these the one with parts as equal as can be, or whose

@@ -1,4 +1,4 @@
-"""What is held true of an outline while it is drawn: edges level or square, points midway, lengths, radii and angles.
+"""Constraints that hold in an outline while it is drawn: edges level or square, points midway, lengths, radii and angles.
 
 Terms
 -----

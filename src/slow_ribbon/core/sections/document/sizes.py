@@ -1,4 +1,4 @@
-"""Sizes: what a section's measurements are called, what they follow, and the range that it is made in.
+"""Named sizes of a section, the texts that they follow, and the range that it is made in.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""Bringing a section to other sizes: what follows them is worked out, what is held is kept, and the outline comes after."""
+"""Sections brought to other sizes: dependent sizes are computed, constraints are kept, and the outline follows."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Outlines: edges, what is worked out of them, and whether they enclose anything."""
+"""Outlines: edges, their properties, and whether they enclose anything."""

@@ -1,4 +1,4 @@
-"""The edges of a shape looked at all at once.
+"""The edges of a shape as arrays, evaluated together.
 
 What one edge answers for itself (``edges``) is asked here of hundreds in one step: places, directions, chords, lengths. An edge
 is known by its number among them, and a place on it by its share from 0 at its beginning to 1 at its end.

@@ -1,4 +1,4 @@
-"""The edges of a shape: straights, arcs of circles and ellipses, cubic curves, and what can be asked of each.
+"""The edges of a shape: straights, arcs of circles and ellipses, cubic curves.
 
 A circular arc scaled apart in width and height becomes elliptical; so an arc is the affine image of one of a circle,
 

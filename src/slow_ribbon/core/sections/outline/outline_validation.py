@@ -1,4 +1,4 @@
-"""What is wrong with an outline while it is drawn: each fault with its place, in words, and what would mend it.
+"""Validation of outlines while they are drawn: each fault with its place, in words, and what mends it.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""What can be asked of an outline: extremes, area, centroid, length, a flattened copy.
+"""Shapes: extremes, area, centroid, perimeter and flattened copies of an outline.
 
 Shapes are in mm, x to the right and y up as seen along travel; outer loops run anticlockwise, holes clockwise.
 """

@@ -1,4 +1,4 @@
-"""How an outline is brought to the size it is made at: all of it scaled, or only some of its straights stretched.
+"""Outlines brought to a size: scaled as a whole, or with only some of their straights stretched.
 
 Terms
 -----

@@ -1,4 +1,4 @@
-"""Moving an outline so that all that is held of it is true.
+"""The solver of constraints: an outline is moved until all of them hold.
 
 Points, handles and arcs are looked for that keep all that is held and stay as near to where they are wanted as can
 be (``settled``): the constrained least squares problem  min |w·(x − g)|²  where  c(x) = 0,  solved by going again and

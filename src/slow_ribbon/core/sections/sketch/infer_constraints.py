@@ -1,4 +1,4 @@
-"""Figures typed on an outline, what is held of it from then on, and how that follows when points come and go."""
+"""Figures typed on an outline, the constraints that they add, and how constraints follow when points come and go."""
 
 from __future__ import annotations
 

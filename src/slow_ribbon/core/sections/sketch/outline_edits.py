@@ -1,4 +1,4 @@
-"""Drawing outlines by hand: points moved, put in and taken out, edges made straights, arcs and curves, corners cut.
+"""Edits of outlines drawn by hand: points moved, put in and taken out, edges made straights, arcs and curves, corners cut.
 
 Everything is done to a ``Sketch``; what is held of it stays true, and follows its points and edges as they are counted.
 """

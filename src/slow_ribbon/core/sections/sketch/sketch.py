@@ -1,4 +1,4 @@
-"""Drawing outlines by hand: points moved, put in and taken out, edges made straights, arcs and curves, corners cut, figures typed.
+"""Sketches: outlines with their holes at their size, and the constraints that hold in them.
 
 Everything is done to a ``Sketch``, a section's outlines at the size that it is made at, with what is held true of them;
 ``drawing_of`` takes it from a section and ``redrawn`` puts it back.

@@ -1,4 +1,4 @@
-"""An outline with its holes as the numbers it is drawn by, to be moved and solved.
+"""The variables of a sketch: an outline with its holes as numbers that the solver moves.
 
 A loop has as many edges as points, edge i from point i to the next. The numbers of a loop are its points (x, y) one after
 another, then those of its edges: nothing for a straight, for an arc its bulge (the tangent of a quarter of its angle,
