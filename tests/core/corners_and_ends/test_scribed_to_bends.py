@@ -68,10 +68,10 @@ def check_met(places: Array, outward: Array, reached: Array, depth: Depth, by: A
         middle = (low + high) / 2
         there = depth(places + middle[:, None] * outward) > THIN
         low, high = np.where(there, low, middle), np.where(there, middle, high)
-    goes_by = np.abs(reached - by) < 1e-6
+    references_of = np.abs(reached - by) < 1e-6
     # None goes on within it; each stops on its skin, or goes by.
     assert (reached <= np.where(meets, high, math.inf) + 1e-3).all()
-    assert np.abs(depth(places + reached[:, None] * outward))[~goes_by].max(initial=0.0) < 2 * THIN
+    assert np.abs(depth(places + reached[:, None] * outward))[~references_of].max(initial=0.0) < 2 * THIN
     return float(meets.mean())
 
 

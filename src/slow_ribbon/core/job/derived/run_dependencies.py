@@ -37,7 +37,7 @@ _AT_END: Final = 1e-6
 
 
 def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = True) -> Job:
-    """Return a job, just edited, whose runs go by what stands beside them now; what goes by something that is gone is noted.
+    """Return a job, just edited, with the neighbours of its runs found again; what refers to something that was removed is noted.
 
     In a part of a job, not the ``whole`` of it, what is not there stays as it was found. Raises ``Refused`` where runs keep their joints
     off from one another in a circle, an end is to be shaped to its own run, or what stands in several places to what does not.
@@ -62,7 +62,7 @@ def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = 
 
 
 def job_opened(text: str | bytes) -> Job:
-    """Return the job written in a job file, whose runs go by what stands beside them, whatever the file says of it.
+    """Return the job written in a job file, with the neighbours of its runs found, whatever the file says of them.
 
     Raises ``Refused`` as ``job_from_text`` and ``neighbours_found`` do.
     """
@@ -94,7 +94,7 @@ def _unlike(before: Job, after: Job, group: str) -> set[str]:
 
 @dataclass
 class _Finding:
-    """A job in which runs are looked at one after another, those that others go by first; ``way`` are those that wait."""
+    """A job in which runs are looked at one after another, those that others refer to first; ``way`` are those that wait."""
 
     job: Job
     before: Mapping[str, Run]
@@ -112,7 +112,7 @@ class _Finding:
         self.way: list[str] = []
 
     def look(self, id: str) -> None:
-        """Let a run go by what stands beside it now."""
+        """Find the neighbours of a run again."""
         run = self.runs[id]
         if id in self.done or not (_wants(run) or run.near != _NOTHING or run.near.trim != _trim_of(run, self.job)):
             return
@@ -135,7 +135,7 @@ class _Finding:
         if run.near.trim != _trim_of(run, self.job):
             return True
         on = {run.id, run.line, run.section}
-        for other in goes_by(run):
+        for other in references_of(run):
             on.add(other)
             if other in self.runs:
                 on |= {self.runs[other].line, self.runs[other].section}
@@ -144,7 +144,7 @@ class _Finding:
         return not self.touched.isdisjoint(on) or any(typical.id in self.touched for typical in self.job.typicals)
 
     def _with_what_is_there(self, run: Run) -> Run:
-        """Return a run that goes by nothing that is gone."""
+        """Return a run without references to things that were removed."""
         if not self.whole:
             return run
         was = self.before.get(run.id)
@@ -185,7 +185,7 @@ class _Finding:
     def _with_neighbours(self, run: Run) -> Run:
         line, course = self.lines[run.line], course_of(self.lines[run.line])
         near = run.near
-        if all(other in self.runs or other in self.rows for other in goes_by(run)):
+        if all(other in self.runs or other in self.rows for other in references_of(run)):
             self._check_places(run)
             joints = run.joints
             beside = () if joints is None or joints.off_from is None else _chainages(course, self._joints_of(self.runs[joints.off_from]))
@@ -195,8 +195,8 @@ class _Finding:
         return run if near == run.near else run.model_copy(update={"near": near})
 
     def _check_places(self, run: Run) -> None:
-        """Raise ``Refused`` where a run that stands in several places goes by what stands in one, or the other way round."""
-        for other in goes_by(run):
+        """Raise ``Refused`` where a run that stands in several places refers to a thing that stands in one, or the other way round."""
+        for other in references_of(run):
             thing = self.runs.get(other) or self.rows[other]
             for typical in self.job.typicals:
                 if typical.places and (run.line in typical.lines) != (thing.line in typical.lines):
@@ -236,8 +236,8 @@ class _Finding:
         return tuple(met)
 
 
-def goes_by(run: Run) -> list[str]:
-    """Return the ids of the runs and rows that a run goes by."""
+def references_of(run: Run) -> list[str]:
+    """Return the ids of the runs and rows that a run refers to."""
     joints = run.joints
     found = [way.to for way in (getattr(run, name) for name in _ENDS) if isinstance(way, ScribedTo)]
     if joints is not None and joints.off_from is not None:
@@ -247,8 +247,8 @@ def goes_by(run: Run) -> list[str]:
     return found
 
 
-def going_by(run: Run, instead: Mapping[str, str]) -> Run:
-    """Return a run that goes by other runs and rows ``instead`` of some, given by their ids: a copy goes by copies."""
+def with_references(run: Run, instead: Mapping[str, str]) -> Run:
+    """Return a run that refers to other runs and rows ``instead`` of some, given by their ids: a copy refers to copies."""
     update: dict[str, Any] = {}
     for name in _ENDS:
         end = getattr(run, name)

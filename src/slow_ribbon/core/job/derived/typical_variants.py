@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from slow_ribbon.core.job.derived.dependencies import followed
-from slow_ribbon.core.job.derived.run_dependencies import goes_by
+from slow_ribbon.core.job.derived.run_dependencies import references_of
 from slow_ribbon.core.job.document.document import Job, check_thing
 from slow_ribbon.core.job.document.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
@@ -60,7 +60,7 @@ def part_of_job(job: Job, typical: Typical) -> Job:
     # What runs go by stands there with them.
     going = list(kept_runs)
     while going:
-        others = {one for run in job.some(RUNS.group, going) for one in goes_by(run)}
+        others = {one for run in job.some(RUNS.group, going) for one in references_of(run)}
         kept_rows |= {row.id for row in job.some(ROWS.group, others)}
         going = [run.id for run in job.some(RUNS.group, others - kept_runs)]
         kept_runs |= set(going)

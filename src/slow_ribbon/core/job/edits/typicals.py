@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from slow_ribbon.core.job.derived.run_dependencies import going_by
+from slow_ribbon.core.job.derived.run_dependencies import with_references
 from slow_ribbon.core.job.derived.typical_variants import check_places, drawn_on, with_own
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, ROWS, RULES, RUNS, TYPICALS
@@ -332,7 +332,7 @@ def _loose(job: Job, typical: Typical, place: Place) -> Job:
         job = job.added(ROWS, _row_fields(job, row, to[row.line].id, place.name, parts))
         copied[row.id] = job.rows[-1].id
     for run in job.some(RUNS.group, set(copied.values())):
-        job = job.put(going_by(run, copied))
+        job = job.put(with_references(run, copied))
     return moved_lines(job, [copy.id for copy in copies], carriage(typical, place).motion())
 
 

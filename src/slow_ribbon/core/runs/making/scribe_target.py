@@ -75,7 +75,7 @@ class TargetPiece:
         return float(np.abs(self.outline).max())
 
     def met(self, run: str, at: float, reach: float, along: float, middle: Array, outward: Array) -> ScribeTarget:
-        """Return what an end at a chainage ``at`` comes to, of a section that reaches so far, and that meets this ``along`` it.
+        """Return the scribe target of an end at a chainage ``at``, of a section with a ``reach``, that meets this piece ``along`` it.
 
         Its middle fibre goes through ``middle`` (3,), ``outward`` (3,).
         """
