@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -11,6 +12,7 @@ import trimesh
 from hypothesis import strategies as st
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CordLeg, CurveLeg, HelixLeg, PassPoint, StraightLeg, ThroughLeg, helix_end
 from slow_ribbon.core.lines.model import Line, line_body, with_id
@@ -27,6 +29,14 @@ def line(points: object, closed: bool = False) -> Line:
     """Return a line through points of two or three coordinates."""
     rows = [(*point, 0)[:3] for point in points]  # type: ignore[attr-defined]  # any sequence of points will do
     return with_id(line_body(rows, closed, "Line"), "L1")
+
+
+def check_refusal(refused: Refused) -> None:
+    """Check that a refusal has a code, and is a whole sentence without values of the program in it."""
+    assert re.fullmatch("[a-z0-9]+(-[a-z0-9]+)*", refused.code), refused.code
+    assert len(refused.what.split()) >= 4, refused.what
+    assert refused.what.endswith((".", "?")), refused.what
+    assert not re.search(r"\bNone\b|Traceback|<[\w.]+ object|\bslow_ribbon\b", refused.what), refused.what
 
 
 def run_cuts(path: Line, section: Section, placing: Placing | None = None) -> Cuts:

@@ -12,6 +12,7 @@ import pytest
 from examples import examples
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from making import check_refusal
 from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting import cutting_list, schedule
@@ -218,11 +219,6 @@ edits = st.one_of(
 )
 
 
-def tell(refused: Refused) -> None:
-    """A refusal is a sentence that a person can act on."""
-    assert len(refused.what) > 20
-
-
 @settings(max_examples=examples(35))
 @given(st.sampled_from(["empty", "demo"]), st.lists(edits, max_size=14))
 def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[dict[str, Any]]) -> None:
@@ -235,7 +231,7 @@ def test_any_edits_leave_a_job_that_holds_together(begin: str, sequence: list[di
         try:
             answer, changed = wanted.describe(job), apply(job, wanted)
         except Refused as refused:
-            tell(refused)
+            check_refusal(refused)
             assert job.model_dump_json() == before
             continue
         assert answer
@@ -286,7 +282,7 @@ def test_mutilated_job_files_are_opened_or_refused_at_a_place(data: Any) -> None
     try:
         job = job_from_text(json.dumps(plain))
     except Refused as refused:
-        tell(refused)
+        check_refusal(refused)
         return
     solve(job)
 
