@@ -2210,12 +2210,6 @@ export interface components {
         CornerFigures: {
             /** Chainage */
             chainage: number;
-            /** Point */
-            point: [
-                number,
-                number,
-                number
-            ];
             /** Angle */
             angle: number;
             /**
@@ -6588,12 +6582,8 @@ export interface components {
             ];
             /** Length */
             length: number;
-            /** Closed */
-            closed: boolean;
             /** Right */
             right: boolean;
-            /** Mirrored */
-            mirrored: boolean;
             /** Matrix */
             matrix: [
                 [

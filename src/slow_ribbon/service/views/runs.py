@@ -51,7 +51,6 @@ class PieceFigures(TypedDict):
 
 class CornerFigures(TypedDict):
     chainage: float
-    point: Coordinates
     angle: float
     kind: CornerKind
     mismatch: float
@@ -72,9 +71,7 @@ class RunFigures(TypedDict):
     drawn_as: str
     origin: Coordinates
     length: float
-    closed: bool
     right: bool
-    mirrored: bool
     matrix: tuple[Point2, Point2]
     shift: Point2
     pieces: list[PieceFigures]
@@ -113,16 +110,13 @@ def run_shown(run: SolvedRun) -> RunFigures:
         drawn_as=drawn_as(run),
         origin=place(run.origin),
         length=figure(course.length),
-        closed=course.closed,
         right=cuts.placed.right,
-        mirrored=cuts.placed.mirrored,
         matrix=((float(matrix[0, 0]), float(matrix[0, 1])), (float(matrix[1, 0]), float(matrix[1, 1]))),
         shift=(float(shift[0]), float(shift[1])),
         pieces=pieces,
         corners=[
             CornerFigures(
                 chainage=figure(c.chainage),
-                point=place(c.point),
                 angle=figure(c.angle),
                 kind=c.kind,
                 mismatch=figure(c.mismatch),
