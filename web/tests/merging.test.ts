@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { changed, filled, type JobShown, outlineOf } from "../src/api/merging";
+import { changed, filled, footprintsOf, type JobShown, outlineOf } from "../src/api/merging";
 import { jobOf, numbers } from "./making";
 
 type Thing = { id: string; name: string };
@@ -93,6 +93,32 @@ test("an outline is the double sum of what was sent", () => {
     [1, 0],
     [2.5, 2],
     [2.5, 2],
+  ]);
+});
+
+test("outlines of pieces go on from one another", () => {
+  // A square of 1 mm, and beside its right edge a strip of six points.
+  const square = [0, 0, 10, 0, 0, 10, -10, 0];
+  const strip = [0, 0, 10, 0, 0, 5, -5, 0, -15, 5, 0, -10];
+  expect(footprintsOf({ footprints: [[square], [strip]] })).toEqual([
+    [
+      [
+        [0, 0],
+        [1, 0],
+        [1, 1],
+        [0, 1],
+      ],
+    ],
+    [
+      [
+        [1, 0],
+        [2, 0],
+        [3, 0.5],
+        [3.5, 1],
+        [2.5, 2],
+        [1.5, 2],
+      ],
+    ],
   ]);
 });
 

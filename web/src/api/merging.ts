@@ -214,3 +214,34 @@ export function outlineOf(drawn: readonly number[]): [number, number][] {
   outlines.set(drawn, points);
   return points;
 }
+
+type Outlines = [number, number][][];
+
+const footprints = new WeakMap<object, Outlines[]>();
+
+/** The outlines of the pieces of a run on plan, which came one after another (`drawn_in_a_row`). */
+export function footprintsOf(run: { footprints: readonly (readonly (readonly number[])[])[] }): Outlines[] {
+  const known = footprints.get(run.footprints);
+  if (known) return known;
+  let [middleX, middleY] = [0, 0];
+  const found = run.footprints.map((group) =>
+    group.map((drawn) => {
+      const points: [number, number][] = [];
+      let [x, y, dx, dy] = [middleX + (drawn[0] ?? 0), middleY + (drawn[1] ?? 0), 0, 0];
+      points.push([x, y]);
+      for (let i = 2; i + 1 < drawn.length; i += 2) {
+        // Of an outline of more than four points these are second differences.
+        const [before, beforeY] = drawn.length > 8 ? [dx, dy] : [0, 0];
+        dx = before + (drawn[i] ?? 0);
+        dy = beforeY + (drawn[i + 1] ?? 0);
+        x += dx;
+        y += dy;
+        points.push([x, y]);
+      }
+      [middleX, middleY] = points[Math.floor(points.length / 2) - 1] ?? [middleX, middleY];
+      return points.map(([a, b]): [number, number] => [a / 10, b / 10]);
+    }),
+  );
+  footprints.set(run.footprints, found);
+  return found;
+}

@@ -5478,8 +5478,6 @@ export interface components {
             begin_cut: (string | components["schemas"]["SentenceLength"])[];
             /** End Cut */
             end_cut: (string | components["schemas"]["SentenceLength"])[];
-            /** Footprint */
-            footprint: number[][];
             /** Bends */
             bends: components["schemas"]["BendOfPiece"][];
         };
@@ -6565,7 +6563,8 @@ export interface components {
          * @description A run solved. ``key`` names its mesh, and runs whose ``drawn_as`` is the same have the same one; ``matrix`` and ``shift`` take
          *     section points to (right, up) of the line.
          *
-         *     ``strays`` is how far facets are off the line, where its curves are made so.
+         *     ``footprints`` are the outlines of the pieces on plan, as ``drawn_in_a_row`` writes them. ``strays`` is how far facets are off the
+         *     line, where its curves are made so.
          */
         RunFigures: {
             /** Id */
@@ -6602,6 +6601,8 @@ export interface components {
             ];
             /** Pieces */
             pieces: components["schemas"]["PieceFigures"][];
+            /** Footprints */
+            footprints: number[][][];
             /** Corners */
             corners: components["schemas"]["CornerFigures"][];
             /** Joints */

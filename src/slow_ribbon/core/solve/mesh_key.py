@@ -19,7 +19,7 @@ _LOOKS: Final = 17
 
 @kept_with
 def drawn_as(run: SolvedRun) -> str:
-    """Return a hash of what a run's skin is made of, given from its origin, 32 hexadecimal digits.
+    """Return a hash of what a run's skin is made of, given from its origin, 16 hexadecimal digits.
 
     Two that have the same are drawn alike, to a hundred-thousandth of a millimetre.
     """
@@ -45,4 +45,4 @@ def drawn_as(run: SolvedRun) -> str:
         take(np.array([path.length]), here.points - run.origin, here.rights, here.ups, here.bends)
     for upright in run.uprights:
         take(upright.corners() - run.origin)
-    return digest.hexdigest()[:32]
+    return digest.hexdigest()[:16]

@@ -95,6 +95,8 @@ def wall_key(line: Line) -> str:
     return key_of("wall", line)
 
 
+#: Outlines of no more points than this go from point to point where they follow one another.
+_FEW_POINTS = 4
 #: Places of a profile that is drawn on the rod.
 _MOST_HEIGHTS = 5000
 #: A line with more legs than this, a brought-in contour say, is not reported leg by leg.
@@ -246,6 +248,27 @@ def drawn_together(groups: Sequence[Sequence[Array]]) -> list[list[DrawnOutline]
     """Return groups of outlines as they travel."""
     all_drawn = iter(drawn([outline for group in groups for outline in group]))
     return [list(islice(all_drawn, len(group))) for group in groups]
+
+
+def drawn_in_a_row(groups: Sequence[Sequence[Array]]) -> list[list[DrawnOutline]]:
+    """Return groups of outlines that follow one another, as the pieces of a run do, as they travel: x and y in turn, in tenths of a mm.
+
+    Each begins with how far its first point lies from the middle one of the outline before; the next numbers are differences from point to
+    point, and beyond four points second differences, which are small along a curve. Where one piece ends the next begins, so that an
+    outline takes half of what its coordinates would.
+    """
+    found: list[list[DrawnOutline]] = []
+    middle = np.zeros((1, 2), dtype=np.int64)
+    for group in groups:
+        found.append([])
+        for points in group:
+            tenths = np.round(points * 10).astype(np.int64)
+            steps = np.diff(tenths, axis=0)
+            if len(tenths) > _FEW_POINTS:
+                steps[1:] = np.diff(steps, axis=0)
+            found[-1].append(np.concatenate([tenths[:1] - middle, steps]).ravel().tolist())
+            middle = tenths[len(tenths) // 2 - 1][None]
+    return found
 
 
 def _simpler(points: Array, share: float) -> Array:

@@ -14,7 +14,7 @@ from slow_ribbon.core.cutting import (
 from slow_ribbon.core.kernel import WELD
 from slow_ribbon.core.runs import Bend, CornerKind
 from slow_ribbon.core.solve import SolvedRun, drawn_as
-from slow_ribbon.service.views.lines import Coordinates, DrawnOutline, Point2, drawn_together, figure, place
+from slow_ribbon.service.views.lines import Coordinates, DrawnOutline, Point2, drawn_in_a_row, figure, place
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 
@@ -45,7 +45,6 @@ class PieceFigures(TypedDict):
     short_point: float
     begin_cut: Sentence
     end_cut: Sentence
-    footprint: list[DrawnOutline]
     bends: list[BendOfPiece]
 
 
@@ -63,7 +62,8 @@ class RunFigures(TypedDict):
     """A run solved. ``key`` names its mesh, and runs whose ``drawn_as`` is the same have the same one; ``matrix`` and ``shift`` take
     section points to (right, up) of the line.
 
-    ``strays`` is how far facets are off the line, where its curves are made so.
+    ``footprints`` are the outlines of the pieces on plan, as ``drawn_in_a_row`` writes them. ``strays`` is how far facets are off the
+    line, where its curves are made so.
     """
 
     id: str
@@ -75,6 +75,7 @@ class RunFigures(TypedDict):
     matrix: tuple[Point2, Point2]
     shift: Point2
     pieces: list[PieceFigures]
+    footprints: list[list[DrawnOutline]]
     corners: list[CornerFigures]
     joints: list[float]
     strays: float | None
@@ -86,7 +87,6 @@ def run_shown(run: SolvedRun) -> RunFigures:
     ends = course.begins + course.lengths
     if course.closed:
         ends = np.where(ends > course.length + WELD, ends - course.length, ends)
-    footprints = drawn_together(run.footprints)
     pieces = [
         PieceFigures(
             tag=run.tags[i],
@@ -98,7 +98,6 @@ def run_shown(run: SolvedRun) -> RunFigures:
             short_point=figure(cuts.short_points[i]),
             begin_cut=sentence_parts(describe_cut(cut_of(run, i, False))),
             end_cut=sentence_parts(describe_cut(cut_of(run, i, True))),
-            footprint=footprints[i],
             bends=bends_shown(bends_of(run, i)),
         )
         for i in range(course.count)
@@ -114,6 +113,7 @@ def run_shown(run: SolvedRun) -> RunFigures:
         matrix=((float(matrix[0, 0]), float(matrix[0, 1])), (float(matrix[1, 0]), float(matrix[1, 1]))),
         shift=(float(shift[0]), float(shift[1])),
         pieces=pieces,
+        footprints=drawn_in_a_row(run.footprints),
         corners=[
             CornerFigures(
                 chainage=figure(c.chainage),

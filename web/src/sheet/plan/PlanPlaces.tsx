@@ -1,7 +1,7 @@
 /** What is drawn once, on the plan in its other places; on an upright plane the lines of it. */
 import { memo, useMemo } from "react";
 import type { JobShown, PlaceFigures, Point3, Typical } from "../../api/client";
-import { outlineOf } from "../../api/merging";
+import { footprintsOf } from "../../api/merging";
 import { carried, onPlan, type Stands, standing } from "../../window/instances";
 import { useShown } from "../../window/job";
 import { isIn } from "../../window/selection";
@@ -146,7 +146,7 @@ function Drawn({
         return (
           <path
             key={run.id}
-            d={run.pieces.map((piece) => piece.footprint.map((loop) => around(outlineOf(loop))).join("")).join("")}
+            d={footprintsOf(run).flat().map(around).join("")}
             fillRule="evenodd"
             fill={fill}
             stroke={edge}

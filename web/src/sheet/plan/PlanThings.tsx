@@ -1,7 +1,7 @@
 /** What lies on the plan: walls, runs with their pieces, lines, and items. */
 import { memo } from "react";
 import type { JobShown, Line } from "../../api/client";
-import { outlineOf } from "../../api/merging";
+import { footprintsOf, outlineOf } from "../../api/merging";
 import { useShown } from "../../window/job";
 import { isIn } from "../../window/selection";
 import { useWindow } from "../../window/store";
@@ -31,8 +31,8 @@ export function PlanThings({ frame, width, height }: Sheet) {
   );
 }
 
-const loops = (footprint: readonly (readonly number[])[]) =>
-  footprint.map((loop) => path(outlineOf(loop), true)).join("");
+const loops = (outlines: readonly (readonly (readonly number[])[])[]) =>
+  outlines.map((outline) => path(outline, true)).join("");
 
 const path = (points: readonly (readonly number[])[], closed: boolean) =>
   points.length ? `M${points.map((point) => `${point[0]} ${point[1]}`).join("L")}${closed ? "Z" : ""}` : "";
@@ -59,7 +59,7 @@ const Things = memo(function Things({
         line.wall_footprints.map((footprint, index) => (
           <path
             key={`${line.id}${index}`}
-            d={loops(footprint)}
+            d={loops(footprint.map(outlineOf))}
             fillRule="evenodd"
             fill="var(--color-rule)"
             stroke="var(--color-rule)"
@@ -116,12 +116,13 @@ const Things = memo(function Things({
         const tone = toneOf(
           shown.job.sections?.find((section) => section.id === runById(shown, run.id)?.section)?.material,
         );
+        const footprints = footprintsOf(run);
         return (
           <g key={run.id} opacity={selected.length && !on ? 0.75 : 1}>
             {run.pieces.map((one, index) => (
               <path
                 key={one.tag}
-                d={loops(one.footprint)}
+                d={loops(footprints[index] ?? [])}
                 fillRule="evenodd"
                 fill={on ? (piece === index ? "var(--color-chalk-soft)" : "var(--color-chalk-pale)") : tone.face}
                 stroke={on ? "var(--color-chalk-deep)" : tone.edge}
