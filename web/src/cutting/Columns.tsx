@@ -70,3 +70,7 @@ export function Columns() {
     </Popover>
   );
 }
+
+/** How many of the columns of both cuts are shown. */
+export const cutColumns = (shows: (column: Optional) => boolean) =>
+  (["begins", "ends"] as const).filter((column) => shows(column)).length;
