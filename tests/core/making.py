@@ -35,7 +35,7 @@ def check_refusal(refused: Refused) -> None:
     """Check that a refusal has a code, and is a whole sentence without values of the program in it."""
     assert re.fullmatch("[a-z0-9]+(-[a-z0-9]+)*", refused.code), refused.code
     assert len(refused.what.split()) >= 4, refused.what
-    assert refused.what.endswith((".", "?")), refused.what
+    assert refused.what.endswith((".", "?", ")")), refused.what
     assert not re.search(r"\bNone\b|Traceback|<[\w.]+ object|\bslow_ribbon\b", refused.what), refused.what
 
 

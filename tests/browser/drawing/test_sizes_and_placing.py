@@ -163,7 +163,7 @@ def test_a_section_is_joined_hidden_kept_for_other_jobs_and_taken_in_a_newer_ver
     expect(answer).to_contain_text("Version 2 of the shop's library.")
     answer.get_by_role("button", name="Its 2 versions").click()
     answer.get_by_role("button", name="Take it").last.click()
-    expect(answer).to_contain_text(re.compile("It would change 2 runs, 15 pieces: .*Cut otherwise: S"))
+    expect(answer).to_contain_text(re.compile("It would change 2 runs, 15 pieces: .*Cut differently: S"))
 
 
 def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:

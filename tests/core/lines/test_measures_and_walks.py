@@ -194,7 +194,7 @@ def test_a_walk_goes_where_it_says() -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "place", "told"),
+    ("text", "place", "words"),
     [
         ("6 m, right 90, 4000, right 90, 6 m, right 90, 3.9 m, close", 54, "ends 100 mm from its start, 100 mm too far south"),
         ("3000, wright 90", 7, "no measure 'wright'"),
@@ -212,10 +212,10 @@ def test_a_walk_goes_where_it_says() -> None:
         ("curve (1; 2) then (3; 4)", 13, "written by its points"),
     ],
 )
-def test_errors_of_a_walk_point_at_their_place(text: str, place: int, answer: str) -> None:
+def test_errors_of_a_walk_point_at_their_place(text: str, place: int, words: str) -> None:
     with pytest.raises(Refused, match="step") as refused:
         walk(text)
-    assert answer in str(refused.value)
+    assert words in str(refused.value)
     assert int(refused.value.where) == place
 
 

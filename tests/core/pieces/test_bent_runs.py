@@ -14,11 +14,12 @@ from making import bent_line, bent_lines, line, mesh, placings, run_cuts, sectio
 from slow_ribbon.core.cutting.cutting_list import cutting_list
 from slow_ribbon.core.geometry.curves import run_on
 from slow_ribbon.core.job.edits.base import Edit
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, CurveLeg, HelixLeg, StraightLeg, helix_end
-from slow_ribbon.core.lines.model import Line, Opening
+from slow_ribbon.core.lines.model import Line, LineBody, Opening, with_id
 from slow_ribbon.core.lines.split_join import reverse
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.making.checks import run_checks
@@ -374,3 +375,13 @@ def test_what_twists_strongly_is_drawn_as_large_as_it_is_both_ways(
         assert mesh(piece_solid(cuts, 0)).volume == pytest.approx(whole.volume, rel=1e-9)
         drawn.append(whole.volume)
     assert drawn[0] == pytest.approx(drawn[1], rel=1e-3)
+
+
+@pytest.mark.parametrize("height", [0.0, 690.0, -12_345.6])
+def test_a_level_curve_does_not_twist_however_high_it_lies(height: float) -> None:
+    """What rounding leaves of a rational curve's rise is no twist: as many places are drawn, at the same volume."""
+    leg = CurveLeg(to=(4000, 0, height), controls=((1200, 800, height), (2800, 400, height)), weights=(1, 0.8, 1.2, 1))
+    path = with_id(LineBody(name="Curve", start=(0, 0, height), legs=(leg,)), "L1")
+    cuts = run_cuts(path, Section(id="S1", name="Board", outline=rectangle(18, 120), width=18, height=120))
+    assert not cuts.course.paths[0].twists
+    assert len(run_solid(cuts).vertices) == 4 * len(cuts.course.paths[0].flattened(CHORD_HEIGHT, 120))

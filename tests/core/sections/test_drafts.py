@@ -173,7 +173,7 @@ def test_sheet_and_bar_of_closed_forms() -> None:
 
 
 @pytest.mark.parametrize(
-    ("outline", "thick", "told"),
+    ("outline", "thick", "words"),
     [
         (Outline(start=(5, 0), edges=(ArcEdge(to=(-5, 0), via=(0, 5)),)), 6, "tighter"),
         (path((0, 0), (40, 0), (40, 3), (0, 3)), 8, "too short"),
@@ -181,8 +181,8 @@ def test_sheet_and_bar_of_closed_forms() -> None:
         (Outline(start=(0, 0), edges=(CurveEdge(to=(20, 0), controls=((20, 20), (0, 20))),)), 30, "tighter"),
     ],
 )
-def test_thickness_that_cannot_be_is_reported(outline: Outline, thick: float, answer: str) -> None:
-    with pytest.raises(Refused, match=answer):
+def test_thickness_that_cannot_be_is_reported(outline: Outline, thick: float, words: str) -> None:
+    with pytest.raises(Refused, match=words):
         thickened(outline, thick, "left")
 
 

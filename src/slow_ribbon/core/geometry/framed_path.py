@@ -14,7 +14,7 @@ from slow_ribbon.core.geometry.frames import Rule, crossed, reflected, upright
 from slow_ribbon.core.geometry.joined_spans import add_span
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
@@ -180,8 +180,9 @@ class Path:
 
     @cached_property
     def twists(self) -> bool:
-        """Whether its frame turns about the line anywhere."""
-        return bool(self.bending[1].any())
+        """Whether its frame turns about the line: by more than rounding leaves, which a level curve high up or turned about has."""
+        _, twists, weights = self.bending
+        return bool(np.abs(twists) @ weights > NO_LEAN)
 
     @property
     def whole_length(self) -> float:
@@ -225,8 +226,8 @@ class Path:
     @cached_property
     def turning(self) -> Array | None:
         """The bends of the whole piece summed up, (2,), by which a fibre at p is shorter: p·turning; None where it twists."""
-        bends, twists, weights = self.bending
-        return None if twists.any() else weights @ bends
+        bends, _, weights = self.bending
+        return None if self.twists else weights @ bends
 
     def ranges(self) -> list[tuple[float, float, Curve]]:
         """Return the spans of this piece with the distances on each from and to which they belong to it."""
