@@ -126,7 +126,7 @@ def _work(connection: Connection, work: Work, arguments: Sequence[str], seconds:
         done, packed = work(connection.recv_bytes(), arguments, lambda share: tell(share=share))
     except Refused as refused:
         tell(refused=refused.what, where=refused.where, code=refused.code)
-    except Exception as error:  # noqa: BLE001 - whatever a library meets bad input with is told, in the other process
+    except Exception as error:  # noqa: BLE001 - whatever a library raises on bad input is reported in the other process
         tell(failed=f"{type(error).__name__}: {error}")
     else:
         tell(done=done)

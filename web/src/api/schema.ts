@@ -6870,7 +6870,7 @@ export interface components {
         };
         /**
          * ScribedTo
-         * @description Shaped to the face of another run, ``to``, where this one comes to it; what goes by it ends where the line does.
+         * @description Shaped to the face of another run, ``to``, where this one comes to it; a fibre that misses it ends where the line does.
          *
          *     ``past`` leaves this much less room, or more with a minus.
          */

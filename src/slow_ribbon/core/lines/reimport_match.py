@@ -186,7 +186,7 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Match]:
 
 
 def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
-    """Return whether what has not changed still goes by the keys it had: many a program numbers all again whenever it saves."""
+    """Return whether what has not changed still has its keys: some programs number everything again at every save."""
     known = [(_keys(old[i]), _keys(new[j])) for i, j in partner.items()]
     message = [bool(a & b) for a, b in known if a and b]
     return not message or sum(message) > len(message) / 2

@@ -170,7 +170,7 @@ def _document(path: Path, notes: list[str]) -> Document:
             document, auditor = ezdxf.recover.readfile(path)
             if not len(document.modelspace()):
                 raise ezdxf.DXFStructureError("nothing is left of its model space")
-        except Exception:  # noqa: BLE001 - as above; what it met at first is told
+        except Exception:  # noqa: BLE001 - as above; the first error is reported
             raise Refused(
                 f"The DXF file is cut off or damaged ({reason(error)}). Save it again from the program that made it.", "file", "damaged"
             ) from error

@@ -3,7 +3,7 @@
 Terms
 -----
 group
-    the field of the job that holds the things of a kind, and the name it goes by wherever things are given by kind.
+    the field of the job that holds the things of a kind, and its name wherever things are listed by kind.
 reference
     the id of a thing that another cannot be without: a run's line and section.
 tagged
@@ -57,7 +57,7 @@ class Kind(Generic[AnyThing]):
     ``letter`` begins the ids of new things, and means nothing afterwards. ``references`` returns the ids of what a
     thing refers to, one of each of the groups ``refers_to``. ``check`` raises ``Refused`` where a thing does not
     hold together with what it refers to; its last argument says whether very many items, or places, were confirmed. ``sound``
-    gives quickly, of many, which need no check. How it is solved and shown is said in ``solve/solving`` and
+    returns quickly which of many need no check. How it is solved and shown is said in ``solve/solve_kinds`` and
     in ``service/views``, for those that are.
     """
 

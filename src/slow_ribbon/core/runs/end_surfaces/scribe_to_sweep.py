@@ -248,7 +248,7 @@ def _shares(stretch: BentStretch, reach: float) -> Array:
 
 
 def _least(count: int, which: Indices, figures: Array) -> Array:
-    """Return the least of figures (k,) for each of this many things, infinite where there is none; ``which`` (k,) each is of."""
+    """Return the least figure (k,) of each of ``count`` things, infinite without any; ``which`` (k,) names the thing of each figure."""
     found = np.full(count, np.inf)
     np.minimum.at(found, which, figures)
     return found
@@ -263,7 +263,7 @@ def _most_of(corners: Array) -> Array:
 
 
 class ScribedToBend(EndSurface):
-    """An end shaped to a piece that bends, ``seen`` along the fibres. What goes by it ends at ``slope``·p along travel.
+    """An end shaped to a piece that bends, ``seen`` along the fibres. A fibre that misses it ends at ``slope``·p along travel.
 
     ``along`` (2,) is square to both runs where they meet, ``across`` (2,) and ``toward`` say how this one comes to it (``Scribed``);
     ``sense`` is 1 at the end of a piece, −1 at its beginning; ``past``: this much further along travel it is cut. ``box``: the section's.

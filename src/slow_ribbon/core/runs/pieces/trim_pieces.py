@@ -186,7 +186,7 @@ def _cut(
 
 
 def _unreached(cuts: Cuts) -> Flags:
-    """Tell for each piece whether the cut at its beginning is none because fibres of a bend beside it do not come to it, (m,).
+    """Return for each piece, (m,), whether the fibres of a bend beside it do not reach the cut at its beginning.
 
     A piece is sawn longer than its line as the bend goes on: at a sharp corner its point may
     come round, or meet the cut from the far side, and what is between is no piece.

@@ -118,7 +118,7 @@ class Treatment(Model, ABC):
 
     @property
     def fitting(self) -> str:
-        """The name of what stands in each corner and is counted; None where there is none."""
+        """The name of what stands in each corner and is counted; empty without one."""
         return ""
 
     @abstractmethod
