@@ -13,7 +13,8 @@ from typing import Any
 import httpx
 from opening import GROUPS
 
-from slow_ribbon.core.job.document.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.sections.document.section import Section

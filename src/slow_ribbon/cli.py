@@ -16,7 +16,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from slow_ribbon.core.job import Job, job_opened, job_to_text
+from slow_ribbon.core.job import Job, job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddLines, apply
 from slow_ribbon.core.kernel import Refused, parse_length, plain
 from slow_ribbon.core.solve import solve
@@ -152,7 +152,7 @@ def _read(path: Path) -> bytes:
 def _solve(wanted: argparse.Namespace) -> int:
     from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, lists_data, schedule_rows, to_csv
 
-    solved = solve(job_opened(_read(wanted.job)))
+    solved = solve(job_from_text(_read(wanted.job)))
     if wanted.form == "json":
         print(json.dumps(lists_data(solved), indent=1, ensure_ascii=False))
     else:
@@ -163,7 +163,7 @@ def _solve(wanted: argparse.Namespace) -> int:
 
 
 def _export(wanted: argparse.Namespace) -> int:
-    sys.stdout.buffer.write(WRITER_OF[wanted.form].write(solve(job_opened(_read(wanted.job)))))
+    sys.stdout.buffer.write(WRITER_OF[wanted.form].write(solve(job_from_text(_read(wanted.job)))))
     return 0
 
 

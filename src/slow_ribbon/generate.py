@@ -13,7 +13,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from slow_ribbon.core.job import Job
+from slow_ribbon.core.job import job_schema
 from slow_ribbon.core.sections import TONES, SectionFile
 from slow_ribbon.demo import hall_drawing, hall_file
 from slow_ribbon.service.app import create_app
@@ -23,10 +23,7 @@ ROOT = Path(__file__).resolve().parents[2]
 
 def generated() -> dict[Path, str]:
     """Return what each generated file should hold."""
-    described = Job.model_json_schema()
-    files = {"type": "object", "additionalProperties": {"type": "string", "contentEncoding": "base64"}}
-    described["properties"]["files"] = files | {"description": "The pictures under the job, by the SHA-256 of their bytes."}
-    schema = json.dumps(described, indent=1, ensure_ascii=False) + "\n"
+    schema = json.dumps(job_schema(), indent=1, ensure_ascii=False) + "\n"
     openapi = json.dumps(create_app("postgresql://nobody@127.0.0.1:1/nothing").openapi(), indent=1, ensure_ascii=False) + "\n"
     with tempfile.TemporaryDirectory() as folder:
         source, types = Path(folder) / "openapi.json", Path(folder) / "schema.ts"

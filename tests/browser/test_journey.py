@@ -12,7 +12,7 @@ import pytest
 from acting import behind, middle_of
 from playwright.sync_api import Page, expect
 
-from slow_ribbon.core.job.document.document import job_from_text
+from slow_ribbon.core.job.job_file import job_from_text
 
 
 def thin(text: str | None) -> str:

@@ -10,9 +10,10 @@ from acting import behind, card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.job.document.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.demo import ferry_house
 
 

@@ -16,7 +16,7 @@ import trimesh
 from ezdxf.entities import LWPolyline
 
 from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, templates_of
-from slow_ribbon.core.job.derived.dependencies import followed
+from slow_ribbon.core.job.derived.derive import derive_again
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
@@ -89,7 +89,7 @@ def test_meshes_for_the_interface_keep_millimetres_near_their_origin() -> None:
     job = ferry_house()
     left = [SetPlacing(runs=(run.id,), changes=PlacingChanges(facing=FacingSide(kind="left"))) for run in job.runs]
     job = apply_all(job, left).job
-    far, _ = followed(job, job.model_copy(update={"lines": tuple(_moved(line, 5e8) for line in job.lines)}))
+    far, _ = derive_again(job, job.model_copy(update={"lines": tuple(_moved(line, 5e8) for line in job.lines)}))
     for one, other in zip(solve(job).runs.values(), solve(far).runs.values(), strict=True):
         near, away = one.surface(), other.surface()
         assert away.vertices == pytest.approx(near.vertices, abs=1e-5)

@@ -19,7 +19,7 @@ import pytest
 import trimesh
 from making_files import every_kind
 
-from slow_ribbon.core.job.document.document import job_from_text
+from slow_ribbon.core.job.job_file import job_from_text
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import course_of, line_body
 from slow_ribbon.core.lines.model import with_id

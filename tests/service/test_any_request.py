@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, seed, settings
 from schemathesis.generation import GenerationMode
 
-from slow_ribbon.core.job.document.document import job_to_text
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.service.app import create_app
 from slow_ribbon.service.guard import SECURITY_HEADERS

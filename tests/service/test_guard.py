@@ -13,7 +13,7 @@ import pytest
 from fastapi.testclient import TestClient
 from served import COMMAND, at, served
 
-from slow_ribbon.core.job.document.document import job_to_text
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.service.guard import LARGEST_BODY, SECURITY_HEADERS
 

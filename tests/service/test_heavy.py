@@ -16,8 +16,9 @@ from fastapi.testclient import TestClient
 from opening import opened
 from served import served
 
-from slow_ribbon.core.job.document.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.runs import SetRun
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience
 from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.demo.ferry_house import ferry_house

@@ -12,7 +12,8 @@ import pytest
 from fastapi.testclient import TestClient
 from opening import opened
 
-from slow_ribbon.core.job.document.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.core.lines.legs import ArcLeg
 from slow_ribbon.core.lines.model import Line, line_body, with_id
 from slow_ribbon.demo import ferry_house

@@ -17,7 +17,7 @@ from making_files import ifc
 from opening import cut_rows, opened
 
 from slow_ribbon.cli import hall_from_drawing
-from slow_ribbon.core.job.document.document import job_to_text
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.demo import hall_drawing, hall_file
 
 

@@ -19,7 +19,7 @@ import trimesh
 from opening import opened
 from served import COMMAND, ROOT, at, load_demo, load_demo_by_command, served
 
-from slow_ribbon.core.job.document.document import job_from_text, job_to_text
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
 
 

@@ -13,7 +13,7 @@ import trimesh
 from fastapi.testclient import TestClient
 from opening import cut_rows, merged, opened
 
-from slow_ribbon.core.job.document.document import job_from_text, job_to_text
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.imports.isolated import LARGEST
 

@@ -9,7 +9,8 @@ from typing import Any
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
-from slow_ribbon.core.job.document.document import Job, job_from_data, job_to_text
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.job_file import job_from_data, job_to_text
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect, migrate
 from slow_ribbon.store.jobs import Jobs

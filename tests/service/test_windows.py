@@ -17,7 +17,7 @@ from opening import merged, opened
 from served import load_demo, served
 from test_random_edits import edits
 
-from slow_ribbon.core.job.document.document import job_to_text
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.demo import ferry_house
 
 JSON = {"Content-Type": "application/json"}

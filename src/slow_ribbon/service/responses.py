@@ -88,7 +88,7 @@ def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequen
                 **_standing(found),
                 "later": to_json(later),
                 "since": to_json(since),
-                "job": found.change if found.change is not None and before is found.parent else written(delta(before, solved.job)),
+                "job": written(found.change if found.change is not None and before is found.parent else delta(before, solved.job)),
                 **figures,
                 "totals": _totals(solved, change, before),
                 "made": to_json(made),

@@ -14,7 +14,7 @@ from pydantic_core import PydanticSerializationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
-from slow_ribbon.core.job import VERSION, Job, JobDelta, brought_up_to_date, put_on, with_delta
+from slow_ribbon.core.job import VERSION, Job, job_from_document, put_on, with_changes
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.tables import RevisionRow
 
@@ -105,17 +105,14 @@ class Documents:
         if first.document is None:
             # What came since another process or an eviction is put on a document in memory.
             base = at_hand[first.parent]
-            job = base.job
-            for row in reversed(rows):
-                job = with_delta(job, JobDelta.model_validate(row.delta))
-            found = whole(job, base.deltas + len(rows))
+            found = whole(with_changes(base.job, [row.delta for row in reversed(rows)]), base.deltas + len(rows))
         else:
             plain: Mapping[str, Any] = first.document
             for row in reversed(rows[:-1]):
                 plain = put_on(plain, row.delta)
             # A delta says what changed of a document of this version; on an older one another whole one comes first.
             old = first.document.get("version") != VERSION
-            found = whole(Job.model_validate(brought_up_to_date(plain)), WHOLE_EVERY if old else len(rows) - 1)
+            found = whole(job_from_document(plain), WHOLE_EVERY if old else len(rows) - 1)
         self.keep(id, number, found)
         return found
 

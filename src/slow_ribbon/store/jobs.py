@@ -29,7 +29,7 @@ from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from slow_ribbon.core.job import Job, delta, new_ids, written
+from slow_ribbon.core.job import Job, JobDelta, delta, new_ids, written_change, written_job
 from slow_ribbon.core.job.edits import Edit
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.documents import Document, Documents, kept_text, whole
@@ -90,7 +90,7 @@ class Opened:
     """A job as it stands: ``undo`` and ``redo`` say in words what each would take back or bring back.
 
     ``made`` is the revision that a change made, or had made before where it came twice. ``change`` is what it changed
-    of the document ``parent``, as it was written.
+    of the job ``parent``.
     """
 
     id: str
@@ -100,7 +100,7 @@ class Opened:
     redo: str | None
     made: int | None = None
     parent: Job | None = field(default=None, compare=False, repr=False)
-    change: bytes | None = field(default=None, compare=False, repr=False)
+    change: JobDelta | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -181,7 +181,7 @@ class Jobs:
     def add(self, job: Job, said: str, id: str | None = None, by: Author = NOBODY) -> str:
         """Keep a new job, under a given id or a new one, and return the id."""
         id = id or uuid.uuid4().hex[:12]
-        document = json.loads(kept_text(lambda: job.model_dump_json().encode(), "job"))
+        document = json.loads(kept_text(lambda: written_job(job).encode(), "job"))
         with Session(self._engine) as session, session.begin():
             session.add(JobRow(id=id, name=job.name, put_away=False, current=1, tip=1, last_revision=1, **_counts(job)))
             session.flush()
@@ -284,8 +284,9 @@ class Jobs:
     def _save(self, id: str, current: int, document: Document, made: Changed, request: str | None, by: Author) -> Opened | None:
         """Keep a new revision of the one that is current; return nothing where it is no longer."""
         after = document.followed_by(made.job)
-        change = kept_text(lambda: written(delta(document.job, made.job)))
-        whole_document = kept_text(lambda: made.job.model_dump_json().encode()) if after.deltas == 0 else None
+        changed = delta(document.job, made.job)
+        change = kept_text(lambda: written_change(document.job, changed))
+        whole_document = kept_text(lambda: written_job(made.job).encode()) if after.deltas == 0 else None
         faults, warnings = made.checks or (None, None)
         job = {"job": id, "current": current, "name": made.job.name, "faults": faults, "warnings": warnings, **_counts(made.job)}
         edits = kept_text(lambda: b"[" + b",".join(edit.kept() for edit in made.edits) + b"]")
@@ -312,7 +313,7 @@ class Jobs:
             redo=None,
             made=number,
             parent=document.job,
-            change=change.encode(),
+            change=changed,
         )
 
     def step(self, id: str, base: int, way: Literal["undo", "redo"], by: Author = NOBODY) -> Opened:

@@ -6,7 +6,8 @@ import pytest
 from acting import card, pick, plan, saved, sheet
 from playwright.sync_api import Page, expect
 
-from slow_ribbon.core.job.document.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.core.lines.model import line_body, with_id
 
 

@@ -16,10 +16,10 @@ from making import line
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import cutting_list, patterns_of, schedule
-from slow_ribbon.core.job.derived.run_dependencies import job_opened
-from slow_ribbon.core.job.document.document import Job, job_to_text
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import AppliedAll, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line, line_body
@@ -187,9 +187,9 @@ def test_it_follows_what_it_is_shaped_to_and_ends_square_when_that_is_gone() -> 
     assert [check.kind for check in ahead.checks] == ["unfinished"]
     # A file written by hand that says nothing of what stands there is as good as one of ours; one of what is not there is refused.
     bare = job.put(job.run("R4").model_copy(update={"near": Neighbours()}))
-    assert job_opened(job_to_text(bare)).run("R4").near == job.run("R4").near
+    assert job_from_text(job_to_text(bare)).run("R4").near == job.run("R4").near
     with pytest.raises(Refused, match="no run R77"):
-        job_opened(job_to_text(job).replace('"to": "R3"', '"to": "R77"').replace('"to":"R3"', '"to":"R77"'))
+        job_from_text(job_to_text(job).replace('"to": "R3"', '"to": "R77"').replace('"to":"R3"', '"to":"R77"'))
     # Round again from nothing it is the same.
     assert solve(Job.model_validate_json(job.model_dump_json())).runs["R4"].cuts.long_points[0] == pytest.approx(face)
 

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job, with_delta
 from slow_ribbon.core.job.document.delta import delta
-from slow_ribbon.core.job.document.document import job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, Remove, RunChanges, SetRun, apply, apply_all
 from slow_ribbon.core.job.edits.acceptances import AcceptCheck, WithdrawAcceptance
 from slow_ribbon.core.job.edits.points import MoveVertex
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Refused, plain
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.fields import Accepted

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -16,6 +17,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.legs import ArcLeg
 from slow_ribbon.core.rows.items import RoundItem
@@ -55,6 +57,43 @@ SINGLE: list[tuple[dict[str, Any], set[str]]] = [
     (one("set_measures", measures=[{"was": "ramp rise", "text": "310"}]), {"measures.ramp rise.text"}),
     (one("rename_job", name="Other"), {"name"}),
 ]  # fmt: skip
+
+
+#: A job in which much follows: runs by a rule that face a room, joints that keep off from others, places in a grid.
+NET_STORE = job_from_text((Path(__file__).parent / "kept" / "net-store-3.ribbon.json").read_text())
+#: Each changes one field of it; what follows from that, in other things too, is touched by nobody.
+FOLLOWED: list[tuple[dict[str, Any], set[str]]] = [
+    (one("move_vertex", line="L2", index=0, to=[None, 3200, None]), {"L2.start.1"}),
+    (one("move_vertex", line="L5", index=1, to=[6500, None, None]), {"L5.legs.0.to.0"}),
+    (one("set_rule", rule="U8", changes={"placing": {"lift": 10}}), {"U8.placing.lift"}),
+    (one("set_rule", rule="U8", changes={"openings": "pass"}), {"U8.openings"}),
+    (one("set_line", line="L1", changes={"name": "Store wall, north"}), {"L1.name"}),
+    (one("set_line", line="L3", changes={"name": "Partition"}), {"L3.name"}),
+    (one("set_run", run="R9", changes={"name": "By the door"}), {"R9.name"}),
+    (one("set_run", run="R10", changes={"tag": "ZZ"}), {"R10.tag"}),
+    (one("set_run", run="R13", changes={"joints": {"clear": 40}}), {"R13.joints.clear"}),
+    (one("set_run", run="R14", changes={"joints": {"apart": 200}}), {"R14.joints.apart"}),
+    (one("set_saw", changes={"trim": 8}), {"saw.trim"}),
+    (one("set_section", section="S7", changes={"height": 70}), {"S7.height"}),
+    (one("set_typical", typical=NET_STORE.typicals[0].id, changes={"base": [50, None, None]}), {f"{NET_STORE.typicals[0].id}.base.0"}),
+    (one("set_note", run="R13", numbers=[1], text="Pick the straight one"), {"R13.notes"}),
+]
+
+
+@pytest.mark.parametrize(("edit", "fields"), FOLLOWED, ids=lambda value: json.dumps(value)[:60] if isinstance(value, dict) else "")
+def test_what_follows_from_an_edit_is_touched_by_nobody(edit: dict[str, Any], fields: set[str]) -> None:
+    assert changed_fields(NET_STORE, apply(NET_STORE, read(edit))) == fields
+
+
+@given(st.permutations(FOLLOWED), st.permutations(range(5)))
+def test_edits_from_which_much_follows_come_to_the_same_in_any_order(
+    edits: list[tuple[dict[str, Any], set[str]]], order: list[int]
+) -> None:
+    """As a document that is read: what is derived on the way from edit to edit is what is derived of the whole at the end."""
+    some = [read(edit) for edit, _ in edits[:5]]
+    first, second = (apply_all(NET_STORE, chosen).job for chosen in (some, [some[place] for place in order]))
+    assert changed_fields(first, second) == set()
+    assert job_from_text(job_to_text(second)) == second
 
 
 @pytest.mark.parametrize(("edit", "fields"), SINGLE, ids=lambda value: json.dumps(value)[:60] if isinstance(value, dict) else "")

@@ -11,10 +11,11 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting import cutting_list, schedule
-from slow_ribbon.core.job.document.document import Job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.labels import free_tag, tagged_things
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_from_data, job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.solve import standing_runs
@@ -201,7 +202,7 @@ def test_a_job_file_opens_to_the_same_job() -> None:
 @pytest.mark.parametrize(
     ("change", "where"),
     [
-        ({"version": 4}, "version"),
+        ({"version": 5}, "version"),
         ({"version": 0}, "version"),
         ({"format": "other"}, "format"),
         ({"colour": "blue"}, "colour"),

@@ -16,9 +16,10 @@ from making import check_refusal
 from pydantic import TypeAdapter, ValidationError
 
 from slow_ribbon.core.cutting import cutting_list, schedule
-from slow_ribbon.core.job.document.document import Job, check_job, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job, check_job
 from slow_ribbon.core.job.edits.apply import apply
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.library import library
 from slow_ribbon.core.solve import Solver, solve, typicals_of

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import cutting_list
-from slow_ribbon.core.job.document.document import Job, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.solve.solver import Solver, solve
 

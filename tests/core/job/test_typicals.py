@@ -15,7 +15,7 @@ from making import bent_lines, placings, sections
 from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, schedule
 from slow_ribbon.core.cutting.cutting_list import mirrored_row, run_rows
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.job.document.document import check_job, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import check_job
 from slow_ribbon.core.job.edits import (
     AddLines,
     AddMarks,
@@ -46,6 +46,7 @@ from slow_ribbon.core.job.edits.typicals import (
     SetPlaces,
     SetTypical,
 )
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
 from slow_ribbon.core.lines import LineBody, Mark, Opening, line_body

@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from slow_ribbon.core.job.document.document import check_job, job_from_data, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import check_job
+from slow_ribbon.core.job.job_file import job_from_data, job_from_text, job_to_text
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.solve.solver import solve
@@ -18,11 +19,23 @@ KEPT = Path(__file__).parent / "kept"
 CUT_AT_THE_START = {("lamp-mast-1", "R5")}
 
 
-@pytest.mark.parametrize("name", ["ferry-house-1", "net-loft-1", "lamp-mast-1", "ferry-house-3", "waiting-hall-3", "every-kind-3"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "ferry-house-1",
+        "net-loft-1",
+        "lamp-mast-1",
+        "ferry-house-3",
+        "waiting-hall-3",
+        "every-kind-3",
+        "ferry-house-3-derived",
+        "net-store-3",
+    ],
+)
 def test_a_job_file_of_another_day_comes_out_as_it_did_then(name: str) -> None:
     """The figures beside each file were worked out by the program that wrote it: volumes, boxes and places, rolled runs included."""
     job = job_from_text((KEPT / f"{name}.ribbon.json").read_text())
-    assert job.version == 3
+    assert job.version == 4
     check_job(job)
     figures = json.loads((KEPT / f"{name}.figures.json").read_text())
     solved = solve(job)
@@ -59,7 +72,7 @@ def test_what_was_named_and_numbered_has_ids() -> None:
 
 @pytest.mark.parametrize(
     ("version", "words"),
-    [(4, "reads up to version 3"), (0, "which does not exist"), ("1", "which does not exist"), (True, "does not exist")],
+    [(5, "reads up to version 4"), (0, "which does not exist"), ("1", "which does not exist"), (True, "does not exist")],
 )
 def test_other_versions_are_refused_in_words(version: object, words: str) -> None:
     with pytest.raises(Refused, match=words) as caught:

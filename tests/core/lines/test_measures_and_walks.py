@@ -15,9 +15,10 @@ from hypothesis import strategies as st
 from making import check_refusal
 from pydantic import TypeAdapter
 
-from slow_ribbon.core.job.document.document import Job, check_job, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job, check_job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Measure, work_out, work_out_all
 from slow_ribbon.core.lines.alignment import course_of

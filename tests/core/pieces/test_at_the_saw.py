@@ -13,10 +13,10 @@ from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import as_held, at_the_saw, cutting_list, schedule
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.job.document.document import job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, apply, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.edits.saw import SawChanges, SetSaw
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Saw
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.runs import FacingSide, Placing

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from making import bent_lines, line, polygons
 
-from slow_ribbon.core.job.derived.dependencies import followed
+from slow_ribbon.core.job.derived.derive import derive_again
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.transform import carried_over, turning
@@ -32,7 +32,7 @@ WAYS: tuple[dict[str, Any], ...] = (
 def solved(path: Line, way: dict[str, Any], section: Section = BOARD, name: str = "Run") -> SolvedRun:
     run = Run.model_validate({"id": "R1", "name": name, "tag": name[:2].upper(), "line": path.id, "section": "S1", **way})
     job = Job(name="Job", lines=(path,), sections=(section,), runs=(run,), last_number=9)
-    return solve(followed(Job(name="Job"), job)[0]).runs["R1"]
+    return solve(derive_again(Job(name="Job"), job)[0]).runs["R1"]
 
 
 @settings(max_examples=examples(15), deadline=None)

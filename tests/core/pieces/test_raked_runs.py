@@ -241,8 +241,6 @@ def test_two_runs_share_a_second_section_until_one_of_them_needs_another() -> No
 def test_a_second_section_is_drawn_after_the_first_and_not_by_hand() -> None:
     job = job_of(Mitre(raked="members"))
     second = job.sections[1]
-    with pytest.raises(Refused, match="members with Batten"):
-        apply_all(job, [SetSection(section=second.id, changes=SectionChanges(height=200))])
     with pytest.raises(Refused, match="uses it where the line rises"):
         apply_all(job, [Remove(ids=(second.id,))])
     named = apply_all(job, [SetSection(section=second.id, changes=SectionChanges(name="Rake", material="oak"))]).job
@@ -252,10 +250,13 @@ def test_a_second_section_is_drawn_after_the_first_and_not_by_hand() -> None:
     came = job.model_copy(update={"sections": (job.sections[0], hair)})
     renamed = apply_all(came, [SetSection(section=second.id, changes=SectionChanges(name="Rake"))]).job
     assert (renamed.sections[1].name, renamed.sections[1].width) == ("Rake", second.width)
-    # Let stand by itself it can be; the run gets another.
-    free = apply_all(job, [FreeSection(section=second.id), SetSection(section=second.id, changes=SectionChanges(height=200))]).job
-    assert [one.member is None for one in free.sections] == [True, True, False]
-    assert free.runs[0].seconds[0].section == free.sections[2].id
+    # Let stand by itself it can be; the run gets another. Changed by hand it is let stand by itself.
+    by_hand = SetSection(section=second.id, changes=SectionChanges(height=200))
+    free, changed = apply_all(job, [FreeSection(section=second.id), by_hand]), apply_all(job, [by_hand])
+    assert changed.notices == ("Batten, on the rise no longer follows Batten: it was changed by hand.",)
+    assert free.job == changed.job
+    assert [one.member is None for one in free.job.sections] == [True, True, False]
+    assert free.job.runs[0].seconds[0].section == free.job.sections[2].id
     # Its first gone, with the run, it stays as it is.
     gone = apply_all(job, [Remove(ids=("S2",), with_dependents=True)])
     assert [(one.id, one.member) for one in gone.job.sections] == [(second.id, None)]

@@ -12,10 +12,10 @@ from hypothesis import assume, example, given, reject
 from hypothesis import strategies as st
 
 from slow_ribbon.core.job import Job, PictureBody
-from slow_ribbon.core.job.document.document import job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddPicture, AddRuns, AddSection, Remove, apply, apply_all
 from slow_ribbon.core.job.edits.drafts import KeepDraft, SectionOfDraft, SetDraft
 from slow_ribbon.core.job.edits.underlays import ScalePicture
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections.document.draft import DraftBody
 from slow_ribbon.core.sections.document.section import section_shape

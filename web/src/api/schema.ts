@@ -1802,32 +1802,6 @@ export interface components {
             least: number;
         };
         /**
-         * BentStretch
-         * @description A stretch of a piece that bends: at ``shares`` of it, from 0 to 1, ``places`` of its line, and the frame of its section there.
-         */
-        BentStretch: {
-            /** Shares */
-            shares: number[];
-            /** Places */
-            places: [
-                number,
-                number,
-                number
-            ][];
-            /** Rights */
-            rights: [
-                number,
-                number,
-                number
-            ][];
-            /** Ups */
-            ups: [
-                number,
-                number,
-                number
-            ][];
-        };
-        /**
          * Between
          * @description A stretch by what bounds it: the opening it comes after and the one before which it ends; an end of the line where left out.
          *
@@ -2855,7 +2829,7 @@ export interface components {
         };
         /**
          * FacingRoom
-         * @description The front looks into the room that the line bounds, by itself or with other ``lines``; ``right`` is where that is, as found.
+         * @description The front looks into the room that the line bounds, by itself or with other ``lines``.
          */
         FacingRoom: {
             /**
@@ -2868,11 +2842,6 @@ export interface components {
              * @default []
              */
             lines: string[];
-            /**
-             * Right
-             * @default true
-             */
-            right: boolean;
         };
         /**
          * FacingSide
@@ -3560,10 +3529,10 @@ export interface components {
             format: "slow-ribbon-job";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** Name */
             name: string;
             /**
@@ -3717,7 +3686,6 @@ export interface components {
             /** Name */
             name?: string | null;
             units?: components["schemas"]["Units"] | null;
-            saw?: components["schemas"]["Saw"] | null;
             /** Origin */
             origin?: [
                 number,
@@ -3730,6 +3698,7 @@ export interface components {
             measures?: components["schemas"]["Measure"][] | null;
             /** Formulas */
             formulas?: components["schemas"]["Formula"][] | null;
+            saw?: components["schemas"]["Saw"] | null;
             /** Accepted */
             accepted?: components["schemas"]["Accepted"][] | null;
             /** Last Number */
@@ -4941,34 +4910,6 @@ export interface components {
             /** Near */
             near: number;
         };
-        /**
-         * Neighbours
-         * @description What a run takes from other things: what its ends come to, chainages of joints ``beside`` it, and of ``supports``, mm.
-         *
-         *     ``trim``: this much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
-         */
-        Neighbours: {
-            /**
-             * Met
-             * @default []
-             */
-            met: components["schemas"]["ScribeTarget"][];
-            /**
-             * Beside
-             * @default []
-             */
-            beside: number[];
-            /**
-             * Supports
-             * @default []
-             */
-            supports: number[];
-            /**
-             * Trim
-             * @default 0
-             */
-            trim: number;
-        };
         /** NewJob */
         NewJob: {
             /** Name */
@@ -5494,6 +5435,8 @@ export interface components {
         /**
          * Place
          * @description A place of a typical in a job. ``laid`` counts those that come of a grid or a line, from 0.
+         *
+         *     Where these are is remembered: a line that became too short for them leaves them where they were.
          */
         Place: {
             /** Name */
@@ -6399,14 +6342,15 @@ export interface components {
          * Run
          * @description A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
          *
-         *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice does over a door. ``rule`` is the rule that
-         *     made it, if any. ``stretches`` keeps it to some of the stretches between openings; all where left out. ``corners``: how they are made;
-         *     ``external`` how those that turn away from the face on plan are, like the others where left out; ``own_corners``: those made in ways of
-         *     their own. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how it is
-         *     finished where its line begins and ends, ``opening_ends`` where it stops at openings. ``curves``: how they are made. ``seconds``: the
-         *     second sections that its pieces are of, found whenever it changes. ``near``: what it takes from other things of the job, found likewise.
-         *     ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was ever
-         *     used, where that is another. ``notes``: what is noted of single pieces.
+         *     ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice does over a door. ``rule`` is the rule
+         *     that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all where left out. ``corners``: how they
+         *     are made; ``external`` how those that turn away from the face on plan are, like the others where left out; ``own_corners``: those
+         *     made in ways of their own. ``room_side``: on which side of its line the room lies that it faces, as it was found last. ``joints``:
+         *     how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how it is finished where its
+         *     line begins and ends, ``opening_ends`` where it stops at openings. ``curves``: how they are made. ``seconds``: the second sections
+         *     that its pieces are of, found whenever it changes. ``near``: what it takes from other things of the job, found likewise.
+         *     ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was
+         *     ever used, where that is another. ``notes``: what is noted of single pieces.
          */
         Run: {
             /** Id */
@@ -6435,6 +6379,8 @@ export interface components {
              *     }
              */
             placing: components["schemas"]["Placing"];
+            /** Room Side */
+            room_side?: ("left" | "right") | null;
             /**
              * Openings
              * @default break
@@ -6504,15 +6450,6 @@ export interface components {
              * @default []
              */
             seconds: components["schemas"]["Second"][];
-            /**
-             * @default {
-             *       "met": [],
-             *       "beside": [],
-             *       "supports": [],
-             *       "trim": 0
-             *     }
-             */
-            near: components["schemas"]["Neighbours"];
             /**
              * Numbers
              * @default []
@@ -6833,42 +6770,6 @@ export interface components {
             length: number;
         };
         /**
-         * ScribeTarget
-         * @description What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
-         *
-         *     ``place`` is a point of its line; ``right`` and ``up`` are square to it. ``bent``: where it bends, stretches of it one after another.
-         */
-        ScribeTarget: {
-            /** Run */
-            run: string;
-            /** At */
-            at: number;
-            outline: components["schemas"]["Outline"];
-            /** Place */
-            place: [
-                number,
-                number,
-                number
-            ];
-            /** Right */
-            right: [
-                number,
-                number,
-                number
-            ];
-            /** Up */
-            up: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Bent
-             * @default []
-             */
-            bent: components["schemas"]["BentStretch"][];
-        };
-        /**
          * ScribedTo
          * @description Shaped to the face of another run, ``to``, where this one comes to it; a fibre that misses it ends where the line does.
          *
@@ -6937,7 +6838,8 @@ export interface components {
          * Section
          * @description A section of a job; ``shop`` is what it was taken from, or was put into, in the shop's library.
          *
-         *     ``member``: what it follows, where it was made to member with another.
+         *     ``member``: what it follows, where it was made to member with another; its name, its material, its group and where it is kept
+         *     stay its own.
          */
         Section: {
             /** Name */

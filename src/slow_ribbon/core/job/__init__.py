@@ -4,13 +4,21 @@ from __future__ import annotations
 
 from slow_ribbon.core.job.conflicts import changed_fields, overlap
 from slow_ribbon.core.job.derived.dependencies import Touched, touched
-from slow_ribbon.core.job.derived.run_dependencies import job_opened
 from slow_ribbon.core.job.dimensions import Figure, Spot, dimensions, place_on
 from slow_ribbon.core.job.document.delta import JobDelta, delta, new_ids, put_on, with_delta, written
-from slow_ribbon.core.job.document.document import Job, files_from_text, job_from_text, job_to_text
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.document.following_fields import written_change, written_job
 from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS, Kind
 from slow_ribbon.core.job.document.underlay import PictureBody
-from slow_ribbon.core.job.document.upgrade import VERSION, brought_up_to_date
+from slow_ribbon.core.job.document.upgrade import VERSION
+from slow_ribbon.core.job.job_file import (
+    files_from_text,
+    job_from_document,
+    job_from_text,
+    job_schema,
+    job_to_text,
+    with_changes,
+)
 from slow_ribbon.core.job.lint import line_faults
 from slow_ribbon.core.job.reissue import RenewedLine, stood_on
 
@@ -29,13 +37,13 @@ __all__ = [
     "RenewedLine",
     "Spot",
     "Touched",
-    "brought_up_to_date",
     "changed_fields",
     "delta",
     "dimensions",
     "files_from_text",
+    "job_from_document",
     "job_from_text",
-    "job_opened",
+    "job_schema",
     "job_to_text",
     "line_faults",
     "new_ids",
@@ -44,6 +52,9 @@ __all__ = [
     "put_on",
     "stood_on",
     "touched",
+    "with_changes",
     "with_delta",
     "written",
+    "written_change",
+    "written_job",
 ]

@@ -109,8 +109,7 @@ def _run_round(run: Run, length: float) -> Run:
 def _other_side(run: Run) -> Run:
     facing = run.placing.facing
     if isinstance(facing, FacingRoom):
-        turned = facing.model_copy(update={"right": not facing.right})
-        return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": turned})})
+        return run.model_copy(update={"room_side": "right" if run.room_side == "left" else "left"})
     if not isinstance(facing, FacingSide):
         return run
     other = FacingSide(kind="left" if facing.kind == "right" else "right")

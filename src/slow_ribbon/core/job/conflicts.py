@@ -3,27 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any, Final
-
-from pydantic import BaseModel
+from typing import Any
 
 from slow_ribbon.core.job.derived.corner_overrides import corners_on
-from slow_ribbon.core.job.derived.raked_members import SECOND_FOLLOWS
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import Thing
 from slow_ribbon.core.kernel.expressions import Formula, key
+from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import Typical
 from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.runs.placement.run_rule import RunRule
-from slow_ribbon.core.sections.document.section import Section
 
 
 def changed_fields(before: Job, after: Job) -> set[str]:
     """Return the paths of all fields that differ, ``R3.placing.lift`` say; a thing that is gone is its id alone.
 
     Things that are new are left out: nobody else can have touched them. So is what only follows
-    something else, or is remembered (the numbers in tags): see ``_following``; and a field with a formula.
+    something else, or is remembered (the numbers in tags): see ``Model.following``; and a field with a formula.
     """
     found: set[str] = set()
     for name in ("name", "units", "saw", "origin", "notes"):
@@ -41,32 +36,14 @@ def changed_fields(before: Job, after: Job) -> set[str]:
         else:
             own: set[str] = set()
             _differences(thing.id, thing, other, own)
-            follows = tuple(f"{thing.id}.{field}" for field in _following(thing, other, lines)) if own else ()
-            found |= {path for path in own if not _within(path, follows)} if follows else own
+            if isinstance(thing, Run) and isinstance(other, Run) and _corners_follow(thing, other, lines):
+                own = {path for path in own if not _within(path, f"{thing.id}.own_corners")}
+            found |= own
     return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
 
 
-def _within(path: str, follows: Iterable[str]) -> bool:
-    return any(path == field or path.startswith(f"{field}.") for field in follows)
-
-
-def _following(thing: Thing, other: Thing, lines: Mapping[str, tuple[Line, Thing | None]]) -> tuple[str, ...]:
-    """Return the fields of a thing that are found again from what it follows, or remembered, and touched by nobody."""
-    if isinstance(thing, Run) and isinstance(other, Run):
-        return (*_OF_RUNS, *(("own_corners",) if _corners_follow(thing, other, lines) else ()))
-    if isinstance(thing, RunRule):
-        return ("without",)
-    if isinstance(thing, Section) and isinstance(other, Section):
-        return (*SECOND_FOLLOWS, "member") if thing.member is not None and other.member is not None else ()
-    if isinstance(thing, Typical) and isinstance(other, Typical):
-        laid = [place.id for place in thing.places if place.laid is not None] if other.laid is not None else []
-        return tuple(f"places.{id}.{field}" for id in laid for field in ("at", "turn", "laid"))
-    made = isinstance(thing, Line) and isinstance(other, Line) and thing.made is not None and other.made is not None
-    return ("start", "legs", "closed", "rounding_at_start") if made else ()
-
-
-#: What a run takes from other things, and what is remembered of its pieces.
-_OF_RUNS: Final = ("near", "seconds", "numbers", "numbered", "placing.facing.right")
+def _within(path: str, field: str) -> bool:
+    return path == field or path.startswith(f"{field}.")
 
 
 def _corners_follow(run: Run, other: Run, lines: Mapping[str, tuple[Line, Thing | None]]) -> bool:
@@ -112,8 +89,14 @@ def _by_name(group: str, before: Mapping[str, Any], after: Mapping[str, Any], fo
 def _differences(path: str, before: Any, after: Any, found: set[str]) -> None:
     if before is after or before == after:
         return
-    if isinstance(before, BaseModel) and type(before) is type(after):
+    if isinstance(before, Model) and type(before) is type(after):
         for name in type(before).model_fields:
+            mark = type(before).following.get(name)
+            if mark is not None and (
+                mark.where is None or (getattr(before, mark.where) is not None and getattr(after, mark.where) is not None)
+            ):
+                # It follows, or is remembered, and is touched by nobody.
+                continue
             _differences(f"{path}.{name}", getattr(before, name), getattr(after, name), found)
     elif isinstance(before, tuple) and isinstance(after, tuple):
         if before and all(getattr(one, "id", None) is not None for one in (*before, *after)):

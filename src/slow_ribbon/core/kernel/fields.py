@@ -2,17 +2,35 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Final
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from slow_ribbon.core.kernel.units import FARTHEST
 
 
+@dataclass(frozen=True)
+class Follows:
+    """Marks a field whose value follows from other things of the job, so that nobody touches it by hand.
+
+    ``where`` names the field of the same model that says what it follows: it follows where that is set, and always if None.
+    A field that is ``remembered`` is written to the document, since its value depends on what was there before (the numbers in
+    tags); any other is computed when the document is read, and ``blank``, as plain data, stands for it until then if it is required.
+    """
+
+    where: str | None = None
+    remembered: bool = False
+    blank: Any = None
+
+
 class Model(BaseModel):
-    """A frozen piece of a document; unknown fields are an error, never dropped."""
+    """A frozen piece of a document; unknown fields are an error, never dropped. ``following`` marks fields that follow from others."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    following: ClassVar[Mapping[str, Follows]] = {}
 
 
 class Millimetres:
@@ -37,6 +55,8 @@ Point2 = tuple[Coordinate, Coordinate]
 Point3 = tuple[Coordinate, Coordinate, Coordinate]
 
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,9}$")]
+UNKNOWN: Final = "S0"
+"""Stands for a reference that is computed, until it is."""
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
 GroupName = Annotated[str, StringConstraints(max_length=120, strip_whitespace=True)]
 """The group that somebody put a thing in, to find it by; empty for none."""

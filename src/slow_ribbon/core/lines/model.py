@@ -16,13 +16,13 @@ a stretch, a row between two marks, a formula) still means it after the line was
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from typing import Annotated, Any, Final, Literal
+from typing import Annotated, Any, ClassVar, Final, Literal
 
 import numpy as np
 from pydantic import Field, TypeAdapter
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.fields import Distance, GroupName, Id, Model, Name, Point3, Size
+from slow_ribbon.core.kernel.fields import Distance, Follows, GroupName, Id, Model, Name, Point3, Size
 from slow_ribbon.core.lines.construction import Made
 from slow_ribbon.core.lines.legs import Direction, Leg, StraightLeg
 
@@ -103,6 +103,13 @@ class LineBody(Model):
 
 class Line(LineBody):
     """A setting-out line of a job."""
+
+    following: ClassVar = {
+        "start": Follows("made", blank=(0, 0, 0)),
+        "legs": Follows("made", blank=({"kind": "straight", "to": (1, 0, 0)},)),
+        "closed": Follows("made"),
+        "rounding_at_start": Follows("made", remembered=True),
+    }
 
     id: Id
 

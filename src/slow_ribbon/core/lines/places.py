@@ -20,14 +20,14 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Annotated, Final, Literal
+from typing import Annotated, ClassVar, Final, Literal
 
 import numpy as np
 from pydantic import Field, ValidationError
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, GroupName, Id, Index, Model, Name, Point3, Size
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Follows, GroupName, Id, Index, Model, Name, Point3, Size
 from slow_ribbon.core.kernel.tolerances import FLAT, ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
@@ -64,7 +64,12 @@ class PlaceBody(Model):
 
 
 class Place(PlaceBody):
-    """A place of a typical in a job. ``laid`` counts those that come of a grid or a line, from 0."""
+    """A place of a typical in a job. ``laid`` counts those that come of a grid or a line, from 0.
+
+    Where these are is remembered: a line that became too short for them leaves them where they were.
+    """
+
+    following: ClassVar = {name: Follows("laid", remembered=True) for name in ("at", "turn", "laid")}
 
     id: Id | None = None
     laid: Index | None = None

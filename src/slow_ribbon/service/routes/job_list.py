@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel
 
-from slow_ribbon.core.job import Job, files_from_text, job_opened
+from slow_ribbon.core.job import Job, files_from_text, job_from_text
 from slow_ribbon.core.kernel import Name
 from slow_ribbon.service.guard import check_type
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision
@@ -73,7 +73,7 @@ _JOB_FILE = {"requestBody": {"required": True, "content": {"application/json": {
 
 def job_and_files(data: bytes) -> tuple[Job, dict[str, bytes]]:
     """Return the job in a job file, checked, and the files in it."""
-    return job_opened(data), files_from_text(data)
+    return job_from_text(data), files_from_text(data)
 
 
 @router.post("/jobs/file", status_code=201, openapi_extra=_JOB_FILE)

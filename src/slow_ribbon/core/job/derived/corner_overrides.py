@@ -2,44 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 import numpy as np
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.derived.expansion import Expansion, Step
+from slow_ribbon.core.job.document.kinds import LINES, RUNS
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.run import Run
-
-
-def corners_found(before: Job, after: Job, notices: list[str]) -> Job:
-    """Return a job, just edited, whose runs' own corners are at the same points as before their lines were worked on.
-
-    What is gone with its point is noted.
-    """
-    if before.lines is after.lines and before.runs is after.runs:
-        return after
-    having = [run for run in after.runs if run.own_corners]
-    if not having:
-        return after
-    old_runs = {run.id: run for run in before.some("runs", {run.id for run in having})}
-    wanted = {run.line for run in (*old_runs.values(), *having)}
-    old = {line.id: line for line in before.some("lines", wanted)}
-    new = {line.id: line for line in after.some("lines", wanted)}
-    for run in having:
-        was = old_runs.get(run.id)
-        if was is None or run.line not in new or was.line not in old or old[was.line] is new[run.line]:
-            continue
-        if [one.point for one in was.own_corners] != [one.point for one in run.own_corners]:
-            # The edit has given them by the points of the new line.
-            continue
-        found = corners_on(run, old[was.line], new[run.line])
-        lost = len(run.own_corners) - len(found.own_corners)
-        if lost:
-            which = "A corner" if lost == 1 else f"{lost} corners"
-            notices.append(f"{which} of {run.name} made in a way of {'its' if lost == 1 else 'their'} own went with the point.")
-        if found != run:
-            after = after.put(found)
-    return after
 
 
 def corners_on(run: Run, was: Line, now: Line) -> Run:
@@ -59,3 +31,31 @@ def corners_on(run: Run, was: Line, now: Line) -> Run:
     own = {int(nearest[one.point]): one for one in run.own_corners if one.point < len(old) and known[one.point]}
     corners = tuple(own[point].model_copy(update={"point": point}) for point in sorted(own))
     return run if corners == run.own_corners else run.model_copy(update={"own_corners": corners})
+
+
+def _derived(expansion: Expansion, run: Run) -> Run:
+    was = expansion.earlier(RUNS, run.id)
+    before = None if was is None else expansion.earlier(LINES, was.line)
+    now = expansion.find(LINES, run.line)
+    if was is None or before is None or now is None or before is now:
+        return run
+    if [one.point for one in was.own_corners] != [one.point for one in run.own_corners]:
+        # The edit has given them by the points of the new line.
+        return run
+    kept = corners_on(run, before, now)
+    lost = len(run.own_corners) - len(kept.own_corners)
+    if lost:
+        which = "A corner" if lost == 1 else f"{lost} corners"
+        expansion.notices.append(f"{which} of {run.name} made in a way of {'its' if lost == 1 else 'their'} own went with the point.")
+    return kept
+
+
+#: The points of runs' own corners, the same as before their lines were worked on; what is gone with its point is reported.
+CORNER_OVERRIDES: Final = Step(
+    name="corners",
+    kind=RUNS,
+    concerns=lambda run: bool(run.own_corners),
+    follows=lambda _, run: ((run.line, None),),
+    derive=_derived,
+    remembered=True,
+)

@@ -1,26 +1,13 @@
-"""Dependencies between the things of a job, and what an edit therefore derives again.
+"""What an edit changes of a job: the things whose figures differ afterwards.
 
-- A thing hangs on what it refers to: a run on its line and section, a row on its line (``Kind.references``). Of
-  what is touched so everything is worked out again: its checks, its pieces or items, its rows of the cutting
-  list, its totals. All else is taken from the state before (``solve``).
-- A field with a formula hangs on the measures named in it, and a walk on those in its text (``formulas``).
-- A line that is made hangs on the lines it is made from (``following``).
-- A second section hangs on the one it members with, and on the runs that need it (``seconds``).
-- A run hangs on runs and rows that its ends are shaped to, or that its joints keep off from or come over (``neighbours``).
-- A typical hangs on its lines and on what stands on them, and on measures where a place has one of its own.
+- A thing is touched with what it refers to: a run with its line and section, a row with its line (``Kind.references``). Of what is
+  touched everything is worked out again: its checks, its pieces or items, its rows of the cutting list, its totals. All else is taken
+  from the state before (``solve``). What follows from other things was brought after them before (``derive_again``), and is changed.
+- A typical is touched with its lines and what stands on them, and with measures where a place has one of its own.
 """
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.derived.corner_overrides import corners_found
-from slow_ribbon.core.job.derived.expand_rules import rules_followed
-from slow_ribbon.core.job.derived.facings import rooms_faced
-from slow_ribbon.core.job.derived.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
-from slow_ribbon.core.job.derived.made_lines import lines_made
-from slow_ribbon.core.job.derived.numbering import pieces_numbered
-from slow_ribbon.core.job.derived.place_typicals import places_laid
-from slow_ribbon.core.job.derived.raked_members import seconds_made
-from slow_ribbon.core.job.derived.run_dependencies import neighbours_found
 from slow_ribbon.core.job.document.delta import unlike_parts
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import GROUPS, KINDS, TYPICALS, AnyThing
@@ -56,15 +43,6 @@ def touched(before: Job | None, after: Job) -> Touched:
     return found
 
 
-def _of_what_is_there(job: Job) -> Job:
-    """Return the job without acceptances of checks of things that are gone."""
-    if not job.accepted:
-        return job
-    there = {thing.id for thing in job.things()}
-    left = tuple(one for one in job.accepted if one.thing in there)
-    return job if len(left) == len(job.accepted) else job.model_copy(update={"accepted": left})
-
-
 def _typicals_touched(before: Job, after: Job, every: set[str]) -> list[str]:
     """Return the typicals that come out otherwise; ``every`` are the ids of all else that is touched."""
     if not after.typicals:
@@ -86,31 +64,3 @@ def _changed(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> dict[
     was, now, _ = unlike_parts(before, after)
     old = {thing.id: thing for thing in was}
     return {thing.id: None for thing in now if old.get(thing.id) != thing}
-
-
-def followed(before: Job, after: Job, whole: bool = True) -> tuple[Job, tuple[str, ...]]:
-    """Return a job, just edited, with everything brought after it that follows something, and in words what no longer does.
-
-    Fields and lines that were changed by hand stop following. A part of a job, which is not the ``whole`` of it, gets no new sections
-    or numbers of pieces.
-    Raises ``Refused`` where a
-    measure cannot be worked out, or makes something that cannot be.
-    """
-    notices: list[str] = []
-    lengths = after.lengths()
-    after = fields_found(before, after)
-    if lengths is not before.lengths() and lengths != before.lengths():
-        after = sizes_followed(formulas_set(after, lengths), lengths)
-    else:
-        after = formulas_kept(before, after, lengths, notices)
-    after = corners_found(before, lines_made(before, after, notices), notices)
-    after = rules_followed(before, after, notices)
-    after = rooms_faced(before, after, notices)
-    if whole:
-        after = seconds_made(before, after, notices)
-    after = neighbours_found(before, after, notices, whole)
-    if whole:
-        after = pieces_numbered(before, after)
-    after = places_laid(before, after, notices)
-    after = _of_what_is_there(after)
-    return after, tuple(notices)

@@ -2,55 +2,82 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.job.document.delta import unlike_parts
-from slow_ribbon.core.job.document.document import Job
+from collections.abc import Iterator
+from typing import Final, Literal
+
+from slow_ribbon.core.job.derived.expansion import Expansion, Follow, Step
+from slow_ribbon.core.job.document.kinds import LINES, RULES, RUNS
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.construction import SetOut
+from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.interior_side import room_is_right
 from slow_ribbon.core.runs.placement.placing import FacingRoom, FacingSide
 from slow_ribbon.core.runs.placement.run import Run
 
 
-def rooms_faced(before: Job, after: Job, notices: list[str]) -> Job:
-    """Return a job, just edited, in which runs that face into a room face it; what bounds none any more is noted.
-
-    Raises ``Refused`` where a run was let face a room and its lines bound none.
-    """
-    if before.lines is after.lines and before.runs is after.runs:
-        return after
-    was, now, _ = unlike_parts(before.runs, after.runs)
-    old = {run.id: run for run in was}
-    changed = {run.id for run in now if old.get(run.id) != run}
-    lines_were, lines_are, _ = unlike_parts(before.lines, after.lines)
-    moved = {line.id for line in (*lines_were, *lines_are)}
-    # A line that comes later is not kept out by a rule that it does not suit.
-    new_rules = {rule.id for rule in after.rules} - {rule.id for rule in before.rules if rule in after.rules}
-    for run in after.runs if moved else now:
-        facing = run.placing.facing
-        if not isinstance(facing, FacingRoom) or (run.id not in changed and moved.isdisjoint({run.line, *facing.lines})):
-            continue
-        known = {line.id: line for line in after.some("lines", {run.line, *facing.lines})}
-        if run.line not in known:
-            continue
-        # A copy of a run came with the lines of the room it was copied from, which are not its own.
-        copied = bool(facing.lines) and run.line not in facing.lines
-        others = () if copied else tuple(id for id in facing.lines if id in known and id != run.line)
-        try:
-            right = room_is_right(known[run.line], [known[id] for id in others])
-        except Refused as refused:
-            if copied:
-                side = FacingSide(kind="right" if facing.right else "left")
-                after = after.put(run.model_copy(update={"placing": run.placing.model_copy(update={"facing": side})}))
-                continue
-            if run.id in changed and _asked(old.get(run.id), run) and (run.rule is None or run.rule in new_rules):
-                raise
-            notices.append(f"{run.name} keeps facing the side it faced: {refused.what}")
-            right = facing.right
-        facing = FacingRoom(lines=(run.line, *others), right=right)
-        if facing != run.placing.facing:
-            after = after.put(run.model_copy(update={"placing": run.placing.model_copy(update={"facing": facing})}))
-    return after
+def _faces_room(run: Run) -> bool:
+    return isinstance(run.placing.facing, FacingRoom)
 
 
-def _asked(before: Run | None, run: Run) -> bool:
-    """Return whether an edit let a run face a room, or a room of other lines."""
-    return before is None or before.placing.facing != run.placing.facing or before.line != run.line
+def _wall(expansion: Expansion, id: str) -> Line | None:
+    """Return a line that bounds a room; in place of one set out for a run, which follows where the run faces, the one beside it."""
+    line: Line | None = expansion.find(LINES, id)
+    while line is not None and isinstance(line.made, SetOut):
+        line = expansion.find(LINES, line.made.line)
+    return line
+
+
+def _bounding(run: Run) -> set[str]:
+    facing = run.placing.facing
+    return {run.line, *facing.lines} if isinstance(facing, FacingRoom) else {run.line}
+
+
+def _follows(expansion: Expansion, run: Run) -> Iterator[Follow]:
+    for id in _bounding(run):
+        wall = _wall(expansion, id)
+        yield (id if wall is None else wall.id), None
+
+
+def _derived(expansion: Expansion, run: Run) -> Run:
+    facing = run.placing.facing
+    assert isinstance(facing, FacingRoom)  # the step concerns no other
+    wall = _wall(expansion, run.line)
+    if wall is None:
+        return run
+    # A copy of a run came with the lines of the room it was copied from, which are not its own.
+    copied = bool(facing.lines) and run.line not in facing.lines
+    others = () if copied else tuple(id for id in facing.lines if id != run.line and expansion.find(LINES, id) is not None)
+    try:
+        right = room_is_right(wall, [line for id in others if (line := _wall(expansion, id)) is not None])
+    except Refused as refused:
+        side: Literal["left", "right"] = run.room_side or "right"
+        if copied:
+            return run.model_copy(update={"room_side": None, "placing": run.placing.model_copy(update={"facing": FacingSide(kind=side)})})
+        if _asked(expansion, run):
+            raise
+        expansion.notices.append(f"{run.name} keeps facing the side it faced: {refused.what}")
+    else:
+        side = "right" if right else "left"
+    placing = run.placing
+    if run.rule is None and facing.lines != (run.line, *others):
+        placing = placing.model_copy(update={"facing": FacingRoom(lines=(run.line, *others))})
+    return run.model_copy(update={"room_side": side, "placing": placing})
+
+
+def _asked(expansion: Expansion, run: Run) -> bool:
+    """Return whether an edit let a run face a room, or a room of other lines; a line that its rule came upon later did not ask."""
+    was = expansion.earlier(RUNS, run.id)
+    if run.rule is not None and expansion.earlier(RULES, run.rule) == expansion.find(RULES, run.rule):
+        return False
+    return was is None or was.placing.facing != run.placing.facing or was.line != run.line
+
+
+#: The side on which the room of a run lies. It is remembered: lines that bound a room no more leave it as it was.
+ROOM_SIDES: Final = Step(
+    name="room",
+    kind=RUNS,
+    concerns=_faces_room,
+    follows=_follows,
+    derive=_derived,
+    remembered=True,
+)

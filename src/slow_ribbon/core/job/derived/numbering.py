@@ -3,61 +3,47 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import Final
 
 import numpy as np
 from scipy.spatial import cKDTree
 
-from slow_ribbon.core.job.document.delta import unlike_parts
-from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.derived.expansion import Expansion, Step
+from slow_ribbon.core.job.document.kinds import LINES, RUNS, SECTIONS
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.curves import Sawn
-from slow_ribbon.core.sections.document.section import Section
 
 
-def pieces_numbered(before: Job, after: Job) -> Job:
-    """Return a job, just edited, whose runs say which number each of their pieces has, where that is not the one in order."""
-    if before.runs is after.runs and before.lines is after.lines and before.sections is after.sections:
-        return after
-    changed: set[str] = set()
-    for group in ("runs", "lines", "sections"):
-        old, new, _ = unlike_parts(getattr(before, group), getattr(after, group))
-        known = {thing.id: thing for thing in old}
-        changed |= {thing.id for thing in new if known.get(thing.id) is not thing}
-    if not changed:
-        return after
-    runs = [run for run in after.runs if not changed.isdisjoint({run.id, run.line, run.section})]
-    earlier = {run.id: run for run in before.some("runs", {run.id for run in runs})}
-    lines, sections = _known(after, runs)
-    lines_before, sections_before = _known(before, list(earlier.values()))
-    for run in runs:
-        look_up()
-        was = earlier.get(run.id)
-        if was is None:
-            # A copy is made of pieces of its own.
-            made = run.model_copy(update={"numbers": (), "numbered": 0, "notes": ()}) if run.numbers or run.numbered or run.notes else run
-        elif was.numbers and not run.numbers:
-            # They were numbered again.
-            continue
-        elif _same_pieces(was, run) and lines_before[was.line] is lines[run.line]:
-            continue
-        else:
-            there = pieced(was, lines_before[was.line], sections_before[was.section]).cuts
-            here = pieced(run, lines[run.line], sections[run.section]).cuts
-            made = _renumbered(was, there, run, here)
-        if made != run:
-            after = after.put(made)
-    return after
+def _numbered(expansion: Expansion, run: Run) -> Run:
+    was = expansion.earlier(RUNS, run.id)
+    if was is None:
+        # A copy is made of pieces of its own.
+        return run.model_copy(update={"numbers": (), "numbered": 0, "notes": ()}) if run.numbers or run.numbered or run.notes else run
+    if was.numbers and not run.numbers:
+        # They were numbered again.
+        return run
+    line, section = expansion.get(LINES, run.line), expansion.get(SECTIONS, run.section)
+    line_before, section_before = expansion.earlier(LINES, was.line), expansion.earlier(SECTIONS, was.section)
+    assert line_before is not None  # a run never was without
+    assert section_before is not None
+    if _same_pieces(was, run) and line_before is line:
+        return run
+    return _renumbered(was, pieced(was, line_before, section_before).cuts, run, pieced(run, line, section).cuts)
 
 
-def _known(job: Job, runs: list[Run]) -> tuple[dict[str, Line], dict[str, Section]]:
-    lines = {line.id: line for line in job.some("lines", {run.line for run in runs})}
-    return lines, {section.id: section for section in job.some("sections", {run.section for run in runs})}
+#: Which number each piece of a run has, where that is not the one in order.
+NUMBERS: Final = Step(
+    name="numbers",
+    kind=RUNS,
+    concerns=lambda _: True,
+    follows=lambda _, run: ((run.line, None), (run.section, None)),
+    derive=_numbered,
+    remembered=True,
+)
 
 
 def _same_pieces(was: Run, run: Run) -> bool:

@@ -2,64 +2,71 @@
 
 from __future__ import annotations
 
+from typing import Final
+
+from slow_ribbon.core.job.derived.expansion import Expansion, Step
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import TYPICALS
+from slow_ribbon.core.job.document.kinds import LINES, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.places import MOST_PLACES, Place, PlacesAlong, Typical, laid_out, place_names
 
 
-def places_laid(before: Job, after: Job, notices: list[str]) -> Job:
-    """Return a job, just edited, whose typicals do without lines that are gone and whose places lie where they are laid; reported in words.
-
-    Raises ``Refused`` where an edit lays places that cannot be; those that a changed line no longer has room for stay as they were.
-    """
+def lines_left(before: Job, after: Job, notices: list[str]) -> Job:
+    """Return a job, just edited, whose typicals do without lines that are gone; those of which all are gone are removed, and reported."""
     if not after.typicals or (before.lines is after.lines and before.typicals is after.typicals):
         return after
-    old = {typical.id: typical for typical in before.typicals}
     there = {line.id for line in after.lines}
     kept: list[Typical] = []
-    number = after.last_number
     for typical in after.typicals:
         lines = tuple(id for id in typical.lines if id in there)
         if not lines:
             notices.append(f"{typical.name} was removed with the last of its lines.")
-            continue
-        typical = typical if len(lines) == len(typical.lines) else typical.model_copy(update={"lines": lines})
-        if isinstance(typical.laid, PlacesAlong) and typical.laid.line not in there:
-            notices.append(f"The places of {typical.name} stay where they are: the line along which they were laid was removed.")
-            typical = typical.model_copy(
-                update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)}
-            )
-        was = old.get(typical.id)
-        asked = was is None or (was.laid, was.base, was.heading) != (typical.laid, typical.base, typical.heading)
-        if typical.laid is not None and (asked or _moved(before, after, typical)):
-            try:
-                typical, number = laid_anew(after, typical, number)
-            except Refused as refused:
-                if asked:
-                    raise
-                notices.append(f"The places of {typical.name} stay as they are: {refused.what}")
-        kept.append(typical)
+        else:
+            kept.append(typical if len(lines) == len(typical.lines) else typical.model_copy(update={"lines": lines}))
     if len(kept) == len(after.typicals) and all(one is other for one, other in zip(kept, after.typicals, strict=True)):
         return after
-    return after.model_copy(update={TYPICALS.group: tuple(kept), "last_number": number})
+    return after.model_copy(update={TYPICALS.group: tuple(kept)})
 
 
-def _moved(before: Job, after: Job, typical: Typical) -> bool:
-    """Return whether the line along which a typical lies is another than it was."""
-    return isinstance(typical.laid, PlacesAlong) and before.some("lines", [typical.laid.line]) != after.some("lines", [typical.laid.line])
+def _laid(expansion: Expansion, typical: Typical) -> Typical:
+    was = expansion.earlier(TYPICALS, typical.id)
+    layout = typical.laid
+    if isinstance(layout, PlacesAlong) and expansion.find(LINES, layout.line) is None:
+        expansion.notices.append(f"The places of {typical.name} stay where they are: the line along which they were laid was removed.")
+        return typical.model_copy(update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)})
+    asked = was is None or (was.laid, was.base, was.heading) != (layout, typical.base, typical.heading)
+    if not asked and not (isinstance(layout, PlacesAlong) and expansion.is_changed(layout.line)):
+        return typical
+    try:
+        return laid_anew(expansion, typical)
+    except Refused as refused:
+        if asked:
+            raise
+        expansion.notices.append(f"The places of {typical.name} stay as they are: {refused.what}")
+        return typical
 
 
-def laid_anew(job: Job, typical: Typical, number: int) -> tuple[Typical, int]:
-    """Return a typical with its places where they are laid, and the last number given out; each keeps its name and what it has of its own.
+#: Where the places of typicals are that are laid out. It is remembered: a line that became too short leaves them where they were.
+PLACES: Final = Step(
+    name="places",
+    kind=TYPICALS,
+    concerns=lambda typical: typical.laid is not None,
+    follows=lambda _, typical: ((typical.laid.line, None),) if isinstance(typical.laid, PlacesAlong) else (),
+    derive=_laid,
+    remembered=True,
+)
+
+
+def laid_anew(expansion: Expansion, typical: Typical) -> Typical:
+    """Return a typical with its places where they are laid; each keeps its name and what it has of its own.
 
     Raises ``Refused`` as ``laid_out`` does.
     """
     assert typical.laid is not None
-    along = job.line(typical.laid.line) if isinstance(typical.laid, PlacesAlong) else None
+    along = expansion.get(LINES, typical.laid.line) if isinstance(typical.laid, PlacesAlong) else None
     if along is not None and along.id in typical.lines:
         # It would hold itself, and is refused when it is checked.
-        return typical, number
+        return typical
     spots = laid_out(typical.laid, typical.base, typical.heading, along)
     known = {one.laid: one for one in typical.places if one.laid is not None}
     by_hand = [one for one in typical.places if one.laid is None]
@@ -72,6 +79,5 @@ def laid_anew(job: Job, typical: Typical, number: int) -> tuple[Typical, int]:
         if index in known:
             places.append(known[index].model_copy(update={"at": at, "turn": turn}))
         else:
-            number += 1
-            places.append(Place(id=f"W{number}", name=next(names), at=at, turn=turn, laid=index))
-    return typical.model_copy(update={"places": (*places, *by_hand)}), number
+            places.append(Place(id=f"W{expansion.next_number()}", name=next(names), at=at, turn=turn, laid=index))
+    return typical.model_copy(update={"places": (*places, *by_hand)})

@@ -3,22 +3,21 @@ from, items to place joints over, and the allowance of the saw."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, Final
 
 import numpy as np
 
 from slow_ribbon.core.geometry.polylines import nearest_chainage
-from slow_ribbon.core.job.document.delta import unlike_parts
-from slow_ribbon.core.job.document.document import Job, job_from_text
-from slow_ribbon.core.job.document.kinds import GROUPS
+from slow_ribbon.core.job.derived.expansion import SAW, Expansion, Follow, Step
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Neighbours, ScribeTarget
 from slow_ribbon.core.runs.making.scribe_target import in_the_way, pieces_of
@@ -36,40 +35,6 @@ _ENDS: Final = ("first_end", "last_end", "opening_ends")
 _AT_END: Final = 1e-6
 
 
-def neighbours_found(before: Job, after: Job, notices: list[str], whole: bool = True) -> Job:
-    """Return a job, just edited, with the neighbours of its runs found again; what refers to something that was removed is noted.
-
-    In a part of a job, not the ``whole`` of it, what is not there stays as it was found. Raises ``Refused`` where runs keep their joints
-    off from one another in a circle, an end is to be shaped to its own run, or what stands in several places to what does not.
-    """
-    # One that asks for nothing any more is not as it was.
-    changed = _unlike(before, after, "runs")
-    asking = [
-        run for run in after.runs if _wants(run) or (run.id in changed and run.near != _NOTHING) or run.near.trim != _trim_of(run, after)
-    ]
-    if not asking:
-        return after
-    touched = changed.union(*(_unlike(before, after, group) for group in ("lines", "sections", "rows", "typicals")))
-    if not touched and all(run.near.trim == _trim_of(run, after) for run in asking):
-        return after
-    found = _Finding(after, {run.id: run for run in before.runs}, touched, notices, whole)
-    for run in asking:
-        look_up()
-        found.look(run.id)
-    if not found.made:
-        return after
-    return after.model_copy(update={"runs": tuple(found.made.get(run.id, run) for run in after.runs)})
-
-
-def job_opened(text: str | bytes) -> Job:
-    """Return the job written in a job file, with the neighbours of its runs found, whatever the file says of them.
-
-    Raises ``Refused`` as ``job_from_text`` and ``neighbours_found`` do.
-    """
-    job = job_from_text(text)
-    return neighbours_found(job.model_copy(update=dict.fromkeys(GROUPS, ())), job, [])
-
-
 _NOTHING: Final = Neighbours()
 
 
@@ -80,160 +45,137 @@ def _wants(run: Run) -> bool:
     return isinstance(run.first_end, ScribedTo) or isinstance(run.last_end, ScribedTo) or isinstance(run.opening_ends, ScribedTo)
 
 
-def _trim_of(run: Run, job: Job) -> float:
-    """Return how much longer pieces of a run are sawn at either end of what they are jointed from."""
-    return 0.0 if run.joints is None else job.saw.trim
+def _follows(expansion: Expansion, run: Run) -> Iterator[Follow]:
+    yield from ((run.line, None), (run.section, None), (SAW, None))
+    # Which of them stand in the places of a typical decides what may refer to what.
+    yield from ((typical.id, None) for typical in expansion.all(TYPICALS))
+    joints = run.joints
+    for id in references_of(run):
+        # Ends are shaped to the pieces of a run whatever its own ends are shaped to; joints keep off from joints as they are.
+        yield id, None if joints is not None and id == joints.off_from else "seconds"
+        other = expansion.find(RUNS, id)
+        if other is not None:
+            yield from ((other.line, None), (other.section, None))
+        row = expansion.find(ROWS, id)
+        if row is not None:
+            yield row.line, None
 
 
-def _unlike(before: Job, after: Job, group: str) -> set[str]:
-    """Return the ids of the things of a group that are not as they were: other, new or gone."""
-    was, now, _ = unlike_parts(getattr(before, group), getattr(after, group))
-    old, new = {thing.id: thing for thing in was}, {thing.id: thing for thing in now}
-    return {id for id in old.keys() | new.keys() if old.get(id) is not new.get(id)}
+def _circle(names: Sequence[str]) -> Refused:
+    what = (
+        f"The joints of {' and '.join(dict.fromkeys(names))} keep off from one another in a circle: remove this setting from one of them."
+    )
+    return Refused(what, "joints.off_from", "joints-circle")
 
 
-@dataclass
-class _Finding:
-    """A job in which runs are looked at one after another, those that others refer to first; ``way`` are those that wait."""
+def _derived(expansion: Expansion, run: Run) -> Run:
+    run = _with_what_is_there(expansion, run) if expansion.whole else run
+    near = run.near
+    references = references_of(run)
+    if all(_known(expansion, id) is not None for id in references):
+        _check_places(expansion, run)
+        line, joints = expansion.get(LINES, run.line), run.joints
+        course = course_of(line)
+        beside = () if joints is None or joints.off_from is None else _chainages(course, _joints_of(expansion, joints.off_from))
+        supports = () if joints is None or joints.over != "items" else _chainages(course, _items_of(expansion, joints.row or ""))
+        near = Neighbours(met=_met(expansion, run, line), beside=beside, supports=supports)
+    near = near.model_copy(update={"trim": 0.0 if run.joints is None else expansion.settings().saw.trim})
+    return run if near == run.near else run.model_copy(update={"near": near})
 
-    job: Job
-    before: Mapping[str, Run]
-    touched: set[str]
-    notices: list[str]
-    whole: bool
 
-    def __post_init__(self) -> None:
-        self.runs = {run.id: run for run in self.job.runs}
-        self.lines = {line.id: line for line in self.job.lines}
-        self.sections = {section.id: section for section in self.job.sections}
-        self.rows = {row.id: row for row in self.job.rows}
-        self.made: dict[str, Run] = {}
-        self.done: set[str] = set()
-        self.way: list[str] = []
+def _known(expansion: Expansion, id: str) -> Run | Row | None:
+    found: Run | Row | None = expansion.find(RUNS, id) or expansion.find(ROWS, id)
+    return found
 
-    def look(self, id: str) -> None:
-        """Find the neighbours of a run again."""
-        run = self.runs[id]
-        if id in self.done or not (_wants(run) or run.near != _NOTHING or run.near.trim != _trim_of(run, self.job)):
-            return
-        if id in self.way:
-            names = " and ".join(dict.fromkeys(self.runs[one].name for one in self.way[self.way.index(id) :]))
-            what = f"The joints of {names} keep off from one another in a circle: remove this setting from one of them."
-            raise Refused(what, "joints.off_from", "joints-circle")
-        self.way.append(id)
-        if run.joints is not None and run.joints.off_from in self.runs:
-            self.look(run.joints.off_from or "")
-        self.way.pop()
-        self.done.add(id)
-        if self._stale(run):
-            made = self._with_neighbours(self._with_what_is_there(run))
-            if made != run:
-                self.runs[id] = self.made[id] = made
-                self.touched.add(id)
 
-    def _stale(self, run: Run) -> bool:
-        if run.near.trim != _trim_of(run, self.job):
-            return True
-        on = {run.id, run.line, run.section}
-        for other in references_of(run):
-            on.add(other)
-            if other in self.runs:
-                on |= {self.runs[other].line, self.runs[other].section}
-            elif other in self.rows:
-                on.add(self.rows[other].line)
-        return not self.touched.isdisjoint(on) or any(typical.id in self.touched for typical in self.job.typicals)
-
-    def _with_what_is_there(self, run: Run) -> Run:
-        """Return a run without references to things that were removed."""
-        if not self.whole:
-            return run
-        was = self.before.get(run.id)
-        for name in _ENDS:
-            end = getattr(run, name)
-            if isinstance(end, ScribedTo) and end.to not in self.runs and (was is None or getattr(was, name) != end):
-                raise Refused(
-                    f"There is no run {end.to} in this job for an end to be shaped to: it may have been removed.", "to", "unknown-id"
-                )
-        if run.joints is not None and (was is None or was.joints is None or was.joints.off_from != run.joints.off_from):
-            self._check_known(run.joints.off_from, self.runs, "joints.off_from")
-        if run.joints is not None and (was is None or was.joints is None or was.joints.row != run.joints.row):
-            self._check_known(run.joints.row, self.rows, "joints.row")
-        update: dict[str, Any] = {}
-        for name in _ENDS:
-            end = getattr(run, name)
-            if isinstance(end, ScribedTo) and end.to not in self.runs:
-                update[name] = SquareEnd(past=end.past)
-                self.notices.append(f"{run.name} ends square: the run it was shaped to was removed.")
-        joints = run.joints
-        if joints is not None and joints.off_from is not None and joints.off_from not in self.runs:
-            joints = joints.model_copy(update={"off_from": None})
-            self.notices.append(f"The joints of {run.name} no longer keep off from other joints: that run was removed.")
-        if joints is not None and joints.over == "items" and joints.row not in self.rows:
+def _with_what_is_there(expansion: Expansion, run: Run) -> Run:
+    """Return a run without references to things that were removed; what an edit refers to and is not there is refused."""
+    was = expansion.earlier(RUNS, run.id)
+    update: dict[str, Any] = {}
+    for name in _ENDS:
+        end = getattr(run, name)
+        if isinstance(end, ScribedTo) and expansion.find(RUNS, end.to) is None:
+            if was is None or getattr(was, name) != end:
+                what = f"There is no run {end.to} in this job for an end to be shaped to: it may have been removed."
+                raise Refused(what, "to", "unknown-id")
+            update[name] = SquareEnd(past=end.past)
+            expansion.notices.append(f"{run.name} ends square: the run it was shaped to was removed.")
+    joints, before = run.joints, None if was is None else was.joints
+    if joints is not None and joints.off_from is not None and expansion.find(RUNS, joints.off_from) is None:
+        if before is None or before.off_from != joints.off_from:
+            raise _unknown(joints.off_from, "joints.off_from")
+        joints = joints.model_copy(update={"off_from": None})
+        expansion.notices.append(f"The joints of {run.name} no longer keep off from other joints: that run was removed.")
+    if joints is not None and joints.row is not None and expansion.find(ROWS, joints.row) is None:
+        if before is None or before.row != joints.row:
+            raise _unknown(joints.row, "joints.row")
+        if joints.over == "items":
             joints = joints.model_copy(update={"over": "anywhere", "row": None})
-            self.notices.append(f"The joints of {run.name} are placed anywhere now: the row over which they were placed was removed.")
-        return run.model_copy(update={**update, "joints": joints}) if update or joints is not run.joints else run
+            expansion.notices.append(f"The joints of {run.name} are placed anywhere now: the row over which they were placed was removed.")
+    return run.model_copy(update={**update, "joints": joints}) if update or joints is not run.joints else run
 
-    @staticmethod
-    def _check_known(id: str | None, things: Mapping[str, Any], where: str) -> None:
-        if id is not None and id not in things:
-            raise Refused(
-                f"The joints refer to {id}, which is not in this job: it may have been removed. Choose another run or row.",
-                where,
-                "unknown-id",
-            )
 
-    def _with_neighbours(self, run: Run) -> Run:
-        line, course = self.lines[run.line], course_of(self.lines[run.line])
-        near = run.near
-        if all(other in self.runs or other in self.rows for other in references_of(run)):
-            self._check_places(run)
-            joints = run.joints
-            beside = () if joints is None or joints.off_from is None else _chainages(course, self._joints_of(self.runs[joints.off_from]))
-            supports = () if joints is None or joints.over != "items" else _chainages(course, self._items_of(joints.row or ""))
-            near = Neighbours(met=self._met(run, line), beside=beside, supports=supports)
-        near = near.model_copy(update={"trim": _trim_of(run, self.job)})
-        return run if near == run.near else run.model_copy(update={"near": near})
+def _unknown(id: str, where: str) -> Refused:
+    what = f"The joints refer to {id}, which is not in this job: it may have been removed. Choose another run or row."
+    return Refused(what, where, "unknown-id")
 
-    def _check_places(self, run: Run) -> None:
-        """Raise ``Refused`` where a run that stands in several places refers to a thing that stands in one, or the other way round."""
-        for other in references_of(run):
-            thing = self.runs.get(other) or self.rows[other]
-            for typical in self.job.typicals:
-                if typical.places and (run.line in typical.lines) != (thing.line in typical.lines):
-                    inside, outside = (run, thing) if run.line in typical.lines else (thing, run)
-                    what = (
-                        f"{inside.name} repeats in every place of {typical.name} but {outside.name} does not, so {run.name} cannot refer "
-                        f"to {thing.name}. Put both into the typical, or neither."
-                    )
-                    raise Refused(what, "to", "other-places")
 
-    def _joints_of(self, run: Run) -> Array:
-        cuts = pieced(run, self.lines[run.line], self.sections[run.section]).cuts
-        return np.asarray(cuts.plain.starts[cuts.jointed])
+def _check_places(expansion: Expansion, run: Run) -> None:
+    """Raise ``Refused`` where a run that stands in several places refers to a thing that stands in one, or the other way round."""
+    for id in references_of(run):
+        thing = _known(expansion, id)
+        assert thing is not None  # looked for before
+        for typical in expansion.all(TYPICALS):
+            if typical.places and (run.line in typical.lines) != (thing.line in typical.lines):
+                inside, outside = (run, thing) if run.line in typical.lines else (thing, run)
+                what = (
+                    f"{inside.name} repeats in every place of {typical.name} but {outside.name} does not, so {run.name} cannot refer "
+                    f"to {thing.name}. Put both into the typical, or neither."
+                )
+                raise Refused(what, "to", "other-places")
 
-    def _items_of(self, row: str) -> Array:
-        found = self.rows[row]
-        line = self.lines[found.line]
-        return course_of(line).points_at(set_row_out(found, line).chainages)
 
-    def _met(self, run: Run, line: Line) -> tuple[ScribeTarget, ...]:
-        ways = {name: getattr(run, name) for name in _ENDS}
-        if not any(isinstance(way, ScribedTo) for way in ways.values()):
-            return ()
-        if any(isinstance(way, ScribedTo) and way.to == run.id for way in ways.values()):
-            raise Refused(f"{run.name} cannot be shaped to itself: choose another run.", "to", "to-itself")
-        course = run_course(run, line)
-        section = self.sections[run.section]
-        placed = Placed(section if run.size is None else in_row(section, run.size), placing_on(run, line), course)
-        met = []
-        for (i, end), way in free_ends(course, run).items():
-            look_up()
-            if isinstance(way, ScribedTo):
-                other = self.runs[way.to]
-                pieces = pieces_of(other, self.lines[other.line], self.sections[other.section])
-                found = in_the_way(other, course, i, end, placed, pieces)
-                met.extend([] if found is None else [found])
-        return tuple(met)
+def _joints_of(expansion: Expansion, id: str) -> Array:
+    run = expansion.get(RUNS, id)
+    cuts = pieced(run, expansion.get(LINES, run.line), expansion.get(SECTIONS, run.section)).cuts
+    return np.asarray(cuts.plain.starts[cuts.jointed])
+
+
+def _items_of(expansion: Expansion, id: str) -> Array:
+    row = expansion.get(ROWS, id)
+    line = expansion.get(LINES, row.line)
+    return course_of(line).points_at(set_row_out(row, line).chainages)
+
+
+def _met(expansion: Expansion, run: Run, line: Line) -> tuple[ScribeTarget, ...]:
+    ways = {name: getattr(run, name) for name in _ENDS}
+    if not any(isinstance(way, ScribedTo) for way in ways.values()):
+        return ()
+    if any(isinstance(way, ScribedTo) and way.to == run.id for way in ways.values()):
+        raise Refused(f"{run.name} cannot be shaped to itself: choose another run.", "to", "to-itself")
+    course = run_course(run, line)
+    section = expansion.get(SECTIONS, run.section)
+    placed = Placed(section if run.size is None else in_row(section, run.size), placing_on(run, line), course)
+    met = []
+    for (i, end), way in free_ends(course, run).items():
+        look_up()
+        if isinstance(way, ScribedTo):
+            other = expansion.get(RUNS, way.to)
+            pieces = pieces_of(other, expansion.get(LINES, other.line), expansion.get(SECTIONS, other.section))
+            target = in_the_way(other, course, i, end, placed, pieces)
+            met.extend([] if target is None else [target])
+    return tuple(met)
+
+
+#: What runs take from other runs and rows, and from the saw.
+NEIGHBOURS: Final = Step(
+    name="neighbours",
+    kind=RUNS,
+    concerns=lambda run: run.joints is not None or _wants(run) or run.near != _NOTHING,
+    follows=_follows,
+    derive=_derived,
+    circle=_circle,
+)
 
 
 def references_of(run: Run) -> list[str]:

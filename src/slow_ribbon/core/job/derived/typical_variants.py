@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from slow_ribbon.core.job.derived.dependencies import followed
+from slow_ribbon.core.job.derived.derive import derive_again
 from slow_ribbon.core.job.derived.run_dependencies import references_of
 from slow_ribbon.core.job.document.document import Job, check_thing
 from slow_ribbon.core.job.document.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
@@ -94,7 +94,7 @@ def with_own(job: Job, typical: Typical, own: Sequence[OwnMeasure], place: str) 
         )
         raise Refused(what, "own", "unknown-measure")
     try:
-        return followed(part, part.model_copy(update={"measures": tuple(measures)}), whole=False)[0]
+        return derive_again(part, part.model_copy(update={"measures": tuple(measures)}), whole=False)[0]
     except Refused as refused:
         raise Refused(f"{place} of {typical.name} cannot have its own measure: {refused.what}", "own", refused.code) from refused
 

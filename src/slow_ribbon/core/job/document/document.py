@@ -7,17 +7,13 @@ is kept in it.
 
 from __future__ import annotations
 
-import base64
-import hashlib
-import json
-import re
 from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
 from itertools import count
 from operator import attrgetter
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from slow_ribbon.core.job.document.kinds import (
     GROUPS,
@@ -34,10 +30,10 @@ from slow_ribbon.core.job.document.kinds import (
     kind_of,
 )  # fmt: skip
 from slow_ribbon.core.job.document.underlay import Picture
-from slow_ribbon.core.job.document.upgrade import VERSION, brought_up_to_date
+from slow_ribbon.core.job.document.upgrade import VERSION
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
-from slow_ribbon.core.kernel.fields import Accepted, Model, Name, Point3
+from slow_ribbon.core.kernel.fields import UNKNOWN, Accepted, Model, Name, Point3
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.units import System, Units
@@ -50,7 +46,6 @@ from slow_ribbon.core.sections.document.draft import Draft
 from slow_ribbon.core.sections.document.section import Section
 
 FORMAT: Final = "slow-ribbon-job"
-_SHA256: Final = re.compile("[0-9a-f]{64}")
 
 _id_of = attrgetter("id")
 
@@ -64,7 +59,7 @@ class Job(Model):
     """One job. ``origin`` is where its local zero lies on the site, mm; ``last_number`` the last id given out."""
 
     format: Literal["slow-ribbon-job"] = FORMAT
-    version: Literal[3] = VERSION
+    version: Literal[4] = VERSION
     name: Name
     units: Units = Units()
     origin: Point3 = (0.0, 0.0, 0.0)
@@ -111,37 +106,43 @@ class Job(Model):
 
     def line(self, id: str) -> Line:
         """Return a line by its id. Raises ``Refused`` if it does not exist."""
-        return self._one(LINES, id)
+        return self.get(LINES, id)
 
     def section(self, id: str) -> Section:
         """Return a section by its id. Raises ``Refused`` if it does not exist."""
-        return self._one(SECTIONS, id)
+        return self.get(SECTIONS, id)
 
     def run(self, id: str) -> Run:
         """Return a run by its id. Raises ``Refused`` if it does not exist."""
-        return self._one(RUNS, id)
+        return self.get(RUNS, id)
 
     def row(self, id: str) -> Row:
         """Return a row by its id. Raises ``Refused`` if it does not exist."""
-        return self._one(ROWS, id)
+        return self.get(ROWS, id)
 
     def picture(self, id: str) -> Picture:
         """Return a picture by its id. Raises ``Refused`` if it does not exist."""
-        return self._one(PICTURES, id)
+        return self.get(PICTURES, id)
 
     def typical(self, id: str) -> Typical:
         """Return a typical by its id. Raises ``Refused`` if it does not exist."""
-        return self._one(TYPICALS, id)
+        return self.get(TYPICALS, id)
 
     def typical_of(self, line: str) -> Typical | None:
         """Return the typical that a line belongs to, by the line's id, if any."""
         return next((typical for typical in self.typicals if line in typical.lines), None)
 
-    def _one(self, kind: Kind[AnyThing], id: str) -> AnyThing:
+    def find(self, kind: Kind[AnyThing], id: str) -> AnyThing | None:
+        """Return a thing of a kind by its id; None if it does not exist."""
         things: tuple[AnyThing, ...] = getattr(self, kind.group)
         place = self._places(kind.group).get(id)
-        if place is not None:
-            return things[place]
+        return None if place is None else things[place]
+
+    def get(self, kind: Kind[AnyThing], id: str) -> AnyThing:
+        """Return a thing of a kind by its id. Raises ``Refused`` if it does not exist."""
+        thing = self.find(kind, id)
+        if thing is not None:
+            return thing
         raise Refused(f"There is no {kind.word} {id} in this job: it may have been removed.", kind.word, "unknown-id")
 
     def put(self, thing: Thing) -> Job:
@@ -173,15 +174,13 @@ def check_thing(job: Job, thing: Thing, confirmed: bool = True) -> None:
     kind_of(thing).check(job, thing, confirmed)
 
 
-def check_job(job: Job) -> None:
-    """Raise ``Refused``, with the place, where a job as a whole does not hold together."""
+def check_references(job: Job) -> None:
+    """Raise ``Refused``, with the place, where ids or tags of a job are used twice, or a thing refers to one that is not there."""
     seen: set[str] = set()
     tags: set[str] = set()
-    job.lengths()
+    known = {group: {thing.id for thing in getattr(job, group)} for group in GROUPS}
     for kind in KINDS:
-        things = getattr(job, kind.group)
-        sound = kind.sound(things)
-        for index, thing in enumerate(things):
+        for index, thing in enumerate(getattr(job, kind.group)):
             where = f"{kind.group}.{index}"
             if thing.id in seen:
                 words = ", ".join(kind.word for kind in KINDS[:-1])
@@ -196,11 +195,26 @@ def check_job(job: Job) -> None:
             seen.add(thing.id)
             for group in kind.parts:
                 _check_parts(thing, group, where, seen, job.last_number)
+            for id, group in zip(kind.references(thing), kind.refers_to, strict=True):
+                if id not in known[group] and id != UNKNOWN:
+                    word = next(kind.word for kind in KINDS if kind.group == group)
+                    raise Refused(f"There is no {word} {id} in this job: it may have been removed.", f"{where}.{word}", "unknown-id")
+
+
+def check_job(job: Job) -> None:
+    """Raise ``Refused``, with the place, where a job as a whole does not hold together."""
+    check_references(job)
+    job.lengths()
+    for kind in KINDS:
+        things = getattr(job, kind.group)
+        sound = kind.sound(things)
+        for index, thing in enumerate(things):
             try:
                 if thing.id not in sound:
                     check_thing(job, thing)
             except Refused as refused:
-                raise Refused(refused.what, ".".join(part for part in (where, refused.where) if part), refused.code) from refused
+                where = ".".join(part for part in (f"{kind.group}.{index}", refused.where) if part)
+                raise Refused(refused.what, where, refused.code) from refused
 
 
 def _check_parts(thing: Thing, group: str, where: str, seen: set[str], last_number: int) -> None:
@@ -211,65 +225,3 @@ def _check_parts(thing: Thing, group: str, where: str, seen: set[str], last_numb
             what = f"{group[:-1].capitalize()} {part.name} of {thing.name} needs an id of its own."
             raise Refused(what, f"{where}.{group}.{index}.id", "id-twice")
         seen.add(part.id)
-
-
-def job_from_data(data: Any) -> Job:
-    """Return the job that plain data describes, checked throughout.
-
-    Raises ``Refused`` for another format or version, unknown fields, wrong values or a job
-    that does not hold together; ``where`` is the place in the data.
-    """
-    if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise Refused(f'This is not a job file: its "format" is not "{FORMAT}".', "format", "not-a-job")
-    # The files a job refers to, its pictures, may come along in it; they are no part of the job.
-    data = {name: value for name, value in data.items() if name != "files"}
-    try:
-        job = Job.model_validate(brought_up_to_date(data))
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        where = ".".join(str(part) for part in first["loc"])
-        more = f" ({error.error_count() - 1} more places)" if error.error_count() > 1 else ""
-        raise Refused(f"The job file is wrong at {where}: {first['msg']}{more}.", where, "job-field") from error
-    check_job(job)
-    return job
-
-
-def job_from_text(text: str | bytes) -> Job:
-    """Return the job written in a job file. Raises ``Refused`` as ``job_from_data`` does, or where it is no JSON."""
-    try:
-        data = json.loads(text, parse_constant=_no_constant)
-    except (ValueError, RecursionError) as error:
-        raise Refused(f"This is not a job file: it is not valid JSON ({error}).", "", "not-a-job") from error
-    return job_from_data(data)
-
-
-def _no_constant(name: str) -> float:
-    raise ValueError(f"{name} is not a number")
-
-
-def files_from_text(text: str | bytes) -> dict[str, bytes]:
-    """Return the files that come along in a job file, by their SHA-256. Raises ``Refused`` where one is not what its name says."""
-    try:
-        data = json.loads(text)
-    except (ValueError, RecursionError):
-        return {}
-    files = data.get("files") if isinstance(data, dict) else None
-    found: dict[str, bytes] = {}
-    for content, written in files.items() if isinstance(files, dict) else ():
-        if not _SHA256.fullmatch(content):
-            raise Refused("A file carried in the job file has no SHA-256 for its name: leave it out.", "files", "job-file-content")
-        try:
-            found[content] = base64.b64decode(written, validate=True)
-        except (ValueError, TypeError) as error:
-            raise Refused("A file carried in the job file is damaged.", f"files.{content}", "job-file-content") from error
-        if hashlib.sha256(found[content]).hexdigest() != content:
-            raise Refused("A file carried in the job file is not the one the job refers to.", f"files.{content}", "job-file-content")
-    return found
-
-
-def job_to_text(job: Job, files: Mapping[str, bytes] | None = None) -> str:
-    """Return the job file of a job: JSON, one space a level, fields in the model's order; ``files`` by SHA-256 go along."""
-    data = job.model_dump(mode="json")
-    if files:
-        data["files"] = {content: base64.b64encode(found).decode() for content, found in files.items()}
-    return json.dumps(data, indent=1, ensure_ascii=False) + "\n"

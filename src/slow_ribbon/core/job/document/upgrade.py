@@ -2,7 +2,8 @@
 
 Version 2 gives openings and marks ids, by which rows, runs kept to stretches and formulas refer
 to them (by name and by number before), and lets roll follow the hand: a section seen mirrored
-tilts mirrored. Version 3 keeps of lines that were imported what they are found again by.
+tilts mirrored. Version 3 keeps of lines that were imported what they are found again by. Version 4 holds nothing that is computed,
+and says of a run, not of its facing, on which side its room lies.
 """
 
 from __future__ import annotations
@@ -15,10 +16,10 @@ from pydantic import ValidationError
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.placement.placing import Placing, faces_right
+from slow_ribbon.core.runs.placement.placing import Placing, RoomSide, faces_right, facing_on
 from slow_ribbon.core.runs.placement.stretches import stretches_between
 
-VERSION: Final = 3
+VERSION: Final = 4
 
 
 def brought_up_to_date(data: Mapping[str, Any]) -> Mapping[str, Any]:
@@ -104,11 +105,13 @@ def _run(run: dict[str, Any], lines: Mapping[str, Line]) -> dict[str, Any]:
     placing = run.get("placing") or {}
     if placing.get("roll"):
         try:
-            placed = Placing.model_validate(placing)
+            placed = Placing.model_validate(_without_right({"placing": placing})["placing"])
         except ValidationError:
             # What is wrong with it is reported when the whole is read.
             return run
-        mirrored = (not faces_right(course_of(line), placed.facing)) != (placed.hand == "left")
+        room: RoomSide = "right" if (_facing(run) or {}).get("right", True) else "left"
+        facing = facing_on(line, placed.facing, room)
+        mirrored = (not faces_right(course_of(line), facing)) != (placed.hand == "left")
         if mirrored:
             run["placing"] = {**placing, "roll": -placed.roll}
     return run
@@ -121,4 +124,35 @@ def _formula(formula: dict[str, Any], order: Mapping[tuple[str, str, str], str])
     return {**formula, "field": f"{group}.{id}.{field}"} if id is not None else formula
 
 
-_STEPS: Mapping[int, Callable[[Mapping[str, Any]], dict[str, Any]]] = {1: _ids, 2: lambda data: {**data, "version": 3}}
+def _derived(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 3 to 4. What is computed is left out or worked out anew when it is read."""
+    runs = []
+    for run in _list(data, "runs"):
+        facing = _facing(run)
+        computed = {"near", "seconds"}
+        if facing is not None and facing.get("kind") == "room":
+            run = {**run, "room_side": "right" if facing.get("right", True) else "left"}
+        runs.append(_without_right({name: value for name, value in run.items() if name not in computed}))
+    return {**data, "version": 4, "runs": runs, "rules": [_without_right(rule) for rule in _list(data, "rules")]}
+
+
+def _facing(thing: Mapping[str, Any]) -> Mapping[str, Any] | None:
+    placing = thing.get("placing")
+    facing = placing.get("facing") if isinstance(placing, Mapping) else None
+    return facing if isinstance(facing, Mapping) else None
+
+
+def _without_right(thing: dict[str, Any]) -> dict[str, Any]:
+    """Return a run or a rule whose facing does not say where the room is."""
+    facing = _facing(thing)
+    if facing is None or facing.get("kind") != "room":
+        return thing
+    facing = {name: value for name, value in facing.items() if name != "right"}
+    return {**thing, "placing": {**thing["placing"], "facing": facing}}
+
+
+_STEPS: Mapping[int, Callable[[Mapping[str, Any]], dict[str, Any]]] = {
+    1: _ids,
+    2: lambda data: {**data, "version": 3},
+    3: _derived,
+}

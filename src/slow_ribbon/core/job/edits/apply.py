@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
-from slow_ribbon.core.job.derived.dependencies import followed, touched
+from slow_ribbon.core.job.derived.dependencies import touched
+from slow_ribbon.core.job.derived.derive import derive_again
 from slow_ribbon.core.job.document.document import Job, check_thing
 from slow_ribbon.core.job.document.kinds import KINDS, Thing
 from slow_ribbon.core.job.document.labels import tagged_things
@@ -43,7 +44,7 @@ def apply(job: Job, edit: Edit, confirmed: bool = False) -> Job:
 
 def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
     look_up()
-    after, notices = followed(job, edit.apply(job))
+    after, notices = derive_again(job, edit.apply(job))
     _check_touched(job, after, confirmed)
     return Applied(after, (*edit.notices(job, after), *notices))
 

@@ -164,7 +164,11 @@ def _likeness(thing: Run | Row) -> str:
     if isinstance(thing, Run) and thing.joints is not None and thing.joints.at is not None:
         # Where joints were put by hand is their line's own; that they were is not.
         thing = thing.model_copy(update={"joints": thing.joints.model_copy(update={"at": ()})})
-    own = {"own_corners", "first_end", "last_end", "seconds", "near", "numbers", "numbered", "notes"} if isinstance(thing, Run) else set()
+    own = (
+        {"own_corners", "first_end", "last_end", "room_side", "seconds", "near", "numbers", "numbered", "notes"}
+        if isinstance(thing, Run)
+        else set()
+    )
     return thing.model_dump_json(exclude={"id", "name", "tag", "line", "stretches", *own})
 
 

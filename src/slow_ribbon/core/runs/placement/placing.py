@@ -29,6 +29,8 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.sections.document.section import Across, Datum, Up
 
 Hand = Literal["right", "left"]
+#: The side of a line, looking along it, on which a room lies.
+RoomSide = Literal["left", "right"]
 
 
 class FacingSide(Model):
@@ -45,11 +47,10 @@ class FacingPoint(Model):
 
 
 class FacingRoom(Model):
-    """The front looks into the room that the line bounds, by itself or with other ``lines``; ``right`` is where that is, as found."""
+    """The front looks into the room that the line bounds, by itself or with other ``lines``."""
 
     kind: Literal["room"] = "room"
     lines: Annotated[tuple[Id, ...], Field(max_length=1000, fail_fast=True)] = ()
-    right: bool = True
 
 
 class FacingWall(Model):
@@ -82,8 +83,13 @@ class Placing(Model):
     lift_of: Up = "datum"
 
 
-def facing_on(line: Line, facing: AnyFacing) -> AnyFacing:
-    """Return a facing with the side that it is for a line, where that hangs on the line. Raises ``Refused`` where it has none."""
+def facing_on(line: Line, facing: AnyFacing, room: RoomSide | None = None) -> AnyFacing:
+    """Return a facing with the side that it is for a line, where that depends on the line, or on which side of it its ``room`` is.
+
+    Raises ``Refused`` where the line has none.
+    """
+    if isinstance(facing, FacingRoom):
+        return FacingSide(kind=room or "right")
     if not isinstance(facing, FacingWall):
         return facing
     if line.wall is None:
@@ -99,10 +105,8 @@ def faces_right(course: Course, facing: AnyFacing) -> bool:
     """
     if isinstance(facing, FacingSide):
         return facing.kind == "right"
-    if isinstance(facing, FacingRoom):
-        return facing.right
-    if isinstance(facing, FacingWall):
-        raise AssertionError("a wall is the line's: facing_on says which side it is")
+    if isinstance(facing, FacingRoom | FacingWall):
+        raise AssertionError("facing_on says on which side of the line a room or a wall is")
     point = np.array(facing.point, dtype=float)
     starts, ends, rights = _chords(course)
     if course.rule == "upright":

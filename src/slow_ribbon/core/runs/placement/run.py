@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from slow_ribbon.core.kernel.fields import GroupName, Id, Model, Name, Tag
+from slow_ribbon.core.kernel.fields import UNKNOWN, Follows, GroupName, Id, Model, Name, Tag
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
@@ -15,6 +15,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.end_surfaces.scribe_model import Neighbours
 from slow_ribbon.core.runs.placement.placing import (
     Placing,
+    RoomSide,
     facing_on,
 )
 from slow_ribbon.core.runs.placement.stretches import Stretches, extent
@@ -49,15 +50,24 @@ class Note(Model):
 class Run(Model):
     """A section along a line. ``tag`` begins the tags of its pieces; ``size`` is the row of the section's range that it is made in.
 
-    ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice does over a door. ``rule`` is the rule that
-    made it, if any. ``stretches`` keeps it to some of the stretches between openings; all where left out. ``corners``: how they are made;
-    ``external`` how those that turn away from the face on plan are, like the others where left out; ``own_corners``: those made in ways of
-    their own. ``joints``: how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how it is
-    finished where its line begins and ends, ``opening_ends`` where it stops at openings. ``curves``: how they are made. ``seconds``: the
-    second sections that its pieces are of, found whenever it changes. ``near``: what it takes from other things of the job, found likewise.
-    ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was ever
-    used, where that is another. ``notes``: what is noted of single pieces.
+    ``openings``: the run *breaks* at the line's openings, or *passes* over them, as a cornice does over a door. ``rule`` is the rule
+    that made it, if any. ``stretches`` keeps it to some of the stretches between openings; all where left out. ``corners``: how they
+    are made; ``external`` how those that turn away from the face on plan are, like the others where left out; ``own_corners``: those
+    made in ways of their own. ``room_side``: on which side of its line the room lies that it faces, as it was found last. ``joints``:
+    how pieces longer than a bar are made; in one length where left out. ``first_end`` and ``last_end``: how it is finished where its
+    line begins and ends, ``opening_ends`` where it stops at openings. ``curves``: how they are made. ``seconds``: the second sections
+    that its pieces are of, found whenever it changes. ``near``: what it takes from other things of the job, found likewise.
+    ``numbers``: those in the tags of its pieces, in order of travel, counted from 1 where left out; ``numbered`` the highest that was
+    ever used, where that is another. ``notes``: what is noted of single pieces.
     """
+
+    following: ClassVar = {
+        "section": Follows("rule", blank=UNKNOWN),
+        **{name: Follows("rule") for name in ("size", "placing", "openings", "corners", "external")},
+        **{name: Follows(remembered=True) for name in ("room_side", "numbers", "numbered")},
+        "seconds": Follows(),
+        "near": Follows(),
+    }
 
     id: Id
     name: Name
@@ -66,6 +76,7 @@ class Run(Model):
     section: Id
     size: Name | None = None
     placing: Placing = Placing()
+    room_side: RoomSide | None = None
     openings: Literal["break", "pass"] = "break"
     stretches: Stretches | None = None
     corners: CornersMade = Mitre()
@@ -77,7 +88,7 @@ class Run(Model):
     opening_ends: Finished = SquareEnd()
     curves: CurvesMade = Bent()
     seconds: Annotated[tuple[Second, ...], Field(max_length=1000, fail_fast=True)] = ()
-    near: Neighbours = Neighbours()
+    near: Annotated[Neighbours, Field(exclude=True)] = Neighbours()
     numbers: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=1_000_000, fail_fast=True)] = ()
     numbered: Annotated[int, Field(ge=0)] = 0
     notes: Annotated[tuple[Note, ...], Field(max_length=100_000, fail_fast=True)] = ()
@@ -110,7 +121,7 @@ def external_like(data: Any) -> Any:
 
 def placing_on(run: Run, line: Line) -> Placing:
     """Return how a run is placed on its line, with the side it faces. Raises ``Refused`` as ``facing_on``."""
-    facing = facing_on(line, run.placing.facing)
+    facing = facing_on(line, run.placing.facing, run.room_side)
     return run.placing if facing is run.placing.facing else run.placing.model_copy(update={"facing": facing})
 
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from slow_ribbon.core.kernel.fields import GroupName, Id, Model, Name
+from slow_ribbon.core.kernel.fields import Follows, GroupName, Id, Model, Name
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.placing import FacingRoom, Placing
-from slow_ribbon.core.runs.placement.run import Run, external_like
+from slow_ribbon.core.runs.placement.run import external_like
 from slow_ribbon.core.runs.treatments.corners import CornersMade, Mitre
 
 Words = Annotated[str, StringConstraints(min_length=1, max_length=255, strip_whitespace=True)]
@@ -58,22 +58,14 @@ class RunRuleBody(Model):
 class RunRule(RunRuleBody):
     """A rule of a job."""
 
+    following: ClassVar = {"without": Follows(remembered=True)}
+
     id: Id
 
     def settings(self, lines: Iterable[str]) -> dict[str, object]:
         """Return what a run made by the rule is like; ``lines`` are all it is for, which bound a room together where it faces one."""
         placing = self.placing
         if isinstance(placing.facing, FacingRoom):
-            placing = placing.model_copy(update={"facing": FacingRoom(lines=tuple(lines), right=placing.facing.right)})
+            placing = placing.model_copy(update={"facing": FacingRoom(lines=tuple(lines))})
         alike = {name: getattr(self, name) for name in ("section", "size", "openings", "corners", "external")}
         return {**alike, "placing": placing}
-
-    def made(self, run: Run) -> bool:
-        """Return whether a run is as the rule makes it; the side on which it found its room is its own."""
-        own = self.settings(())
-        theirs = {name: getattr(run, name) for name in own}
-        return {**own, "placing": _bare(self.placing)} == {**theirs, "placing": _bare(run.placing)}
-
-
-def _bare(placing: Placing) -> Placing:
-    return placing.model_copy(update={"facing": FacingRoom()}) if isinstance(placing.facing, FacingRoom) else placing

@@ -14,14 +14,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated, Final, Literal, get_args
+from typing import Annotated, ClassVar, Final, Literal, get_args
 
 import numpy as np
 from pydantic import Field, StringConstraints
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Size
+from slow_ribbon.core.kernel.fields import Coordinate, Follows, GroupName, Id, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
@@ -144,8 +144,17 @@ class Member(Model):
 class Section(SectionBody):
     """A section of a job; ``shop`` is what it was taken from, or was put into, in the shop's library.
 
-    ``member``: what it follows, where it was made to member with another.
+    ``member``: what it follows, where it was made to member with another; its name, its material, its group and where it is kept
+    stay its own.
     """
+
+    following: ClassVar = {
+        "outline": Follows("member", blank={"start": (0, 0), "edges": [{"kind": "straight", "to": to} for to in ((1, 0), (1, 1), (0, 0))]}),
+        "width": Follows("member", blank=1),
+        "height": Follows("member", blank=1),
+        **{name: Follows("member") for name in ("holes", "wall", "grows", "stretching", "datum", "bed", "held", "sizes", "range")},
+        "member": Follows("member", remembered=True),
+    }
 
     id: Id
     shop: ShopLink | None = None

@@ -1,0 +1,60 @@
+"""Deriving what follows in a job: after an edit what follows from what was changed, and everything when a document is read."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from slow_ribbon.core.job.derived.corner_overrides import CORNER_OVERRIDES
+from slow_ribbon.core.job.derived.expand_rules import RUNS_BY_RULE, runs_by_rules
+from slow_ribbon.core.job.derived.expansion import Expansion, Step
+from slow_ribbon.core.job.derived.facings import ROOM_SIDES
+from slow_ribbon.core.job.derived.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
+from slow_ribbon.core.job.derived.made_lines import MADE_LINES
+from slow_ribbon.core.job.derived.numbering import NUMBERS
+from slow_ribbon.core.job.derived.place_typicals import PLACES, lines_left
+from slow_ribbon.core.job.derived.raked_members import SECOND_SECTIONS, SECONDS
+from slow_ribbon.core.job.derived.run_dependencies import NEIGHBOURS
+from slow_ribbon.core.job.document.document import Job
+
+#: What is derived, in stages: what runs by rule are like decides what else follows of them; numbers and places stand on all else.
+STAGES: Final[tuple[tuple[Step, ...], ...]] = (
+    (RUNS_BY_RULE,),
+    (SECOND_SECTIONS, MADE_LINES, CORNER_OVERRIDES, ROOM_SIDES, SECONDS, NEIGHBOURS),
+    (PLACES,),
+)
+
+
+def derive_again(before: Job, after: Job, whole: bool = True) -> tuple[Job, tuple[str, ...]]:
+    """Return a job, just edited, with everything brought after what it follows, and in words what no longer follows.
+
+    Things that were changed by hand stop following. A part of a job, which is not the ``whole`` of it, gets no new sections
+    or numbers of pieces. Raises ``Refused`` where a measure cannot be worked out, or what follows cannot be.
+    """
+    notices: list[str] = []
+    lengths = after.lengths()
+    after = fields_found(before, after)
+    if lengths is not before.lengths() and lengths != before.lengths():
+        after = sizes_followed(formulas_set(after, lengths), lengths)
+    else:
+        after = formulas_kept(before, after, lengths, notices)
+    after = lines_left(before, runs_by_rules(before, after), notices)
+    expansion = Expansion(before, after, (*STAGES, (NUMBERS,)) if whole else STAGES, whole)
+    after = _of_what_is_there(expansion.derive())
+    return after, (*notices, *expansion.notices)
+
+
+def derive_read(before: Job | None, document: Job) -> Job:
+    """Return the job of a document that was read, with everything that it derives; ``before`` is a state that is known already.
+
+    Raises ``Refused`` where things follow one another in a circle, or what is followed is not there or cannot be.
+    """
+    return Expansion(before, document, STAGES, read=True).derive()
+
+
+def _of_what_is_there(job: Job) -> Job:
+    """Return the job without acceptances of checks of things that are gone."""
+    if not job.accepted:
+        return job
+    there = {thing.id for thing in job.things()}
+    left = tuple(one for one in job.accepted if one.thing in there)
+    return job if len(left) == len(job.accepted) else job.model_copy(update={"accepted": left})
