@@ -1,5 +1,6 @@
 /** The job as a window holds it: the document and its figures, put together from what the service tells of it. */
 import { acceptances } from "./acceptances";
+import { GROUPS } from "./groups";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -176,24 +177,20 @@ function inOrder<T extends { id: string }>(things: readonly { id: string }[] | u
   return (things ?? []).flatMap((thing, i) => fresh.get(thing.id) ?? known(thing.id, i) ?? []);
 }
 
-const GROUPS = ["lines", "sections", "runs", "rows", "pictures", "rules", "drafts", "typicals"] as const;
-
-function withDelta(
-  job: Job,
-  { lines, sections, runs, rows, pictures, rules, drafts, typicals, ...fields }: JobChange["job"],
-): Job {
-  const delta = { lines, sections, runs, rows, pictures, rules, drafts, typicals };
-  const after = { ...job, ...(fields as Partial<Job>) };
+function withDelta(job: Job, change: JobChange["job"]): Job {
+  const after: Record<string, unknown> = { ...job, ...change };
   for (const group of GROUPS) {
-    const part = delta[group];
-    if (!part) continue;
+    const part = change[group];
+    if (!part) {
+      after[group] = job[group];
+      continue;
+    }
     const things = new Map<string, { id: string }>((job[group] ?? []).map((thing) => [thing.id, thing]));
     for (const thing of part.put ?? []) things.set(thing.id, thing);
     for (const id of part.gone ?? []) things.delete(id);
-    const order = part.order ? part.order.flatMap((id) => things.get(id) ?? []) : [...things.values()];
-    (after as Record<string, unknown>)[group] = order;
+    after[group] = part.order ? part.order.flatMap((id) => things.get(id) ?? []) : [...things.values()];
   }
-  return after;
+  return after as unknown as Job;
 }
 
 const outlines = new WeakMap<readonly number[], [number, number][]>();

@@ -1,24 +1,13 @@
 /** What stands in the job sheet under its steps: things, groups of them, and checks. */
 import { memo } from "react";
 import type { JobShown, Point3 } from "../api/client";
-import { lineWords } from "../card/line/LineCard";
-import { count, formatLength, grouped, sizeWords } from "../ui/figures";
-import type { Group } from "../window/groups";
+import type { Group } from "../api/groups";
+import { KINDS } from "../kinds";
+import { count, grouped } from "../ui/figures";
+import { byId } from "../window/groups";
 import { useSentence, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
-import {
-  checksOf,
-  lineById,
-  lineFigures,
-  pictureById,
-  rowById,
-  rowFigures,
-  runById,
-  sectionById,
-  typicalById,
-  typicalFigures,
-} from "../window/things";
 import { wayOf } from "../window/views";
 import { type Entry, reach } from "./listing";
 
@@ -39,7 +28,10 @@ export const ThingRow = memo(function ThingRow({
   const sentence = useSentence();
   const on = useWindow((state) => isIn(state.selected, id));
   const { select, selectAlike, toggle } = useWindow.getState();
-  const { name, figure, about, doubt, fault } = tellOf(shown, id, of, units, sentence);
+  const thing = byId<{ id: string }>(shown.job[of], id);
+  const entry = thing && KINDS[of].entry?.(shown, thing, { units, sentence });
+  if (!entry) return null;
+  const { name, figure, about, doubt, fault } = entry;
   return (
     <button
       type="button"
@@ -76,68 +68,6 @@ export const ThingRow = memo(function ThingRow({
     </button>
   );
 });
-
-interface Telling {
-  name: string;
-  figure: string;
-  about?: string;
-  doubt?: string | undefined;
-  fault?: boolean;
-}
-
-/** What is reported of a thing in its row; figures that are not worked out yet are three dots. */
-function tellOf(
-  shown: JobShown,
-  id: string,
-  of: Group,
-  units: ReturnType<typeof useUnits>,
-  sentence: ReturnType<typeof useSentence>,
-): Telling {
-  if (of === "lines") {
-    const [line, figures] = [lineById(shown, id), lineFigures(shown, id)];
-    return {
-      name: line?.name ?? "",
-      figure: figures ? formatLength(figures.length, units) : "…",
-      about: line && figures ? lineWords(line, figures) : "\u00a0",
-      doubt: figures?.faults[0] ? sentence(figures.faults[0].what) : undefined,
-    };
-  }
-  if (of === "sections") {
-    const section = sectionById(shown, id);
-    return { name: section?.name ?? "", figure: section ? sizeWords(section, units) : "" };
-  }
-  if (of === "rows") {
-    const figures = rowFigures(shown, id);
-    return { name: rowById(shown, id)?.name ?? "", figure: figures ? count(figures.count, "item") : "…" };
-  }
-  if (of === "typicals") {
-    const [typical, figures] = [typicalById(shown, id), typicalFigures(shown, id)];
-    const wrong = checksOf(shown, id);
-    return {
-      name: typical?.name ?? "",
-      figure: figures ? count(figures.places.length, "place") : "…",
-      doubt: wrong[0] ? sentence(wrong[0].what) : undefined,
-    };
-  }
-  if (of === "pictures") {
-    const picture = pictureById(shown, id);
-    return { name: picture?.name ?? "", figure: picture?.shown === false ? "hidden" : "picture" };
-  }
-  const found = checksOf(shown, id);
-  const bad = found.filter((check) => check.severity === "fault").length;
-  const total = shown.totals.runs[id];
-  return {
-    name: runById(shown, id)?.name ?? "",
-    figure: bad
-      ? count(bad, "fault")
-      : found.length
-        ? count(found.length, "warning")
-        : total
-          ? count(total.pieces, "piece")
-          : "…",
-    fault: bad > 0,
-  };
-}
 
 /** A group: its sign folds it, its name selects all that is in it. */
 export function GroupRow({

@@ -1,6 +1,6 @@
 /** What the job sheet lists under each step: found by name, kept to what was asked for, and in groups. */
 import type { JobShown, Line } from "../api/client";
-import type { Group } from "../window/groups";
+import type { Group } from "../api/groups";
 import { byId, groupIn } from "../window/groups";
 import { checksOf, lineById, rowById, runById, sectionById } from "../window/things";
 

@@ -1,14 +1,12 @@
 /** Which group of the job a thing belongs to; ids say nothing of it. */
 import type { JobShown } from "../api/client";
+import { GROUPS, type Group } from "../api/groups";
 
 type Job = JobShown["job"];
-export type Group = "lines" | "sections" | "runs" | "rows" | "pictures" | "drafts" | "typicals";
-
-const groups: Group[] = ["lines", "sections", "runs", "rows", "pictures", "drafts", "typicals"];
 
 /** The group that a thing of a job is in; null where the job has no such thing. */
 export function groupIn(job: Job, id: string): Group | null {
-  return groups.find((group) => byId<{ id: string }>(job[group], id)) ?? null;
+  return GROUPS.find((group) => byId<{ id: string }>(job[group], id)) ?? null;
 }
 
 const indices = new WeakMap<readonly object[], Map<string, { id: string }>>();

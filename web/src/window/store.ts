@@ -2,8 +2,8 @@
 import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { Between, Edit, JobShown, OutlineThickened, Point3, Problem } from "../api/client";
+import type { Group } from "../api/groups";
 import type { OutlineSketch } from "../sectiondesk/sketch";
-import type { Group } from "./groups";
 import { type View, wayOf } from "./views";
 
 /** Where this browser keeps whether single letters are keys. */

@@ -10,62 +10,40 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from itertools import compress, count
 from operator import is_not
-from typing import Annotated, Any, Final, Generic, TypeVar
+from typing import Any, Final, Generic
 
-from pydantic import Field
+from pydantic import create_model
 from pydantic_core import to_json
 
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import GROUPS
-from slow_ribbon.core.job.document.underlay import Picture
-from slow_ribbon.core.kernel.expressions import Formula, Measure
-from slow_ribbon.core.kernel.fields import Accepted, Id, Model, Name, Point3
-from slow_ribbon.core.kernel.saw import Saw
-from slow_ribbon.core.kernel.units import Units
-from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import Typical
-from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.runs.placement.run_rule import RunRule
-from slow_ribbon.core.sections.document.draft import Draft
-from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.job.document.kinds import GROUPS, KINDS, AnyThing
+from slow_ribbon.core.kernel.fields import Id, Model
 
-#: What else a job holds, besides its format and version.
-FIELDS: Final = ("name", "units", "saw", "origin", "notes", "measures", "formulas", "accepted", "last_number")
+#: What a job holds besides its things, its format and its version.
+FIELDS: Final = tuple(name for name in Job.model_fields if name not in {*GROUPS, "format", "version"})
 
-_T = TypeVar("_T", Line, Section, Run, Row, Picture, RunRule, Draft, Typical)
 #: How many things are compared at once.
 _STRETCH: Final = 256
 
 
-class GroupDelta(Model, Generic[_T]):
+class GroupDelta(Model, Generic[AnyThing]):
     """What changed in a group of things: ``put`` are new or changed, ``gone`` no longer there, ``order`` all ids where they moved."""
 
-    put: tuple[_T, ...] = ()
+    put: tuple[AnyThing, ...] = ()
     gone: tuple[Id, ...] = ()
     order: tuple[Id, ...] | None = None
 
 
-class JobDelta(Model):
-    """What changed of a job; what is left out is as it was."""
+#: Every field of a job may be left out.
+_FIELDS: Final[dict[str, Any]] = {
+    **{name: (Job.model_fields[name].annotation | None, None) for name in FIELDS},  # type: ignore[operator]  # each has a type
+    **{kind.group: (GroupDelta[kind.model] | None, None) for kind in KINDS},  # type: ignore[name-defined]  # known when it runs
+}
+_Fields: Any = create_model("_Fields", __base__=Model, **_FIELDS)
 
-    name: Name | None = None
-    units: Units | None = None
-    saw: Saw | None = None
-    origin: Point3 | None = None
-    notes: Annotated[str, Field(max_length=20_000)] | None = None
-    measures: tuple[Measure, ...] | None = None
-    formulas: tuple[Formula, ...] | None = None
-    accepted: tuple[Accepted, ...] | None = None
-    last_number: int | None = None
-    lines: GroupDelta[Line] | None = None
-    sections: GroupDelta[Section] | None = None
-    runs: GroupDelta[Run] | None = None
-    rows: GroupDelta[Row] | None = None
-    pictures: GroupDelta[Picture] | None = None
-    rules: GroupDelta[RunRule] | None = None
-    drafts: GroupDelta[Draft] | None = None
-    typicals: GroupDelta[Typical] | None = None
+
+class JobDelta(_Fields):
+    """What changed of a job; what is left out is as it was."""
 
 
 def delta(before: Job, after: Job) -> JobDelta:
@@ -86,7 +64,7 @@ def delta(before: Job, after: Job) -> JobDelta:
     return JobDelta.model_construct(_fields_set=set(changed), **changed)
 
 
-def _group_delta(before: tuple[_T, ...], after: tuple[_T, ...]) -> GroupDelta[Any] | None:
+def _group_delta(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> GroupDelta[Any] | None:
     was, now, tail = unlike_parts(before, after)
     old = {thing.id: thing for thing in was}
     put = [thing for thing in now if old.get(thing.id) != thing]
@@ -165,7 +143,7 @@ def new_ids(before: Job | None, after: Job) -> list[str]:
     return found
 
 
-def unlike_parts(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_T, ...], tuple[_T, ...], int]:
+def unlike_parts(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...]) -> tuple[tuple[AnyThing, ...], tuple[AnyThing, ...], int]:
     """Return two groups without the very things that both begin and end with, and how many those at the end are.
 
     An edit leaves most of thousands of things as they are, so that little is left to be looked into.
@@ -178,7 +156,7 @@ def unlike_parts(before: tuple[_T, ...], after: tuple[_T, ...]) -> tuple[tuple[_
     return before[: len(before) - tail], after[: len(after) - tail], tail
 
 
-def _alike(before: tuple[_T, ...], after: tuple[_T, ...], most: int) -> int:
+def _alike(before: tuple[AnyThing, ...], after: tuple[AnyThing, ...], most: int) -> int:
     """Return how many things, of this many at most, two groups both begin with."""
     same = 0
     # Whole stretches first: what is the very same is not looked into when tuples are compared.
