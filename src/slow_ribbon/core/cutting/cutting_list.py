@@ -20,8 +20,9 @@ from slow_ribbon.core.cutting.saw_orientation import left_and_right, pictures_of
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
-from slow_ribbon.core.runs.pieces.congruence import SAME_LENGTH, equal_mirrored, equal_pieces
+from slow_ribbon.core.runs.pieces.congruence import equal_mirrored, equal_pieces
 from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
@@ -181,7 +182,7 @@ def _equal(row: CutRow, other: CutRow) -> bool:
         return False
     if any((cut.shaped, cut.joint) != ("", "") for cut in (row.begin, row.end, other.begin, other.end)) or row.bends or other.bends:
         return False
-    return bool(np.allclose(_figures(row), _figures(other), rtol=0, atol=SAME_LENGTH / 10))
+    return bool(np.allclose(_figures(row), _figures(other), rtol=0, atol=IMMEASURABLE / 10))
 
 
 def _figures(row: CutRow) -> list[float]:

@@ -17,6 +17,7 @@ import numpy as np
 from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_named
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import DRAWING_DEVIATION
 from slow_ribbon.core.sections.outline.profile import Shape
 from slow_ribbon.core.sections.sketch.symmetry import symmetry_of
 from slow_ribbon.core.solve.instances import typicals_of
@@ -24,12 +25,10 @@ from slow_ribbon.core.solve.results import Solved, SolvedRun
 
 #: So much of the piece is shown beyond what is cut, mm.
 _PIECE: Final = 60.0
-#: How finely a pattern is drawn, mm.
-_FINE: Final = 0.02
 #: So many places round a pattern that is wrapped round a piece.
 _ROUND: Final = 181
 #: Lines on the face and on the back that differ by less, mm, are one.
-_SAME: Final = 0.05
+_ONE_LINE: Final = 0.05
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -81,7 +80,7 @@ def _patterns(solved: Solved, run: SolvedRun) -> Iterator[Pattern]:
         look_up()
         first = row.pieces[0]
         for end in (False, True):
-            if (first, end) in run.cuts.shaped and run.cuts.shaped[first, end].bends(_FINE) is not None:
+            if (first, end) in run.cuts.shaped and run.cuts.shaped[first, end].bends(DRAWING_DEVIATION) is not None:
                 yield _pattern(solved, run, row, end)
 
 
@@ -130,13 +129,13 @@ def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
     surface, placed = cuts.shaped[piece, end], cuts.on(piece)
     if symmetry_of(placed.section).round and not surface.at_line:
         return _wrapped(solved, run, row, end)
-    bends = surface.bends(_FINE)
+    bends = surface.bends(DRAWING_DEVIATION)
     assert bends is not None  # _patterns has looked
     up, levels = bends
     view, turned, right, seen = seen_squarely(up, placed.right)
     levels = turned * levels
     shape = placed.framed.mapped_once(view, np.zeros(2))
-    heights = np.unique(np.concatenate([shape.face(right).bends(_FINE), levels]))
+    heights = np.unique(np.concatenate([shape.face(right).bends(DRAWING_DEVIATION), levels]))
     low, high = (shape.furthest(np.array([[0.0, -1.0], [0.0, 1.0]])) * (-1, 1)).tolist()
     heights = np.unique(np.clip(heights, low, high))
     out = shape.face(right).across(heights)
@@ -156,7 +155,7 @@ def _pattern(solved: Solved, run: SolvedRun, row: CutRow, end: bool) -> Pattern:
     for line in lines:
         line[:, 0] -= begin
     rest = float(((both - begin) * way).max() + _PIECE) * way
-    apart = float(np.abs(lines[0] - lines[1]).max()) > _SAME
+    apart = float(np.abs(lines[0] - lines[1]).max()) > _ONE_LINE
     return Pattern(
         run=solved.job.run(run.id).name,
         tags=row.tags,
@@ -197,7 +196,7 @@ def _on_plan(solved: Solved, run: SolvedRun, row: CutRow, end: bool, seen: tuple
     for side in (0, -1):
         # Back along the piece for as much as is shown of it, or all of it.
         far = float(np.clip(reached[side] - sense * _PIECE, 0.0, path.length))
-        along = np.linspace(reached[side], far, 1 + max(2, len(path.flattened(_FINE, float(np.abs(fibres).max())))))
+        along = np.linspace(reached[side], far, 1 + max(2, len(path.flattened(DRAWING_DEVIATION, float(np.abs(fibres).max())))))
         edges.append(drawn(np.broadcast_to(fibres[side], (len(along), 2)), along))
     every = np.concatenate([face, *edges])
     left, foot = float((every[:, 0] * -sense).min()) * -sense, float(every[:, 1].min())

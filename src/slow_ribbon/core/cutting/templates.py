@@ -4,7 +4,6 @@ bend in; of facets and of the small pieces that a run is returned by, as they ar
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Final
 
 import numpy as np
 
@@ -12,13 +11,10 @@ from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_name
 from slow_ribbon.core.cutting.patterns import Pattern, seen_squarely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
+from slow_ribbon.core.kernel.tolerances import DRAWING_DEVIATION, FLAT, NO_LEAN
 from slow_ribbon.core.runs.pieces.curve_fabrication import bending_of
 from slow_ribbon.core.solve.instances import standing_runs
 from slow_ribbon.core.solve.results import Solved, SolvedRun
-
-#: How finely a template is drawn, mm.
-_FINE: Final = 0.02
 
 
 def templates_of(solved: Solved) -> list[Pattern]:
@@ -88,7 +84,7 @@ def outline_of(run: SolvedRun, index: int) -> Array | None:
     bending = None if path is None else bending_of(path, cuts.lying(index))
     if path is None or bending is None:
         return None
-    marks = path.flattened(_FINE, max(abs(bending.inside), abs(bending.outside)))
+    marks = path.flattened(DRAWING_DEVIATION, max(abs(bending.inside), abs(bending.outside)))
     edges = []
     for level in (-bending.outside, bending.inside):
         point = bending.inward * level

@@ -17,14 +17,10 @@ import numpy as np
 from slow_ribbon.core.geometry.curves import Curve, PartSpan, ScrewSpan, StraightSpan
 from slow_ribbon.core.geometry.frames import angle
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel.tolerances import NEARLY_SAME, SAME_PLACE
 
-#: Curvatures whose difference is a smaller share of them are the same: a spline that was split is exact to far less.
-_SAME_BEND: Final = 1e-6
 #: Tangents that differ by a smaller angle, radians, are the same.
 _SAME_WAY: Final = 1e-7
-#: What bends by less than this over its length, radians, does not bend.
-_NO_BEND: Final = 1e-6
 
 
 @dataclass(frozen=True)
@@ -116,9 +112,9 @@ def one_curve(before: Curve, after: Curve) -> Curve | None:
         return None
     bends, bends_after = before.at(np.array([before.length]))[2], after.at(np.zeros(1))[2]
     size = float(np.linalg.norm(bends[0]))
-    if not np.isfinite(size) or size * (before.length + after.length) < _NO_BEND:
+    if not np.isfinite(size) or size * (before.length + after.length) < NEARLY_SAME:
         return None
-    if float(np.linalg.norm(bends_after[0] - bends[0])) > _SAME_BEND * size:
+    if float(np.linalg.norm(bends_after[0] - bends[0])) > NEARLY_SAME * size:
         return None
     spans = [span for one in (before, after) for span in (one.spans if isinstance(one, JoinedSpan) else (one,))]
     return JoinedSpan(tuple(spans))

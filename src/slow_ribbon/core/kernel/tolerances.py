@@ -20,3 +20,15 @@ SAME_SHARE: Final = 1e-9
 NEARLY_WHOLE: Final = 1e-9
 #: A part of a unit direction, or a product of two, smaller than this is none where only a rough word is wanted: level, square, smooth.
 FLAT: Final = 1e-6
+#: Shares, ratios and angles in radians that differ by less are the same where they come of curves, which are exact to far less.
+NEARLY_SAME: Final = 1e-6
+#: Places of drawings and of outlines that are nearer to one another, mm, are one: a hundredth of what can be seen or measured.
+SAME_DRAWN: Final = 1e-4
+#: What is smaller, mm, is neither made nor measured in a workshop (common practice, no source).
+IMMEASURABLE: Final = 0.01
+#: Solids, or faces, that share or leave open less than this, mm, are in contact.
+CONTACT: Final = 0.05
+#: Chords of drawings at full size stray from their curves by no more, mm.
+DRAWING_DEVIATION: Final = 0.02
+#: Chords by which something is looked for along a curve stray from it by no more, mm; what is found is then worked out exactly.
+SEARCH_DEVIATION: Final = 0.05

@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Final
-
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import AnyLeg, place
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.offset import offset
 from slow_ribbon.core.lines.transform import Motion, carried_over
-
-#: Directions that stray by less from one, as a sine, are the same all along a line.
-_SAME_WAY: Final = 1e-9
 
 
 def moved_aside(line: Line, right: float, up: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
@@ -43,7 +39,7 @@ def moved_aside(line: Line, right: float, up: float) -> tuple[Point3, tuple[AnyL
 
 
 def _one_way(directions: Array) -> bool:
-    return bool(np.linalg.norm(np.cross(directions, directions[0]), axis=1).max() <= _SAME_WAY and (directions @ directions[0]).min() > 0)
+    return bool(np.linalg.norm(np.cross(directions, directions[0]), axis=1).max() <= NO_LEAN and (directions @ directions[0]).min() > 0)
 
 
 def _in_plane(line: Line, normal: Array, distance: float, shift: Array) -> tuple[Point3, tuple[AnyLeg, ...]]:
@@ -64,7 +60,7 @@ def _in_plane(line: Line, normal: Array, distance: float, shift: Array) -> tuple
 
 def _level(normal: Array) -> Array:
     """Return the rotation (3, 3) that takes a unit to straight up."""
-    if normal[2] > 1 - _SAME_WAY**2:
+    if normal[2] > 1 - NO_LEAN**2:
         return np.eye(3)
     across = np.eye(3)[int(np.argmin(np.abs(normal)))]
     first = np.cross(across, normal)

@@ -21,13 +21,11 @@ from slow_ribbon.core.geometry.polylines import stray
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE, ROUNDING
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CurveLeg, LegBase, StraightLeg
 from slow_ribbon.core.lines.model import Line, LineBody, with_id
 
-#: Lines that differ by less, mm, are the same.
-SAME: Final = 0.01
 #: Lines of the same keys are the same line where they lie no further apart than this share of their length, on average.
 _FAR_WITH_KEYS: Final = 1.0
 #: Lines without keys in common, where they lie no further apart than this share of their length, and this, mm.
@@ -177,10 +175,9 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Match]:
             continue
         number = partner[index]
         by = 0.0 if now[index] == new_shapes[number] else _moved_by(line, new[number])
-        anew = drawn not in (new_shapes[number], _shape_as_drawn(new[number])) and (worked_on or by > SAME)
-        found.append(
-            Match(way="moved" if anew and by > SAME else "same", line=line.id, number=number, by=by, drawn_anew=anew, worked_on=worked_on)
-        )
+        anew = drawn not in (new_shapes[number], _shape_as_drawn(new[number])) and (worked_on or by > IMMEASURABLE)
+        way: Outcome = "moved" if anew and by > IMMEASURABLE else "same"
+        found.append(Match(way=way, line=line.id, number=number, by=by, drawn_anew=anew, worked_on=worked_on))
     known = set(partner.values())
     return [*found, *(Match("new", None, number) for number in range(len(new)) if number not in known)]
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.rows.metrics import SHORT
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import RowSetOut
 
@@ -45,7 +45,7 @@ def row_checks(row: Row, out: RowSetOut, course: Course) -> tuple[Check, ...]:
                     remedy="Make the insets shorter, or the stretch longer.",
                 )
             )
-        if stretch.gap is not None and stretch.gap < -SHORT:
+        if stretch.gap is not None and stretch.gap < -SAME_PLACE:
             found.append(
                 at(
                     begin + length / 2,

@@ -1,6 +1,6 @@
 """Runs that overlap: found by their boxes first, then exactly, solid by solid (manifold3d).
 
-What only touches is no clash: a part that is thinner than ``THIN`` in some direction is left out, as faces that lie on one another
+What only touches is no clash: a part that is thinner than ``CONTACT`` in some direction is left out, as faces that lie on one another
 differ by rounding, and curves by their chords.
 """
 
@@ -21,12 +21,11 @@ from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import CONTACT
 from slow_ribbon.core.lines.places import HERE, Carriage
 from slow_ribbon.core.solve.instances import standing_runs
 from slow_ribbon.core.solve.results import Solved, SolvedRun
 
-#: Thinner than this, mm, two solids only touch.
-THIN: Final = 0.05
 #: No more parts than this are compared of two runs.
 _MOST: Final = 50
 
@@ -80,10 +79,10 @@ def clashes(solved: Solved) -> list[Clash]:
     shaped = {frozenset((run.id, met.run)) for run in solved.job.runs for met in run.near.met if met.bent}
     # Two runs that stand in the same place lie to one another as they are drawn: they are looked at once, however many places there are.
     as_drawn: dict[tuple[str, str], list[Clash]] = {}
-    for a, b in pairs[(shared >= THIN).all(axis=1)].tolist():
+    for a, b in pairs[(shared >= CONTACT).all(axis=1)].tolist():
         look_up()
         one, other = standing[a], standing[b]
-        thin = 2 * CHORD_HEIGHT if frozenset((one.run.id, other.run.id)) in shaped else THIN
+        thin = 2 * CHORD_HEIGHT if frozenset((one.run.id, other.run.id)) in shaped else CONTACT
         if one.place.carriage is not other.place.carriage:
             found.extend(_between(one, other, one.place.carriage, other.place.carriage, lows[a], thin))
             continue

@@ -16,6 +16,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import SAME_DRAWN
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
@@ -29,8 +30,6 @@ from slow_ribbon.core.solve.solve_kinds import solve_wall
 _FINE: Final = 0.2
 #: How far from the line runs are looked for, mm.
 REACH: Final = 4000.0
-#: Places of a cut that are nearer to one another, mm, are one.
-_SAME: Final = 1e-4
 #: A section and what is cut of it differ by less, as a share of its area, where nothing is cut off: by chords.
 _WHOLE: Final = 0.01
 
@@ -79,7 +78,7 @@ class CutAcross:
     @property
     def upright(self) -> bool:
         """Whether up in the cut is up: heights in it are heights above the line."""
-        return bool(self.plane.up[2] > 1 - _SAME)
+        return bool(self.plane.up[2] > 1 - SAME_DRAWN)
 
     def whole(self, run: str) -> bool:
         """Return whether what is cut of a run that passes is its section as it is drawn, and nothing else."""
@@ -90,7 +89,7 @@ class CutAcross:
 def cut_across(solved: Solved, line: Line, chainage: float) -> CutAcross:
     """Return the job cut across a line at a chainage, mm. Raises ``Refused`` where the line has no such place."""
     course = course_of(line)
-    if not 0 <= chainage <= course.length + _SAME:
+    if not 0 <= chainage <= course.length + SAME_DRAWN:
         raise Refused(
             f"{line.name} is {figure(course.length, 3)} long: there is no chainage {figure(chainage, 3)}.", "chainage", "no-place"
         )
@@ -143,7 +142,7 @@ def _line_of(job: Job, run: SolvedRun) -> str:
 def _passes(course: Course, chainage: float) -> bool:
     """Return whether a course, broken as a run breaks, has a piece at a chainage."""
     at = np.array([chainage, chainage - course.length, chainage + course.length])[:, None]
-    return bool(np.any((at >= course.begins - _SAME) & (at <= course.begins + course.lengths + _SAME)))
+    return bool(np.any((at >= course.begins - SAME_DRAWN) & (at <= course.begins + course.lengths + SAME_DRAWN)))
 
 
 def _near(course: Course, point: Array) -> bool:
@@ -163,7 +162,7 @@ def surface_cut(surface: Surface, origin: Array, plane: Plane) -> list[Array]:
     places = surface.vertices + (origin - plane.point)
     # A vertex in the plane itself counts as beyond it: the surface is cut a hair before.
     off = places @ plane.tangent
-    off = np.where(np.abs(off) < _SAME * 1e-3, _SAME * 1e-3, off)
+    off = np.where(np.abs(off) < SAME_DRAWN * 1e-3, SAME_DRAWN * 1e-3, off)
     flat = np.column_stack([places @ plane.right, places @ plane.up])
     faces = surface.faces[np.abs(np.sign(off[surface.faces]).sum(axis=1)) < 3]
     if not len(faces):
@@ -180,7 +179,7 @@ def surface_cut(surface: Surface, origin: Array, plane: Plane) -> list[Array]:
     points = np.stack([end[1] for end in ends], axis=1)
     order = np.argsort(~crossed, axis=1, kind="stable")[:, :2]
     sides = np.take_along_axis(points, order[:, :, None], axis=1)
-    sides = np.round(sides / _SAME) * _SAME
+    sides = np.round(sides / SAME_DRAWN) * SAME_DRAWN
     sides = sides[np.abs(sides[:, 0] - sides[:, 1]).max(axis=1) > 0]
     if not len(sides):
         return []

@@ -14,6 +14,7 @@ from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, SECTIONS, TYP
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SEARCH_DEVIATION
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
@@ -28,11 +29,7 @@ from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.treatments.ends import ScribedTo, SquareEnd
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
-#: How finely a line is flattened to find what comes nearest on it, mm.
-_FINE: Final = 0.05
 _ENDS: Final = ("first_end", "last_end", "opening_ends")
-#: What comes nearest within this much of an end of the line, mm, may lie beyond it.
-_AT_END: Final = 1e-6
 
 
 _NOTHING: Final = Neighbours()
@@ -206,9 +203,9 @@ def with_references(run: Run, instead: Mapping[str, str]) -> Run:
 
 def _chainages(course: Course, points: Array) -> tuple[float, ...]:
     """Return where points (k, 3) come nearest on a line, in order; those that lie beyond an end of it are left out."""
-    at, along = course.flattened(_FINE)
+    at, along = course.flattened(SEARCH_DEVIATION)
     if course.closed:
         at, along = np.append(at, course.length), np.vstack([along, along[:1]])
     found = {round(nearest_chainage(at, along, point)[0], 6) for point in points}
-    inside = found if course.closed else {one for one in found if at[0] + _AT_END < one < at[-1] - _AT_END}
+    inside = found if course.closed else {one for one in found if at[0] + SAME_PLACE < one < at[-1] - SAME_PLACE}
     return tuple(sorted(inside))

@@ -20,12 +20,11 @@ import numpy as np
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 
-#: Places nearer to one another than this, mm, are the same for whoever named one.
-_SAME: Final = 1e-3
 #: Shares of a line at which it is looked where it goes.
 _SHARES: Final = np.linspace(0.0, 1.0, 33)
 
@@ -76,7 +75,7 @@ def _still(was: Line, now: Line, place: NamedPlace) -> bool:
         numbers = {number % len(old) for number in numbers}
     if len(old) == len(new) and same_way(before, after):
         return True
-    return all(number < min(len(old), len(new)) and math.dist(old[number], new[number]) <= _SAME for number in numbers)
+    return all(number < min(len(old), len(new)) and math.dist(old[number], new[number]) <= WELD for number in numbers)
 
 
 def _same_end(before: Course, after: Course, alike: bool, last: bool) -> bool:
@@ -85,22 +84,22 @@ def _same_end(before: Course, after: Course, alike: bool, last: bool) -> bool:
         return before.closed and after.closed and same_way(before, after)
     old, new = _looked(before), _looked(after)
     end, there = (old[-1], new[-1]) if last else (old[0], new[0])
-    if float(np.linalg.norm(end - there)) <= _SAME:
+    if float(np.linalg.norm(end - there)) <= WELD:
         return True
     return alike and not _lies_on(end, new) and not _lies_on(there, old)
 
 
 def _same_chainage(before: Course, after: Course, chainage: float) -> bool:
     """Return whether a chainage is the same place of two lines; where the whole line was moved, it goes along."""
-    if chainage > after.length + _SAME:
+    if chainage > after.length + WELD:
         return False
     (here,), (there,) = (course.points_at(np.array([min(chainage, course.length)])) for course in (before, after))
     away, begun = there - here, after.points_at(np.zeros(1))[0] - before.points_at(np.zeros(1))[0]
-    if float(np.abs(away).max()) <= _SAME:
+    if float(np.abs(away).max()) <= WELD:
         # A line gone the other way may have its middle in the same place.
         tangents = (course.at(np.array([min(chainage, course.length)])).tangents[0] for course in (before, after))
         return float(np.dot(*tangents)) > 0 and same_way(before, after)
-    return abs(before.length - after.length) <= _SAME and float(np.abs(away - begun).max()) <= _SAME and same_way(before, after)
+    return abs(before.length - after.length) <= WELD and float(np.abs(away - begun).max()) <= WELD and same_way(before, after)
 
 
 def same_way(before: Course, after: Course) -> bool:
@@ -111,7 +110,7 @@ def same_way(before: Course, after: Course) -> bool:
         return False
     if before.closed and after.closed:
         start = after.points_at(np.zeros(1))[0]
-        if float(np.linalg.norm(start - old[0])) > _SAME and _lies_on(old[0], new):
+        if float(np.linalg.norm(start - old[0])) > WELD and _lies_on(old[0], new):
             # The place where it started is still on it, and no longer its start.
             return False
         shifts = [np.roll(new[:-1], k, axis=0) for k in range(len(new) - 1)]
@@ -124,7 +123,7 @@ def _turned(old: Array, new: Array) -> bool:
     """Return whether a line was turned or mirrored as a whole, and not only moved along."""
     first, second = (np.linalg.norm(one[:, None] - one[None], axis=2) for one in (old, new))
     away = new - old
-    return float(np.abs(first - second).max()) <= _SAME and float(np.abs(away - away[0]).max()) > _SAME
+    return float(np.abs(first - second).max()) <= WELD and float(np.abs(away - away[0]).max()) > WELD
 
 
 def _looked(course: Course) -> Array:
@@ -135,9 +134,9 @@ def _looked(course: Course) -> Array:
 
 def _apart(one: Array, other: Array) -> float:
     away = other - one
-    return min(float(np.linalg.norm(away, axis=1).sum()), float(np.linalg.norm(away - away.mean(axis=0), axis=1).sum()) + _SAME)
+    return min(float(np.linalg.norm(away, axis=1).sum()), float(np.linalg.norm(away - away.mean(axis=0), axis=1).sum()) + WELD)
 
 
 def _lies_on(point: Array, places: Array) -> bool:
     _, away = nearest_on(point, places[:-1], places[1:])
-    return float(np.sqrt(np.einsum("ij,ij->i", away, away)).min()) <= _SAME
+    return float(np.sqrt(np.einsum("ij,ij->i", away, away)).min()) <= WELD

@@ -17,19 +17,14 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from typing import ClassVar, Final
+from typing import ClassVar
 
 import numpy as np
 from scipy.optimize import brentq
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.lines.course import Course
-
-#: Lets 2400 / 600 be four bays although it is 4.0000000000000001 in floating point.
-NUDGE: Final = 1e-9
-#: Lengths that differ by less, mm, are the same.
-SHORT: Final = 1e-6
 
 
 class Metric(ABC):
@@ -78,22 +73,22 @@ class Metric(ABC):
 
     def forth(self, size: float) -> Array:
         """Return places a size apart from the beginning on, as many as there is room for."""
-        return self.laid(0.0, size, math.floor(self.bays(size) + NUDGE) + 1)
+        return self.laid(0.0, size, math.floor(self.bays(size) + NEARLY_WHOLE) + 1)
 
     def back(self, size: float) -> Array:
         """Return places, in order, a size apart from the end back, as many as there is room for."""
-        return self.laid_back(0.0, size, math.floor(self.bays(size) + NUDGE) + 1)
+        return self.laid_back(0.0, size, math.floor(self.bays(size) + NEARLY_WHOLE) + 1)
 
     def centred(self, size: float) -> Array:
         """Return places a size apart, as many as there is room for, with as much left over at both ends."""
         bays = self.bays(size)
-        count = math.floor(bays + NUDGE) + 1
+        count = math.floor(bays + NEARLY_WHOLE) + 1
         return self.laid(max(0.0, (bays - (count - 1)) * size / 2), size, count)
 
     def settled(self, off: Callable[[float], float], guess: float) -> float:
         """Return where ``off`` is zero, from a guess that is right wherever distances add up."""
         here = off(guess)
-        if abs(here) < NUDGE:
+        if abs(here) < NEARLY_WHOLE:
             return guess
         step = max(abs(here), 1e-3)
         for _ in range(60):
@@ -111,6 +106,6 @@ def nodes_of(stretch: Metric) -> Array:
     chainages = course.flattened(0.05)[0]
     turns = (-course.length, 0.0, course.length) if course.closed else (0.0,)
     places = np.concatenate([chainages + turn - stretch.begin for turn in turns])
-    inside = places[(places > SHORT) & (places < stretch.length - SHORT)]
+    inside = places[(places > SAME_PLACE) & (places < stretch.length - SAME_PLACE)]
     nodes = np.unique(np.concatenate([[0.0], inside, [stretch.length]]))
-    return np.asarray(nodes[np.concatenate([[True], np.diff(nodes) > SHORT * 1e-3])])
+    return np.asarray(nodes[np.concatenate([[True], np.diff(nodes) > SAME_PLACE * 1e-3])])

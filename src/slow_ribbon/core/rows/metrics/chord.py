@@ -11,8 +11,8 @@ from scipy.optimize import brentq
 from slow_ribbon.core.geometry.trace import Trace
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_SHARE
-from slow_ribbon.core.rows.metrics.base import NUDGE, SHORT, Metric, nodes_of
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LENGTH, SAME_PLACE, SAME_SHARE
+from slow_ribbon.core.rows.metrics.base import Metric, nodes_of
 
 
 class Chord(Metric):
@@ -60,7 +60,7 @@ class Chord(Metric):
 
     def next_place(self, place: float, size: float) -> float | None:
         """Return the first place beyond one that lies a size away from it, straight; None where none does."""
-        return self._trace.first_beyond(place, size, SHORT * 1e-3)
+        return self._trace.first_beyond(place, size, SAME_PLACE * 1e-3)
 
     def _stepped(self, first: float, size: float, most: int | None = None) -> Array:
         """Return places a size apart from the one at a distance ``first`` from the beginning on, until the end or ``most`` of them."""
@@ -84,7 +84,7 @@ class Chord(Metric):
 
     def _many(self, place: float, size: float, found: list[float], most: int | None) -> float | None:
         """Add the next place to those found, or all those on the same straight at once; return the last."""
-        at = min(bisect_right(self._stops, place + SHORT), len(self._stops) - 1)
+        at = min(bisect_right(self._stops, place + SAME_PLACE), len(self._stops) - 1)
         straight = self._stops[at] - place
         if straight > size and self._straights[at - 1]:
             count = int(straight / size)
@@ -111,7 +111,7 @@ class Chord(Metric):
         low = high / 2
         while self.bays(low) < bays:
             low /= 2
-        if self.bays(high) >= bays - NUDGE:
+        if self.bays(high) >= bays - NEARLY_WHOLE:
             return high
         return float(brentq(lambda size: self.bays(size) - bays, low, high, xtol=1e-11, rtol=1e-14))
 
@@ -132,7 +132,7 @@ class Chord(Metric):
     def forth(self, size: float) -> Array:
         places = self._stepped(0.0, size)
         # A last bay that lacks only the rounding of a size is a whole one.
-        whole = self.apart(float(places[-1]), self.length) >= size * (1 - NUDGE)
+        whole = self.apart(float(places[-1]), self.length) >= size * (1 - NEARLY_WHOLE)
         return np.append(places, self.length) if whole else places
 
     def back(self, size: float) -> Array:

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Distance, Model
-from slow_ribbon.core.rows.metrics import METRICS, SHORT, AlongLine, Metric
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.rows.metrics import METRICS, AlongLine, Metric
 from slow_ribbon.core.rows.spacing.base import ItemWidths, SpacingRule
 from slow_ribbon.core.rows.spacing.clear_gap import ClearGap
 from slow_ribbon.core.rows.spacing.equal_bays import EqualBays, NearestBays
@@ -77,11 +78,11 @@ def _inset(stretch: Metric, spacing: Spacing) -> Metric | None:
     start, end = spacing.inset_start, spacing.inset_end
     if not start and not end:
         return stretch
-    if start + end > stretch.length + SHORT:
+    if start + end > stretch.length + SAME_PLACE:
         return None
     low = float(stretch.laid(start, 1.0, 1)[0]) if start else 0.0
     high = float(stretch.laid_back(end, 1.0, 1)[0]) if end else stretch.length
-    if high - low < -SHORT:
+    if high - low < -SAME_PLACE:
         return None
     return _part(stretch, low, max(low, high))
 
@@ -100,7 +101,7 @@ def count_of(stretch: Metric, spacing: Spacing, ring: bool, item: ItemWidths) ->
     if ring:
         return spacing.rule.count(stretch, ring, item)
     free = stretch.length - spacing.inset_start - spacing.inset_end
-    return 0 if free < -SHORT else spacing.rule.count(_part(stretch, 0.0, max(0.0, free)), ring, item)
+    return 0 if free < -SAME_PLACE else spacing.rule.count(_part(stretch, 0.0, max(0.0, free)), ring, item)
 
 
 def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: ItemWidths | None = None) -> RowStretch:

@@ -26,7 +26,8 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Model
-from slow_ribbon.core.rows.metrics import NUDGE, SHORT, Metric
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, SAME_PLACE
+from slow_ribbon.core.rows.metrics import Metric
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -105,7 +106,7 @@ class EqualRule(SpacingRule):
 
 def evenly(stretch: Metric, bays: int, ring: bool) -> LaidItems:
     """Return a stretch filled with a number of equal bays; with none, one item in its middle."""
-    if bays < 1 or stretch.length <= SHORT:
+    if bays < 1 or stretch.length <= SAME_PLACE:
         half = stretch.length / 2
         left = stretch.size / 2
         return LaidItems(places=np.array([half]), bays=0, centres=0.0, left_start=left, left_end=left)
@@ -115,15 +116,15 @@ def evenly(stretch: Metric, bays: int, ring: bool) -> LaidItems:
         # The last place is the end itself, and not a rounding away from it.
         places[-1] = stretch.length
     last = stretch.apart(float(places[-1 if ring else -2]), stretch.length)
-    return LaidItems(places=places, bays=bays, centres=centres, closing=last if abs(last - centres) > SHORT else None)
+    return LaidItems(places=places, bays=bays, centres=centres, closing=last if abs(last - centres) > SAME_PLACE else None)
 
 
 def whole(bays: float) -> int:
     """Return the whole bays of a number of them, one at least, that are none wider than was asked."""
-    return max(1, math.ceil(bays - NUDGE))
+    return max(1, math.ceil(bays - NEARLY_WHOLE))
 
 
 def closing_bay(stretch: Metric, places: Array, centres: float) -> float | None:
     """Return the bay of a ring from its last item back to its first, where that is another than the others."""
     closing = stretch.apart(float(places[-1]), stretch.length) + stretch.apart(0.0, float(places[0]))
-    return closing if abs(closing - centres) > SHORT else None
+    return closing if abs(closing - centres) > SAME_PLACE else None

@@ -9,7 +9,8 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Size
-from slow_ribbon.core.rows.metrics import NUDGE, Metric
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE
+from slow_ribbon.core.rows.metrics import Metric
 from slow_ribbon.core.rows.spacing.base import ItemWidths, LaidItems, SpacingRule, evenly, whole
 
 
@@ -28,7 +29,7 @@ class ClearGap(SpacingRule):
         if ring:
             return whole(bays)
         # n = ceil((L' − g)/(w + g))
-        return max(0, math.ceil(bays - self.gap / (item.width + self.gap) - NUDGE))
+        return max(0, math.ceil(bays - self.gap / (item.width + self.gap) - NEARLY_WHOLE))
 
     def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         wide = item.width
@@ -41,7 +42,7 @@ class ClearGap(SpacingRule):
 
         for number in range(count, count + 6):
             gap, places = _gap(stretch, number, bays * (wide + self.gap), item)
-            if gap <= self.gap * (1 + NUDGE):
+            if gap <= self.gap * (1 + NEARLY_WHOLE):
                 break
         return LaidItems(places=places, bays=len(places) - 1, centres=wide + gap, left_start=gap, left_end=gap)
 

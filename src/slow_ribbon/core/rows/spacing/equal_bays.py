@@ -6,7 +6,7 @@ import math
 from typing import ClassVar, Literal
 
 from slow_ribbon.core.kernel.fields import Size
-from slow_ribbon.core.rows.metrics import NUDGE
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE
 from slow_ribbon.core.rows.spacing.base import EqualRule, whole
 
 
@@ -23,7 +23,7 @@ class EqualBays(EqualRule):
         return self.most
 
     def allows(self, last: float | None) -> bool:
-        return last is None or last <= self.most * (1 + NUDGE)
+        return last is None or last <= self.most * (1 + NEARLY_WHOLE)
 
     def bays_of(self, bays: float, ring: bool) -> int:
         return whole(bays)

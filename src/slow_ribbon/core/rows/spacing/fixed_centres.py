@@ -6,7 +6,8 @@ import math
 from typing import ClassVar, Literal, Self
 
 from slow_ribbon.core.kernel.fields import Size
-from slow_ribbon.core.rows.metrics import NUDGE, SHORT, Metric
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, SAME_PLACE
+from slow_ribbon.core.rows.metrics import Metric
 from slow_ribbon.core.rows.spacing.base import ItemWidths, LaidItems, SpacingRule, closing_bay, whole
 
 
@@ -26,7 +27,7 @@ class FixedCentres(SpacingRule):
 
     def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         bays = stretch.at_most(self.centres)
-        return whole(bays) if ring else math.floor(bays + NUDGE) + 1
+        return whole(bays) if ring else math.floor(bays + NEARLY_WHOLE) + 1
 
     def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         centres = self.centres
@@ -41,15 +42,15 @@ class FixedCentres(SpacingRule):
         if self.origin == "end":
             places = stretch.back(self.centres)
             # One that comes round to where the first stands is that one.
-            places = places[1:] if len(places) > 1 and stretch.apart(0.0, float(places[0])) < SHORT else places
+            places = places[1:] if len(places) > 1 and stretch.apart(0.0, float(places[0])) < SAME_PLACE else places
         else:
             places = stretch.forth(self.centres)
             closing = stretch.apart(float(places[-1]), stretch.length)
-            if len(places) > 1 and closing < SHORT:
+            if len(places) > 1 and closing < SAME_PLACE:
                 places, closing = places[:-1], self.centres
             if self.origin == "centred":
                 places = stretch.laid(closing / 2, self.centres, len(places))
-                places = places[places <= stretch.length + SHORT]
+                places = places[places <= stretch.length + SAME_PLACE]
         return LaidItems(places=places, bays=len(places), centres=self.centres, closing=closing_bay(stretch, places, self.centres))
 
     def reversed(self) -> Self:

@@ -21,16 +21,14 @@ import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from functools import cached_property
-from typing import ClassVar, Final
+from typing import ClassVar
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE
 from slow_ribbon.core.sections.outline.height_profile import Face
-
-#: What comes beside a hollow by no more than this, mm, leaves none open.
-_HARDLY: Final = 0.01
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,7 +116,7 @@ class Scribed(EndSurface):
     def left_open(self, points: Array) -> float:
         low, high, deep = self.face.hollows.T
         heights = points @ self.along
-        over = (low < heights.max() - _HARDLY) & (high > heights.min() + _HARDLY)
+        over = (low < heights.max() - IMMEASURABLE) & (high > heights.min() + IMMEASURABLE)
         return float(deep[over].max(initial=0.0)) / abs(self.toward)
 
     def bends(self, chord_height: float) -> tuple[Array, Array]:

@@ -14,20 +14,15 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.check import Check, Mend, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE, NO_LENGTH, SAME_PLACE, SEARCH_DEVIATION
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD, course_of
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.pieces.cut_pieces import MEETS, Cuts
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import NEEDLE
 from slow_ribbon.core.runs.placement.raked_sections import ways_out
 from slow_ribbon.core.runs.placement.run import Run
 
-#: So near, mm, to a place where the curvature may jump it is what it is beside it.
-_NEXT_TO: Final = 1e-6
-#: How finely a piece is flattened to look for pinches, mm.
-_FINE: Final = 0.05
-#: A pinch over less of the line than this, mm, swallows nothing that could be cut.
-_NOTHING: Final = 0.01
 #: A step at a mitre of less than this, mm, is sanded flush (common practice, no source).
 SANDED: Final = 0.2
 
@@ -95,7 +90,7 @@ def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
                     point=point,
                 )
             )
-        if cuts.mismatches[i] > MEETS:
+        if cuts.mismatches[i] > WELD:
             what = f"The sections do not meet here: they miss each other by up to {figure(cuts.mismatches[i], 2)}."
             remedy = "Change the pitch where the line does not turn on plan, or use carried frames (line card, frame)."
             mends: tuple[Mend, ...] = ()
@@ -193,7 +188,7 @@ def _bars(run: Run, cuts: Cuts) -> list[Check]:
     found: list[Check] = []
     # A leg that is short itself is no part of one.
     part = cuts.jointed | np.roll(cuts.jointed, -1)
-    for i in np.flatnonzero((cuts.long_points > longest + _NOTHING) | (part & (cuts.long_points < least - _NOTHING))).tolist():
+    for i in np.flatnonzero((cuts.long_points > longest + IMMEASURABLE) | (part & (cuts.long_points < least - IMMEASURABLE))).tolist():
         long = cuts.long_points[i] > longest
         middle = float(cuts.course.begins[i] + cuts.course.lengths[i] / 2)
         bound = f"longer than the longest bar, {figure(run.joints.longest)}{less}" if long else f"shorter than the least, {figure(least)}"
@@ -225,7 +220,7 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
         peaks = np.flatnonzero((reach[1:-1] >= reach[:-2]) & (reach[1:-1] >= reach[2:]) & (reach[1:-1] > 0.5)) + 1
         for peak in peaks.tolist():
             low, high = float(places[peak - 1]), float(places[peak + 1])
-            if high - low > 2 * _NEXT_TO:
+            if high - low > 2 * SAME_PLACE:
                 least = minimize_scalar(partial(_slack, cuts, path), bounds=(low, high), method="bounded")
                 places, reach = np.append(places, float(least.x)), np.append(reach, -float(least.fun))
         if not (reach >= 1).any():
@@ -237,7 +232,7 @@ def _pinches(run: Run, cuts: Cuts) -> list[Check]:
         for group in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1):
             begin = _boundary(cuts, path, float(places[group[0]]), float(places[max(group[0] - 1, 0)]))
             end = _boundary(cuts, path, float(places[group[-1]]), float(places[min(group[-1] + 1, len(places) - 1)]))
-            if end - begin < _NOTHING:
+            if end - begin < IMMEASURABLE:
                 # A curve that ends in a doubled control bends without bound over less than can be seen.
                 continue
             worst = int(group[np.argmax(reach[group])])
@@ -278,14 +273,14 @@ def _boundary(cuts: Cuts, path: Path, inside: float, outside: float) -> float:
 @kept_with
 def _looked_at(path: Path) -> tuple[Array, Array]:
     """Return distances (n,) along a piece, close to both sides of every jump and between them, and its bends there (n, 2)."""
-    found = [path.flattened(_FINE), np.linspace(0, path.length, 65)]
+    found = [path.flattened(SEARCH_DEVIATION), np.linspace(0, path.length, 65)]
     begin = 0.0
     for low, high, span in path.ranges():
         jumps = span.breaks()
         jumps = jumps[(jumps >= low) & (jumps <= high)] - low + begin
-        found.extend([jumps - _NEXT_TO, jumps + _NEXT_TO])
+        found.extend([jumps - SAME_PLACE, jumps + SAME_PLACE])
         begin += high - low
-        found.append(np.array([begin - _NEXT_TO, begin + _NEXT_TO]))
+        found.append(np.array([begin - SAME_PLACE, begin + SAME_PLACE]))
     places = np.unique(np.concatenate(found))
     places = places[(places >= 0) & (places <= path.length)]
     return places, path.at(places).bends

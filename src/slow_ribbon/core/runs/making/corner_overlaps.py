@@ -8,23 +8,19 @@ section 4). Pieces that rise or bend are cut with one another as they are drawn.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Final
 
 import manifold3d
 import numpy as np
 
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.kernel.tolerances import CONTACT, NO_LEAN
 from slow_ribbon.core.runs.end_surfaces.planes import slopes_of
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.corners import Block, Transition, Treatment
 from slow_ribbon.core.runs.treatments.ends import Finish
-
-#: Pieces that share less than this, mm, touch.
-_TOUCHES: Final = 0.05
 
 
 def overlap_checks(run: Run, cuts: Cuts, ways: Mapping[int, Treatment | Finish]) -> list[Check]:
@@ -35,7 +31,7 @@ def overlap_checks(run: Run, cuts: Cuts, ways: Mapping[int, Treatment | Finish])
             continue
         level = _level(cuts, index)
         least = needed_size(cuts, index) if level else 0.0
-        if least <= way.size + _TOUCHES if level else not _common(cuts, (index - 1) % cuts.course.count, index):
+        if least <= way.size + CONTACT if level else not _common(cuts, (index - 1) % cuts.course.count, index):
             continue
         larger = f"Make it at least {figure(least)}" if level else "Make it larger"
         x, y, z = cuts.course.starts[index].tolist()
@@ -80,4 +76,4 @@ def _common(cuts: Cuts, first: int, second: int) -> bool:
         # What is swallowed or pinched is a fault of its own.
         return False
     common = bodies[0] ^ bodies[1]
-    return bool(common.volume() > 0 and 2 * common.volume() / common.surface_area() >= _TOUCHES)
+    return bool(common.volume() > 0 and 2 * common.volume() / common.surface_area() >= CONTACT)

@@ -21,7 +21,7 @@ from slow_ribbon.core.geometry.polylines import stray
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel.tolerances import SAME_DRAWN, SAME_PLACE, SEARCH_DEVIATION
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
@@ -34,8 +34,6 @@ from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.outline.profile import Shape
 from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
-#: How finely an outline is flattened to find what comes nearest, mm, and in chords of what height a piece that bends is looked at.
-_FINE: Final = 0.05
 _CHORD: Final = 1.0
 #: An end comes to what is no further from it than this many times as far as that reaches from its own line: else it is somewhere else.
 _NEAR: Final = 2.0
@@ -48,7 +46,6 @@ _STEPS: Final = 20
 _LOOKS: Final = 64
 #: A stretch is described at this many places, from which it is known within this much, mm; else it is halved, this often at most.
 _PLACES: Final = 8
-_KNOWN: Final = 1e-4
 _HALVINGS: Final = 6
 
 
@@ -109,7 +106,7 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[TargetPiece]:
     course, found = cuts.plain, []
     for i in range(course.count):
         framed = cuts.lying(i).framed
-        outline = framed.outer_ring(_FINE)
+        outline = framed.outer_ring(SEARCH_DEVIATION)
         path = course.paths.get(i)
         if path is None:
             frame = course.starts[i], course.tangents[i], course.rights[i], course.ups[i]
@@ -246,7 +243,7 @@ def _described(path: Path, low: float, high: float, count: int, halvings: int = 
     between = (shares[1:] + shares[:-1]) / 2
     true = path.at(low + between * (high - low))
     off = max(float(np.abs(a - b).max()) for a, b in zip(stretch.at(between), (true.points, true.rights, true.ups), strict=True))
-    if off > _KNOWN and halvings:
+    if off > SAME_DRAWN and halvings:
         middle = (low + high) / 2
         yield from _described(path, low, middle, count, halvings - 1)
         yield from _described(path, middle, high, count, halvings - 1)

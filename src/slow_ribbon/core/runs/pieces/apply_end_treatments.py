@@ -10,7 +10,7 @@ from typing import Any, Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
-from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
+from slow_ribbon.core.kernel.tolerances import CONTACT, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
@@ -20,8 +20,6 @@ from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, Return
 from slow_ribbon.core.sections.outline.profile import Shape
 
 PLAIN: Final = SquareEnd()
-#: A hollow behind an end that is no deeper, mm, is none: what may stand off between two that are shaped to each other.
-_OPEN: Final = 0.05
 
 
 @dataclass(frozen=True)
@@ -126,7 +124,7 @@ def end_surfaces(
             refused[i, end] = "it bends where it would be shaped"
         elif surface is not None:
             surfaces[i, end] = surface
-            if (hollow := surface.left_open(shape.spread if surface.curved else shape.flat().points)) > _OPEN:
+            if (hollow := surface.left_open(shape.spread if surface.curved else shape.flat().points)) > CONTACT:
                 hollows[i, end] = hollow
     return replace(finishing, refused=refused, hollows=hollows), surfaces
 

@@ -19,15 +19,13 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE, ROUNDING
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.sections.sketch.symmetry import Symmetry, symmetry_of
 
-#: Pieces whose lengths differ by less, mm, and whose slopes and bends by less, are equal.
-SAME_LENGTH: Final = 0.01
 SAME_SLOPE: Final = 1e-5
 #: Places on each part of a bent piece where its bending is compared.
 _PLACES: Final = 9
@@ -83,7 +81,7 @@ def equal_pieces(cuts: Cuts) -> list[list[int]]:
     all_forms = forms(cuts)
     for index, form in enumerate(all_forms):
         look_up()
-        place = round(float(form.lengths.sum()) / (10 * SAME_LENGTH))
+        place = round(float(form.lengths.sum()) / (10 * IMMEASURABLE))
         parts = len(form.lengths)
         near = [group for at in (place - 1, place, place + 1) for group in buckets.get((parts, at), ())]
         for group in near:
@@ -122,7 +120,7 @@ def equal_mirrored(cuts: Cuts, groups: list[list[int]]) -> list[int | None]:
         size, parts = float(image.lengths.sum()), len(image.lengths)
         for other in plain:
             lengths = ways[other][0]
-            alike = lengths.shape[1] == parts and abs(float(lengths[0].sum()) - size) < parts * SAME_LENGTH
+            alike = lengths.shape[1] == parts and abs(float(lengths[0].sum()) - size) < parts * IMMEASURABLE
             if alike and _is_one_of(image, ways[other], symmetry):
                 found[number] = other
                 break
@@ -139,7 +137,7 @@ def _is_one_of(form: Form, ways: tuple[Array, Array], symmetry: Symmetry) -> boo
     numbers = (_straightened(form) if symmetry.round else form).numbers()
     limit = SAME_SLOPE * max(1.0, float(np.abs(numbers).max(initial=0.0)))
     lengths, others = ways
-    same = (np.abs(lengths - form.lengths) < SAME_LENGTH).all(axis=1) & (np.abs(others - numbers) < limit).all(axis=1)
+    same = (np.abs(lengths - form.lengths) < IMMEASURABLE).all(axis=1) & (np.abs(others - numbers) < limit).all(axis=1)
     return bool(same.any())
 
 

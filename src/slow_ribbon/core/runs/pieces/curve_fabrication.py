@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import FLAT, NEARLY_WHOLE, NO_LEAN
+from slow_ribbon.core.kernel.tolerances import FLAT, NEARLY_SAME, NEARLY_WHOLE, NO_LEAN, SEARCH_DEVIATION
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
@@ -31,10 +31,6 @@ from slow_ribbon.core.runs.treatments.curves import Bent, Kerfed, Laminated, Saw
 
 #: Places of a segment that are looked at for the board it needs.
 _LOOKS: Final = 65
-#: How finely a curve is divided to look for where it bends most, mm off it.
-_FINE: Final = 0.05
-#: Radii that differ by a smaller share are the same.
-_SAME: Final = 1e-6
 
 
 @dataclass(frozen=True)
@@ -219,9 +215,9 @@ def _wrong(run: Run, cuts: Cuts, index: int, path: Path) -> tuple[bool, str, str
     if isinstance(way, Bent):
         if not way.least:
             return None
-        marks = path.flattened(_FINE)
+        marks = path.flattened(SEARCH_DEVIATION)
         sharpest = float(np.hypot(*path.at((marks[1:] + marks[:-1]) / 2).bends.T).max())
-        if sharpest * way.least <= 1 + _SAME:
+        if sharpest * way.least <= 1 + NEARLY_SAME:
             return None
         what = f"it bends to a radius of {figure(1 / sharpest)}, less than the {figure(way.least)} that its material takes."
         return True, what, "Round the corner or draw the curve to a larger radius, or make it another way (run card, curves)."
@@ -237,7 +233,7 @@ def _wrong(run: Run, cuts: Cuts, index: int, path: Path) -> tuple[bool, str, str
     if isinstance(way, Laminated):
         leaf = bending.thickness / leaves_of(bending.thickness, way.leaf)
         least = leaf * way.ratio
-        if bending.form < least * (1 - _SAME):
+        if bending.form < least * (1 - NEARLY_SAME):
             what = f"its leaves of {figure(leaf, 1)} bend to {figure(least)}, and the form's radius is {figure(bending.form)}."
             thin = figure(max(0.1, math.floor(10 * bending.form / way.ratio) / 10), 1)
             return True, what, f"Take leaves of {thin} or thinner (run card, curves)."

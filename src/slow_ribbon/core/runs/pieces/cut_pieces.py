@@ -13,7 +13,8 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, ROUNDING, SAME_SHARE
+from slow_ribbon.core.kernel.tolerances import NEARLY_SAME, NEARLY_WHOLE, ROUNDING, SAME_SHARE
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths, fibres_meet
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
@@ -24,16 +25,12 @@ from slow_ribbon.core.runs.placement.raked_sections import sorted_leans
 from slow_ribbon.core.runs.treatments.joints import Joints
 from slow_ribbon.core.sections.outline.triangulation import FlatShape
 
-#: Sections that miss each other by less than this, mm, meet.
-MEETS: Final = 1e-3
 #: Where an end bends everywhere a section is divided into triangles: of sides no longer than such a share of it, nor, where the end steps,
 #: shorter than this many times as finely as it is drawn.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
 #: No more places than this many are put beside others where fibres begin or end elsewhere than the line.
 _MOST_BESIDE: Final = 50
-#: Shares that differ by less are one.
-_NEARLY: Final = 1e-6
 #: The frame of what is drawn turns by no more than this from place to place, radians: what lies between is then within a thousandth.
 _MOST_TWIST: Final = math.radians(3)
 #: Where between two places it is looked how fast the frame turns.
@@ -409,7 +406,7 @@ class Cuts:
 
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
-        return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > MEETS))
+        return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > WELD))
 
 
 def _meets_straight(path: Path, begin: Array, end: Array) -> bool:
@@ -431,13 +428,13 @@ def _with_shares(shares: Array, shift: float) -> Array:
     least = shift / _MOST_BESIDE
     step = max(float(gaps.min()), least)
     # As many wherever in the world it lies: not one more or less by the last bit.
-    steps = np.arange(1, 1 + int(shift / step + _NEARLY)) * step
+    steps = np.arange(1, 1 + int(shift / step + NEARLY_SAME)) * step
     found = [shares, steps, 1 - steps]
     for i in np.flatnonzero(gaps > 0).tolist():
         for beside, sense in ((i - 1, 1.0), (i + 1, -1.0)):
-            if 0 <= beside < len(gaps) and gaps[beside] < gaps[i] / 2 - _NEARLY:
+            if 0 <= beside < len(gaps) and gaps[beside] < gaps[i] / 2 - NEARLY_SAME:
                 step = max(float(gaps[beside]), least)
-                steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step + _NEARLY)) * step
+                steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step + NEARLY_SAME)) * step
                 found.append((shares[i] if sense > 0 else shares[i + 1]) + sense * steps)
     return np.unique(np.concatenate(found).clip(0.0, 1.0).round(9))
 

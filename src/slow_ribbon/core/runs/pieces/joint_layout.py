@@ -14,15 +14,13 @@ from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_PLACE
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Joints, joints_along
 
-#: Lengths that differ by less, mm, are as long as one another.
-_SAME: Final = 1e-6
 #: In steps of this much, mm, it is looked how much longer what bends is outside.
 _FINE: Final = 5.0
 
@@ -145,7 +143,8 @@ def joint_places(run: Run, line: Line, cuts: Cuts) -> tuple[list[float], list[Ch
         try:
             found = joints_along(length, before + over, after + over, joints, thick, ring, these, others)
             path = cuts.plain.paths.get(i)
-            if path is not None and _longest(path, cuts.lying(i), found, joints, thick, (before, after), ring) > joints.longest + _SAME:
+            most = joints.longest + SAME_PLACE
+            if path is not None and _longest(path, cuts.lying(i), found, joints, thick, (before, after), ring) > most:
                 found = _along_outside(path, cuts.lying(i), joints, thick, (before, after), ring, these, others)
         except Refused as refused:
             trimmed = f" What is trimmed off both ends of a piece, {figure(2 * run.near.trim)}, is off the bars." if run.near.trim else ""

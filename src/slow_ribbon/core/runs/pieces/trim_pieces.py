@@ -27,11 +27,12 @@ import numpy as np
 from slow_ribbon.core.geometry.framed_path import Path
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, slopes_of
 from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing, end_surfaces
-from slow_ribbon.core.runs.pieces.cut_pieces import MEETS, Cuts, section_on
+from slow_ribbon.core.runs.pieces.cut_pieces import Cuts, section_on
 from slow_ribbon.core.runs.pieces.fibre_extents import measure_paths, measure_shaped, mismatches
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.raked_sections import leaning, leans_along
@@ -213,7 +214,7 @@ def _reaches(cuts: Cuts, index: int, end: bool) -> bool:
     off = (here.points + here.rights * points[:, :1] + here.ups * points[:, 1:] - place) @ plane
     beyond = float((at - offset).max(initial=0.0) if end else (offset - at).max(initial=0.0))
     bend = float(np.linalg.norm(path.at(np.array([offset])).bends[0]))
-    comes = np.abs(off).max(initial=0.0) < MEETS and (here.tangents @ plane).min(initial=1.0) > math.cos(FOLD / 2)
+    comes = np.abs(off).max(initial=0.0) < WELD and (here.tangents @ plane).min(initial=1.0) > math.cos(FOLD / 2)
     return bool(comes and beyond * bend < math.pi / 2)
 
 

@@ -16,10 +16,8 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_PLACE
 
-#: Lengths that differ by less, mm, are as long as one another.
-_SAME: Final = 1e-6
 #: No more places are looked at where joints may come anywhere that is off from others.
 _MOST: Final = 1500
 #: A part counts for this much, mm, when it is asked which parts leave the least: of ways that leave as much that of fewest parts is taken.
@@ -78,7 +76,7 @@ def chosen(parts: Parts, places: Sequence[float]) -> list[float] | None:
         good = left[begins] == left[ends] + 1
     else:
         bars = np.sort(parts.bars)
-        costs = bars[np.minimum(np.searchsorted(bars, sawn - _SAME), len(bars) - 1)] - sawn + _A_PART
+        costs = bars[np.minimum(np.searchsorted(bars, sawn - SAME_PLACE), len(bars) - 1)] - sawn + _A_PART
         good = left[ends] < far
     best, way = np.full(count, np.inf), np.zeros(count, dtype=np.int64)
     best[0] = 0.0
@@ -100,12 +98,12 @@ def _edges(parts: Parts, at: Array) -> tuple[Indices, Indices, Array]:
     """Return the parts there may be between places (k,), in order: from which to which, and how long each is sawn."""
     longest, nodes = max(parts.bars), np.arange(len(at))
     # No part is sawn shorter than it is on the line by more than what its ends lack of that.
-    reached = at + longest + _SAME - 2 * min(0.0, parts.before, parts.after)
+    reached = at + longest + SAME_PLACE - 2 * min(0.0, parts.before, parts.after)
     counts = np.maximum(np.searchsorted(at, reached, side="right") - nodes - 1, 0)
     begins = np.repeat(nodes, counts)
     ends = begins + 1 + np.arange(len(begins)) - np.repeat(np.cumsum(counts) - counts, counts)
     sawn = parts.sawn(at[begins], at[ends])
-    good = (sawn <= longest + _SAME) & (sawn >= parts.least - _SAME) & (sawn > 0)
+    good = (sawn <= longest + SAME_PLACE) & (sawn >= parts.least - SAME_PLACE) & (sawn > 0)
     return begins[good], ends[good], sawn[good]
 
 
@@ -127,7 +125,8 @@ def anywhere(parts: Parts, usual: Sequence[float], off: Sequence[float], apart: 
     """
 
     def free(place: float) -> bool:
-        return clear - _SAME <= place <= parts.length - clear + _SAME and all(abs(place - other) >= apart - _SAME for other in off)
+        within = clear - SAME_PLACE <= place <= parts.length - clear + SAME_PLACE
+        return within and all(abs(place - other) >= apart - SAME_PLACE for other in off)
 
     found: dict[float, None] = {}
 

@@ -25,11 +25,10 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Distance, Id, Model, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.runs.treatments.joint_search import Parts, anywhere, chosen
 
 JointKind = Literal["butt", "scarf", "plumb", "finger", "socket"]
-#: Lengths that differ by less, mm, are as long as one another.
-_SAME: Final = 1e-6
 #: No leg is made of more parts than this.
 MOST: Final = 1000
 
@@ -157,13 +156,13 @@ def _where(
     length: float, before: float, after: float, joints: Joints, added: tuple[float, float], ring: bool,
     only: Sequence[float] | None, off: Sequence[float],
 ) -> list[float]:  # fmt: skip
-    if length + before + after <= joints.longest + _SAME and not ring:
+    if length + before + after <= joints.longest + SAME_PLACE and not ring:
         return []
     near = [at for at in off if -joints.apart < at < length + joints.apart]
     usual: list[float] = []
     if only is None:
         usual = _placed(length, before, after, joints, added, ring)
-        if all(abs(place - at) >= joints.apart - _SAME for place in usual for at in near):
+        if all(abs(place - at) >= joints.apart - SAME_PLACE for place in usual for at in near):
             return usual
     here, there = added
     if ring:
@@ -175,8 +174,8 @@ def _where(
     if only is None:
         places = anywhere(parts, usual, near, joints.apart, joints.clear)
     else:
-        free = [at for at in only if all(abs(at - other) >= joints.apart - _SAME for other in near)]
-        places = [at for at in free if max(joints.clear, _SAME) <= at <= length - max(joints.clear, _SAME)]
+        free = [at for at in only if all(abs(at - other) >= joints.apart - SAME_PLACE for other in near)]
+        places = [at for at in free if max(joints.clear, SAME_PLACE) <= at <= length - max(joints.clear, SAME_PLACE)]
     found = chosen(parts, places)
     if found is None:
         which = "over what they are to come over" if only is not None else f"{figure(joints.apart)} off from the joints beside them"
@@ -194,10 +193,11 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
     if ring:
         before, after = there, here
     longest, joint = joints.longest, here + there
-    if length + before + after <= longest + _SAME and not ring:
+    if length + before + after <= longest + SAME_PLACE and not ring:
         return []
     # Sawn lengths: every joint adds what both pieces have beyond it.
-    count = max(1 if ring else 2, math.ceil((length + before + after - joint - _SAME) / (longest - joint))) if longest > joint else MOST + 1
+    sawn = length + before + after - joint - SAME_PLACE
+    count = max(1 if ring else 2, math.ceil(sawn / (longest - joint))) if longest > joint else MOST + 1
     if count > MOST:
         message = (
             f"Its bars are {figure(longest)} long, of which a joint takes {figure(joint)}: no sensible number of them makes the length."
@@ -209,7 +209,7 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
         if parts is not None:
             reached = np.cumsum(parts)[:-1] - before - here - joint * np.arange(number - 1)
             places: list[float] = reached.tolist()
-            if all(joints.clear - _SAME <= at <= length - joints.clear + _SAME for at in places):
+            if all(joints.clear - SAME_PLACE <= at <= length - joints.clear + SAME_PLACE for at in places):
                 return places
     raise Refused(
         f"No joints can be placed in {figure(length)}: parts of at least {figure(max(joints.least, 0.0))} from bars of {figure(longest)}, "
@@ -223,7 +223,7 @@ def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
     """Return the sawn lengths of this many parts; None where there are none."""
     longest = joints.longest
     if number == 1:
-        return [sawn] if sawn <= longest + _SAME else None
+        return [sawn] if sawn <= longest + SAME_PLACE else None
     if joints.placed == "waste":
         parts = _least_waste(sawn, number, joints.bars)
         if parts is None:
@@ -236,13 +236,13 @@ def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
         first = parts[0] - joints.shift
         rest = (sawn - first) / (number - 1) if joints.placed == "equal" else None
         parts = [first, *([rest] * (number - 1))] if rest is not None else [first, *parts[1:-1], parts[-1] + joints.shift]
-    least = max(joints.least, joints.clear, _SAME)
+    least = max(joints.least, joints.clear, SAME_PLACE)
     # What the last part is short of is taken from the ones before it.
     for k in range(number - 1, 0, -1):
         if (short := least - parts[k]) > 0:
             parts[k] += short
             parts[k - 1] -= short
-    good = all(joints.least - _SAME <= part <= longest + _SAME and part > 0 for part in parts)
+    good = all(joints.least - SAME_PLACE <= part <= longest + SAME_PLACE and part > 0 for part in parts)
     return parts if good else None
 
 
@@ -257,11 +257,11 @@ def _least_waste(sawn: float, number: int, bars: Sequence[float]) -> list[float]
         if count == 0:
             look_up()
             over = -left
-            if over >= -_SAME and (best is None or over < best[0] - _SAME):
+            if over >= -SAME_PLACE and (best is None or over < best[0] - SAME_PLACE):
                 best = over, list(taken)
             return
         for k in range(begin, len(lengths)):
-            if left - lengths[k] * count > _SAME:
+            if left - lengths[k] * count > SAME_PLACE:
                 # Not even this many of this length are enough, and the others are shorter.
                 break
             take(left - lengths[k], count - 1, k, [*taken, lengths[k]])

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, Final
+from typing import Any
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN
+from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN, SAME_SHARE
 from slow_ribbon.core.sections.document.section import (
     EdgeBed,
     PointDatum,
@@ -21,13 +21,10 @@ from slow_ribbon.core.sections.document.section import (
 )
 from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
-#: Images by matrices that differ by less are the same, of any section that is ever sawn.
-_SAME: Final = 1e-9
-
 
 def same_image(first: Sequence[float] | Array, second: Sequence[float] | Array) -> bool:
     """Return whether two matrices, (2, 2) or their four numbers row after row, bring a section to the same."""
-    return bool(np.abs(np.ravel(first) - np.ravel(second)).max() < _SAME)
+    return bool(np.abs(np.ravel(first) - np.ravel(second)).max() < SAME_SHARE)
 
 
 def member_fields(section: Section, matrix: Array) -> Mapping[str, Any]:

@@ -17,7 +17,7 @@ import shapely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.kernel.tolerances import NEARLY_SAME, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
 from slow_ribbon.core.sections.outline.edges import Arc, Edge, Loop, Straight
@@ -34,8 +34,6 @@ _SPLINTER: Final = 0.1
 _SLIVER: Final = 1e-2
 #: Parts of one edge whose shares differ by less where one ends and the other begins are one: chords do not resolve them better.
 _JOINT: Final = 1e-3
-#: An end of an edge, as a share: what is nearer than chords can resolve is that end.
-_END: Final = 1e-6
 
 
 @dataclass(frozen=True)
@@ -210,9 +208,9 @@ def _without_spikes(straight: Sequence[bool], places: Sequence[tuple[Array, Arra
 def _meeting(edges: Sequence[Edge], next_of: Sequence[int], part: _Part, other: _Part) -> tuple[float, float, Array]:
     """Return the shares of two edges where one part goes on into the other, and the place: a corner of a loop, or where they cross."""
     forward, onward = part.last > part.first, other.last > other.first
-    if forward and onward and next_of[part.edge] == other.edge and part.last > 1 - _END and other.first < _END:
+    if forward and onward and next_of[part.edge] == other.edge and part.last > 1 - NEARLY_SAME and other.first < NEARLY_SAME:
         return 1.0, 0.0, edges[part.edge].end
-    if not forward and not onward and next_of[other.edge] == part.edge and part.last < _END and other.first > 1 - _END:
+    if not forward and not onward and next_of[other.edge] == part.edge and part.last < NEARLY_SAME and other.first > 1 - NEARLY_SAME:
         return 0.0, 1.0, edges[part.edge].begin
     return crossing_of(edges[part.edge], edges[other.edge], part.last, other.first)
 

@@ -15,15 +15,13 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
-from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, TINIEST
+from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, TINIEST
 from slow_ribbon.core.sections.outline.edges import Arc, Arcs, BezierEdge, Edge, Straight, furthest_of
 
 #: Directions in which edges are looked at together.
 _DIRECTIONS: Final = 1000
 #: No flattened edge turns more than this in one step, so that small mouldings look round too.
 _STEP: Final = math.radians(18)
-#: A curve's length is true to this share.
-_LENGTH_SHARE: Final = 1e-12
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
 _LENGTH_NODES, _LENGTH_WEIGHTS = np.polynomial.legendre.leggauss(24)
 #: No curve is cut into more parts than this for its length.
@@ -274,7 +272,7 @@ class Together:
             found[left] = np.hypot(*rates.T).reshape(len(left), -1) @ np.tile(_LENGTH_WEIGHTS * half, parts)
             if parts >= _MOST_PARTS:
                 break
-            more = ~(np.abs(found[left] - before) <= _LENGTH_SHARE * found[left])
+            more = ~(np.abs(found[left] - before) <= ROUNDING * found[left])
             left, before, parts = left[more], found[left][more], 2 * parts
         return found
 

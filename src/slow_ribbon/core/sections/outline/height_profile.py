@@ -18,16 +18,10 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags
-from slow_ribbon.core.kernel.tolerances import ROUNDING
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE, ROUNDING, SAME_DRAWN
 
 #: How finely a face is drawn, mm.
 _FINE: Final = 0.002
-#: Over this much of the height, mm, a ledge of the face is gone up or down: what is shaped to it stands off by as little there.
-_LEDGE: Final = 0.01
-#: A fibre that passes above the top or below the foot of a face within this, mm, meets the face.
-_GRAZES: Final = 0.01
-#: Heights and places that differ by less, mm, are one.
-_SAME: Final = 1e-4
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,7 +52,7 @@ class Face:
         """Return the heights (b,) between which chords of a face stray from it by no more than ``chord_height``."""
         if chord_height not in self._bends:
             # Where the face jumps it does so at the same heights, however coarsely it is drawn.
-            jumps = np.flatnonzero((np.diff(self.heights) <= _LEDGE + _SAME) & (np.abs(np.diff(self.places)) > _SAME))
+            jumps = np.flatnonzero((np.diff(self.heights) <= IMMEASURABLE + SAME_DRAWN) & (np.abs(np.diff(self.places)) > SAME_DRAWN))
             ends = self.heights[np.concatenate([[0, -1], jumps, jumps + 1])]
             found = np.sort(np.concatenate([self.ring(chord_height)[:, 1], ends]))
             self._bends[chord_height] = found[np.append(True, np.diff(found) > ROUNDING)]
@@ -87,7 +81,7 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float, b
     ring = outline(chord_height) * (sense, 1.0)
     begins, ends = ring, np.roll(ring, -1, axis=0)
     levels = np.sort(ring[:, 1])
-    levels = levels[np.concatenate([[True], np.diff(levels) > _SAME])]
+    levels = levels[np.concatenate([[True], np.diff(levels) > SAME_DRAWN])]
     levels[-1] = ring[:, 1].max()
     low, high = np.minimum(begins[:, 1], ends[:, 1]), np.maximum(begins[:, 1], ends[:, 1])
     middles = (levels[1:] + levels[:-1]) / 2
@@ -106,9 +100,9 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float, b
     # face never lies in it.
     below, above = np.append(wall, tops), np.append(foots, wall)
     kept, heights, places = np.ones(len(levels), dtype=bool), [levels], [np.maximum(below, above)]
-    for k in np.flatnonzero(np.abs(below - above) > _SAME).tolist():
+    for k in np.flatnonzero(np.abs(below - above) > SAME_DRAWN).tolist():
         up = below[k] > above[k]
-        end = levels[k] + (_LEDGE if up else -_LEDGE)
+        end = levels[k] + (IMMEASURABLE if up else -IMMEASURABLE)
         kept &= ~((levels > levels[k]) & (levels <= end) if up else (levels < levels[k]) & (levels >= end))
         strip = int(np.searchsorted(levels, end)) - 1
         outside = not 0 <= strip < len(foots)
@@ -120,8 +114,8 @@ def _face(outline: Callable[[float], Array], right: bool, chord_height: float, b
     all_heights, all_places = np.concatenate(heights)[order], np.concatenate(places)[order]
     # What comes just there meets the face, and not the wall behind it: a round top or foot is flattened a little low, and a section that
     # is a hair wider than what it is shaped to would have a splinter there, as long as it goes on.
-    for at, beside, by in ((-1, -2, _GRAZES), (0, 1, -_GRAZES)):
-        if all_places[beside] > all_places[at] + _SAME and abs(all_heights[beside] - all_heights[at]) <= _LEDGE + _SAME:
+    for at, beside, by in ((-1, -2, IMMEASURABLE), (0, 1, -IMMEASURABLE)):
+        if all_places[beside] > all_places[at] + SAME_DRAWN and abs(all_heights[beside] - all_heights[at]) <= IMMEASURABLE + SAME_DRAWN:
             face = all_heights[beside] + by, all_places[beside]
             all_heights[at] += by
             all_heights, all_places = np.insert(all_heights, at or 1, face[0]), np.insert(all_places, at or 1, face[1])

@@ -4,16 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Final
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Straight
 from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, OutlineEdge, StraightEdge
-
-#: Steps, as shares of an edge, after which a place where two meet is found.
-_SAME_SHARE: Final = 1e-12
 
 
 def crossing_of(one: Edge, two: Edge, s: float, t: float) -> tuple[float, float, Array]:
@@ -24,7 +21,7 @@ def crossing_of(one: Edge, two: Edge, s: float, t: float) -> tuple[float, float,
         rates = np.column_stack([_rate(one, s), -_rate(two, t)])
         step, *_ = np.linalg.lstsq(rates, off, rcond=1e-9)
         s, t = s + float(step[0]), t + float(step[1])
-        if float(np.abs(step).max()) < _SAME_SHARE:
+        if float(np.abs(step).max()) < ROUNDING:
             break
     # Straights and arcs may be carried on past their ends: where two edges lie on one another, one stands for both.
     s, t = (min(max(share, 0.0), 1.0) if isinstance(edge, BezierEdge) else share for edge, share in ((one, s), (two, t)))

@@ -12,9 +12,8 @@ from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.polylines import nearest_on
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 
-#: A point of the rim within this much, mm, of a height is at it.
-_BESIDE: Final = 1e-6
 #: Sides are looked at so far along them, as shares, and are halved this often at most.
 _QUARTERS: Final = np.array([0.25, 0.5, 0.75])
 _MOST_HALVINGS: Final = 16
@@ -170,7 +169,8 @@ def _with_points(flat: FlatShape, up: Array, heights: Array) -> FlatShape:
     after[ends - 1] = ends - flat.loop_sizes
     low, high = places[:, 1], places[after, 1]
     # On every side those heights that lie between its ends, in the order in which they are met.
-    side, level = np.nonzero((heights > np.minimum(low, high)[:, None] + _BESIDE) & (heights < np.maximum(low, high)[:, None] - _BESIDE))
+    above, below = np.minimum(low, high)[:, None] + SAME_PLACE, np.maximum(low, high)[:, None] - SAME_PLACE
+    side, level = np.nonzero((heights > above) & (heights < below))
     share = (heights[level] - low[side]) / (high[side] - low[side])
     order = np.lexsort((share, side))
     side, level, share = side[order], level[order], share[order]
@@ -218,7 +218,7 @@ def _between(points: Array, sizes: Sequence[int], ways: Sequence[tuple[Array, Ar
     for up, heights in ways:
         turn = np.array([[up[1], up[0]], [-up[0], up[1]]])
         (left, low), (right, high) = (points @ turn).min(axis=0), (points @ turn).max(axis=0)
-        inside = np.sort(heights[(heights > low + _BESIDE) & (heights < high - _BESIDE)])
+        inside = np.sort(heights[(heights > low + SAME_PLACE) & (heights < high - SAME_PLACE)])
         bounds = np.concatenate([[low - 1], inside, [high + 1]])
         strips = shapely.polygons(
             np.stack([np.column_stack([x, y]) for x, y in (
@@ -232,19 +232,19 @@ def _between(points: Array, sizes: Sequence[int], ways: Sequence[tuple[Array, Ar
     corners = shapely.get_coordinates(filled).reshape(-1, 4, 2)[:, :3]
     away, nearest = cKDTree(points).query(corners)
     triangles = np.asarray(nearest)
-    far = np.flatnonzero(np.ravel(away) >= _BESIDE)
+    far = np.flatnonzero(np.ravel(away) >= SAME_PLACE)
     if len(far):
-        spots, which = np.unique(np.round(corners.reshape(-1, 2)[far] / _BESIDE), axis=0, return_inverse=True)
+        spots, which = np.unique(np.round(corners.reshape(-1, 2)[far] / SAME_PLACE), axis=0, return_inverse=True)
         numbers = len(points) + np.arange(len(spots))
         # A side that is nearly level is cut some way along it by a height that one of its ends is at: there it has no point but its ends.
-        for k, spot in enumerate(spots * _BESIDE):
+        for k, spot in enumerate(spots * SAME_PLACE):
             shares, from_sides = nearest_on(spot, points[: ends[-1]], points[after])
             off = np.abs(from_sides).max(axis=1)
             side = int(np.argmin(off))
-            if off[side] < 2 * _BESIDE:
+            if off[side] < 2 * SAME_PLACE:
                 numbers[k] = side if shares[side] < 0.5 else after[side]
         triangles.reshape(-1)[far] = numbers[which.ravel()]
-        points = np.concatenate([points, spots * _BESIDE])
+        points = np.concatenate([points, spots * SAME_PLACE])
     a, b, c = (points[triangles[:, i]] for i in range(3))
     turns = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
     triangles[turns < 0] = triangles[turns < 0][:, ::-1]

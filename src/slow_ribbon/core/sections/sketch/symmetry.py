@@ -22,13 +22,12 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape
 from slow_ribbon.core.sections.outline.edge_arrays import Together
 from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 
-#: A section laid on itself that strays by less, mm, is the same (a hundredth of what a saw can cut).
-_SAME: Final = 1e-3
-#: How finely curves are flattened to see that, mm.
+#: How finely curves are flattened to see whether a section laid on itself is the same, mm.
 _FINE: Final = 1e-4
 
 
@@ -51,7 +50,7 @@ def symmetry_of(section: SectionBody) -> Symmetry:
     features = np.array([feature for loop in shape.loops for feature in _features(loop)]) - centre
     radii = np.hypot(features[:, 0], features[:, 1])
     furthest = float(radii.max())
-    outer = features[radii > furthest - _SAME]
+    outer = features[radii > furthest - WELD]
     angles = np.arctan2(outer[:, 1], outer[:, 0])
     boundary = shapely.MultiLineString([_closed(loop) - centre for loop in shape.loops])
     shapely.prepare(boundary)
@@ -64,14 +63,14 @@ def symmetry_of(section: SectionBody) -> Symmetry:
 
     def holds(matrix: Array) -> bool:
         look_up()
-        return all(bool(shapely.dwithin(boundary, shapely.points(some @ matrix.T), _SAME).all()) for some in (few, samples))
+        return all(bool(shapely.dwithin(boundary, shapely.points(some @ matrix.T), WELD).all()) for some in (few, samples))
 
     # The turns are the multiples of the least one, and the reflections one of them after every turn (a cyclic or dihedral group).
     found = np.unique(np.round(angles, 9))
     count = 1
     for by in np.sort((found - found[0]) % (2 * math.pi)).tolist():
-        times = round(2 * math.pi / by) if by * furthest > 10 * _SAME else 0
-        if 1 < times <= len(found) and abs(by * times - 2 * math.pi) * furthest < times * _SAME and holds(_turn(2 * math.pi / times)):
+        times = round(2 * math.pi / by) if by * furthest > 10 * WELD else 0
+        if 1 < times <= len(found) and abs(by * times - 2 * math.pi) * furthest < times * WELD and holds(_turn(2 * math.pi / times)):
             count = times
             break
     turns = [_turn(2 * math.pi * number / count) for number in range(count)]
@@ -95,13 +94,13 @@ def _closed(loop: Loop) -> Array:
 def _is_circle(loop: Loop, centre: Array) -> bool:
     radii = []
     for edge in loop:
-        if not isinstance(edge, Arc) or np.abs(edge.centre - centre).max() > _SAME / 10:
+        if not isinstance(edge, Arc) or np.abs(edge.centre - centre).max() > WELD / 10:
             return False
         square = float(edge.u @ edge.u), float(edge.v @ edge.v)
         if abs(float(edge.u @ edge.v)) > SAME_SHARE * square[0] or abs(square[0] - square[1]) > SAME_SHARE * square[0]:
             return False
         radii.append(math.sqrt(square[0]))
-    return max(radii) - min(radii) < _SAME / 10
+    return max(radii) - min(radii) < WELD / 10
 
 
 def _features(loop: Loop) -> list[Array]:
