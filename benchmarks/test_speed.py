@@ -24,7 +24,7 @@ from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.measures import Bind
 from slow_ribbon.core.job.edits.rows import AddRow
 from slow_ribbon.core.job.edits.runs import PlacingChanges, SetPlacing
-from slow_ribbon.core.kernel.expressions import Formula, Measure, work_out_all
+from slow_ribbon.core.kernel.measures import Formula, Measure, work_out_all
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import CurveLeg

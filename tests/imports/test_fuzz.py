@@ -29,7 +29,7 @@ from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.service.views.view_cache import line_json
-from slow_ribbon.service.routes.imports import lines_shown
+from slow_ribbon.service.views.imports import lines_shown
 from slow_ribbon.imports.registry import READER_OF
 from slow_ribbon.imports.drawing import check_drawing, site_origin
 from slow_ribbon.imports.line_finding import find_lines, line_bodies

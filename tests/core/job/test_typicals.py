@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from making import bent_lines, placings, sections
 
 from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, schedule
-from slow_ribbon.core.cutting.cutting_list import mirrored_row, run_rows
+from slow_ribbon.core.cutting.cut_rows import run_rows
+from slow_ribbon.core.cutting.rows_of_typicals import mirrored_row
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.document.document import check_job
 from slow_ribbon.core.job.edits import (
@@ -48,9 +49,10 @@ from slow_ribbon.core.job.edits.typicals import (
 )
 from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
+from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.lines import LineBody, Mark, Opening, line_body
-from slow_ribbon.core.lines.places import Grid, OwnMeasure, PlacesAlong, carriage, place_names
+from slow_ribbon.core.lines.typicals.carriage import carriage
+from slow_ribbon.core.lines.typicals.typical import Grid, OwnMeasure, PlacesAlong, place_names
 from slow_ribbon.core.rows import BoxItem, EqualBays, RowBody, Spacing
 from slow_ribbon.core.runs import Placing
 from slow_ribbon.core.sections import SectionBody

@@ -22,8 +22,10 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
+from slow_ribbon.core.lines.midline import midway
 from slow_ribbon.core.lines.model import Line, Mark, Opening
-from slow_ribbon.core.lines.offset import midway, offset, region
+from slow_ribbon.core.lines.offset import offset
+from slow_ribbon.core.lines.region import region
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.split_join import halves, join_lines, moved_by, reverse, split, start_at
 from slow_ribbon.core.lines.transform import mirroring, moved_point, turning

@@ -32,7 +32,7 @@ from slow_ribbon.core.job.edits.points import MoveVertex, RoundCorners
 from slow_ribbon.core.job.edits.split_join import ReverseLines
 from slow_ribbon.core.job.edits.transform import MirrorLines
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
+from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.lines import Opening, line_body
 from slow_ribbon.core.lines.construction import SetOut
 from slow_ribbon.core.runs import FacingSide, Placing

@@ -20,7 +20,8 @@ from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Measure, work_out, work_out_all
+from slow_ribbon.core.kernel.expressions import work_out
+from slow_ribbon.core.kernel.measures import Measure, work_out_all
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.demo import ferry_house

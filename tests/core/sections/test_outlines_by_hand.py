@@ -22,7 +22,7 @@ from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
 from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, LetGo, MoveOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SetSection
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
+from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.sections.document.constraints import (
     Apart,
     CornerAngle,

@@ -2,20 +2,10 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.cutting.cutting_list import (
-    Cut,
-    CutRow,
-    bends_of,
-    cut_of,
-    cutting_list,
-    describe_cut,
-    notes_of,
-    part_of,
-    run_rows,
-    section_named,
-    typical_rows,
-)
+from slow_ribbon.core.cutting.cut_rows import Cut, CutRow, bends_of, cut_of, describe_cut, part_of, run_rows
+from slow_ribbon.core.cutting.cutting_list import cutting_list, notes_of, section_named
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
+from slow_ribbon.core.cutting.rows_of_typicals import typical_rows
 from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, as_held, at_the_saw
 from slow_ribbon.core.cutting.templates import templates_of
 from slow_ribbon.core.cutting.totals import NOTHING, Schedule, Total, schedule

@@ -14,7 +14,8 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.cutting.cutting_list import CutRow, run_rows, section_named
+from slow_ribbon.core.cutting.cut_rows import CutRow, run_rows
+from slow_ribbon.core.cutting.cutting_list import section_named
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import DRAWING_DEVIATION

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from slow_ribbon.core.cutting.cutting_list import Cut, CutRow, describe_cut
+from slow_ribbon.core.cutting.cut_rows import Cut, CutRow, describe_cut
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.tolerances import FLAT

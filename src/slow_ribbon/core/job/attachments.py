@@ -17,8 +17,8 @@ from slow_ribbon.core.job.derived.corner_overrides import corners_on
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES
 from slow_ribbon.core.job.document.labels import tagged_things
-from slow_ribbon.core.kernel.expressions import Formula
 from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.kernel.measures import Formula
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Midway, Offset, SetOut, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody

@@ -8,8 +8,9 @@ from typing import Any
 from slow_ribbon.core.job.derived.corner_overrides import corners_on
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import Thing
-from slow_ribbon.core.kernel.expressions import Formula, key
+from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.fields import Model
+from slow_ribbon.core.kernel.measures import Formula
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.run import Run
 

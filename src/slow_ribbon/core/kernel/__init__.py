@@ -5,10 +5,11 @@ from __future__ import annotations
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
 from slow_ribbon.core.kernel.check import Check, Mend
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Formula, MeasureChange, work_out
+from slow_ribbon.core.kernel.expressions import work_out
 from slow_ribbon.core.kernel.fields import Coordinate, Distance, GroupName, Id, Model, Name, Point3
 from slow_ribbon.core.kernel.figures import figure, plain
 from slow_ribbon.core.kernel.identity_cache import kept_with
+from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, SAME_PLACE, SAME_SHARE, TINIEST

@@ -20,9 +20,9 @@ from slow_ribbon.core.lines.legs import (
     spline_leg,
 )
 from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Wall, line_body, with_ids
-from slow_ribbon.core.lines.places import Grid, OwnMeasure, PlaceBody, PlacesAlong
 from slow_ribbon.core.lines.reimport_match import Match, Outcome, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.simplify import simplified
+from slow_ribbon.core.lines.typicals.typical import Grid, OwnMeasure, PlaceBody, PlacesAlong
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.lines.walk import walk
 

@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import CONTACT
-from slow_ribbon.core.lines.places import HERE, Carriage
+from slow_ribbon.core.lines.typicals.carriage import HERE, Carriage
 from slow_ribbon.core.solve.instances import standing_runs
 from slow_ribbon.core.solve.results import Solved, SolvedRun
 

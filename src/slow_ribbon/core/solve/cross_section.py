@@ -20,7 +20,7 @@ from slow_ribbon.core.kernel.tolerances import SAME_DRAWN
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import HERE, Carriage
+from slow_ribbon.core.lines.typicals.carriage import HERE, Carriage
 from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
 from slow_ribbon.core.solve.instances import standing_runs
 from slow_ribbon.core.solve.results import Solved, SolvedRun

@@ -18,7 +18,8 @@ from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import HERE, OwnMeasure, Typical
+from slow_ribbon.core.lines.typicals.carriage import HERE
+from slow_ribbon.core.lines.typicals.typical import OwnMeasure, Typical
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun, SolvedThing
 

@@ -11,9 +11,10 @@ from pydantic import BaseModel, ValidationError
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import Thing
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, MeasureChange, key
+from slow_ribbon.core.kernel.expressions import Lengths, key
 from slow_ribbon.core.kernel.fields import LENGTH, Point3
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.measures import Formula, Measure, MeasureChange
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.transform import moved_point
 from slow_ribbon.core.sections.document.section import Section

@@ -13,8 +13,9 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, Offset, SetOut, Walk, stands_on
 from slow_ribbon.core.lines.legs import AnyLeg
+from slow_ribbon.core.lines.midline import midway
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.offset import midway, offset
+from slow_ribbon.core.lines.offset import offset
 from slow_ribbon.core.lines.parallel import moved_aside
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.placed_section import Placed

@@ -8,7 +8,8 @@ from slow_ribbon.core.job.derived.expansion import Expansion, Step
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.places import MOST_PLACES, Place, PlacesAlong, Typical, laid_out, place_names
+from slow_ribbon.core.lines.typicals.carriage import laid_out
+from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, PlacesAlong, Typical, place_names
 
 
 def lines_left(before: Job, after: Job, notices: list[str]) -> Job:

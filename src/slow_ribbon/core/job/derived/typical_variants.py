@@ -10,11 +10,13 @@ from slow_ribbon.core.job.derived.run_dependencies import references_of
 from slow_ribbon.core.job.document.document import Job, check_thing
 from slow_ribbon.core.job.document.kinds import GROUPS, LINES, ROWS, RUNS, SECTIONS, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Measure, key
+from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.kernel.identity_cache import kept_with
+from slow_ribbon.core.kernel.measures import Measure
 from slow_ribbon.core.lines.construction import SetOut, stands_on
-from slow_ribbon.core.lines.places import HERE, Carriage, OwnMeasure, PlaceBody, Typical, carriage
+from slow_ribbon.core.lines.typicals.carriage import HERE, Carriage, carriage
+from slow_ribbon.core.lines.typicals.typical import OwnMeasure, PlaceBody, Typical
 from slow_ribbon.core.runs.placement.placing import FacingRoom
 
 

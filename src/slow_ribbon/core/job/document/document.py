@@ -32,13 +32,14 @@ from slow_ribbon.core.job.document.kinds import (
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.job.document.upgrade import VERSION
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Formula, Lengths, Measure, work_out_all
+from slow_ribbon.core.kernel.expressions import Lengths
 from slow_ribbon.core.kernel.fields import UNKNOWN, Accepted, Model, Name, Point3
 from slow_ribbon.core.kernel.identity_cache import kept_with
+from slow_ribbon.core.kernel.measures import Formula, Measure, work_out_all
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import Typical
+from slow_ribbon.core.lines.typicals.typical import Typical
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule

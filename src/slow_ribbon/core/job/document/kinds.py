@@ -21,7 +21,7 @@ from typing import Any, Final, Generic, Protocol, TypeVar
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.places import MANY_PLACES, PlacesAlong, Typical
+from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, PlacesAlong, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out

@@ -15,7 +15,7 @@ from slow_ribbon.core.job.document.named_places import remade
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.lines.places import Typical
+from slow_ribbon.core.lines.typicals.typical import Typical
 from slow_ribbon.core.rows.model import Row
 
 

@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
-from slow_ribbon.core.lines.offset import region
+from slow_ribbon.core.lines.region import region
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing, faces_right
 from slow_ribbon.core.runs.placement.run import Run, placing_on
 

@@ -11,7 +11,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import GROUPS
 from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit
-from slow_ribbon.core.kernel.expressions import Formula, MeasureChange
+from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run

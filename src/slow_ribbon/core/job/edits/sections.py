@@ -15,8 +15,8 @@ from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Point2, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.offset import region
 from slow_ribbon.core.lines.outline_of_line import fewer, section_of
+from slow_ribbon.core.lines.region import region
 from slow_ribbon.core.sections.document.materials import Material
 from slow_ribbon.core.sections.document.section import (
     Bed,

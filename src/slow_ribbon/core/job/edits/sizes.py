@@ -11,9 +11,10 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import RUNS, SECTIONS
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import MeasureName, MeasureText, in_place_of, key, work_out
+from slow_ribbon.core.kernel.expressions import MeasureName, MeasureText, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Model, Name, Size
 from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.measures import in_place_of
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import System
 from slow_ribbon.core.sections.document.constraints import Apart, Radius

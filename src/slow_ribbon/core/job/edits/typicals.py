@@ -21,19 +21,9 @@ from slow_ribbon.core.job.edits.transform import moved_lines
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point3, Some
 from slow_ribbon.core.lines.model import LineBody
-from slow_ribbon.core.lines.places import (
-    MOST_PLACES,
-    Layout,
-    OwnMeasure,
-    Place,
-    PlaceBody,
-    PlacesAlong,
-    Typical,
-    carriage,
-    heading_of,
-    place_names,
-    places_listed,
-)
+from slow_ribbon.core.lines.typicals.carriage import carriage, heading_of
+from slow_ribbon.core.lines.typicals.placement_table import places_listed
+from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Layout, OwnMeasure, Place, PlaceBody, PlacesAlong, Typical, place_names
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.stretches import Between

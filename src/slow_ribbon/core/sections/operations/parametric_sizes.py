@@ -7,9 +7,10 @@ from dataclasses import replace
 from typing import Final, TypeVar
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.expressions import Lengths, Measure, key, work_out, work_out_all
+from slow_ribbon.core.kernel.expressions import Lengths, key, work_out
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
+from slow_ribbon.core.kernel.measures import Measure, work_out_all
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Hidden, Radius
 from slow_ribbon.core.sections.document.section import Section, SectionBody, bed_up, section_shape

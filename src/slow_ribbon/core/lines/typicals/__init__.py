@@ -1,0 +1,1 @@
+"""Lines drawn once that stand in several places."""
