@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import threading
-import time
-from collections import OrderedDict, deque
+from collections import deque
 from collections.abc import Mapping, Sequence
 from typing import Any, Final
+
+from cachetools import LRUCache, TTLCache
 
 from slow_ribbon.core.job import Job, touched
 from slow_ribbon.core.kernel import Refused, TooLong
@@ -52,17 +53,14 @@ class MeshesAhead:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._asked: OrderedDict[str, float] = OrderedDict()
-        self._made: OrderedDict[str, bytes] = OrderedDict()
+        self._asked: TTLCache[str, bool] = TTLCache(_KEPT, _LOOKED_AT)
+        self._made: LRUCache[str, bytes] = LRUCache(_KEPT)
         self._planned: deque[tuple[Job, Solved]] = deque(maxlen=_KEPT)
 
     def packed(self, job: str, run: SolvedRun) -> bytes:
         """Return a run's mesh compressed with gzip. Raises as ``mesh``."""
         with self._lock:
-            self._asked[job] = time.monotonic()
-            self._asked.move_to_end(job)
-            while len(self._asked) > _KEPT:
-                self._asked.popitem(last=False)
+            self._asked[job] = True
         # What is being made ahead has the turn.
         with TURN:
             with self._lock:
@@ -71,8 +69,8 @@ class MeshesAhead:
 
     def expected(self, job: str) -> bool:
         """Return whether meshes of a job were asked for lately."""
-        asked = self._asked.get(job)
-        return asked is not None and time.monotonic() - asked < _LOOKED_AT
+        with self._lock:
+            return job in self._asked
 
     def made(self, key: str) -> bool:
         """Return whether a mesh has been made ahead."""
@@ -103,5 +101,3 @@ class MeshesAhead:
                     continue
                 with self._lock:
                     self._made[run.key] = made
-                    while len(self._made) > _KEPT:
-                        self._made.popitem(last=False)

@@ -6,6 +6,8 @@ import threading
 from collections import OrderedDict
 from typing import Final
 
+from cachetools import LRUCache
+
 from slow_ribbon.core.job import Job, Touched, touched
 from slow_ribbon.core.kernel import TooLong, renew
 from slow_ribbon.core.lines import Line
@@ -31,7 +33,8 @@ class Desk:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._solver = Solver()
-        self._states: OrderedDict[int, Solved] = OrderedDict()
+        self._states: LRUCache[int, Solved] = LRUCache(_STATES)
+        self._last: Solved | None = None
 
     def solved(self, job: Job, revision: int | None = None) -> Solved:
         """Return a job solved, from the state solved last where it is the same; kept under a revision, once it has one.
@@ -45,7 +48,7 @@ class Desk:
                 known = self._states.get(revision) if revision is not None else None
                 if known is not None and known.job is job:
                     return known
-                last = next(reversed(self._states.values())) if self._states else None
+                last = self._last
                 try:
                     with TURN, SOLVE_TIME.time(), at_hand(hurry):
                         found = self._solver.solve(job, last, _next, given)
@@ -63,10 +66,7 @@ class Desk:
             self._keep(revision, solved)
 
     def _keep(self, revision: int, solved: Solved) -> None:
-        self._states[revision] = solved
-        self._states.move_to_end(revision)
-        while len(self._states) > _STATES:
-            self._states.popitem(last=False)
+        self._states[revision] = self._last = solved
 
     def some(self, job: Job, wanted: Wanted) -> Solved:
         """Return a few things of a job solved; in between others have their turn. Raises as ``solved``."""

@@ -8,11 +8,11 @@ object as in the state solved before is not even hashed.
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterable, Mapping
-from dataclasses import dataclass, field
 from functools import partial
 from typing import Any, Final
+
+from cachetools import LRUCache
 
 from slow_ribbon.core.job.derived.dependencies import touched
 from slow_ribbon.core.job.document.document import Job
@@ -49,30 +49,18 @@ def _written(model: Model) -> bytes:
     return b"".join([model.model_dump_json(exclude=left_out).encode(), *(part.model_dump_json().encode() for part in derived)])
 
 
-@dataclass
-class _Kept:
-    """Results by key, the ones used last staying; together they weigh at most ``most``."""
+class _Kept(LRUCache[str, SolvedThing]):
+    """Results by key, the ones used last staying; together they weigh at most ``most``, but for one that is heavier, which stays alone."""
 
-    most: int
-    made: int = 0
-    weight: int = 0
-    _results: OrderedDict[str, SolvedThing] = field(default_factory=OrderedDict)
-
-    def get(self, key: str) -> SolvedThing | None:
-        return self._results.get(key)
+    def __init__(self, most: int) -> None:
+        super().__init__(most, getsizeof=lambda thing: min(thing.weight, most))
+        self.made = 0
 
     def get_or_make(self, key: str, work: Callable[[], SolvedThing]) -> SolvedThing:
-        found = self._results.get(key)
-        if found is not None:
-            self._results.move_to_end(key)
-            return found
-        found = self._results[key] = work()
+        if key in self:
+            return self[key]
+        self[key] = found = work()
         self.made += 1
-        self.weight += found.weight
-        # The newest always stays, however heavy.
-        while self.weight > self.most and len(self._results) > 1:
-            _, dropped = self._results.popitem(last=False)
-            self.weight -= dropped.weight
         return found
 
 
@@ -101,7 +89,7 @@ class Solver:
     @property
     def weight(self) -> int:
         """About how much memory it takes, in pieces."""
-        return sum(kept.weight for kept in self._kept.values())
+        return sum(int(kept.currsize) for kept in self._kept.values())
 
     @property
     def made(self) -> Mapping[str, int]:
