@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 from pathlib import Path
 
 import ezdxf
@@ -12,7 +11,7 @@ import pytest
 from acting import behind, middle_of
 from playwright.sync_api import Page, expect
 
-from slow_ribbon.core.job.job_file import job_from_text
+from slow_ribbon.core.job.job_file import job_from_data, job_from_text
 
 
 def thin(text: str | None) -> str:
@@ -199,7 +198,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     before = page.evaluate("fetch('/api/jobs/' + location.pathname.split('/').pop()).then(r => r.json()).then(s => s.job)")
     page.reload()
     expect(sheet.get_by_role("button", name="Posts")).to_contain_text("4 items")
-    assert json.loads(saved) == before
+    assert job_from_data(before) == job_from_text(saved)
     page.goto("/")
     page.get_by_label("Job file").set_input_files({"name": "x.ribbon.json", "mimeType": "application/json", "buffer": saved.encode()})
     expect(sheet.get_by_role("button", name="Posts")).to_contain_text("4 items")

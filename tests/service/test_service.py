@@ -139,7 +139,7 @@ def test_edits_undo_redo_and_history(client: TestClient, demo: str) -> None:
     after = merged(before, edit(client, demo, LIFT).json())
     assert (after["revision"], after["undo"]) == (2, "changed lift of Skirting, door to door")
     back = merged(after, client.post(f"/api/jobs/{demo}/undo", json={"base": 2}).json())
-    assert back["job"] == json.loads(job_to_text(ferry_house()))
+    assert back["job"] == json.loads(ferry_house().model_dump_json())
     assert {**back, "redo": None} == before
     again = merged(back, client.post(f"/api/jobs/{demo}/redo", json={"base": 1}).json())
     assert again == after
