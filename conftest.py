@@ -12,7 +12,8 @@ from hypothesis import HealthCheck, settings
 
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
-from slow_ribbon.service.app import create_app
+from slow_ribbon.sandbox import keep_warm
+from slow_ribbon.service.app import LOADED_APART, create_app
 
 # The same examples every time, so that a change is judged by what it changes; new ones where they are asked for, and at night.
 for name, count in (("ci", 20), ("whole", 60), ("nightly", 600)):
@@ -23,6 +24,12 @@ for name, count in (("ci", 20), ("whole", 60), ("nightly", 600)):
         suppress_health_check=[HealthCheck.too_slow],
         derandomize=name != "nightly" and "SLOW_RIBBON_NEW_EXAMPLES" not in os.environ,
     )
+
+
+@pytest.fixture(scope="session", autouse=True)
+def warm() -> None:
+    """Load what readers need once, as a server does: else every process that reads a file in a test loads it again."""
+    keep_warm(*LOADED_APART)
 
 
 @pytest.fixture(scope="session")

@@ -5,8 +5,6 @@ from __future__ import annotations
 import io
 import json
 import math
-import subprocess
-import sys
 import time
 from itertools import pairwise
 from pathlib import Path
@@ -19,6 +17,7 @@ import pytest
 import trimesh
 from making_files import every_kind
 
+from slow_ribbon.cli import main
 from slow_ribbon.core.job.job_file import job_from_text
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import course_of, line_body
@@ -85,14 +84,14 @@ def test_tiny_lines_are_left_out_and_the_rest_is_added(tmp_path: Path) -> None:
         "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n0.0005\n21\n0\n0\nENDSEC\n0\nEOF\n",
     ],
 )
-def test_the_command_line_ends_with_one_sentence_where_no_line_is_left(data: str, tmp_path: Path) -> None:
+def test_the_command_line_ends_with_one_sentence_where_no_line_is_left(
+    data: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     (tmp_path / "a.dxf").write_text(data)
-    done = subprocess.run(
-        [sys.executable, "-m", "slow_ribbon.cli", "import", str(tmp_path / "a.dxf")], capture_output=True, text=True, check=False
-    )
-    assert done.returncode == 2
-    assert "Traceback" not in done.stderr
-    assert done.stderr.count("\n") == 1
+    assert main(["import", str(tmp_path / "a.dxf")]) == 2
+    message = capsys.readouterr().err
+    assert "Traceback" not in message
+    assert message.count("\n") == 1
 
 
 @pytest.mark.parametrize("degree", [2, 3, 4, 5])
@@ -261,11 +260,11 @@ def test_geodetic_lists_are_not_mirrored(tmp_path: Path) -> None:
     assert size(said)[:2] == [2000, 4000]
 
 
-def test_the_command_line_takes_a_unit_over_the_files_own(tmp_path: Path) -> None:
+def test_the_command_line_takes_a_unit_over_the_files_own(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     document = ezdxf.new(units=4)
     document.modelspace().add_line((0, 0), (40, 0))
     (tmp_path / "a.dxf").write_bytes(of(document))
     assert read_dxf(tmp_path / "a.dxf").unit == "millimetres"
-    command = [sys.executable, "-m", "slow_ribbon.cli", "import", str(tmp_path / "a.dxf"), "--unit", "m"]
-    job = job_from_text(subprocess.run(command, capture_output=True, text=True, check=True).stdout)
+    assert main(["import", str(tmp_path / "a.dxf"), "--unit", "m"]) == 0
+    job = job_from_text(capsys.readouterr().out)
     assert course_of(job.lines[0]).length == pytest.approx(40_000)

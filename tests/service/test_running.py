@@ -19,6 +19,7 @@ import trimesh
 from opening import opened
 from served import COMMAND, ROOT, at, load_demo, load_demo_by_command, served
 
+from slow_ribbon.cli import main
 from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
 
@@ -126,6 +127,14 @@ def test_a_drawing_goes_through_the_command_line_to_a_cutting_list(tmp_path: Pat
     assert '"pieces": "121"' in run("solve", "demo.ribbon.json", "--as", "json", cwd=tmp_path).stdout
 
 
+def status_of(*arguments: str) -> int | str | None:
+    """Return the status that the command would end with, called here: a process of its own takes seconds to start."""
+    try:
+        return main(list(arguments))
+    except SystemExit as ended:
+        return ended.code
+
+
 @pytest.mark.parametrize(
     "arguments",
     [
@@ -139,14 +148,22 @@ def test_a_drawing_goes_through_the_command_line_to_a_cutting_list(tmp_path: Pat
         ("load-demo", "--database", "postgresql://nobody@127.0.0.1:1/none"),
     ],
 )
-def test_a_fault_in_the_input_is_one_plain_message_and_status_2(arguments: tuple[str, ...], tmp_path: Path) -> None:
-    (tmp_path / "bad.ribbon.json").write_text("{}")
-    done = run(*arguments, cwd=tmp_path)
-    assert done.returncode == 2
-    assert done.stdout == ""
-    assert done.stderr.startswith("slow-ribbon: ")
-    assert done.stderr.count("\n") == 1
-    assert "Traceback" not in done.stderr
+def test_a_fault_in_the_input_is_one_plain_message_and_status_2(
+    arguments: tuple[str, ...], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    Path("bad.ribbon.json").write_text("{}")
+    assert status_of(*arguments) == 2
+    out, message = capfd.readouterr()
+    assert out == ""
+    assert message.startswith("slow-ribbon: ")
+    assert message.count("\n") == 1
+    assert "Traceback" not in message
+
+
+def test_the_command_ends_as_its_main_function_does(tmp_path: Path) -> None:
+    done = run("solve", "missing.ribbon.json", cwd=tmp_path)
+    assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)
 
 
 def test_every_request_is_a_line_of_json_with_the_id_that_its_problem_tells(database: str) -> None:

@@ -35,6 +35,8 @@ from slow_ribbon.store.shop import Shop
 
 #: The environment's name for the address of a supplier's catalogue.
 SUPPLIER: Final = "SLOW_RIBBON_SUPPLIER"
+#: What is loaded once by the process that readers and heavy work are forked from.
+LOADED_APART: Final = ("slow_ribbon.imports.preload", "slow_ribbon.service.routes.jobs")
 _SCHEMA: Final = "#/components/schemas/{model}"
 
 
@@ -92,7 +94,7 @@ def create_app(
         if nightly is not None:
             nightly.start()
         # Before anything is frozen or asked: the process that readers and heavy work are forked from.
-        keep_warm("slow_ribbon.imports.preload", "slow_ribbon.service.routes.jobs")
+        keep_warm(*LOADED_APART)
         collecting.start()
         try:
             yield
