@@ -97,7 +97,7 @@ print(read, refused, added)
 def test_mutated_files_are_read_or_refused(ending: str, tmp_path: Path) -> None:
     source = tmp_path / f"whole.{ending}"
     source.write_bytes(every_kind(tmp_path)[ending])
-    command = [sys.executable, "-c", WORKER, ending, str(source), str(tmp_path), str(max(300, examples(ROUNDS[ending])))]
+    command = [sys.executable, "-c", WORKER, ending, str(source), str(tmp_path), str(max(100, examples(ROUNDS[ending])))]
     done = subprocess.run(command, capture_output=True, text=True, timeout=1400, env={**os.environ, "OMP_NUM_THREADS": "1"}, check=False)
     assert done.returncode == 0, done.stderr[-2000:]
     read, refused, added = map(int, done.stdout.split()[-3:])
