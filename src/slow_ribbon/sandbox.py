@@ -26,7 +26,7 @@ from slow_ribbon.core.kernel import Refused
 
 #: Sentence how far work has come, as a share of one.
 Report = Callable[[float], None]
-#: What is done in the process: from bytes and words to what is reported of the result, and the result. A function of a module.
+#: What is done in the process: from bytes and arguments to a description of the result, and the result. A function of a module.
 Work = Callable[[bytes, Sequence[str], Report], tuple[Any, bytes]]
 
 #: Processes are forked from one that has no threads and, where it is kept warm, all libraries loaded.

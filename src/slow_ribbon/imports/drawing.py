@@ -33,7 +33,7 @@ class DrawnOpening:
 
 @dataclass(frozen=True)
 class Question:
-    """What a person must say before anything comes of a file, and where it stopped."""
+    """A question that a person must answer before a file can be read, and where reading stopped."""
 
     what: str
     where: str

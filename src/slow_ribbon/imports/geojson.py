@@ -38,7 +38,7 @@ _WGS84: Final = pyproj.CRS("OGC:CRS84")
 
 @dataclass(frozen=True)
 class _Way:
-    """How coordinates become millimetres: of a projection, or by a factor; and what is reported of it."""
+    """How coordinates become millimetres: by a projection, or by a factor; and the note that says so."""
 
     unit: str
     known: bool

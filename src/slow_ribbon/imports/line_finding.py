@@ -224,7 +224,7 @@ def line_bodies(found: Found, chosen: list[int] | None, origin: Point3, file: st
 def sound_lines(bodies: Sequence[LineBody]) -> tuple[list[int], list[str]]:
     """Return which lines hold together, by their place among those found, and of each of the others why it does not.
 
-    A line that comes to nothing, or that cannot be drawn, is no reason to do without all the others.
+    A line that has no length, or that cannot be drawn, does not keep the others from being shown.
     """
     lines = list(with_ids(bodies, 0))
     known = surely_sound(lines)

@@ -106,7 +106,7 @@ def _unknown(_: Request, error: Exception) -> JSONResponse:
 
 @dataclass(frozen=True)
 class _Trouble:
-    """What is reported of a database that cannot do what it is asked, and the seconds after which it may be able to."""
+    """The message about a database that cannot answer, and the seconds after which it may."""
 
     status: int
     title: str

@@ -1,6 +1,6 @@
 """Answers about jobs, written from figures that are kept as they are sent.
 
-What is reported of a line, section, run or row is worked out and written once, for as long as it
+The figures of a line, section, run or row are worked out and written once, for as long as it
 stays as it is; an answer is put together from those parts.
 """
 
@@ -60,13 +60,13 @@ def opened_packed(found: Opened) -> bytes:
 
 
 def prepare(before: Job, solved: Solved) -> None:
-    """Work out, and keep, what is reported of what changed: whatever is too heavy is refused before it is saved."""
+    """Work out, and keep, the figures of what changed, so that what is too heavy is refused before it is saved."""
     with TURN:
         _figures(solved, _at_once(before, solved.job)[0])
 
 
 def _at_once(before: Job, after: Job) -> tuple[Touched, bool]:
-    """Return what is reported of a change at once, and whether the figures of its many new lines come later."""
+    """Return the things whose figures are reported at once, and whether those of many new lines follow later."""
     change = touched(before, after)
     if len(change["lines"]) > _MOST_AT_ONCE:
         known = {line.id for line in before.lines}

@@ -31,7 +31,7 @@ class Protocol(HttpToolsProtocol):
     """HTTP/1.1 that waits no longer than ``SLOWEST`` seconds for the head of a request, nor takes a larger one than ``_MOST_OF_HEAD``."""
 
     _late: asyncio.TimerHandle | None = None
-    #: What has come of a head.
+    #: What was received of a head.
     _head = b""
     _in_body = False
     _begun = False

@@ -23,7 +23,7 @@ _STATES: Final = 8
 _LEGS_APART: Final = 2000
 #: A solver that has solved nothing.
 _NOBODY: Final = Solver()
-#: All desks together hold at most this many pieces, an item counting for a tenth; a piece takes about 4 kB with what is reported of it.
+#: All desks together hold at most this many pieces, an item counting for a tenth; a piece takes about 4 kB with its figures.
 MOST: Final = 150_000
 
 

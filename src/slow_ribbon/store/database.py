@@ -46,7 +46,7 @@ class PatientConnection(psycopg.Connection[Any]):
     """A connection that gives a silent server up: the driver itself would wait for ever."""
 
     def wait(self, gen: Generator[Any, Any, RV], interval: float = 0.1, timeout: float | None = None) -> RV:
-        """Return what a generator of the driver's comes to. Raises ``Silent`` after ``SILENCE`` seconds."""
+        """Return the result of a generator of the driver. Raises ``Silent`` after ``SILENCE`` seconds."""
         try:
             return super().wait(_limited(gen), interval, timeout)
         except Silent:
@@ -162,7 +162,7 @@ def _upgrade(connection: Connection) -> None:
 
 
 def check_known(step: str, what: str) -> None:
-    """Raise ``Refused`` where the step that tables are at is none that this program knows."""
+    """Raise ``Refused`` where the step that tables are at is unknown to this program."""
     if step not in migrations():
         raise Refused(
             f"{what} was written by a newer version of Slow Ribbon: its tables are at step {step}, and this version knows steps up to "

@@ -17,7 +17,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 
-#: How near polynomials come to the line, mm.
+#: How closely polynomials approximate the line, mm.
 CLOSE: Final = 1e-8
 #: Halvings at most; after this many, only a line that is not smooth there is further from its polynomial.
 _HALVINGS: Final = 10
@@ -107,7 +107,7 @@ class Trace:
         )
 
     def _crossing(self, part: int, before: float, here: tuple[float, float, float], size: float) -> float:
-        """Return where a part comes to lie ``size`` from a point that lies at the place ``before``, by Newton's method kept in bounds."""
+        """Return the place at a distance ``size`` from the point at the place ``before``, by Newton's method kept in bounds."""
         low, high = max(before, self._nodes[part]), self._nodes[part + 1]
         x, y, z = here
         if math.dist(here, self._ends[part + 1]) <= size:

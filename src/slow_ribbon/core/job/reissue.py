@@ -21,7 +21,7 @@ from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, with_id
 from slow_ribbon.core.lines.split_join import reverse, start_at
 
-#: An opening or a mark that would come to lie further than this from where it was, mm, is not known to belong there.
+#: An opening or a mark that would move further than this, mm, is not known to belong there.
 UNSURE: Final = 500.0
 #: Nor is one where the line now runs in another direction, by more than this (cosine of 15°).
 _TURNED: Final = 0.966

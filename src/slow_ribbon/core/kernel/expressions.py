@@ -93,7 +93,7 @@ def work_out(text: str, measures: Mapping[str, float], system: System = "mm") ->
 
 
 def _worked_out(text: str, parsed: _Parsed, measures: Mapping[str, float], system: System) -> Worked:
-    """Return what a parsed text comes to. Raises ``Refused`` as ``work_out``."""
+    """Return the value of a parsed text. Raises ``Refused`` as ``work_out``."""
     quantities = tuple(Quantity(measures[part], 1) if isinstance(part, str) else part for part in parsed.terms)
     return Worked(_evaluated(text, parsed.source, quantities, system), parsed.uses)
 

@@ -39,7 +39,7 @@ def kept_with(work: Callable[[_T_contra], _R_co]) -> KeptWith[_T_contra, _R_co]:
     results: dict[int, tuple[weakref.ref[Any], Any]] = {}
 
     def forgotten(key: int) -> Callable[[weakref.ref[Any]], None]:
-        # Another object may have come to the same address since.
+        # Another object may have the same address since.
         def forget(gone: weakref.ref[Any]) -> None:
             kept = results.get(key)
             if kept is not None and kept[0] is gone:

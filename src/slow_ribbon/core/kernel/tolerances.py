@@ -8,19 +8,19 @@ from typing import Final
 TINIEST: Final = 1e-300
 #: Rounding of double precision (2⁻⁵³ ≈ 1.1e-16) after some thousand steps, as a share of the figure itself.
 ROUNDING: Final = 1e-12
-#: A part of a unit direction, or an angle in radians, smaller than this is none: a micron in a kilometre.
+#: A part of a unit direction, or an angle in radians, smaller than this counts as zero: a micron in a kilometre.
 NO_LEAN: Final = 1e-9
 #: Places along a line that differ by less, mm, are one: a thousandth of what ``WELD`` takes for one point.
 SAME_PLACE: Final = 1e-6
-#: A length, mm, smaller than this is none: what double precision keeps of places ten kilometres away.
+#: A length, mm, smaller than this counts as zero: what double precision keeps of places ten kilometres away.
 NO_LENGTH: Final = 1e-9
 #: Figures that differ by a smaller share of themselves are the same.
 SAME_SHARE: Final = 1e-9
 #: What is taken off, or added, before a quotient is rounded to a whole number, so that its last digit does not make one more.
 NEARLY_WHOLE: Final = 1e-9
-#: A part of a unit direction, or a product of two, smaller than this is none where only a rough word is wanted: level, square, smooth.
+#: A part of a unit direction, or a product of two, smaller than this counts as zero where only a rough word is wanted: level, square, smooth.
 FLAT: Final = 1e-6
-#: Shares, ratios and angles in radians that differ by less are the same where they come of curves, which are exact to far less.
+#: Shares, ratios and angles in radians that differ by less are the same where they are computed from curves: these are exact to far less.
 NEARLY_SAME: Final = 1e-6
 #: Places of drawings and of outlines that are nearer to one another, mm, are one: a hundredth of what can be seen or measured.
 SAME_DRAWN: Final = 1e-4

@@ -60,7 +60,7 @@ class Walked:
 
 @dataclass
 class _Walker:
-    """Where a walk has come to."""
+    """The state of a walk: its place and its heading."""
 
     text: str
     start: Point3

@@ -61,7 +61,7 @@ def room_of(row: RowBody, line: Line) -> Room:
     """Return the stretches that items of a row are set out on.
 
     Stretches go from the row's first mark to its last, end where an item would begin to stand
-    in an opening, and where asked at corners. There are none where openings leave no room.
+    in an opening, and where asked at corners. The result is empty where openings leave no room.
     Raises ``Refused`` for a mark the line does not have, or two marks the wrong way round.
     """
     course = course_of(line)

@@ -281,7 +281,7 @@ def _smallest_rectangle(shape: Shape) -> tuple[float, float, float]:
     tried = angles[order[rough[order] <= rough.min() + 0.04 * (widths + heights)[order]]]
     best = float(tried[np.argmin(_sides(shape, tried).prod(axis=0))])
     step = math.pi / _LOOKS
-    # Only what is as far out, or comes to be within a step by its way aside, comes to lie on its sides.
+    # Only points that are as far out, or become so within a step, can touch its sides.
     chords = shape.chords(0.01)
     out = chords.points @ _ways(np.array([best])).T
     most = np.argmax(out, axis=0)

@@ -113,7 +113,7 @@ class SolvedRow:
 
 
 class SolvedThing(Protocol):
-    """What comes of a thing of any kind that is solved."""
+    """The result of a thing of any kind that is solved."""
 
     @property
     def id(self) -> str: ...
@@ -161,7 +161,7 @@ class Solved:
         return cast("Mapping[str, SolvedRow]", self.results.get("rows", {}))
 
     def things(self) -> Iterator[SolvedThing]:
-        """Yield all that came of the job's things."""
+        """Yield the results of all things of the job."""
         for group in self.results.values():
             yield from group.values()
 

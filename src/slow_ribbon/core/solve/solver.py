@@ -81,7 +81,7 @@ NOTHING_GIVEN: Final[Given] = {}
 
 
 class Solver:
-    """Solves jobs and remembers what came of their things."""
+    """Solves jobs and remembers the results of their things."""
 
     def __init__(self, most: int = _MOST) -> None:
         self._kept = {group: _Kept(most) for group in (*(solving.kind.group for solving in SOLVING), TYPICALS.group)}

@@ -83,7 +83,7 @@ def read_dxf(path: Path, options: Options | None = None) -> Drawing:
 
 
 def _check_unfolded(document: Document, reading: EntityReading) -> None:
-    """Raise ``Refused`` where blocks in blocks, and inserts in rows and columns, come to more edges than can be worked with.
+    """Raise ``Refused`` where blocks in blocks, and inserts in rows and columns, make more edges than can be handled.
 
     They are counted, once for every block, before any is read. Blocks that hold themselves are left out of that, and reported.
     """

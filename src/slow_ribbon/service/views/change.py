@@ -58,8 +58,8 @@ class FiguresPart(Figures):
 class JobChange(JobStanding, Figures):
     """What changed of a job since revision ``since``, and of the figures that follow from it.
 
-    In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what
-    is reported of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
+    In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` are
+    sentences about an edit: a field no longer follows a measure, say. Runs and sections whose totals are as they were
     are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
     new lines the figures come ``later``, in parts, as when a job is opened.
     """

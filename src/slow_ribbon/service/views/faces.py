@@ -34,7 +34,7 @@ class FacesFigures(BaseModel):
 
 
 def faces_json(faces: Faces) -> FacesFigures:
-    """Return what is reported of the faces of a mesh."""
+    """Return the figures of the faces of a mesh."""
     largest = []
     for number in range(min(len(faces.areas), _MOST_TOLD)):
         loops = np.flatnonzero(faces.of == number).tolist()

@@ -49,7 +49,7 @@ class DrawingRead(BaseModel):
     """A file that was read; ``content`` names it from here on.
 
     ``sizes`` says how far across it is, mm, if its figures are in a unit or another. With a
-    ``question`` something must be said before anything comes of it.
+    ``question`` must be answered before the file can be read.
     """
 
     content: str

@@ -53,7 +53,7 @@ def _by_saw(_: SolvedThing) -> dict[Saw, bytes]:
 
 
 def _as_set(thing: SolvedThing, saw: Saw, work: Callable[[Any, Saw], bytes]) -> bytes:
-    """Return what is reported of a thing as a saw is set; that of one setting is kept, whichever was asked for last."""
+    """Return the figures of a thing at a setting of the saw; those of the setting asked for last are kept."""
     known = _by_saw(thing)
     message = known.get(saw)
     if message is None:
@@ -101,12 +101,12 @@ def row_json(row: Row, solved: SolvedRow, line: Line) -> bytes:
 
 
 def heavy_json(thing: SolvedThing) -> tuple[bytes, bytes] | None:
-    """Return what is reported of a thing that is as heavy as it was to solve it, for it to come along from elsewhere."""
+    """Return the figures of a thing that take as long as solving it, to be sent along from the process that solved it."""
     return (run_json(thing), cutting_json(thing, Saw())) if isinstance(thing, SolvedRun) else None
 
 
 def keep_json(thing: SolvedThing, message: tuple[bytes, bytes] | None) -> None:
-    """Keep what is reported of a thing, as ``heavy_json`` gave it elsewhere."""
+    """Keep the figures of a thing, as ``heavy_json`` returned them in another process."""
     if isinstance(thing, SolvedRun) and message is not None:
         run_json.keep(thing, message[0])
         _by_saw(thing)[Saw()] = message[1]
@@ -114,7 +114,7 @@ def keep_json(thing: SolvedThing, message: tuple[bytes, bytes] | None) -> None:
 
 @dataclass(frozen=True, kw_only=True)
 class KindView:
-    """How the figures of a kind of thing are reported, from the thing, what it stands on, and what came of it if it is solved."""
+    """How the figures of a kind of thing are reported, from the thing, what it stands on, and its result if it is solved."""
 
     kind: Kind[Any]
     written: Callable[[Any, tuple[Any, ...], Any], bytes]

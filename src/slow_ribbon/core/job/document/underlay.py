@@ -46,7 +46,7 @@ class Picture(PictureBody):
 
 
 def scaled(picture: Picture, a: tuple[float, float], b: tuple[float, float], length: float) -> Picture:
-    """Return a picture whose places a and b, as they lie in the job now, come to lie ``length`` mm apart; a stays where it is.
+    """Return a picture whose places a and b, as they lie in the job now, are ``length`` mm apart; a stays where it is.
 
     Raises ``Refused`` where the two are the same or the scale cannot be.
     """

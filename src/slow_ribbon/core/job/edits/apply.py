@@ -21,7 +21,7 @@ from slow_ribbon.core.rows.model import Row
 
 @dataclass(frozen=True)
 class Applied:
-    """A job after an edit, and what is reported of it: what no longer follows, say."""
+    """A job after an edit, and sentences about it: what no longer follows, say."""
 
     job: Job
     notices: tuple[str, ...]
@@ -51,7 +51,7 @@ def _applied(job: Job, edit: Edit, confirmed: bool) -> Applied:
 
 @dataclass(frozen=True)
 class AppliedAll:
-    """A job after several edits made as one: what each said, and what is reported of them."""
+    """A job after several edits made as one: what each said, and sentences about them."""
 
     job: Job
     said: list[str]

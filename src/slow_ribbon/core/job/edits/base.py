@@ -36,7 +36,7 @@ class Edit(Model, ABC):
         """Return the edit in words, for the history; ``job`` is the job before it."""
 
     def notices(self, before: Job, after: Job) -> tuple[str, ...]:
-        """Return what is reported of the edit besides that it was made: what it did less exactly than it was asked, say."""
+        """Return sentences about the edit besides that it was made: what it did less exactly than asked, say."""
         return ()
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:

@@ -247,7 +247,7 @@ def _several(typical: Typical, ids: Sequence[str]) -> str:
 
 
 class RemovePlaces(Edit):
-    """Take a typical out of places; one that comes of a grid or a line is left out there."""
+    """Take a typical out of places; one laid out by a grid or along a line is left out there."""
 
     touches = _TOUCHES
 

@@ -5,12 +5,12 @@ Terms
 typical
     some lines with all that is on them, drawn once. As they are drawn they stand *here*, the first of their places.
 place
-    where the typical's base point comes to stand, how far the typical is turned there about an upright axis, and
+    where the typical's base point stands, how far the typical is turned there about an upright axis, and
     whether it is mirrored. A place may be left out, and may have measures of its own.
 heading
     the direction on plan in which the typical is drawn: along its wall. What mirrors exchanges the two ends of it.
 laid
-    places that come of a grid or of a line, and follow it.
+    places laid out by a grid or along a line, which follow it.
 """
 
 from __future__ import annotations
@@ -49,7 +49,7 @@ class PlaceBody(Model):
 
 
 class Place(PlaceBody):
-    """A place of a typical in a job. ``laid`` counts those that come of a grid or a line, from 0.
+    """A place of a typical in a job. ``laid`` numbers those laid out by a grid or along a line, from 0.
 
     Where these are is remembered: a line that became too short for them leaves them where they were.
     """

@@ -120,7 +120,7 @@ def evenly(stretch: Metric, bays: int, ring: bool) -> LaidItems:
 
 
 def whole(bays: float) -> int:
-    """Return the whole bays of a number of them, one at least, that are none wider than was asked."""
+    """Return the whole bays of a number of them, one at least, that are no wider than was asked."""
     return max(1, math.ceil(bays - NEARLY_WHOLE))
 
 

@@ -16,7 +16,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
-#: Steps in which a fibre comes to a plane, at most.
+#: Most steps in which the place where a fibre meets a plane is searched.
 _STEPS: Final = 30
 #: The least approach of a fibre to the plane, mm for each mm along the line, at which a full step of the search is taken.
 _STEEP: Final = 0.05

@@ -129,7 +129,7 @@ class Scribed(EndSurface):
 
 
 def undercut_words(name: str, across: Array, along: Array, toward: float) -> str:
-    """Return what an end is called that is shaped to what it comes to by ``across``, ``along`` and ``toward`` (``Scribed``).
+    """Return the name of an end scribed to what it meets, by ``across``, ``along`` and ``toward`` (``Scribed``).
 
     How far it leans from square to the piece's face, degrees, is given: zero where it stands square before what it is shaped to.
     """

@@ -3,7 +3,7 @@
 Terms
 -----
 met
-    what an end of the run comes to: a straight piece of another run, as a section that goes on without end, or one that bends.
+    what an end of the run meets: a straight piece of another run, as a section that goes on without end, or one that bends.
 stretch
     a part of a piece that bends, known by how its section lies at some places along it: between them by the polynomial through them.
 beside
@@ -52,7 +52,7 @@ class BentStretch(Model):
 
 
 class ScribeTarget(Model):
-    """What the free end at a chainage (``at``, mm) comes to: a piece of another run, its ``outline`` in its own (right, up) frame.
+    """What the free end at a chainage (``at``, mm) meets: a piece of another run, its ``outline`` in its own (right, up) frame.
 
     ``place`` is a point of its line; ``right`` and ``up`` are square to it. ``bent``: where it bends, stretches of it one after another.
     """
@@ -67,7 +67,7 @@ class ScribeTarget(Model):
 
 
 class Neighbours(Model):
-    """What a run takes from other things: what its ends come to, chainages of joints ``beside`` it, and of ``supports``, mm.
+    """What a run takes from other things: what its ends meet, chainages of joints ``beside`` it, and of ``supports``, mm.
 
     ``trim``: this much longer than they are in their place its pieces are sawn at either end, where they are jointed from bars.
     """

@@ -1,6 +1,6 @@
 """Ends scribed to a piece that bends: every fibre stops where it first enters the swept section.
 
-What it comes to is described as triangles: its outline swept along a stretch of it, as seen along the fibres. Each has its place over the
+What it meets is described as triangles: its outline swept along a stretch of it, as seen along the fibres. Each has its place over the
 section and its distance along the fibres. It is as true as these, within ``_FINE`` of what bends and of its outline.
 """
 
@@ -265,7 +265,7 @@ def _most_of(corners: Array) -> Array:
 class ScribedToBend(EndSurface):
     """An end shaped to a piece that bends, ``seen`` along the fibres. A fibre that misses it ends at ``slope``·p along travel.
 
-    ``along`` (2,) is square to both runs where they meet, ``across`` (2,) and ``toward`` say how this one comes to it (``Scribed``);
+    ``along`` (2,) is square to both runs where they meet, ``across`` (2,) and ``toward`` say how this one meets it (``Scribed``);
     ``sense`` is 1 at the end of a piece, −1 at its beginning; ``past``: this much further along travel it is cut. ``box``: the section's.
     """
 

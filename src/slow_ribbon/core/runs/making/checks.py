@@ -30,7 +30,7 @@ SANDED: Final = 0.2
 def run_checks(run: Run, cuts: Cuts) -> tuple[Check, ...]:
     course = cuts.course
     found: list[Check] = []
-    # A return comes to nothing at the wall, where the section's back is on the line.
+    # A return has no length at the wall, where the section's back is on the line.
     pointed = cuts.returns & (cuts.short_points >= -SAME_PLACE) & (cuts.long_points > NO_LENGTH)
     for i in np.flatnonzero((cuts.short_points <= NO_LENGTH) & ~pointed).tolist():
         middle = float(course.begins[i] + course.lengths[i] / 2)

@@ -1,7 +1,7 @@
 """The target of a scribed end: the piece of the other run that its fibres meet first.
 
 A straight piece is a section that goes on without end. One that bends is described by how its section lies at places along a stretch of it,
-about where the end comes to it.
+about where the end meets it.
 """
 
 from __future__ import annotations
@@ -35,9 +35,9 @@ from slow_ribbon.core.sections.outline.profile import Shape
 from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
 _CHORD: Final = 1.0
-#: An end comes to what is no further from it than this many times as far as that reaches from its own line: else it is somewhere else.
+#: An end meets what is no further from it than this many times as far as that reaches from its own line: else it is somewhere else.
 _NEAR: Final = 2.0
-#: A stretch ends where it has turned so far from where it is met, or runs along what comes to it within this much, degrees.
+#: A stretch ends where it has turned so far from where it is met, or runs parallel to the end within this much, degrees.
 _MOST_TURN: Final = 90.0
 _ALONG: Final = 2.0
 #: So often it is looked again for where a fibre comes across.
@@ -82,7 +82,7 @@ class TargetPiece:
             here = _crossed(self.path, float(np.clip(self.begin + along, 0.0, self.path.length)), middle, outward)
             found = self.path.at(np.array([here]))
             place, right, up, travel = found.points[0], found.rights[0], found.ups[0], found.tangents[0]
-            # So far along it, either way, as a fibre beside the middle one may come to it.
+            # As far along it, either way, as a fibre beside the middle one may meet it.
             size = float(np.linalg.norm(outward - travel * float(outward @ travel)))
             far = (2 * reach + (1 + _NEAR) * self.reach) / max(size, math.sin(math.radians(LEAST_MEETING)))
             stretches = _stretches(self.path, here, far, outward)
@@ -124,7 +124,7 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[TargetPiece]:
 
 
 def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[TargetPiece]) -> ScribeTarget | None:
-    """Return what the end of a piece of a course comes to, of some ``pieces`` of a ``run`` that its fibres meet the nearest, if any.
+    """Return what the end of a piece of a course meets: the nearest of some ``pieces`` of a ``run`` that its fibres meet, if any.
 
     ``placed`` is the section on that course.
     """
@@ -151,7 +151,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
         heights, at = corners @ side, fibres @ side
         low, high = float(heights.min()), float(heights.max())
         meets = (at > low - WELD) & (at < high + WELD)
-        # How far each goes till it is as far across as what it comes to begins.
+        # How far each goes until it is as far across as the beginning of what it meets.
         across, there = corners @ (toward / size), fibres @ (toward / size)
         ways = (float(across.min()) - there) / size
         gaps = np.maximum(float(across.min()) - there, there - float(across.max()))
@@ -172,7 +172,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
 
 
 def _about(place: Array, pieces: Sequence[TargetPiece], reach: float) -> list[TargetPiece]:
-    """Return those of some pieces that come so near to a place that an end there, of a section that reaches so far, may come to them."""
+    """Return those of some pieces that are so near to a place that an end there, of a section that reaches so far, may meet them."""
     if not pieces:
         return []
     starts = np.stack([piece.start for piece in pieces])
@@ -205,7 +205,7 @@ def _crossed(path: Path, here: float, middle: Array, outward: Array) -> float:
 def _stretches(path: Path, here: float, far: float, outward: Array) -> tuple[BentStretch, ...]:
     """Return a stretch of a piece that bends, ``far`` mm each way from ``here`` along it or less; None where it is straight there.
 
-    It ends where it has turned away, or runs along what comes to it ``outward``.
+    It ends where it has turned away, or runs parallel to the end, ``outward``.
     """
     ends = []
     for sense in (-1.0, 1.0):

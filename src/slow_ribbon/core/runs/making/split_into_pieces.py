@@ -60,7 +60,7 @@ def _known(_: Run) -> dict[str, tuple[Line, Section, Pieced]]:
 def pieced(run: Run, line: Line, section: Section, course: Course | None = None) -> Pieced:
     """Return a run in pieces, along its line unless another ``course`` is given. Raises ``Refused`` as ``run_course`` and ``placing_on``.
 
-    What came of a run's line and section last is kept as long as the run is.
+    The result for a run's last line and section is kept as long as the run is.
     """
     if course is not None:
         return _pieced(run, line, section, course)

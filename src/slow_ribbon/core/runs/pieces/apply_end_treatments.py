@@ -27,7 +27,7 @@ class Finishing:
     """What becomes of a course of m pieces: ``course`` is it with its returns.
 
     ``ways``: how free ends are made that are not plainly square, by their piece and whether it is its end. ``normals`` and ``offsets``: the
-    planes of those that are cut, normals with a positive part along travel. ``met``: what they come to. ``returns`` (m,): which pieces are
+    planes of those that are cut, normals with a positive part along travel. ``met``: what they meet. ``returns`` (m,): which pieces are
     returns; ``mitred`` (m,): which pieces begin at the corner of one. ``refused``: why ends are cut square that are meant otherwise.
     ``hollows``: how far it stays open behind ends, mm, where it does.
     """
@@ -79,7 +79,7 @@ def finished(course: Course, run: Run, right: bool) -> Finishing:
 
 
 def _met(course: Course, run: Run, ways: Mapping[tuple[int, bool], Finish]) -> dict[tuple[int, bool], ScribeTarget]:
-    """Return what the ends of a run come to that are shaped to something."""
+    """Return what the scribed ends of a run meet."""
     found: dict[tuple[int, bool], ScribeTarget] = {}
     for i, end in ways:
         at = float(course.begins[i] + (course.lengths[i] if end else 0.0))

@@ -60,7 +60,7 @@ class Cuts:
     planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
     slopes_begin, slopes_end (m, 2). long_points, short_points, line_lengths (m,), mm.
     mismatches (m,): at the corner where each piece begins, mm. square_begin (m,): where the
-    line goes back on itself, or a mitre would run round a bend, so that there is none. butted_begin (m,): where a piece and the one
+    line goes back on itself, or a mitre would run round a bend, so that it has no plane. butted_begin (m,): where a piece and the one
     before it end in faces of their own. offsets_begin, offsets_end (m,): see ``ends``. shaped: the ends that are
     no planes, by their piece and whether it is its end; the planes of these are those that are sawn first. refused: why a corner is
     made otherwise than it is meant, by the piece that begins there. joints: what pieces that meet along a leg are jointed by. finishing:

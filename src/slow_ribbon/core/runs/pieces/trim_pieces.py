@@ -201,7 +201,7 @@ def _unreached(cuts: Cuts) -> Flags:
 
 
 def _reaches(cuts: Cuts, index: int, end: bool) -> bool:
-    """Return whether all fibres of a piece that bends come to its cut, at the beginning or the end, from its own side."""
+    """Return whether all fibres of a piece that bends meet its cut, at the beginning or the end, from its own side."""
     course, path, on = cuts.course, cuts.course.paths[index], cuts.on(index)
     points = on.points(on.shape.flat().points)
     at = cuts.path_end(index, points, end)

@@ -29,7 +29,7 @@ from slow_ribbon.core.kernel.tolerances import NO_LEAN, SAME_SHARE
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.treatments.corners import Gap, Mitre, Treatment
 
-#: A mitre that a piece meets at less than this, as a cosine, is none to draw a section through.
+#: No section is drawn through a mitre that a piece meets at less than this, as a cosine.
 _GRAZES: Final = 0.05
 #: No second section is this many times as large as the first, or as small.
 _MOST: Final = 20.0

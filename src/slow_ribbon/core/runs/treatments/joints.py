@@ -220,7 +220,7 @@ def _placed(length: float, before: float, after: float, joints: Joints, added: t
 
 
 def _parts(sawn: float, number: int, joints: Joints) -> list[float] | None:
-    """Return the sawn lengths of this many parts; None where there are none."""
+    """Return the sawn lengths of this many parts; None where that is not possible."""
     longest = joints.longest
     if number == 1:
         return [sawn] if sawn <= longest + SAME_PLACE else None

@@ -11,7 +11,7 @@ from slow_ribbon.core.sections.outline.outline import Outline
 
 
 class DraftBody(Model):
-    """An outline as far as it is drawn, open or crossing itself, with its holes; there is none yet before its first edge.
+    """An outline as far as it is drawn, open or crossing itself, with its holes; it is empty before its first edge.
 
     ``section`` is the one it is meant for, if any.
     """

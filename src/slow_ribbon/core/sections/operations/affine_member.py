@@ -30,7 +30,7 @@ def same_image(first: Sequence[float] | Array, second: Sequence[float] | Array) 
 def member_fields(section: Section, matrix: Array) -> Mapping[str, Any]:
     """Return what a section is that is the image of another by a matrix (2, 2): outline, holes, size, datum and bed.
 
-    Circles become ellipses, drawn as curves within a millionth of their size. The datum is where that of the other comes to; it lies
+    Circles become ellipses, drawn as curves within a millionth of their size. The datum is the image of the other's; the section lies
     on the image of the edge that the other lies on, where it can, or on the same side. Raises ``Refused`` as ``section_shape`` does.
     """
     shape = section_shape(section)
@@ -51,7 +51,7 @@ def member_fields(section: Section, matrix: Array) -> Mapping[str, Any]:
         "sizes": (),
         "range": (),
     }
-    # What is square to the edge it lies on comes to what is square to its image.
+    # The direction square to the bed becomes the direction square to its image.
     up = np.linalg.solve(matrix.T, bed_up(section))
     up /= np.linalg.norm(up)
     slants = float(np.abs(up).min()) > FLAT

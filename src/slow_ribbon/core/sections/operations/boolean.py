@@ -180,7 +180,7 @@ def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) 
 def _without_spikes(straight: Sequence[bool], places: Sequence[tuple[Array, Array]]) -> list[tuple[int, Array, Array]]:
     """Return which parts stay, from where to where, without what goes out along a straight and back again.
 
-    straight: whether each part is of a straight; places: from where to where it goes. Where an arc comes to lie along a straight
+    straight: whether each part is of a straight; places: from where to where it goes. Where an arc lies along a straight
     of the other shape, chords leave a sliver between them, which is nothing once its sides are made exact.
     """
     kept: list[tuple[int, Array, Array]] = []

@@ -1,6 +1,6 @@
 """Thickness given to an outline that is open, or closed into a ring: sheet folded, bar bent, a lip drawn by its middle.
 
-Straights and arcs stay what they are; what lies beside a Bézier curve is none, and is made of some that stray by a micron at most.
+Straights and arcs stay what they are; the offset of a Bézier curve is not one, and is approximated by several within a micron.
 
 Terms
 -----

@@ -31,7 +31,7 @@ _TRIED: Final = 12
 _TELLS: Final = 1e-5
 #: How many places on an edge are looked at together.
 _PLACES: Final = 17
-#: A step that brings two places nearer by a smaller share than this is none.
+#: The search ends when a step brings two places nearer by a smaller share than this.
 _NEARER: Final = 1e-3
 #: Chords that rays meet stray from their edges by no more than this, as a share of the section's size.
 CHORDS: Final = 1e-4

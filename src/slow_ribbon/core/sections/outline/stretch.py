@@ -39,7 +39,7 @@ class Stretching(Model):
 
 @dataclass(frozen=True)
 class Scaling:
-    """Where places of an outline as it is drawn come to at its size, across and up: piece by piece between ``knots`` (k,)."""
+    """Where places of an outline as drawn are at its size, across and up: linear between ``knots`` (k,)."""
 
     knots: tuple[Array, Array]
     becomes: tuple[Array, Array]

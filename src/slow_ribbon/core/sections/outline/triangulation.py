@@ -63,7 +63,7 @@ class FlatShape:
         forward = on_rim & (after[np.minimum(first, rim - 1)] == second)
         backward = on_rim & ~forward & (after[np.minimum(second, rim - 1)] == first)
         outer, inner = (forward | backward) & halved, ~(forward | backward) & halved
-        # Where each point of the rim and each middle comes to stand.
+        # The index of each point of the rim and of each middle.
         parted = np.zeros(rim, dtype=bool)
         parted[np.where(forward, first, second)[outer]] = True
         before = np.concatenate([[0], np.cumsum(parted)])
@@ -174,7 +174,7 @@ def _with_points(flat: FlatShape, up: Array, heights: Array) -> FlatShape:
     share = (heights[level] - low[side]) / (high[side] - low[side])
     order = np.lexsort((share, side))
     side, level, share = side[order], level[order], share[order]
-    # Where each point and each that is put in comes to stand round the rim.
+    # The index of each point, and of each that is inserted, round the rim.
     before = np.searchsorted(side, np.arange(flat.rim + 1))
     old = np.arange(flat.rim) + before[:-1]
     new = np.arange(len(side)) + side + 1

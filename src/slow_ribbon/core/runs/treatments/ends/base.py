@@ -41,7 +41,7 @@ class FreeEnd:
     """Where a run ends: the ``place`` (3,) of its line, the frame (3,) there, and the section's ``shape`` in that.
 
     ``sense`` is 1 at the end of a piece, −1 at its beginning; ``right_front`` says whether the run faces right. ``straight``: for so
-    much, mm, the piece goes straight there. ``met``: what the end comes to. ``drawn``: whether the section is as it is drawn.
+    much, mm, the piece goes straight there. ``met``: what the end meets. ``drawn``: whether the section is as it is drawn.
     """
 
     place: Array

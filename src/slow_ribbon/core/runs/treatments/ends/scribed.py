@@ -18,7 +18,7 @@ from slow_ribbon.core.sections.outline.profile import Shape, outline_shape
 
 
 class ScribedTo(Finish):
-    """Shaped to the face of another run, ``to``, where this one comes to it; a fibre that misses it ends where the line does.
+    """Shaped to the face of another run, ``to``, where this one meets it; a fibre that misses it ends where the line does.
 
     ``past`` leaves this much less room, or more with a minus.
     """
