@@ -22,7 +22,7 @@ ROOT = Path(__file__).resolve().parents[2]
 
 
 def generated() -> dict[Path, str]:
-    """Return what each generated file should hold."""
+    """Return the contents of each generated file."""
     schema = json.dumps(job_schema(), indent=1, ensure_ascii=False) + "\n"
     openapi = json.dumps(create_app("postgresql://nobody@127.0.0.1:1/nothing").openapi(), indent=1, ensure_ascii=False) + "\n"
     with tempfile.TemporaryDirectory() as folder:

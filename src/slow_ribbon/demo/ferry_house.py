@@ -218,7 +218,7 @@ def _by_other_rules() -> list[RowBody]:
 
 
 def _set_out_since() -> list[Edit]:
-    """Return what curves, walks, measures, openings and pictures add; ids go on from 21."""
+    """Return the edits that add curves, walks, measures, openings and pictures; ids go on from 21."""
     tube = from_library("tube-round")
     cord = LineBody(name="Mast to mast", start=(-3000, -4500, 4300), legs=(CordLeg(to=(6500, -4500, 4500), sag=520),))
     lanterns = RowBody(

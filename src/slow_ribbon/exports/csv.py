@@ -60,7 +60,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
 
 
 def _bend(row: CutRow) -> str:
-    """Return what a piece is bent to, part after part in order of travel; empty for a straight one."""
+    """Return the bends of a piece, part after part in order of travel; empty for a straight one."""
     parts = []
     for part in row.bends:
         words = [part.kind, _number(part.length)]
@@ -80,7 +80,7 @@ def _set(setting: Setting) -> str:
 
 
 def _curve(curvature: Curvature | None) -> str:
-    """Return what a piece whose curve is not bent in one is made of; empty for others."""
+    """Return the leaves, kerfs or boards of a piece whose curve is not bent in one; empty for others."""
     if curvature is None:
         return ""
     if curvature.board is not None:

@@ -57,7 +57,7 @@ def _path(line: Line) -> tuple[str, Array]:
 
 
 def _drawn(span: Curve) -> tuple[str, Array]:
-    """Return what is drawn from a span's beginning on, and points on it."""
+    """Return the path commands of a span from its beginning on, and points on it."""
     places = flattening(span, FINE) if not span.straight else np.array([0.0, span.length])
     points, tangents, bends = span.at(places)
     plan = points[:, :2]

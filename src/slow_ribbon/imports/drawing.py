@@ -136,7 +136,7 @@ def check_drawing(drawing: Drawing) -> Drawing:
 
 
 def unread_words(drawing: Drawing) -> str:
-    """Return what was met and not read, in words: ``1 arc, 3 circles``."""
+    """Return the entities that were not read, in words: ``1 arc, 3 circles``."""
     return ", ".join(f"{count} {_one(kind) if count == 1 else kind}" for kind, count in sorted(drawing.unread.items()))
 
 

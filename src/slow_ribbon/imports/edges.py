@@ -27,7 +27,7 @@ def legible(text: str) -> str:
 
 
 def reason(error: BaseException) -> str:
-    """Return what a library says is wrong, or at least what kind of error it is: some say nothing."""
+    """Return the message of a library's error, or at least the kind of error: some have no message."""
     return str(error).strip() or type(error).__name__
 
 

@@ -102,7 +102,7 @@ def _joined_by_part(
     level: float | None,
     report: Report | None,
 ) -> JoinedEdges:
-    """Return what joining every part of a drawing by itself finds, as one; junctions are numbered through."""
+    """Return the lines found by joining every part of a drawing by itself, as one result; junctions are numbered through."""
     chains: list[Chain] = []
     junctions: list[Junction] = []
     parts = []
@@ -248,7 +248,7 @@ def left_out(wrong: Sequence[str]) -> tuple[str, ...]:
 
 
 def to_add(bodies: Sequence[LineBody]) -> tuple[tuple[LineBody, ...], tuple[str, ...]]:
-    """Return those of some lines that can be added to a job, and notices of what was left out. Raises ``Refused`` where none can."""
+    """Return the lines that can be added to a job, and notices of what was left out. Raises ``Refused`` where none can."""
     if len(bodies) > MOST_LINES:
         raise Refused(
             f"That makes {len(bodies):,} lines, and {MOST_LINES:,} at most can be added at once: choose fewer layers or lines.",

@@ -48,7 +48,7 @@ class Application(FastAPI):
         self._hosts = hosts
 
     def build_middleware_stack(self) -> ASGIApp:
-        """Return what a request goes through, from outside in."""
+        """Return the middleware that a request passes, from outside in."""
         inner = GZipMiddleware(super().build_middleware_stack(), minimum_size=1000, compresslevel=5)
         return SecurityHeaders(Observed(Guard(BodyLimit(inner), self._hosts), self))
 

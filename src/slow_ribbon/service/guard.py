@@ -191,7 +191,7 @@ _REQUEST_TOO_LARGE: Final = (
 
 
 def _most_of(scope: Scope) -> tuple[int, str]:
-    """Return how large the body of a request may be, and what is said of a larger one: files are files, all else is small.
+    """Return the largest body that a request may have, and the message about a larger one: files are large, all else is small.
 
     What is not a file is read and checked as a whole while nothing else can be done.
     """

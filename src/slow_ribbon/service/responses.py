@@ -77,7 +77,7 @@ def _at_once(before: Job, after: Job) -> tuple[Touched, bool]:
 
 
 def changed(found: Opened, solved: Solved, before: Job, since: int, made: Sequence[str] = (), notices: Sequence[str] = ()) -> bytes:
-    """Return what changed of a job since a revision, a ``JobChange``."""
+    """Return the change of a job since a revision, a ``JobChange``."""
     with TURN:
         change, later = _at_once(before, solved.job)
         figures = _figures(solved, change)

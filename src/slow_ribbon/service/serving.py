@@ -56,7 +56,7 @@ class Protocol(HttpToolsProtocol):
             self._wait()
 
     def _whole_head(self, data: bytes) -> bytes | None:
-        """Return what came once the head of a request is complete, without its offer of another protocol."""
+        """Return the data received once the head of a request is complete, without its offer of another protocol."""
         if self._late is None:
             self._wait()
         self._unset_keepalive_if_required()

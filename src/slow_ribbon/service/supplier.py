@@ -109,7 +109,7 @@ class Supplier:
 
 
 async def _asked(address: str) -> tuple[CataloguePage | None, str]:
-    """Return what an address answers, or in words what it does instead; asked again where another try may help."""
+    """Return the answer of an address, or a sentence about why there is none; it is asked again where another try may help."""
     import httpx
 
     trouble = ""

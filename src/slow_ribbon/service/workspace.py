@@ -55,7 +55,7 @@ class Bench:
         return self.desks.of(opened.id).solved(opened.job, opened.revision)
 
     def changed(self, opened: Opened, since: int, notices: Sequence[str] = ()) -> bytes:
-        """Return what changed of a job since a revision, a ``JobChange``."""
+        """Return the change of a job since a revision, a ``JobChange``."""
         return responses.changed(opened, self.solved(opened), self.jobs.at(opened.id, since), since, (), notices)
 
     def edit(self, id: str, base: int, edits: list[Edit], confirmed: bool, request: str | None = None, by: Author = NOBODY,
@@ -104,7 +104,7 @@ class Bench:
         return answer
 
     def preview(self, id: str, base: int, edits: list[Edit]) -> bytes:
-        """Return what edits would change of a revision, a ``JobChange``, saving nothing. Large rows are confirmed by nobody."""
+        """Return the change that edits would make to a revision, a ``JobChange``, and save nothing. Large rows are not confirmed."""
         before = self.jobs.at(id, base)
         made = applied(before, edits)
         solved = self.desks.of(id).solved(made.job)

@@ -142,7 +142,7 @@ _NOUGHT: Final = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 
 
 def kept_text(write: Callable[[], bytes], where: str = "edits") -> str:
-    """Return what is written as JSON so that the database can keep it.
+    """Return JSON that the database can keep.
 
     Raises ``Refused`` where it holds the character zero, which no text can and no database keeps, or half a character.
     """

@@ -19,7 +19,7 @@ def parent_of(session: Session, id: str, number: int) -> int | None:
 
 
 def said_of(session: Session, id: str, number: int) -> str:
-    """Return what a revision did, in words."""
+    """Return the change that a revision made, in words."""
     said = session.scalar(select(RevisionRow.said).where(RevisionRow.job_id == id, RevisionRow.number == number))
     return ", ".join(said or [])
 

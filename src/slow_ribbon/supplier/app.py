@@ -22,7 +22,7 @@ Trouble = Literal["none", "slow", "down", "page", "nonsense"]
 
 @cache
 def goods() -> tuple[dict[str, Any], ...]:
-    """Return what there is to sell."""
+    """Return the catalogue."""
     data = tomllib.loads(files("slow_ribbon.supplier").joinpath("catalogue.toml").read_text())
     return tuple(
         {

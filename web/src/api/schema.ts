@@ -177,7 +177,7 @@ export interface paths {
         };
         /**
          * Changes
-         * @description Return what changed since a revision, for a window that is behind.
+         * @description Return the change since a revision, for a window that is behind.
          */
         get: operations["changes_api_jobs__id__changes_get"];
         put?: never;
@@ -239,7 +239,7 @@ export interface paths {
         put?: never;
         /**
          * Preview
-         * @description Return what edits would change of a revision, saving nothing.
+         * @description Return the change that edits would make to a revision, and save nothing.
          */
         post: operations["preview_api_jobs__id__preview_post"];
         delete?: never;
@@ -905,7 +905,7 @@ export interface paths {
         put?: never;
         /**
          * Look Across
-         * @description Return what stands where a line passes, in the plane square to it.
+         * @description Return the sections of everything that the plane square to a line at a chainage cuts.
          */
         post: operations["look_across_api_jobs__id__cut_across_post"];
         delete?: never;
@@ -1048,7 +1048,7 @@ export interface paths {
         put?: never;
         /**
          * Look For Faults
-         * @description Return what is wrong with an outline that is drawn; None where it can be a section.
+         * @description Return the faults of an outline as drawn; None where it can be a section.
          */
         post: operations["look_for_faults_api_sections_faults_post"];
         delete?: never;
@@ -2521,7 +2521,7 @@ export interface components {
         };
         /**
          * DraftBody
-         * @description An outline as far as it is drawn, open or crossing itself, with its holes; there is none yet before its first edge.
+         * @description An outline as far as it is drawn, open or crossing itself, with its holes; it is empty before its first edge.
          *
          *     ``section`` is the one it is meant for, if any.
          */
@@ -2542,7 +2542,7 @@ export interface components {
          * @description A file that was read; ``content`` names it from here on.
          *
          *     ``sizes`` says how far across it is, mm, if its figures are in a unit or another. With a
-         *     ``question`` something must be said before anything comes of it.
+         *     ``question`` must be answered before the file can be read.
          */
         DrawingRead: {
             /** Content */
@@ -3635,8 +3635,8 @@ export interface components {
          * JobChange
          * @description What changed of a job since revision ``since``, and of the figures that follow from it.
          *
-         *     In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` is what
-         *     is reported of an edit: what no longer follows a measure, say. Runs and sections whose totals are as they were
+         *     In the answer to an edit, and to a look at one, ``made`` are the ids of new things; ``notices`` are
+         *     sentences about an edit: a field no longer follows a measure, say. Runs and sections whose totals are as they were
          *     are left out of ``totals``; a thing that is gone from the job has no figures any more. Of very many
          *     new lines the figures come ``later``, in parts, as when a job is opened.
          */
@@ -5434,7 +5434,7 @@ export interface components {
         };
         /**
          * Place
-         * @description A place of a typical in a job. ``laid`` counts those that come of a grid or a line, from 0.
+         * @description A place of a typical in a job. ``laid`` numbers those laid out by a grid or along a line, from 0.
          *
          *     Where these are is remembered: a line that became too short for them leaves them where they were.
          */
@@ -5887,7 +5887,7 @@ export interface components {
         };
         /**
          * RemovePlaces
-         * @description Take a typical out of places; one that comes of a grid or a line is left out there.
+         * @description Take a typical out of places; one laid out by a grid or along a line is left out there.
          */
         RemovePlaces: {
             /**
@@ -6771,7 +6771,7 @@ export interface components {
         };
         /**
          * ScribedTo
-         * @description Shaped to the face of another run, ``to``, where this one comes to it; a fibre that misses it ends where the line does.
+         * @description Shaped to the face of another run, ``to``, where this one meets it; a fibre that misses it ends where the line does.
          *
          *     ``past`` leaves this much less room, or more with a minus.
          */

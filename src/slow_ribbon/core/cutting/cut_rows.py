@@ -178,7 +178,7 @@ def centroid_length(run: SolvedRun, index: int) -> float | None:
 
 
 def part_of(run: SolvedRun, index: int) -> str:
-    """Return what a piece is where it is no length of its run, in a word: a return; nothing else."""
+    """Return a word for a piece that is no length of its run: a return; empty for others."""
     return "return" if run.cuts.returns[index] else ""
 
 

@@ -34,14 +34,14 @@ def cutting_list(solved: Solved) -> list[CutRow]:
 
 
 def notes_of(solved: Solved, row: CutRow) -> list[str]:
-    """Return what is noted of the pieces of a row, each with its tag where the row has several."""
+    """Return the notes of the pieces of a row, each with its tag where the row has several."""
     run = solved.job.run(row.run)
     tags = {run.number_of(index): run.tag_of(index) for index in row.pieces}
     return [f"{tags[note.number]}: {note.text}" if len(tags) > 1 else note.text for note in run.notes if note.number in tags]
 
 
 def section_named(solved: Solved, row: CutRow) -> str:
-    """Return what the section of a row is called in the job now."""
+    """Return the name that the section of a row has in the job now."""
     first = solved.job.run(row.run).section
     if row.section.id != first:
         return solved.job.section(row.section.id).name

@@ -54,7 +54,7 @@ def typical_rows(typical: SolvedTypical) -> list[CutRow]:
 
 
 def _equal(row: CutRow, other: CutRow) -> bool:
-    """Return whether the pieces of a row are those of another row of the same run: cut alike, to the same lengths, and not shaped."""
+    """Return whether two rows of one run have equal pieces: cut alike, to the same lengths, and not shaped."""
     if (row.run, row.mirrored, row.left, row.part, row.pieces) != (other.run, other.mirrored, other.left, other.part, other.pieces):
         return False
     if any((cut.shaped, cut.joint) != ("", "") for cut in (row.begin, row.end, other.begin, other.end)) or row.bends or other.bends:
@@ -117,7 +117,7 @@ _L = TypeVar("_L", CutRow, HeldAtFence)
 
 
 def _over(lying: _L) -> _L:
-    """Return how mirror images lie: left and right change sides, what is above stays above."""
+    """Return the lie of mirror images: left and right change sides, top stays top."""
     under, upper = (side * (1, -1) for side in lying.picture)
     return replace(
         lying,

@@ -21,7 +21,7 @@ class Total:
     bar: float
 
     def from_stock(self, saw: Saw) -> float:
-        """Return what must be cut from stock, mm: long points with what is trimmed later at both ends, and a kerf for every piece."""
+        """Return the length to be cut from stock, mm: long points with what is trimmed later at both ends, and a kerf for every piece."""
         return self.bar + self.pieces * (saw.kerf + 2 * saw.trim)
 
     def __mul__(self, times: int) -> Total:
@@ -128,7 +128,7 @@ def section_totals(run: SolvedRun) -> dict[str, Total]:
 
 @kept_with
 def row_count(row: SolvedRow) -> RowCount:
-    """Return what is counted of a row."""
+    """Return the items of a row, counted."""
     out = row.out
     centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
     left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)

@@ -32,7 +32,7 @@ _FORWARD: Final = 0.01
 
 
 def surely_smooth(controls: Array) -> Flags:
-    """Return which of some curves with controls (n, 4, 3) surely stand still nowhere: those whose sides all go the way of their chord.
+    """Return a mask of curves with controls (n, 4, 3) whose speed is surely zero nowhere: those whose sides all go the way of their chord.
 
     The velocity of a Bézier curve lies in the hull of three times the sides of its controls (Farin, Curves and Surfaces for CAGD, ch. 5).
     """

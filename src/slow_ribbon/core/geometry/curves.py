@@ -122,7 +122,7 @@ class Curve(ABC):
     halts: bool = False
 
     def looked_at(self) -> tuple[Evaluation, Array, Callable[[Array], Array]]:
-        """Return how it is looked at where distances cost much: by what parameter, where its breaks are, and how those become distances."""
+        """Return the parameter by which the curve is searched where distances cost much, its breaks, and how these become distances."""
         return self.at, self.breaks(), np.asarray
 
     def weighted(self, low: float, high: float) -> tuple[Array, Array]:
@@ -134,12 +134,12 @@ class Curve(ABC):
         return gauss(np.concatenate([[low], bounds[(bounds > low) & (bounds < high)], [high]]))
 
     def flattened(self, chord_height: float, reach: float) -> tuple[Array, bool]:
-        """Return what ``flattening`` does, and whether ``MOST_PARTS`` parts were enough."""
+        """Return ``flattening``, and whether ``MOST_PARTS`` parts were enough."""
         chords = self.chords(chord_height, reach)
         return chords.distances, chords.whole
 
     def drawn(self, chord_height: float) -> tuple[Array, Array, Array]:
-        """Return what ``flattening`` does, with the points and unit tangents (n, 3) there."""
+        """Return ``flattening``, with the points and unit tangents (n, 3) there."""
         distances = self.flattened(chord_height, 0.0)[0]
         points, directions, _ = self.at(distances)
         return distances, points, directions
@@ -349,7 +349,7 @@ class PartSpan(Curve):
 
 
 def run_on(span: Curve, s: Array) -> tuple[Array, Array, Array]:
-    """Return what ``span.at`` does, for places beyond the ends too: there the span keeps the curvature it ends with."""
+    """Return ``span.at`` for places beyond the ends too: there the span keeps the curvature it ends with."""
     s = np.asarray(s, dtype=float)
     inside = np.clip(s, 0.0, span.length)
     points, tangents, curvatures = span.at(inside)
@@ -398,6 +398,6 @@ def flattening(span: Curve, chord_height: float, reach: float = 0.0) -> Array:
 
 
 def _chords(turn: float, radius: float, chord_height: float, reach: float) -> int:
-    """Return how many chords an arc of a turn needs: sagitta R(1 − cos(φ/2)) at its radius and what lies outside it."""
+    """Return the number of chords that an arc of a turn needs: sagitta R(1 − cos(φ/2)) at its radius plus the reach outside it."""
     angle = 2 * math.acos(max(-1.0, 1 - chord_height / (radius + reach))) if chord_height < radius + reach else STEP
     return min(MOST_PARTS, max(1, math.ceil(turn / max(min(angle, STEP), NO_LEAN) - NEARLY_WHOLE)))

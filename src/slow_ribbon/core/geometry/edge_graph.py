@@ -160,7 +160,7 @@ def _distinct(points: Array) -> tuple[Indices, Array]:
 
 
 def may_be_near(points: Array, reach: float) -> Flags:
-    """Return which of distinct points (n, 3) may have another within ``reach``: those in a cell with another, or near its border.
+    """Return a mask of distinct points (n, 3) that may have another within ``reach``: those in a cell with another, or near its border.
 
     Looking for neighbours among these alone finds the same, and they are mostly few.
     """

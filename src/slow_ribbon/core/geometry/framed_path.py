@@ -305,6 +305,6 @@ class Path:
         return [(at - self.low, span) for at, span in begins if at <= self.low + self.length and at + span.length >= self.low]
 
     def _between(self, places: Array) -> Indices:
-        """Return which of places in order lie between this piece's ends, and apart."""
+        """Return a mask of places in order that lie between this piece's ends, and apart."""
         kept = np.flatnonzero((places > WELD) & (places < self.length - WELD))
         return kept[np.diff(places[kept], prepend=0.0) > NO_LENGTH]

@@ -78,7 +78,7 @@ class _Straights:
 
     @staticmethod
     def of(begins: Array, ends: Array, numbers: Indices) -> _Straights:
-        """Return those of some of the edges that have a length."""
+        """Return the edges, of some, that have a length."""
         begins, ends = begins[numbers], ends[numbers]
         along = ends - begins
         sizes = np.sqrt(np.einsum("ij,ij->i", along, along))
@@ -144,7 +144,7 @@ def _on_one_straight(begins: Array, ends: Array, members: Indices) -> bool:
 
 
 def _cut(begins: Array, ends: Array, members: Indices) -> list[tuple[Array, Array, int]]:
-    """Return what straights cover together, cut at all their ends."""
+    """Return the union of straights, cut at all their ends."""
     first = members[0]
     unit = ends[first] - begins[first]
     unit = unit / np.linalg.norm(unit)

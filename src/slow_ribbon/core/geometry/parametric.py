@@ -95,7 +95,7 @@ class ParametricSpan(Curve):
         return self.at_parameters(self.parameters(s))
 
     def at_parameters(self, parameters: Array) -> tuple[Array, Array, Array]:
-        """Return what ``at`` does, at parameters (n,) of the curve."""
+        """Return ``at`` by parameters (n,) of the curve."""
         points, first, second = self.curve(parameters)
         speed = np.sqrt(np.einsum("ij,ij->i", first, first))[:, None]
         still = None
@@ -141,7 +141,7 @@ class ParametricSpan(Curve):
         return self.at_parameters, self.bounds, self.distances
 
     def weighted(self, low: float, high: float) -> tuple[Array, Array]:
-        """Return what ``Curve.weighted`` does, by its own parameter, in which what grows without bound where it stands still is smooth."""
+        """Return ``Curve.weighted`` by its own parameter, in which quantities that are infinite where the speed is zero are smooth."""
         bounds = flattening(self, 1e9)
         bounds = np.concatenate([[low], bounds[(bounds > low) & (bounds < high)], [high]])
         places, weights = gauss(self.parameters(bounds))

@@ -67,7 +67,7 @@ class Lengths(dict[str, float]):
         return _names_of(frozenset(self))
 
     def work_out(self, text: str, system: System = "mm") -> Worked:
-        """Return what ``work_out`` does with these measures. Raises ``Refused`` as it does."""
+        """Return the result of ``work_out`` with these measures. Raises ``Refused`` as it does."""
         known = self._worked.get((text, system))
         if known is None:
             known = self._worked[text, system] = work_out(text, self, system)

@@ -20,7 +20,7 @@ SAME_SHARE: Final = 1e-9
 NEARLY_WHOLE: Final = 1e-9
 #: A part of a unit direction, or a product of two, smaller than this counts as zero where only a rough word is wanted: level, square, smooth.
 FLAT: Final = 1e-6
-#: Shares, ratios and angles in radians that differ by less are the same where they are computed from curves: these are exact to far less.
+#: Shares, ratios and angles in radians that differ by less are the same where curves are concerned.
 NEARLY_SAME: Final = 1e-6
 #: Places of drawings and of outlines that are nearer to one another, mm, are one: a hundredth of what can be seen or measured.
 SAME_DRAWN: Final = 1e-4

@@ -84,7 +84,7 @@ def _from_the_least(ring: list[tuple[str, str]]) -> list[tuple[str, str]]:
 
 
 def _written_both_ways(begin: Point3, leg: LegBase) -> tuple[str, str]:
-    """Return what ``_written`` does of a leg as it goes and the other way."""
+    """Return ``_written`` of a leg as it runs and reversed."""
     if isinstance(leg, CurveLeg) and leg.plain:
         # As nearly all curves of drawings are, of which there may be thousands: the same words, put together at once.
         first, second, third, last = (str([round(value, 2) + 0.0 for value in point]) for point in (begin, *leg.controls, leg.to))
@@ -134,7 +134,7 @@ def keys_kept(keys: Iterable[str]) -> tuple[str, ...]:
 
 
 def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Match]:
-    """Return what has become of lines that came from a drawing: those of the job in their order, then what is new.
+    """Return the matches of lines that came from a drawing with its newer issue: those of the job in their order, then the new ones.
 
     Every line is met once. Lines of the same shape are found first, then those with keys in
     common, then those that lie nearest.
@@ -183,14 +183,14 @@ def compared(old: Sequence[Line], new: Sequence[LineBody]) -> list[Match]:
 
 
 def _numbered_alike(old: Sequence[Line], new: Sequence[LineBody], partner: Mapping[int, int]) -> bool:
-    """Return whether what has not changed still has its keys: some programs number everything again at every save."""
+    """Return whether unchanged lines still have their keys: some programs number everything again at every save."""
     known = [(_keys(old[i]), _keys(new[j])) for i, j in partner.items()]
     message = [bool(a & b) for a, b in known if a and b]
     return not message or sum(message) > len(message) / 2
 
 
 def _nearest(old: Sequence[Line], new: Sequence[LineBody], left_old: Sequence[int], left_new: Sequence[int], alike: bool) -> dict[int, int]:
-    """Return which of the lines left are the same line, by keys where these are ``alike`` and by where they lie; the surest first."""
+    """Return the pairs of lines left that are the same line, by keys where these are ``alike`` and by where they lie; the surest first."""
     if not left_old or not left_new:
         return {}
     here, there = {i: _looked_at(old[i]) for i in left_old}, {j: _looked_at(new[j]) for j in left_new}

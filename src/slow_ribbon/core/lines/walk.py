@@ -196,7 +196,7 @@ def _step(walker: _Walker, step: str) -> None:
 
 
 def _parts(text: str, words: tuple[str, ...], offset: int = 0, lead: bool = False) -> dict[str, tuple[str, int]]:
-    """Return what stands before the first of some words and after each of them, with offsets in the step.
+    """Return the text before the first of some words and after each of them, with offsets in the step.
 
     ``lead``: something must stand before the first word.
     """

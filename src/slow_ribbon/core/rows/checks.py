@@ -13,7 +13,7 @@ from slow_ribbon.core.rows.setting_out import RowSetOut
 
 
 def row_checks(row: Row, out: RowSetOut, course: Course) -> tuple[Check, ...]:
-    """Return what is wrong with a row, each at its place on the line."""
+    """Return the checks of a row, each at its place on the line."""
     found = []
     spacing = row.spacing
 

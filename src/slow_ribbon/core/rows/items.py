@@ -38,7 +38,7 @@ class ItemBase(Model, ABC):
 
     @abstractmethod
     def footprint(self, middle: Array, heading: float) -> shapely.Polygon:
-        """Return what it covers on plan, at the middle (2,) of its foot and its heading in radians."""
+        """Return its footprint on plan, at the middle (2,) of its foot and its heading in radians."""
 
     @abstractmethod
     def reach(self, cosine: float, sine: float) -> float:

@@ -40,5 +40,5 @@ def stand(row: RowBody, course: Course, chainages: Array) -> tuple[Array, Array]
 
 
 def footprint(row: RowBody, position: Array, heading: float) -> shapely.Polygon:
-    """Return what an item covers on plan, at the middle of its foot and its heading in radians."""
+    """Return the footprint of an item on plan, at the middle of its foot and its heading in radians."""
     return row.item.footprint(position[:2], heading)

@@ -81,7 +81,7 @@ class CutAcross:
         return bool(self.plane.up[2] > 1 - SAME_DRAWN)
 
     def whole(self, run: str) -> bool:
-        """Return whether what is cut of a run that passes is its section as it is drawn, and nothing else."""
+        """Return whether the cut through a run that passes is its section as drawn, and nothing else."""
         areas = [sum(_area(ring) for one in things if one.thing == run for ring in one.rings) for things in (self.cuts, self.drawn)]
         return abs(areas[0] - areas[1]) <= _WHOLE * areas[1]
 

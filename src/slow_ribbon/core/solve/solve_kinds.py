@@ -130,7 +130,7 @@ def sections_of(run: Run, cuts: Cuts, section: Section) -> tuple[Section, ...]:
 
 
 def uprights_of(cuts: Cuts, ways: Mapping[int, Treatment | Finish]) -> tuple[UprightBlock, ...]:
-    """Return what stands in a run's corners, given by the piece that begins there, and at its ends."""
+    """Return the blocks in a run's corners, given by the piece that begins there, and at its ends."""
     found = [in_corner(cuts, index, way) for index, way in ways.items()]
     if cuts.finishing is not None:
         found += [at_end(cuts, index, end, way) for (index, end), way in cuts.finishing.ways.items()]

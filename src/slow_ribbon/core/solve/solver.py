@@ -156,7 +156,7 @@ class Solver:
         return job.model_copy(update={**groups, "measures": (), "formulas": ()})
 
     def with_key(self, key: str) -> SolvedThing | None:
-        """Return what is remembered under a key."""
+        """Return the result remembered under a key."""
         return next((found for kept in self._kept.values() if (found := kept.get(key)) is not None), None)
 
 

@@ -140,7 +140,7 @@ def _opened(path: Path, notes: list[str]) -> tuple[Document, PlainLines]:
 
 
 def _drawn(document: Document, notes: list[str], more: bool) -> list[DXFEntity]:
-    """Return what is drawn: the model space, or the only sheet there is where that is empty, unless there is ``more`` in the model.
+    """Return the layout to read: the model space, or the only sheet where that is empty, unless there is ``more`` in the model.
 
     Sheets that are left out are reported in ``notes``.
     """

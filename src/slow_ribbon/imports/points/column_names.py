@@ -54,7 +54,7 @@ _UNIT = re.compile(r"[(\[/,_ ]\s*([a-zA-Z]+)\s*[)\]]?\s*$")
 
 
 def column_of(cell: str, row: Sequence[str] = ()) -> Column | None:
-    """Return what a column holds by the cell that heads it, or nothing; ``row`` is the whole header.
+    """Return the meaning of a column by its heading, or None; ``row`` is the whole header.
 
     >>> column_of("Rechtswert [m]"), column_of("N coordinate"), column_of("Höhe"), column_of("Tuesday")
     ('east', 'north', 'height', None)

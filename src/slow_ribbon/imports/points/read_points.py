@@ -98,7 +98,7 @@ def _projected(points: Sequence[Surveyed], edges: Edges) -> list[Surveyed]:
 
 
 def _geodetic(table: TextTable, columns: tuple[Column, ...]) -> tuple[Column, ...]:
-    """Return what columns headed Y and X hold: in geodetic lists Y goes east and X north, shown by six and seven digits.
+    """Return the meaning of columns headed Y and X: in geodetic lists Y goes east and X north, shown by six and seven digits.
 
     Raises ``Refused`` where Y stands before X, as it does in such lists, and the figures do not show which.
     """
@@ -241,7 +241,7 @@ def _heights(group: Sequence[Surveyed], options: Options) -> tuple[list[float | 
 
 
 def _columns(table: TextTable) -> tuple[Column, ...]:
-    """Return what each column holds, by its name or by the order that surveys are written in: number, east, north, height, code."""
+    """Return the meaning of each column, by its name or by the usual order of surveys: number, east, north, height, code."""
     if table.header is not None:
         heads: list[Column] = [column_of(cell, table.header) or "leave" for cell in table.header]
         # A name twice is taken once.

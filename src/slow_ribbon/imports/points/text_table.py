@@ -162,7 +162,7 @@ def read_table(text: str, encoding: str, delimiter: Delimiter | None, decimal: D
 
 
 def _how_written(lines: list[str], delimiter: Delimiter | None, decimal: Decimal | None) -> tuple[Delimiter, Decimal]:
-    """Return what sets columns apart and the decimal mark: with which most lines hold two numbers at least."""
+    """Return the delimiter and the decimal mark with which most lines hold two numbers at least."""
     best: tuple[tuple[float, ...], Delimiter, Decimal] | None = None
     for name in _DELIMITERS if delimiter is None else (delimiter,):
         rows = [_split(line, name) for line in lines]

@@ -177,7 +177,7 @@ def look_at_elevation(id: JobId, wanted: ElevationRequest, bench: AtBench) -> Re
 
 @router.post("/jobs/{id}/cut-across")
 def look_across(id: JobId, wanted: CutRequest, bench: AtBench) -> CutShown:
-    """Return what stands where a line passes, in the plane square to it."""
+    """Return the sections of everything that the plane square to a line at a chainage cuts."""
     solved = bench.solved(bench.jobs.open(id))
     return worked(_looked_across, solved, wanted.line, wanted.chainage)
 

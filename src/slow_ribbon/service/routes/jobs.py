@@ -91,7 +91,7 @@ def cutting(id: JobId, bench: AtBench, keys: Annotated[str, Query(pattern=r"^[0-
 
 @router.get("/jobs/{id}/changes", response_model=JobChange)
 def changes(id: JobId, bench: AtBench, since: Annotated[Revision, Query()]) -> Response:
-    """Return what changed since a revision, for a window that is behind."""
+    """Return the change since a revision, for a window that is behind."""
     return written(bench.changed(bench.jobs.open(id), since))
 
 
@@ -112,7 +112,7 @@ def edit_job(id: JobId, wanted: EditRequest, bench: AtBench, by: By) -> Response
 
 @router.post("/jobs/{id}/preview", response_model=JobChange)
 def preview(id: JobId, wanted: PreviewRequest, bench: AtBench) -> Response:
-    """Return what edits would change of a revision, saving nothing."""
+    """Return the change that edits would make to a revision, and save nothing."""
     return written(bench.preview(id, wanted.base, wanted.edits))
 
 

@@ -90,7 +90,7 @@ async def compare_drawing(
 
 
 def comparison(job: Job, instead: str, found: Found, file: str, content: str) -> Comparison:
-    """Return what has become of the lines that came from a file, as it is shown."""
+    """Return the lines that came from a file, compared with the newer issue, as they are shown."""
     old = lines_of(job, instead)
     lines = {line.id: line for line in old}
     standing = stood_on(job)
@@ -130,7 +130,7 @@ def _renew(id: str, content: str, wanted: RenewRequest, bench: Bench, by: Author
 
 
 def met_again(old: list[Line], bodies: list[LineBody]) -> tuple[list[Match], tuple[str, ...]]:
-    """Return what has become of lines in those found that hold together, and notices of what is left out."""
+    """Return the comparison of lines with those found that are sound, and notices of what is left out."""
     sound, wrong = sound_lines(bodies)
     found = compared(old, [bodies[number] for number in sound])
     return [met if met.number is None else replace(met, number=sound[met.number]) for met in found], left_out(wrong)

@@ -84,7 +84,7 @@ class FaultEntry(TypedDict):
 
 @router.post("/sections/faults")
 def look_for_faults(drawn: DrawnOutline) -> list[FaultEntry]:
-    """Return what is wrong with an outline that is drawn; None where it can be a section."""
+    """Return the faults of an outline as drawn; None where it can be a section."""
     return [
         FaultEntry(kind=one.kind, words=sentence_parts(one.words), places=list(one.places), action=one.action, mended=one.mended)
         for one in worked(faults_of, drawn.outline, drawn.holes)

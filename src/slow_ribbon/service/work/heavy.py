@@ -41,12 +41,12 @@ _threads: Final = threading.BoundedSemaphore(AT_ONCE + MOST_WAITING)
 
 
 def at_hand(hurry: bool = True) -> AbstractContextManager[None]:
-    """Return what to work with at hand: ``TooLong`` is raised where it takes too long, unless there is no ``hurry``."""
+    """Return a context in which ``TooLong`` is raised where work takes too long, unless there is no ``hurry``."""
     return patience(AT_HAND) if hurry else nullcontext()
 
 
 def worked(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
-    """Return what a function of a module gives: at hand, or apart where it takes too long.
+    """Return the result of a function of a module, worked out at hand, or apart where it takes too long.
 
     It is given up and begun again, so that it must change nothing. Raises what it raises, and as ``apart``.
     """
@@ -58,7 +58,7 @@ def worked(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
 
 
 def apart(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
-    """Return what a function of a module gives, worked out in a process of its own.
+    """Return the result of a function of a module, worked out in a process of its own.
 
     Raises ``Refused``, its own or that it went beyond its bounds, and ``TooMany`` where too many wait.
     """

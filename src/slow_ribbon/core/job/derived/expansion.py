@@ -277,7 +277,7 @@ class Expansion:
         return any(self._changed.get(id, never) <= self._rank(name) for id, name in self._steps[rank].follows(self, thing))
 
     def _by_hand(self, where: str | None, previous: Thing, thing: Thing, derived: Thing) -> bool:
-        """Return whether an edit changed what is derived of a thing otherwise than it follows, and not what the thing follows."""
+        """Return whether an edit changed a derived field of a thing to another value, and not what the thing follows."""
         if self._read or where is None or getattr(previous, where) != getattr(thing, where):
             return False
         names = computed_fields(thing, where)

@@ -47,7 +47,7 @@ class JobDelta(_Fields):
 
 
 def delta(before: Job, after: Job) -> JobDelta:
-    """Return what makes one state of a job of another.
+    """Return the difference from one state of a job to another.
 
     What is the same object is not looked into, so that for an edit this takes little more than
     counting the things.

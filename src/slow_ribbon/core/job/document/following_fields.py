@@ -54,7 +54,7 @@ _SOMETIMES: Final = {kind.group: where for kind in KINDS if (where := _COMPUTED[
 
 
 def _left_out(group: str, things: tuple[Thing, ...]) -> dict[Any, set[str]]:
-    """Return what is not written of some things, by their place in the tuple, for a serialiser to exclude."""
+    """Return the unwritten fields of some things, by their place in the tuple, for a serialiser to exclude."""
     always = _ALWAYS.get(group, set())
     found: dict[Any, set[str]] = {"__all__": always} if always else {}
     for name, names in _SOMETIMES.get(group, {}).items():
@@ -77,7 +77,7 @@ def document_of(job: Job) -> dict[str, Any]:
 
 
 def written_change(before: Job, change: JobDelta) -> bytes:
-    """Return what a delta changes of the document of ``before``, as JSON.
+    """Return the change that a delta makes to the document of ``before``, as JSON.
 
     Things of which only computed fields changed are left out. Raises ``PydanticSerializationError`` for half a character.
     """

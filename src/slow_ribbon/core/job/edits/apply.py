@@ -81,7 +81,7 @@ def said_by(job: Job, edits: Sequence[Edit]) -> set[str]:
 
 
 def comes_elsewhere(was: Job, now: Job, edits: Sequence[Edit]) -> bool:
-    """Return whether what edits of one state of a job say by a point, a chainage, an end or a side is another place in a later state.
+    """Return whether a point, a chainage, an end or a side that edits of one state of a job name is another place in a later state.
 
     Where an edit cannot be made in both, those after it are not looked at: making them says why.
     """
@@ -116,7 +116,7 @@ def _check_touched(before: Job, after: Job, confirmed: bool) -> None:
 
 
 def _confirmed_before(was: Thing | None, thing: Thing) -> bool:
-    """Return whether the number of what a thing holds was asked about when it was as it is now: a row's spacing, a typical's places."""
+    """Return whether the number of items of a row, or of places of a typical, was confirmed before and is not larger now."""
     if isinstance(was, Row) and isinstance(thing, Row):
         return was.spacing == thing.spacing
     return isinstance(was, Typical) and isinstance(thing, Typical) and len(thing.places) <= len(was.places)

@@ -126,7 +126,7 @@ def _field(model: type[Model], name: str) -> TypeAdapter[Any]:
 
 
 def _merged(old: Any, new: Any) -> Any:
-    """Return what a field becomes: plain data where only a part of it was said."""
+    """Return the new value of a field: plain data where only a part of it was given."""
     if isinstance(new, Changes):
         said = {name: getattr(new, name) for name in new.model_fields_set}
         known = {name: getattr(old, name) for name in type(old).model_fields} if isinstance(old, Model) else {}
@@ -139,7 +139,7 @@ def _merged(old: Any, new: Any) -> Any:
 
 
 def _taken_over(known: Mapping[str, Any], kind: type[Model]) -> dict[str, Any]:
-    """Return what a thing of another kind takes from the one whose place it takes: fields that are alike, and else what is usual."""
+    """Return the fields that a value of another kind takes over from the one it replaces: those alike, and else the usual ones."""
     like: Mapping[str, tuple[str, ...]] = getattr(kind, "like", {})
     alike = {name: known[old] for name, olds in like.items() for old in reversed(olds) if old in known}
     return {**getattr(kind, "usual", {}), **alike}

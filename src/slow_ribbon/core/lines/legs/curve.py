@@ -116,7 +116,7 @@ def spline_leg(spline: BSpline, first: float, last: float) -> tuple[Point3, Curv
 
 
 def plain_controls(start: Point3, legs: Sequence[LegBase]) -> tuple[Indices, Array]:
-    """Return which of a line's legs are ``plain`` cubic Bézier curves, (n,), and their controls, (n, 4, 3)."""
+    """Return a mask (n,) of a line's legs that are ``plain`` cubic Bézier curves, and their controls, (n, 4, 3)."""
     begins = [start, *(leg.to for leg in legs)]
     plain = [number for number, leg in enumerate(legs) if isinstance(leg, CurveLeg) and leg.plain]
     controls = [(begins[number], *legs[number].shape_points(), legs[number].to) for number in plain]

@@ -75,7 +75,7 @@ def _turned(degrees: float) -> Array:
 
 @lru_cache(maxsize=4096)
 def _mirrored_turn(degrees: float) -> Array:
-    """Return what mirrors in x and then turns; about a heading h, with R(h) X R(-h) = R(2h) X."""
+    """Return the matrix that mirrors in x and then turns; about a heading h, with R(h) X R(-h) = R(2h) X."""
     return _turned(degrees) @ np.diag([-1.0, 1.0, 1.0])
 
 

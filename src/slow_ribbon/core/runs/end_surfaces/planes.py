@@ -80,7 +80,7 @@ class EndSurface(ABC):
         return self.bends(1.0) is None
 
     def _same(self) -> tuple[object, ...]:
-        """Return what is equal of two that are the same shape."""
+        """Return a key that two of the same shape have in common."""
         return (id(self),)
 
     @cached_property

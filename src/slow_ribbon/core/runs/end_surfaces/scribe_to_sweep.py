@@ -64,11 +64,11 @@ class SweptSurface:
     into: Flags
 
     def first(self, points: Array) -> Array:
-        """Return how far outward fibres at points (k, 2) go until they enter what is seen, (k,): infinite where they never do."""
+        """Return the distances outward (k,) at which fibres at points (k, 2) enter the face: infinite where they never do."""
         return _least(len(points), *self._entered.met(points, -_BESIDE))
 
     def inside(self, points: Array) -> bool:
-        """Return whether any of some fibres (k, 2) begins within what is seen: leaves it before it enters."""
+        """Return whether any of some fibres (k, 2) begins within the face: leaves it before it enters."""
         entered = self.first(points)
         # Behind where all have entered no fibre leaves it first.
         before = _least_of(self.depths) < entered.max(initial=-np.inf) - _SURELY
@@ -76,7 +76,7 @@ class SweptSurface:
         return bool((out < entered - _SURELY).any())
 
     def left_open(self, points: Array) -> float:
-        """Return how far it is, at most, from where fibres at points (k, 2) leave what is seen to where they enter again, mm."""
+        """Return the greatest distance from where fibres at points (k, 2) leave the face to where they enter again, mm."""
         # Not beside edges, where one triangle reports the fibre and the next one does too.
         fibre, deep = self._entered.met(points, _BESIDE)
         twice = np.bincount(fibre, minlength=len(points)) > 1
@@ -123,7 +123,7 @@ class _Side:
     cells: _Cells
 
     def met(self, points: Array, beside: float) -> tuple[Indices, Array]:
-        """Return which of fibres at points (k, 2) meet these, and how far outward: at least so far from edges, mm."""
+        """Return a mask of the fibres at points (k, 2) that meet these, and their distances outward: at least so far from edges, mm."""
         look_up(10 * len(points))
         fibre, triangle = self.cells.over(points)
         x, y = (one[fibre] for one in np.ascontiguousarray(points.T))

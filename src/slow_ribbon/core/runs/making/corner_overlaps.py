@@ -54,7 +54,7 @@ def _level(cuts: Cuts, index: int) -> bool:
 
 
 def needed_size(cuts: Cuts, index: int) -> float:
-    """Return how wide what stands in the corner where a level piece begins must be for both pieces to keep apart, mm along the line."""
+    """Return the width that a block in the corner where a level piece begins must have for both pieces to keep apart, mm along the line."""
     course, before = cuts.course, (index - 1) % cuts.course.count
     normal = (course.tangents_end[before] + course.tangents[index])[None]
     slope = slopes_of(course.rights[index : index + 1], course.ups[index : index + 1], course.tangents[index : index + 1], normal)

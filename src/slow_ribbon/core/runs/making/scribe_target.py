@@ -124,7 +124,7 @@ def pieces_of(run: Run, line: Line, section: Section) -> list[TargetPiece]:
 
 
 def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, pieces: Sequence[TargetPiece]) -> ScribeTarget | None:
-    """Return what the end of a piece of a course meets: the nearest of some ``pieces`` of a ``run`` that its fibres meet, if any.
+    """Return the target of the end of a piece of a course: the nearest of some ``pieces`` of a ``run`` that its fibres meet, if any.
 
     ``placed`` is the section on that course.
     """
@@ -172,7 +172,7 @@ def in_the_way(run: Run, course: Course, index: int, end: bool, placed: Placed, 
 
 
 def _about(place: Array, pieces: Sequence[TargetPiece], reach: float) -> list[TargetPiece]:
-    """Return those of some pieces that are so near to a place that an end there, of a section that reaches so far, may meet them."""
+    """Return the pieces that are so near to a place that an end there, of a section of a given reach, may meet them."""
     if not pieces:
         return []
     starts = np.stack([piece.start for piece in pieces])

@@ -128,7 +128,7 @@ def equal_mirrored(cuts: Cuts, groups: list[list[int]]) -> list[int | None]:
 
 
 def _shapes(cuts: Cuts, index: int) -> tuple[EndSurface | None, EndSurface | None, float, float, int]:
-    """Return what a piece's ends are besides planes: what they are shaped to, how much longer they are sawn for a joint; and its sort."""
+    """Return the ends of a piece besides planes: what they are shaped to, how much longer they are sawn for a joint; and its sort."""
     begin, end = cuts.added[index].tolist()
     return cuts.shaped.get((index, False)), cuts.shaped.get((index, True)), begin, end, int(cuts.sorts[index])
 
@@ -162,7 +162,7 @@ def _straightened(form: Form) -> Form:
 
 
 def forms(cuts: Cuts) -> list[Form]:
-    """Return what each piece of a run is made of."""
+    """Return the geometry of each piece of a run, to be compared."""
     course, placed = cuts.course, cuts.placed
     centroid, matrix = placed.centroid, placed.matrix
     begins, ends = cuts.slopes_begin, cuts.slopes_end

@@ -102,7 +102,7 @@ class Curvature:
 
 
 def curvature_of(run: Run, cuts: Cuts, index: int) -> Curvature | None:
-    """Return what a piece is made of where its curve is made in a way of its own; None for one that is straight, or bent in one."""
+    """Return the leaves, kerfs or boards of a piece whose curve is made of such; None for one that is straight, or bent in one."""
     path, way = cuts.plain.paths.get(index), run.curves
     if path is None or isinstance(way, Bent):
         return None
@@ -210,7 +210,7 @@ def curve_checks(run: Run, cuts: Cuts) -> list[Check]:
 
 
 def _wrong(run: Run, cuts: Cuts, index: int, path: Path) -> tuple[bool, str, str] | None:
-    """Return whether it cannot be made so at all, what is wrong with a piece's curve, and what mends it."""
+    """Return whether a piece's curve cannot be made so at all, its fault, and the remedy."""
     way = run.curves
     if isinstance(way, Bent):
         if not way.least:

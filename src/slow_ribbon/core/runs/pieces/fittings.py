@@ -39,7 +39,7 @@ class UprightBlock:
 
 
 def in_corner(cuts: Cuts, index: int, way: Treatment | Finish) -> UprightBlock | None:
-    """Return what stands in the corner where a piece begins; None where nothing does, or not upright."""
+    """Return the block in the corner where a piece begins; None where there is no upright block."""
     if not isinstance(way, Block | Transition) or not cuts.butted_begin[index]:
         return None
     before = (index - 1) % cuts.course.count

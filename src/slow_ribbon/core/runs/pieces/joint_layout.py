@@ -26,7 +26,7 @@ _FINE: Final = 5.0
 
 
 def _leans(cuts: Cuts, index: int) -> float:
-    """Return how far along a piece what is cut plumb leans, mm, where it is steepest."""
+    """Return the length along a piece of the slope of a plumb cut, mm, where it is steepest."""
     path = cuts.plain.paths.get(index)
     tangents = cuts.plain.tangents[index : index + 1] if path is None else path.at_chords.tangents
     steepest = float(np.max(np.abs(tangents[:, 2]) / np.maximum(np.hypot(tangents[:, 0], tangents[:, 1]), NO_LEAN)))

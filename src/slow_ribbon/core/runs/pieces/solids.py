@@ -214,7 +214,7 @@ def _cap(cuts: Cuts, index: int, end: bool, ring: Array, triangles: Indices) -> 
 
 
 def _outward(cuts: Cuts, normals: Array) -> Array:
-    """Return what is square to the outline of each piece, (m, n, 2) in its frame, or (1, n, 2) for all; ``normals`` (n, 2) as drawn.
+    """Return the normals of the outline of each piece, (m, n, 2) in its frame, or (1, n, 2) for all; ``normals`` (n, 2) as drawn.
 
     Where an outline is the image of the drawn one by A, what is square to it is the image by the inverse of A transposed, and that,
     in a frame that leans by A, is given by the inverse of AᵀA.

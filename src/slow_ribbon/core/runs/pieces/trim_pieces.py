@@ -231,7 +231,7 @@ def _reached(surface: EndSurface, shape: Shape) -> tuple[float, float]:
 
 
 def _carry(course: Course, pieces: Indices, end: bool, index: int) -> Carry:
-    """Return what carries section points along one of some pieces to distances from its end, or from its beginning."""
+    """Return the coefficients by which section points of some pieces become distances from the end, or from the beginning, of a piece."""
     piece = int(pieces[index])
     path = course.paths.get(piece)
     place, tangent = (course.ends[piece], course.tangents_end[piece]) if end else (course.starts[piece], course.tangents[piece])

@@ -95,7 +95,7 @@ class WaysOut:
 
 
 def ways_out(course: Course, index: int) -> WaysOut | None:
-    """Return what can be done where a piece of a course begins whose section does not meet that before; None where there is no such corner.
+    """Return the remedies at a corner where the section of a piece does not meet the one before; None where there is no such corner.
 
     The frames of the course are square; what bends without twisting is of use too.
     """

@@ -113,7 +113,7 @@ class Run(Model):
 
 
 def external_like(data: Any) -> Any:
-    """Return what is said of a run, its external corners made like the others where nothing is said of them."""
+    """Return the data of a run with its external corners made like the others where they are not given."""
     if isinstance(data, Mapping) and "corners" in data and "external" not in data:
         return {**data, "external": data["corners"]}
     return data
@@ -142,7 +142,7 @@ def run_course(run: Run, line: Line) -> Course:
 
 
 def _left_out(run: Run, line: Line, length: float) -> list[tuple[float, float]]:
-    """Return what of a line, (begin chainage, length), lies outside the stretches a run is kept to."""
+    """Return the parts of a line, (begin chainage, length), outside the stretches that a run is kept to."""
     kept = []
     continued = {between.after for between in run.stretches or ()} - {None}
     widths = {opening.id: opening.width for opening in line.openings}

@@ -63,7 +63,7 @@ class RunRule(RunRuleBody):
     id: Id
 
     def settings(self, lines: Iterable[str]) -> dict[str, object]:
-        """Return what a run made by the rule is like; ``lines`` are all it is for, which bound a room together where it faces one."""
+        """Return the settings of a run made by the rule; ``lines`` are all it is for, which bound a room together where it faces one."""
         placing = self.placing
         if isinstance(placing.facing, FacingRoom):
             placing = placing.model_copy(update={"facing": FacingRoom(lines=tuple(lines))})

@@ -85,7 +85,7 @@ def faceted(course: Course, way: Faceted) -> Course:
 
 
 def _frames(course: Course, tangents: Array, free: Array, own: list[Array | None]) -> tuple[Array, float]:
-    """Return which way right is along each facet (m, 3), and what carried frames of a closed course are left turned by."""
+    """Return the right of each facet (m, 3), and the angle by which carried frames of a closed course are left turned."""
     if course.rule == "upright":
         return upright(tangents)[0], 0.0
     rights = np.empty_like(tangents)

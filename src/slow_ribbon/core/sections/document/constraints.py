@@ -134,7 +134,7 @@ Constraint = Annotated[
 
 
 def words_of(held: Any) -> str:
-    """Return what is held, in words; edges and points are counted from 1."""
+    """Return the constraint in words; edges and points are counted from 1."""
 
     def at(place: OutlinePlace, what: str) -> str:
         return f"{what} {place[1] + 1}" + (f" of hole {place[0]}" if place[0] else "")
@@ -169,5 +169,5 @@ def words_of(held: Any) -> str:
 
 
 def followed_words(text: str | None) -> str:
-    """Return what a figure follows, in words that go before it."""
+    """Return the text that a figure follows, in words that go before it."""
     return "" if text is None else f"{text} = "

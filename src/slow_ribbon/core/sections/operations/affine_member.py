@@ -28,7 +28,7 @@ def same_image(first: Sequence[float] | Array, second: Sequence[float] | Array) 
 
 
 def member_fields(section: Section, matrix: Array) -> Mapping[str, Any]:
-    """Return what a section is that is the image of another by a matrix (2, 2): outline, holes, size, datum and bed.
+    """Return the fields of a section that is the image of another by a matrix (2, 2): outline, holes, size, datum and bed.
 
     Circles become ellipses, drawn as curves within a millionth of their size. The datum is the image of the other's; the section lies
     on the image of the edge that the other lies on, where it can, or on the same side. Raises ``Refused`` as ``section_shape`` does.

@@ -178,7 +178,7 @@ def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) 
 
 
 def _without_spikes(straight: Sequence[bool], places: Sequence[tuple[Array, Array]]) -> list[tuple[int, Array, Array]]:
-    """Return which parts stay, from where to where, without what goes out along a straight and back again.
+    """Return the parts that stay, from where to where, without those that go out along a straight and back again.
 
     straight: whether each part is of a straight; places: from where to where it goes. Where an arc lies along a straight
     of the other shape, chords leave a sliver between them, which is nothing once its sides are made exact.
@@ -186,7 +186,7 @@ def _without_spikes(straight: Sequence[bool], places: Sequence[tuple[Array, Arra
     kept: list[tuple[int, Array, Array]] = []
 
     def once(first: tuple[int, Array, Array], second: tuple[int, Array, Array]) -> tuple[int, Array, Array] | None:
-        """Return what is left of two that go out and back, or nothing if they do not."""
+        """Return the rest of two parts that go out and back, or None if they do not."""
         out, back = first[2] - first[1], second[2] - second[1]
         longer = max(float(np.hypot(*out)), float(np.hypot(*back)))
         aside = abs(float(out[0] * back[1] - out[1] * back[0]))

@@ -80,7 +80,7 @@ def _cap(begin: Array, end: Array, ends: Ended) -> Edge:
 
 
 def _path_beside(path: Loop, away: float, closed: bool, corners: Turned) -> list[Edge]:
-    """Return what lies ``away`` to the left of a path, its corners made."""
+    """Return the offset of a path, ``away`` to its left, with its corners made."""
     if away == 0:
         return list(path)
     besides = [_edge_beside(edge, away) for edge in path]
@@ -119,7 +119,7 @@ def _trim(besides: list[list[Edge]], i: int, after: int, at: Array, away: float)
 
 
 def _outer(besides: list[list[Edge]], i: int, after: int, at: Array, away: float, turn: float, corners: Turned) -> list[Edge]:
-    """Return what goes round the outside of a corner; straights that run on to its point are made longer."""
+    """Return the edges round the outside of a corner; straights that run on to its point are made longer."""
     begin, end = besides[i][-1].end, besides[after][0].begin
     if corners == "rounded":
         first, radius = math.atan2(*(begin - at)[::-1]), abs(away)
@@ -143,7 +143,7 @@ def _outer(besides: list[list[Edge]], i: int, after: int, at: Array, away: float
 
 
 def _edge_beside(edge: Edge, away: float) -> list[Edge]:
-    """Return what lies ``away`` to the left of an edge. Raises ``Refused`` where it bends too tightly for that."""
+    """Return the offset of an edge, ``away`` to its left. Raises ``Refused`` where it bends too tightly for that."""
     if isinstance(edge, Straight):
         along = (edge.end - edge.begin) / float(np.hypot(*(edge.end - edge.begin)))
         shift = away * np.array([-along[1], along[0]])

@@ -26,7 +26,7 @@ _NO_MEASURES: Final = Lengths()
 
 
 def size_values(section: SectionBody) -> dict[str, float]:
-    """Return what the sizes of a section are now, mm, by the ``key`` of their names."""
+    """Return the values of the sizes of a section, mm, by the ``key`` of their names."""
     own = {name: value for name in OWN if (value := getattr(section, name)) is not None}
     return own | {key(size.name): size.value for size in section.sizes if size.value is not None}
 
@@ -109,7 +109,7 @@ def _readable(text: str, known: Mapping[str, float]) -> bool:
 
 
 def _held_anew(section: SectionBody, values: Mapping[str, float], measures: Lengths) -> tuple[Constraint, ...]:
-    """Return what is held of a section with the figures that follow a text worked out."""
+    """Return the constraints of a section with the figures that follow a text worked out."""
     known = {**measures, **values}
     found: list[Constraint] = []
     for one in section.held:

@@ -54,7 +54,7 @@ class Fault:
 
 
 def faults_of(outline: Outline, holes: Sequence[Outline] = ()) -> list[Fault]:
-    """Return what is wrong with an outline that may be open, cross itself or be none at all; None where it can be run.
+    """Return the faults of an outline, which may be open, cross itself or be empty; None where it can be run.
 
     The first kind found is reported: what comes after cannot be judged before that is mended.
     """

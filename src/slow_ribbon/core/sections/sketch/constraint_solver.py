@@ -252,7 +252,7 @@ def _off(into: Any, out: Any, angle: float) -> Any:
 
 
 def measured(drawn: SketchVariables, figured: Figured) -> float:
-    """Return what a length, radius or angle is now, mm or degrees. Raises ``Refused`` where there is no such thing."""
+    """Return the value of a length, radius or angle now, mm or degrees. Raises ``Refused`` where it does not exist."""
     reader = _Reader(drawn)
     if isinstance(figured, CornerAngle):
         numbers, both = reader.around(figured.point)
@@ -356,7 +356,7 @@ def _solved(conditions: Sequence[_Condition], x: Array, goal: Array, weights: Ar
 
 
 def _right_way_round(drawn: SketchVariables, held: Sequence[Any]) -> bool:
-    """Return whether tangent edges go on, and angles are what they are said to be, not the half turn that is as good for the conditions."""
+    """Return whether tangent edges run on and angles have their given values: half a turn more satisfies the equations as well."""
     reader = _Reader(drawn)
     for each in held:
         if isinstance(each, Tangent):

@@ -81,7 +81,7 @@ def _with(figured: Any, values: dict[str, Any]) -> Any:
 
 
 def as_they_are(drawing: Sketch) -> list[Constraint]:
-    """Return what is true of a drawing unsaid: edges level and upright, joints smooth, radii."""
+    """Return the constraints that a drawing already satisfies: edges level and upright, joints smooth, radii."""
     found: list[Constraint] = []
     for loop in range(len(drawing.drawn.loops)):
         points, count = drawing.points(loop), drawing.drawn.count(loop)
@@ -107,7 +107,7 @@ def held_true(drawing: Sketch, held: Constraint) -> Sketch:
 
 
 def mirror_found(drawing: Sketch, axis: Literal["upright", "level"]) -> Symmetric:
-    """Return what is to be held of a drawing so that it is symmetric: the pairing of its points nearest to one now.
+    """Return the constraints that make a drawing symmetric: the pairing of its points nearest to one now.
 
     Raises ``Refused`` where there are no such pairs, because the edges on the two sides are of different kinds.
     """
@@ -172,7 +172,7 @@ def followed(
     gone_edges: Set[OutlinePlace] = frozenset(),
     cut: tuple[OutlinePlace, OutlinePlace] | None = None,
 ) -> tuple[Constraint, ...]:
-    """Return what is held with its points and edges as they are counted after a change; what was held of those that are gone is let go.
+    """Return the constraints with the numbers of points and edges after a change; those of points and edges gone are left out.
 
     ``cut`` is a corner and the point after it: what is held of the edge between them goes on from the cut's end.
     """

@@ -242,7 +242,7 @@ class EdgeFigures:
 
 
 def point_figures(drawing: Sketch, loop: int) -> tuple[list[PointFigures], list[EdgeFigures]]:
-    """Return what can be typed of the points and the edges of a loop."""
+    """Return the figures of the points and the edges of a loop that can be typed."""
     outline = drawing.drawn.outline(loop)
     edges, sense, count = loop_of(outline), drawing.drawn.sense(loop), drawing.drawn.count(loop)
     together, numbers = Together.of(edges), np.arange(count)

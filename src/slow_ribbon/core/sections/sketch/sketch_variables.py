@@ -77,7 +77,7 @@ class SketchVariables:
         return len(self.loops[loop])
 
     def kind(self, loop: int, edge: int) -> EdgeKind:
-        """Return what an edge is."""
+        """Return the kind of an edge."""
         return self.loops[loop][edge]
 
     @cached_property

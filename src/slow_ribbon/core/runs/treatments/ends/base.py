@@ -84,5 +84,5 @@ class Finish(Model, ABC):
         return self.past
 
     def surface(self, end: FreeEnd) -> EndSurface | None:  # most are planes
-        """Return what the end is shaped to where that is no plane. Raises ``NoCut``."""
+        """Return the face that the end is shaped to where that is no plane. Raises ``NoCut``."""
         return None
