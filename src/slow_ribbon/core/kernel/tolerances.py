@@ -18,7 +18,7 @@ NO_LENGTH: Final = 1e-9
 SAME_SHARE: Final = 1e-9
 #: What is taken off, or added, before a quotient is rounded to a whole number, so that its last digit does not make one more.
 NEARLY_WHOLE: Final = 1e-9
-#: A part of a unit direction, or a product of two, smaller than this counts as zero where only a rough word is wanted: level, square, smooth.
+#: A part of a unit direction, or a product of two, smaller than this counts as zero for a rough word: level, square, smooth.
 FLAT: Final = 1e-6
 #: Shares, ratios and angles in radians that differ by less are the same where curves are concerned.
 NEARLY_SAME: Final = 1e-6
