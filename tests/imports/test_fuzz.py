@@ -69,7 +69,7 @@ for number in range(rounds):
         bodies = line_bodies(found, None, site_origin(drawing), "f", "0" * 64)
         read += 1
         # What came of it is added, told of, and run along: done, or refused with a reason. It takes longer, and is done for some.
-        if number % 12:
+        if read % 12 != 1:
             continue
         try:
             job = apply_all(bare, [AddLines(lines=tuple(bodies[:20]))]).job
