@@ -247,6 +247,21 @@ def test_a_line_that_is_wrong_comes_with_the_edit_that_mends_it(client: TestClie
     assert [line["faults"] for line in mended["lines"]] == [[], []]
 
 
+def test_a_check_comes_with_the_edits_that_mend_it(client: TestClient) -> None:
+    """A needle mitre, cut off square; the edit is sent back as it came."""
+    id = client.post("/api/jobs", json={"name": "Needle"}).json()["id"]
+    legs = [{"kind": "straight", "to": [3000, 0, 0]}, {"kind": "straight", "to": [100, 500, 0]}]
+    line = {"kind": "add_lines", "lines": [{"name": "x", "start": [0, 0, 0], "legs": legs}]}
+    edges = [{"kind": "straight", "to": to} for to in ([20, 0], [20, 60], [0, 60], [0, 0])]
+    section = {"name": "Batten", "outline": {"start": [0, 0], "edges": edges}, "width": 20, "height": 60}
+    edits = [line, {"kind": "add_section", "section": section}, {"kind": "add_runs", "section": "S2", "lines": ["L1"]}]
+    shown = client.post(f"/api/jobs/{id}/edits", json={"base": 1, "edits": edits}).json()
+    ((check,),) = shown["checks"].values()
+    assert (check["kind"], [mend["action"] for mend in check["mends"]]) == ("needle", ["Cut the points off square"])
+    mended = client.post(f"/api/jobs/{id}/edits", json={"base": 2, "edits": [check["mends"][0]["edit"]]}).json()
+    assert list(mended["checks"].values()) == [[]]
+
+
 def test_what_is_shown_of_curved_and_rising_lines(client: TestClient, demo: str) -> None:
     shown = opened(client, demo)
     lines = {line["id"]: line for line in shown["lines"]}

@@ -15,8 +15,9 @@ from making import line, mesh, placings, sections
 from slow_ribbon.core.cutting import cutting_list, schedule
 from slow_ribbon.core.cutting.cutting_list import section_named
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.edits.apply import apply_all
+from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.mends import mends_of
 from slow_ribbon.core.job.edits.points import MoveVertex
 from slow_ribbon.core.job.edits.removal import Remove
 from slow_ribbon.core.job.edits.runs import AddRuns, RunChanges, SetRun
@@ -284,6 +285,11 @@ def test_a_corner_that_does_not_member_is_reported_with_the_ways_out() -> None:
     assert "35.0°" in checks[0].remedy
     for corners in (Mitre(raked="members"), Mitre(raked="turned"), Transition()):
         assert solve(job_of(corners)).checks() == []
+    # Each way out comes as an edit, which leaves nothing to report.
+    job, run = job_of(Mitre()), solve(job_of(Mitre())).runs["R3"]
+    mends = mends_of(checks[0], run.line, [(corner.chainage, corner.vertex) for corner in run.corners])
+    assert [mend.action for mend in mends] == ["Make a second section", "Turn the section", "Put a piece in the corner"]
+    assert [solve(apply(job, mend.edit)).checks() for mend in mends] == [[], [], []]
     # A change of the way changes nothing else of the job.
     back = apply_all(
         job_of(Mitre(raked="members")), [SetRun(run="R3", changes=RunChanges(corners={"raked": "told"}, external={"raked": "told"}))]

@@ -5,7 +5,6 @@ import { Button, Words } from "../ui/choices";
 import { useChanges, useSentence, useShown } from "../window/job";
 import { useWindow } from "../window/store";
 import { checksOf } from "../window/things";
-import { MENDS, mending } from "./mending";
 
 export function Checks({ ids }: { ids: string[] }) {
   const shown = useShown();
@@ -99,18 +98,13 @@ export function OneCheck({
 
 /** What can be done about a check there and then. */
 function Mends({ check }: { check: CheckFigures }) {
-  const shown = useShown();
   const { edit } = useChanges();
-  const ways = check.mends.flatMap((mend) => {
-    const made = mending(shown, check, mend);
-    return made ? [[MENDS[mend], made] as const] : [];
-  });
-  if (!ways.length) return null;
+  if (!check.mends.length) return null;
   return (
     <ul aria-label="What mends it" className="mt-1 flex flex-wrap gap-x-3 gap-y-0.5">
-      {ways.map(([words, made]) => (
-        <li key={words}>
-          <Words onClick={() => void edit([made])}>{words}</Words>
+      {check.mends.map((mend) => (
+        <li key={mend.action}>
+          <Words onClick={() => void edit([mend.edit])}>{mend.action}</Words>
         </li>
       ))}
     </ul>

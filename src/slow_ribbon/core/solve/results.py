@@ -49,7 +49,7 @@ class SolvedRun:
 
     ``tags`` and ``section`` are what it was solved with; the section may since have another name. ``sections`` are those that its pieces
     are of, by their sort: the section itself, and the second ones that member with it where it rises as it turns. ``uprights`` are the
-    blocks and posts that stand where pieces end, ``facets`` the pieces that stand in for a part of a curve.
+    blocks and posts that stand where pieces end, ``facets`` the pieces that stand in for a part of a curve, ``line`` the id of its line.
     """
 
     id: str
@@ -69,6 +69,7 @@ class SolvedRun:
     strays: float | None = None
     uprights: tuple[UprightBlock, ...] = ()
     facets: frozenset[int] = frozenset()
+    line: str = ""
 
     @property
     def course(self) -> Course:

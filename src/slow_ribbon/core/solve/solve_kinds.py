@@ -90,6 +90,7 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
     ]
     return SolvedRun(
         id=run.id,
+        line=line.id,
         key=key,
         cuts=cuts,
         corners=corners,

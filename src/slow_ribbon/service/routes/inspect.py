@@ -15,7 +15,7 @@ from slow_ribbon.core.lines import Line, LineBody, course_of, simplified, walk
 from slow_ribbon.core.solve import Clash, Solved, clash_checks, clashes, cut_across
 from slow_ribbon.exports.across import across_dxf, across_svg
 from slow_ribbon.service.routes.request import AtBench, JobId, attached
-from slow_ribbon.service.views.checks import CheckFigures, checks_shown
+from slow_ribbon.service.views.checks import CheckFigures, check_shown
 from slow_ribbon.service.views.cut_across import CutShown, cut_shown
 from slow_ribbon.service.views.elevation import RunSeen, run_seen
 from slow_ribbon.service.views.lines import Coordinates, LegFigures, legs_shown, path_shown
@@ -234,7 +234,7 @@ def clashes_of(id: JobId, bench: AtBench) -> list[CheckFigures]:
     """Return where runs of a job, as it stands, are in one another's place, largest first."""
     opened = bench.jobs.open(id)
     solved = bench.solved(opened)
-    return checks_shown(clash_checks(opened.job, worked(_clashes, solved)))
+    return [check_shown(check) for check in clash_checks(opened.job, worked(_clashes, solved))]
 
 
 def _clashes(solved: Solved) -> list[Clash]:

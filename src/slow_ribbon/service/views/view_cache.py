@@ -19,7 +19,7 @@ from slow_ribbon.core.lines import Line
 from slow_ribbon.core.rows import Row
 from slow_ribbon.core.sections import Section
 from slow_ribbon.core.solve import SolvedRow, SolvedRun, SolvedThing, SolvedTypical, key_of
-from slow_ribbon.service.views.checks import checks_shown
+from slow_ribbon.service.views.checks import checks_of
 from slow_ribbon.service.views.cutting import cut_rows_shown
 from slow_ribbon.service.views.lines import line_shown
 from slow_ribbon.service.views.rows import row_shown
@@ -92,7 +92,7 @@ def rows_json(thing: SolvedThing, saw: Saw) -> bytes:
 @kept_with
 def checks_json(thing: SolvedThing) -> bytes:
     """Return the checks of a thing that is solved."""
-    return to_json(checks_shown(thing.checks))
+    return to_json(checks_of(thing))
 
 
 def row_json(row: Row, solved: SolvedRow, line: Line) -> bytes:

@@ -10,6 +10,7 @@ from slow_ribbon.core.job.edits.groups import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
 from slow_ribbon.core.job.edits.lines import AddLines
 from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
+from slow_ribbon.core.job.edits.mends import MendEdit, mends_of
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
 from slow_ribbon.core.job.edits.outline_boolean import CircleShape, CombineOutline, SectionShape
 from slow_ribbon.core.job.edits.outlines import CutOutlineCorner, HoldOutline, PutOutlinePoint, SetOutlineFigure, ShapeOutlineEdge
@@ -48,6 +49,7 @@ __all__ = [
     "HoldOutline",
     "KeepDraft",
     "MakeTangent",
+    "MendEdit",
     "NewPlace",
     "NewTypical",
     "NumberAnew",
@@ -79,5 +81,6 @@ __all__ = [
     "apply",
     "apply_all",
     "comes_elsewhere",
+    "mends_of",
     "said_by",
 ]
