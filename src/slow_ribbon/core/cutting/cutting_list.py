@@ -13,6 +13,7 @@ from slow_ribbon.core.solve.results import Solved
 def cutting_list(solved: Solved) -> list[CutRow]:
     """Return the cutting list of a job: run after run, equal pieces grouped, in order of travel.
 
+    >>> from slow_ribbon.core.cutting.cut_rows import describe_cut
     >>> from slow_ribbon.core.job.document.document import Job
     >>> from slow_ribbon.core.job.edits.apply import apply_all
     >>> from slow_ribbon.core.job.edits.lines import AddLines
