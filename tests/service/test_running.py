@@ -50,11 +50,11 @@ def test_every_acknowledged_edit_survives_a_kill_in_the_middle_of_a_stream_of_th
         writer.join(20)
     revision, lift = acknowledged[-1]
     with served(database) as (address, _):
-        after = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
+        after = httpx.get(f"{address}/api/jobs/kestrel-slip", timeout=60).json()
         # The last one may have been saved without its answer getting through; none before it may be missing.
         assert after["revision"] - revision in (0, 1)
         assert after["job"]["runs"][0]["placing"]["lift"] - lift in (0, 1)
-        numbers = [past["number"] for past in httpx.get(f"{address}/api/jobs/kestrel-slip/history").json()]
+        numbers = [past["number"] for past in httpx.get(f"{address}/api/jobs/kestrel-slip/history", timeout=60).json()]
         assert numbers == list(range(after["revision"], 0, -1))
 
 
@@ -65,7 +65,7 @@ def test_a_database_that_goes_away_is_reported_and_comes_back(tmp_path: Path) ->
     try:
         load_demo_by_command(started)
         with served(started) as (address, _):
-            before = httpx.get(f"{address}/api/jobs/kestrel-slip").json()
+            before = httpx.get(f"{address}/api/jobs/kestrel-slip", timeout=60).json()
             subprocess.run([script, "stop", name], check=True)
             edits = [{"kind": "rename_job", "name": "Lost"}]
             received = httpx.post(f"{address}/api/jobs/kestrel-slip/edits", json={"base": 1, "edits": edits}, timeout=30)
