@@ -181,6 +181,15 @@ class Expansion:
 
     def _stale(self, stage: range) -> list[_Node]:
         """Return the nodes of a stage, given by its steps, that may come out otherwise, each after those that it follows."""
+        if len(stage) == 1:
+            # Things of one step follow none of their own kind: of thousands of runs only those that are touched are looked at.
+            (rank,) = stage
+            step, changed = self._steps[rank], self._changed
+            return [
+                (rank, thing.id)
+                for thing in self.all(step.kind)
+                if step.concerns(thing) and (thing.id in changed or any(id in changed for id, _ in step.follows(self, thing)))
+            ]
         follows: dict[_Node, list[_Node]] = {}
         followers: dict[str, list[_Node]] = defaultdict(list)
         #: The steps that each thing goes through, in order.

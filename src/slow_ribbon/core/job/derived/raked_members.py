@@ -13,7 +13,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.placement.run import Run, Second
-from slow_ribbon.core.runs.treatments.corners import Mitre
+from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
 from slow_ribbon.core.sections.document.section import Member, Section
 from slow_ribbon.core.sections.operations.affine_member import member_fields, same_image
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
@@ -29,8 +29,12 @@ def _drawn(section: Section, first: Section, member: Member) -> Section:
 
 def _raked(run: Run) -> bool:
     """Return whether any corner of a run is made so that a second section members there."""
-    ways = (run.corners, run.external, *(one.made for one in run.own_corners))
-    return any(isinstance(way, Mitre) and way.raked == "members" for way in ways)
+    # Asked of thousands of runs at every edit.
+    return _members(run.corners) or _members(run.external) or any(_members(one.made) for one in run.own_corners)
+
+
+def _members(way: Treatment) -> bool:
+    return isinstance(way, Mitre) and way.raked == "members"
 
 
 def _images(expansion: Expansion, run: Run) -> list[Array]:

@@ -32,9 +32,6 @@ from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 _ENDS: Final = ("first_end", "last_end", "opening_ends")
 
 
-_NOTHING: Final = Neighbours()
-
-
 def _wants(run: Run) -> bool:
     joints = run.joints
     if joints is not None and (joints.off_from is not None or joints.over == "items"):
@@ -168,7 +165,7 @@ def _met(expansion: Expansion, run: Run, line: Line) -> tuple[ScribeTarget, ...]
 NEIGHBOURS: Final = Step(
     name="neighbours",
     kind=RUNS,
-    concerns=lambda run: run.joints is not None or _wants(run) or run.near != _NOTHING,
+    concerns=lambda run: run.joints is not None or not run.near.empty or _wants(run),
     follows=_follows,
     derive=_derived,
     circle=_circle,

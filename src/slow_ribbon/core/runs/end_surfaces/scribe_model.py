@@ -76,3 +76,8 @@ class Neighbours(Model):
     beside: Annotated[tuple[Distance, ...], _Some] = ()
     supports: Annotated[tuple[Distance, ...], _Some] = ()
     trim: Distance = 0.0
+
+    @property
+    def empty(self) -> bool:
+        """Whether the run takes nothing from other things."""
+        return not (self.met or self.beside or self.supports or self.trim)
