@@ -109,7 +109,7 @@ class Supplier:
 
 
 async def _asked(address: str) -> tuple[CataloguePage | None, str]:
-    """Return the answer of an address, or a sentence about why there is none; it is asked again where another try may help."""
+    """Return the answer of an address, or a sentence that says why it gave no answer; it is asked again where another try may help."""
     import httpx
 
     trouble = ""

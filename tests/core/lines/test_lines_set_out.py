@@ -27,10 +27,13 @@ from slow_ribbon.core.job.edits import (
     apply_all,
 )
 from slow_ribbon.core.job.edits.construction import SetMade
+from slow_ribbon.core.job.edits.corners import SetCorners
 from slow_ribbon.core.job.edits.measures import Bind
 from slow_ribbon.core.job.edits.points import MoveVertex, RoundCorners
+from slow_ribbon.core.job.edits.runs import RunChanges, SetRun
 from slow_ribbon.core.job.edits.split_join import ReverseLines
 from slow_ribbon.core.job.edits.transform import MirrorLines
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.lines import Opening, line_body
@@ -143,6 +146,21 @@ def test_measures_go_along_and_what_it_follows_may_go() -> None:
     free = apply_all(job, [MoveVertex(line="L4", index=0, to=(0, 0, 0))])
     assert free.job.line("L4").made is None
     assert "changed by hand" in free.notices[0]
+
+
+def test_a_run_on_a_line_set_out_for_it_is_no_circle_whatever_else_it_derives() -> None:
+    """Own corners, joints, second sections and a room stand on the line that follows the run; the job reads back as it is."""
+    rake = {"kind": "mitre", "raked": "members"}
+    changes = RunChanges(joints={"bars": [1500]}, corners=rake, external=rake)
+    for edits in (
+        [SetRun(run="R3", changes=changes), SetCorners(run="R3", points=(1,), changes={"kind": "butt"})],
+        [SetPlacing(runs=("R3",), changes=PlacingChanges(facing={"kind": "room"}))],
+    ):
+        job = made(LEVEL, False, "handrail-mopstick", Placing(lift_of="top"), SetPlacing(runs=("R3",), changes=PlacingChanges(lift=900)))
+        job = apply_all(job, [SetLineOut(run="R3"), *edits, MoveVertex(line="L1", index=0, to=(-300.0, -200.0, None))]).job
+        assert job.run("R3").line == "L4"
+        assert job.line("L4").made is not None
+        assert job_from_text(job_to_text(job)) == job
 
 
 def test_what_cannot_be_set_out_says_why() -> None:

@@ -19,7 +19,8 @@ from slow_ribbon.core.job.document.document import Job
 #: What is derived, in stages: what runs by rule are like decides what else follows of them; numbers and places stand on all else.
 STAGES: Final[tuple[tuple[Step, ...], ...]] = (
     (RUNS_BY_RULE,),
-    (SECOND_SECTIONS, MADE_LINES, CORNER_OVERRIDES, ROOM_SIDES, SECONDS, NEIGHBOURS),
+    # A line set out for a run follows the run as far as the side it faces, and what comes after that stands on the line.
+    (SECOND_SECTIONS, MADE_LINES, ROOM_SIDES, CORNER_OVERRIDES, SECONDS, NEIGHBOURS),
     (PLACES,),
 )
 

@@ -84,9 +84,9 @@ class Expansion:
         self.notices: list[str] = []
         self._job = job
         #: Nothing in a stage follows what is derived in a later one, and what a later one is to derive may depend on this one.
+        self._stages = stages
+        self._steps = [step for stage in stages for step in stage]
         self._read = read or before is None
-        self._stages = [[step for step in stage if not (self._read and step.remembered)] for stage in stages]
-        self._steps = [step for stage in self._stages for step in stage]
         self._put: dict[str, Thing] = {}
         self._added: list[Thing] = []
         #: Of each thing that is not as it was: after how many steps it first was not.
@@ -188,7 +188,7 @@ class Expansion:
             return [
                 (rank, thing.id)
                 for thing in self.all(step.kind)
-                if step.concerns(thing) and (thing.id in changed or any(id in changed for id, _ in step.follows(self, thing)))
+                if self._takes(step, thing) and (thing.id in changed or any(id in changed for id, _ in step.follows(self, thing)))
             ]
         follows: dict[_Node, list[_Node]] = {}
         followers: dict[str, list[_Node]] = defaultdict(list)
@@ -198,7 +198,7 @@ class Expansion:
         for rank in stage:
             step = self._steps[rank]
             for thing in self.all(step.kind):
-                if step.concerns(thing):
+                if self._takes(step, thing):
                     node = rank, thing.id
                     named[node] = list(step.follows(self, thing))
                     for id in (thing.id, *(id for id, _ in named[node])):
@@ -222,6 +222,10 @@ class Expansion:
             return _in_order(follows)
         except CycleError as error:
             raise self._circle(error.args[1]) from error
+
+    def _takes(self, step: Step, thing: Thing) -> bool:
+        """Return whether a thing goes through a step: where a document is read, not through those that are remembered."""
+        return not (self._read and step.remembered) and step.concerns(thing)
 
     def _rank(self, name: str | None) -> int:
         """Return the place of a step among all; the last of all for None."""

@@ -35,8 +35,8 @@ _CORNERS: Final[Mapping[Mend, tuple[str, Mapping[str, Any]]]] = {
 def mends_of(check: Check, line: str, vertices: Iterable[tuple[float, int | None]]) -> list[MendEdit]:
     """Return the edits that mend a check of a run on a line.
 
-    ``vertices`` are the chainages of the run's corners, mm, each with the point of the line there; None where there is none,
-    as at a rounded corner: how that is made cannot be changed by itself.
+    ``vertices`` are the chainages of the run's corners, mm, each with the point of the line there; None at a rounded corner, which
+    is no point of the line: how it is made cannot be changed by itself.
     """
     point = next((vertex for chainage, vertex in vertices if abs(chainage - check.chainage) < IMMEASURABLE and vertex is not None), None)
     found = []
