@@ -19,9 +19,10 @@ from slow_ribbon.core.job.edits import AddSection, HoldOutline, PutOutlinePoint,
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.document.constraints import Hidden
 from slow_ribbon.core.sections.document.section import NamedDatum, SectionBody, section_shape
+from slow_ribbon.core.sections.edges.curve import CurveEdge
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.outline.minimum_thickness import narrowest_of
-from slow_ribbon.core.sections.outline.outline import CurveEdge, Outline, OutlinePen, circle, outline_by_points
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen, circle, outline_by_points
 from slow_ribbon.core.sections.outline.profile import loop_of, shape_of
 from slow_ribbon.core.sections.section_properties import Facts, facts_of
 

@@ -9,7 +9,8 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from slow_ribbon.core.sections import Arc, BezierEdge, SectionBody, section_shape
+from slow_ribbon.core.kernel import Array
+from slow_ribbon.core.sections import SectionBody, section_shape
 
 if TYPE_CHECKING:
     from ezdxf.layouts import Modelspace
@@ -28,51 +29,60 @@ def section_dxf(section: SectionBody) -> bytes:
     space = document.modelspace()
     for number, loop in enumerate(section_shape(section).loops):
         layer = {"layer": "OUTLINE" if number == 0 else "HOLES"}
+        pen = _DxfPen(space, layer, loop[0].begin)
         for edge in loop:
-            if isinstance(edge, BezierEdge):
-                spline = space.add_spline(degree=3, dxfattribs=layer)
-                spline.control_points = [(x, y, 0.0) for x, y in edge.points.tolist()]
-                spline.knots = [0.0] * 4 + [1.0] * 4
-            elif isinstance(edge, Arc):
-                _dxf_arc(space, edge, layer)
-            else:
-                space.add_line(edge.begin.tolist(), edge.end.tolist(), dxfattribs=layer)
+            edge.draw(pen)
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode("utf-8")
 
 
-def _axes(arc: Arc) -> tuple[np.ndarray, float, float, float]:
-    """Return the major axis (2,) of an arc's ellipse, how long the minor one is beside it, and the parameters of its ends from there on.
+def _axes(u: Array, v: Array, *angles: float) -> tuple[Array, float, list[float]]:
+    """Return the major axis (2,) of an ellipse u·cos φ + v·sin φ, how long the minor one is beside it, and angles φ from there on.
 
-    The parameters run anticlockwise, the first the lesser. By the singular values of (u v): an ellipse's axes are those directions.
+    The angles run anticlockwise. By the singular values of (u v): an ellipse's axes are those directions.
     """
-    matrix = np.column_stack([arc.u, arc.v])
+    matrix = np.column_stack([u, v])
     turn, sizes, inner = np.linalg.svd(matrix)
     major, minor = turn[:, 0] * sizes[0], turn[:, 1] * sizes[1]
     # The place at angle φ of the arc is at φ − shift of the axes, or mirrored.
     sense = 1.0 if np.linalg.det(inner) > 0 else -1.0
     shift = math.atan2(inner[0, 1], inner[0, 0])
-    ends = [sense * (angle - shift) for angle in (arc.first, arc.last)]
+    turned = [sense * (angle - shift) for angle in angles]
     if float(major[0] * minor[1] - major[1] * minor[0]) < 0:
-        ends = [-end for end in ends]
-    return major, float(sizes[1] / sizes[0]), min(ends), max(ends)
+        turned = [-angle for angle in turned]
+    return major, float(sizes[1] / sizes[0]), turned
 
 
-def _dxf_arc(space: Modelspace, arc: Arc, layer: dict[str, str]) -> None:
-    major, ratio, first, last = _axes(arc)
-    centre = (float(arc.centre[0]), float(arc.centre[1]))
-    if abs(ratio - 1) < 1e-12:
-        turn = math.atan2(major[1], major[0])
-        begin, end = math.degrees(turn + first), math.degrees(turn + last)
-        if last - first >= 2 * math.pi - 1e-12:
-            space.add_circle(centre, float(np.hypot(*major)), dxfattribs=layer)
+class _DxfPen:
+    """Draws edges as lines, arcs, ellipses and splines of a model space."""
+
+    def __init__(self, space: Modelspace, layer: dict[str, str], begin: Array) -> None:
+        self._space, self._layer, self._at = space, layer, begin
+
+    def straight_to(self, end: Array) -> None:
+        self._space.add_line(self._at.tolist(), end.tolist(), dxfattribs=self._layer)
+        self._at = end
+
+    def arc_along(self, centre: Array, u: Array, v: Array, first: float, last: float) -> None:
+        major, ratio, ends = _axes(u, v, first, last)
+        low, high = sorted(ends)
+        middle, radius = (float(centre[0]), float(centre[1])), float(np.hypot(*major))
+        if abs(ratio - 1) >= 1e-12:
+            axis = (float(major[0]), float(major[1]), 0.0)
+            self._space.add_ellipse((*middle, 0.0), axis, ratio=ratio, start_param=low, end_param=high, dxfattribs=self._layer)
+        elif high - low >= 2 * math.pi - 1e-12:
+            self._space.add_circle(middle, radius, dxfattribs=self._layer)
         else:
-            space.add_arc(centre, float(np.hypot(*major)), begin, end, dxfattribs=layer)
-        return
-    space.add_ellipse(
-        (*centre, 0.0), (float(major[0]), float(major[1]), 0.0), ratio=ratio, start_param=first, end_param=last, dxfattribs=layer
-    )
+            turn = math.atan2(major[1], major[0])
+            self._space.add_arc(middle, radius, math.degrees(turn + low), math.degrees(turn + high), dxfattribs=self._layer)
+        self._at = centre + math.cos(last) * u + math.sin(last) * v
+
+    def curve_by(self, points: Array) -> None:
+        spline = self._space.add_spline(degree=3, dxfattribs=self._layer)
+        spline.control_points = [(x, y, 0.0) for x, y in points.tolist()]
+        spline.knots = [0.0] * 4 + [1.0] * 4
+        self._at = points[3]
 
 
 def section_svg(section: SectionBody) -> bytes:
@@ -80,16 +90,10 @@ def section_svg(section: SectionBody) -> bytes:
     width, height = section.width + 2 * _MARGIN, section.height + 2 * _MARGIN
     parts = []
     for loop in section_shape(section).loops:
-        x, y = loop[0].begin
-        parts.append(f"M{_mm(x)} {_mm(-y)}")
+        pen = _SvgPen(loop[0].begin)
         for edge in loop:
-            if isinstance(edge, BezierEdge):
-                parts.append("C" + " ".join(f"{_mm(x)} {_mm(-y)}" for x, y in edge.points[1:].tolist()))
-            elif isinstance(edge, Arc):
-                parts.append(_svg_arc(edge))
-            else:
-                parts.append(f"L{_mm(edge.end[0])} {_mm(-edge.end[1])}")
-        parts.append("Z")
+            edge.draw(pen)
+        parts.append(f"{pen.path}Z")
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_mm(width)}mm" height="{_mm(height)}mm" '
         f'viewBox="{_mm(-_MARGIN)} {_mm(-section.height - _MARGIN)} {_mm(width)} {_mm(height)}">\n'
@@ -98,16 +102,31 @@ def section_svg(section: SectionBody) -> bytes:
     ).encode()
 
 
-def _svg_arc(arc: Arc) -> str:
-    major, ratio, *_ = _axes(arc)
-    size, turn = float(np.hypot(*major)), -math.degrees(math.atan2(major[1], major[0]))
-    anticlockwise = (float(arc.u[0] * arc.v[1] - arc.u[1] * arc.v[0]) > 0) == (arc.last > arc.first)
-    # In two parts: a whole circle has no one arc, and half of one no one side. With y down an arc to the left has its sweep off.
-    return "".join(
-        f"A{_mm(size)} {_mm(size * ratio)} {_mm(turn)} {int(abs(arc.last - arc.first) / 2 > math.pi)} {int(not anticlockwise)} "
-        f"{_mm(x)} {_mm(-y)}"
-        for x, y in arc.at_shares(np.array([0.5, 1.0])).tolist()
-    )
+class _SvgPen:
+    """Draws edges as the ``d`` of an SVG path, its y down."""
+
+    def __init__(self, begin: Array) -> None:
+        self.path = f"M{_place(begin)}"
+
+    def straight_to(self, end: Array) -> None:
+        self.path += f"L{_place(end)}"
+
+    def arc_along(self, centre: Array, u: Array, v: Array, first: float, last: float) -> None:
+        major, ratio, _ = _axes(u, v)
+        size, turn = float(np.hypot(*major)), -math.degrees(math.atan2(major[1], major[0]))
+        anticlockwise = (float(u[0] * v[1] - u[1] * v[0]) > 0) == (last > first)
+        # In two parts: a whole circle has no one arc, and half of one no one side. With y down an arc to the left has its sweep off.
+        for angle in ((first + last) / 2, last):
+            place = centre + math.cos(angle) * u + math.sin(angle) * v
+            self.path += f"A{_mm(size)} {_mm(size * ratio)} {_mm(turn)} {int(abs(last - first) / 2 > math.pi)} {int(not anticlockwise)} "
+            self.path += _place(place)
+
+    def curve_by(self, points: Array) -> None:
+        self.path += "C" + " ".join(_place(point) for point in points[1:])
+
+
+def _place(point: Array) -> str:
+    return f"{_mm(point[0])} {_mm(-point[1])}"
 
 
 def _mm(value: float) -> str:

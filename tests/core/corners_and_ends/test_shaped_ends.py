@@ -22,9 +22,9 @@ from slow_ribbon.core.runs.placement.placing import Placing
 from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Ends, Meetings, Treatment
 from slow_ribbon.core.sections.document.section import Section, section_shape
+from slow_ribbon.core.sections.edges.base import Edge
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
-from slow_ribbon.core.sections.outline.edges import Edge
 from slow_ribbon.core.sections.outline.triangulation import FlatShape
 from slow_ribbon.demo.ferry_house import ferry_house
 

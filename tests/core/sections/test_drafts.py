@@ -19,10 +19,14 @@ from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections.document.draft import DraftBody
 from slow_ribbon.core.sections.document.section import section_shape
+from slow_ribbon.core.sections.edges import OutlineEdge
+from slow_ribbon.core.sections.edges.arc import ArcEdge
+from slow_ribbon.core.sections.edges.curve import CurveEdge
+from slow_ribbon.core.sections.edges.straight import StraightEdge
 from slow_ribbon.core.sections.library import from_library, library
 from slow_ribbon.core.sections.operations.offset_outline import thickened
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, OutlinePen, StraightEdge
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen
 from slow_ribbon.core.sections.outline.outline_validation import faults_of
 from slow_ribbon.core.sections.outline.profile import path_of, shape_of
 

@@ -36,8 +36,10 @@ from slow_ribbon.core.sections.document.constraints import (
     Upright,
 )
 from slow_ribbon.core.sections.document.section import PointDatum, SectionBody, section_shape
+from slow_ribbon.core.sections.edges import EdgeKind
+from slow_ribbon.core.sections.edges.arc import ArcEdge, circle_through
 from slow_ribbon.core.sections.library import from_library, library, rectangle
-from slow_ribbon.core.sections.outline.outline import ArcEdge, OutlinePen, circle_through
+from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.core.sections.outline.profile import shape_of
 from slow_ribbon.core.sections.sketch.infer_constraints import figure_typed, held_true, mirror_found
 from slow_ribbon.core.sections.sketch.outline_edits import (
@@ -49,7 +51,7 @@ from slow_ribbon.core.sections.sketch.outline_edits import (
     point_taken_out,
 )
 from slow_ribbon.core.sections.sketch.sketch import Sketch, drawing_of, is_smooth, redrawn
-from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, SketchVariables
+from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 from slow_ribbon.service.views.desk import section_drawn
 
 keys = st.sampled_from([entry.key for entry in library()])

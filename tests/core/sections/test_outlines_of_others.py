@@ -16,9 +16,10 @@ from slow_ribbon.core.job.edits import AddSection, apply, apply_all
 from slow_ribbon.core.job.edits.outline_boolean import AddPolygon, CircleShape, CombineOutline, RectangleShape, SectionShape, TurnOutline
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape
+from slow_ribbon.core.sections.edges.arc import Arc
+from slow_ribbon.core.sections.edges.curve import BezierEdge
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.operations.boolean import How, combined
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge
 from slow_ribbon.core.sections.outline.profile import shape_of
 
 KEYS = [entry.key for entry in library()]

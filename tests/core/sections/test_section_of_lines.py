@@ -21,7 +21,9 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CurveLeg
 from slow_ribbon.core.lines.outline_of_line import DEVIATION
 from slow_ribbon.core.sections.document.section import section_shape
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Straight
+from slow_ribbon.core.sections.edges.arc import Arc
+from slow_ribbon.core.sections.edges.curve import BezierEdge
+from slow_ribbon.core.sections.edges.straight import Straight
 
 
 def made(*bodies: LineBody) -> Job:

@@ -14,8 +14,10 @@ from making import outlines
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.sections.document.section import EdgeBed, Section, SectionBody, bed_up, section_shape
+from slow_ribbon.core.sections.edges.arc import ArcEdge
+from slow_ribbon.core.sections.edges.straight import StraightEdge
 from slow_ribbon.core.sections.library import Entry, from_library, library, rectangle
-from slow_ribbon.core.sections.outline.outline import ArcEdge, Outline, OutlinePen, StraightEdge, circle
+from slow_ribbon.core.sections.outline.outline import Outline, OutlinePen, circle
 from slow_ribbon.core.sections.outline.profile import shape_of
 
 

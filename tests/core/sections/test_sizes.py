@@ -39,10 +39,12 @@ from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.lines import line_body
 from slow_ribbon.core.sections.document.constraints import Apart, Level, Radius, Upright
 from slow_ribbon.core.sections.document.section import Section, SectionBody, section_shape, stretching_bands
+from slow_ribbon.core.sections.edges.arc import Arc
+from slow_ribbon.core.sections.edges.base import Edge
+from slow_ribbon.core.sections.edges.straight import Straight
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row, size_values
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
-from slow_ribbon.core.sections.outline.edges import Arc, Edge, Straight
 from slow_ribbon.core.sections.outline.outline import OutlinePen, outline_by_points
 from slow_ribbon.core.solve import solve
 from slow_ribbon.demo.ferry_house import ferry_house

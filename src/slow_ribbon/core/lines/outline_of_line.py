@@ -24,7 +24,11 @@ from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.sections.document.section import SectionBody
-from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.edges import OutlineEdge
+from slow_ribbon.core.sections.edges.arc import ArcEdge
+from slow_ribbon.core.sections.edges.curve import CurveEdge
+from slow_ribbon.core.sections.edges.straight import StraightEdge
+from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import outline_shape
 
 #: How far a Bézier curve may stray from the curve that it stands for, mm: a tenth of what any saw or screen shows …
@@ -164,12 +168,4 @@ def _moved(outline: Outline, east: float, north: float) -> Outline:
     def move(point: tuple[float, float]) -> tuple[float, float]:
         return point[0] + east, point[1] + north
 
-    edges: list[OutlineEdge] = []
-    for edge in outline.edges:
-        if isinstance(edge, ArcEdge):
-            edges.append(edge.model_copy(update={"to": move(edge.to), "via": move(edge.via)}))
-        elif isinstance(edge, CurveEdge):
-            edges.append(edge.model_copy(update={"to": move(edge.to), "controls": (move(edge.controls[0]), move(edge.controls[1]))}))
-        else:
-            edges.append(edge.model_copy(update={"to": move(edge.to)}))
-    return Outline(start=move(outline.start), edges=tuple(edges))
+    return Outline(start=move(outline.start), edges=tuple(edge.moved(move) for edge in outline.edges))

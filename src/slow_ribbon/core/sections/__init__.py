@@ -20,18 +20,20 @@ from slow_ribbon.core.sections.document.section import (
     stretching_bands,
 )
 from slow_ribbon.core.sections.document.sizes import NamedSize, RangeRow
+from slow_ribbon.core.sections.edges import EdgeKind
+from slow_ribbon.core.sections.edges.arc import Arc
+from slow_ribbon.core.sections.edges.curve import BezierEdge
+from slow_ribbon.core.sections.edges.straight import StraightEdge
 from slow_ribbon.core.sections.file import SectionFile, sections_from_text, sections_to_text
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.sections.operations.offset_outline import Beside, Ended, Turned, thickened
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge
-from slow_ribbon.core.sections.outline.outline import Outline, StraightEdge, circle, outline_by_points
+from slow_ribbon.core.sections.outline.outline import Outline, circle, outline_by_points
 from slow_ribbon.core.sections.outline.outline_validation import FaultKind, faults_of
 from slow_ribbon.core.sections.outline.profile import Shape, shape_of
 from slow_ribbon.core.sections.section_properties import Facts, facts_of
 from slow_ribbon.core.sections.sketch.sketch import Sketch, drawing_box, drawing_of, point_figures
-from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind
 
 __all__ = [
     "TONES",

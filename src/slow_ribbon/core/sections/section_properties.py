@@ -35,8 +35,8 @@ from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.sections.document.constraints import Hidden
 from slow_ribbon.core.sections.document.materials import DENSITIES
 from slow_ribbon.core.sections.document.section import SectionBody, datum_point, scaling_of, section_shape
+from slow_ribbon.core.sections.edges.base import Loop
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Arc, Loop
 from slow_ribbon.core.sections.outline.minimum_thickness import CHORDS, narrowest_of
 from slow_ribbon.core.sections.outline.profile import Shape, loop_of
 
@@ -169,11 +169,12 @@ def _torsion(section: SectionBody, shape: Shape, polar: float) -> float | None:
 def _round_about(loop: Loop, centre: Array) -> bool:
     """Return whether all edges of a loop are arcs of one circle about a centre."""
     radius = float(np.hypot(*(loop[0].begin - centre)))
+    circles = [edge.circle() for edge in loop]
     return all(
-        isinstance(edge, Arc)
-        and float(np.abs(edge.centre - centre).max()) <= SAME_SHARE * radius
-        and bool(np.abs(np.linalg.norm(np.stack([edge.u, edge.v]), axis=1) - radius).max() <= SAME_SHARE * radius)
-        for edge in loop
+        circle is not None
+        and float(np.abs(circle[0] - centre).max()) <= SAME_SHARE * radius
+        and abs(circle[1] - radius) <= SAME_SHARE * radius
+        for circle in circles
     )
 
 

@@ -5,10 +5,9 @@ from __future__ import annotations
 from pydantic import BaseModel
 from typing_extensions import TypedDict
 
-from slow_ribbon.core.kernel import kept_with
+from slow_ribbon.core.kernel import Array, kept_with
 from slow_ribbon.core.sections import (
     Arc,
-    BezierEdge,
     NamedDatum,
     PointDatum,
     Section,
@@ -90,19 +89,33 @@ def how_it_looks(section: SectionBody) -> str:
     return svg_path(section_shape(section))
 
 
+class _PathPen:
+    """Draws edges as the ``d`` of an SVG path, y up; curves as they are, arcs finely flattened."""
+
+    def __init__(self, begin: Array) -> None:
+        self.path = f"M{_place(begin)}"
+
+    def straight_to(self, end: Array) -> None:
+        self.path += f"L{_place(end)}"
+
+    def arc_along(self, centre: Array, u: Array, v: Array, first: float, last: float) -> None:
+        points, _ = flattened(Arc(centre, u, v, first, last), 0.01)
+        self.path += "".join(f"L{_place(point)}" for point in points[1:])
+
+    def curve_by(self, points: Array) -> None:
+        self.path += "C" + " ".join(_place(point) for point in points[1:])
+
+
+def _place(point: Array) -> str:
+    return f"{point[0]:.4f} {point[1]:.4f}"
+
+
 def svg_path(shape: Shape) -> str:
     """Return a shape as the ``d`` of an SVG path, y up; curves as they are, arcs finely flattened."""
     parts = []
     for loop in shape.loops:
-        start = loop[0].begin
-        parts.append(f"M{start[0]:.4f} {start[1]:.4f}")
+        pen = _PathPen(loop[0].begin)
         for edge in loop:
-            if isinstance(edge, BezierEdge):
-                parts.append("C" + " ".join(f"{x:.4f} {y:.4f}" for x, y in edge.points[1:].tolist()))
-            elif isinstance(edge, Arc):
-                points, _ = flattened(edge, 0.01)
-                parts.extend(f"L{point[0]:.4f} {point[1]:.4f}" for point in points[1:])
-            else:
-                parts.append(f"L{edge.end[0]:.4f} {edge.end[1]:.4f}")
-        parts.append("Z")
+            edge.draw(pen)
+        parts.append(f"{pen.path}Z")
     return "".join(parts)

@@ -21,6 +21,7 @@ from slow_ribbon.core.kernel.figures import figure as figure_words
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Figured, Radius, words_of
 from slow_ribbon.core.sections.document.section import Section
+from slow_ribbon.core.sections.edges import EDGES, EdgeKind
 from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
 from slow_ribbon.core.sections.sketch import infer_constraints, outline_edits
 from slow_ribbon.core.sections.sketch.infer_constraints import same_figure
@@ -76,13 +77,13 @@ class ShapeOutlineEdge(OutlineEdit):
     kind: Literal["shape_outline_edge"] = "shape_outline_edge"
     loop: Index = 0
     edge: Index
-    shape: Literal["straight", "arc", "curve"]
+    shape: EdgeKind
     by: Annotated[tuple[Point2, ...], Field(max_length=2)] = ()
     parted: bool = False
 
     @model_validator(mode="after")
     def _as_many_as_it_takes(self) -> ShapeOutlineEdge:
-        if len(self.by) != {"straight": 0, "arc": 1, "curve": 2}[self.shape]:
+        if len(self.by) != EDGES[self.shape].shape_count:
             raise ValueError("a straight has no point between its ends, an arc has one, and a curve has the ends of its two handles")
         return self
 

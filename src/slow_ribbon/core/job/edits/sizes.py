@@ -21,7 +21,6 @@ from slow_ribbon.core.sections.document.constraints import Apart, Radius
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.document.sizes import OWN, NamedSize, RangeRow
 from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
-from slow_ribbon.core.sections.outline.edges import Straight
 from slow_ribbon.core.sections.outline.profile import loop_of, outline_shape
 from slow_ribbon.core.sections.outline.stretch import free_bands
 from slow_ribbon.core.sections.sketch.sketch import drawing_of
@@ -227,7 +226,7 @@ class StretchEdge(Edit):
         shape = outline_shape(section.outline)
         bands = free_bands(loops, axis, shape.box[axis], shape.box[axis + 2])
         there = [band for band in bands if band[0] <= middle <= band[1]] or [band for band in bands if band[0] < high and band[1] > low]
-        if not isinstance(edge, Straight) or float(along[1 - axis]) > SAME_PLACE or not there:
+        if not edge.straight or float(along[1 - axis]) > SAME_PLACE or not there:
             message = "Only a part with nothing but level, or nothing but upright, straights in it can stretch: pick another edge."
             raise Refused(message, "edge", "section-stretch")
         band = max(there, key=lambda one: one[1] - one[0])

@@ -28,9 +28,9 @@ from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE
 from slow_ribbon.core.sections.document.constraints import Constraint
 from slow_ribbon.core.sections.document.materials import Material
 from slow_ribbon.core.sections.document.sizes import Range, Sizes
+from slow_ribbon.core.sections.edges.base import Loop
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Loop
-from slow_ribbon.core.sections.outline.outline import Outline, StraightEdge
+from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import Shape, loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.outline.stretch import Grows, Scaling, Stretching, band_of, scaled, stretched
 
@@ -250,7 +250,7 @@ def bed_up(section: SectionBody) -> Array:
     if isinstance(section.bed, SideBed):
         return np.array(_SIDE_UP[section.bed.side], dtype=float)
     edges = section.outline.edges
-    if section.bed.edge >= len(edges) or not isinstance(edges[section.bed.edge], StraightEdge):
+    if section.bed.edge >= len(edges) or not edges[section.bed.edge].straight:
         raise Refused("The section can only lie on a straight edge of its outline: choose another.", "bed.edge", "section-bed")
     ups, steady = _lying_on(section, [section.bed.edge])
     if not steady[0]:
@@ -267,7 +267,7 @@ def beds(section: SectionBody) -> tuple[int, ...]:
 
 def edges_lying(section: SectionBody) -> dict[int, Array]:
     """Return the straight edges on which a section can lie steadily, with the unit (2,) out of the table on each."""
-    straight = [index for index, edge in enumerate(section.outline.edges) if isinstance(edge, StraightEdge)]
+    straight = [index for index, edge in enumerate(section.outline.edges) if edge.straight]
     if not straight:
         return {}
     ups, steady = _lying_on(section, straight)

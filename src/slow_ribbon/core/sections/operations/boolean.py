@@ -19,11 +19,14 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import NEARLY_SAME, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.edges import OutlineEdge
+from slow_ribbon.core.sections.edges.arc import Arc
+from slow_ribbon.core.sections.edges.base import Edge, Loop, as_point
+from slow_ribbon.core.sections.edges.straight import Straight, StraightEdge
 from slow_ribbon.core.sections.outline.edge_arrays import flattened
-from slow_ribbon.core.sections.outline.edges import Arc, Edge, Loop, Straight
-from slow_ribbon.core.sections.outline.outline import Outline, OutlineEdge, StraightEdge
+from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import Shape
-from slow_ribbon.core.sections.outline.split_edges import crossing_of, part_of
+from slow_ribbon.core.sections.outline.split_edges import crossing_of
 
 How = Literal["join", "cut", "common"]
 #: Chords by which parts are found stray by no more, as a share of the larger shape.
@@ -94,7 +97,7 @@ class _Chords:
 
 
 def _chords(edges: Sequence[Edge], shapes: tuple[Shape, Shape], fine: float) -> tuple[_Chords, tuple[shapely.Polygon, shapely.Polygon]]:
-    shares = [np.linspace(0.0, 1.0, 2 if isinstance(edge, Straight) else _count(edge, fine) + 1) for edge in edges]
+    shares = [np.linspace(0.0, 1.0, 2 if edge.straight else _count(edge, fine) + 1) for edge in edges]
     points = [edge.at_shares(of) for edge, of in zip(edges, shares, strict=True)]
     number = np.concatenate([np.full(len(of) - 1, i) for i, of in enumerate(shares)])
     begin, end = np.concatenate([of[:-1] for of in points]), np.concatenate([of[1:] for of in points])
@@ -161,12 +164,12 @@ def _outline(parts: list[_Part], edges: Sequence[Edge], next_of: Sequence[int]) 
         joints.append(place)
     made: list[OutlineEdge] = []
     places = [(joints[-1], joints[0]), *((joints[i], joints[i + 1]) for i in range(count - 1))]
-    kept = _without_spikes([isinstance(edges[part.edge], Straight) for part in parts], places)
+    kept = _without_spikes([edges[part.edge].straight for part in parts], places)
     start = kept[0][1] if kept else joints[-1]
     at = start
     for i, _, to in kept:
         if float(np.hypot(*(to - at))) > 10 * WELD or count == 1:
-            made.extend(part_of(edges[parts[i].edge], firsts[i], lasts[i], to))
+            made.extend(edges[parts[i].edge].part(firsts[i], lasts[i]).outline_edges(as_point(to)))
             at = to
     if not made:
         raise Refused("Nothing would be left of it.", "how", "nothing-left")

@@ -23,13 +23,15 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH, SAME_PLACE, TINIEST
+from slow_ribbon.core.kernel.tolerances import FLAT, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.edges.arc import Arc
+from slow_ribbon.core.sections.edges.base import Edge, Loop, TooTight
+from slow_ribbon.core.sections.edges.straight import Straight
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import path_of, shape_of
-from slow_ribbon.core.sections.outline.split_edges import crossing_of, trimmed
+from slow_ribbon.core.sections.outline.split_edges import crossing_of
 from slow_ribbon.core.sections.sketch.sketch import outline_of_loop
 
 Beside = Literal["left", "right", "both"]
@@ -38,10 +40,8 @@ Ended = Literal["square", "round"]
 
 #: Corners that turn more than this, radians, are not mitred.
 _SHARPEST: Final = math.radians(150)
-#: How far the curves beside a curve may stray, mm, and where along each that is looked at.
+#: How far the curves beside a curve may stray, mm.
 _DEVIATION: Final = 1e-3
-_BETWEEN: Final = np.array([0.21, 0.5, 0.79])
-_MOST_CURVES: Final = 256
 
 
 def thickened(
@@ -114,8 +114,8 @@ def _trim(besides: list[list[Edge]], i: int, after: int, at: Array, away: float)
             "thickness",
             "thickness",
         )
-    besides[i][-1] = trimmed(one, 0.0, min(s, 1.0))
-    besides[after][0] = trimmed(two, max(t, 0.0), 1.0)
+    besides[i][-1] = one.part(0.0, min(s, 1.0))
+    besides[after][0] = two.part(max(t, 0.0), 1.0)
 
 
 def _outer(besides: list[list[Edge]], i: int, after: int, at: Array, away: float, turn: float, corners: Turned) -> list[Edge]:
@@ -130,11 +130,11 @@ def _outer(besides: list[list[Edge]], i: int, after: int, at: Array, away: float
     point = at + normals * away / (1 + math.cos(turn))
     made: list[Edge] = []
     one, two = besides[i][-1], besides[after][0]
-    if isinstance(one, Straight):
+    if one.straight:
         besides[i][-1] = Straight(one.begin, point)
     else:
         made.append(Straight(begin, point))
-    if isinstance(two, Straight):
+    if two.straight:
         # A path of one edge that closes on itself was made longer at its other end already.
         besides[after][0] = Straight(point, besides[after][0].end)
     else:
@@ -144,56 +144,10 @@ def _outer(besides: list[list[Edge]], i: int, after: int, at: Array, away: float
 
 def _edge_beside(edge: Edge, away: float) -> list[Edge]:
     """Return the offset of an edge, ``away`` to its left. Raises ``Refused`` where it bends too tightly for that."""
-    if isinstance(edge, Straight):
-        along = (edge.end - edge.begin) / float(np.hypot(*(edge.end - edge.begin)))
-        shift = away * np.array([-along[1], along[0]])
-        return [Straight(edge.begin + shift, edge.end + shift)]
-    if isinstance(edge, Arc):
-        radius = float(np.hypot(*edge.u))
-        wanted = radius - math.copysign(away, (edge.last - edge.first) * away)
-        if wanted <= SAME_PLACE:
-            raise _too_tight(edge.at_shares(np.array([0.5]))[0], radius, away)
-        return [Arc(edge.centre, edge.u * wanted / radius, edge.v * wanted / radius, edge.first, edge.last)]
-    assert isinstance(edge, BezierEdge)
-    count = 1
-    while True:
-        found, off = _curves_beside(edge, away, count)
-        if off <= _DEVIATION or count >= _MOST_CURVES:
-            return found
-        count *= 2
-
-
-def _curves_beside(curve: BezierEdge, away: float, count: int) -> tuple[list[Edge], float]:
-    """Return this many curves that lie beside one, by their places and directions at their ends (Hermite), and how far they stray."""
-    bounds = np.linspace(0.0, 1.0, count + 1)
-    points, rates = _beside(curve, bounds, away)
-    reach = rates / (3 * count)
-    controls = np.stack([points[:-1], points[:-1] + reach[:-1], points[1:] - reach[1:], points[1:]], axis=1)
-    t = _BETWEEN
-    weights = np.column_stack([(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3])
-    made = np.einsum("st,ctk->csk", weights, controls)
-    true = _beside(curve, (bounds[:-1, None] + t / count).ravel(), away)[0].reshape(made.shape)
-    return [BezierEdge(four) for four in controls], float(np.abs(made - true).max())
-
-
-def _beside(curve: BezierEdge, shares: Array, away: float) -> tuple[Array, Array]:
-    """Return the places beside a curve at shares of it, and their rates: p′·(1 − κ·away), κ its curvature (positive to the left)."""
-    together, number = Together.of([curve]), np.zeros(len(shares), dtype=np.int64)
-    # Where a handle is drawn back to its point the curve halts: its bend is that just beside.
-    near = np.clip(shares, 1e-6, 1 - 1e-6)
-    _, _, c, d = curve.powers
-    rates, bends = together.rates(number, near), 2 * c + 6 * near[:, None] * d
-    size = np.hypot(*rates.T)
-    spin, halts = rates[:, 0] * bends[:, 1] - rates[:, 1] * bends[:, 0], size <= NO_LENGTH * float(size.max())
-    # Where it halts on its way it turns on the spot.
-    radius = np.where(halts, 0.0, size**3) / np.maximum(np.abs(spin), TINIEST)
-    left = np.where(radius > 0, 1 - np.sign(spin) * away / np.maximum(radius, TINIEST), -1.0)
-    if left.min() <= FLAT:
-        at = int(np.argmin(left))
-        raise _too_tight(curve.at_shares(shares[at : at + 1])[0], float(radius[at]), away)
-    along = together.tangents(number, shares)
-    places = together.at(number, shares) + away * np.column_stack([-along[:, 1], along[:, 0]])
-    return places, together.rates(number, shares) * left[:, None]
+    try:
+        return list(edge.beside(away, _DEVIATION))
+    except TooTight as tight:
+        raise _too_tight(tight.at, tight.radius, away) from tight
 
 
 def _too_tight(at: Array, radius: float, away: float) -> Refused:

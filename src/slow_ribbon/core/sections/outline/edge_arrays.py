@@ -16,7 +16,9 @@ import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, TINIEST
-from slow_ribbon.core.sections.outline.edges import Arc, Arcs, BezierEdge, Edge, Straight, furthest_of
+from slow_ribbon.core.sections.edges.arc import Arcs
+from slow_ribbon.core.sections.edges.base import Edge
+from slow_ribbon.core.sections.edges.curve import furthest_of
 
 #: Directions in which edges are looked at together.
 _DIRECTIONS: Final = 1000
@@ -83,21 +85,18 @@ class Together:
         count = len(edges)
         powers = np.zeros((4, count, 2))
         u, v, around = np.zeros((count, 2)), np.zeros((count, 2)), np.zeros((2, count))
-        arcs = [i for i, edge in enumerate(edges) if isinstance(edge, Arc)]
-        curves = [i for i, edge in enumerate(edges) if isinstance(edge, BezierEdge)]
-        straights = [i for i, edge in enumerate(edges) if isinstance(edge, Straight)]
-        if straights:
-            ends = np.array([(edges[i].begin, edges[i].end) for i in straights])
-            powers[0, straights], powers[1, straights] = ends[:, 0], ends[:, 1] - ends[:, 0]
-        if curves:
-            p0, p1, p2, p3 = np.array([edge.points for edge in edges if isinstance(edge, BezierEdge)]).transpose(1, 0, 2)
-            powers[:, curves] = p0, 3 * (p1 - p0), 3 * (p0 - 2 * p1 + p2), p3 - p0 + 3 * (p1 - p2)
-        if arcs:
-            bent = [edge for edge in edges if isinstance(edge, Arc)]
-            powers[0, arcs], u[arcs], v[arcs] = np.array([(arc.centre, arc.u, arc.v) for arc in bent]).transpose(1, 0, 2)
-            around[:, arcs] = np.array([(arc.first, arc.last - arc.first) for arc in bent]).T
         flags = np.zeros((2, count), dtype=bool)
-        flags[0, arcs], flags[1, curves] = True, True
+        by_kind: dict[type[Edge], list[int]] = {}
+        for i, edge in enumerate(edges):
+            by_kind.setdefault(type(edge), []).append(i)
+        for kind, numbers in by_kind.items():
+            columns = kind.columns([edges[i] for i in numbers])
+            powers[:, numbers] = columns.powers
+            if columns.round is not None:
+                u[numbers], v[numbers], around[0, numbers], around[1, numbers] = columns.round
+                flags[0, numbers] = True
+            elif not kind.straight:
+                flags[1, numbers] = True
         return Together(powers, u, v, around[0], around[1], flags[0], flags[1])
 
     @cached_property

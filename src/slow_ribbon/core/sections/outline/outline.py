@@ -9,48 +9,24 @@ straight, arc, curve
     an edge to a point; an arc also passes through a point *via* on its way, a curve leaves and arrives along its two handles.
 
 An outline is looked at along the direction of travel: x to the right, y up, in mm.
-What can be asked of an outline (area, extremes, flattening) is in ``shape``.
+What can be asked of an outline (area, extremes, flattening) is in ``profile``.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from functools import lru_cache
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Model, Point2
-from slow_ribbon.core.kernel.tolerances import SAME_SHARE, TINIEST
 from slow_ribbon.core.kernel.units import WELD
-
-
-class StraightEdge(Model):
-    """A straight edge."""
-
-    kind: Literal["straight"] = "straight"
-    to: Point2
-
-
-class ArcEdge(Model):
-    """A circular arc that passes through ``via``."""
-
-    kind: Literal["arc"] = "arc"
-    to: Point2
-    via: Point2
-
-
-class CurveEdge(Model):
-    """A Bézier curve of third degree; ``controls`` are the ends of its two handles, of which one may be drawn back to its point."""
-
-    kind: Literal["curve"] = "curve"
-    to: Point2
-    controls: tuple[Point2, Point2]
-
-
-OutlineEdge = Annotated[StraightEdge | ArcEdge | CurveEdge, Field(discriminator="kind")]
+from slow_ribbon.core.sections.edges import OutlineEdge
+from slow_ribbon.core.sections.edges.arc import ArcEdge
+from slow_ribbon.core.sections.edges.curve import CurveEdge
+from slow_ribbon.core.sections.edges.straight import StraightEdge
 
 
 class Outline(Model):
@@ -85,7 +61,7 @@ def check_edges(outline: Outline, where: str = "outline") -> None:
         if math.dist(points[index], points[index + 1]) <= WELD:
             at = _at(points[index])
             raise Refused(f"Edge {index + 1} of the outline, at {at}, has no length: remove it.", f"{where}.edges.{index}", "outline-edge")
-        if isinstance(edge, ArcEdge) and circle_through(points[index], edge.via, edge.to) is None:
+        if edge.flaw(points[index]) is not None:
             raise Refused(
                 f"Arc {index + 1} of the outline, at {_at(points[index])}, passes through three points on one straight: "
                 "make it a straight or move its middle point.",
@@ -96,19 +72,6 @@ def check_edges(outline: Outline, where: str = "outline") -> None:
 
 def _at(point: Sequence[float]) -> str:
     return f"({point[0]:g}, {point[1]:g})"
-
-
-@lru_cache(4096)
-def circle_through(first: Point2, second: Point2, third: Point2) -> tuple[float, float, float] | None:
-    """Return centre x, centre y and radius of the circle through three points, or ``None`` if they are in line."""
-    ax, ay = second[0] - first[0], second[1] - first[1]
-    bx, by = third[0] - first[0], third[1] - first[1]
-    cross = ax * by - ay * bx
-    if abs(cross) <= SAME_SHARE * (math.hypot(ax, ay) * math.hypot(bx, by) + TINIEST):
-        return None
-    a2, b2 = ax * ax + ay * ay, bx * bx + by * by
-    ux, uy = (by * a2 - ay * b2) / (2 * cross), (ax * b2 - bx * a2) / (2 * cross)
-    return first[0] + ux, first[1] + uy, math.hypot(ux, uy)
 
 
 class OutlinePen:

@@ -24,12 +24,14 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.sections.edges import OutlineEdge
+from slow_ribbon.core.sections.edges.base import Edge, Loop, as_point
+from slow_ribbon.core.sections.edges.straight import StraightEdge
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Edge, Loop
 from slow_ribbon.core.sections.outline.minimum_thickness import narrowest_of
-from slow_ribbon.core.sections.outline.outline import ArcEdge, Outline, OutlineEdge, StraightEdge, circle_through
+from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import Shape, path_of, shape_of
-from slow_ribbon.core.sections.outline.split_edges import crossing_of, part_of
+from slow_ribbon.core.sections.outline.split_edges import crossing_of
 
 FaultKind = Literal["no-length", "arc", "open", "flat", "crosses", "sliver", "holes"]
 #: What is narrower, mm, is a sliver.
@@ -89,10 +91,10 @@ def _edges_at_fault(outline: Outline) -> list[Fault]:
             found.append(
                 Fault("no-length", f"Edge {index + 1} has no length.", (points[index],), "Remove the edge" if mended else "", mended)
             )
-        elif isinstance(edge, ArcEdge) and circle_through(points[index], edge.via, edge.to) is None:
+        elif (flaw := edge.flaw(points[index])) is not None:
             edges = (*outline.edges[:index], StraightEdge(to=edge.to), *outline.edges[index + 1 :])
             message = f"Arc {index + 1} passes through three points on one straight."
-            found.append(Fault("arc", message, (edge.via,), "Make it a straight", outline.model_copy(update={"edges": edges})))
+            found.append(Fault("arc", message, (flaw,), "Make it a straight", outline.model_copy(update={"edges": edges})))
     return found
 
 
@@ -193,7 +195,7 @@ def _part(path: Sequence[Edge], shares: Sequence[tuple[int, float, float]], begi
     at = begin
     for (number, first, last), (_, to) in zip(shares, pairwise(places), strict=True):
         if float(np.hypot(*(to - at))) > WELD:
-            edges.extend(part_of(path[number], first, last, to))
+            edges.extend(path[number].part(first, last).outline_edges(as_point(to)))
             at = to
     if float(np.hypot(*(end - begin))) > SAME_PLACE:
         edges.append(StraightEdge(to=_flat(begin)))

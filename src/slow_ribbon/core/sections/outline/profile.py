@@ -5,9 +5,8 @@ Shapes are in mm, x to the right and y up as seen along travel; outer loops run 
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any, Final
 
 import numpy as np
@@ -18,10 +17,10 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point2
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
+from slow_ribbon.core.sections.edges.base import Loop
 from slow_ribbon.core.sections.outline.edge_arrays import EdgeChords, Together
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 from slow_ribbon.core.sections.outline.height_profile import Face, face_of
-from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline, check_closed, check_edges, circle_through
+from slow_ribbon.core.sections.outline.outline import Outline, check_closed, check_edges
 from slow_ribbon.core.sections.outline.triangulation import FlatShape, levelled, triangulated
 
 #: Places on an edge where the greatest value is looked for first.
@@ -239,29 +238,7 @@ def path_of(outline: Outline) -> Loop:
 
 
 def _edges_through(outline: Outline, points: Sequence[Point2]) -> Loop:
-    edges: list[Edge] = []
-    for index, edge in enumerate(outline.edges):
-        begin, end = points[index], points[index + 1]
-        if isinstance(edge, ArcEdge):
-            edges.append(_arc(begin, edge.via, end))
-        elif isinstance(edge, CurveEdge):
-            edges.append(BezierEdge(np.array([begin, *edge.controls, end], dtype=float)))
-        else:
-            edges.append(Straight(np.array(begin, dtype=float), np.array(end, dtype=float)))
-    return tuple(edges)
-
-
-@lru_cache(4096)
-def _arc(begin: Point2, via: Point2, end: Point2) -> Arc:
-    """Return an arc through three points; remembered, for an edit leaves most of an outline as it was."""
-    found = circle_through(begin, via, end)
-    assert found is not None  # check_closed has looked
-    x, y, radius = found
-    first, middle, last = (math.atan2(p[1] - y, p[0] - x) for p in (begin, via, end))
-    turn = (last - first) % (2 * math.pi)
-    if (middle - first) % (2 * math.pi) > turn:
-        turn -= 2 * math.pi
-    return Arc(np.array([x, y]), np.array([radius, 0.0]), np.array([0.0, radius]), first, first + turn)
+    return tuple(edge.edge(begin) for edge, begin in zip(outline.edges, points, strict=False))
 
 
 def _reversed(loop: Loop) -> Loop:

@@ -24,7 +24,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, Model
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import NO_LENGTH, SAME_PLACE
-from slow_ribbon.core.sections.outline.edges import Edge, Straight
+from slow_ribbon.core.sections.edges.base import Edge
+from slow_ribbon.core.sections.edges.straight import Straight
 
 Grows = Literal["scaled", "kept"]
 Box = tuple[float, float, float, float]
@@ -64,7 +65,7 @@ class Scaling:
         return np.diag(slopes), np.array(shifts)
 
     def _edge(self, edge: Edge) -> Edge:
-        if isinstance(edge, Straight):
+        if edge.straight:
             begin, end = self.points(np.array([edge.begin, edge.end]))
             return Straight(begin, end)
         high, low = edge.furthest(np.eye(2)), -edge.furthest(-np.eye(2))
@@ -145,7 +146,7 @@ def free_bands(loops: Sequence[Sequence[Edge]], axis: int, low: float, high: flo
     taken = []
     for loop in loops:
         for edge in loop:
-            if isinstance(edge, Straight) and abs(float(edge.end[1 - axis] - edge.begin[1 - axis])) <= SAME_PLACE:
+            if edge.straight and abs(float(edge.end[1 - axis] - edge.begin[1 - axis])) <= SAME_PLACE:
                 continue
             way = np.zeros((1, 2))
             way[0, axis] = 1

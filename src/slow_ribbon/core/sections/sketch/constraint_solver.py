@@ -18,7 +18,7 @@ from scipy.linalg import lstsq
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE, TINIEST
+from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.core.sections.document.constraints import (
     Apart,
     CornerAngle,
@@ -36,6 +36,7 @@ from slow_ribbon.core.sections.document.constraints import (
     Upright,
     words_of,
 )
+from slow_ribbon.core.sections.edges import EDGES
 from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 
 #: Steps after which nothing more is to be hoped for.
@@ -81,12 +82,6 @@ def _size(a: Any) -> Any:
     return np.sqrt(_dot(a, a) + TINIEST)
 
 
-def _turned(chord: Any, bulge: Any, sense: int) -> Any:
-    """Return the direction of an arc at its begin (−1) or end (1), as long as its chord: turned by half the arc's angle."""
-    cosine, sine = (1 - bulge * bulge) / (1 + bulge * bulge), sense * 2 * bulge / (1 + bulge * bulge)
-    return np.array([chord[0] * cosine - chord[1] * sine, chord[0] * sine + chord[1] * cosine])
-
-
 class _Reader:
     """Writes conditions on a drawing's numbers."""
 
@@ -96,7 +91,7 @@ class _Reader:
     def straight(self, place: OutlinePlace) -> tuple[int, ...]:
         """Return the numbers of an edge's ends. Raises ``Refused`` where it is not straight."""
         self.check(place)
-        if self.drawn.kind(*place) != "straight":
+        if not EDGES[self.drawn.kind(*place)].straight:
             raise Refused(f"Edge {place[1] + 1} is not straight: only straight edges can be held so.", "held", "held-edge")
         return self.ends(place)
 
@@ -116,19 +111,9 @@ class _Reader:
 
     def direction(self, place: OutlinePlace, sense: int) -> tuple[tuple[int, ...], Callable[[Any], Any]]:
         """Return the numbers that an edge's direction hangs on at its begin (−1) or end (1), and the direction of them."""
-        kind, ends, more = self.drawn.kind(*place), self.ends(place), self.drawn.number_of_edge(*place)
-        if kind == "arc":
-            return (*ends, more), lambda x: _turned(x[2:4] - x[:2], x[4], sense)
-        if kind == "curve":
-            # Along the handle; where that is drawn back, to the other one.
-            handles = (more, more + 1, more + 2, more + 3)
-            begin, end = self.drawn.x[list(handles[:2])], self.drawn.x[list(handles[2:])]
-            if sense < 0:
-                back = float(np.hypot(*begin)) <= SAME_PLACE
-                return (*ends, *handles), lambda x: (x[2:4] + x[6:8] - x[:2]) if back else x[4:6]
-            back = float(np.hypot(*end)) <= SAME_PLACE
-            return (*ends, *handles), lambda x: (x[2:4] - x[:2] - x[4:6]) if back else -x[6:8]
-        return ends, lambda x: x[2:4] - x[:2]
+        own = self.drawn.numbers_of_edge(*place)
+        numbers = (*self.ends(place), *range(own.start, own.stop))
+        return numbers, EDGES[self.drawn.kind(*place)].direction(self.drawn.x[own], sense)
 
     def around(self, place: OutlinePlace) -> tuple[tuple[int, ...], Callable[[Any], tuple[Any, Any]]]:
         """Return the numbers that the directions into and out of a point hang on, and the two of them."""
@@ -172,13 +157,13 @@ class _Reader:
 
     def _arc(self, place: OutlinePlace) -> tuple[int, ...]:
         self.check(place)
-        if self.drawn.kind(*place) != "arc":
+        if not EDGES[self.drawn.kind(*place)].round:
             raise Refused(f"Edge {place[1] + 1} is not an arc: only an arc has a radius.", "held", "held-edge")
         return (*self.ends(place), self.drawn.number_of_edge(*place))
 
     def _equal(self, a: OutlinePlace, b: OutlinePlace) -> _Condition:
         self.check(a)
-        if self.drawn.kind(*a) == "arc":
+        if EDGES[self.drawn.kind(*a)].round:
             return _Condition((*self._arc(a), *self._arc(b)), lambda x: _radius(x[:5]) - _radius(x[5:]))
         return _Condition((*self.straight(a), *self.straight(b)), lambda x: _size(x[2:4] - x[:2]) - _size(x[6:8] - x[4:6]))
 
@@ -220,19 +205,12 @@ class _Reader:
                 f"Edges {edge[1] + 1} and {mate[1] + 1} are of different kinds: they cannot be mirror images.", "held", "held-edge"
             )
         a, b = self.drawn.number_of_edge(*edge), self.drawn.number_of_edge(*mate)
-        if kind == "arc" and edge != mate:
-            return [_Condition((a, b), lambda x: x[0] - x[1])]
-        if kind == "curve":
-            ends = [(a, b + 2)] if edge == mate else [(a, b + 2), (a + 2, b)]
-            return [
-                one
-                for first, second in ends
-                for one in (
-                    _Condition((first + across, second + across), lambda x: x[0] + x[1]),
-                    _Condition((first + along, second + along), lambda x: x[0] - x[1]),
-                )
-            ]
-        return []
+        return [
+            _Condition((a + i, b + j), (lambda x: x[0] - x[1]) if sign > 0 else (lambda x: x[0] + x[1]))
+            for i, j, sign in EDGES[kind].mirror_pairs(across, along)
+            # Of an edge that is its own mirror image each pair is there both ways round, and some of a number with itself.
+            if edge != mate or i < j
+        ]
 
 
 def _between(part: Callable[[Any, Any], Any], a: Any, b: Any) -> Any:

@@ -24,6 +24,7 @@ from slow_ribbon.core.sections.document.constraints import (
     Upright,
 )
 from slow_ribbon.core.sections.document.section import SectionBody
+from slow_ribbon.core.sections.edges import EDGES
 from slow_ribbon.core.sections.outline.profile import shape_of
 from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled_if_it_can
 from slow_ribbon.core.sections.sketch.sketch import Sketch, is_smooth
@@ -87,11 +88,12 @@ def as_they_are(drawing: Sketch) -> list[Constraint]:
         points, count = drawing.points(loop), drawing.drawn.count(loop)
         for i in range(count):
             a, b = points[i], points[(i + 1) % count]
-            if drawing.drawn.kind(loop, i) == "straight" and abs(a[1] - b[1]) <= SAME_PLACE:
+            kind = EDGES[drawing.drawn.kind(loop, i)]
+            if kind.straight and abs(a[1] - b[1]) <= SAME_PLACE:
                 found.append(Level(a=(loop, i), b=(loop, (i + 1) % count)))
-            elif drawing.drawn.kind(loop, i) == "straight" and abs(a[0] - b[0]) <= SAME_PLACE:
+            elif kind.straight and abs(a[0] - b[0]) <= SAME_PLACE:
                 found.append(Upright(a=(loop, i), b=(loop, (i + 1) % count)))
-            elif drawing.drawn.kind(loop, i) == "arc":
+            elif kind.round:
                 figured = Radius(edge=(loop, i), value=1)
                 found.append(figured.model_copy(update={"value": measured(drawing.drawn, figured)}))
             if is_smooth(drawing, loop, i):

@@ -19,12 +19,13 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.document.constraints import OutlinePlace, Radius, Tangent
+from slow_ribbon.core.sections.edges import EDGES, EdgeKind
+from slow_ribbon.core.sections.edges.arc import bulge_of
+from slow_ribbon.core.sections.edges.base import Edge, as_point
 from slow_ribbon.core.sections.outline.edge_arrays import flattened, length_of
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Straight
 from slow_ribbon.core.sections.sketch.constraint_solver import settled_if_it_can
 from slow_ribbon.core.sections.sketch.infer_constraints import Moved, followed, mate_of_edge, mate_of_point, mirrored
 from slow_ribbon.core.sections.sketch.sketch import EdgeDrawn, Sketch, directions, edge_drawn, edge_of, is_smooth
-from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, bulge_of
 
 _Step = Callable[[Sketch], tuple[Sketch, Moved]]
 
@@ -64,14 +65,10 @@ def edge_shaped(drawing: Sketch, loop: int, edge: int, kind: EdgeKind, by: Seque
 
 
 def _numbers(begin: Array, end: Array, kind: EdgeKind, by: Sequence[Sequence[float]]) -> tuple[float, ...]:
-    if kind == "curve":
-        return (*(np.array(by[0]) - begin).tolist(), *(np.array(by[1]) - end).tolist())
-    if kind == "straight":
-        return ()
-    bulge = bulge_of(begin.tolist(), by[0], end.tolist())
-    if abs(bulge) < FLAT:
+    numbers = EDGES[kind].numbers_through(as_point(begin), as_point(end), by)
+    if EDGES[kind].round and abs(numbers[0]) < FLAT:
         raise Refused("An arc through a place on its chord is a straight: take a place beside it.", "by", "outline-arc")
-    return (bulge,)
+    return numbers
 
 
 def point_put_in(drawing: Sketch, loop: int, edge: int, at: Sequence[float]) -> Sketch:
@@ -138,7 +135,7 @@ def _put_in_at(loop: int, edge: int, share: float) -> _Step:
         def moved(place: OutlinePlace) -> OutlinePlace:
             return (place[0], place[1] + 1) if place[0] == loop and place[1] > edge else place
 
-        gone: set[OutlinePlace] = {(loop, edge)} if drawing.drawn.kind(loop, edge) == "straight" else set()
+        gone: set[OutlinePlace] = {(loop, edge)} if EDGES[drawing.drawn.kind(loop, edge)].straight else set()
         held = followed(drawing.held, moved, moved, gone_edges=gone)
         return replace(drawing.with_loop(loop, points, edges), held=held), moved
 
@@ -147,17 +144,7 @@ def _put_in_at(loop: int, edge: int, share: float) -> _Step:
 
 def _parted(edge: Edge, share: float) -> tuple[Edge, Edge]:
     """Return the two parts of an edge up to a share of it and from there on."""
-    if isinstance(edge, Arc):
-        middle = edge.first + share * (edge.last - edge.first)
-        return replace(edge, last=middle), replace(edge, first=middle)
-    if isinstance(edge, BezierEdge):
-        # De Casteljau's construction.
-        rows = [edge.points]
-        while len(rows[-1]) > 1:
-            rows.append(rows[-1][:-1] + share * (rows[-1][1:] - rows[-1][:-1]))
-        return BezierEdge(np.array([row[0] for row in rows])), BezierEdge(np.array([row[-1] for row in reversed(rows)]))
-    middle = edge.at_shares(np.array([share]))[0]
-    return Straight(edge.begin, middle), Straight(middle, edge.end)
+    return edge.part(0.0, share), edge.part(share, 1.0)
 
 
 def point_taken_out(drawing: Sketch, loop: int, point: int) -> Sketch:
@@ -169,7 +156,7 @@ def point_taken_out(drawing: Sketch, loop: int, point: int) -> Sketch:
     drawing.check(loop, point, "point")
     mate = mate_of_point(drawing, loop, point)
     several = sorted({point} if mate is None else {point, mate}, reverse=True)
-    least = 2 if any(kind != "straight" for kind in drawing.drawn.loops[loop]) else 3
+    least = 2 if any(not EDGES[kind].straight for kind in drawing.drawn.loops[loop]) else 3
     if drawing.drawn.count(loop) - len(several) < least:
         raise Refused(
             "Too few points would be left: an outline has three at least, or two with an arc or a curve.", "point", "outline-points"
@@ -195,36 +182,17 @@ def _take_out_of(loop: int, point: int) -> _Step:
 
 
 def _joined(first: Edge, second: Edge) -> EdgeDrawn:
-    if isinstance(first, Arc) and isinstance(second, Arc) and math.dist(first.centre, second.centre) <= SAME_PLACE:
+    circles = first.circle(), second.circle()
+    if circles[0] is not None and circles[1] is not None and math.dist(circles[0][0], circles[1][0]) <= SAME_PLACE:
         return EdgeDrawn("arc", (bulge_of(first.begin.tolist(), first.end.tolist(), second.end.tolist()),))
-    if isinstance(first, BezierEdge) or isinstance(second, BezierEdge):
+    if "curve" in (first.kind, second.kind):
         # Handles as long as if a single curve had been parted here: their parts at the point are as its share to the rest.
-        a, b = (float(np.hypot(*(p[1] - p[0]))) if len(p) else math.nan for p in (_last_handle(first), _first_handle(second)))
+        out, back = first.handles, second.handles
+        a, b = (float(np.hypot(*(p[1] - p[0]))) for p in (out[2:], back[:2]))
         share = a / (a + b) if a > 0 and b > 0 else 0.5
-        out = _first_handle(first)
-        back = _last_handle(second)
-        handles = (*((out[1] - out[0]) / share).tolist(), *((back[0] - back[1]) / (1 - share)).tolist())
+        handles = (*((out[1] - out[0]) / share).tolist(), *((back[2] - back[3]) / (1 - share)).tolist())
         return EdgeDrawn("curve", handles)
     return EdgeDrawn("straight")
-
-
-def _first_handle(edge: Edge) -> Array:
-    """Return the begin of an edge and the end of its first handle, (2, 2); a third of what is not a curve."""
-    if isinstance(edge, BezierEdge):
-        return edge.points[:2]
-    return _thirds(edge)[:2]
-
-
-def _last_handle(edge: Edge) -> Array:
-    if isinstance(edge, BezierEdge):
-        return edge.points[2:]
-    return _thirds(edge)[2:]
-
-
-def _thirds(edge: Edge) -> Array:
-    points, tangents = flattened(edge, WELD)
-    third = length_of(edge) / 3
-    return np.array([points[0], points[0] + third * tangents[0], points[-1] - third * tangents[-1], points[-1]])
 
 
 def corner_cut(drawing: Sketch, loop: int, point: int, how: Literal["round", "chamfer"], size: float) -> Sketch:
@@ -288,7 +256,7 @@ def _cut(drawing: Sketch, loop: int, point: int, how: Literal["round", "chamfer"
 def _back(edge: Edge, along: float) -> float:
     """Return the share of an edge at which this much of its length lies behind."""
     length = length_of(edge)
-    if isinstance(edge, BezierEdge):
+    if not edge.straight and edge.circle() is None:
         low, high = 0.0, 1.0
         for _ in range(60):
             middle = (low + high) / 2
@@ -310,7 +278,7 @@ def _round_at(into: Edge, out: Edge, radius: float, turn: float) -> tuple[float,
         return np.asarray(beside(into, 1 - float(shares[0])) - beside(out, float(shares[1])))
 
     setback = abs(radius) * math.tan(abs(turn) / 2)
-    if isinstance(into, Straight) and isinstance(out, Straight):
+    if into.straight and out.straight:
         return setback / length_of(into), setback / length_of(out)
     begin = np.array([min(0.5, setback / length_of(into)), min(0.5, setback / length_of(out))])
     found, _, done, _ = fsolve(apart, begin, xtol=1e-13, full_output=True)

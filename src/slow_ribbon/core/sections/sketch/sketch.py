@@ -16,24 +16,23 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.kernel.tolerances import FLAT, NO_LENGTH
+from slow_ribbon.core.kernel.tolerances import FLAT
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.document.constraints import Apart, Constraint, CornerAngle, Radius, Symmetric
 from slow_ribbon.core.sections.document.section import EdgeBed, PointDatum, SectionBody, scaling_of, section_shape
+from slow_ribbon.core.sections.edges import EDGES, EdgeKind
+from slow_ribbon.core.sections.edges.base import Edge
 from slow_ribbon.core.sections.outline.edge_arrays import Together, flattened
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge
-from slow_ribbon.core.sections.outline.outline import ArcEdge, CurveEdge, Outline
+from slow_ribbon.core.sections.outline.outline import Outline
 from slow_ribbon.core.sections.outline.profile import loop_of, outline_shape, shape_of
 from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled
-from slow_ribbon.core.sections.sketch.sketch_variables import EdgeKind, SketchVariables, bulge_of
+from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 
 _S = TypeVar("_S", bound=SectionBody)
 #: Decimals that are kept of a drawing's numbers: what lies beyond is the solver's rounding.
 _PLACES: Final = 12
 #: The largest section, mm, as ``Size`` says.
 _LARGEST: Final = 1e6
-#: An arc is drawn as curves in parts of no more than this, each true to 1e-8 of its radius (where it was made an ellipse's).
-_PART: Final = math.pi / 8
 
 
 @dataclass(frozen=True)
@@ -60,7 +59,7 @@ class Sketch:
         found = []
         for i, kind in enumerate(self.drawn.loops[loop]):
             at = self.drawn.number_of_edge(loop, i)
-            found.append(EdgeDrawn(kind, tuple(self.drawn.x[at : at + {"straight": 0, "arc": 1, "curve": 4}[kind]].tolist())))
+            found.append(EdgeDrawn(kind, tuple(self.drawn.x[at : at + EDGES[kind].number_count].tolist())))
         return found
 
     def with_loop(self, loop: int, points: Sequence[Array], edges: Sequence[EdgeDrawn]) -> Sketch:
@@ -134,34 +133,15 @@ def outline_of_loop(loop: tuple[Edge, ...]) -> Outline:
     points: list[Array] = []
     edges: list[EdgeDrawn] = []
     for edge in loop:
-        for part in _curves(edge) if isinstance(edge, Arc) and not _round(edge) else (edge,):
+        for part in edge.sketchable():
             points.append(part.begin)
             edges.append(edge_drawn(part))
     return _built([(points, edges)]).outline(0)
 
 
-def _round(arc: Arc) -> bool:
-    u, v = float(np.hypot(*arc.u)), float(np.hypot(*arc.v))
-    return abs(u - v) <= FLAT * max(u, v) and abs(float(arc.u @ arc.v)) <= FLAT * u * v
-
-
-def _curves(arc: Arc) -> list[BezierEdge]:
-    """Return an arc of an ellipse as curves: of a circle, handles of 4/3·tan(angle/4) radii, and every affine image likewise."""
-    count = max(1, math.ceil(abs(arc.last - arc.first) / _PART - NO_LENGTH))
-    angles = np.linspace(arc.first, arc.last, count + 1)
-    reach = 4 / 3 * math.tan((arc.last - arc.first) / count / 4)
-    rates = (np.outer(np.cos(angles), arc.v) - np.outer(np.sin(angles), arc.u)) * reach
-    points = arc.at(angles)
-    return [BezierEdge(np.array([points[i], points[i] + rates[i], points[i + 1] - rates[i + 1], points[i + 1]])) for i in range(count)]
-
-
 def edge_drawn(edge: Edge) -> EdgeDrawn:
     """Return an edge as it is drawn: by its kind and its numbers."""
-    if isinstance(edge, Arc):
-        return EdgeDrawn("arc", (bulge_of(edge.begin.tolist(), edge.at_shares(np.array([0.5]))[0].tolist(), edge.end.tolist()),))
-    if isinstance(edge, BezierEdge):
-        return EdgeDrawn("curve", (*(edge.points[1] - edge.points[0]).tolist(), *(edge.points[2] - edge.points[3]).tolist()))
-    return EdgeDrawn("straight")
+    return EdgeDrawn(edge.kind, edge.numbers())
 
 
 def redrawn(section: _S, drawing: Sketch) -> _S:
@@ -253,12 +233,11 @@ def point_figures(drawing: Sketch, loop: int) -> tuple[list[PointFigures], list[
         into, out = coming[i - 1], leaving[i]
         turn = math.degrees(math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))) * sense
         points.append(PointFigures(at, 180 - turn, float(np.hypot(*(into - out))) < FLAT))
-    message = []
+    figures = []
     for i, edge in enumerate(outline.edges):
-        by = (edge.via,) if isinstance(edge, ArcEdge) else edge.controls if isinstance(edge, CurveEdge) else ()
-        radius = measured(drawing.drawn, Radius(edge=(loop, i), value=1)) if isinstance(edge, ArcEdge) else None
-        message.append(EdgeFigures(edge.kind, by, float(together.lengths[i]), radius, (middles[i][0], middles[i][1])))
-    return points, message
+        radius = measured(drawing.drawn, Radius(edge=(loop, i), value=1)) if edge.round else None
+        figures.append(EdgeFigures(edge.kind, edge.shape_points(), float(together.lengths[i]), radius, (middles[i][0], middles[i][1])))
+    return points, figures
 
 
 def drawing_box(section: SectionBody) -> tuple[float, float, float, float]:

@@ -21,11 +21,10 @@ import shapely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import SAME_PLACE, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.document.section import SectionBody, section_shape
+from slow_ribbon.core.sections.edges.base import Loop
 from slow_ribbon.core.sections.outline.edge_arrays import Together
-from slow_ribbon.core.sections.outline.edges import Arc, BezierEdge, Edge, Loop, Straight
 
 #: How finely curves are flattened to see whether a section laid on itself is the same, mm.
 _FINE: Final = 1e-4
@@ -55,7 +54,7 @@ def symmetry_of(section: SectionBody) -> Symmetry:
     boundary = shapely.MultiLineString([_closed(loop) - centre for loop in shape.loops])
     shapely.prepare(boundary)
     samples = shape.together.flattened(0.05).points - centre
-    middles = [(edge.begin + edge.end) / 2 - centre for loop in shape.loops for edge in loop if isinstance(edge, Straight)]
+    middles = [(edge.begin + edge.end) / 2 - centre for loop in shape.loops for edge in loop if edge.straight]
     samples = np.concatenate([samples, np.array(middles).reshape(-1, 2)])
 
     # Most wrong guesses are seen in a few of them.
@@ -94,41 +93,17 @@ def _closed(loop: Loop) -> Array:
 def _is_circle(loop: Loop, centre: Array) -> bool:
     radii = []
     for edge in loop:
-        if not isinstance(edge, Arc) or np.abs(edge.centre - centre).max() > WELD / 10:
+        circle = edge.circle()
+        if circle is None or np.abs(circle[0] - centre).max() > WELD / 10:
             return False
-        square = float(edge.u @ edge.u), float(edge.v @ edge.v)
-        if abs(float(edge.u @ edge.v)) > SAME_SHARE * square[0] or abs(square[0] - square[1]) > SAME_SHARE * square[0]:
-            return False
-        radii.append(math.sqrt(square[0]))
+        radii.append(circle[1])
     return max(radii) - min(radii) < WELD / 10
 
 
 def _features(loop: Loop) -> list[Array]:
-    """Return points of a loop that any symmetry takes to such points: its true corners, and of curves their middles and axes."""
-    found: list[Array] = []
-    for index, edge in enumerate(loop):
-        before = loop[index - 1]
-        if not _runs_on(before, edge):
-            found.append(edge.begin)
-        if isinstance(edge, Arc):
-            # The axes of the ellipse that the arc is of: of a circle any two, and then they say nothing.
-            matrix = np.column_stack([edge.u, edge.v])
-            left, sizes, _ = np.linalg.svd(matrix)
-            if sizes[0] - sizes[1] > 1e-6 * sizes[0]:
-                found.extend([edge.centre + left[:, 0] * sizes[0], edge.centre - left[:, 0] * sizes[0]])
-            else:
-                found.append(edge.centre)
-        elif isinstance(edge, BezierEdge):
-            found.append(edge.at_shares(np.array([0.5]))[0])
-    return found
-
-
-def _runs_on(before: Edge, after: Edge) -> bool:
-    """Return whether an edge only goes on along the same straight or the same circle or ellipse."""
-    if isinstance(before, Straight) and isinstance(after, Straight):
-        a, b = before.end - before.begin, after.end - after.begin
-        return abs(float(a[0] * b[1] - a[1] * b[0])) < SAME_SHARE * float(np.hypot(*a) * np.hypot(*b)) and float(a @ b) > 0
-    if isinstance(before, Arc) and isinstance(after, Arc):
-        same = np.abs(before.centre - after.centre).max() < SAME_PLACE
-        return bool(same) and abs(float(np.hypot(*before.u)) - float(np.hypot(*after.u))) < SAME_PLACE
-    return False
+    """Return points of a loop that any symmetry takes to such points: its true corners, and those of its edges."""
+    return [
+        point
+        for index, edge in enumerate(loop)
+        for point in (*(() if edge.continues(loop[index - 1]) else (edge.begin,)), *edge.features())
+    ]
