@@ -276,11 +276,12 @@ def _load_demo(wanted: argparse.Namespace) -> int:
     from slow_ribbon.core.solve import solve
     from slow_ribbon.demo import DEMO_ID, HALL_ID, demo_files, ferry_house, hall_drawing, hall_file
     from slow_ribbon.store.database import connect
-    from slow_ribbon.store.jobs import Changed, Jobs, Unknown
+    from slow_ribbon.store.jobs import Jobs
+    from slow_ribbon.store.records import Changed, Unknown
 
     jobs = Jobs(connect(_ready_database(wanted)))
     for name, data in {**demo_files(), hall_file(1): hall_drawing(1)}.items():
-        jobs.keep_original(sha256(data).hexdigest(), name, data)
+        jobs.originals.keep(sha256(data).hexdigest(), name, data)
     for id, job in ((HALL_ID, hall_from_drawing()), (DEMO_ID, ferry_house())):
         try:
             opened = jobs.open(id)

@@ -54,7 +54,7 @@ def shelf(shared_database: str) -> Iterator[tuple[Jobs, Job]]:
     engine = connect(shared_database)
     jobs = Jobs(engine)
     for name, data in demo_files().items():
-        jobs.keep_original(sha256(data).hexdigest(), name, data)
+        jobs.originals.keep(sha256(data).hexdigest(), name, data)
     yield jobs, ferry_house()
     engine.dispose()
 

@@ -19,7 +19,8 @@ from slow_ribbon.exports.points import points_csv
 from slow_ribbon.imports.pictures import read_picture
 from slow_ribbon.service.app import create_app
 from slow_ribbon.store.database import ADDRESS_FILE, connect
-from slow_ribbon.store.jobs import Changed, Jobs
+from slow_ribbon.store.jobs import Jobs
+from slow_ribbon.store.records import Changed
 
 
 @pytest.fixture

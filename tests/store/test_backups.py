@@ -18,7 +18,8 @@ from slow_ribbon.core.solve.solver import solve
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.backup import DAYS, Nightly, back_up, restore
 from slow_ribbon.store.database import connect, migrate
-from slow_ribbon.store.jobs import Change, Changed, Jobs
+from slow_ribbon.store.jobs import Jobs
+from slow_ribbon.store.records import Change, Changed
 
 ROOT = Path(__file__).parents[2]
 KEPT = sorted((Path(__file__).parent / "kept").glob("*.backup"))
@@ -43,7 +44,7 @@ def test_a_database_of_an_earlier_version_is_brought_up_to_date_and_loses_nothin
     listed = {summary.name: summary for summary in jobs.summaries()}
     assert listed["Put away"].put_away
     assert (listed["Third"].lines, listed["Third"].runs) == (len(opened.job.lines), len(opened.job.runs))
-    assert jobs.original("0" * 64) == ("note.txt", b"kept")
+    assert jobs.originals.get("0" * 64) == ("note.txt", b"kept")
     # And goes on from there: a revision of a document of an old version is followed by a whole one.
     after = jobs.change("kestrel-slip", 3, naming("Fifth"))
     engine.dispose()
@@ -66,7 +67,7 @@ def test_a_backup_is_restored_into_a_fresh_cluster(database: str, tmp_path: Path
     id = jobs.add(ferry_house(), "loaded")
     for number in range(70):
         jobs.change(id, number + 1, naming(f"Name {number}"))
-    jobs.keep_original("1" * 64, "drawing.dxf", bytes(range(256)) * 100)
+    jobs.originals.keep("1" * 64, "drawing.dxf", bytes(range(256)) * 100)
     file = tmp_path / "all.backup"
     back_up(database, file)
     assert file.stat().st_mode & 0o077 == 0
@@ -83,7 +84,7 @@ def test_a_backup_is_restored_into_a_fresh_cluster(database: str, tmp_path: Path
         assert there.history(id) == jobs.history(id)
         for revision in (1, 2, 63, 64, 65, 71):
             assert there.at(id, revision) == jobs.at(id, revision)
-        assert there.original("1" * 64) == ("drawing.dxf", bytes(range(256)) * 100)
+        assert there.originals.get("1" * 64) == ("drawing.dxf", bytes(range(256)) * 100)
         other.dispose()
     finally:
         subprocess.run([script, "remove", name, "--yes"], check=True)

@@ -21,7 +21,8 @@ from slow_ribbon.core.job.job_file import job_from_document, with_changes
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect
-from slow_ribbon.store.jobs import Change, Changed, Jobs
+from slow_ribbon.store.jobs import Jobs
+from slow_ribbon.store.records import Change, Changed
 
 
 @settings(max_examples=examples(60))

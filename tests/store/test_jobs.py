@@ -18,7 +18,8 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.store.database import connect, migrations, newest_migration
-from slow_ribbon.store.jobs import Change, Changed, Conflict, Jobs, Unknown
+from slow_ribbon.store.jobs import Jobs
+from slow_ribbon.store.records import Change, Changed, Conflict, Unknown
 
 
 @pytest.fixture
@@ -85,7 +86,7 @@ def test_what_is_not_there_is_unknown(jobs: Jobs) -> None:
         lambda: jobs.open("none"),
         lambda: jobs.change("none", 1, rename("B")),
         lambda: jobs.set_put_away("none", True),
-        lambda: jobs.original("0"),
+        lambda: jobs.originals.get("0"),
     ):
         with pytest.raises(Unknown):
             act()

@@ -71,14 +71,14 @@ class Drawings:
         """Read a file that was sent, keep its original, and return its content hash and the drawing."""
         content = hashlib.sha256(data).hexdigest()
         drawing = self._read(content, file, lambda: data, options, going)
-        self._jobs.keep_original(content, file, data)
+        self._jobs.originals.keep(content, file, data)
         return content, drawing
 
     def drawing(self, content: str, options: Options, going: Task) -> tuple[str, Drawing]:
         """Return the file name and the drawing of an original. Raises ``Unknown``."""
         # Its bytes are only fetched where it has to be read again.
-        file = self._jobs.original_name(content)
-        return file, self._read(content, file, lambda: self._jobs.original(content)[1], options, going)
+        file = self._jobs.originals.name(content)
+        return file, self._read(content, file, lambda: self._jobs.originals.get(content)[1], options, going)
 
     def found(self, content: str, options: Options, wanted: Joining, going: Task) -> tuple[str, Found]:
         """Return the file name and the lines joining makes of an original, remembered for when they are added."""
@@ -100,13 +100,15 @@ class Drawings:
         """Read a picture that was sent, keep its original, and return its content hash and the picture."""
         content = hashlib.sha256(data).hexdigest()
         picture = self._remembered(self._pictures, (content, page), lambda: picture_data_apart(data, page, stopped=going.is_stopped))
-        self._jobs.keep_original(content, file, data)
+        self._jobs.originals.keep(content, file, data)
         return content, picture
 
     def picture(self, content: str, page: int, going: Task) -> PictureRead:
         """Return a page of a picture by its content. Raises ``Unknown``."""
         return self._remembered(
-            self._pictures, (content, page), lambda: picture_data_apart(self._jobs.original(content)[1], page, stopped=going.is_stopped)
+            self._pictures,
+            (content, page),
+            lambda: picture_data_apart(self._jobs.originals.get(content)[1], page, stopped=going.is_stopped),
         )
 
     def known_picture(self, content: str, page: int) -> PictureRead | None:

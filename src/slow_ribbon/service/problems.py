@@ -21,7 +21,7 @@ from slow_ribbon.sandbox import Stopped
 from slow_ribbon.service.metrics import request_id
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 from slow_ribbon.service.work.tasks import TooMany
-from slow_ribbon.store.jobs import Conflict, Unknown
+from slow_ribbon.store.records import Conflict, Unknown
 
 log = logging.getLogger("slow_ribbon")
 

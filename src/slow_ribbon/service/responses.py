@@ -23,7 +23,7 @@ from slow_ribbon.service.views.cutting import totals_shown
 from slow_ribbon.service.views.sentences import sentence_parts
 from slow_ribbon.service.views.view_cache import TELLINGS, checks_json, cut_key, rows_json
 from slow_ribbon.service.work.turns import TURN
-from slow_ribbon.store.jobs import Opened
+from slow_ribbon.store.records import Opened
 
 _T = TypeVar("_T")
 

@@ -19,7 +19,8 @@ from slow_ribbon.service.supplier import Supplier
 from slow_ribbon.service.views.lines import wall_key
 from slow_ribbon.service.views.view_cache import cut_key
 from slow_ribbon.service.work.heavy import applied, worked
-from slow_ribbon.store.jobs import NOBODY, Author, Changed, Jobs, Opened
+from slow_ribbon.store.jobs import Jobs
+from slow_ribbon.store.records import NOBODY, Author, Changed, Opened
 from slow_ribbon.store.shop import Shop
 
 

@@ -15,119 +15,26 @@ base
 
 from __future__ import annotations
 
-import datetime
 import json
 import threading
 import uuid
-from collections.abc import Callable, Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass, field
 from typing import Final, Literal
 
 from sqlalchemy import Engine, Integer, Text, bindparam, func, select, text, update
-from sqlalchemy.dialects.postgresql import ARRAY, insert
+from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from slow_ribbon.core.job import Job, JobDelta, delta, new_ids, written_change, written_job
-from slow_ribbon.core.job.edits import Edit
+from slow_ribbon.core.job import Job, delta, new_ids, written_change, written_job
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.store.documents import Document, Documents, kept_text, whole
 from slow_ribbon.store.events import CHANNEL, tell
+from slow_ribbon.store.originals import Originals
+from slow_ribbon.store.records import NOBODY, Author, Change, Changed, Conflict, Opened, Past, Summary, Unknown
 from slow_ribbon.store.revisions import changes_between, made_by, parent_of, said_of, toward_tip
-from slow_ribbon.store.tables import JobRow, OriginalRow, RevisionRow
+from slow_ribbon.store.tables import JobRow, RevisionRow
 
-
-class Unknown(LookupError):
-    """No job, or no original, has this id."""
-
-
-class Conflict(Exception):
-    """An edit was made against a revision that is no longer current.
-
-    ``changes`` says, oldest first, what has happened between ``base`` and ``current``.
-    """
-
-    def __init__(self, base: int, current: int, changes: list[str]) -> None:
-        super().__init__("the job has changed")
-        self.base = base
-        self.current = current
-        self.changes = changes
-
-
-@dataclass(frozen=True)
-class Summary:
-    """A line of the list of jobs: ``said`` and ``author`` describe its last change; ``faults`` are unknown until it was worked out."""
-
-    id: str
-    name: str
-    put_away: bool
-    changes: int
-    lines: int
-    runs: int
-    rows: int
-    changed_at: datetime.datetime
-    revision: int
-    said: str
-    author: str | None
-    faults: int | None
-    warnings: int | None
-
-
-@dataclass(frozen=True)
-class Author:
-    """Who changes a job: the window it comes from, and the name that somebody gave themselves there."""
-
-    window: str | None = None
-    name: str | None = None
-
-
-NOBODY: Final = Author()
-
-
-@dataclass(frozen=True)
-class Opened:
-    """A job as it stands: ``undo`` and ``redo`` say in words what each would take back or bring back.
-
-    ``made`` is the revision that a change made, or had made before where it came twice. ``change`` is what it changed
-    of the job ``parent``.
-    """
-
-    id: str
-    revision: int
-    job: Job
-    undo: str | None
-    redo: str | None
-    made: int | None = None
-    parent: Job | None = field(default=None, compare=False, repr=False)
-    change: JobDelta | None = field(default=None, compare=False, repr=False)
-
-
-@dataclass(frozen=True)
-class Past:
-    """A revision in the history; ``undone`` where the job does not stand on it now."""
-
-    number: int
-    said: str
-    made_at: datetime.datetime
-    current: bool
-    undone: bool
-    author: str | None
-
-
-@dataclass(frozen=True)
-class Changed:
-    """What a change makes of a job: the document, the edits that led to it, what they said, and its faults and warnings."""
-
-    job: Job
-    edits: Sequence[Edit]
-    said: list[str]
-    checks: tuple[int, int] | None = None
-
-
-#: From the current document, and the older one a change was made against where that is another,
-#: to what it makes of the current one; None where the two cannot be brought together.
-Change = Callable[[Job, Job | None], Changed | None]
 #: How often a change is tried again when others are saved while it is worked out.
 _TRIES = 100
 #: How often it loses to quicker ones before it is made alone, and for how long, s, others wait for such a one.
@@ -140,6 +47,7 @@ class Jobs:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+        self.originals = Originals(engine)
         self.documents = Documents()
         self._lock = threading.Lock()
         self._turns: dict[str, threading.Lock] = {}
@@ -381,32 +289,6 @@ class Jobs:
                 )
                 for number, _, said, made_at, author in found[:most]
             ]
-
-    def keep_original(self, content: str, file: str, data: bytes) -> None:
-        """Keep a file that was imported, by its hash; the same file twice is kept once."""
-        with Session(self._engine) as session, session.begin():
-            session.execute(insert(OriginalRow).values(content=content, file=file, data=data).on_conflict_do_nothing())
-
-    def has(self, content: str) -> bool:
-        """Return whether a file that was imported is kept under this hash."""
-        with Session(self._engine) as session:
-            return session.scalar(select(OriginalRow.content).where(OriginalRow.content == content)) is not None
-
-    def original_name(self, content: str) -> str:
-        """Return the name of a file that was imported. Raises ``Unknown``."""
-        with Session(self._engine) as session:
-            name = session.scalar(select(OriginalRow.file).where(OriginalRow.content == content))
-            if name is None:
-                raise Unknown(content)
-            return name
-
-    def original(self, content: str) -> tuple[str, bytes]:
-        """Return the name and the bytes of a file that was imported. Raises ``Unknown``."""
-        with Session(self._engine) as session:
-            row = session.get(OriginalRow, content)
-            if row is None:
-                raise Unknown(content)
-            return row.file, row.data
 
     @staticmethod
     def _opened(session: Session, row: JobRow, job: Job, made: int | None = None) -> Opened:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.sections import SectionBody
-from slow_ribbon.store.jobs import NOBODY, Author, Unknown
+from slow_ribbon.store.records import NOBODY, Author, Unknown
 from slow_ribbon.store.tables import ShopSectionRow, ShopVersionRow
 
 

@@ -35,7 +35,7 @@ from slow_ribbon.service.work.heavy import worked
 from slow_ribbon.service.work.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.events import tell_to_stop
-from slow_ribbon.store.jobs import Author
+from slow_ribbon.store.records import Author
 
 router = APIRouter()
 

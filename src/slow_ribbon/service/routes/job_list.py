@@ -83,7 +83,7 @@ def open_job_file(bench: AtBench, by: By, data: Annotated[bytes, Depends(whole_b
     job, files = (apart if len(data) > _AT_HAND else worked)(job_and_files, data)
     for content, file in files.items():
         name = next((picture.name for picture in job.pictures if picture.content == content), content)
-        bench.jobs.keep_original(content, name, file)
+        bench.jobs.originals.keep(content, name, file)
     return JobMade(id=bench.jobs.add(job, "opened from a job file", by=by))
 
 

@@ -196,7 +196,11 @@ for each in WRITERS:
 def job_file(id: JobId, bench: AtBench) -> Response:
     """Return the job file, with the pictures under the job in it."""
     job = bench.jobs.open(id).job
-    pictures = {picture.content: bench.jobs.original(picture.content)[1] for picture in job.pictures if bench.jobs.has(picture.content)}
+    pictures = {
+        picture.content: bench.jobs.originals.get(picture.content)[1]
+        for picture in job.pictures
+        if bench.jobs.originals.has(picture.content)
+    }
     return _download(job_to_text(job, pictures), "application/json", job.name, "ribbon.json")
 
 

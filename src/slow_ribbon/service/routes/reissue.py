@@ -20,7 +20,7 @@ from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.views.imports import Point2
 from slow_ribbon.service.work.heavy import worked
 from slow_ribbon.service.workspace import Bench
-from slow_ribbon.store.jobs import Author
+from slow_ribbon.store.records import Author
 
 router = APIRouter()
 

@@ -10,7 +10,7 @@ from fastapi import Depends, Header, Path, Request, Response
 from pydantic import Field
 
 from slow_ribbon.service.workspace import Bench
-from slow_ribbon.store.jobs import Author
+from slow_ribbon.store.records import Author
 
 #: A mesh is named by the hash of what it is made from, so it never changes.
 FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
