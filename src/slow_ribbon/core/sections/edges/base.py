@@ -1,6 +1,6 @@
 """What every kind of section edge does: as it is drawn in a document, as geometry, and by its numbers in a sketch.
 
-Adding a kind takes a file beside this one, its word here, and its name in ``edges._KINDS``.
+Adding a kind takes a file beside this one, and its name in ``edges.EDGES``.
 
 Terms
 -----
@@ -19,14 +19,12 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, ClassVar, Literal, Protocol, Self
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol, Self
 
 import numpy as np
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Model, Point2
-
-EdgeKind = Literal["straight", "arc", "curve"]
 
 Vector = Any
 """A vector (2, ...) of real or complex numbers: conditions of a sketch are differentiated by complex steps."""
@@ -57,7 +55,7 @@ class EdgeColumns:
 class Edge(ABC):
     """An edge of a loop, from ``begin`` to ``end``, (2,) each."""
 
-    kind: ClassVar[EdgeKind]
+    kind: ClassVar[str]
     straight: ClassVar[bool] = False
     #: Whether it may be carried on past its ends.
     extends: ClassVar[bool] = True
