@@ -48,7 +48,7 @@ class Worked:
 
     def once(self) -> float:
         begin = time.perf_counter()
-        self.job = apply(self.job, MoveVertex(line="L1", index=3, to=(1200, 0, next(self.sills))))
+        self.job = apply(self.job, MoveVertex(line="L1", point=3, to=(1200, 0, next(self.sills))))
         before, self.solved = self.solved, self.solver.solve(self.job, self.solved)
         (typical,) = self.solved.results["typicals"].values()
         cutting_list(self.solved)

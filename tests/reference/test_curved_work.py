@@ -12,7 +12,7 @@ from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.lines import ArcLeg, LineBody
 from slow_ribbon.core.runs import FacingSide, Placing
-from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
+from slow_ribbon.core.runs.treatments.curves.base import Curvature
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.solve import Solved, SolvedRun, solve

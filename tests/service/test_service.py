@@ -175,8 +175,8 @@ NOWHERE = {"name": "x", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": 
     ("bad", "status", "code", "place"),
     [
         ({"kind": "set_placing", "runs": ["R99"], "changes": {"lift": 1}}, 404, "unknown-id", "run"),
-        ({"kind": "move_vertex", "line": "L4", "index": 1, "to": [-5200, -7200, 0]}, 422, "leg-zero", "legs.0.to"),
-        ({"kind": "move_vertex", "line": "L4", "index": 1, "to": [1e11, 0, 0]}, 422, "invalid", None),
+        ({"kind": "move_vertex", "line": "L4", "point": 1, "to": [-5200, -7200, 0]}, 422, "leg-zero", "legs.0.to"),
+        ({"kind": "move_vertex", "line": "L4", "point": 1, "to": [1e11, 0, 0]}, 422, "invalid", None),
         ({"kind": "set_section", "section": "S7", "changes": {"width": -4}}, 422, "invalid", None),
         ({"kind": "set_section", "section": "S7", "changes": {"width": 0}}, 422, "invalid", None),
         ({"kind": "paint_it"}, 422, "invalid", None),
@@ -201,7 +201,7 @@ def test_bad_edits_are_reported_at_their_place_and_save_nothing(
 
 def test_no_number_in_an_edit_is_refused(client: TestClient, demo: str) -> None:
     for word in ("NaN", "Infinity", "1e999"):
-        body = f'{{"base": 1, "edits": [{{"kind": "move_vertex", "line": "L4", "index": 0, "to": [{word}, 0, 0]}}]}}'
+        body = f'{{"base": 1, "edits": [{{"kind": "move_vertex", "line": "L4", "point": 0, "to": [{word}, 0, 0]}}]}}'
         answer = client.post(f"/api/jobs/{demo}/edits", content=body, headers={"Content-Type": "application/json"})
         check_problem(answer, 422, "invalid")
 

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from making import line, mesh
 
 from slow_ribbon.core.cutting import cutting_list, describe_cut, patterns_of
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.model import Line
@@ -64,7 +65,7 @@ def coped(path: Line, section: Section, way: str, right: bool = True, **placing:
 
 
 def solid(of: Solid) -> manifold3d.Manifold:
-    return manifold3d.Manifold(manifold3d.Mesh64(of.vertices, of.faces.astype(np.uint64)))
+    return body_of(of.vertices, of.faces)
 
 
 def swept(cuts: Cuts, piece: int, low: float, high: float) -> manifold3d.Manifold:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 
-import manifold3d
-import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import mesh
 
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.lines import line_body
@@ -35,7 +34,7 @@ def shared(run: SolvedRun) -> float:
     bodies = []
     for piece in (0, 1):
         body = mesh(piece_solid(run.cuts, piece, run.origin))
-        bodies.append(manifold3d.Manifold(manifold3d.Mesh64(np.asarray(body.vertices), np.asarray(body.faces, dtype=np.uint64))))
+        bodies.append(body_of(body.vertices, body.faces))
     return float((bodies[0] ^ bodies[1]).volume())
 
 

@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from slow_ribbon.core.cutting import cutting_list, describe_cut, schedule
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddOpenings, AddRuns, AddSection, RunChanges, SetRun, apply_all
 from slow_ribbon.core.job.edits.split_join import ReverseLines, SplitLine
@@ -38,8 +39,7 @@ def made(body: LineBody, side: Any = "right", *edits: Any, **run: Any) -> Job:
 
 def solid(run: SolvedRun) -> manifold3d.Manifold:
     found = run.solid()
-    mesh = manifold3d.Mesh64(vert_properties=found.vertices + run.origin, tri_verts=found.faces.astype(np.uint64))
-    whole = manifold3d.Manifold(mesh)
+    whole = body_of(found.vertices + run.origin, found.faces)
     assert whole.status() == manifold3d.Error.NoError
     return whole
 

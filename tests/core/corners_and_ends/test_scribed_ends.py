@@ -16,6 +16,7 @@ from making import line
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.cutting import cutting_list, patterns_of, schedule
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import AppliedAll, apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
@@ -62,7 +63,7 @@ def edited(job: Job, *edits: Any) -> AppliedAll:
 
 def moved_by(id: str, x: float, y: float) -> list[Any]:
     """An upright line 3 m from the beginning of the rail, moved."""
-    return [{"kind": "move_vertex", "line": id, "index": index, "to": [3000 + x, y, None]} for index in (0, 1)]
+    return [{"kind": "move_vertex", "line": id, "point": index, "to": [3000 + x, y, None]} for index in (0, 1)]
 
 
 def run_of(job: Job, id: str = "R4") -> SolvedRun:
@@ -139,7 +140,7 @@ def test_a_scribed_end_is_the_section_less_what_stands_before_it(
     stick = swept(run, shapely.Polygon(ring_of(run)), *((0.0, long) if not reverse else (2000 - long, 2000.0)))
     truth = max((stick - taken).decompose(), key=lambda part: part.volume())
     found = piece_solid(run.cuts, 0, chord_height=FINE)
-    piece = manifold3d.Manifold(manifold3d.Mesh64(found.vertices, found.faces.astype(np.uint64)))
+    piece = body_of(found.vertices, found.faces)
     assert piece.status() == manifold3d.Error.NoError
     assert sense * run.cuts.plain.tangents[0, 0] == pytest.approx(1.0)
     assert piece.volume() == pytest.approx(truth.volume(), rel=1e-4)

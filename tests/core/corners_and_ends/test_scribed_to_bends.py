@@ -17,6 +17,7 @@ from scipy.spatial import cKDTree
 from test_scribed_ends import FINE, KEYS, edited, job_of, ring_of, run_of, section_of
 
 from slow_ribbon.core.cutting import cutting_list, patterns_of
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, CurveLeg, HelixLeg, StraightLeg, helix_end
@@ -138,7 +139,7 @@ def test_every_fibre_stops_where_it_comes_to_the_arc_first(
     # Its solid has nothing in common with the arc's, turned by manifold3d about its axis, and is as large as all its fibres.
     found = piece_solid(run.cuts, 0, chord_height=FINE)
     assert mesh(found).is_watertight
-    piece = manifold3d.Manifold(manifold3d.Mesh64(found.vertices, found.faces.astype(np.uint64)))
+    piece = body_of(found.vertices, found.faces)
     assert piece.volume() == pytest.approx(run.cuts.volumes[0], rel=1e-4)
     section = manifold3d.CrossSection([turned if shapely.LinearRing(turned).is_ccw else turned[::-1]])
     # No further round than a chord of the ring would come into it again.
@@ -241,7 +242,7 @@ def test_a_saddle_on_a_bend_is_listed_drawn_and_follows() -> None:
     for id in ("R4", both.runs[-1].id):
         assert run_of(thick, id).cuts.shaped[0, True].reach(np.zeros((1, 2))) == pytest.approx([-30], abs=0.01)
     # Cut loose from what bends where it comes along it: reported, and square.
-    along = edited(job, {"kind": "move_vertex", "line": "L1", "index": 1, "to": [-20, 3000, None]}).job
+    along = edited(job, {"kind": "move_vertex", "line": "L1", "point": 1, "to": [-20, 3000, None]}).job
     assert [check.kind for check in run_of(along).checks] == ["unfinished"]
 
 

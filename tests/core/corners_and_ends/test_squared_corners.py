@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 
-import manifold3d
-import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from making import line, mesh, sections
 
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Opening
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
@@ -57,7 +56,7 @@ def test_a_squared_end_is_what_two_planes_leave_of_the_piece(angle: float, past:
     assume(bool((blunt.short_points > 100).all()))
     for i, sense in ((0, 1.0), (1, -1.0)):
         body = mesh(piece_solid(mitred, i))
-        solid = manifold3d.Manifold(manifold3d.Mesh64(np.asarray(body.vertices), np.asarray(body.faces, dtype=np.uint64)))
+        solid = body_of(body.vertices, body.faces)
         along = mitred.course.tangents[i] * -sense
         corner = mitred.course.ends[0]
         expected = solid.trim_by_plane(along.tolist(), float(along @ corner) - past)

@@ -56,13 +56,13 @@ def test_an_accepted_check_counts_no_more_while_it_is_at_its_place() -> None:
     # Another reason takes the place of the first; what is elsewhere changes nothing of it.
     again = apply(known, AcceptCheck(accepted=accepted.model_copy(update={"reason": "cut by hand"})))
     assert [one.reason for one in again.accepted] == ["cut by hand"]
-    aside = apply(again, MoveVertex(line="L2", index=3, to=(5200, 30, 0)))
+    aside = apply(again, MoveVertex(line="L2", point=3, to=(5200, 30, 0)))
     assert solve(aside).reason(check) == "cut by hand"
     # A little shorter, of another tag, it is the same fault at the same place; elsewhere it is another.
-    worse = apply(again, MoveVertex(line="L1", index=2, to=(1000, 24, 0)))
+    worse = apply(again, MoveVertex(line="L1", point=2, to=(1000, 24, 0)))
     tagged = apply(worse, SetRun(run="R4", changes=RunChanges(tag="ZZ")))
     assert solve(tagged).severities() == (faults - 1, warnings)
-    there = apply(again, MoveVertex(line="L1", index=2, to=(1040, 30, 0)))
+    there = apply(again, MoveVertex(line="L1", point=2, to=(1040, 30, 0)))
     assert solve(there).severities()[0] == faults
     # What was accepted by what it said, as an earlier program did, is accepted still.
     place = ",".join(f"{value + 0.0:.1f}" for value in check.point)

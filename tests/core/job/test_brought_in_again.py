@@ -114,7 +114,7 @@ def test_a_global_id_is_the_same_thing_wherever_it_lies_now() -> None:
 
 def test_what_was_worked_on_here_stays_where_the_drawing_is_as_it_was() -> None:
     body = drawn([(0, 0), (4000, 0), (4000, 3000)])
-    job = apply_all(Job(name="Hall"), [AddLines(lines=(body,)), MoveVertex(line="L1", index=2, to=(None, 3500.0, None))]).job
+    job = apply_all(Job(name="Hall"), [AddLines(lines=(body,)), MoveVertex(line="L1", point=2, to=(None, 3500.0, None))]).job
     (met,) = compared(job.lines, [body])
     assert (met.way, met.worked_on, met.drawn_anew) == ("same", True, False)
     (met,) = compared(job.lines, [drawn([(0, 0), (4200, 0), (4200, 3000)])])

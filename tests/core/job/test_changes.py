@@ -35,8 +35,8 @@ def one(kind: str, **fields: Any) -> dict[str, Any]:
 
 #: Each changes one field of one thing, and nothing else.
 SINGLE: list[tuple[dict[str, Any], set[str]]] = [
-    (one("move_vertex", line="L4", index=1, to=[2500, None, None]), {"L4.legs.0.to.0"}),
-    (one("move_vertex", line="L4", index=1, to=[None, -8000, None]), {"L4.legs.0.to.1"}),
+    (one("move_vertex", line="L4", point=1, to=[2500, None, None]), {"L4.points.1.0"}),
+    (one("move_vertex", line="L4", point=1, to=[None, -8000, None]), {"L4.points.1.1"}),
     (one("set_row", row="I19", changes={"spacing": {"inset_start": 100}}), {"I19.spacing.inset_start"}),
     (one("set_row", row="I19", changes={"spacing": {"inset_end": 50}}), {"I19.spacing.inset_end"}),
     (one("set_row", row="I19", changes={"spacing": {"rule": {"most": 1500}}}), {"I19.spacing.rule.most"}),
@@ -63,8 +63,8 @@ SINGLE: list[tuple[dict[str, Any], set[str]]] = [
 NET_STORE = job_from_text((Path(__file__).parent / "kept" / "net-store-3.ribbon.json").read_text())
 #: Each changes one field of it; what follows from that, in other things too, is touched by nobody.
 FOLLOWED: list[tuple[dict[str, Any], set[str]]] = [
-    (one("move_vertex", line="L2", index=0, to=[None, 3200, None]), {"L2.start.1"}),
-    (one("move_vertex", line="L5", index=1, to=[6500, None, None]), {"L5.legs.0.to.0"}),
+    (one("move_vertex", line="L2", point=0, to=[None, 3200, None]), {"L2.points.0.1"}),
+    (one("move_vertex", line="L5", point=1, to=[6500, None, None]), {"L5.points.1.0"}),
     (one("set_rule", rule="U8", changes={"placing": {"lift": 10}}), {"U8.placing.lift"}),
     (one("set_rule", rule="U8", changes={"openings": "pass"}), {"U8.openings"}),
     (one("set_line", line="L1", changes={"name": "Store wall, north"}), {"L1.name"}),
@@ -175,7 +175,7 @@ def test_what_stops_following_is_reported() -> None:
     by_hand = apply_all(job, [read(one("set_placing", runs=["R12"], changes={"lift": 3}))])
     (notice,) = by_hand.notices
     assert notice == "Lift of Skirting, door to door no longer follows ramp rise / 10: it was changed."
-    line = apply_all(DEMO, [read(one("move_vertex", line="L5", index=0, to=[None, 5, None]))])
+    line = apply_all(DEMO, [read(one("move_vertex", line="L5", point=0, to=[None, 5, None]))])
     assert line.notices == ("Lamp line no longer follows: it was changed by hand.",)
     gone = apply_all(DEMO, [read(one("remove", ids=["L4"], with_dependents=True))])
     assert "Lamp line no longer follows: what it was made from was removed." in gone.notices

@@ -42,24 +42,24 @@ def refusal(job: Job, edit: Mapping[str, object]) -> Refused:
 def test_points_move_go_in_and_come_out() -> None:
     job = ferry_house()
     count = len(job.line("L4").points())
-    moved = edited(job, {"kind": "move_vertex", "line": "L4", "index": 1, "to": (2600, -9500, 0)})
+    moved = edited(job, {"kind": "move_vertex", "line": "L4", "point": 1, "to": (2600, -9500, 0)})
     assert moved.line("L4").points()[1].tolist() == [2600, -9500, 0]
     assert moved.line("L3") is job.line("L3")
-    longer = edited(moved, {"kind": "insert_vertex", "line": "L4", "leg": count - 1, "at": (24000, 0, 0)})
+    longer = edited(moved, {"kind": "insert_vertex", "line": "L4", "after": count - 1, "at": (24000, 0, 0)})
     assert len(longer.line("L4").points()) == count + 1
-    back = edited(longer, {"kind": "remove_vertex", "line": "L4", "index": count})
-    assert back.line("L4") == moved.line("L4")
+    back = edited(longer, {"kind": "remove_vertex", "line": "L4", "point": count})
+    assert (back.line("L4").legs, back.line("L4").point_ids) == (moved.line("L4").legs, tuple(range(count)))
     opened = edited(job, {"kind": "set_closed", "line": "L3", "closed": False})
     assert len(opened.line("L3").legs) == len(job.line("L3").legs)
-    closed = edited(job, {"kind": "move_vertex", "line": "L3", "index": 0, "to": (-100, 0, 0)})
+    closed = edited(job, {"kind": "move_vertex", "line": "L3", "point": 0, "to": (-100, 0, 0)})
     assert closed.line("L3").legs[-1].to == closed.line("L3").start == (-100, 0, 0)
 
 
 def test_edits_that_cannot_be_made_are_refused_at_their_place() -> None:
     job = ferry_house()
-    assert refusal(job, {"kind": "move_vertex", "line": "L99", "index": 0, "to": (0, 0, 0)}).code == "unknown-id"
-    assert refusal(job, {"kind": "move_vertex", "line": "L4", "index": 50, "to": (0, 0, 0)}).where == "index"
-    assert refusal(job, {"kind": "move_vertex", "line": "L4", "index": 1, "to": (-5200, -7200, 0)}).code == "leg-zero"
+    assert refusal(job, {"kind": "move_vertex", "line": "L99", "point": 0, "to": (0, 0, 0)}).code == "unknown-id"
+    assert refusal(job, {"kind": "move_vertex", "line": "L4", "point": 50, "to": (0, 0, 0)}).where == "point"
+    assert refusal(job, {"kind": "move_vertex", "line": "L4", "point": 1, "to": (-5200, -7200, 0)}).code == "leg-zero"
     assert refusal(job, {"kind": "remove", "ids": ["L4"]}).code == "in-use"
     assert refusal(job, {"kind": "remove", "ids": ["S999"]}).code == "unknown-id"
     assert refusal(job, {"kind": "set_run", "run": "R12", "changes": {"tag": "C"}}).code == "tag-twice"
@@ -86,7 +86,7 @@ def test_a_hundred_thousand_items_are_asked_about_first_and_two_million_are_too_
 @pytest.mark.parametrize("bad", [math.nan, math.inf, -math.inf, 1.1e10])
 def test_no_number_and_too_far_are_no_coordinates(bad: float) -> None:
     with pytest.raises(ValidationError):
-        read({"kind": "move_vertex", "line": "L1", "index": 0, "to": (bad, 0, 0)})
+        read({"kind": "move_vertex", "line": "L1", "point": 0, "to": (bad, 0, 0)})
 
 
 def test_what_stands_on_a_removed_line_goes_with_it_when_asked() -> None:
@@ -113,7 +113,7 @@ def test_tags_are_letters_of_the_name_and_never_used_twice() -> None:
 
 def test_every_edit_says_what_it_does() -> None:
     job = ferry_house()
-    assert read({"kind": "move_vertex", "line": "L4", "index": 1, "to": (0, 0, 0)}).describe(job) == "moved point 2 of Quay edge"
+    assert read({"kind": "move_vertex", "line": "L4", "point": 1, "to": (0, 0, 0)}).describe(job) == "moved point 2 of Quay edge"
     assert read({"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 5}}).describe(job) == "changed lift of Skirting, door to door"
 
 
@@ -126,7 +126,7 @@ def test_only_what_an_edit_touches_is_solved_again() -> None:
     steps: list[tuple[Mapping[str, object], int, int]] = [
         ({"kind": "set_placing", "runs": ["R12"], "changes": {"lift": 5}}, 1, 0),
         # The lamp line follows the quay edge, so its row is set out again beside the posts and rings of that.
-        ({"kind": "move_vertex", "line": "L4", "index": 1, "to": (2600, -9500, 0)}, 3, 3),
+        ({"kind": "move_vertex", "line": "L4", "point": 1, "to": (2600, -9500, 0)}, 3, 3),
         ({"kind": "set_row", "row": "I20", "changes": {"lift": 5}}, 0, 1),
         ({"kind": "set_section", "section": "S7", "changes": {"height": 120}}, 2, 0),
         ({"kind": "rename_job", "name": "Other"}, 0, 0),

@@ -302,7 +302,7 @@ def test_rows_between_marks_and_formulas_mean_the_same_places_afterwards() -> No
     for edit in (
         {"kind": "set_mark", "line": "L1", "mark": m, "changes": {"name": "renamed"}},
         {"kind": "reverse_lines", "lines": ["L1"]},
-        {"kind": "insert_vertex", "line": "L1", "leg": 1, "at": (3000, 0, 0)},
+        {"kind": "insert_vertex", "line": "L1", "after": 1, "at": (3000, 0, 0)},
         {"kind": "join_lines", "lines": ["L1", "L2"], "tolerance": 1},
         {"kind": "remove_openings", "line": "L1", "openings": [job.line("L1").openings[0].id]},
     ):

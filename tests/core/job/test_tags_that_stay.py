@@ -54,12 +54,18 @@ def where(job: Job) -> dict[str, tuple[float, ...]]:
 def test_a_corner_put_in_renames_only_what_it_parts() -> None:
     job = job_of()
     assert tags(job) == ["B1", "B2", "B3", "B4", "B5"]
-    parted = edited(job, {"kind": "insert_vertex", "line": "L1", "leg": 2, "at": (4800, 1900, 0)})
+    parted = edited(job, {"kind": "insert_vertex", "line": "L1", "after": 2, "at": (4800, 1900, 0)})
     assert tags(parted) == ["B1", "B2", "B6", "B7", "B4", "B5"]
     # Taken out again it is one piece, which is neither of the two, nor what was there before.
-    assert tags(edited(parted, {"kind": "remove_vertex", "line": "L1", "index": 3})) == ["B1", "B2", "B8", "B4", "B5"]
+    assert tags(edited(parted, {"kind": "remove_vertex", "line": "L1", "point": parted.line("L1").point_ids[3]})) == [
+        "B1",
+        "B2",
+        "B8",
+        "B4",
+        "B5",
+    ]
     # A corner moved changes two pieces, which stay what they are.
-    assert tags(edited(parted, {"kind": "move_vertex", "line": "L1", "index": 1, "to": (3200, 0, 0)})) == tags(parted)
+    assert tags(edited(parted, {"kind": "move_vertex", "line": "L1", "point": 1, "to": (3200, 0, 0)})) == tags(parted)
     # So do all of them when the whole is moved, turned about or started elsewhere.
     assert tags(edited(parted, {"kind": "reverse_lines", "lines": ["L1"]})) == tags(parted)[::-1]
     # And they are in the list, in the job's file, and the same however it is solved.
@@ -83,7 +89,7 @@ def test_an_opening_parts_a_piece_and_leaves_the_others() -> None:
 def test_joints_number_the_parts_of_the_piece_they_part() -> None:
     job = job_of(joints={"bars": [4200]})
     assert tags(job) == ["B1", "B2", "B3", "B4", "B5", "B6"]
-    longer = edited(job, {"kind": "move_vertex", "line": "L1", "index": 5, "to": (-3000, 6000, 0)})
+    longer = edited(job, {"kind": "move_vertex", "line": "L1", "point": 5, "to": (-3000, 6000, 0)})
     # The last wall, now 9.5 m long, is of three parts instead of two.
     assert tags(longer) == ["B1", "B2", "B3", "B4", "B7", "B8", "B9"]
     shorter_bars = edited(job, {"kind": "set_run", "run": "R3", "changes": {"joints": {"bars": [3200]}}})
@@ -92,7 +98,7 @@ def test_joints_number_the_parts_of_the_piece_they_part() -> None:
 
 
 def test_a_copy_is_numbered_by_itself() -> None:
-    parted = edited(job_of(), {"kind": "insert_vertex", "line": "L1", "leg": 0, "at": (1000, 200, 0)})
+    parted = edited(job_of(), {"kind": "insert_vertex", "line": "L1", "after": 0, "at": (1000, 200, 0)})
     assert tags(parted) == ["B6", "B7", "B2", "B3", "B4", "B5"]
     both = edited(parted, {"kind": "split_line", "line": "L1", "at": 4000})
     first, second = both.runs
@@ -133,12 +139,12 @@ def test_whatever_is_done_no_tag_is_of_two_pieces_and_what_stays_where_it_is_kee
             leg = rest[0] % len(line.legs)
             a, b = points[leg], points[(leg + 1) % count]
             at = a + (b - a) * rest[1] + np.array([rest[2], rest[2], 0])
-            made = {"kind": "insert_vertex", "line": "L1", "leg": leg, "at": at.tolist()}
+            made = {"kind": "insert_vertex", "line": "L1", "after": leg, "at": at.tolist()}
         elif kind == "remove":
-            made = {"kind": "remove_vertex", "line": "L1", "index": rest[0] % count}
+            made = {"kind": "remove_vertex", "line": "L1", "point": rest[0] % count}
         elif kind == "move":
             index = rest[0] % count
-            made = {"kind": "move_vertex", "line": "L1", "index": index, "to": (points[index] + [rest[1], rest[2], 0]).tolist()}
+            made = {"kind": "move_vertex", "line": "L1", "point": index, "to": (points[index] + [rest[1], rest[2], 0]).tolist()}
         elif kind == "reverse":
             made = {"kind": "reverse_lines", "lines": ["L1"]}
         elif kind == "open":

@@ -62,11 +62,11 @@ DOOR, AXIS = JOB.line("L1").openings[0].id, JOB.line("L1").marks[0].id
 BESIDE = JOB.lines[-1].id
 #: One edit at least of every kind that can be made to lines, and to what stands on them.
 EDITS: list[dict[str, Any]] = [
-    {"kind": "move_vertex", "line": "L1", "index": 1, "to": [4100, 50, None]},
-    {"kind": "move_vertex", "line": "L1", "index": 3, "to": [7000, 3700, None]},
-    {"kind": "insert_vertex", "line": "L1", "leg": 0, "at": [2500, 400, 0]},
-    {"kind": "insert_vertex", "line": "L1", "leg": 2, "at": [5500, 3000, 0]},
-    {"kind": "remove_vertex", "line": "L1", "index": 1},
+    {"kind": "move_vertex", "line": "L1", "point": 1, "to": [4100, 50, None]},
+    {"kind": "move_vertex", "line": "L1", "point": 3, "to": [7000, 3700, None]},
+    {"kind": "insert_vertex", "line": "L1", "after": 0, "at": [2500, 400, 0]},
+    {"kind": "insert_vertex", "line": "L1", "after": 2, "at": [5500, 3000, 0]},
+    {"kind": "remove_vertex", "line": "L1", "point": 1},
     {"kind": "set_closed", "line": "L1", "closed": True},
     {"kind": "set_closed", "line": "L2", "closed": False},
     {"kind": "round_corners", "line": "L1", "points": [2], "radius": 400},
@@ -204,12 +204,42 @@ def test_two_edits_come_out_as_they_were_seen_or_one_is_refused(pair: tuple[int,
 
 def test_what_names_a_place_is_not_carried_to_another() -> None:
     reversed_ = apply(JOB, read({"kind": "reverse_lines", "lines": ["L1"]}))
-    longer = apply(JOB, read({"kind": "insert_vertex", "line": "L1", "leg": 0, "at": [2500, 400, 0]}))
+    longer = apply(JOB, read({"kind": "insert_vertex", "line": "L1", "after": 0, "at": [2500, 400, 0]}))
+    removed = apply(JOB, read({"kind": "remove_vertex", "line": "L1", "point": 1}))
     elsewhere = [
         (reversed_, {"kind": "set_run", "run": RUN, "changes": {"first_end": {"kind": "plumb"}}}),
         (reversed_, {"kind": "set_placing", "runs": [RUN], "changes": {"facing": {"kind": "left"}}}),
-        (longer, {"kind": "set_corners", "run": RUN, "points": [1], "changes": {"kind": "gap"}}),
+        (removed, {"kind": "set_corners", "run": RUN, "points": [1], "changes": {"kind": "gap"}}),
+        (reversed_, {"kind": "set_corners", "run": RUN, "points": [1], "changes": {"kind": "butt"}}),
+        (longer, {"kind": "bend_leg", "line": "L1", "leg": 0, "radius": 9000}),
+        (reversed_, {"kind": "bend_leg", "line": "L1", "leg": 1, "radius": 9000, "side": "left"}),
     ]
     for now, edit in elsewhere:
         assert comes_elsewhere(JOB, now, [read(edit)]), edit
     assert not comes_elsewhere(JOB, longer, [read({"kind": "set_placing", "runs": [RUN], "changes": {"facing": {"kind": "left"}}})])
+
+
+@pytest.mark.parametrize(
+    "mine",
+    [
+        {"kind": "set_corners", "run": RUN, "points": [1], "changes": {"kind": "gap"}},
+        {"kind": "move_vertex", "line": "L1", "point": 2, "to": [None, 3100, None]},
+        {"kind": "round_corners", "line": "L1", "points": [2], "radius": 400},
+        {"kind": "set_leg", "line": "L1", "leg": 2, "changes": {"kind": "arc", "via": [2500, 3600, 0]}},
+        {"kind": "remove_vertex", "line": "L1", "point": 2},
+        {"kind": "bind", "formula": {"thing": "L1", "field": "points.3.0", "text": "8 * bay"}},
+    ],
+    ids=lambda edit: edit["kind"],
+)
+def test_what_is_done_at_a_point_is_carried_past_a_point_that_another_hand_put_in(mine: dict[str, Any]) -> None:
+    """To the same place, by where things are: the other's point stays, and the lines are the same in either order."""
+    theirs = {"kind": "insert_vertex", "line": "L1", "after": 0, "at": [2500, 400, 0]}
+    longer, seen = apply(JOB, read(theirs)), apply(JOB, read(mine))
+    assert carried_on(seen, mine, longer)
+    carried, turned = apply(longer, read(mine)), apply(seen, read(theirs))
+    assert carried.line("L1").points().tolist() == turned.line("L1").points().tolist()
+    assert carried.line("L1").legs == turned.line("L1").legs
+    assert substance(carried) == substance(turned)
+    assert {tuple(place) for place in longer.line("L1").points().tolist()} - {tuple(map(float, (2500, 400, 0)))} == {
+        tuple(place) for place in JOB.line("L1").points().tolist()
+    }

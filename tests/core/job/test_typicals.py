@@ -182,7 +182,7 @@ def test_a_place_with_a_measure_of_its_own() -> None:
     assert [(row.quantity, row.places) for row in cutting_list(solved) if row.pieces == (0,)] == [(3, ("W1", "W2", "W3"))]
     assert schedule(solved).job.line_length == pytest.approx(2 * (2100 + 1200 + 1500) + 2100 + 1500 + 1500)
     # It follows when the line is changed, and keeps its own width; the measure changed changes the others alone.
-    lower = apply(job, MoveVertex(line="L1", index=3, to=(1200, 0, 900)))
+    lower = apply(job, MoveVertex(line="L1", point=3, to=(1200, 0, 900)))
     assert [round(row.line_length) for row in cutting_list(solve(lower))] == [2100, 1200, 1200, 1500]
     wider = apply(job, SetMeasures(measures=(MeasureChange(name="Width", text="1350"),)))
     assert [round(row.line_length) for row in cutting_list(solve(wider))] == [2100, 1350, 1500, 1500]
@@ -378,7 +378,7 @@ def test_forty_places_are_solved_once() -> None:
     assert solver.made["runs"] == 1
     assert after.runs["R3"] is solved.runs["R3"]
     assert sum(1 for _ in standing_runs(after)) == 41
-    moved = solver.solve(apply(more, MoveVertex(line="L1", index=3, to=(1200, 0, 700))), after)
+    moved = solver.solve(apply(more, MoveVertex(line="L1", point=3, to=(1200, 0, 700))), after)
     assert solver.made["runs"] == 2
     assert sum(row.quantity for row in cutting_list(moved)) == 41 * 3
 

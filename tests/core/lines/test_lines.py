@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
-from slow_ribbon.core.runs.placement.placing import FacingPoint, faces_right
+from slow_ribbon.core.runs.placement.placing import FacingPoint
 from slow_ribbon.core.sections.document.section import Section
 
 
@@ -48,7 +48,7 @@ def test_facing_a_point_is_being_on_its_side(points: Array, place: tuple[float, 
     assume(Polygon(points).exterior.distance(Point(place)) > 1e-3)
     inside = Polygon(points).contains(Point(place))
     path = line(points[::-1] if backwards else points, True)
-    right = faces_right(course_of(path), FacingPoint(point=(*place, 0.0)))
+    right = FacingPoint(point=(*place, 0.0)).is_right(course_of(path))
     assert right == (inside == backwards)
 
 

@@ -88,7 +88,7 @@ def test_setting_out_moves_nothing_and_neither_does_what_follows(
     assert out.run("R3").placing.stand_off_of == "datum"
     changes: list[Any] = [SetSection(section="S2", changes=SectionChanges(width=55.0))]
     if other:
-        changes += [MoveVertex(line="L1", index=1, to=[None, None, points[1][2] + (250.0 if shape in ("hoop",) else 0.0)])]
+        changes += [MoveVertex(line="L1", point=1, to=[None, None, points[1][2] + (250.0 if shape in ("hoop",) else 0.0)])]
     if shape != "hoop":
         changes += [ReverseLines(lines=("L1",)), MirrorLines(lines=("L1",), a=(0, 0, 0), b=(1000, 300, 0), copies=False)]
     for change in [None, *changes]:
@@ -143,7 +143,7 @@ def test_measures_go_along_and_what_it_follows_may_go() -> None:
     gone = apply_all(job, [Remove(ids=("R3",))])
     assert gone.job.line("L4").made is None
     assert "no longer follows" in gone.notices[0]
-    free = apply_all(job, [MoveVertex(line="L4", index=0, to=(0, 0, 0))])
+    free = apply_all(job, [MoveVertex(line="L4", point=0, to=(0, 0, 0))])
     assert free.job.line("L4").made is None
     assert "changed by hand" in free.notices[0]
 
@@ -157,7 +157,7 @@ def test_a_run_on_a_line_set_out_for_it_is_no_circle_whatever_else_it_derives() 
         [SetPlacing(runs=("R3",), changes=PlacingChanges(facing={"kind": "room"}))],
     ):
         job = made(LEVEL, False, "handrail-mopstick", Placing(lift_of="top"), SetPlacing(runs=("R3",), changes=PlacingChanges(lift=900)))
-        job = apply_all(job, [SetLineOut(run="R3"), *edits, MoveVertex(line="L1", index=0, to=(-300.0, -200.0, None))]).job
+        job = apply_all(job, [SetLineOut(run="R3"), *edits, MoveVertex(line="L1", point=0, to=(-300.0, -200.0, None))]).job
         assert job.run("R3").line == "L4"
         assert job.line("L4").made is not None
         assert job_from_text(job_to_text(job)) == job

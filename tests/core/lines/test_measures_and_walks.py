@@ -128,7 +128,7 @@ def test_a_portal_follows_its_width_depth_and_height() -> None:
     feet = edited(wider, {"kind": "set_units", "units": {"system": "ft-in", "fineness": 0.0625}})
     assert feet.lines[0].legs == wider.lines[0].legs
     # Changed by hand it follows no more, and a measure it used changes nothing of it.
-    by_hand = edited(wider, {"kind": "move_vertex", "line": "L1", "index": 0, "to": (0, 0, -100)})
+    by_hand = edited(wider, {"kind": "move_vertex", "line": "L1", "point": 0, "to": (0, 0, -100)})
     assert by_hand.lines[0].made is None
     with pytest.raises(Refused, match="no measure 'height'"):
         edited(job, {"kind": "set_measures", "measures": [{"was": "height", "remove": True}]})
@@ -164,7 +164,7 @@ def test_fields_follow_their_formulas_until_they_are_changed_by_hand() -> None:
 
 def test_lines_that_follow_others_do_and_circles_are_refused() -> None:
     job = ferry_house()
-    moved = edited(job, {"kind": "move_vertex", "line": "L4", "index": 0, "to": (-6000, -7000, 0)})
+    moved = edited(job, {"kind": "move_vertex", "line": "L4", "point": 0, "to": (-6000, -7000, 0)})
     assert moved.line("L5").made == job.line("L5").made
     away = course_of(moved.line("L5")).points_at(np.array([500.0]))[0]
     from slow_ribbon.core.job.dimensions import Spot, dimensions
@@ -174,7 +174,7 @@ def test_lines_that_follow_others_do_and_circles_are_refused() -> None:
     assert np.isfinite(away).all()
     with pytest.raises(Refused, match="Quay edge follows Lamp line follows Quay edge|Lamp line follows Quay edge follows Lamp line"):
         edited(job, {"kind": "set_made", "line": "L4", "changes": {"kind": "offset", "line": "L5", "distance": 10}})
-    free = edited(job, {"kind": "set_made", "line": "L5"}, {"kind": "move_vertex", "line": "L4", "index": 0, "to": (0, 0, 0)})
+    free = edited(job, {"kind": "set_made", "line": "L5"}, {"kind": "move_vertex", "line": "L4", "point": 0, "to": (0, 0, 0)})
     assert free.line("L5").legs == job.line("L5").legs
 
 

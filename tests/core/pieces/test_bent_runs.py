@@ -23,11 +23,12 @@ from slow_ribbon.core.lines.model import Line, LineBody, Opening, with_id
 from slow_ribbon.core.lines.split_join import reverse
 from slow_ribbon.core.lines.validate import check_line
 from slow_ribbon.core.runs.making.checks import run_checks
+from slow_ribbon.core.runs.pieces import drawn_pieces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.solids import piece_solid, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.placed_section import Placed
-from slow_ribbon.core.runs.placement.placing import FacingPoint, Placing, faces_right
+from slow_ribbon.core.runs.placement.placing import FacingPoint, Placing
 from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.placement.stretches import Between
 from slow_ribbon.core.runs.treatments.joints import Joints
@@ -82,7 +83,7 @@ def test_places_on_a_piece_are_those_of_its_spans_and_what_is_carried_along_it_e
             assert np.allclose(here.points[k], place, atol=1e-6)
             assert np.allclose(here.tangents[k], along, atol=1e-9)
             assert np.allclose(here.bends[k], [bend @ here.rights[k], bend @ here.ups[k]], atol=1e-9)
-        carried = cuts.carried(i, points)
+        carried = drawn_pieces.carried(cuts, i, points)
         for ring, plane, corner in ((0, cuts.planes_begin, cuts.course.starts), (-1, cuts.planes_end, cuts.course.ends)):
             assert np.abs((carried.points[ring] - corner[i]) @ plane[i]).max() < 1e-6
         # Between its cuts the section is the section, square to travel, as far as nothing leans.
@@ -306,7 +307,7 @@ def test_facing_a_point_is_being_on_its_side_of_a_curve(path: Line, x: float, y:
         and distances[nearest] > 60
         and np.linalg.norm(here.tangents[nearest - 4] - here.tangents[nearest + 4]) < 0.1
     )
-    assert faces_right(course, FacingPoint(kind="toward", point=(x, y, 0))) == (float(here.rights[nearest] @ away[nearest]) > 0)
+    assert FacingPoint(kind="toward", point=(x, y, 0)).is_right(course) == (float(here.rights[nearest] @ away[nearest]) > 0)
 
 
 def test_a_helix_between_its_ends_and_one_that_is_not() -> None:

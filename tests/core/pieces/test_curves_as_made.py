@@ -23,8 +23,9 @@ from slow_ribbon.core.job.edits.split_join import ReverseLines
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.core.lines import ArcLeg, CurveLeg, LineBody, StraightLeg, course_of
 from slow_ribbon.core.runs import Placing
-from slow_ribbon.core.runs.treatments.curves import Faceted, fewest
-from slow_ribbon.core.runs.treatments.faceting import deviation, faceted
+from slow_ribbon.core.runs.treatments.curves import Faceted
+from slow_ribbon.core.runs.treatments.curves.base import fewest
+from slow_ribbon.core.runs.treatments.curves.faceting import deviation
 from slow_ribbon.core.sections import SectionBody
 from slow_ribbon.core.sections.library import library, rectangle
 from slow_ribbon.core.solve import SolvedRun, solve
@@ -72,7 +73,7 @@ def test_facets_are_chords_with_mitres_of_half_their_angle(radius: float, turn: 
 @given(bent_lines(), st.floats(0.5, 60))
 def test_facets_keep_to_their_deviation_and_no_fewer_would(path: Any, most: float) -> None:
     course = course_of(path)
-    flat = faceted(course, Faceted(deviation=most))
+    flat = Faceted(deviation=most).course_of(course)
     assert not flat.paths
     assert (np.abs(np.linalg.norm(flat.tangents, axis=1) - 1) < 1e-9).all()
     assert (np.abs(np.einsum("ij,ij->i", flat.rights, flat.tangents)) < 1e-9).all()

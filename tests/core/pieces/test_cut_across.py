@@ -8,7 +8,6 @@ from typing import Any
 from xml.etree import ElementTree
 
 import ezdxf
-import manifold3d
 import numpy as np
 import pytest
 import shapely
@@ -18,6 +17,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from making import bent_lines, run_cuts
 
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, apply_all
 from slow_ribbon.core.job.edits.lines import LineChanges, SetLine
@@ -139,7 +139,7 @@ def test_a_run_is_cut_as_it_is_made_near_its_corners(way: str, chainage: float, 
     cut = cut_across(solved, job.line("L1"), chainage)
     run = solved.runs["R3"]
     found = run.solid()
-    whole = manifold3d.Manifold(manifold3d.Mesh64(found.vertices + run.origin, found.faces.astype(np.uint64)))
+    whole = body_of(found.vertices + run.origin, found.faces)
     # Turned so that the plane lies level, and sliced there.
     slice_at = whole.rotate((0, -90, 0)).slice(chainage)
     if not cut.cuts:

@@ -122,10 +122,10 @@ def test_what_bounds_no_room_is_refused_with_what_to_do_and_lines_that_change_ar
     job = walls(AddRuns(section="S3", lines=("L1",), placing=room))
     assert inside(job, shapely.Polygon([(0, 0), (4000, 0), (4000, 3000)]))
     # Pulled to the other side, so is its room.
-    job = apply(job, MoveVertex(line="L1", index=2, to=(4000, -3000, 0)))
+    job = apply(job, MoveVertex(line="L1", point=2, to=(4000, -3000, 0)))
     assert inside(job, shapely.Polygon([(0, 0), (4000, 0), (4000, -3000)]))
     # Pulled straight it bounds none any more: it stays as it was, and that is reported.
-    made = apply_all(job, [MoveVertex(line="L1", index=2, to=(8000, 0, 0))])
+    made = apply_all(job, [MoveVertex(line="L1", point=2, to=(8000, 0, 0))])
     assert any("does not enclose a room" in notice for notice in made.notices)
     assert made.job.run("R4").placing.facing == job.run("R4").placing.facing
     # Split, each part goes on facing the same way.

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from making import line, run_cuts
 from pydantic import TypeAdapter
 
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
@@ -145,7 +146,7 @@ def test_a_second_rail_is_staggered_from_the_first_and_follows_it() -> None:
     # The first is jointed elsewhere, the line made longer, the second's way changed: they keep off again.
     for edit in (
         {"kind": "set_run", "run": "R10", "changes": {"joints": {"at": [2900, 6900]}}},
-        {"kind": "move_vertex", "line": "L1", "index": 1, "to": [11_300, None, None]},
+        {"kind": "move_vertex", "line": "L1", "point": 1, "to": [11_300, None, None]},
         {"kind": "set_run", "run": "R11", "changes": {"joints": {"placed": "full"}}},
         {"kind": "reverse_lines", "lines": ["L1"]},
     ):
@@ -216,7 +217,7 @@ def test_scarfed_pieces_fit_one_another_without_overlap_or_gap(slope: float, len
     pieces = []
     for index in range(cuts.course.count):
         found = piece_solid(cuts, index, chord_height=0.02)
-        pieces.append(manifold3d.Manifold(manifold3d.Mesh64(found.vertices, found.faces.astype(np.uint64))))
+        pieces.append(body_of(found.vertices, found.faces))
     assert len(pieces) > 1
     whole = pieces[0]
     for before, piece in pairwise(pieces):
@@ -224,7 +225,7 @@ def test_scarfed_pieces_fit_one_another_without_overlap_or_gap(slope: float, len
         assert (before ^ piece).volume() < 1e-6 * piece.volume()
         whole += piece
     stick = piece_solid(run_cuts(line([(0, 0, 0), (length, 0, 0)]), section), 0, chord_height=0.02)
-    plain = manifold3d.Manifold(manifold3d.Mesh64(stick.vertices, stick.faces.astype(np.uint64)))
+    plain = body_of(stick.vertices, stick.faces)
     assert whole.volume() == pytest.approx(plain.volume(), rel=1e-6)
     assert (plain - whole).volume() < 1e-6 * plain.volume()
     # Each cut is at the slope: a scarf is this many times as long as the section is thick as it lies.

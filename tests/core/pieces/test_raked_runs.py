@@ -206,14 +206,14 @@ def test_a_second_section_is_put_into_the_job_and_follows() -> None:
     # The first made higher, the second follows; so it does the line, pitched otherwise.
     higher = apply_all(job, [SetSection(section=first.id, changes=SectionChanges(height=120))]).job
     assert size(higher.sections[1]) == pytest.approx([60, 120 * math.cos(pitch) + 60 * math.sin(pitch)])
-    flatter = apply_all(job, [MoveVertex(line="L1", index=2, to=(2000, 2000, 500))]).job
+    flatter = apply_all(job, [MoveVertex(line="L1", point=2, to=(2000, 2000, 500))]).job
     pitch = math.atan2(500, 2000)
     assert [one.id for one in flatter.sections] == [first.id, second.id]
     assert size(flatter.sections[1]) == pytest.approx([60, 90 * math.cos(pitch) + 60 * math.sin(pitch)])
     # Level it is of no second section; that one stays, for when the line rises again.
-    level = apply_all(job, [MoveVertex(line="L1", index=2, to=(2000, 2000, 0))]).job
+    level = apply_all(job, [MoveVertex(line="L1", point=2, to=(2000, 2000, 0))]).job
     assert level.runs[0].seconds == ()
-    again = apply_all(level, [MoveVertex(line="L1", index=2, to=(2000, 2000, RISE))]).job
+    again = apply_all(level, [MoveVertex(line="L1", point=2, to=(2000, 2000, RISE))]).job
     assert [one.id for one in again.sections] == [first.id, second.id]
     assert solve(again).checks() == []
 
@@ -233,7 +233,7 @@ def test_two_runs_share_a_second_section_until_one_of_them_needs_another() -> No
     other = line_body([(0, 5000, 0), (2000, 5000, 0), (2000, 7000, RISE)], False, "Other wall")
     both = apply_all(job, [AddLines(lines=(other,)), AddRuns(section="S2", lines=("L5",), corners=Mitre(raked="members"))]).job
     assert [run.seconds for run in both.runs] == [job.runs[0].seconds] * 2
-    moved = apply_all(both, [MoveVertex(line="L5", index=2, to=(2000, 7000, 600))]).job
+    moved = apply_all(both, [MoveVertex(line="L5", point=2, to=(2000, 7000, 600))]).job
     assert len(moved.sections) == 3
     assert moved.runs[0].seconds == job.runs[0].seconds
     assert moved.runs[1].seconds[0].section == moved.sections[2].id

@@ -3481,7 +3481,7 @@ export interface components {
         };
         /**
          * InsertVertex
-         * @description Put a new point into leg ``leg``, counted from 0; past the last leg of an open line it makes the line longer.
+         * @description Put a new point into the leg that begins at a point, ``after``; after the last of an open line it makes the line longer.
          */
         InsertVertex: {
             /**
@@ -3491,8 +3491,8 @@ export interface components {
             kind: "insert_vertex";
             /** Line */
             line: string;
-            /** Leg */
-            leg: number;
+            /** After */
+            after: number;
             /** At */
             at: [
                 number,
@@ -4303,6 +4303,16 @@ export interface components {
             group: string;
             /** Made */
             made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"]) | null;
+            /**
+             * Point Ids
+             * @default []
+             */
+            point_ids: number[];
+            /**
+             * Next Point
+             * @default 0
+             */
+            next_point: number;
             /** Id */
             id: string;
         };
@@ -4314,6 +4324,8 @@ export interface components {
          *     ``right`` is which way right is at the start where frames are carried; level where left out.
          *     ``undrawn`` names the file that no longer has the line, where its drawing was imported again. ``rounding_at_start``: whether the
          *     rounding of a closed line's start corner comes ``last`` along it, chainage 0 at its end, or ``first``, chainage 0 at its beginning.
+         *     ``point_ids`` are the numbers by which its points are referred to, in order, and ``next_point`` the next to be given
+         *     (``lines.point_ids``); where left out they are counted from 0.
          */
         LineBody: {
             /** Name */
@@ -4378,6 +4390,16 @@ export interface components {
             group: string;
             /** Made */
             made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"]) | null;
+            /**
+             * Point Ids
+             * @default []
+             */
+            point_ids: number[];
+            /**
+             * Next Point
+             * @default 0
+             */
+            next_point: number;
         };
         /** LineChanges */
         LineChanges: {
@@ -4851,7 +4873,7 @@ export interface components {
         };
         /**
          * MoveVertex
-         * @description Move a point of a line; points are counted from 0 at the start. Curves beside it follow in proportion.
+         * @description Move a point of a line. Curves beside it follow in proportion.
          */
         MoveVertex: {
             /**
@@ -4861,8 +4883,8 @@ export interface components {
             kind: "move_vertex";
             /** Line */
             line: string;
-            /** Index */
-            index: number;
+            /** Point */
+            point: number;
             /** To */
             to: [
                 number | null,
@@ -5167,7 +5189,7 @@ export interface components {
         };
         /**
          * OwnCorner
-         * @description How one corner of a run is made, whatever is said of the others: that at a point of its line, counted from 0 at the start.
+         * @description How one corner of a run is made, whatever is said of the others: that at the ``point`` of its line that has this number.
          */
         OwnCorner: {
             /** Point */
@@ -5922,8 +5944,8 @@ export interface components {
             kind: "remove_vertex";
             /** Line */
             line: string;
-            /** Index */
-            index: number;
+            /** Point */
+            point: number;
         };
         /**
          * RenameJob

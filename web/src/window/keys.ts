@@ -6,7 +6,7 @@ import { EMPTY } from "../sectiondesk/sketch";
 import { type Changes, useChanges, useShown } from "./job";
 import { isIn } from "./selection";
 import { useWindow } from "./store";
-import { runById, runFigures } from "./things";
+import { lineById, pointId, runById, runFigures } from "./things";
 import { VIEWS, wayOf } from "./views";
 
 /** The keys that show views: those to work in, or those that are places for one thing. */
@@ -284,7 +284,7 @@ export function remove(shown: Shown, { edit }: Changes) {
     return;
   }
   if (point !== null && line && useWindow.getState().groupOf(line) === "lines") {
-    void edit([{ kind: "remove_vertex", line, index: point }]);
+    void edit([{ kind: "remove_vertex", line, point: pointId(lineById(shown, line), point) }]);
     return;
   }
   const { places, groupOf } = useWindow.getState();

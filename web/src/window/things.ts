@@ -89,6 +89,11 @@ export function linePoints(line: Line): Point3[] {
   return [line.start as Point3, ...(line.closed ? ends.slice(0, -1) : ends)];
 }
 
+/** The number by which a point of a line, counted from 0, is referred to; a leg is by the point where it begins. */
+export function pointId(line: Line | undefined, index: number): number {
+  return line?.point_ids?.[index] ?? index;
+}
+
 /** The points that shape a leg besides its ends, in order: one on an arc, those a spline through points passes, a curve's controls. */
 export function shapePoints(leg: Leg): Point3[] {
   if (leg.kind === "arc") return [leg.via as Point3];

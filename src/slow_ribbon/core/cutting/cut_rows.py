@@ -21,9 +21,9 @@ from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.congruence import equal_pieces
-from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
+from slow_ribbon.core.runs.treatments.curves.base import Curvature
 from slow_ribbon.core.sections.document.section import EdgeBed, Section
 from slow_ribbon.core.solve.results import SolvedRun
 

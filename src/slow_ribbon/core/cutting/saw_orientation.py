@@ -7,6 +7,7 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.runs.pieces.drawn_pieces import carried
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.solve.results import SolvedRun
 
@@ -59,7 +60,7 @@ def side_views_of(run: SolvedRun) -> dict[int, Array]:
         if np.ptp(path.at_chords.points @ out) <= _OUT_OF_PLANE:
             continue
         edges = np.array([left * (far_left + far_right) / 2 + up * level for level in (foot, top)])
-        points = cuts.carried(i, cuts.own(i, edges)).points - cuts.course.starts[i]
+        points = carried(cuts, i, cuts.own(i, edges)).points - cuts.course.starts[i]
         flat = points @ np.column_stack([cuts.course.tangents[i], out])
         found[i] = np.concatenate([flat[:, 0], flat[::-1, 1]])
     return found
@@ -88,7 +89,7 @@ def pictures_of(run: SolvedRun, sprung: bool = False) -> list[tuple[Array, Array
             corners[side, pieces, :, 0] = np.stack([begin[:, right], end[:, right], end[:, other], begin[:, other]], axis=1)
     pictures = list(zip(*corners, strict=True))
     for i in () if sprung else cuts.course.paths:
-        points = cuts.carried(i, edges[i]).points - cuts.course.starts[i]
+        points = carried(cuts, i, edges[i]).points - cuts.course.starts[i]
         left = left_of(cuts.lying(i).bed_up)
         sideways = cuts.plain.rights[i] * left[0] + cuts.plain.ups[i] * left[1]
         flat = points @ np.column_stack([cuts.course.tangents[i], sideways])

@@ -13,7 +13,7 @@ from slow_ribbon.core.cutting.patterns import Pattern, seen_squarely
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import DRAWING_DEVIATION, FLAT, NO_LEAN
-from slow_ribbon.core.runs.pieces.curve_fabrication import bending_of
+from slow_ribbon.core.runs.treatments.curves.base import bending_of
 from slow_ribbon.core.solve.instances import standing_runs
 from slow_ribbon.core.solve.results import Solved, SolvedRun
 

@@ -12,7 +12,7 @@ import numpy as np
 from slow_ribbon.core.geometry.curves import STEP, Curve, flattening, run_on
 from slow_ribbon.core.geometry.frames import Rule, crossed, reflected, upright
 from slow_ribbon.core.geometry.joined_spans import add_span
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices, Result
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import NO_LEAN, NO_LENGTH
 from slow_ribbon.core.kernel.units import WELD
@@ -21,7 +21,7 @@ _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 
 @dataclass(frozen=True)
-class Stations:
+class Stations(Result):
     """Places along a path; n rows each.
 
     points, tangents, rights, ups (n, 3). bends (n, 2): the curvature's parts along right and up,

@@ -20,11 +20,10 @@ from slow_ribbon.core.job.document.labels import tagged_things
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.measures import Formula
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import Midway, Offset, SetOut, stands_on
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.runs.placement.placing import FacingPoint, FacingRoom, FacingSide
+from slow_ribbon.core.runs.placement.placing import AnyFacing
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.stretches import Between, extent, stretches_between
 from slow_ribbon.core.runs.treatments.ends import SquareEnd
@@ -51,7 +50,7 @@ def identified(job: Job, lines: Iterable[Line | LineBody], anew: bool = False) -
 
 def followers(job: Job, line: str) -> list[Line]:
     """Return the lines whose direction is that of a line they are made from."""
-    return [other for other in job.lines if other.made is not None and stands_on(other.made)[:1] == (line,)]
+    return [other for other in job.lines if other.made is not None and other.made.stands_on()[:1] == (line,)]
 
 
 # --- turned round -----------------------------------------------------------------------------
@@ -70,11 +69,11 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
         made = line.made
         if not follows:
             turned = turned.model_copy(update={"made": None})
-        elif isinstance(made, Offset):
-            turned = turned.model_copy(update={"made": made.model_copy(update={"distance": -made.distance})})
-        elif isinstance(made, Midway | SetOut):
-            # It is made again from the line it goes along with.
-            turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
+        elif made is not None:
+            turned = turned.model_copy(update={"made": made.other_side()})
+            if made.made_alike:
+                # It is made again from the line it goes along with.
+                turned = turned.model_copy(update={"start": line.start, "legs": line.legs})
         job = job.put(turned)
         length = course_of(line).length
         job = _each(job, id, lambda run: _run_round(run, length), _row_round)
@@ -107,13 +106,15 @@ def _run_round(run: Run, length: float) -> Run:
 
 
 def _other_side(run: Run) -> Run:
-    facing = run.placing.facing
-    if isinstance(facing, FacingRoom):
+    if run.placing.facing.into_room:
         return run.model_copy(update={"room_side": "right" if run.room_side == "left" else "left"})
-    if not isinstance(facing, FacingSide):
+    return _facing(run, run.placing.facing.other_side())
+
+
+def _facing(run: Run, facing: AnyFacing) -> Run:
+    if facing is run.placing.facing:
         return run
-    other = FacingSide(kind="left" if facing.kind == "right" else "right")
-    return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": other})})
+    return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": facing})})
 
 
 def _row_round(row: Row) -> Row:
@@ -170,10 +171,9 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     formulas = tuple(_negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas)
     job = job.model_copy(update={"formulas": formulas})
     for follower in followers(job, id):
-        if isinstance(follower.made, Offset):
-            made = follower.made.model_copy(update={"distance": 0.0 - follower.made.distance})
-            job = job.put(follower.model_copy(update={"made": made}))
-        if isinstance(follower.made, Offset | SetOut):
+        assert follower.made is not None  # it would not follow
+        if len(follower.made.stands_on()) == 1:
+            job = job.put(follower.model_copy(update={"made": follower.made.other_side()}))
             job = turned_over(job, follower.id, move)
     return job
 
@@ -199,10 +199,7 @@ def moved_with(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
 
 
 def _carried(run: Run, move: Callable[[Point3], Point3]) -> Run:
-    facing = run.placing.facing
-    if not isinstance(facing, FacingPoint):
-        return run
-    return run.model_copy(update={"placing": run.placing.model_copy(update={"facing": FacingPoint(point=move(facing.point))})})
+    return _facing(run, run.placing.facing.moved(move))
 
 
 # --- stretches when a line is split, joined, or loses an opening --------------------------------
@@ -219,7 +216,7 @@ def split_between(thing: Run | Row, line: Line, first: Line, second: Line | None
         if here is not None and second is not None:
             here = here.model_copy(update={"last_end": SquareEnd()})
         if there is not None and second is not None:
-            there = corners_on(there.model_copy(update={"first_end": SquareEnd()}), line, second)
+            there = corners_on(there.model_copy(update={"first_end": SquareEnd()}), second)
         return jointed_between(here, line, at, opened=second is None), jointed_between(there, line, at, beyond=True)
     return _split_row(thing, line, first, second, at)
 

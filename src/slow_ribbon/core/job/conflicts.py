@@ -5,14 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from slow_ribbon.core.job.derived.corner_overrides import corners_on
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import Thing
 from slow_ribbon.core.kernel.expressions import key
-from slow_ribbon.core.kernel.fields import Model
-from slow_ribbon.core.kernel.measures import Formula
+from slow_ribbon.core.kernel.fields import Model, Point3
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.lines.point_ids import point_ids
 
 
 def changed_fields(before: Job, after: Job) -> set[str]:
@@ -29,39 +26,51 @@ def changed_fields(before: Job, after: Job) -> set[str]:
     was, now = ({f"{one.thing} {one.check}": one for one in job.accepted} for job in (before, after))
     _by_name("accepted", was, now, found)
     there = {thing.id: thing for thing in after.things()}
-    lines = {line.id: (line, there.get(line.id)) for line in before.lines}
     for thing in before.things():
         other = there.get(thing.id)
         if other is None:
             found.add(thing.id)
+        elif isinstance(thing, Line) and isinstance(other, Line):
+            _line_differences(thing, other, found)
         else:
-            own: set[str] = set()
-            _differences(thing.id, thing, other, own)
-            if isinstance(thing, Run) and isinstance(other, Run) and _corners_follow(thing, other, lines):
-                own = {path for path in own if not _within(path, f"{thing.id}.own_corners")}
-            found |= own
-    return found - {_path_of(formula) for formula in set(before.formulas) & set(after.formulas)}
+            _differences(thing.id, thing, other, found)
+    return found - {f"{formula.thing}.{formula.field}" for formula in set(before.formulas) & set(after.formulas)}
 
 
-def _within(path: str, field: str) -> bool:
-    return path == field or path.startswith(f"{field}.")
+def _line_differences(before: Line, after: Line, found: set[str]) -> None:
+    """Add the paths of a line's fields that differ; those of its points and legs by the numbers of their points (``lines.point_ids``)."""
+    if before is after:
+        return
+    _fields(before.id, before, after, Line.model_fields.keys() - {"start", "legs"}, found)
+    if before.made is not None and after.made is not None:
+        return
+    path = before.id
+    ids, others = point_ids(before), point_ids(after)
+    kept = set(ids) & set(others)
+    if [id for id in ids if id in kept] != [id for id in others if id in kept]:
+        found.add(f"{path}.order")
+    places, now = _points(before), _points(after)
+    legs, legs_now = dict(zip(ids, before.legs, strict=False)), dict(zip(others, after.legs, strict=False))
+    for id in ids:
+        if id not in kept:
+            found.update((f"{path}.points.{id}", f"{path}.legs.{id}"))
+            continue
+        (place, radius), (place_now, radius_now) = places[id], now[id]
+        found.update(f"{path}.points.{id}.{axis}" for axis in range(3) if place[axis] != place_now[axis])
+        if radius != radius_now:
+            found.add(f"{path}.points.{id}.round")
+        leg, leg_now = legs.get(id), legs_now.get(id)
+        if type(leg) is not type(leg_now):
+            found.add(f"{path}.legs.{id}")
+        elif leg is not None and leg_now is not None and leg is not leg_now:
+            _fields(f"{path}.legs.{id}", leg, leg_now, set(type(leg).model_fields) - {"to", "round"}, found)
 
 
-def _corners_follow(run: Run, other: Run, lines: Mapping[str, tuple[Line, Thing | None]]) -> bool:
-    """Return whether corners made in ways of their own are those that they were, by the points of the line as it is now."""
-    was, now = lines.get(run.line, (None, None))
-    if was is None or not isinstance(now, Line) or run.line != other.line or run.own_corners == other.own_corners:
-        return False
-    return was is not now and corners_on(run, was, now).own_corners == other.own_corners
-
-
-def _path_of(formula: Formula) -> str:
-    """Return the path of the field that follows a formula."""
-    group, _, rest = formula.field.partition(".")
-    if group != "points":
-        return f"{formula.thing}.{formula.field}"
-    point, _, axis = rest.partition(".")
-    return f"{formula.thing}.start.{axis}" if point == "0" else f"{formula.thing}.legs.{int(point) - 1}.to.{axis}"
+def _points(line: Line) -> dict[int, tuple[Point3, float | None]]:
+    """Return the place and the radius of each point of a line, by its number."""
+    ends = [(leg.to, leg.round) for leg in line.legs]
+    first = (line.start, line.legs[-1].round if line.closed else None)
+    return dict(zip(point_ids(line), [first, *ends], strict=False))
 
 
 def overlap(first: Iterable[str], second: Iterable[str]) -> bool:
@@ -78,27 +87,28 @@ def _above(paths: Iterable[str]) -> set[str]:
     return found
 
 
-def _by_name(group: str, before: Mapping[str, Any], after: Mapping[str, Any], found: set[str]) -> None:
+def _by_name(group: str, before: Mapping[Any, Any], after: Mapping[Any, Any], found: set[str]) -> None:
     for name, one in before.items():
-        path = f"{group}.{name.replace('.', ':')}"
+        path = f"{group}.{str(name).replace('.', ':')}"
         if name not in after:
             found.add(path)
         else:
             _differences(path, one, after[name], found)
 
 
+def _fields(path: str, before: Model, after: Model, names: Iterable[str], found: set[str]) -> None:
+    """Add the paths of some fields of a model that differ, without those that follow something or are remembered: nobody touches them."""
+    for name in names:
+        mark = type(before).following.get(name)
+        if mark is None or (mark.where is not None and None in (getattr(before, mark.where), getattr(after, mark.where))):
+            _differences(f"{path}.{name}", getattr(before, name), getattr(after, name), found)
+
+
 def _differences(path: str, before: Any, after: Any, found: set[str]) -> None:
     if before is after or before == after:
         return
     if isinstance(before, Model) and type(before) is type(after):
-        for name in type(before).model_fields:
-            mark = type(before).following.get(name)
-            if mark is not None and (
-                mark.where is None or (getattr(before, mark.where) is not None and getattr(after, mark.where) is not None)
-            ):
-                # It follows, or is remembered, and is touched by nobody.
-                continue
-            _differences(f"{path}.{name}", getattr(before, name), getattr(after, name), found)
+        _fields(path, before, after, type(before).model_fields, found)
     elif isinstance(before, tuple) and isinstance(after, tuple):
         if before and all(getattr(one, "id", None) is not None for one in (*before, *after)):
             _by_name(path, {one.id: one for one in before}, {one.id: one for one in after}, found)

@@ -23,6 +23,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import FOLD, course_of
 from slow_ribbon.core.lines.fillets import LinePart, line_parts
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.point_ids import point_ids
 
 #: A leg shorter than this, mm, is a slip of the hand or of a drawing.
 TINY: Final = 2.0
@@ -81,7 +82,7 @@ def _tiny(line: Line, parts: tuple[LinePart, ...], begins: Array) -> Iterator[Ma
 
         def fault(i: int = i, part: LinePart = part, point: int = point) -> LineFault:
             what = f"Leg {part.leg + 1} is only {figure(part.span.length, 2)} long."
-            mend = RemoveVertex(line=line.id, index=point)
+            mend = RemoveVertex(line=line.id, point=point_ids(line)[point])
             place = _place(part.span.at(np.zeros(1))[0][0])
             return LineFault(kind="tiny-leg", what=what, chainage=float(begins[i]), point=place, action="Remove point", mend=mend)
 
@@ -101,7 +102,8 @@ def _kinks(line: Line, parts: tuple[LinePart, ...], begins: Array) -> Iterator[M
 
         def fault(i: int = i, after: LinePart = after, straight: bool = straight) -> LineFault:
             what = f"The line kinks by {turns[i]:.2f}° here."
-            mend: Edit = RemoveVertex(line=line.id, index=after.leg) if straight else MakeTangent(line=line.id, leg=after.leg)
+            here = point_ids(line)[after.leg]
+            mend: Edit = RemoveVertex(line=line.id, point=here) if straight else MakeTangent(line=line.id, leg=here)
             action = "Remove kink" if straight else "Make tangent"
             place = _place(after.span.at(np.zeros(1))[0][0])
             return LineFault(kind="kink", what=what, chainage=float(begins[i]), point=place, action=action, mend=mend)

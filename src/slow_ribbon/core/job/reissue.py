@@ -16,7 +16,6 @@ from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_PLACE
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import stands_on
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line, LineBody, Mark, Opening, Source, with_id
 from slow_ribbon.core.lines.split_join import reverse, start_at
@@ -68,7 +67,7 @@ def stood_on(job: Job) -> dict[str, list[str]]:
     for thing in tagged_things(job):
         names.setdefault(thing.line, []).append(thing.name)
     for line in job.lines:
-        for other in stands_on(line.made) if line.made is not None else ():
+        for other in line.made.stands_on() if line.made is not None else ():
             names.setdefault(other, []).append(line.name)
     return names
 

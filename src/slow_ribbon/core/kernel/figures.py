@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from typing import Final
 
 _OPEN, _SHUT = "\ue000", "\ue001"
-_MARKED: Final = re.compile(f"{_OPEN}([^{_SHUT}]*){_SHUT}")
+#: Only what ``figure`` writes: a name may have these characters too, as symbols of a font.
+_MARKED: Final = re.compile(rf"{_OPEN}(-?(?:\d+(?:\.\d+)?(?:e[-+]\d+)?|inf)|nan)\|(\d+){_SHUT}", re.ASCII)
 
 
 @dataclass(frozen=True)
@@ -40,8 +41,7 @@ def text_parts(text: str) -> list[str | Length]:
     for match in _MARKED.finditer(text):
         if match.start() > at:
             parts.append(text[at : match.start()])
-        value, _, places = match.group(1).partition("|")
-        parts.append(Length(float(value), int(places)))
+        parts.append(Length(float(match.group(1)), int(match.group(2))))
         at = match.end()
     if at < len(text) or not parts:
         parts.append(text[at:])

@@ -6,7 +6,7 @@ longer follows.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
@@ -15,8 +15,32 @@ from slow_ribbon.core.kernel.units import System
 from slow_ribbon.core.sections.document.section import Across, Up
 
 
-class Walk(Model):
+class MadeLine(Model):
+    """How a line is made. It follows the first of the lines that it stands on, and goes its way."""
+
+    #: Whether the other way about, or mirrored, it is made again of what it stands on alone.
+    made_alike: ClassVar[bool] = False
+    #: Whether it is made again when measures change.
+    uses_measures: ClassVar[bool] = False
+
+    @property
+    def for_run(self) -> str | None:
+        """The id of the run whose datum lies on the line; None where it is for none."""
+        return None
+
+    def stands_on(self) -> tuple[str, ...]:
+        """Return the ids of the lines that it uses."""
+        return ()
+
+    def other_side(self) -> Self:
+        """Return how the line is made once the line that it follows goes the other way, or was mirrored."""
+        return self
+
+
+class Walk(MadeLine):
     """The line is walked: its text, from ``start``. Bare numbers in it are in the units the job had then, ``system``."""
+
+    uses_measures: ClassVar = True
 
     kind: Literal["walk"] = "walk"
     text: Annotated[str, Field(min_length=1, max_length=20_000)]
@@ -24,27 +48,40 @@ class Walk(Model):
     system: System | None = None
 
 
-class Offset(Model):
+class Offset(MadeLine):
     """The line lies beside another, ``distance`` mm to the right of its travel; to the left with a minus."""
 
     kind: Literal["offset"] = "offset"
     line: Id
     distance: Coordinate
 
+    def stands_on(self) -> tuple[str, ...]:
+        return (self.line,)
 
-class Midway(Model):
+    def other_side(self) -> Offset:
+        return self.model_copy(update={"distance": 0.0 - self.distance})
+
+
+class Midway(MadeLine):
     """The line lies midway between two others."""
+
+    made_alike: ClassVar = True
 
     kind: Literal["midway"] = "midway"
     lines: tuple[Id, Id]
 
+    def stands_on(self) -> tuple[str, ...]:
+        return self.lines
 
-class SetOut(Model):
+
+class SetOut(MadeLine):
     """The line lies where the datum of a run has to be, for its section to lie so from another line.
 
     ``stand_off`` and ``lift`` are measured from that line to what they are said ``of``, as in the run's placing: so a measure is
     one to the run's face, and its line follows, whatever its section becomes.
     """
+
+    made_alike: ClassVar = True
 
     kind: Literal["set_out"] = "set_out"
     line: Id
@@ -54,13 +91,13 @@ class SetOut(Model):
     stand_off_of: Across = "datum"
     lift_of: Up = "datum"
 
+    @property
+    def for_run(self) -> str:
+        return self.run
+
+    def stands_on(self) -> tuple[str, ...]:
+        return (self.line,)
+
 
 AnyMade = Walk | Offset | Midway | SetOut
 Made = Annotated[Walk | Offset | Midway | SetOut, Field(discriminator="kind")]
-
-
-def stands_on(made: AnyMade | None) -> tuple[str, ...]:
-    """Return the ids of the lines that a way of making uses."""
-    if isinstance(made, Offset | SetOut):
-        return (made.line,)
-    return made.lines if isinstance(made, Midway) else ()

@@ -31,13 +31,13 @@ import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path, Stations
 from slow_ribbon.core.geometry.frames import Rule
-from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices, Result
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
 
 
 @dataclass(frozen=True)
-class Course:
+class Course(Result):
     """A line resolved into m pieces between corners and free ends.
 
     starts, ends (m, 3): where each piece begins and ends. tangents, rights, ups (m, 3): frames

@@ -22,7 +22,7 @@ import numpy as np
 from pydantic import Field, TypeAdapter
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.fields import Distance, Follows, GroupName, Id, Model, Name, Point3, Size
+from slow_ribbon.core.kernel.fields import Distance, Follows, GroupName, Id, Index, Model, Name, Point3, Size
 from slow_ribbon.core.lines.construction import Made
 from slow_ribbon.core.lines.legs import Direction, Leg, StraightLeg
 
@@ -82,6 +82,8 @@ class LineBody(Model):
     ``right`` is which way right is at the start where frames are carried; level where left out.
     ``undrawn`` names the file that no longer has the line, where its drawing was imported again. ``rounding_at_start``: whether the
     rounding of a closed line's start corner comes ``last`` along it, chainage 0 at its end, or ``first``, chainage 0 at its beginning.
+    ``point_ids`` are the numbers by which its points are referred to, in order, and ``next_point`` the next to be given
+    (``lines.point_ids``); where left out they are counted from 0.
     """
 
     name: Name
@@ -99,6 +101,8 @@ class LineBody(Model):
     rounding_at_start: Literal["last", "first"] = "last"
     group: GroupName = ""
     made: Made | None = None
+    point_ids: Annotated[tuple[Index, ...], Field(max_length=200_001, fail_fast=True)] = ()
+    next_point: Index = 0
 
 
 class Line(LineBody):
@@ -109,6 +113,8 @@ class Line(LineBody):
         "legs": Follows("made", blank=({"kind": "straight", "to": (1, 0, 0)},)),
         "closed": Follows("made"),
         "rounding_at_start": Follows("made", remembered=True),
+        "point_ids": Follows(remembered=True),
+        "next_point": Follows(remembered=True),
     }
 
     id: Id

@@ -6,7 +6,7 @@ All are exact: an arc stays an arc, a part of a B-spline is a B-spline.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,6 +24,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import AnyLeg, leg_of, place
 from slow_ribbon.core.lines.model import Line, Mark, Opening, Wall, leg_begins
+from slow_ribbon.core.lines.point_ids import next_point, point_ids, points_inherited, with_point_ids
 from slow_ribbon.core.lines.transform import Motion, carried_over, moved_point
 
 
@@ -185,7 +186,9 @@ def reverse(line: Line) -> Line:
     update["rounding_at_start"] = (
         "first" if line.closed and line.legs[-1].round is not None and line.rounding_at_start == "last" else "last"
     )
-    found = line.model_copy(update=update)
+    ids = point_ids(line)
+    turned = (ids[0], *ids[:0:-1]) if line.closed else ids[::-1]
+    found = with_point_ids(line.model_copy(update=update), turned, next_point(line))
     if course.rule == "upright":
         return found.model_copy(update={"right": None}) if line.right is not None else found
     return right_at(found, 0.0, -course.just_before(length).rights[0])
@@ -198,7 +201,9 @@ def start_at(line: Line, chainage: float) -> Line:
     course = course_of(line)
     length = course.length
     parted = halves(line, chainage % length)
-    found = line.model_copy(
+    ids = _ids_of_halves(line, parted)
+    found = line if ids is None else with_point_ids(line, [*ids[1][:-1], *ids[0][:-1]], next_point(line))
+    found = found.model_copy(
         update={
             "start": parted.point,
             "legs": (*parted.after, *parted.before),
@@ -223,7 +228,9 @@ def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
     if line.closed:
         opened = start_at(line, chainage)
         last = opened.legs[-1].model_copy(update={"round": None})
-        return opened.model_copy(update={"legs": (*opened.legs[:-1], last), "closed": False}), None
+        opened = points_inherited(line, opened)
+        numbered = with_point_ids(opened, [*point_ids(opened), None], next_point(opened))
+        return numbered.model_copy(update={"legs": (*opened.legs[:-1], last), "closed": False}), None
     if not WELD < chainage < length - WELD:
         raise Refused(
             f"There is nothing to split off at {figure(chainage)}: choose a place between the ends of {line.name}.", "at", "split"
@@ -245,9 +252,24 @@ def split(line: Line, chainage: float) -> tuple[Line, Line | None]:
             "marks": tuple(_moved(mark, -chainage) for mark in line.marks if mark.at > chainage),
         }
     )
+    ids = _ids_of_halves(line, parted)
+    if ids is None:
+        first, second = points_inherited(line, first), points_inherited(line, second)
+    else:
+        first, second = (with_point_ids(part, some, next_point(line)) for part, some in zip((first, second), ids, strict=True))
     if course.rule == "carried":
         return right_at(first, 0.0, course.at(np.zeros(1)).rights[0]), right_at(second, 0.0, course.at(np.array([chainage])).rights[0])
     return first, second
+
+
+def _ids_of_halves(line: Line, parted: Halves) -> tuple[list[int | None], list[int | None]] | None:
+    """Return the numbers of the points of both halves of a line, None for a new one; None where parting it made others besides."""
+    ids = [*point_ids(line), *(point_ids(line)[:1] if line.closed else ())]
+    at = len(parted.before)
+    more = at + len(parted.after) - len(line.legs)
+    if more == 0:
+        return [*ids[: at + 1]], [*ids[at:]]
+    return ([*ids[:at], None], [None, *ids[at:]]) if more == 1 else None
 
 
 def _moved(thing: Any, by: float) -> Any:
@@ -256,11 +278,15 @@ def _moved(thing: Any, by: float) -> Any:
 
 @dataclass(frozen=True)
 class JoinedLines:
-    """Lines laid end to end: the line they make, their ids in order along it, and those that had to be reversed."""
+    """Lines laid end to end: the line they make, their ids in order along it, and those that had to be reversed.
+
+    ``shifts``: by how much the numbers of each one's points are higher on the line they make.
+    """
 
     line: Line
     order: tuple[str, ...]
     reversed: frozenset[str]
+    shifts: Mapping[str, int]
 
 
 def join_lines(lines: Sequence[Line], tolerance: float) -> JoinedLines:
@@ -268,7 +294,7 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> JoinedLines:
 
     Gaps up to ``tolerance`` mm are closed half way. Raises ``Refused`` where a line is closed or too far off.
     """
-    order, turned_round = [lines[0].id], set()
+    order, turned_round, shifts = [lines[0].id], set(), {lines[0].id: 0}
     for line in lines:
         look_up()
         if line.closed:
@@ -295,10 +321,12 @@ def join_lines(lines: Sequence[Line], tolerance: float) -> JoinedLines:
             turned_round.add(line.id)
             line = reverse(line)
         order.insert(len(order) if at_end else 0, line.id)
+        shifts[line.id] = next_point(chain)
         chain = _chained(chain, line) if at_end else _chained(line, chain, chain)
     if math.dist(chain.start, chain.legs[-1].to) <= tolerance and len(chain.legs) > 1:
-        chain = moved_point(chain, len(chain.legs), chain.start).model_copy(update={"closed": True})
-    return JoinedLines(chain, tuple(order), frozenset(turned_round))
+        numbered = with_point_ids(chain, point_ids(chain)[:-1], next_point(chain))
+        chain = moved_point(numbered, len(chain.legs), chain.start).model_copy(update={"closed": True})
+    return JoinedLines(chain, tuple(order), frozenset(turned_round), shifts)
 
 
 def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:
@@ -311,7 +339,11 @@ def _chained(first: Line, second: Line, keeps: Line | None = None) -> Line:
     openings = [*first.openings, *(_unique(_moved(opening, length), names) for opening in second.openings)]
     names = {mark.name for mark in first.marks}
     marks = [*first.marks, *(_unique(_moved(mark, length), names) for mark in second.marks)]
-    found = (keeps or first).model_copy(
+    other = first if keeps else second
+    own, shift = point_ids(keeps or first), next_point(keeps or first)
+    others = [id + shift for id in point_ids(other)]
+    numbered = with_point_ids(keeps or first, [*others[:-1], *own] if keeps else [*own, *others[1:]], shift + next_point(other))
+    found = numbered.model_copy(
         update={"start": first.start, "legs": (*first.legs, *second.legs), "openings": tuple(openings), "marks": tuple(marks)}
     )
     # Carried frames stand as they did on the line that keeps its name.

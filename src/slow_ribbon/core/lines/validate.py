@@ -20,6 +20,7 @@ from slow_ribbon.core.lines.alignment import STRAIGHT, course_of
 from slow_ribbon.core.lines.fillets import line_parts, only_straight
 from slow_ribbon.core.lines.legs.curve import CurveLeg, plain_controls
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.point_ids import point_count
 
 #: The sine squared of the least turn that is surely a corner: a fold back on itself is left to be looked at closely.
 _CORNER: Final = (2 * STRAIGHT) ** 2
@@ -39,6 +40,12 @@ def check_line(line: Line) -> None:
             f"{line.name} is marked closed but ends {gap:.3g} mm from its start: end the last leg at the start.",
             f"legs.{len(line.legs) - 1}.to",
             "line-open",
+        )
+    if not _numbered_once(line):
+        raise Refused(
+            f"The points of {line.name} are not numbered once each, below the next number: leave out point_ids and next_point.",
+            "point_ids",
+            "line-points",
         )
     before = line.start
     for index, leg in enumerate(line.legs):
@@ -68,10 +75,15 @@ def check_line(line: Line) -> None:
 
 def surely_sound(lines: Sequence[Line]) -> set[str]:
     """Return the ids of lines in which ``check_line`` would find nothing wrong: of many plain ones, all at once."""
-    bare = [line for line in lines if line.frame != "upright" and not (line.openings or line.marks)]
+    bare = [line for line in lines if line.frame != "upright" and not (line.openings or line.marks) and _numbered_once(line)]
     plain = [line for line in bare if only_straight(line)]
     bent = {line.id for line in bare if not only_straight(line) and _surely_sound_bent(line)}
     return bent | _surely_sound_straight(plain) if plain else bent
+
+
+def _numbered_once(line: Line) -> bool:
+    ids = line.point_ids
+    return not ids or (len(ids) == point_count(line) and len(set(ids)) == len(ids) and max(ids) < line.next_point)
 
 
 def _surely_sound_bent(line: Line) -> bool:

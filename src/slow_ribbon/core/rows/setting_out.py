@@ -9,7 +9,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Result
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
@@ -30,7 +30,7 @@ _LOOKS: Final = 67
 
 
 @dataclass(frozen=True)
-class RowSetOut:
+class RowSetOut(Result):
     """A row set out: n items.
 
     chainages (n,); positions (n, 3) of the middle of each item's foot; headings (n,): angle in

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.silhouettes import silhouettes
 from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import CornerKind
@@ -11,6 +10,7 @@ from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRule, RunRuleBody
 from slow_ribbon.core.runs.placement.stretches import Between, stretches_between
 from slow_ribbon.core.runs.treatments.bend_table import Bend
+from slow_ribbon.core.runs.treatments.curves.base import Curvature
 from slow_ribbon.core.runs.treatments.ends import Capped, Posted, Returned, ScribedTo
 
 __all__ = [

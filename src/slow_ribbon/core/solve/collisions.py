@@ -14,6 +14,7 @@ import manifold3d
 import numpy as np
 import shapely
 
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.job.derived.typical_variants import VariantPlace
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Indices
@@ -57,8 +58,7 @@ class _Standing:
 
     def body(self, carriage: Carriage, origin: Array) -> manifold3d.Manifold:
         faces = self.faces[:, ::-1] if carriage.over else self.faces
-        vertices = np.ascontiguousarray(carriage.points(self.vertices) - origin)
-        return manifold3d.Manifold(manifold3d.Mesh64(vert_properties=vertices, tri_verts=np.ascontiguousarray(faces.astype(np.uint64))))
+        return body_of(carriage.points(self.vertices) - origin, faces)
 
 
 @kept_with

@@ -8,16 +8,16 @@ from dataclasses import dataclass, field
 from typing import Protocol, cast
 
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Result
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.setting_out import RowSetOut
-from slow_ribbon.core.runs.pieces.curve_fabrication import Curvature
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.fittings import UprightBlock, with_uprights
 from slow_ribbon.core.runs.pieces.solids import Solid, Surface, run_solid, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import CornerKind
+from slow_ribbon.core.runs.treatments.curves.base import Curvature
 from slow_ribbon.core.sections.document.section import Section
 
 
@@ -40,7 +40,7 @@ class Corner:
 
 
 @dataclass(frozen=True)
-class SolvedRun:
+class SolvedRun(Result):
     """A run solved. ``joints`` are the chainages at which pieces meet along a leg.
 
     ``footprints`` holds each piece's outline on plan, (k, 2); of a ring its outer and inner edge.
@@ -98,7 +98,7 @@ class SolvedRun:
 
 
 @dataclass(frozen=True)
-class SolvedRow:
+class SolvedRow(Result):
     """A row solved; positions are in job coordinates."""
 
     id: str

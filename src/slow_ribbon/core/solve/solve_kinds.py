@@ -35,9 +35,8 @@ from slow_ribbon.core.runs.pieces.trim_pieces import corner_kinds
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
-from slow_ribbon.core.runs.treatments.curves import Bent, Faceted
+from slow_ribbon.core.runs.treatments.curves import Bent
 from slow_ribbon.core.runs.treatments.ends import Finish, Returned
-from slow_ribbon.core.runs.treatments.faceting import strays
 from slow_ribbon.core.sections.document.section import Section, section_shape
 from slow_ribbon.core.sections.operations.affine_member import same_image
 from slow_ribbon.core.sections.outline.outline import OutlinePen
@@ -104,8 +103,8 @@ def solve_run(run: Run, line: Line, section: Section, key: str = "", course: Cou
         section=section,
         sections=sections_of(run, cuts, section),
         curvatures=tuple(curvature_of(run, cuts, i) for i in range(course.count)) if cuts.course.paths else (),
-        strays=strays(run_course(run.model_copy(update={"curves": Bent()}), line).begun_at_a_curve(), run.curves)
-        if isinstance(run.curves, Faceted)
+        strays=run.curves.strays(run_course(run.model_copy(update={"curves": Bent()}), line).begun_at_a_curve())
+        if run.curves.in_facets
         else None,
         uprights=uprights_of(cuts, made),
         facets=frozenset(piece % course.count for i in facets for piece in (i - 1, i)),

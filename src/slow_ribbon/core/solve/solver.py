@@ -43,7 +43,7 @@ def key_of(*parts: Model | str) -> str:
 
 @kept_with
 def _written(model: Model) -> bytes:
-    left_out = {"id", "name", "tag", "source", "material", "group", "held", "rule", "shop", "stock", "notes", "numbered"}
+    left_out = {"id", "name", "tag", "source", "material", "group", "held", "rule", "shop", "stock", "notes", "numbered", "next_point"}
     # What a thing takes from others is written nowhere else, and counts here.
     derived = [getattr(model, name) for name, field in type(model).model_fields.items() if field.exclude]
     return b"".join([model.model_dump_json(exclude=left_out).encode(), *(part.model_dump_json().encode() for part in derived)])

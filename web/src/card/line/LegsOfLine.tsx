@@ -6,7 +6,7 @@ import { AngleField, LengthField, Question, Setting } from "../../ui/fields";
 import { formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
-import { lineFigures, linePoints } from "../../window/things";
+import { lineFigures, linePoints, pointId } from "../../window/things";
 import { only } from "./changes";
 import { EndsOfCurve, ShapeOfLeg } from "./ShapeOfLeg";
 
@@ -27,6 +27,7 @@ export function LegsOfLine({ line }: { line: Line }) {
   const [after, setAfter] = useState(false);
   const points = linePoints(line);
   const at = Math.min(point ?? 0, points.length - 1);
+  const id = pointId(line, at);
   const place = points[at] as Point3;
   const origin = (shown.job.origin ?? [0, 0, 0]) as Point3;
   const end = !line.closed && (at === 0 || at === points.length - 1);
@@ -34,7 +35,7 @@ export function LegsOfLine({ line }: { line: Line }) {
   const corner = line.legs[at === 0 ? line.legs.length - 1 : at - 1];
   const figures = lineFigures(shown, line.id);
   const move = (axis: number) => (mm: number) => {
-    return edit([{ kind: "move_vertex", line: line.id, index: at, to: only(axis, mm) } as Edit]);
+    return edit([{ kind: "move_vertex", line: line.id, point: id, to: only(axis, mm) } as Edit]);
   };
   const step = (by: number) => pickPoint((at + by + points.length) % points.length);
   const insert = async () => {
@@ -45,12 +46,12 @@ export function LegsOfLine({ line }: { line: Line }) {
       ? [place[0] + (place[0] - before[0]) / 2, place[1] + (place[1] - before[1]) / 2, place[2]]
       : [(place[0] + next[0]) / 2, (place[1] + next[1]) / 2, (place[2] + next[2]) / 2];
     setAfter(true);
-    if (!(await edit([{ kind: "insert_vertex", line: line.id, leg: at, at: where }]))) pickPoint(at + 1);
+    if (!(await edit([{ kind: "insert_vertex", line: line.id, after: id, at: where }]))) pickPoint(at + 1);
     setAfter(false);
   };
   const round = (radius: number | null, all = false) =>
-    edit([{ kind: "round_corners", line: line.id, points: all ? null : [at], radius } as Edit]);
-  const bound = (axis: number) => ({ thing: line.id, field: `points.${at}.${axis}` });
+    edit([{ kind: "round_corners", line: line.id, points: all ? null : [id], radius } as Edit]);
+  const bound = (axis: number) => ({ thing: line.id, field: `points.${id}.${axis}` });
   return (
     <>
       <Question>Where are its points?</Question>
@@ -97,7 +98,7 @@ export function LegsOfLine({ line }: { line: Line }) {
         <Words disabled={after} onClick={() => void insert()}>
           Insert a point after it
         </Words>
-        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, index: at }])}>Remove point</Words>
+        <Words onClick={() => void edit([{ kind: "remove_vertex", line: line.id, point: id }])}>Remove point</Words>
       </div>
       {leg && (
         <OneLeg
@@ -128,17 +129,18 @@ function OneLeg({
 }) {
   const units = useUnits();
   const { edit } = useChanges();
+  const id = pointId(line, index);
   const to = leg.to as Point3;
   const chord = Math.hypot(to[0] - begin[0], to[1] - begin[1], to[2] - begin[2]);
   const length = parts.reduce((sum, part) => sum + part.end - part.begin, 0);
-  const set = (changes: object) => edit([{ kind: "set_leg", line: line.id, leg: index, changes } as Edit]);
-  const bend = (part: object) => edit([{ kind: "bend_leg", line: line.id, leg: index, ...part } as Edit]);
+  const set = (changes: object) => edit([{ kind: "set_leg", line: line.id, leg: id, changes } as Edit]);
+  const bend = (part: object) => edit([{ kind: "bend_leg", line: line.id, leg: id, ...part } as Edit]);
   const become = (kind: Leg["kind"]) => {
     if (kind === leg.kind) return;
     if (kind === "straight") void set({ kind });
     else if (kind === "arc") void bend({});
     else if (kind === "cord") void set({ kind, sag: chord / 10 });
-    else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: index, turn: 180 } as Edit]);
+    else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: id, turn: 180 } as Edit]);
     else if (kind === "through") void set({ kind, points: [{ at: middle(begin, to, chord / 8) }] });
     else void set({ kind, controls: [middle(begin, to, chord / 6)] });
   };
@@ -180,7 +182,7 @@ function OneLeg({
           <LengthField
             label={leg.sag != null ? "Sag" : "Length"}
             mm={leg.sag ?? leg.length ?? 0}
-            bound={{ thing: line.id, field: `legs.${index}.${leg.sag != null ? "sag" : "length"}` }}
+            bound={{ thing: line.id, field: `legs.${id}.${leg.sag != null ? "sag" : "length"}` }}
             take={(mm) => set({ [leg.sag != null ? "sag" : "length"]: mm })}
           />
         </>
@@ -190,14 +192,14 @@ function OneLeg({
           <AngleField
             label="Turn, anticlockwise"
             degrees={leg.turn}
-            take={(turn) => edit([{ kind: "turn_leg", line: line.id, leg: index, turn } as Edit])}
+            take={(turn) => edit([{ kind: "turn_leg", line: line.id, leg: id, turn } as Edit])}
           />
           <p className="text-pencil text-sm">
             Radius {formatLength(radius ?? 0, units)} · rises {formatLength(to[2] - begin[2], units)}
           </p>
         </>
       )}
-      <ShapeOfLeg line={line.id} leg={leg} index={index} />
+      <ShapeOfLeg line={line.id} leg={leg} id={id} />
       {leg.kind === "through" && <EndsOfCurve leg={leg} set={set} />}
       {leg.kind === "curve" && (
         <p className="text-pencil text-sm">
@@ -206,7 +208,7 @@ function OneLeg({
         </p>
       )}
       {(index > 0 || line.closed) && leg.kind !== "straight" && leg.kind !== "cord" && (
-        <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: index } as Edit])}>
+        <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: id } as Edit])}>
           Make tangent to the leg before, as an arc
         </Words>
       )}

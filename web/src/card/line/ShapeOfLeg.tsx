@@ -11,14 +11,14 @@ type Set = (next: object) => Promise<Problem | null>;
 
 const words = { arc: "passes", through: "passes, point", curve: "control" };
 
-export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index: number }) {
+export function ShapeOfLeg({ line, leg, id }: { line: string; leg: Leg; id: number }) {
   const { edit } = useChanges();
   const [picked, setPicked] = useState(0);
   const points = shapePoints(leg);
   const at = Math.min(picked, points.length - 1);
   const place = points[at];
   if (!place || (leg.kind !== "arc" && leg.kind !== "through" && leg.kind !== "curve")) return null;
-  const shape = (part: object) => edit([{ kind: "shape_leg", line, leg: index, point: at, ...part } as Edit]);
+  const shape = (part: object) => edit([{ kind: "shape_leg", line, leg: id, point: at, ...part } as Edit]);
   const move = (axis: number) => (mm: number) => shape({ to: only(axis, mm) });
   const step = (by: number) => setPicked((at + by + points.length) % points.length);
   const passed = leg.kind === "through" ? (leg.points ?? []) : [];
@@ -46,7 +46,7 @@ export function ShapeOfLeg({ line, leg, index }: { line: string; leg: Leg; index
       {leg.kind === "through" && (
         <div className="flex items-center justify-between gap-2">
           <Tick label="A sharp corner there" checked={passed[at]?.sharp ?? false} set={(sharp) => shape({ sharp })} />
-          <Words onClick={() => void edit([{ kind: "unshape_leg", line, leg: index, point: at } as Edit])}>
+          <Words onClick={() => void edit([{ kind: "unshape_leg", line, leg: id, point: at } as Edit])}>
             Remove this point
           </Words>
         </div>

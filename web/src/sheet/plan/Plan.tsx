@@ -11,7 +11,7 @@ import {
   problemOf,
 } from "../../api/client";
 import { Draft } from "../../drafting/Draft";
-import { emptyDraft, withPoint } from "../../drafting/draft";
+import { withPoint } from "../../drafting/draft";
 import { Strip } from "../../drafting/Strip";
 import { type Snapped, snap, snapIndex } from "../../drafting/snap";
 import { inTurn, useDraftWalk, useWalkNow } from "../../drafting/walking";
@@ -19,9 +19,20 @@ import { formatLength } from "../../ui/figures";
 import { useSize } from "../../ui/useSize";
 import { JobId, Shown, useChanges, useShown, useUnits } from "../../window/job";
 import { type Plane, usePart, useWindow } from "../../window/store";
-import { lineById, lineOf, linePoints, nearestOn, pathOf, runById, runFigures, shapePoints } from "../../window/things";
+import {
+  lineById,
+  lineOf,
+  linePoints,
+  nearestOn,
+  pathOf,
+  pointId,
+  runById,
+  runFigures,
+  shapePoints,
+} from "../../window/things";
 import { ElevationThings } from "../elevation/ElevationThings";
 import { elevationView, planView, projected, type View } from "../elevation/plane";
+import { EmptyPlan } from "./EmptyPlan";
 import { type Box, type Frame, fitted, gridStep, toJob, toSheet } from "./frame";
 import { Grid, Ground } from "./Ground";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
@@ -183,6 +194,8 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
     }
   };
 
+  const idOf = (line: string, index: number) => pointId(lineOf(whole, line), index);
+
   const move = (event: React.PointerEvent) => {
     const [px, py] = at(event);
     const now = drag.current;
@@ -205,16 +218,16 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
     const { point } = snapped(event, "start" in now ? now.start : undefined);
     if (now.kind === "point") {
       const to = view.from(point[0], point[1], now.start[2]);
-      pending.current = { kind: "move_vertex", line: now.line, index: now.index, to };
+      pending.current = { kind: "move_vertex", line: now.line, point: idOf(now.line, now.index), to };
     } else if (now.kind === "insert") {
       const path = lineOf(shown, now.line);
       const place = view.from(point[0], point[1], path?.start[2] ?? 0);
-      pending.current = { kind: "insert_vertex", line: now.line, leg: now.leg, at: place };
+      pending.current = { kind: "insert_vertex", line: now.line, after: idOf(now.line, now.leg), at: place };
     } else if (now.kind === "shape") {
       const leg = lineOf(whole, now.line)?.legs[now.leg];
       if (!leg) return;
       const to = view.from(point[0], point[1], now.start[2]);
-      pending.current = { kind: "shape_leg", line: now.line, leg: now.leg, point: now.index, to };
+      pending.current = { kind: "shape_leg", line: now.line, leg: idOf(now.line, now.leg), point: now.index, to };
     } else if (now.kind === "picture") {
       const [x, y] = jobAt(event);
       const changes = { east: now.at[0] + x - now.from[0], north: now.at[1] + y - now.from[1] };
@@ -263,8 +276,9 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
       if (now.moved && made) void edit([made]).then((problem) => problem && preview(null));
       else if (now.kind === "picture") select([now.id]);
       else if (now.kind === "point" && ofRun(now.line)) {
-        const corner = ofRun(now.line)?.corners.find((one) => one.vertex === now.index);
-        if (corner) pickCorner(now.index, event.shiftKey);
+        const id = idOf(now.line, now.index);
+        const corner = ofRun(now.line)?.corners.find((one) => one.vertex === id);
+        if (corner) pickCorner(id, event.shiftKey);
         else select([now.line]);
       }
       return;
@@ -348,7 +362,7 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
       </svg>
       {draft && <Strip pointer={pointer?.point ?? null} view={view} upright={upright} />}
       {picking && <PickingStrip />}
-      {!shown.job.lines?.length && !draft && !upright && <Empty />}
+      {!shown.job.lines?.length && !draft && !upright && <EmptyPlan />}
       <div className="figure pointer-events-none absolute left-3.5 text-pencil text-sm" style={{ bottom: 12 + foot }}>
         {upright && "height above the origin · "}grid {formatLength(step, units)}
       </div>
@@ -376,41 +390,5 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
         </div>
       )}
     </>
-  );
-}
-
-function Empty() {
-  const { show, set } = usePart("show", "set");
-  return (
-    <div className="-translate-x-1/2 -translate-y-1/2 absolute top-1/2 left-1/2 w-[420px] rounded-[4px] border border-rule bg-paper p-5">
-      <h2 className="mb-1 font-semibold text-lg">Start with the lines</h2>
-      <p className="mb-3 text-pencil">
-        A line is what a moulding, rail, fence or row of lights follows. Draw it, type it as a walk, or import a
-        drawing, a model or a list of points and let its loose edges be joined.
-      </p>
-      <div className="flex gap-2">
-        <button
-          type="button"
-          className="h-7 cursor-pointer rounded-[3px] bg-ink px-3 text-paper text-sm"
-          onClick={() => set({ dialog: null, draft: { ...emptyDraft } })}
-        >
-          Draw a line
-        </button>
-        <button
-          type="button"
-          className="h-7 cursor-pointer rounded-[3px] border border-edge bg-paper px-3 text-sm"
-          onClick={() => set({ dialog: "walk" })}
-        >
-          Type a walk
-        </button>
-        <button
-          type="button"
-          className="h-7 cursor-pointer rounded-[3px] border border-edge bg-paper px-3 text-sm"
-          onClick={() => show("bringin")}
-        >
-          Import a drawing
-        </button>
-      </div>
-    </div>
   );
 }

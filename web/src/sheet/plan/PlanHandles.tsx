@@ -4,7 +4,7 @@ import type { Line, Point3 } from "../../api/client";
 import { count } from "../../ui/figures";
 import { useShown } from "../../window/job";
 import { useWindow } from "../../window/store";
-import { lineFigures, linePoints, pathOf, pointAt, runById, shapePoints } from "../../window/things";
+import { lineFigures, linePoints, pathOf, pointAt, pointId, runById, shapePoints } from "../../window/things";
 import { type Sheet, toSheet } from "./frame";
 
 /** More handles than this in one picture could not be distinguished. */
@@ -68,7 +68,9 @@ export function Handles({ line, frame, width, height }: Sheet & { line: Line }) 
       {inSight.map((place, i) => {
         if (!place) return null;
         const [x, y] = place;
-        const on = own ? point === i : corners.includes(i) && runById(shown, selected[0])?.line === line.id;
+        const on = own
+          ? point === i
+          : corners.includes(pointId(line, i)) && runById(shown, selected[0])?.line === line.id;
         return (
           <rect
             key={i}

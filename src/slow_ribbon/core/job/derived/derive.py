@@ -9,7 +9,7 @@ from slow_ribbon.core.job.derived.expand_rules import RUNS_BY_RULE, runs_by_rule
 from slow_ribbon.core.job.derived.expansion import Expansion, Step
 from slow_ribbon.core.job.derived.facings import ROOM_SIDES
 from slow_ribbon.core.job.derived.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
-from slow_ribbon.core.job.derived.made_lines import MADE_LINES
+from slow_ribbon.core.job.derived.made_lines import MADE_LINES, points_numbered
 from slow_ribbon.core.job.derived.numbering import NUMBERS
 from slow_ribbon.core.job.derived.place_typicals import PLACES, lines_left
 from slow_ribbon.core.job.derived.raked_members import SECOND_SECTIONS, SECONDS
@@ -33,7 +33,7 @@ def derive_again(before: Job, after: Job, whole: bool = True) -> tuple[Job, tupl
     """
     notices: list[str] = []
     lengths = after.lengths()
-    after = fields_found(before, after)
+    after = fields_found(before, points_numbered(before, after))
     if lengths is not before.lengths() and lengths != before.lengths():
         after = sizes_followed(formulas_set(after, lengths), lengths)
     else:

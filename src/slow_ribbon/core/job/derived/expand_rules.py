@@ -11,7 +11,6 @@ from slow_ribbon.core.job.document.kinds import LINES, RULES, RUNS
 from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.placement.placing import FacingRoom
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule
 
@@ -65,7 +64,7 @@ def _derived(expansion: Expansion, run: Run) -> Run:
     if rule is None:
         raise Gone
     facing = rule.placing.facing
-    ruled = {one.line for one in expansion.all(RUNS) if one.rule == rule.id} if isinstance(facing, FacingRoom) else set()
+    ruled = {one.line for one in expansion.all(RUNS) if one.rule == rule.id} if facing.into_room else set()
     settings = rule.settings(line.id for line in expansion.all(LINES) if line.id in ruled) if ruled else rule.settings(())
     return run if all(getattr(run, name) == value for name, value in settings.items()) else run.model_copy(update=settings)
 

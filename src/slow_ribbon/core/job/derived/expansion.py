@@ -86,7 +86,7 @@ class Expansion:
         #: Nothing in a stage follows what is derived in a later one, and what a later one is to derive may depend on this one.
         self._stages = stages
         self._steps = [step for stage in stages for step in stage]
-        self._read = read or before is None
+        self.reads = read or before is None
         self._put: dict[str, Thing] = {}
         self._added: list[Thing] = []
         #: Of each thing that is not as it was: after how many steps it first was not.
@@ -225,7 +225,7 @@ class Expansion:
 
     def _takes(self, step: Step, thing: Thing) -> bool:
         """Return whether a thing goes through a step: where a document is read, not through those that are remembered."""
-        return not (self._read and step.remembered) and step.concerns(thing)
+        return not (self.reads and step.remembered) and step.concerns(thing)
 
     def _rank(self, name: str | None) -> int:
         """Return the place of a step among all; the last of all for None."""
@@ -251,7 +251,7 @@ class Expansion:
         try:
             derived = step.derive(self, thing)
         except Gone as gone:
-            if self._read:
+            if self.reads:
                 what = f"{thing.name} follows something that is not in the job: add it, or leave out the field {step.where}."
                 raise Refused(what, f"{step.kind.group}.{id}.{step.where}", "unknown-id") from gone
             if gone.what:
@@ -291,7 +291,7 @@ class Expansion:
 
     def _by_hand(self, where: str | None, previous: Thing, thing: Thing, derived: Thing) -> bool:
         """Return whether an edit changed a derived field of a thing to another value, and not what the thing follows."""
-        if self._read or where is None or getattr(previous, where) != getattr(thing, where):
+        if self.reads or where is None or getattr(previous, where) != getattr(thing, where):
             return False
         names = computed_fields(thing, where)
         now = [getattr(thing, name) for name in names]

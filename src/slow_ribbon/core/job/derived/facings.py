@@ -8,7 +8,6 @@ from typing import Final, Literal
 from slow_ribbon.core.job.derived.expansion import Expansion, Follow, Step
 from slow_ribbon.core.job.document.kinds import LINES, RULES, RUNS
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.lines.construction import SetOut
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.interior_side import room_is_right
 from slow_ribbon.core.runs.placement.placing import FacingRoom, FacingSide
@@ -16,20 +15,19 @@ from slow_ribbon.core.runs.placement.run import Run
 
 
 def _faces_room(run: Run) -> bool:
-    return isinstance(run.placing.facing, FacingRoom)
+    return run.placing.facing.into_room
 
 
 def _wall(expansion: Expansion, id: str) -> Line | None:
     """Return a line that bounds a room; in place of one set out for a run, which follows where the run faces, the one beside it."""
     line: Line | None = expansion.find(LINES, id)
-    while line is not None and isinstance(line.made, SetOut):
-        line = expansion.find(LINES, line.made.line)
+    while line is not None and line.made is not None and line.made.for_run is not None:
+        line = expansion.find(LINES, line.made.stands_on()[0])
     return line
 
 
 def _bounding(run: Run) -> set[str]:
-    facing = run.placing.facing
-    return {run.line, *facing.lines} if isinstance(facing, FacingRoom) else {run.line}
+    return {run.line, *run.placing.facing.bounding}
 
 
 def _follows(expansion: Expansion, run: Run) -> Iterator[Follow]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any, get_args, get_type_hints
 
+import numpy as np
 from pydantic import BaseModel, ValidationError
 
 from slow_ribbon.core.job.document.document import Job
@@ -15,7 +16,8 @@ from slow_ribbon.core.kernel.expressions import Lengths, key
 from slow_ribbon.core.kernel.fields import LENGTH, Point3
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.measures import Formula, Measure, MeasureChange
-from slow_ribbon.core.lines.model import Line, leg_begins
+from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.point_ids import index_of_leg, index_of_point, point_ids
 from slow_ribbon.core.lines.transform import moved_point
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.document.sizes import OWN
@@ -88,8 +90,8 @@ def bound(job: Job, formula: Formula) -> Job:
 def length_at(thing: Thing, path: str) -> float:
     """Return a length of a thing by its path. Raises ``Refused`` if it does not exist, or what is there is no length.
 
-    Points of a line are counted (``points.2.0`` is the easting of its third); openings and marks
-    are named by their ids (``openings.O7.width``).
+    Points of a line are named by their numbers (``points.2.0`` is the easting of the third of a line that was never worked on), and
+    legs by the point at which they begin; openings and marks by their ids (``openings.O7.width``).
     """
     steps = path.split(".")
     if isinstance(thing, Line) and steps[0] == "points":
@@ -120,7 +122,9 @@ def _may_be_length(model: type[BaseModel], name: str) -> bool:
 
 
 def _indexed(thing: Thing, steps: list[str]) -> list[str]:
-    """Return a path with the id of an opening or a mark as its place among them."""
+    """Return a path with the id of an opening or a mark, or the number of a leg's point, as its place among them."""
+    if isinstance(thing, Line) and len(steps) > 1 and steps[0] == "legs" and steps[1].isdigit():
+        return [steps[0], str(index_of_leg(thing, int(steps[1]), ".".join(steps))), *steps[2:]]
     if isinstance(thing, Line) and len(steps) > 1 and steps[0] in ("openings", "marks"):
         ids = [part.id for part in getattr(thing, steps[0])]
         if steps[1] not in ids:
@@ -131,9 +135,8 @@ def _indexed(thing: Thing, steps: list[str]) -> list[str]:
 
 def _point_of(line: Line, steps: list[str]) -> Point3:
     if len(steps) == 3 and steps[1].isdigit() and steps[2] in "012":
-        points = [line.start, *(leg.to for leg in line.legs)]
-        if int(steps[1]) < len(points) - (1 if line.closed else 0):
-            return points[int(steps[1])]
+        index = index_of_point(line, int(steps[1]), ".".join(steps))
+        return line.legs[index - 1].to if index else line.start
     raise Refused(f"{line.name} has no {'.'.join(steps)}.", ".".join(steps), "unknown-field")
 
 
@@ -146,7 +149,7 @@ def with_length(job: Job, formula: Formula, length: float) -> Job:
     if isinstance(thing, Line) and steps[0] == "points":
         point = list(_point_of(thing, steps))
         point[int(steps[2])] = length
-        changed = moved_point(thing, int(steps[1]), (point[0], point[1], point[2]))
+        changed = moved_point(thing, index_of_point(thing, int(steps[1]), formula.field), (point[0], point[1], point[2]))
     else:
         try:
             changed = type(thing).model_validate(_set(thing.model_dump(), _indexed(thing, steps), length))
@@ -234,17 +237,26 @@ def _found_again(formula: Formula, was: Line, lines: Sequence[Line]) -> Formula:
     for line in lines:
         if group in ("openings", "marks") and any(part.id == index for part in getattr(line, group)):
             return formula.model_copy(update={"thing": line.id})
-        if group == "points" and index.isdigit():
-            # A point is the one in the same place; moved, it is the one of the same number.
-            points, places = [was.start, *(leg.to for leg in was.legs)], [line.start, *(leg.to for leg in line.legs)]
-            same = [i for i, place in enumerate(places) if int(index) < len(points) and place == points[int(index)]]
-        elif group == "legs" and index.isdigit() and int(index) < len(was.legs):
-            begins = leg_begins(was)
-            leg = {begins[int(index)], was.legs[int(index)].to}
-            same = [i for i, (a, b) in enumerate(zip(leg_begins(line), line.legs, strict=True)) if {a, b.to} == leg]
-        else:
-            continue
-        if same:
-            nearest = min(same, key=lambda at: abs(at - int(index)))
-            return formula.model_copy(update={"thing": line.id, "field": ".".join([group, str(nearest), *steps[2:]])})
+        if group in ("points", "legs") and index.isdigit():
+            id = _point_found(int(index), group == "legs", was, line)
+            if id is not None:
+                return formula.model_copy(update={"thing": line.id, "field": ".".join([group, str(id), *steps[2:]])})
     return formula
+
+
+def _point_found(id: int, leg: bool, was: Line, line: Line) -> int | None:
+    """Return the number, on a line that another became or was parted or joined into, of a point of that, or of the beginning of its leg."""
+    old, new = point_ids(was), point_ids(line)
+    if id not in old:
+        return None
+    index = old.index(id)
+    if line.id != was.id and not set(old) & set(new):
+        # Joined to another line its points have other numbers, and lie where they did.
+        places = line.points()
+        away = np.abs(places - was.points()[index]).max(axis=1)
+        return new[int(np.argmin(away))] if away.min() == 0 else None
+    if not leg:
+        return id if id in new else None
+    # Gone the other way a leg begins where it ended.
+    ends = {id, old[(index + 1) % len(old)]}
+    return next((a for a, b in zip(new, (*new[1:], *new[:1]), strict=True) if {a, b} == ends), None)

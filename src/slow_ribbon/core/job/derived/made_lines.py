@@ -6,17 +6,19 @@ from collections.abc import Iterator, Sequence
 from typing import Final
 
 from slow_ribbon.core.job.derived.expansion import MEASURES, Expansion, Follow, Gone, Step
+from slow_ribbon.core.job.document.delta import unlike_parts
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, RUNS, SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import AnyMade, Offset, SetOut, Walk, stands_on
+from slow_ribbon.core.lines.construction import AnyMade, Offset, SetOut, Walk
 from slow_ribbon.core.lines.legs import AnyLeg
 from slow_ribbon.core.lines.midline import midway
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.offset import offset
 from slow_ribbon.core.lines.parallel import moved_aside
+from slow_ribbon.core.lines.point_ids import points_inherited
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import placing_on
@@ -58,12 +60,13 @@ def with_system(job: Job, made: AnyMade | None) -> AnyMade | None:
 
 def _follows(expansion: Expansion, line: Line) -> Iterator[Follow]:
     made = line.made
-    if isinstance(made, Walk):
+    assert made is not None  # the step concerns no other
+    if made.uses_measures:
         yield MEASURES, None
-    yield from ((id, None) for id in stands_on(made))
-    if isinstance(made, SetOut):
-        yield made.run, "room"
-        run = expansion.find(RUNS, made.run)
+    yield from ((id, None) for id in made.stands_on())
+    if made.for_run is not None:
+        yield made.for_run, "room"
+        run = expansion.find(RUNS, made.for_run)
         if run is not None:
             yield run.section, None
 
@@ -71,9 +74,9 @@ def _follows(expansion: Expansion, line: Line) -> Iterator[Follow]:
 def _derived(expansion: Expansion, line: Line) -> Line:
     assert line.made is not None  # the step concerns no other
     made = line.made
-    if any(expansion.find(LINES, id) is None for id in stands_on(made)):
+    if any(expansion.find(LINES, id) is None for id in made.stands_on()):
         raise Gone("what it was made from")
-    if isinstance(made, SetOut) and expansion.find(RUNS, made.run) is None:
+    if made.for_run is not None and expansion.find(RUNS, made.for_run) is None:
         raise Gone("what it was made from")
     try:
         start, legs, closed = made_geometry(expansion, made)
@@ -81,7 +84,24 @@ def _derived(expansion: Expansion, line: Line) -> Line:
         raise Refused(f"{line.name} follows, and cannot: {refused.what}", refused.where, refused.code) from refused
     if (line.start, line.legs, line.closed) == (start, legs, closed):
         return line
-    return line.model_copy(update={"start": start, "legs": legs, "closed": closed})
+    made_again = line.model_copy(update={"start": start, "legs": legs, "closed": closed})
+    was = expansion.earlier(LINES, line.id)
+    # Where a document is read the numbers are those that were written.
+    return made_again if was is None or expansion.reads else points_inherited(was, made_again)
+
+
+def points_numbered(before: Job, after: Job) -> Job:
+    """Return a job whose lines, where an edit made them otherwise, have the numbers of their points that they had before."""
+    if before.lines is after.lines:
+        return after
+    was, now, _ = unlike_parts(before.lines, after.lines)
+    old = {line.id: line for line in was}
+    for line in now:
+        earlier = old.get(line.id)
+        if earlier is not None and (earlier.start, earlier.legs, earlier.closed) != (line.start, line.legs, line.closed):
+            numbered = points_inherited(earlier, line)
+            after = after if numbered is line else after.put(numbered)
+    return after
 
 
 def _circle(names: Sequence[str]) -> Refused:

@@ -15,7 +15,6 @@ from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.runs.treatments.curves import Sawn
 
 
 def _numbered(expansion: Expansion, run: Run) -> Run:
@@ -48,7 +47,7 @@ NUMBERS: Final = Step(
 
 def _same_pieces(was: Run, run: Run) -> bool:
     """Return whether a run on the same line is made of the same pieces as it was, whatever its section is like."""
-    if run.joints is not None or was.joints is not None or isinstance(run.curves, Sawn) or isinstance(was.curves, Sawn):
+    if run.joints is not None or was.joints is not None or run.curves.parts_curves or was.curves.parts_curves:
         return False
     names = ("line", "openings", "stretches", "first_end", "last_end", "opening_ends", "curves")
     return all(getattr(was, name) == getattr(run, name) for name in names)

@@ -9,7 +9,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.typicals.carriage import laid_out
-from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, PlacesAlong, Typical, place_names
+from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, Typical, place_names
 
 
 def lines_left(before: Job, after: Job, notices: list[str]) -> Job:
@@ -32,11 +32,12 @@ def lines_left(before: Job, after: Job, notices: list[str]) -> Job:
 def _laid(expansion: Expansion, typical: Typical) -> Typical:
     was = expansion.earlier(TYPICALS, typical.id)
     layout = typical.laid
-    if isinstance(layout, PlacesAlong) and expansion.find(LINES, layout.line) is None:
+    assert layout is not None  # the step concerns no other
+    if layout.follows is not None and expansion.find(LINES, layout.follows) is None:
         expansion.notices.append(f"The places of {typical.name} stay where they are: the line along which they were laid was removed.")
         return typical.model_copy(update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)})
     asked = was is None or (was.laid, was.base, was.heading) != (layout, typical.base, typical.heading)
-    if not asked and not (isinstance(layout, PlacesAlong) and expansion.is_changed(layout.line)):
+    if not asked and not (layout.follows is not None and expansion.is_changed(layout.follows)):
         return typical
     try:
         return laid_anew(expansion, typical)
@@ -52,7 +53,7 @@ PLACES: Final = Step(
     name="places",
     kind=TYPICALS,
     concerns=lambda typical: typical.laid is not None,
-    follows=lambda _, typical: ((typical.laid.line, None),) if isinstance(typical.laid, PlacesAlong) else (),
+    follows=lambda _, typical: ((typical.laid.follows, None),) if typical.laid.follows is not None else (),
     derive=_laid,
     remembered=True,
 )
@@ -64,7 +65,7 @@ def laid_anew(expansion: Expansion, typical: Typical) -> Typical:
     Raises ``Refused`` as ``laid_out`` does.
     """
     assert typical.laid is not None
-    along = expansion.get(LINES, typical.laid.line) if isinstance(typical.laid, PlacesAlong) else None
+    along = expansion.get(LINES, typical.laid.follows) if typical.laid.follows is not None else None
     if along is not None and along.id in typical.lines:
         # It would hold itself, and is refused when it is checked.
         return typical

@@ -26,7 +26,7 @@ from slow_ribbon.core.runs.making.split_into_pieces import pieced
 from slow_ribbon.core.runs.pieces.apply_end_treatments import free_ends
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
-from slow_ribbon.core.runs.treatments.ends import ScribedTo, SquareEnd
+from slow_ribbon.core.runs.treatments.ends import SquareEnd
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 _ENDS: Final = ("first_end", "last_end", "opening_ends")
@@ -36,7 +36,7 @@ def _wants(run: Run) -> bool:
     joints = run.joints
     if joints is not None and (joints.off_from is not None or joints.over == "items"):
         return True
-    return isinstance(run.first_end, ScribedTo) or isinstance(run.last_end, ScribedTo) or isinstance(run.opening_ends, ScribedTo)
+    return any(getattr(run, name).shaped_to is not None for name in _ENDS)
 
 
 def _follows(expansion: Expansion, run: Run) -> Iterator[Follow]:
@@ -88,9 +88,9 @@ def _with_what_is_there(expansion: Expansion, run: Run) -> Run:
     update: dict[str, Any] = {}
     for name in _ENDS:
         end = getattr(run, name)
-        if isinstance(end, ScribedTo) and expansion.find(RUNS, end.to) is None:
+        if end.shaped_to is not None and expansion.find(RUNS, end.shaped_to) is None:
             if was is None or getattr(was, name) != end:
-                what = f"There is no run {end.to} in this job for an end to be shaped to: it may have been removed."
+                what = f"There is no run {end.shaped_to} in this job for an end to be shaped to: it may have been removed."
                 raise Refused(what, "to", "unknown-id")
             update[name] = SquareEnd(past=end.past)
             expansion.notices.append(f"{run.name} ends square: the run it was shaped to was removed.")
@@ -143,9 +143,9 @@ def _items_of(expansion: Expansion, id: str) -> Array:
 
 def _met(expansion: Expansion, run: Run, line: Line) -> tuple[ScribeTarget, ...]:
     ways = {name: getattr(run, name) for name in _ENDS}
-    if not any(isinstance(way, ScribedTo) for way in ways.values()):
+    if not any(way.shaped_to is not None for way in ways.values()):
         return ()
-    if any(isinstance(way, ScribedTo) and way.to == run.id for way in ways.values()):
+    if any(way.shaped_to == run.id for way in ways.values()):
         raise Refused(f"{run.name} cannot be shaped to itself: choose another run.", "to", "to-itself")
     course = run_course(run, line)
     section = expansion.get(SECTIONS, run.section)
@@ -153,8 +153,8 @@ def _met(expansion: Expansion, run: Run, line: Line) -> tuple[ScribeTarget, ...]
     met = []
     for (i, end), way in free_ends(course, run).items():
         look_up()
-        if isinstance(way, ScribedTo):
-            other = expansion.get(RUNS, way.to)
+        if way.shaped_to is not None:
+            other = expansion.get(RUNS, way.shaped_to)
             pieces = pieces_of(other, expansion.get(LINES, other.line), expansion.get(SECTIONS, other.section))
             target = in_the_way(other, course, i, end, placed, pieces)
             met.extend([] if target is None else [target])
@@ -175,7 +175,7 @@ NEIGHBOURS: Final = Step(
 def references_of(run: Run) -> list[str]:
     """Return the ids of the runs and rows that a run refers to."""
     joints = run.joints
-    found = [way.to for way in (getattr(run, name) for name in _ENDS) if isinstance(way, ScribedTo)]
+    found = [way.shaped_to for way in (getattr(run, name) for name in _ENDS) if way.shaped_to is not None]
     if joints is not None and joints.off_from is not None:
         found.append(joints.off_from)
     if joints is not None and joints.over == "items" and joints.row is not None:
@@ -188,8 +188,8 @@ def with_references(run: Run, instead: Mapping[str, str]) -> Run:
     update: dict[str, Any] = {}
     for name in _ENDS:
         end = getattr(run, name)
-        if isinstance(end, ScribedTo) and end.to in instead:
-            update[name] = end.model_copy(update={"to": instead[end.to]})
+        if end.shaped_to in instead:
+            update[name] = end.shaped_to_other(instead[end.shaped_to])
     joints = run.joints
     if joints is not None:
         named = {"off_from": joints.off_from, "row": joints.row}

@@ -14,10 +14,8 @@ from slow_ribbon.core.kernel.expressions import key
 from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.measures import Measure
-from slow_ribbon.core.lines.construction import SetOut, stands_on
 from slow_ribbon.core.lines.typicals.carriage import HERE, Carriage, carriage
 from slow_ribbon.core.lines.typicals.typical import OwnMeasure, PlaceBody, Typical
-from slow_ribbon.core.runs.placement.placing import FacingRoom
 
 
 @dataclass(frozen=True)
@@ -53,10 +51,10 @@ def part_of_job(job: Job, typical: Typical) -> Job:
     todo = list(wanted)
     while todo:
         line = job.line(todo.pop())
-        needed = set(stands_on(line.made)) if line.made is not None else set()
-        if isinstance(line.made, SetOut):
-            kept_runs.add(line.made.run)
-            needed.add(job.run(line.made.run).line)
+        needed = set(line.made.stands_on()) if line.made is not None else set()
+        if line.made is not None and line.made.for_run is not None:
+            kept_runs.add(line.made.for_run)
+            needed.add(job.run(line.made.for_run).line)
         todo.extend(needed - wanted)
         wanted |= needed
     # What runs go by stands there with them.
@@ -69,8 +67,7 @@ def part_of_job(job: Job, typical: Typical) -> Job:
     wanted |= {row.line for row in job.some(ROWS.group, kept_rows)}
     for run in job.some(RUNS.group, kept_runs):
         wanted.add(run.line)
-        if isinstance(run.placing.facing, FacingRoom):
-            wanted.update(run.placing.facing.lines)
+        wanted.update(run.placing.facing.bounding)
     some = {LINES.group: wanted, RUNS.group: kept_runs, ROWS.group: kept_rows}
     some[SECTIONS.group] = {run.section for run in job.some(RUNS.group, kept_runs)}
     groups = {group: tuple(job.some(group, some.get(group, ()))) for group in GROUPS}

@@ -21,7 +21,7 @@ from typing import Any, Final, Generic, Protocol, TypeVar
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, PlacesAlong, Typical
+from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
@@ -121,11 +121,11 @@ def _check_typical(job: Holder, typical: Typical, confirmed: bool) -> None:
             if other.id != typical.id and id in other.lines:
                 what = f"{line.name} stands in the places of {other.name} already: a line belongs to one typical."
                 raise Refused(what, f"lines.{at}", "line-twice")
-    if isinstance(typical.laid, PlacesAlong):
-        along = job.line(typical.laid.line)
+    if typical.laid is not None and typical.laid.follows is not None:
+        along = job.line(typical.laid.follows)
         if along.id in typical.lines:
             what = f"{typical.name} would contain itself: {along.name}, along which its places lie, is one of its lines. Choose another."
-            raise Refused(what, "laid.line", "holds-itself")
+            raise Refused(what, "laid.follows", "holds-itself")
     count = len(typical.places) + 1
     if count >= MANY_PLACES and not confirmed:
         raise Refused(f"{typical.name} would stand in {count:,} places. Is that intended?", "places", "confirm-many")

@@ -5,13 +5,12 @@ Terms
 way
     which way a line goes and where it starts: it says which end is the first, and what lies to the left.
 named place
-    a point or a leg by its number, a place by its chainage, or a side or end by the way of the line.
+    a point by its number, a leg by that of the point where it begins, a place by its chainage, or a side or end by the way of the line.
 """
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
 
@@ -24,6 +23,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.point_ids import point_ids
 
 #: Shares of a line at which it is looked where it goes.
 _SHARES: Final = np.linspace(0.0, 1.0, 33)
@@ -32,10 +32,10 @@ _SHARES: Final = np.linspace(0.0, 1.0, 33)
 @dataclass(frozen=True)
 class NamedPlace:
     """A place on a ``line`` (its id), named by its number (``point``, ``leg``), its chainage, mm, as an end, by the way of the
-    line, or the ``whole`` of it with its openings and marks."""
+    line, by the ``order`` of its points, or the ``whole`` of it with its openings and marks."""
 
     line: str
-    by: Literal["whole", "way", "first", "last", "point", "leg", "chainage"]
+    by: Literal["whole", "way", "order", "first", "last", "point", "leg", "chainage"]
     at: float = 0.0
 
 
@@ -58,7 +58,7 @@ def remade(was: Job, now: Job, places: Iterable[NamedPlace]) -> list[str]:
 
 
 def _geometry(line: Line) -> tuple[object, ...]:
-    return line.start, line.legs, line.closed, line.rounding_at_start
+    return line.start, line.legs, line.closed, line.rounding_at_start, line.point_ids
 
 
 def _still(was: Line, now: Line, place: NamedPlace) -> bool:
@@ -69,13 +69,23 @@ def _still(was: Line, now: Line, place: NamedPlace) -> bool:
         return _same_chainage(before, after, place.at)
     if place.by in ("first", "last"):
         return _same_end(before, after, len(was.legs) == len(now.legs), place.by == "last")
-    old, new = was.points(), now.points()
-    numbers = {int(place.at), int(place.at) + 1} if place.by == "leg" else {int(place.at)}
-    if was.closed:
-        numbers = {number % len(old) for number in numbers}
-    if len(old) == len(new) and same_way(before, after):
-        return True
-    return all(number < min(len(old), len(new)) and math.dist(old[number], new[number]) <= WELD for number in numbers)
+    if _turned(_looked(before), _looked(after)):
+        # Where it is to be now, by coordinates or by a side, was said of the line as it lay.
+        return False
+    old, new = point_ids(was), point_ids(now)
+    if place.by == "order":
+        kept = set(old) & set(new)
+        return [id for id in old if id in kept] == [id for id in new if id in kept]
+    if place.by == "leg":
+        id = int(place.at)
+        return id in old and id in new and _after(old, id, was.closed) == _after(new, id, now.closed)
+    return int(place.at) in new
+
+
+def _after(ids: Sequence[int], id: int, closed: bool) -> int | None:
+    """Return the number of the point after one; None after the last of an open line."""
+    index = ids.index(id) + 1
+    return ids[index % len(ids)] if closed or index < len(ids) else None
 
 
 def _same_end(before: Course, after: Course, alike: bool, last: bool) -> bool:

@@ -16,7 +16,7 @@ from pydantic import ValidationError
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.runs.placement.placing import Placing, RoomSide, faces_right, facing_on
+from slow_ribbon.core.runs.placement.placing import Placing, RoomSide
 from slow_ribbon.core.runs.placement.stretches import stretches_between
 
 VERSION: Final = 4
@@ -110,8 +110,8 @@ def _run(run: dict[str, Any], lines: Mapping[str, Line]) -> dict[str, Any]:
             # What is wrong with it is reported when the whole is read.
             return run
         room: RoomSide = "right" if (_facing(run) or {}).get("right", True) else "left"
-        facing = facing_on(line, placed.facing, room)
-        mirrored = (not faces_right(course_of(line), facing)) != (placed.hand == "left")
+        facing = placed.facing.side_on(line, room)
+        mirrored = (not facing.is_right(course_of(line))) != (placed.hand == "left")
         if mirrored:
             run["placing"] = {**placing, "roll": -placed.roll}
     return run

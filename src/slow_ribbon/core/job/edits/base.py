@@ -18,6 +18,7 @@ from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.kernel.fields import Id, Model
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.point_ids import point_ids
 
 
 class Edit(Model, ABC):
@@ -75,9 +76,9 @@ class LineEdit(Edit):
 
 
 def shape_of_leg(line: Line, leg: int) -> set[str]:
-    """Return the paths of the fields of a leg besides where it ends and how that is rounded: those that shape it."""
+    """Return the paths of the fields of a leg, counted from 0, besides where it ends and how that is rounded: those that shape it."""
     names = {*type(line.legs[leg]).model_fields, "kind"} - {"to", "round"}
-    return {f"{line.id}.legs.{leg}.{name}" for name in names}
+    return {f"{line.id}.legs.{point_ids(line)[leg]}.{name}" for name in names}
 
 
 def fields_of(body: Model) -> dict[str, Any]:

@@ -17,10 +17,10 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk, stands_on
+from slow_ribbon.core.lines.construction import AnyMade, Made, Midway, Offset, SetOut, Walk
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.region import region
-from slow_ribbon.core.runs.placement.placing import FacingSide, Placing, faces_right
+from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run, placing_on
 
 _TOUCHES = frozenset({LINES.group})
@@ -45,7 +45,7 @@ class AddMade(Edit):
         return lines_added(job, [LineBody(name=self.name, start=start, legs=legs, closed=closed, made=keeps)])
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return tuple(NamedPlace(line, "way") for line in stands_on(self.made))
+        return tuple(NamedPlace(line, "way") for line in self.made.stands_on())
 
     def describe(self, job: Job) -> str:
         return f"added line {self.name}"
@@ -78,7 +78,8 @@ class SetMade(Edit):
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
         said = (getattr(self.changes, "line", None), *(getattr(self.changes, "lines", None) or ()))
-        lines = dict.fromkeys((*stands_on(job.line(self.line).made), *(line for line in said if isinstance(line, str))))
+        made = job.line(self.line).made
+        lines = dict.fromkeys((*(made.stands_on() if made is not None else ()), *(line for line in said if isinstance(line, str))))
         return tuple(NamedPlace(line, "way") for line in lines)
 
     def describe(self, job: Job) -> str:
@@ -126,7 +127,7 @@ class SetLineOut(Edit):
         job = lines_added(job, [LineBody(name=name, start=start, legs=legs, closed=closed, made=made, **kept)])
         new = job.lines[-1].id
         # Which side it faces is settled: what that hangs on, a room or a wall, belongs to the line it was on.
-        side = FacingSide(kind="right" if faces_right(course_of(line), placing_on(run, line).facing) else "left")
+        side = FacingSide(kind="right" if placing_on(run, line).facing.is_right(course_of(line)) else "left")
         plain = {name: Placing.model_fields[name].default for name in _MEASURED}
         job = job.put(run.model_copy(update={"line": new, "placing": run.placing.model_copy(update={"facing": side, **plain})}))
         formulas = tuple(

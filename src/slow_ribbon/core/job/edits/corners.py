@@ -14,6 +14,7 @@ from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.edits.runs import CornersChanges
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id
+from slow_ribbon.core.lines.point_ids import point_ids
 from slow_ribbon.core.runs.placement.run import OwnCorner
 
 
@@ -34,11 +35,11 @@ class SetCorners(Edit):
     def apply(self, job: Job) -> Job:
         run = job.run(self.run)
         line = job.line(run.line)
-        count = len(line.points())
+        ids = point_ids(line)
         own = {one.point: one for one in run.own_corners}
         for index, point in enumerate(self.points):
-            if point >= count:
-                raise Refused(f"{line.name} has no point {point + 1} any more.", f"points.{index}", "point")
+            if point not in ids:
+                raise Refused(f"{line.name} has no such point any more: pick the corner again.", f"points.{index}", "unknown-point")
             if self.changes is None:
                 own.pop(point, None)
             else:
@@ -47,7 +48,9 @@ class SetCorners(Edit):
         return job.put(run.model_copy(update={"own_corners": tuple(own[point] for point in sorted(own))}))
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return tuple(NamedPlace(job.run(self.run).line, "point", point) for point in self.points)
+        # Which piece goes on, and to which side it is cut, is said by the way of the line.
+        line = job.run(self.run).line
+        return NamedPlace(line, "order"), *(NamedPlace(line, "point", point) for point in self.points)
 
     def describe(self, job: Job) -> str:
         what = "a corner" if len(self.points) == 1 else f"{len(self.points)} corners"

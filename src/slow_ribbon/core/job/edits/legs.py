@@ -31,6 +31,7 @@ from slow_ribbon.core.lines.legs import (
     place,
 )  # fmt: skip
 from slow_ribbon.core.lines.model import Line, leg_begins
+from slow_ribbon.core.lines.point_ids import index_of_leg, point_ids
 from slow_ribbon.core.lines.transform import moved_point
 from slow_ribbon.core.lines.walk import tangent_arc
 
@@ -38,26 +39,25 @@ _LEG: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
 
 
 class LegEdit(LineEdit):
-    """Something that can be done to one leg of a line, counted from 0."""
+    """Something that can be done to one leg of a line, by the point at which it begins."""
 
     leg: Index
 
     def known(self, line: Line) -> int:
-        """Return which leg it is. Raises ``Refused`` where the line has no such leg."""
-        if self.leg >= len(line.legs):
-            raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {self.leg + 1}.", "leg", "unknown-leg")
-        return self.leg
+        """Return which leg it is, counted from 0. Raises ``Refused`` where the line has no such leg."""
+        return index_of_leg(line, self.leg)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
         return (NamedPlace(self.line, "leg", self.leg),)
 
     def says(self, job: Job) -> set[str]:
-        line = job.line(self.line)
-        begin = f"{self.line}.legs.{self.leg - 1}.to" if self.leg else f"{self.line}.start"
-        return {begin, f"{self.line}.legs.{self.leg}"} if self.leg < len(line.legs) else set()
+        index = self.known(job.line(self.line))
+        ids = point_ids(job.line(self.line))
+        ends = ids[index], ids[(index + 1) % len(ids)]
+        return {f"{self.line}.legs.{self.leg}", *(f"{self.line}.points.{id}" for id in ends)}
 
     def name(self, job: Job) -> str:
-        return f"leg {self.leg + 1} of {super().name(job)}"
+        return f"leg {self.known(job.line(self.line)) + 1} of {super().name(job)}"
 
 
 if TYPE_CHECKING:
@@ -172,7 +172,7 @@ class BendLeg(LegEdit):
         radius, side, long = self._completed(line.legs[index], begin, size)
         if radius * 2 < size * (1 - ROUNDING):
             raise Refused(
-                f"Leg {self.leg + 1} of {line.name} is {figure(size)} from end to end: no arc of radius {figure(radius, 3)} spans it. "
+                f"Leg {index + 1} of {line.name} is {figure(size)} from end to end: no arc of radius {figure(radius, 3)} spans it. "
                 f"The smallest that does is {figure(size / 2, 2)}.",
                 "radius",
                 "radius-small",

@@ -21,7 +21,7 @@ from slow_ribbon.core.kernel.figures import figure as figure_words
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Figured, Radius, words_of
 from slow_ribbon.core.sections.document.section import Section
-from slow_ribbon.core.sections.edges import EDGES, EdgeKind
+from slow_ribbon.core.sections.edges import EDGE_OF, EdgeKind
 from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
 from slow_ribbon.core.sections.sketch import infer_constraints, outline_edits
 from slow_ribbon.core.sections.sketch.infer_constraints import same_figure
@@ -83,7 +83,7 @@ class ShapeOutlineEdge(OutlineEdit):
 
     @model_validator(mode="after")
     def _as_many_as_it_takes(self) -> ShapeOutlineEdge:
-        if len(self.by) != EDGES[self.shape].shape_count:
+        if len(self.by) != EDGE_OF[self.shape].shape_count:
             raise ValueError("a straight has no point between its ends, an arc has one, and a curve has the ends of its two handles")
         return self
 

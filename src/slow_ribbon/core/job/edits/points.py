@@ -19,6 +19,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import AnyLeg, RadiusOfArc, StraightLeg, place
 from slow_ribbon.core.lines.model import Line, leg_begins
+from slow_ribbon.core.lines.point_ids import index_of_point, next_point, point_count, point_ids, with_point_ids
 from slow_ribbon.core.lines.split_join import halves
 from slow_ribbon.core.lines.transform import moved_point
 
@@ -26,70 +27,71 @@ from slow_ribbon.core.lines.transform import moved_point
 NEARLY: Final = 50.0
 
 
-def point_count(line: Line) -> int:
-    """Return how many points a line has."""
-    return len(line.legs) + (0 if line.closed else 1)
-
-
-def known_point(line: Line, index: int) -> int:
-    if index >= point_count(line):
-        raise Refused(f"{line.name} has {point_count(line)} points; there is no point {index + 1}.", "index", "unknown-point")
-    return index
+def point_words(line: Line, id: int) -> str:
+    """Return a point of a line in words, as it is counted now."""
+    return f"point {index_of_point(line, id, 'point') + 1} of {line.name}"
 
 
 class MoveVertex(LineEdit):
-    """Move a point of a line; points are counted from 0 at the start. Curves beside it follow in proportion."""
+    """Move a point of a line. Curves beside it follow in proportion."""
 
     kind: Literal["move_vertex"] = "move_vertex"
-    index: Index
+    point: Index
     to: PointChange
 
     def reshape(self, line: Line) -> Line:
-        index = known_point(line, self.index)
+        index = index_of_point(line, self.point, "point")
         old = line.legs[index - 1].to if index else line.start
         return moved_point(line, index, place(merged_point(old, self.to)))
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return (NamedPlace(self.line, "point", self.index),)
+        return (NamedPlace(self.line, "point", self.point),)
 
     def says(self, job: Job) -> set[str]:
-        line, index = job.line(self.line), self.index
-        point = f"{self.line}.legs.{index - 1}.to" if index else f"{self.line}.start"
-        axes = {f"{point}.{axis}" for axis, value in enumerate(self.to) if value is not None}
+        line = job.line(self.line)
+        index = index_of_point(line, self.point, "point")
+        axes = {f"{self.line}.points.{self.point}.{axis}" for axis, value in enumerate(self.to) if value is not None}
         # Curves beside it follow, as they are.
         beside = {(index - 1) % len(line.legs) if line.closed else index - 1, index} & set(range(len(line.legs)))
         return axes | {path for leg in beside for path in shape_of_leg(line, leg)}
 
     def describe(self, job: Job) -> str:
-        return f"moved point {self.index + 1} of {self.name(job)}"
+        return f"moved {point_words(job.line(self.line), self.point)}"
 
 
 class InsertVertex(LineEdit):
-    """Put a new point into leg ``leg``, counted from 0; past the last leg of an open line it makes the line longer."""
+    """Put a new point into the leg that begins at a point, ``after``; after the last of an open line it makes the line longer."""
 
     kind: Literal["insert_vertex"] = "insert_vertex"
-    leg: Index
+    after: Index
     at: Point3
 
     def reshape(self, line: Line) -> Line:
-        if self.leg > len(line.legs) or (self.leg == len(line.legs) and line.closed):
-            raise Refused(f"{line.name} has {len(line.legs)} legs; there is no leg {self.leg + 1}.", "leg", "unknown-leg")
+        leg, ids = index_of_point(line, self.after, "after"), point_ids(line)
+        longer = self._with_point(line, leg)
+        more = len(longer.legs) - len(line.legs)
+        # A curve may have come apart at places of its own too.
+        return with_point_ids(longer, [*ids[: leg + 1], None, *ids[leg + 1 :]], next_point(line)) if more == 1 else longer
+
+    def _with_point(self, line: Line, leg: int) -> Line:
         legs = list(line.legs)
-        if self.leg == len(legs):
+        if leg == len(legs):
             return line.model_copy(update={"legs": (*legs, StraightLeg(to=self.at))})
-        old = legs[self.leg]
+        old = legs[leg]
         if old.straight:
-            legs[self.leg : self.leg + 1] = [StraightLeg(to=self.at), old]
+            legs[leg : leg + 1] = [StraightLeg(to=self.at), old]
             return line.model_copy(update={"legs": tuple(legs)})
         # A curve is cut where it comes nearest to the place, and keeps its shape; then the new point is moved there.
         plain = line.model_copy(update={"openings": (), "marks": ()})
-        chainage = _nearest_on_leg(plain, self.leg, self.at)
+        chainage = _nearest_on_leg(plain, leg, self.at)
         parted = halves(plain, chainage)
         cut = line.model_copy(update={"legs": (*parted.before, *parted.after)})
         return moved_point(cut, len(parted.before), self.at) if math.dist(parted.point, self.at) > WELD else cut
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return (NamedPlace(self.line, "leg", self.leg) if self.leg < len(job.line(self.line).legs) else NamedPlace(self.line, "last"),)
+        line = job.line(self.line)
+        at_end = not line.closed and self.after == point_ids(line)[-1]
+        return (NamedPlace(self.line, "last") if at_end else NamedPlace(self.line, "leg", self.after),)
 
     def describe(self, job: Job) -> str:
         return f"inserted a point in {self.name(job)}"
@@ -111,15 +113,16 @@ class RemoveVertex(LineEdit):
     """Take a point out of a line; where curves met there, one straight leg takes their place."""
 
     kind: Literal["remove_vertex"] = "remove_vertex"
-    index: Index
+    point: Index
 
     def reshape(self, line: Line) -> Line:
-        index = known_point(line, self.index)
+        index, ids = index_of_point(line, self.point, "point"), point_ids(line)
         least = 2 if not line.closed else 3 if all(leg.straight for leg in line.legs) else 2
         if point_count(line) <= least:
             kind = "A closed" if line.closed else "An open"
-            raise Refused(f"{kind} line keeps at least {least} points; remove the whole line instead.", "index", "line-short")
+            raise Refused(f"{kind} line keeps at least {least} points; remove the whole line instead.", "point", "line-short")
         legs = list(line.legs)
+        line = with_point_ids(line, [*ids[:index], *ids[index + 1 :]], next_point(line))
         if index == 0:
             if line.closed:
                 legs[-1] = StraightLeg(to=legs[0].to, round=legs[0].round)
@@ -133,10 +136,10 @@ class RemoveVertex(LineEdit):
         return line.model_copy(update={"legs": tuple(legs)})
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return (NamedPlace(self.line, "point", self.index),)
+        return (NamedPlace(self.line, "point", self.point),)
 
     def describe(self, job: Job) -> str:
-        return f"removed point {self.index + 1} of {self.name(job)}"
+        return f"removed {point_words(job.line(self.line), self.point)}"
 
 
 def _one_leg(line: Line, before: AnyLeg, after: AnyLeg, index: int) -> AnyLeg:
@@ -155,10 +158,12 @@ class SetClosed(LineEdit):
             return line
         if not self.closed:
             last = line.legs[-1].model_copy(update={"round": None})
+            line = with_point_ids(line, [*point_ids(line), None], next_point(line))
             return line.model_copy(update={"closed": False, "legs": (*line.legs[:-1], last)})
         gap = math.dist(line.start, line.legs[-1].to)
         if gap <= min(NEARLY, course_of(line).length / 10) and len(line.legs) > 1:
-            return moved_point(line, len(line.legs), line.start).model_copy(update={"closed": True})
+            numbered = with_point_ids(line, point_ids(line)[:-1], next_point(line))
+            return moved_point(numbered, len(line.legs), line.start).model_copy(update={"closed": True})
         return line.model_copy(update={"closed": True, "legs": (*line.legs, StraightLeg(to=line.start))})
 
     def describe(self, job: Job) -> str:
@@ -173,10 +178,13 @@ class RoundCorners(LineEdit):
     radius: RadiusOfArc | None = None
 
     def reshape(self, line: Line) -> Line:
-        wanted = range(0 if line.closed else 1, len(line.legs)) if self.points is None else self.points
+        wanted = (
+            range(0 if line.closed else 1, len(line.legs))
+            if self.points is None
+            else [index_of_point(line, point, "points") for point in self.points]
+        )
         legs = list(line.legs)
         for point in wanted:
-            known_point(line, point)
             if not line.closed and point in (0, len(legs)):
                 raise Refused(f"Point {point + 1} of {line.name} is an end, not a corner: it has no radius.", "points", "round")
             index = point - 1 if point else len(legs) - 1

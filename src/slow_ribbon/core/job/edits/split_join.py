@@ -8,7 +8,6 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from slow_ribbon.core.job.attachments import joined_stretches, jointed_between, on_line, split_between, turned_round
-from slow_ribbon.core.job.derived.corner_overrides import corners_on
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, TYPICALS, kind_of
 from slow_ribbon.core.job.document.labels import free_tag
@@ -87,12 +86,13 @@ class JoinLines(Edit):
     def apply(self, job: Job) -> Job:
         if len(set(self.lines)) != len(self.lines):
             raise Refused("A line is chosen twice: choose each once.", "lines", "line-twice")
-        lines = was = [job.line(id) for id in self.lines]
+        lines = [job.line(id) for id in self.lines]
         way = join_lines(lines, self.tolerance)
         # Those that lay the wrong way round are turned first, with all that stands on them.
         job = turned_round(job, [id for id in self.lines if id in way.reversed])
         lines = [job.line(id) for id in self.lines]
-        joined = join_lines(lines, self.tolerance).line.model_copy(update={"id": lines[0].id, "name": lines[0].name, "made": None})
+        laid = join_lines(lines, self.tolerance)
+        joined = laid.line.model_copy(update={"id": lines[0].id, "name": lines[0].name, "made": None})
         ordered = [job.line(id) for id in way.order]
         gone = set(self.lines[1:])
         kept = tuple(joined if line.id == joined.id else line for line in job.lines if line.id not in gone)
@@ -102,14 +102,14 @@ class JoinLines(Edit):
             # What is set out along both parts alike is set out along the whole once.
             if not (row.line == joined.id and any(_likeness(row) == _likeness(other) for other in rows if other.line == joined.id)):
                 rows.append(row)
-        return job.model_copy(update={"lines": kept, "runs": _runs_joined(job, joined, ordered, was), "rows": tuple(rows)})
+        return job.model_copy(update={"lines": kept, "runs": _runs_joined(job, joined, ordered, laid.shifts), "rows": tuple(rows)})
 
     def describe(self, job: Job) -> str:
         return f"joined {len(self.lines)} lines into {job.line(self.lines[0]).name}"
 
 
-def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line], was: Sequence[Line]) -> tuple[Run, ...]:
-    """Return the runs on lines that are joined, laid end to end; ``was`` are they before any was turned."""
+def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line], shifts: Mapping[str, int]) -> tuple[Run, ...]:
+    """Return the runs on lines that are joined, laid end to end; ``shifts``: by how much the numbers of their points are higher now."""
     begins, begin = {}, 0.0
     for line in ordered:
         begins[line.id] = begin
@@ -131,11 +131,9 @@ def _runs_joined(job: Job, joined: Line, ordered: Sequence[Line], was: Sequence[
                 everywhere = {one.between for one in stretches_between(joined, course_of(joined).length)}
                 stretches = None if everywhere <= set(found) else tuple(dict.fromkeys(found))
             own = {
-                one.point: one
+                one.point + shifts[part.line]: one.model_copy(update={"point": one.point + shifts[part.line]})
                 for part in same
-                for line in was
-                if line.id == part.line
-                for one in corners_on(part, line, joined).own_corners
+                for one in part.own_corners
             }
             in_order = sorted(same, key=lambda one: begins[one.line])
             changes = {

@@ -23,7 +23,7 @@ from slow_ribbon.core.kernel.fields import Angle, Id, Model, Name, Point3, Some
 from slow_ribbon.core.lines.model import LineBody
 from slow_ribbon.core.lines.typicals.carriage import carriage, heading_of
 from slow_ribbon.core.lines.typicals.placement_table import places_listed
-from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Layout, OwnMeasure, Place, PlaceBody, PlacesAlong, Typical, place_names
+from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Layout, OwnMeasure, Place, PlaceBody, Typical, place_names
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.stretches import Between
@@ -80,7 +80,7 @@ class AddTypical(Edit):
         return _with_places(job, typical, places)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return both_ends(self.typical.laid.line) if isinstance(self.typical.laid, PlacesAlong) else ()
+        return both_ends(self.typical.laid.follows) if self.typical.laid is not None and self.typical.laid.follows is not None else ()
 
     def describe(self, job: Job) -> str:
         return f"let {self.typical.name} stand in several places"
@@ -115,7 +115,7 @@ class SetTypical(Edit):
         return job.put(now)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        return both_ends(self.changes.laid.line) if isinstance(self.changes.laid, PlacesAlong) else ()
+        return both_ends(self.changes.laid.follows) if self.changes.laid is not None and self.changes.laid.follows is not None else ()
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.typical(self.typical).name}"

@@ -97,7 +97,7 @@ def laid_out(laid: AnyLaid, base: Point3, heading: float, along: Line | None = N
 
     Raises ``Refused`` where a line is too short for them, or upright where one is to stand.
     """
-    count = math.prod(laid.counts) if isinstance(laid, Grid) else laid.count
+    count = laid.place_count
     if count > MOST_PLACES:
         raise Refused(f"That would be {count:,} places; {MOST_PLACES:,} is the most.", "laid", "too-many")
     if isinstance(laid, Grid):

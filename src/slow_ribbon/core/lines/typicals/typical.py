@@ -15,6 +15,7 @@ laid
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Final, Literal
 
@@ -71,6 +72,16 @@ class Grid(Model):
     ]
     centres: tuple[Coordinate, Coordinate, Coordinate] = (0.0, 0.0, 0.0)
 
+    @property
+    def follows(self) -> str | None:
+        """The id of the line that the places follow; None where they follow none."""
+        return None
+
+    @property
+    def place_count(self) -> int:
+        """How many places there are, the one where the typical is drawn with them."""
+        return math.prod(self.counts)
+
 
 class PlacesAlong(Model):
     """Places along a line: at ``first`` mm from its start and this many at ``centres`` from there, each turned with the line.
@@ -84,6 +95,14 @@ class PlacesAlong(Model):
     centres: Size
     count: Annotated[int, Field(ge=1, le=MOST_PLACES)]
     turn: Angle = 0.0
+
+    @property
+    def follows(self) -> str:
+        return self.line
+
+    @property
+    def place_count(self) -> int:
+        return self.count
 
 
 AnyLaid = Grid | PlacesAlong

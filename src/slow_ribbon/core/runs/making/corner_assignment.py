@@ -10,13 +10,14 @@ from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.lines.point_ids import point_ids
 from slow_ribbon.core.runs.pieces.apply_end_treatments import finished
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.trim_pieces import cut
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre, Treatment
-from slow_ribbon.core.runs.treatments.curves import Bent, Faceted
+from slow_ribbon.core.runs.treatments.curves import Bent
 from slow_ribbon.core.runs.treatments.joints import Joints
 
 
@@ -29,7 +30,7 @@ def run_cuts(run: Run, line: Line, placed: Placed, along: Course, joints: Joints
 
 def facet_corners(run: Run, line: Line, course: Course) -> dict[int, Treatment]:
     """Return a mitre for each corner that is one of facets alone: whatever else is coped or butted, the facets of a curve are mitred."""
-    if not isinstance(run.curves, Faceted):
+    if not run.curves.in_facets:
         return {}
     bent = run_course(run.model_copy(update={"curves": Bent()}), line)
     corners = bent.begins[bent.turns > 0]
@@ -53,8 +54,9 @@ def _points_of(line: Line) -> cKDTree:
 
 
 def vertices_at(line: Line, places: Array) -> list[int | None]:
-    """Return which point of a line each of some places (k, 3) is, if any."""
+    """Return the number of the point of a line that each of some places (k, 3) is, if any."""
     if not len(places):
         return []
     away, nearest = (np.asarray(found).tolist() for found in _points_of(line).query(places))
-    return [int(number) if far <= SAME_PLACE else None for far, number in zip(away, nearest, strict=True)]
+    ids = point_ids(line)
+    return [ids[index] if far <= SAME_PLACE else None for far, index in zip(away, nearest, strict=True)]

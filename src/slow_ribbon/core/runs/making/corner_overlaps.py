@@ -10,8 +10,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import manifold3d
-import numpy as np
 
+from slow_ribbon.core.geometry.bodies import body_of
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import CONTACT, NO_LEAN
@@ -68,10 +68,7 @@ def _common(cuts: Cuts, first: int, second: int) -> bool:
     bodies = []
     for piece in (first, second):
         solid = piece_solid(cuts, piece, origin)
-        mesh = manifold3d.Mesh64(
-            vert_properties=np.ascontiguousarray(solid.vertices), tri_verts=np.ascontiguousarray(solid.faces.astype(np.uint64))
-        )
-        bodies.append(manifold3d.Manifold(mesh))
+        bodies.append(body_of(solid.vertices, solid.faces))
     if any(body.status() != manifold3d.Error.NoError or body.volume() <= 0 for body in bodies):
         # What is swallowed or pinched is a fault of its own.
         return False

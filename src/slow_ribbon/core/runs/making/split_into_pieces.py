@@ -13,13 +13,12 @@ from slow_ribbon.core.kernel.patience import TooLong
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.making.corner_assignment import run_cuts
-from slow_ribbon.core.runs.pieces.curve_fabrication import board_places
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.joint_layout import joint_places
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.treatments.corners import Mitre
-from slow_ribbon.core.runs.treatments.curves import Bent, Sawn
+from slow_ribbon.core.runs.treatments.curves import Bent
 from slow_ribbon.core.runs.treatments.ends import SquareEnd
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
@@ -85,9 +84,9 @@ def _pieced(run: Run, line: Line, section: Section, course: Course) -> Pieced:
     section = section if run.size is None else in_row(section, run.size)
     placed = Placed(section, placing_on(run, line), course)
     checks: list[Check] = []
-    if isinstance(run.curves, Sawn):
+    if run.curves.parts_curves:
         try:
-            course = course.parted(board_places(course, placed, run.curves))
+            course = course.parted(run.curves.parts(course, placed))
         except Refused as refused:
             remedy = "Take wider boards, or make the curves another way (run card, curves)."
             x, y, z = course.starts[0].tolist()

@@ -16,7 +16,7 @@ from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface
 from slow_ribbon.core.runs.end_surfaces.scribe_model import ScribeTarget
 from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, Returned, SquareEnd
+from slow_ribbon.core.runs.treatments.ends import Finish, FreeEnd, NoCut, SquareEnd
 from slow_ribbon.core.sections.outline.profile import Shape
 
 PLAIN: Final = SquareEnd()
@@ -51,14 +51,14 @@ def finished(course: Course, run: Run, right: bool) -> Finishing:
         return Finishing(course, {}, {}, {}, nothing, nothing)
     refused: dict[tuple[int, bool], str] = {}
     for (i, end), way in ways.items():
-        if isinstance(way, Returned) and way.past and i in course.paths:
+        if way.return_depth is not None and way.past and i in course.paths:
             refused[i, end] = "it goes past its line only where it ends straight, so that its return is at the end of the line"
     course, ways, returns, mitred, moved = _with_returns(course, ways, right)
     refused = {(moved[i], end): why for (i, end), why in refused.items()}
     normals: dict[tuple[int, bool], Array] = {}
     offsets: dict[tuple[int, bool], float] = {}
     for (i, end), way in ways.items():
-        if isinstance(way, Returned):
+        if way.return_depth is not None:
             continue
         tangent, across, up = (
             (course.tangents_end[i], course.rights_end[i], course.ups_end[i])
@@ -172,25 +172,27 @@ def _with_returns(
 
     for i in range(course.count):
         first, last = ways.get((i, False)), ways.get((i, True))
-        if isinstance(first, Returned):
+        if first is not None and first.return_depth is not None:
+            deep = first.return_depth
             t, r, n = arrays["tangents"][i], arrays["rights"][i], arrays["ups"][i]
             if i not in course.paths:
                 arrays["starts"][i] -= t * first.past
                 arrays["lengths"][i] += first.past
                 arrays["begins"][i] -= first.past
             toward = front * r
-            start = arrays["starts"][i] - toward * first.deep
-            order.append(leg(start, toward, -front * t, n, first.deep, float(arrays["begins"][i]) - first.deep, 0.0, True))
+            start = arrays["starts"][i] - toward * deep
+            order.append(leg(start, toward, -front * t, n, deep, float(arrays["begins"][i]) - deep, 0.0, True))
             arrays["free"][i], arrays["turns"][i] = False, math.pi / 2
             mitred_old.add(i)
         order.append(i)
-        if isinstance(last, Returned):
+        if last is not None and last.return_depth is not None:
+            deep = last.return_depth
             t, r, n = arrays["tangents_end"][i], arrays["rights_end"][i], arrays["ups_end"][i]
             if i not in course.paths:
                 arrays["ends"][i] += t * last.past
                 arrays["lengths"][i] += last.past
             begin = float(arrays["begins"][i] + arrays["lengths"][i])
-            order.append(leg(arrays["ends"][i].copy(), -front * r, front * t, n, last.deep, begin, math.pi / 2, False))
+            order.append(leg(arrays["ends"][i].copy(), -front * r, front * t, n, deep, begin, math.pi / 2, False))
     if not added["starts"]:
         nothing = np.zeros(course.count, dtype=bool)
         return course, dict(ways), nothing, nothing, list(range(course.count))

@@ -11,9 +11,9 @@ from typing import Final
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices, Result
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import NEARLY_SAME, NEARLY_WHOLE, ROUNDING, SAME_SHARE
+from slow_ribbon.core.kernel.tolerances import ROUNDING, SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths, fibres_meet
@@ -29,14 +29,6 @@ from slow_ribbon.core.sections.outline.triangulation import FlatShape
 #: shorter than this many times as finely as it is drawn.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
-#: No more places than this many are put beside others where fibres begin or end elsewhere than the line.
-_MOST_BESIDE: Final = 50
-#: The frame of what is drawn turns by no more than this from place to place, radians: what lies between is then within a thousandth.
-_MOST_TWIST: Final = math.radians(3)
-#: Where between two places it is looked how fast the frame turns.
-_PLACES_BETWEEN: Final = np.array([[0.0, 0.25, 0.5, 0.75, 1.0]])
-#: No piece is drawn at more places for its twist.
-_MOST_RINGS: Final = 20_000
 #: Of no more fibres than this it is remembered where they begin and end.
 _FEW_POINTS: Final = 64
 #: So many fibres at most are summed for a volume where one costs more.
@@ -44,17 +36,7 @@ _FEW_FIBRES: Final = 8_000
 
 
 @dataclass(frozen=True)
-class Carried:
-    """Section points carried along a piece, (r, k, 3): at each of r places from cut to cut, with the frame at each point."""
-
-    points: Array
-    rights: Array
-    ups: Array
-    tangents: Array
-
-
-@dataclass(frozen=True)
-class Cuts:
+class Cuts(Result):
     """A run cut into m pieces; all arrays have a row for each piece, in order of travel. Frames and slopes are those at each cut.
 
     planes_begin, planes_end (m, 3): unit normals of the cuts, with a positive part along travel.
@@ -88,6 +70,9 @@ class Cuts:
     joints: Joints | None = None
     finishing: Finishing | None = None
     leans: Array | None = None
+    #: The section as it is drawn, by how finely, and where few fibres end: worked out when asked for, the same whatever the lengths.
+    _fitted: dict[tuple[float, float], FlatShape] = field(default_factory=dict, repr=False, compare=False)
+    _path_ends: dict[tuple[int, bool, bytes], Array] = field(default_factory=dict, repr=False, compare=False)
 
     @cached_property
     def sorts(self) -> Indices:
@@ -127,6 +112,8 @@ class Cuts:
             slopes_end=slopes_end,
             offsets_begin=offsets_begin,
             offsets_end=offsets_end,
+            _fitted={},
+            _path_ends={},
         )
 
     def lean(self, index: int) -> Array:
@@ -189,10 +176,6 @@ class Cuts:
                 flat = flat.fitted(reach, within, _LEAST_SIDE * within, self._usual_side())
             self._fitted[chord_height, within] = flat
         return self._fitted[chord_height, within]
-
-    @cached_property
-    def _fitted(self) -> dict[tuple[float, float], FlatShape]:
-        return {}
 
     @staticmethod
     def _reach_of(surface: EndSurface, placed: Placed, points: Array) -> Array:
@@ -278,10 +261,6 @@ class Cuts:
             found.setflags(write=False)
         return self._path_ends[key]
 
-    @cached_property
-    def _path_ends(self) -> dict[tuple[int, bool, bytes], Array]:
-        return {}
-
     def _found_path_end(self, index: int, points: Array, end: bool) -> Array:
         course, path = self.course, self.course.paths[index]
         if (surface := self.shaped.get((index, end))) is not None:
@@ -320,40 +299,6 @@ class Cuts:
         surface = self.shaped.get((index, end))
         along = offsets[index] + points @ slopes[index] if surface is None else surface.reach(points)
         return np.asarray(place[index] + across + np.outer(along, course.tangents[index]))
-
-    def carried(self, index: int, points: Array, shares: Array | None = None) -> Carried:
-        """Return section points (k, 2) carried along a piece that bends, from cut to cut, at shares of it from 0 to 1 or its ``chords``.
-
-        Where all of them meet the cuts in straights, only what lies in the cuts leans. Else every
-        fibre is divided in these shares, so that it leans the less the further it is from a cut.
-        """
-        path = self.course.paths[index]
-        begin, end = self.path_fibres(index, points)
-        if _meets_straight(path, begin, end):
-            here = path.at_chords if shares is None else path.at(shares * path.length)
-            look_up(3 * len(points) * len(here.points))
-            found = here.points[:, None] + here.rights[:, None] * points[:, :1] + here.ups[:, None] * points[:, 1:]
-            found[0] += np.outer(begin, here.tangents[0])
-            found[-1] += np.outer(end - path.length, here.tangents[-1])
-            rights, ups, tangents = (np.broadcast_to(one[:, None], found.shape) for one in (here.rights, here.ups, here.tangents))
-            return Carried(found, rights, ups, tangents)
-        places = begin + np.outer(path.chords if shares is None else shares, end - begin)
-        here = path.at(places.ravel())
-        shape = (*places.shape, 3)
-        rights, ups, tangents = (one.reshape(shape) for one in (here.rights, here.ups, here.tangents))
-        return Carried(here.points.reshape(shape) + rights * points[:, :1] + ups * points[:, 1:], rights, ups, tangents)
-
-    def drawn_shares(self, index: int, points: Array, chord_height: float) -> Array:
-        """Return shares of a piece that bends, from 0 to 1, between which it is drawn with chords within ``chord_height``.
-
-        ``points`` (k, 2) are those of its section.
-        """
-        path, reach = self.course.paths[index], float(np.abs(points).max())
-        shares = path.flattened(chord_height, reach) / path.length
-        begin, end = self.path_fibres(index, points)
-        if not _meets_straight(path, begin, end):
-            shares = _with_shares(shares, float(max(np.abs(begin).max(), np.abs(end - path.length).max())) / path.length)
-        return _with_twist(path, shares, chord_height, reach) if path.twists else shares
 
     @cached_property
     def volumes(self) -> Array:
@@ -407,54 +352,6 @@ class Cuts:
     def open_begin(self) -> Flags:
         """Tell for each piece whether its beginning meets nothing, so that its end face shows."""
         return np.asarray(self.square_begin | self.course.free | self.butted_begin | (self.mismatches > WELD))
-
-
-def _meets_straight(path: Path, begin: Array, end: Array) -> bool:
-    """Return whether all fibres of a piece that bends, from where they begin to where they end, meet its cuts in straights or square."""
-    first, last = path.straights
-    square, square_end = not begin.any(), bool((end == path.length).all())
-    return bool((square or 0 < first >= begin.max()) and (square_end or 0 < last >= path.length - end.min()))
-
-
-def _with_shares(shares: Array, shift: float) -> Array:
-    """Return shares of a piece, from 0 to 1, with more of them where they stand far apart beside others that are near to each other.
-
-    A fibre that begins or ends elsewhere than the line is divided in these shares too: where that bends it needs as many, as far off as
-    the fibre's own are shifted; and so it does near the ends, beyond which the piece may go on in a bend.
-    """
-    if not shift:
-        return shares
-    gaps = np.diff(shares)
-    least = shift / _MOST_BESIDE
-    step = max(float(gaps.min()), least)
-    # As many wherever in the world it lies: not one more or less by the last bit.
-    steps = np.arange(1, 1 + int(shift / step + NEARLY_SAME)) * step
-    found = [shares, steps, 1 - steps]
-    for i in np.flatnonzero(gaps > 0).tolist():
-        for beside, sense in ((i - 1, 1.0), (i + 1, -1.0)):
-            if 0 <= beside < len(gaps) and gaps[beside] < gaps[i] / 2 - NEARLY_SAME:
-                step = max(float(gaps[beside]), least)
-                steps = np.arange(1, 1 + int(min(shift, gaps[i]) / step + NEARLY_SAME)) * step
-                found.append((shares[i] if sense > 0 else shares[i + 1]) + sense * steps)
-    return np.unique(np.concatenate(found).clip(0.0, 1.0).round(9))
-
-
-def _with_twist(path: Path, shares: Array, chord_height: float, reach: float) -> Array:
-    """Return shares of a piece with more of them where its frame turns, in pairs of equal parts: none further from the next than it may be.
-
-    What is ``reach`` from the line winds about it: its sagitta between two places is reach·(1 − cos(φ/2)).
-    """
-    step = min(_MOST_TWIST, 2 * math.acos(max(0.0, 1 - chord_height / max(reach, chord_height))))
-    gaps = np.diff(shares)
-    middles = shares[:-1, None] + gaps[:, None] * _PLACES_BETWEEN
-    turned = np.abs(path.at(middles.ravel() * path.length).twists).reshape(middles.shape).max(axis=1) * gaps * path.length
-    counts = 2 * np.maximum(1, np.ceil(turned / (2 * step) - NEARLY_WHOLE).astype(int))
-    if counts.sum() > _MOST_RINGS:
-        counts = 2 * np.maximum(1, (counts * (_MOST_RINGS / counts.sum()) / 2).astype(int))
-    inside = [
-        low + gap * np.arange(count) / count for low, gap, count in zip(shares[:-1].tolist(), gaps.tolist(), counts.tolist(), strict=True)
-    ]
-    return np.append(np.concatenate(inside), shares[-1])
 
 
 def section_on(course: Course, placed: Placed, index: int) -> Placed:

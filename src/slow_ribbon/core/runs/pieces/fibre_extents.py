@@ -1,7 +1,8 @@
-"""Long and short points, and mismatches, of pieces that bend or have shaped ends."""
+"""Long and short points of pieces, and mismatches at their corners."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -16,7 +17,36 @@ from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.placement.placed_section import Placed
 
 
-def measure_shaped(cuts: Cuts) -> None:
+def measured(cuts: Cuts, square: Flags) -> Cuts:
+    """Return pieces, known so far as if they were straight and ended in planes, with their true long and short points and mismatches.
+
+    ``square`` (m,): where there is no mitre at a piece's beginning.
+    """
+    extents = _Extents(cuts.short_points.copy(), cuts.long_points.copy(), cuts.mismatches.copy())
+    if cuts.course.paths:
+        _measure_paths(cuts, square, extents)
+    _measure_shaped(cuts, extents)
+    added = cuts.added.sum(axis=1)
+    extents.short += added
+    extents.long += added
+    if cuts.joints is not None and cuts.joints.leans:
+        # The slopes at both ends of a part may be parallel: it is sawn from as long a piece as it is from its first point to its last.
+        scarfed = cuts.jointed | np.roll(cuts.jointed, -1)
+        first, last = cuts.beyond()
+        extents.long[scarfed] = np.maximum(extents.long, cuts.course.lengths + first + last)[scarfed]
+    return replace(cuts, short_points=extents.short, long_points=extents.long, mismatches=extents.mismatches)
+
+
+@dataclass
+class _Extents:
+    """Short and long points, and mismatches, (m,) each, mm, while they are measured."""
+
+    short: Array
+    long: Array
+    mismatches: Array
+
+
+def _measure_shaped(cuts: Cuts, extents: _Extents) -> None:
     """Put in the long and short points of pieces with ends that are no planes; those alike but for their length are asked once."""
     points: Array | None = None
     known: dict[Any, tuple[float, float]] = {}
@@ -37,7 +67,7 @@ def measure_shaped(cuts: Cuts) -> None:
             there = _fibre(cuts, i, points)
             least, most = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
             known[ends] = min(least, float(there.min())) - length, max(most, float(there.max())) - length
-        cuts.short_points[i], cuts.long_points[i] = (length + more for more in known[ends])
+        extents.short[i], extents.long[i] = (length + more for more in known[ends])
 
 
 def _fibre(cuts: Cuts, index: int, points: Array) -> Array:
@@ -48,7 +78,7 @@ def _fibre(cuts: Cuts, index: int, points: Array) -> Array:
     return end - begin if path is None else fibre_lengths(path, inside, begin, end)
 
 
-def measure_paths(cuts: Cuts, square: Flags) -> None:
+def _measure_paths(cuts: Cuts, square: Flags, extents: _Extents) -> None:
     """Put in the long and short points of pieces that bend, and the mismatches at their corners.
 
     Where all fibres meet a cut in the straight that a piece ends with, they do so as those of a straight piece.
@@ -60,16 +90,16 @@ def measure_paths(cuts: Cuts, square: Flags) -> None:
             more = cuts.slopes_end[i] - cuts.slopes_begin[i] - path.turning
             least, most = cuts.on(i).furthest(np.array([-more, more])).tolist()
             length = course.lengths[i] + cuts.offsets_end[i] - cuts.offsets_begin[i]
-            cuts.short_points[i], cuts.long_points[i] = length - least, length + most
+            extents.short[i], extents.long[i] = length - least, length + most
             continue
 
         if cuts.joints is not None and cuts.joints.leans and cuts.jointed[[i, (i + 1) % course.count]].any():
             # It is sawn from its first point to its last, which is looked for apart: points of the rim give the rest nearly enough.
             flat = cuts.flat()
             lengths = _fibre(cuts, i, flat.points[: flat.rim])
-            cuts.short_points[i], cuts.long_points[i] = lengths.min(), lengths.max()
+            extents.short[i], extents.long[i] = lengths.min(), lengths.max()
             continue
-        cuts.short_points[i], cuts.long_points[i] = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
+        extents.short[i], extents.long[i] = cuts.on(i).shape.extremes(partial(_fibre, cuts, i))
     # Where a piece goes on as the one before it there is nothing that could miss.
     for i in np.flatnonzero(~square & (course.turns > 0)).tolist():
         before = (i - 1) % course.count
@@ -81,7 +111,7 @@ def measure_paths(cuts: Cuts, square: Flags) -> None:
                 across = cuts.images(i, inside, end=False) - cuts.images(before, inside, end=True)
                 return np.asarray(np.sqrt(np.einsum("ij,ij->i", across, across)))
 
-            cuts.mismatches[i] = placed.shape.extremes(apart)[1]
+            extents.mismatches[i] = placed.shape.extremes(apart)[1]
 
 
 def mismatches(course: Course, placed: Placed, planes: Array, square: Flags) -> Array:

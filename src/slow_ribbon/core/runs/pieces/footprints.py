@@ -8,6 +8,7 @@ import shapely
 from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.drawn_pieces import carried
 
 
 def footprints(cuts: Cuts) -> tuple[tuple[Array, ...], ...]:
@@ -38,7 +39,7 @@ def _strip(cuts: Cuts, index: int, box: Array) -> tuple[Array, ...]:
     """Return the outline on plan of a piece that bends: along its left edge and back along its right."""
     path = cuts.course.paths[index]
     shares = path.flattened(CHORD_HEIGHT, float(np.abs(box).max())) / path.length
-    here = cuts.carried(index, box, shares)
+    here = carried(cuts, index, box, shares)
     points, along = here.points[..., :2], here.tangents[..., :2].mean(axis=1)
     # Seen from above a rising piece is as wide as its section's corners lie apart across travel.
     across = np.einsum("rkj,rj->rk", points, np.stack([along[:, 1], -along[:, 0]], axis=1))

@@ -11,15 +11,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from slow_ribbon.core.geometry.framed_path import Path
-from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices
+from slow_ribbon.core.kernel.arrays import CHORD_HEIGHT, Array, Flags, Indices, Result
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.tolerances import TINIEST
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
+from slow_ribbon.core.runs.pieces.drawn_pieces import carried, drawn_shares
 from slow_ribbon.core.sections.outline.triangulation import FlatShape
 
 
 @dataclass(frozen=True)
-class Solid:
+class Solid(Result):
     """A triangulated solid: ``vertices`` (n, 3) in mm and ``faces`` (f, 3), anticlockwise from outside."""
 
     vertices: Array
@@ -27,7 +28,7 @@ class Solid:
 
 
 @dataclass(frozen=True)
-class Surface:
+class Surface(Result):
     """A solid's skin for drawing, with a normal at each vertex, smooth along curves and crisp at arrises.
 
     ``pieces`` (p + 1,) are offsets into ``faces``: those of piece i are ``pieces[i]:pieces[i + 1]``.
@@ -72,7 +73,7 @@ def _begin_rings(cuts: Cuts, points: Array, origin: Array, which: Indices) -> Ar
 
 def _path_rings(cuts: Cuts, index: int, points: Array, origin: Array, chord_height: float) -> tuple[Array, Array, Array]:
     """Return the outline along a piece that bends, (r, n, 3), from cut to cut, with the rights and ups at each of its points."""
-    found = cuts.carried(index, points, cuts.drawn_shares(index, points, chord_height))
+    found = carried(cuts, index, points, drawn_shares(cuts, index, points, chord_height))
     return found.points - origin, found.rights, found.ups
 
 

@@ -33,7 +33,7 @@ from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.end_surfaces.planes import EndSurface, slopes_of
 from slow_ribbon.core.runs.pieces.apply_end_treatments import Finishing, end_surfaces
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts, section_on
-from slow_ribbon.core.runs.pieces.fibre_extents import measure_paths, measure_shaped, mismatches
+from slow_ribbon.core.runs.pieces.fibre_extents import measured, mismatches
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.raked_sections import leaning, leans_along
 from slow_ribbon.core.runs.treatments.corners import Carry, Meetings, Mitre, Treatment
@@ -173,17 +173,7 @@ def _cut(
         plain=plain,
         leans=leans,
     )
-    if course.paths:
-        measure_paths(cuts, apart)
-    measure_shaped(cuts)
-    for lengths in (cuts.long_points, cuts.short_points):
-        lengths += cuts.added.sum(axis=1)
-    if joints is not None and joints.leans:
-        # The slopes at both ends of a part may be parallel: it is sawn from as long a piece as it is from its first point to its last.
-        scarfed = cuts.jointed | np.roll(cuts.jointed, -1)
-        first, last = cuts.beyond()
-        cuts.long_points[scarfed] = np.maximum(cuts.long_points, course.lengths + first + last)[scarfed]
-    return cuts
+    return measured(cuts, apart)
 
 
 def _unreached(cuts: Cuts) -> Flags:

@@ -18,7 +18,6 @@ from slow_ribbon.core.kernel.tolerances import SAME_SHARE
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.runs.placement.placing import (
     Placing,
-    faces_right,
 )
 from slow_ribbon.core.sections.document.section import Section, bed_up, datum_point, section_shape
 from slow_ribbon.core.sections.law import Constant, SectionLaw
@@ -41,7 +40,7 @@ class Placed:
         self._law: SectionLaw = law or Constant(section_shape(section))
         self._datum = placing.datum or section.datum
         self._leaned: dict[bytes, Placed] = {}
-        self.right = faces_right(course, placing.facing)
+        self.right = placing.facing.is_right(course)
         self.mirrored = (not self.right) != (placing.hand == "left")
         roll = math.radians(placing.roll)
         turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])

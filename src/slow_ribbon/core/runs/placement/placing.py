@@ -13,7 +13,9 @@ roll, stand-off, lift
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from typing import Annotated, ClassVar, Literal, cast
 
 import numpy as np
 from pydantic import Field
@@ -33,36 +35,106 @@ Hand = Literal["right", "left"]
 RoomSide = Literal["left", "right"]
 
 
-class FacingSide(Model):
+class FacingWay(Model, ABC):
+    """To which side the front of a run looks."""
+
+    #: Whether it looks into a room, whose side is looked for and remembered (``Run.room_side``).
+    into_room: ClassVar[bool] = False
+
+    @property
+    def bounding(self) -> tuple[str, ...]:
+        """The ids of the lines that say where it looks, besides the run's own."""
+        return ()
+
+    @abstractmethod
+    def side_on(self, line: Line, room: RoomSide | None) -> AnyFacing:
+        """Return the side or the point that it means for a line; ``room`` is on which side of it the room is. Raises ``Refused``."""
+
+    def is_right(self, course: Course) -> bool:
+        """Return whether it is to the right of travel, once it is a side or a point (``side_on``)."""
+        raise NotImplementedError
+
+    def other_side(self) -> AnyFacing:
+        """Return the facing that looks where this one did, once the line goes the other way or was mirrored."""
+        return cast("AnyFacing", self)
+
+    def moved(self, move: Callable[[Point3], Point3]) -> AnyFacing:
+        """Return the facing once all was moved."""
+        return cast("AnyFacing", self)
+
+
+class FacingSide(FacingWay):
     """The front looks to one side of travel."""
 
     kind: Literal["left", "right"]
 
+    def side_on(self, line: Line, room: RoomSide | None) -> FacingSide:
+        return self
 
-class FacingPoint(Model):
+    def is_right(self, course: Course) -> bool:
+        return self.kind == "right"
+
+    def other_side(self) -> FacingSide:
+        return FacingSide(kind="left" if self.kind == "right" else "right")
+
+
+class FacingPoint(FacingWay):
     """The front looks to the side a point is on, found for every line by itself."""
 
     kind: Literal["toward"] = "toward"
     point: Point3
 
+    def side_on(self, line: Line, room: RoomSide | None) -> FacingPoint:
+        return self
 
-class FacingRoom(Model):
+    def is_right(self, course: Course) -> bool:
+        """Return whether the nearest place on the line has the point to its right.
+
+        At a corner the frames of both legs decide together, which is right for points beyond any sharp corner too.
+        """
+        point = np.array(self.point, dtype=float)
+        starts, ends, rights = _chords(course)
+        if course.rule == "upright":
+            point, starts, ends = point * (1, 1, 0), starts * (1, 1, 0), ends * (1, 1, 0)
+        _, away = nearest_on(point, starts, ends)
+        distances = np.einsum("ij,ij->i", away, away)
+        least = distances.min()
+        nearest = np.flatnonzero(distances <= least + SAME_SHARE * max(1.0, float(least)))
+        return float(np.sum(np.einsum("ij,ij->i", rights[nearest], away[nearest]))) >= 0
+
+    def moved(self, move: Callable[[Point3], Point3]) -> FacingPoint:
+        return FacingPoint(point=move(self.point))
+
+
+class FacingRoom(FacingWay):
     """The front looks into the room that the line bounds, by itself or with other ``lines``."""
+
+    into_room: ClassVar = True
 
     kind: Literal["room"] = "room"
     lines: Annotated[tuple[Id, ...], Field(max_length=1000, fail_fast=True)] = ()
 
+    @property
+    def bounding(self) -> tuple[str, ...]:
+        return self.lines
 
-class FacingWall(Model):
+    def side_on(self, line: Line, room: RoomSide | None) -> FacingSide:
+        return FacingSide(kind=room or "right")
+
+
+class FacingWall(FacingWay):
     """The front looks away from the wall behind the line."""
 
     kind: Literal["wall"] = "wall"
 
+    def side_on(self, line: Line, room: RoomSide | None) -> FacingSide:
+        if line.wall is None:
+            raise Refused(f"{line.name} has no wall behind it to face away from: add one, or choose a side.", "facing", "no-wall")
+        return FacingSide(kind="left" if line.wall.side == "right" else "right")
+
 
 AnyFacing = FacingSide | FacingPoint | FacingRoom | FacingWall
-
-
-Facing = Annotated[FacingSide | FacingPoint | FacingRoom | FacingWall, Field(discriminator="kind")]
+Facing = Annotated[AnyFacing, Field(discriminator="kind")]
 
 
 class Placing(Model):
@@ -81,41 +153,6 @@ class Placing(Model):
     lift: Coordinate = 0.0
     stand_off_of: Across = "datum"
     lift_of: Up = "datum"
-
-
-def facing_on(line: Line, facing: AnyFacing, room: RoomSide | None = None) -> AnyFacing:
-    """Return a facing with the side that it is for a line, where that depends on the line, or on which side of it its ``room`` is.
-
-    Raises ``Refused`` where the line has none.
-    """
-    if isinstance(facing, FacingRoom):
-        return FacingSide(kind=room or "right")
-    if not isinstance(facing, FacingWall):
-        return facing
-    if line.wall is None:
-        raise Refused(f"{line.name} has no wall behind it to face away from: add one, or choose a side.", "facing", "no-wall")
-    return FacingSide(kind="left" if line.wall.side == "right" else "right")
-
-
-def faces_right(course: Course, facing: AnyFacing) -> bool:
-    """Return whether a facing is to the right of travel.
-
-    A point's side is that of the nearest place on the line; at a corner the frames of both
-    legs decide together, which is right for points beyond any sharp corner too.
-    """
-    if isinstance(facing, FacingSide):
-        return facing.kind == "right"
-    if isinstance(facing, FacingRoom | FacingWall):
-        raise AssertionError("facing_on says on which side of the line a room or a wall is")
-    point = np.array(facing.point, dtype=float)
-    starts, ends, rights = _chords(course)
-    if course.rule == "upright":
-        point, starts, ends = point * (1, 1, 0), starts * (1, 1, 0), ends * (1, 1, 0)
-    _, away = nearest_on(point, starts, ends)
-    distances = np.einsum("ij,ij->i", away, away)
-    least = distances.min()
-    nearest = np.flatnonzero(distances <= least + SAME_SHARE * max(1.0, float(least)))
-    return float(np.sum(np.einsum("ij,ij->i", rights[nearest], away[nearest]))) >= 0
 
 
 @kept_with

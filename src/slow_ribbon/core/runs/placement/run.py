@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from slow_ribbon.core.kernel.fields import UNKNOWN, Follows, GroupName, Id, Model, Name, Tag
+from slow_ribbon.core.kernel.fields import UNKNOWN, Follows, GroupName, Id, Index, Model, Name, Tag
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
@@ -16,21 +16,24 @@ from slow_ribbon.core.runs.end_surfaces.scribe_model import Neighbours
 from slow_ribbon.core.runs.placement.placing import (
     Placing,
     RoomSide,
-    facing_on,
 )
 from slow_ribbon.core.runs.placement.stretches import Stretches, extent
 from slow_ribbon.core.runs.treatments.corners import CornersMade, Mitre
-from slow_ribbon.core.runs.treatments.curves import Bent, CurvesMade, Faceted, Sawn
+from slow_ribbon.core.runs.treatments.curves import Bent, CurvesMade
 from slow_ribbon.core.runs.treatments.ends import Finished, SquareEnd
-from slow_ribbon.core.runs.treatments.faceting import faceted
 from slow_ribbon.core.runs.treatments.joints import Joints
 
 
 class OwnCorner(Model):
-    """How one corner of a run is made, whatever is said of the others: that at a point of its line, counted from 0 at the start."""
+    """How one corner of a run is made, whatever is said of the others: that at the ``point`` of its line that has this number."""
 
-    point: Annotated[int, Field(ge=0, le=10**6)]
+    point: Index
     made: CornersMade
+
+    @property
+    def id(self) -> int:
+        """What it is known by among the others."""
+        return self.point
 
 
 class Second(Model):
@@ -120,8 +123,8 @@ def external_like(data: Any) -> Any:
 
 
 def placing_on(run: Run, line: Line) -> Placing:
-    """Return how a run is placed on its line, with the side it faces. Raises ``Refused`` as ``facing_on``."""
-    facing = facing_on(line, run.placing.facing, run.room_side)
+    """Return how a run is placed on its line, with the side it faces. Raises ``Refused`` as ``FacingWay.side_on``."""
+    facing = run.placing.facing.side_on(line, run.room_side)
     return run.placing if facing is run.placing.facing else run.placing.model_copy(update={"facing": facing})
 
 
@@ -136,9 +139,9 @@ def run_course(run: Run, line: Line) -> Course:
         gaps = [*_left_out(run, line, course.length), *gaps]
     course = course.broken(gaps)
     # A ring that is jointed begins at the joint where its line starts; any other nowhere within a curve.
-    if run.joints is None or isinstance(run.curves, Faceted | Sawn):
+    if run.joints is None or run.curves.in_facets or run.curves.parts_curves:
         course = course.begun_at_a_curve()
-    return faceted(course, run.curves) if isinstance(run.curves, Faceted) else course
+    return run.curves.course_of(course)
 
 
 def _left_out(run: Run, line: Line, length: float) -> list[tuple[float, float]]:

@@ -65,7 +65,7 @@ class RunRule(RunRuleBody):
     def settings(self, lines: Iterable[str]) -> dict[str, object]:
         """Return the settings of a run made by the rule; ``lines`` are all it is for, which bound a room together where it faces one."""
         placing = self.placing
-        if isinstance(placing.facing, FacingRoom):
+        if placing.facing.into_room:
             placing = placing.model_copy(update={"facing": FacingRoom(lines=tuple(lines))})
         alike = {name: getattr(self, name) for name in ("section", "size", "openings", "corners", "external")}
         return {**alike, "placing": placing}

@@ -14,7 +14,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices, Result
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, TINIEST
 from slow_ribbon.core.sections.edges.arc import Arcs
 from slow_ribbon.core.sections.edges.base import Edge
@@ -31,7 +31,7 @@ _MOST_PARTS: Final = 4096
 
 
 @dataclass(frozen=True)
-class EdgeChords:
+class EdgeChords(Result):
     """Points (p, 2) of edges ``of`` which they are, from their beginnings to their ends, one edge after another.
 
     ``edge`` and ``share`` (p,) are the edge each is of and where on it, ``first`` (n,) where each edge's points begin; an edge has
@@ -65,7 +65,7 @@ class EdgeChords:
 
 
 @dataclass(frozen=True)
-class Together:
+class Together(Result):
     """Edges (n of them), each a polynomial of its share, or an arc.
 
     ``powers`` (4, n, 2): rows for 1, t, t² and t³, an arc's its centre alone; ``u``, ``v`` (n, 2), ``first`` and ``span`` (n,):

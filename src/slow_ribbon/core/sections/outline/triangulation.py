@@ -11,7 +11,7 @@ import shapely
 from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.polylines import nearest_on
-from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
+from slow_ribbon.core.kernel.arrays import Array, Flags, Indices, Result
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 
 #: Sides are looked at so far along them, as shares, and are halved this often at most.
@@ -20,7 +20,7 @@ _MOST_HALVINGS: Final = 16
 
 
 @dataclass(frozen=True)
-class FlatShape:
+class FlatShape(Result):
     """A flattened shape for drawing.
 
     ``points`` (n, 2) are the polygon's vertices, loop after loop (``loop_sizes``), and after them any that lie inside; ``skin`` holds

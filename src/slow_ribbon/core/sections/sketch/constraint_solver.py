@@ -36,7 +36,7 @@ from slow_ribbon.core.sections.document.constraints import (
     Upright,
     words_of,
 )
-from slow_ribbon.core.sections.edges import EDGES
+from slow_ribbon.core.sections.edges import EDGE_OF
 from slow_ribbon.core.sections.sketch.sketch_variables import SketchVariables
 
 #: Steps after which nothing more is to be hoped for.
@@ -91,7 +91,7 @@ class _Reader:
     def straight(self, place: OutlinePlace) -> tuple[int, ...]:
         """Return the numbers of an edge's ends. Raises ``Refused`` where it is not straight."""
         self.check(place)
-        if not EDGES[self.drawn.kind(*place)].straight:
+        if not EDGE_OF[self.drawn.kind(*place)].straight:
             raise Refused(f"Edge {place[1] + 1} is not straight: only straight edges can be held so.", "held", "held-edge")
         return self.ends(place)
 
@@ -113,7 +113,7 @@ class _Reader:
         """Return the numbers that an edge's direction hangs on at its begin (−1) or end (1), and the direction of them."""
         own = self.drawn.numbers_of_edge(*place)
         numbers = (*self.ends(place), *range(own.start, own.stop))
-        return numbers, EDGES[self.drawn.kind(*place)].direction(self.drawn.x[own], sense)
+        return numbers, EDGE_OF[self.drawn.kind(*place)].direction(self.drawn.x[own], sense)
 
     def around(self, place: OutlinePlace) -> tuple[tuple[int, ...], Callable[[Any], tuple[Any, Any]]]:
         """Return the numbers that the directions into and out of a point hang on, and the two of them."""
@@ -157,13 +157,13 @@ class _Reader:
 
     def _arc(self, place: OutlinePlace) -> tuple[int, ...]:
         self.check(place)
-        if not EDGES[self.drawn.kind(*place)].round:
+        if not EDGE_OF[self.drawn.kind(*place)].round:
             raise Refused(f"Edge {place[1] + 1} is not an arc: only an arc has a radius.", "held", "held-edge")
         return (*self.ends(place), self.drawn.number_of_edge(*place))
 
     def _equal(self, a: OutlinePlace, b: OutlinePlace) -> _Condition:
         self.check(a)
-        if EDGES[self.drawn.kind(*a)].round:
+        if EDGE_OF[self.drawn.kind(*a)].round:
             return _Condition((*self._arc(a), *self._arc(b)), lambda x: _radius(x[:5]) - _radius(x[5:]))
         return _Condition((*self.straight(a), *self.straight(b)), lambda x: _size(x[2:4] - x[:2]) - _size(x[6:8] - x[4:6]))
 
@@ -207,7 +207,7 @@ class _Reader:
         a, b = self.drawn.number_of_edge(*edge), self.drawn.number_of_edge(*mate)
         return [
             _Condition((a + i, b + j), (lambda x: x[0] - x[1]) if sign > 0 else (lambda x: x[0] + x[1]))
-            for i, j, sign in EDGES[kind].mirror_pairs(across, along)
+            for i, j, sign in EDGE_OF[kind].mirror_pairs(across, along)
             # Of an edge that is its own mirror image each pair is there both ways round, and some of a number with itself.
             if edge != mate or i < j
         ]

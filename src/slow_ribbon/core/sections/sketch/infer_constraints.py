@@ -24,7 +24,7 @@ from slow_ribbon.core.sections.document.constraints import (
     Upright,
 )
 from slow_ribbon.core.sections.document.section import SectionBody
-from slow_ribbon.core.sections.edges import EDGES
+from slow_ribbon.core.sections.edges import EDGE_OF
 from slow_ribbon.core.sections.outline.profile import shape_of
 from slow_ribbon.core.sections.sketch.constraint_solver import measured, settled_if_it_can
 from slow_ribbon.core.sections.sketch.sketch import Sketch, is_smooth
@@ -88,7 +88,7 @@ def as_they_are(drawing: Sketch) -> list[Constraint]:
         points, count = drawing.points(loop), drawing.drawn.count(loop)
         for i in range(count):
             a, b = points[i], points[(i + 1) % count]
-            kind = EDGES[drawing.drawn.kind(loop, i)]
+            kind = EDGE_OF[drawing.drawn.kind(loop, i)]
             if kind.straight and abs(a[1] - b[1]) <= SAME_PLACE:
                 found.append(Level(a=(loop, i), b=(loop, (i + 1) % count)))
             elif kind.straight and abs(a[0] - b[0]) <= SAME_PLACE:

@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.document.constraints import OutlinePlace, Radius, Tangent
-from slow_ribbon.core.sections.edges import EDGES, EdgeKind
+from slow_ribbon.core.sections.edges import EDGE_OF, EdgeKind
 from slow_ribbon.core.sections.edges.arc import bulge_of
 from slow_ribbon.core.sections.edges.base import Edge, as_point
 from slow_ribbon.core.sections.outline.edge_arrays import flattened, length_of
@@ -65,8 +65,8 @@ def edge_shaped(drawing: Sketch, loop: int, edge: int, kind: EdgeKind, by: Seque
 
 
 def _numbers(begin: Array, end: Array, kind: EdgeKind, by: Sequence[Sequence[float]]) -> tuple[float, ...]:
-    numbers = EDGES[kind].numbers_through(as_point(begin), as_point(end), by)
-    if EDGES[kind].round and abs(numbers[0]) < FLAT:
+    numbers = EDGE_OF[kind].numbers_through(as_point(begin), as_point(end), by)
+    if EDGE_OF[kind].round and abs(numbers[0]) < FLAT:
         raise Refused("An arc through a place on its chord is a straight: take a place beside it.", "by", "outline-arc")
     return numbers
 
@@ -135,7 +135,7 @@ def _put_in_at(loop: int, edge: int, share: float) -> _Step:
         def moved(place: OutlinePlace) -> OutlinePlace:
             return (place[0], place[1] + 1) if place[0] == loop and place[1] > edge else place
 
-        gone: set[OutlinePlace] = {(loop, edge)} if EDGES[drawing.drawn.kind(loop, edge)].straight else set()
+        gone: set[OutlinePlace] = {(loop, edge)} if EDGE_OF[drawing.drawn.kind(loop, edge)].straight else set()
         held = followed(drawing.held, moved, moved, gone_edges=gone)
         return replace(drawing.with_loop(loop, points, edges), held=held), moved
 
@@ -156,7 +156,7 @@ def point_taken_out(drawing: Sketch, loop: int, point: int) -> Sketch:
     drawing.check(loop, point, "point")
     mate = mate_of_point(drawing, loop, point)
     several = sorted({point} if mate is None else {point, mate}, reverse=True)
-    least = 2 if any(not EDGES[kind].straight for kind in drawing.drawn.loops[loop]) else 3
+    least = 2 if any(not EDGE_OF[kind].straight for kind in drawing.drawn.loops[loop]) else 3
     if drawing.drawn.count(loop) - len(several) < least:
         raise Refused(
             "Too few points would be left: an outline has three at least, or two with an arc or a curve.", "point", "outline-points"

@@ -20,7 +20,7 @@ from slow_ribbon.core.kernel.tolerances import FLAT
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.sections.document.constraints import Apart, Constraint, CornerAngle, Radius, Symmetric
 from slow_ribbon.core.sections.document.section import EdgeBed, PointDatum, SectionBody, scaling_of, section_shape
-from slow_ribbon.core.sections.edges import EDGES, EdgeKind
+from slow_ribbon.core.sections.edges import EDGE_OF, EdgeKind
 from slow_ribbon.core.sections.edges.base import Edge
 from slow_ribbon.core.sections.outline.edge_arrays import Together, flattened
 from slow_ribbon.core.sections.outline.outline import Outline
@@ -59,7 +59,7 @@ class Sketch:
         found = []
         for i, kind in enumerate(self.drawn.loops[loop]):
             at = self.drawn.number_of_edge(loop, i)
-            found.append(EdgeDrawn(kind, tuple(self.drawn.x[at : at + EDGES[kind].number_count].tolist())))
+            found.append(EdgeDrawn(kind, tuple(self.drawn.x[at : at + EDGE_OF[kind].number_count].tolist())))
         return found
 
     def with_loop(self, loop: int, points: Sequence[Array], edges: Sequence[EdgeDrawn]) -> Sketch:

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.sections.edges import EDGES, EdgeKind, OutlineEdge
+from slow_ribbon.core.sections.edges import EDGE_OF, EdgeKind, OutlineEdge
 from slow_ribbon.core.sections.outline.edge_arrays import Together
 from slow_ribbon.core.sections.outline.outline import Outline, check_closed
 from slow_ribbon.core.sections.outline.profile import loop_of
@@ -60,7 +60,7 @@ class SketchVariables:
                 own = self.numbers_of_edge(loop, i)
                 middle = (points[i] + points[(i + 1) % len(kinds)]) / 2
                 times = np.array([scaling.rate(axis, float(middle[axis]))[0] for axis in (0, 1)])
-                x[own] = EDGES[kind].scaled_numbers(x[own], times)
+                x[own] = EDGE_OF[kind].scaled_numbers(x[own], times)
         return SketchVariables(self.loops, x)
 
     def count(self, loop: int) -> int:
@@ -73,13 +73,13 @@ class SketchVariables:
 
     @cached_property
     def _firsts(self) -> list[int]:
-        sizes = (2 * len(kinds) + sum(EDGES[kind].number_count for kind in kinds) for kinds in self.loops)
+        sizes = (2 * len(kinds) + sum(EDGE_OF[kind].number_count for kind in kinds) for kinds in self.loops)
         return [0, *accumulate(sizes)]
 
     @cached_property
     def _edges(self) -> list[list[int]]:
         return [
-            list(accumulate((EDGES[kind].number_count for kind in kinds), initial=first + 2 * len(kinds)))
+            list(accumulate((EDGE_OF[kind].number_count for kind in kinds), initial=first + 2 * len(kinds)))
             for kinds, first in zip(self.loops, self._firsts, strict=False)
         ]
 
@@ -94,7 +94,7 @@ class SketchVariables:
     def numbers_of_edge(self, loop: int, edge: int) -> slice:
         """Return which numbers an edge's own are."""
         begin = self.number_of_edge(loop, edge)
-        return slice(begin, begin + EDGES[self.kind(loop, edge)].number_count)
+        return slice(begin, begin + EDGE_OF[self.kind(loop, edge)].number_count)
 
     def point(self, loop: int, point: int) -> Array:
         """Return a point (2,)."""
@@ -120,7 +120,7 @@ class SketchVariables:
         edges: list[OutlineEdge] = []
         for i, kind in enumerate(kinds):
             begin, to = points[i], points[(i + 1) % len(points)]
-            edges.append(EDGES[kind].by_numbers(begin, to, self.x[self.numbers_of_edge(loop, i)].tolist()))
+            edges.append(EDGE_OF[kind].by_numbers(begin, to, self.x[self.numbers_of_edge(loop, i)].tolist()))
         return Outline(start=points[0], edges=tuple(edges))
 
     def outlines(self) -> tuple[Outline, ...]:

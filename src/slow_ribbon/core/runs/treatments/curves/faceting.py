@@ -14,10 +14,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import pairwise
-from typing import Final
+from typing import Final, Literal
 
 import numpy as np
 
@@ -30,7 +30,7 @@ from slow_ribbon.core.kernel.tolerances import FLAT, NO_LEAN, NO_LENGTH, TINIEST
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import STRAIGHT
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.runs.treatments.curves import Faceted, fewest, marks_on
+from slow_ribbon.core.runs.treatments.curves.base import fewest, marks_on
 
 #: Places on a chord at which the curve's distance from it is looked at.
 _LOOKS: Final = 33
@@ -40,7 +40,16 @@ _TURNS: Final = 721
 _MOST_TURN: Final = 120.0
 
 
-def faceted(course: Course, way: Faceted) -> Course:
+@dataclass(frozen=True)
+class Facets:
+    """How many facets a curve has (``number``), or how far they may be off it (``deviation``, mm), and how they lie (``Faceted``)."""
+
+    number: int | None
+    deviation: float | None
+    fit: Literal["equal", "fitted"]
+
+
+def faceted(course: Course, way: Facets) -> Course:
     """Return a course whose curves are chords: pieces that bend become straight ones, that begin at the same chainages.
 
     Raises ``Refused`` as ``facets_of``.
@@ -107,7 +116,7 @@ def _frames(course: Course, tangents: Array, free: Array, own: list[Array | None
     return rights, math.atan2(float(np.cross(rights[begin], home) @ tangents[begin]), float(rights[begin] @ home))
 
 
-def facets_of(path: Path, way: Faceted, ring: bool = False) -> tuple[Array, Array]:
+def facets_of(path: Path, way: Facets, ring: bool = False) -> tuple[Array, Array]:
     """Return the corners of the facets of a path, (k, 3), both ends included, and how far along it they come, (k,).
 
     A ``ring`` that is fitted begins and ends at a corner. Raises ``Refused`` where more facets than ``MOST_FACETS`` would be needed, or
@@ -132,7 +141,7 @@ def facets_of(path: Path, way: Faceted, ring: bool = False) -> tuple[Array, Arra
     return marks, points
 
 
-def _how_many(way: Faceted, off: Callable[[int], float]) -> int:
+def _how_many(way: Facets, off: Callable[[int], float]) -> int:
     """Return how many facets a curve is made of: as many as are said, or as keep it to the deviation."""
     if way.number is not None:
         return way.number
@@ -204,12 +213,12 @@ def deviation(path: Path, marks: Array) -> float:
     return float(np.sqrt(np.einsum("ijk,ijk->ij", away, away)).max())
 
 
-def strays(course: Course, way: Faceted) -> float:
+def strays(course: Course, way: Facets) -> float:
     """Return how far the curves of a course are from their facets, mm."""
     return max((_strays(path, way) for path in course.paths.values()), default=0.0)
 
 
-def _strays(path: Path, way: Faceted) -> float:
+def _strays(path: Path, way: Facets) -> float:
     marks, points = facets_of(path, way)
     # Fitted ones touch the line, and are furthest from it at their corners.
     return deviation(path, marks) if way.fit == "equal" else _from_corners(path, marks[1:-1], points[1:-1])

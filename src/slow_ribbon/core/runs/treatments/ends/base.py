@@ -14,7 +14,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
-from typing import Annotated, ClassVar, Final
+from typing import Annotated, ClassVar, Final, Self
 
 from pydantic import Field
 
@@ -64,6 +64,20 @@ class Finish(Model, ABC):
 
     #: What the finish is called, in a sentence.
     words: ClassVar[str]
+
+    @property
+    def return_depth(self) -> float | None:
+        """How far behind the line the small piece ends that the run is returned by, mm; None where there is no such piece."""
+        return None
+
+    @property
+    def shaped_to(self) -> str | None:
+        """The id of the run whose face it is shaped to; None where it is shaped to none."""
+        return None
+
+    def shaped_to_other(self, id: str) -> Self:
+        """Return the finish shaped to another run, where it is shaped to one."""
+        return self
 
     @property
     def fitting(self) -> str:

@@ -17,5 +17,9 @@ class Returned(Finish):
     kind: Literal["returned"] = "returned"
     deep: Distance = 0.0
 
+    @property
+    def return_depth(self) -> float:
+        return self.deep
+
     def normal(self, outward: Array, front: Array, up: Array) -> Array:
         return outward

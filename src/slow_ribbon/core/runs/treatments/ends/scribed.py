@@ -28,6 +28,13 @@ class ScribedTo(Finish):
     kind: Literal["scribed"] = "scribed"
     to: Id
 
+    @property
+    def shaped_to(self) -> str:
+        return self.to
+
+    def shaped_to_other(self, id: str) -> ScribedTo:
+        return self.model_copy(update={"to": id})
+
     def normal(self, outward: Array, front: Array, up: Array) -> Array:
         return outward
 
