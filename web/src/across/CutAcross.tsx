@@ -119,7 +119,7 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
     void edit([
       way
         ? placing(chosen, [(way[0] ?? 0) * step, (way[1] ?? 0) * step], false)
-        : ({ kind: "set_placing", runs: [chosen.run.id], changes: { roll: ((roll + 180) % 360) - 180 } } as Edit),
+        : { kind: "set_placing", runs: [chosen.run.id], changes: { roll: ((roll + 180) % 360) - 180 } },
     ]);
   };
   const wheel = (event: React.WheelEvent) => {
@@ -266,7 +266,7 @@ function placing(one: Placed, [dx, dy]: Spot, whole: boolean): Edit {
   const near = (mm: number) => (whole && Math.abs(mm - Math.round(mm)) < 0.5 ? Math.round(mm * 2) / 2 : mm);
   const stand_off = near((now.stand_off ?? 0) + (one.figures.right ? dx : -dx));
   const lift = near((now.lift ?? 0) + dy);
-  return { kind: "set_placing", runs: [one.run.id], changes: { stand_off, lift } } as Edit;
+  return { kind: "set_placing", runs: [one.run.id], changes: { stand_off, lift } };
 }
 
 /** Whether a box lies so far from the line that both together would make it small. */

@@ -1,6 +1,6 @@
 /** The checks of what is selected: what is wrong, where, what mends it; accepted with a reason, or taken back. */
 import { useState } from "react";
-import type { CheckFigures, Edit } from "../api/client";
+import type { CheckFigures } from "../api/client";
 import { Button, Words } from "../ui/choices";
 import { useChanges, useSentence, useShown } from "../window/job";
 import { useWindow } from "../window/store";
@@ -42,7 +42,7 @@ export function OneCheck({
     const words = reason?.trim();
     if (!words) return setWrong("Say why it is all right: whoever reads the list later wants to know.");
     const accepted = { thing: check.thing, check: check.key, what: check.said, reason: words };
-    const problem = await edit([{ kind: "accept_check", accepted } as Edit]);
+    const problem = await edit([{ kind: "accept_check", accepted }]);
     if (problem) setWrong(problem.detail);
   };
   return (
@@ -125,7 +125,7 @@ export function AcceptedCheck({
 }) {
   const sentence = useSentence();
   const { edit } = useChanges();
-  const withdraw = () => void edit([{ kind: "withdraw_acceptance", thing: check.thing, check: known } as Edit]);
+  const withdraw = () => void edit([{ kind: "withdraw_acceptance", thing: check.thing, check: known }]);
   return (
     <div className="mt-2 flex gap-2.5 border-rule border-l-[3px] px-3 py-2 text-pencil text-sm">
       <b aria-hidden>✓</b>

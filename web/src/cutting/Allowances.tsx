@@ -1,6 +1,5 @@
 /** What the saw takes at a cut, and what pieces are sawn longer to be trimmed. */
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import type { Edit } from "../api/client";
 import { LengthField } from "../ui/fields";
 import { formatLength } from "../ui/figures";
 import { useChanges, useShown, useUnits } from "../window/job";
@@ -10,7 +9,7 @@ export function Allowances() {
   const units = useUnits();
   const { edit } = useChanges();
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
-  const set = (changes: object) => edit([{ kind: "set_saw", changes } as Edit]);
+  const set = (changes: object) => edit([{ kind: "set_saw", changes }]);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   const words = [
     kerf > 0 ? `saw ${formatLength(kerf, fine)}` : "",

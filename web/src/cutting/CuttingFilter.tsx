@@ -1,6 +1,5 @@
 /** What the cutting list is kept to, and how it is grouped and sorted; it stays so while the window is open. */
 import { create } from "zustand";
-import type { Edit } from "../api/client";
 import { Pick } from "../ui/choices";
 import { useChanges, useShown } from "../window/job";
 import { Allowances } from "./Allowances";
@@ -55,7 +54,7 @@ export function CuttingFilter() {
   const shown = useShown();
   const { edit } = useChanges();
   const saw = shown.job.saw ?? {};
-  const set = (changes: object) => void edit([{ kind: "set_saw", changes } as Edit]);
+  const set = (changes: object) => void edit([{ kind: "set_saw", changes }]);
   const sections = (shown.job.sections ?? []).map((section): [Wanted["only"], string] => [
     `section:${section.id}`,
     section.name,

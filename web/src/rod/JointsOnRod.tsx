@@ -32,7 +32,7 @@ export function JointsOnRod(props: {
     const [before, after] = [joints[index - 1] ?? 0, joints[index + 1] ?? length];
     const at = [...joints];
     at[index] = Math.min(Math.max(place, before + APART), after - APART);
-    return { kind: "set_run", run: run.id, changes: { joints: { at } } } as Edit;
+    return { kind: "set_run", run: run.id, changes: { joints: { at } } };
   };
   const move = (event: React.PointerEvent<SVGElement>) => {
     if (!drag.current) return;

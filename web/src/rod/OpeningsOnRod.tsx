@@ -59,7 +59,7 @@ export function OpeningsOnRod({
     }
     if (width < 1) return;
     const changes = { all: { at }, begin: { at, width }, end: { width } }[now.grip];
-    made.current = { kind: "set_opening", line: line.id, opening: now.opening.id ?? "", changes } as Edit;
+    made.current = { kind: "set_opening", line: line.id, opening: now.opening.id ?? "", changes };
     preview([made.current]);
   };
   const up = (event: React.PointerEvent<SVGElement>) => {

@@ -1,5 +1,5 @@
 /** The marks of what is held of an outline, each at its place; a click lets one go. */
-import type { Edit, Section, Sentence } from "../api/client";
+import type { Section, Sentence } from "../api/client";
 import { useChanges, useSentence } from "../window/job";
 import { type DeskFrame, type Drawn, onDesk, type Spot } from "./frame";
 
@@ -66,7 +66,7 @@ export function HeldMarks({ section, frame, drawn }: { section: Section; frame: 
           const far = Math.hypot(middle[0] - x, middle[1] - y) || 1;
           const [mx, my] = [x + ((middle[0] - x) / far) * 16 + before * 17, y + ((middle[1] - y) / far) * 16];
           const words = sentence(said as Sentence);
-          const letGo = () => void edit([{ kind: "let_go", section: section.id, number } as Edit]);
+          const letGo = () => void edit([{ kind: "let_go", section: section.id, number }]);
           return (
             // biome-ignore lint/a11y/useSemanticElements: a drawing has no buttons of its own
             <g

@@ -247,7 +247,7 @@ function grasped(
   if (insert) {
     const [loop = 0, edge = 0] = numbers(insert);
     const at = drawn.loops[loop]?.edges[edge]?.middle as Spot;
-    return (to) => ({ kind: "put_outline_point", section: section.id, loop, edge, at, to }) as Edit;
+    return (to) => ({ kind: "put_outline_point", section: section.id, loop, edge, at, to });
   }
   if (!shape) return null;
   const [loop = 0, edge = 0, which = 0] = numbers(shape);
@@ -255,7 +255,7 @@ function grasped(
   if (!old) return null;
   return (to, parted) => {
     const by = old.by.map((place, k) => (k === which ? to : place));
-    return { kind: "shape_outline_edge", section: section.id, loop, edge, shape: old.kind, by, parted } as Edit;
+    return { kind: "shape_outline_edge", section: section.id, loop, edge, shape: old.kind, by, parted };
   };
 }
 

@@ -46,7 +46,7 @@ export function Beside({ close }: { close: () => void }) {
     const name = `${line.name}, beside`.slice(0, 120);
     const distance = now.side === "left" ? -now.distance : now.distance;
     const made = { kind: "offset" as const, line: line.id, distance };
-    const { problem } = await send([{ kind: "add_made", name, made, follows: now.follows } as Edit], (ids) => {
+    const { problem } = await send([{ kind: "add_made", name, made, follows: now.follows }], (ids) => {
       useWindow.getState().selectAlike(ids);
       close();
     });

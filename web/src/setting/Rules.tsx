@@ -61,7 +61,7 @@ function OneRule({ rule, close }: { rule: Rule; close: () => void }) {
   const runs = (shown.job.runs ?? []).filter((run) => run.rule === rule.id);
   const without = rule.without ?? [];
   const set = async (changes: object) => {
-    const problem = await edit([{ kind: "set_rule", rule: rule.id, changes } as Edit]);
+    const problem = await edit([{ kind: "set_rule", rule: rule.id, changes }]);
     setWrong(problem?.detail ?? "");
     return problem;
   };

@@ -1,6 +1,6 @@
 /** What every card is made of: a question, a setting, and fields for lengths, angles and words. */
 import { type ReactNode, useCallback, useContext, useEffect, useId, useRef, useState } from "react";
-import { answer, api, type Edit, type Problem, problemOf } from "../api/client";
+import { answer, api, type Problem, problemOf } from "../api/client";
 import { JobId, useChanges, useMaybeShown, useUnits } from "../window/job";
 import { fieldLength, unitWord } from "./figures";
 
@@ -230,7 +230,7 @@ export function LengthField({
         try {
           const read = await readTyped(text, units.system ?? "mm", job || undefined);
           if (bound && read.uses.length)
-            return await edit([{ kind: "bind", formula: { ...bound, text: text.trim() } } as Edit]);
+            return await edit([{ kind: "bind", formula: { ...bound, text: text.trim() } }]);
           return await take(read.mm);
         } catch (error) {
           return problemOf(error);

@@ -255,9 +255,7 @@ export function otherHand(shown: Shown, ids: string[]): Edit[] {
   return ids.flatMap((id) => {
     const figures = runFigures(shown, id);
     if (!figures || !runById(shown, id)) return [];
-    return [
-      { kind: "set_placing", runs: [id], changes: { facing: { kind: figures.right ? "left" : "right" } } } as Edit,
-    ];
+    return [{ kind: "set_placing", runs: [id], changes: { facing: { kind: figures.right ? "left" : "right" } } }];
   });
 }
 
@@ -269,7 +267,7 @@ export function nextDatum(shown: Shown, ids: string[]): Edit[] {
   const datum = first.placing?.datum ?? section?.datum;
   const at = datum?.kind === "named" ? datumOrder.indexOf(datum.name as (typeof datumOrder)[number]) : -1;
   const name = datumOrder[(at + 1) % datumOrder.length] ?? "back-foot";
-  return [{ kind: "set_placing", runs, changes: { datum: { kind: "named", name } } } as Edit];
+  return [{ kind: "set_placing", runs, changes: { datum: { kind: "named", name } } }];
 }
 
 export function remove(shown: Shown, { edit }: Changes) {
@@ -304,7 +302,7 @@ export function remove(shown: Shown, { edit }: Changes) {
       !isIn(selected, thing.id) &&
       (isIn(selected, thing.line) || ("section" in thing && isIn(selected, thing.section))),
   );
-  const act = () => void edit([{ kind: "remove", ids: selected, with_dependents: standing.length > 0 } as Edit]);
+  const act = () => void edit([{ kind: "remove", ids: selected, with_dependents: standing.length > 0 }]);
   if (!standing.length) act();
   else {
     const names = standing.slice(0, 3).map((thing) => thing.name);

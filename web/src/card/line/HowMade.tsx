@@ -1,5 +1,5 @@
 /** How a line is made, where it follows something: its walk, the line it lies beside, the two it lies between. */
-import type { Edit, Line } from "../../api/client";
+import type { Line } from "../../api/client";
 import { Choice, Words } from "../../ui/choices";
 import { LengthField, LongTextField, Question } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
@@ -13,7 +13,7 @@ export function HowMade({ line }: { line: Line }) {
   const select = useWindow((state) => state.select);
   const { made } = line;
   if (!made) return null;
-  const set = (changes: object | null) => edit([{ kind: "set_made", line: line.id, changes } as Edit]);
+  const set = (changes: object | null) => edit([{ kind: "set_made", line: line.id, changes }]);
   const named = (id: string) => (
     <Words onClick={() => select([id])}>{(lineById(shown, id) ?? runById(shown, id))?.name ?? id}</Words>
   );

@@ -50,7 +50,7 @@ export function LegsOfLine({ line }: { line: Line }) {
     setAfter(false);
   };
   const round = (radius: number | null, all = false) =>
-    edit([{ kind: "round_corners", line: line.id, points: all ? null : [id], radius } as Edit]);
+    edit([{ kind: "round_corners", line: line.id, points: all ? null : [id], radius }]);
   const bound = (axis: number) => ({ thing: line.id, field: `points.${id}.${axis}` });
   return (
     <>
@@ -133,14 +133,14 @@ function OneLeg({
   const to = leg.to as Point3;
   const chord = Math.hypot(to[0] - begin[0], to[1] - begin[1], to[2] - begin[2]);
   const length = parts.reduce((sum, part) => sum + part.end - part.begin, 0);
-  const set = (changes: object) => edit([{ kind: "set_leg", line: line.id, leg: id, changes } as Edit]);
-  const bend = (part: object) => edit([{ kind: "bend_leg", line: line.id, leg: id, ...part } as Edit]);
+  const set = (changes: object) => edit([{ kind: "set_leg", line: line.id, leg: id, changes }]);
+  const bend = (part: object) => edit([{ kind: "bend_leg", line: line.id, leg: id, ...part }]);
   const become = (kind: Leg["kind"]) => {
     if (kind === leg.kind) return;
     if (kind === "straight") void set({ kind });
     else if (kind === "arc") void bend({});
     else if (kind === "cord") void set({ kind, sag: chord / 10 });
-    else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: id, turn: 180 } as Edit]);
+    else if (kind === "helix") void edit([{ kind: "turn_leg", line: line.id, leg: id, turn: 180 }]);
     else if (kind === "through") void set({ kind, points: [{ at: middle(begin, to, chord / 8) }] });
     else void set({ kind, controls: [middle(begin, to, chord / 6)] });
   };
@@ -192,7 +192,7 @@ function OneLeg({
           <AngleField
             label="Turn, anticlockwise"
             degrees={leg.turn}
-            take={(turn) => edit([{ kind: "turn_leg", line: line.id, leg: id, turn } as Edit])}
+            take={(turn) => edit([{ kind: "turn_leg", line: line.id, leg: id, turn }])}
           />
           <p className="text-pencil text-sm">
             Radius {formatLength(radius ?? 0, units)} · rises {formatLength(to[2] - begin[2], units)}
@@ -208,7 +208,7 @@ function OneLeg({
         </p>
       )}
       {(index > 0 || line.closed) && leg.kind !== "straight" && leg.kind !== "cord" && (
-        <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: id } as Edit])}>
+        <Words onClick={() => void edit([{ kind: "make_tangent", line: line.id, leg: id }])}>
           Make tangent to the leg before, as an arc
         </Words>
       )}

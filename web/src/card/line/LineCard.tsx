@@ -1,4 +1,4 @@
-import type { Edit, Line, LineFigures } from "../../api/client";
+import type { Line, LineFigures } from "../../api/client";
 import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
 import { LengthField, Question, Setting, TextField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
@@ -50,7 +50,7 @@ function OneLine({ line }: { line: Line }) {
   const sentence = useSentence();
   const typical = typicalOf(shown, line.id);
   const figures = lineFigures(shown, line.id);
-  const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes } as Edit]);
+  const change = (changes: object) => edit([{ kind: "set_line", line: line.id, changes }]);
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
   const follow = (shown.job.lines ?? []).filter(
     (other) =>
@@ -80,7 +80,7 @@ function OneLine({ line }: { line: Line }) {
       {figures?.faults.map((fault, index) => (
         <div key={index} className="mt-2 border-wax border-l-[3px] bg-wax-wash px-3 py-2 text-sm">
           <b className="text-wax-deep">?</b> {sentence(fault.what)}{" "}
-          <Words onClick={() => void edit([fault.mend as Edit])}>{fault.action}</Words> ·{" "}
+          <Words onClick={() => void edit([fault.mend])}>{fault.action}</Words> ·{" "}
           <Words onClick={() => useWindow.getState().set({ look: fault.point as [number, number, number] })}>
             Go there
           </Words>

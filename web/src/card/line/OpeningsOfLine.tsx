@@ -39,9 +39,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
             />
             <Words
               title={`Remove opening ${opening.name}`}
-              onClick={() =>
-                void edit([{ kind: "remove_openings", line: line.id, openings: [opening.id ?? ""] } as Edit])
-              }
+              onClick={() => void edit([{ kind: "remove_openings", line: line.id, openings: [opening.id ?? ""] }])}
             >
               Remove
             </Words>
@@ -91,7 +89,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
                 />
                 <Words
                   title={`Remove mark ${mark.name}`}
-                  onClick={() => void edit([{ kind: "remove_marks", line: line.id, marks: [mark.id ?? ""] } as Edit])}
+                  onClick={() => void edit([{ kind: "remove_marks", line: line.id, marks: [mark.id ?? ""] }])}
                 >
                   Remove
                 </Words>

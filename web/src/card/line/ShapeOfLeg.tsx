@@ -1,6 +1,6 @@
 /** The points that shape a leg between its ends, one at a time, and a spline through points's directions at its ends. */
 import { useState } from "react";
-import type { Edit, Leg, Point3, Problem } from "../../api/client";
+import type { Leg, Point3, Problem } from "../../api/client";
 import { Button, Tick, Words } from "../../ui/choices";
 import { AngleField, LengthField } from "../../ui/fields";
 import { useChanges } from "../../window/job";
@@ -18,7 +18,7 @@ export function ShapeOfLeg({ line, leg, id }: { line: string; leg: Leg; id: numb
   const at = Math.min(picked, points.length - 1);
   const place = points[at];
   if (!place || (leg.kind !== "arc" && leg.kind !== "through" && leg.kind !== "curve")) return null;
-  const shape = (part: object) => edit([{ kind: "shape_leg", line, leg: id, point: at, ...part } as Edit]);
+  const shape = (part: object) => edit([{ kind: "shape_leg", line, leg: id, point: at, ...part }]);
   const move = (axis: number) => (mm: number) => shape({ to: only(axis, mm) });
   const step = (by: number) => setPicked((at + by + points.length) % points.length);
   const passed = leg.kind === "through" ? (leg.points ?? []) : [];
@@ -46,7 +46,7 @@ export function ShapeOfLeg({ line, leg, id }: { line: string; leg: Leg; id: numb
       {leg.kind === "through" && (
         <div className="flex items-center justify-between gap-2">
           <Tick label="A sharp corner there" checked={passed[at]?.sharp ?? false} set={(sharp) => shape({ sharp })} />
-          <Words onClick={() => void edit([{ kind: "unshape_leg", line, leg: id, point: at } as Edit])}>
+          <Words onClick={() => void edit([{ kind: "unshape_leg", line, leg: id, point: at }])}>
             Remove this point
           </Words>
         </div>

@@ -89,9 +89,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
       <p className="flex flex-wrap gap-x-3 gap-y-0.5">
         <Words onClick={() => void edit([{ kind: "reverse_lines", lines: ids }])}>Reverse</Words>
         {lines.length > 1 && open && (
-          <Words onClick={() => void edit([{ kind: "join_lines", lines: ids, tolerance: 50 } as Edit])}>
-            Join end to end
-          </Words>
+          <Words onClick={() => void edit([{ kind: "join_lines", lines: ids, tolerance: 50 }])}>Join end to end</Words>
         )}
         <Words onClick={() => set({ dialog: "copy" })}>Copy, move or mirror</Words>
         {free && (
@@ -119,7 +117,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
             title="Its outline on plan, east to the right, becomes a section; lines within it are its holes"
             onClick={() => {
               const name = (lines[0]?.name ?? "Section").slice(0, 120);
-              void make([{ kind: "section_of_lines", lines: ids, name } as Edit], (made) => select(made));
+              void make([{ kind: "section_of_lines", lines: ids, name }], (made) => select(made));
             }}
           >
             Make a section of {lines.length > 1 ? "them" : "it"}
@@ -131,7 +129,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
             pickRegion((point) => {
               const name = `Section ${(shown.job.sections?.length ?? 0) + 1}`;
               const lines = ids.length > 1 ? ids : null;
-              void make([{ kind: "section_of_region", name, point, lines } as Edit], (made) => select(made));
+              void make([{ kind: "section_of_region", name, point, lines }], (made) => select(made));
             })
           }
         >
@@ -142,7 +140,7 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
           onClick={() =>
             pickRegion((point) => {
               const name = `Region ${(shown.job.lines?.length ?? 0) + 1}`;
-              void edit([{ kind: "add_region", name, point, lines: ids.length > 1 ? ids : null } as Edit]);
+              void edit([{ kind: "add_region", name, point, lines: ids.length > 1 ? ids : null }]);
             })
           }
         >

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Edit, Problem, Row, RowFigures } from "../../api/client";
+import type { Problem, Row, RowFigures } from "../../api/client";
 import { materialWays } from "../../sheet/tones";
 import { Choice, Pick, Tick } from "../../ui/choices";
 import { AngleField, CountField, FigureField, LengthField, Question, Setting, TextField } from "../../ui/fields";
@@ -13,8 +13,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const units = useUnits();
   const { edit } = useChanges();
   const figures = shown.rows.find((one) => one.id === row.id);
-  const change = (changes: object): Promise<Problem | null> =>
-    edit([{ kind: "set_row", row: row.id, changes } as Edit]);
+  const change = (changes: object): Promise<Problem | null> => edit([{ kind: "set_row", row: row.id, changes }]);
   const { spacing, item } = row;
   const line = lineById(shown, row.line);
   const space = (part: object) => change({ spacing: part });

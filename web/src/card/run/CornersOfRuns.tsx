@@ -1,5 +1,5 @@
 /** How the corners of runs are made: those toward the face, those away from it, and single ones in ways of their own. */
-import type { CornerFigures, Edit, JobShown, Problem, Run } from "../../api/client";
+import type { CornerFigures, JobShown, Problem, Run } from "../../api/client";
 import { Pick, Words } from "../../ui/choices";
 import { FigureField, LengthField, Question, Setting } from "../../ui/fields";
 import { formatAngle, formatLength } from "../../ui/figures";
@@ -72,22 +72,19 @@ function CornersMade(props: { runs: Run[]; which: Which; label: string; ways: [K
   const shown = useShown();
   const { edit } = useChanges();
   const make = (changes: object) =>
-    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [which]: changes } }) as Edit));
+    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [which]: changes } })));
   const choose = (wanted: string) => {
     // What is coped inside cannot be outside: corners that were made alike are then mitred there.
     if (which === "external" || wanted !== "cope") return void make({ kind: wanted });
     void edit(
-      runs.map(
-        (run) =>
-          ({
-            kind: "set_run",
-            run: run.id,
-            changes: {
-              corners: { kind: wanted },
-              ...(run.external?.kind === "cope" ? { external: { kind: "mitre" } } : {}),
-            },
-          }) as Edit,
-      ),
+      runs.map((run) => ({
+        kind: "set_run",
+        run: run.id,
+        changes: {
+          corners: { kind: wanted },
+          ...(run.external?.kind === "cope" ? { external: { kind: "mitre" } } : {}),
+        },
+      })),
     );
   };
   return (
@@ -239,7 +236,7 @@ function OwnCorners({ run }: { run: Run }) {
   const points = picked.map((corner) => corner.vertex as number);
   const made = points.map((point) => run.own_corners?.find((one) => one.point === point)?.made);
   const make = (changes: object | null) =>
-    edit([{ kind: "set_corners", run: run.id, points, ...(changes ? { changes } : {}) } as Edit]);
+    edit([{ kind: "set_corners", run: run.id, points, ...(changes ? { changes } : {}) }]);
   return (
     <div className="mt-1.5 border-chalk border-l-[3px] bg-chalk-wash px-2.5 pt-1.5 pb-1">
       <p className="flex justify-between gap-2 text-sm">
@@ -268,7 +265,7 @@ function OwnCorners({ run }: { run: Run }) {
         label="Or bent to a radius"
         mm={null}
         placeholder="sharp"
-        take={(radius) => edit([{ kind: "round_corners", line: run.line, points, radius } as Edit])}
+        take={(radius) => edit([{ kind: "round_corners", line: run.line, points, radius }])}
       />
     </div>
   );

@@ -1,5 +1,5 @@
 /** How the curves of runs are made: bent in one, of facets, laminated, kerfed, or sawn from boards. */
-import { type Edit, type Problem, problemOf, type Run } from "../../api/client";
+import { type Problem, problemOf, type Run } from "../../api/client";
 import { Choice, Pick } from "../../ui/choices";
 import { CountField, FigureField, LengthField, Question, Setting } from "../../ui/fields";
 import { formatLength } from "../../ui/figures";
@@ -27,7 +27,7 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
   );
   if (!curved) return null;
   const set = (changes: object): Promise<Problem | null> =>
-    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { curves: changes } }) as Edit));
+    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { curves: changes } })));
   const kind = shared(runs, (run) => run.curves?.kind ?? "bent");
   /** A figure of the way that all of them are made in; nothing where they differ. */
   const of = <Kind extends Made["kind"], T>(of: Kind, get: (made: Of<Kind>) => T): T | null =>

@@ -1,6 +1,6 @@
 /** How runs are finished where they end: at the beginning and the end of their line, and beside openings. */
 import { useState } from "react";
-import type { Edit, Problem, Run } from "../../api/client";
+import type { Problem, Run } from "../../api/client";
 import { Choice, Pick } from "../../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
@@ -56,7 +56,7 @@ function EndFinished({ runs, where, label }: { runs: Run[]; where: Where; label:
   const shown = useShown();
   const [scribing, scribe] = useState(false);
   const set = (changes: object): Promise<Problem | null> =>
-    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [where]: changes } }) as Edit));
+    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { [where]: changes } })));
   const made = shared(runs, (run) => run[where]?.kind ?? "square");
   // Nothing is scribed before it is said to what.
   const kind = scribing ? "scribed" : made;

@@ -1,5 +1,5 @@
 /** Whether the pieces of runs are jointed, from which bars, how, and where the joints come. */
-import { type Edit, type JobShown, type Problem, problemOf, type Run } from "../../api/client";
+import { type JobShown, type Problem, problemOf, type Run } from "../../api/client";
 import { Choice, Pick, Words } from "../../ui/choices";
 import { FigureField, LengthField, Question, readTyped, Setting } from "../../ui/fields";
 import { count, fieldLength, unitWord } from "../../ui/figures";
@@ -44,7 +44,7 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
   const units = useUnits();
   const { edit } = useChanges();
   const set = (changesOf: (run: Run) => object | null): Promise<Problem | null> =>
-    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { joints: changesOf(run) } }) as Edit));
+    edit(runs.map((run) => ({ kind: "set_run", run: run.id, changes: { joints: changesOf(run) } })));
   const all = (changes: object) => set(() => changes);
   const jointed = shared(runs, (run) => Boolean(run.joints));
   const of = <T,>(get: (joints: Joints) => T | undefined, usual: T): T | null =>

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Edit, Placing, Point3, Run } from "../../api/client";
+import type { Placing, Point3, Run } from "../../api/client";
 import { ruleWords } from "../../setting/Rules";
 import { bendWords } from "../../ui/bends";
 import { Choice, Pick, Words } from "../../ui/choices";
@@ -54,7 +54,7 @@ function LineOfItsOwn({ run }: { run: Run }) {
   return (
     <p className="mt-1 mb-2 text-pencil text-sm">
       Bends and lengths are given on the line.{" "}
-      <Words onClick={() => void edit([{ kind: "set_line_out", run: run.id } as Edit])}>
+      <Words onClick={() => void edit([{ kind: "set_line_out", run: run.id }])}>
         Set a line out where its datum lies
       </Words>
     </p>
@@ -74,7 +74,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
     ? sectionOfRun(shown, first)
     : sectionById(shown, shared(runs, (run) => run.section) ?? undefined);
   const ids = runs.map((run) => run.id);
-  const set = (changes: object) => edit([{ kind: "set_placing", runs: ids, changes } as Edit]);
+  const set = (changes: object) => edit([{ kind: "set_placing", runs: ids, changes }]);
   const datumOf = (run: Run) =>
     run.placing?.datum ??
     sectionById(shown, run.section)?.datum ?? { kind: "named" as const, name: "back-foot" as const };
@@ -106,7 +106,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         <TextField
           label="Name of the run"
           value={first.name}
-          take={(name) => edit([{ kind: "set_run", run: first.id, changes: { name } } as Edit])}
+          take={(name) => edit([{ kind: "set_run", run: first.id, changes: { name } }])}
         />
       ) : (
         <h2 className="font-semibold text-lg">{runs.length} runs</h2>
@@ -237,9 +237,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
               value={null}
               various="one of them"
               ways={runs.map((run): [string, string] => [run.id, run.name])}
-              choose={(run) =>
-                void edit([{ kind: "give_settings", run, runs: ids.filter((id) => id !== run) } as Edit])
-              }
+              choose={(run) => void edit([{ kind: "give_settings", run, runs: ids.filter((id) => id !== run) }])}
             />
           </Setting>
         )}
@@ -259,16 +257,12 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
                 ["break", "Breaks"],
                 ["pass", "Passes over"],
               ]}
-              choose={(openings) =>
-                void edit(ids.map((run) => ({ kind: "set_run", run, changes: { openings } }) as Edit))
-              }
+              choose={(openings) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { openings } })))}
             />
             {one && first.stretches && (
               <p className="mt-1 text-sm">
                 Only {first.stretches.map((one) => stretchWords(shown, first.line, one)).join(" and ")}.{" "}
-                <Words
-                  onClick={() => void edit([{ kind: "set_run", run: first.id, changes: { stretches: null } } as Edit])}
-                >
+                <Words onClick={() => void edit([{ kind: "set_run", run: first.id, changes: { stretches: null } }])}>
                   Along the whole line
                 </Words>
               </p>
@@ -283,7 +277,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             value={shared(runs, (run) => run.section)}
             various="various"
             ways={(shown.job.sections ?? []).map((one): [string, string] => [one.id, one.name])}
-            choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } }) as Edit))}
+            choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } })))}
           />
         </Setting>
         {(sectionById(shown, section?.id)?.range?.length ?? 0) > 0 && (
@@ -297,7 +291,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
                 ...(sectionById(shown, section?.id)?.range ?? []).map((row): [string, string] => [row.name, row.name]),
               ]}
               choose={(size) =>
-                void edit(ids.map((run) => ({ kind: "set_run", run, changes: { size: size || null } }) as Edit))
+                void edit(ids.map((run) => ({ kind: "set_run", run, changes: { size: size || null } })))
               }
             />
           </Setting>
@@ -308,15 +302,13 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
             width="w-16"
             value={first.tag}
             unit=""
-            take={(tag) =>
-              edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } } as Edit])
-            }
+            take={(tag) => edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } }])}
           />
         )}
         {runs.some((run) => run.numbers?.length) && (
           <p className="mt-1 text-pencil text-sm">
             Pieces keep their numbers whatever is done to others.{" "}
-            <Words onClick={() => void edit([{ kind: "number_anew", runs: ids } as Edit])}>Renumber them</Words>
+            <Words onClick={() => void edit([{ kind: "number_anew", runs: ids }])}>Renumber them</Words>
           </p>
         )}
 
@@ -362,7 +354,7 @@ function NoteOfPiece({ run, tag }: { run: Run; tag: string }) {
       unit=""
       placeholder="none"
       value={run.notes?.find((note) => note.number === number)?.text ?? ""}
-      take={(text) => edit([{ kind: "set_note", run: run.id, numbers: [number], text: text.trim() || null } as Edit])}
+      take={(text) => edit([{ kind: "set_note", run: run.id, numbers: [number], text: text.trim() || null }])}
     />
   );
 }

@@ -24,7 +24,7 @@ export function DraftCard({ draft }: { draft: Draft }) {
   const change = (changes: object) => edit([{ kind: "set_draft", draft: draft.id, ...changes } as unknown as Edit]);
   const sound = outline !== null && faults.every((fault) => fault.kind === "sliver");
   const become = async () => {
-    const { problem, made } = await make([{ kind: "section_of_draft", draft: draft.id } as Edit]);
+    const { problem, made } = await make([{ kind: "section_of_draft", draft: draft.id }]);
     if (!problem) select(meant ? [meant.id] : made);
   };
   return (

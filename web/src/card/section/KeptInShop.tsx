@@ -45,7 +45,7 @@ function NotKept({ section, words }: { section: Section; words: (error: unknown)
     try {
       const kept = await keep(bodyOf(section), folder.trim());
       const shop = { id: kept.id, version: kept.version.number };
-      await edit([{ kind: "take_version", section: section.id, shop } as Edit]);
+      await edit([{ kind: "take_version", section: section.id, shop }]);
     } catch (error) {
       words(error);
     }
@@ -100,14 +100,12 @@ function Linked({
         section: section.id,
         shop: { id: shop.id, version: version.number },
         body: version.section,
-      } as Edit,
+      },
     ]).then((problem) => (problem ? words(problem) : clear()));
   const keep = async () => {
     try {
       const kept = await keepVersion(shop.id, newest?.number ?? shop.version, bodyOf(section), said.trim());
-      await edit([
-        { kind: "take_version", section: section.id, shop: { id: shop.id, version: kept.version.number } } as Edit,
-      ]);
+      await edit([{ kind: "take_version", section: section.id, shop: { id: shop.id, version: kept.version.number } }]);
       setSaid("");
       clear();
     } catch (problem) {

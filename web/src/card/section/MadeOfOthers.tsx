@@ -49,7 +49,7 @@ function Combine({ section, done }: { section: Section; done: () => void }) {
   // What would come of it is shown while it is set.
   const looked = JSON.stringify(made(values));
   useEffect(() => {
-    preview([JSON.parse(looked) as Edit]);
+    preview([JSON.parse(looked)]);
     return () => preview(null);
   }, [looked, preview]);
   const length = (name: "width" | "height" | "radius" | "x" | "y", label: string) => (

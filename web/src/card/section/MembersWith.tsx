@@ -1,5 +1,5 @@
 /** What a second section follows: the one it members with, where that rises as it turns. */
-import type { Edit, Section } from "../../api/client";
+import type { Section } from "../../api/client";
 import { Words } from "../../ui/choices";
 import { Question } from "../../ui/fields";
 import { formatLength } from "../../ui/figures";
@@ -23,7 +23,7 @@ export function MembersWith({ section }: { section: Section }) {
         anew whenever that section, the line or the way it runs changes. The dashes are the section it members with.
       </p>
       <p className="mt-1 text-sm">
-        <Words onClick={() => void edit([{ kind: "free_section", section: section.id } as Edit])}>Detach it</Words>
+        <Words onClick={() => void edit([{ kind: "free_section", section: section.id }])}>Detach it</Words>
       </p>
     </>
   );

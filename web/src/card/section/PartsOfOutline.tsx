@@ -45,10 +45,10 @@ function OnePoint({ section, figures, part }: Props & { part: Part }) {
   const [ox = 0, oy = 0] = figures.drawn.origin;
   const [x = 0, y = 0] = point.at;
   const of = { section: section.id, loop: part.loop, point: part.index };
-  const move = (to: [number, number]) => edit([{ kind: "move_outline_point", ...of, to } as Edit]);
+  const move = (to: [number, number]) => edit([{ kind: "move_outline_point", ...of, to }]);
   const cut = async (how: "round" | "chamfer") => {
     const now = await settled();
-    if (now) void edit([{ kind: "cut_outline_corner", ...of, how, size: now.size } as Edit]);
+    if (now) void edit([{ kind: "cut_outline_corner", ...of, how, size: now.size }]);
   };
   return (
     <>
@@ -94,7 +94,7 @@ function OnePoint({ section, figures, part }: Props & { part: Part }) {
       <p className="mt-1">
         <Words
           onClick={() =>
-            void edit([{ kind: "take_outline_point", ...of } as Edit]).then((problem) => problem || set({ parts: [] }))
+            void edit([{ kind: "take_outline_point", ...of }]).then((problem) => problem || set({ parts: [] }))
           }
         >
           Take it out
@@ -177,7 +177,7 @@ function OneEdge({ section, figures, part }: Props & { part: Part }) {
             <Words
               title="Its part grows with the section, and the corners of the rest keep their shape"
               onClick={() =>
-                void edit([{ kind: "stretch_edge", section: section.id, loop: part.loop, edge: part.index } as Edit])
+                void edit([{ kind: "stretch_edge", section: section.id, loop: part.loop, edge: part.index }])
               }
             >
               Let it stretch
@@ -204,7 +204,7 @@ function OneEdge({ section, figures, part }: Props & { part: Part }) {
                 loop: part.loop,
                 edge: part.index,
                 at: one.middle,
-              } as Edit,
+              },
             ])
           }
         >
@@ -311,9 +311,7 @@ function HeldOf({ section, figures }: Props) {
             <span className="flex items-baseline justify-between gap-2">
               <span>{sentence(one.words as Sentence)}</span>
               <span className="shrink-0 whitespace-nowrap">
-                <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number } as Edit])}>
-                  Let go
-                </Words>
+                <Words onClick={() => void edit([{ kind: "let_go", section: section.id, number }])}>Let go</Words>
               </span>
             </span>
             {(one.held.kind === "length" || one.held.kind === "radius") && (
@@ -326,10 +324,7 @@ function HeldOf({ section, figures }: Props) {
         <p className="mt-1 flex gap-x-3 text-sm">
           <span className="text-pencil">Symmetric about an axis</span>
           {(["upright", "level"] as const).map((axis) => (
-            <Words
-              key={axis}
-              onClick={() => void edit([{ kind: "hold_symmetric", section: section.id, axis } as Edit])}
-            >
+            <Words key={axis} onClick={() => void edit([{ kind: "hold_symmetric", section: section.id, axis }])}>
               {axis}
             </Words>
           ))}

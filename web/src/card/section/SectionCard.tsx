@@ -1,4 +1,4 @@
-import type { Edit, Section } from "../../api/client";
+import type { Section } from "../../api/client";
 import { materialWays } from "../../sheet/tones";
 import { Pick, Words } from "../../ui/choices";
 import { Question, Setting, TextField } from "../../ui/fields";
@@ -21,7 +21,7 @@ export function SectionCard({ section }: { section: Section }) {
   const { edit } = useChanges();
   const { select } = usePart("select");
   const figures = shown.sections.find((one) => one.id === section.id);
-  const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);
+  const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes }]);
   const bed = section.bed?.kind === "edge" ? `edge:${section.bed.edge}` : `side:${section.bed?.side ?? "back"}`;
   const users =
     shown.job.runs?.filter(
@@ -132,7 +132,7 @@ export function SectionCard({ section }: { section: Section }) {
                 value={null}
                 various="another section"
                 ways={others.map((one): [string, string] => [one.id, one.name])}
-                choose={(by) => void edit([{ kind: "exchange_section", section: section.id, by } as Edit])}
+                choose={(by) => void edit([{ kind: "exchange_section", section: section.id, by }])}
               />
             </Setting>
           )}

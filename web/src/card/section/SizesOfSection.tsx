@@ -25,7 +25,7 @@ export function SizesOfSection({ section, figures }: { section: Section; figures
   const sizes = section.sizes ?? [];
   const entry = (name: string): Size => sizes.find((one) => one.name.toLowerCase() === name) ?? { name };
   const all = [...OWN.filter((name) => section[name] != null).map(entry), ...sizes.filter((one) => !isOwn(one.name))];
-  const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes } as Edit]);
+  const change = (changes: object) => edit([{ kind: "set_section", section: section.id, changes }]);
   const side = (name: "width" | "height") => (mm: number) => {
     const other = name === "width" ? "height" : "width";
     return change(

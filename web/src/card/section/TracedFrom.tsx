@@ -21,9 +21,7 @@ export function TracedFrom({ id }: { id: string }) {
           <p className="flex items-baseline gap-3 pb-1.5">
             <Words
               onClick={() =>
-                void edit([
-                  { kind: "set_picture", picture: picture.id, changes: { shown: picture.shown === false } } as Edit,
-                ])
+                void edit([{ kind: "set_picture", picture: picture.id, changes: { shown: picture.shown === false } }])
               }
             >
               {picture.shown === false ? "Show it" : "Hide it"}

@@ -1,7 +1,7 @@
 /** The places of a typical, one under the other, and what can be said of those that are picked. */
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState } from "react";
-import type { Edit, JobShown, PlaceOf, Problem, Typical } from "../../api/client";
+import type { JobShown, PlaceOf, Problem, Typical } from "../../api/client";
 import { Pick, Tick, Words } from "../../ui/choices";
 import { AngleField, LengthField, Question, TextField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
@@ -121,7 +121,7 @@ function ChosenPlaces({ typical, chosen }: { typical: Typical; chosen: PlaceOf[]
   const { edit } = useChanges();
   const ids = chosen.map((place) => place.id as string);
   const one = chosen.length === 1 ? chosen[0] : undefined;
-  const change = (changes: object) => edit([{ kind: "set_places", typical: typical.id, places: ids, changes } as Edit]);
+  const change = (changes: object) => edit([{ kind: "set_places", typical: typical.id, places: ids, changes }]);
   const rename = async (name: string): Promise<Problem | null> => {
     const problem = await change({ name });
     // It stays picked under its new name.
@@ -163,11 +163,11 @@ function ChosenPlaces({ typical, chosen }: { typical: Typical; chosen: PlaceOf[]
       <p className="mt-2 flex flex-wrap gap-x-3 gap-y-0.5 text-sm">
         <Words
           title="What stands there becomes lines, runs and rows of its own, that no longer follow"
-          onClick={() => void edit([{ kind: "cut_loose", typical: typical.id, places: ids } as Edit])}
+          onClick={() => void edit([{ kind: "cut_loose", typical: typical.id, places: ids }])}
         >
           Cut loose
         </Words>
-        <Words onClick={() => void edit([{ kind: "remove_places", typical: typical.id, places: ids } as Edit])}>
+        <Words onClick={() => void edit([{ kind: "remove_places", typical: typical.id, places: ids }])}>
           Take {chosen.length > 1 ? "them" : "it"} out
         </Words>
       </p>

@@ -15,7 +15,7 @@ export function TypicalCard({ typical, checks }: { typical: Typical; checks: Rea
   const { edit } = useChanges();
   const { set, select } = usePart("set", "select");
   const figures = typicalFigures(shown, typical.id);
-  const change = (changes: object) => edit([{ kind: "set_typical", typical: typical.id, changes } as Edit]);
+  const change = (changes: object) => edit([{ kind: "set_typical", typical: typical.id, changes }]);
   const on = new Set(typical.lines);
   const runs = (shown.job.runs ?? []).filter((run) => on.has(run.line));
   const rows = (shown.job.rows ?? []).filter((row) => on.has(row.line));

@@ -1,7 +1,7 @@
 /** The starting library: pick an outline; it becomes a section of the job at the size given. */
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
-import { answer, api, type Edit, problemOf } from "../../api/client";
+import { answer, api, problemOf } from "../../api/client";
 import { Button, Choice, Tick, Words } from "../../ui/choices";
 import { LengthField, useForm } from "../../ui/fields";
 import { count } from "../../ui/figures";
@@ -165,7 +165,7 @@ function Sized({ entry }: { entry: Shelved }) {
     const now = await settled();
     if (!now) return;
     const { problem, made } = await make([
-      { kind: "add_section", section: { ...entry.section, ...now }, shop: entry.shop } as Edit,
+      { kind: "add_section", section: { ...entry.section, ...now }, shop: entry.shop },
     ]);
     if (problem) setWrong(problem.detail);
     else select(made);

@@ -231,13 +231,13 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
     } else if (now.kind === "picture") {
       const [x, y] = jobAt(event);
       const changes = { east: now.at[0] + x - now.from[0], north: now.at[1] + y - now.from[1] };
-      pending.current = { kind: "set_picture", picture: now.id, changes } as Edit;
+      pending.current = { kind: "set_picture", picture: now.id, changes };
     } else {
       pending.current = {
         kind: "set_placing",
         runs: now.runs,
         changes: { facing: { kind: "toward", point: [point[0], point[1], 0] } },
-      } as Edit;
+      };
     }
     preview([pending.current]);
   };
