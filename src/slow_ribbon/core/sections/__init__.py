@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Level, Upright
-from slow_ribbon.core.sections.document.constraints import words_of as held_words
 from slow_ribbon.core.sections.document.draft import DraftBody
 from slow_ribbon.core.sections.document.materials import TONES, Material
 from slow_ribbon.core.sections.document.section import (
@@ -73,7 +72,6 @@ __all__ = [
     "faults_of",
     "flattened",
     "from_library",
-    "held_words",
     "in_row",
     "library",
     "named_points",

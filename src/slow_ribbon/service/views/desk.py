@@ -12,7 +12,6 @@ from slow_ribbon.core.sections import (
     Sketch,
     drawing_box,
     drawing_of,
-    held_words,
     point_figures,
     stretching_bands,
 )
@@ -72,7 +71,7 @@ def section_drawn(section: SectionBody) -> SectionDrawn:
     return SectionDrawn(
         loops=[_loop(drawing, loop) for loop in range(len(drawing.drawn.loops))],
         origin=(left, low),
-        held=[ConstraintEntry(held=held, words=sentence_parts(held_words(held))) for held in drawing.held],
+        held=[ConstraintEntry(held=held, words=sentence_parts(held.words())) for held in drawing.held],
         stretches=list(stretching_bands(section)),
     )
 

@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.expressions import Lengths, key, work_out
 from slow_ribbon.core.kernel.fields import Id, Index, Point2, Size
 from slow_ribbon.core.kernel.figures import figure as figure_words
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Figured, Radius, words_of
+from slow_ribbon.core.sections.document.constraints import Apart, Constraint, Figured, Radius
 from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.edges import EDGE_OF, EdgeKind
 from slow_ribbon.core.sections.operations.parametric_sizes import resized, size_values
@@ -191,7 +191,7 @@ class HoldOutline(OutlineEdit):
         return infer_constraints.held_true(now, self.held)
 
     def describe(self, job: Job) -> str:
-        return f"held {words_of(self.held)} in {self.name(job)}"
+        return f"held {self.held.words()} in {self.name(job)}"
 
 
 class HoldSymmetric(OutlineEdit):
@@ -220,4 +220,4 @@ class LetGo(OutlineEdit):
 
     def describe(self, job: Job) -> str:
         held = job.section(self.section).held
-        return f"let go of {words_of(held[self.number]) if self.number < len(held) else 'something held'} in {self.name(job)}"
+        return f"let go of {held[self.number].words() if self.number < len(held) else 'something held'} in {self.name(job)}"

@@ -11,13 +11,11 @@ import numpy as np
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
+from slow_ribbon.core.sections.document.conditions import OutlinePlace
 from slow_ribbon.core.sections.document.constraints import (
     Constraint,
-    Equal,
     Figured,
-    Hidden,
     Level,
-    OutlinePlace,
     Radius,
     Symmetric,
     Tangent,
@@ -180,14 +178,14 @@ def followed(
     """
     kept: list[Constraint] = []
     for one in held:
-        of_edges = isinstance(one, Equal | Radius | Hidden) or one.kind in ("square", "parallel")
+        of_edges = one.of_edges
         names = [name for name in ("a", "b", "point", "edge") if hasattr(one, name)]
         places = {name: getattr(one, name) for name in names}
         gone = gone_edges if of_edges else gone_points
-        if any(place in gone for place in places.values()) and not (of_edges and isinstance(one, Radius | Hidden)):
+        if any(place in gone for place in places.values()) and not one.outlives_edge:
             continue
         if cut is not None and not of_edges and cut[0] in places.values():
-            if not isinstance(one, Level | Upright):
+            if not one.outlives_corner:
                 continue
             changes = {name: point(place) for name, place in places.items()}
             if set(places.values()) == set(cut):

@@ -18,7 +18,8 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import FLAT, SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
-from slow_ribbon.core.sections.document.constraints import OutlinePlace, Radius, Tangent
+from slow_ribbon.core.sections.document.conditions import OutlinePlace
+from slow_ribbon.core.sections.document.constraints import Radius, Tangent
 from slow_ribbon.core.sections.edges import EDGE_OF, EdgeKind
 from slow_ribbon.core.sections.edges.arc import bulge_of
 from slow_ribbon.core.sections.edges.base import Edge, as_point
