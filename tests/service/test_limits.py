@@ -147,17 +147,17 @@ def test_a_crowd_of_files_waits_in_line_and_holds_up_nobody(database: str) -> No
             return httpx.post(f"{address}/api/imports", files=files, params={"task": f"task-{number}"}, timeout=300).status_code
 
         most = 0
-        with ThreadPoolExecutor(30) as pool:
-            sent = [pool.submit(send, number) for number in range(30)]
+        with ThreadPoolExecutor(14) as pool:
+            sent = [pool.submit(send, number) for number in range(14)]
             while not all(one.done() for one in sent):
                 begin = time.perf_counter()
-                received = client.get(f"/api/tasks/task-{len(waits) % 30}").json()
+                received = client.get(f"/api/tasks/task-{len(waits) % 14}").json()
                 waits.append(time.perf_counter() - begin)
                 if "before it" in received["doing"]:
                     watched.set()
                 most = max(most, len(children(process)))
                 time.sleep(0.02)
-            assert [one.result() for one in sent] == [201] * 30
+            assert [one.result() for one in sent] == [201] * 14
         assert watched.is_set()
         # Besides the two that always are (the one they are forked from, and Python's tracker of shared things): two that read.
         assert most <= 4
