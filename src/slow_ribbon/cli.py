@@ -91,6 +91,7 @@ def _parser() -> argparse.ArgumentParser:
     exporting = actions.add_parser("export", help="print what a job file is handed over as")
     exporting.add_argument("job", type=Path, metavar="JOB.ribbon.json")
     exporting.add_argument("--as", dest="form", required=True, choices=tuple(WRITER_OF), help="what it is handed over as")
+    exporting.add_argument("--paper", help="what it is printed on, where it has pages: a4, a3, letter or tabloid")
     exporting.set_defaults(action=_export)
 
     serving = actions.add_parser("serve", help="serve the application")
@@ -163,7 +164,11 @@ def _solve(wanted: argparse.Namespace) -> int:
 
 
 def _export(wanted: argparse.Namespace) -> int:
-    sys.stdout.buffer.write(WRITER_OF[wanted.form].write(solve(job_from_text(_read(wanted.job)))))
+    writer = WRITER_OF[wanted.form]
+    if wanted.paper is not None and wanted.paper not in writer.papers:
+        papers = f"on {', '.join(writer.papers)}" if writer.papers else "without pages"
+        raise Refused(f"{wanted.form} is written {papers}: choose another paper, or leave out --paper.", "--paper", "paper")
+    sys.stdout.buffer.write(writer.written(solve(job_from_text(_read(wanted.job))), wanted.paper))
     return 0
 
 

@@ -143,4 +143,4 @@ def test_points_are_in_metres_on_the_site_and_read_back(tmp_path: Path) -> None:
 def test_an_empty_job_can_be_handed_over_as_anything() -> None:
     nothing = solve(Job(name="Empty"))
     for writer in WRITERS:
-        assert writer.write(nothing), writer.key
+        assert writer.written(nothing), writer.key

@@ -11,7 +11,7 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, Setting, Total, as_held, at_the_saw, cutting_list, notes_of, schedule, section_named
+from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, notes_of, schedule_entries, section_named
 from slow_ribbon.core.kernel import in_units, plain
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
@@ -95,30 +95,15 @@ def _curve(curvature: Curvature | None) -> str:
 
 def schedule_rows(solved: Solved) -> list[dict[str, str]]:
     """Return the schedule as rows of text: each run, each section, each row of items, the job."""
-    job, totals = solved.job, schedule(solved)
     rows = []
-
-    def add(kind: str, name: str, *values: str, stock: Total | None = None) -> None:
-        taken = "" if stock is None else _number(stock.from_stock(job.saw))
-        rows.append(dict(zip(SCHEDULE_COLUMNS, (kind, name, *values, *[""] * (6 - len(values)), taken), strict=True)))
-
-    for run in job.runs:
-        total = totals.runs[run.id]
-        add("run", run.name, str(total.pieces), _number(total.line_length), _number(total.bar), stock=total)
-    for section in job.sections:
-        if section.id in totals.sections:
-            total = totals.sections[section.id]
-            add("section", section.name, str(total.pieces), _number(total.line_length), _number(total.bar), stock=total)
-        for size, total in totals.sizes.get(section.id, {}).items():
-            add("size", f"{section.name}, {size}", str(total.pieces), _number(total.line_length), _number(total.bar), stock=total)
-    for row in job.rows:
-        count = totals.rows[row.id]
-        centres = " ".join(_number(value) for value in count.centres)
-        add("row", row.name, "", "", "", str(count.count), centres, _number(count.left_over))
-    for name, number in totals.fittings.items():
-        add("fitting", plain(name), "", "", "", str(number))
-    items = sum(count.count for count in totals.rows.values())
-    add("job", job.name, str(totals.job.pieces), _number(totals.job.line_length), _number(totals.job.bar), str(items), stock=totals.job)
+    for entry in schedule_entries(solved):
+        total = entry.total
+        pieces = [""] * 3 if total is None else [str(total.pieces), _number(total.line_length), _number(total.bar)]
+        items = "" if entry.items is None else str(entry.items)
+        spaced = ["", ""] if entry.row is None else [" ".join(map(_number, entry.row.centres)), _number(entry.row.left_over)]
+        stock = "" if total is None else _number(total.from_stock(solved.job.saw))
+        values = (entry.kind, plain(entry.name), *pieces, items, *spaced, stock)
+        rows.append(dict(zip(SCHEDULE_COLUMNS, values, strict=True)))
     return rows
 
 

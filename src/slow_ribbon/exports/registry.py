@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, Literal, get_args
 
 from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.csv import cutting_csv, schedule_csv
@@ -13,16 +13,27 @@ from slow_ribbon.exports.patterns import patterns_svg
 from slow_ribbon.exports.points import points_csv
 from slow_ribbon.exports.svg import lines_svg
 
+#: What there is to print on, the usual one first.
+Paper = Literal["a4", "a3", "letter", "tabloid"]
+
 
 @dataclass(frozen=True, kw_only=True)
 class Exporter:
-    """A writer. ``key`` is its name and the end of its files' names; ``about`` is for whoever chooses among them."""
+    """A writer. ``key`` is its name and the end of its files' names; ``about`` is for whoever chooses among them.
+
+    ``papers``: those that it writes on, the usual one first; none where it writes no pages. ``write`` takes one of them then.
+    """
 
     key: str
     title: str
     about: str
     media_type: str
-    write: Callable[[Solved], bytes]
+    write: Callable[..., bytes]
+    papers: tuple[Paper, ...] = ()
+
+    def written(self, solved: Solved, paper: Paper | None = None) -> bytes:
+        """Return a job as it is written, on a paper where it has pages."""
+        return self.write(solved, paper or self.papers[0]) if self.papers else self.write(solved)
 
 
 def _cutting_xlsx(solved: Solved) -> bytes:
@@ -30,6 +41,12 @@ def _cutting_xlsx(solved: Solved) -> bytes:
     from slow_ribbon.exports import xlsx
 
     return xlsx.cutting_xlsx(solved)
+
+
+def _cutting_pdf(solved: Solved, paper: Paper) -> bytes:
+    from slow_ribbon.exports import pdf
+
+    return pdf.cutting_pdf(solved, paper)
 
 
 def _patterns_dxf(solved: Solved) -> bytes:
@@ -52,6 +69,14 @@ WRITERS: Final = (
         about="CSV: every piece with its lengths and saw settings",
         media_type="text/csv; charset=utf-8",
         write=cutting_csv,
+    ),
+    Exporter(
+        key="cutting-list.pdf",
+        title="On paper",
+        about="PDF: the cutting list and the schedule, to be taken to the saw",
+        media_type="application/pdf",
+        write=_cutting_pdf,
+        papers=get_args(Paper),
     ),
     Exporter(
         key="cutting-list.xlsx",
@@ -99,3 +124,8 @@ WRITERS: Final = (
     ),
 )
 WRITER_OF: Final = {writer.key: writer for writer in WRITERS}
+
+
+def written_as(key: str, solved: Solved, paper: Paper | None = None) -> bytes:
+    """Return a job as the writer of a key writes it."""
+    return WRITER_OF[key].written(solved, paper)

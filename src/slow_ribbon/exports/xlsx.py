@@ -9,7 +9,7 @@ from typing import Any, Final
 
 import xlsxwriter
 
-from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, describe_cut, notes_of, schedule
+from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, describe_cut, notes_of, schedule_entries
 from slow_ribbon.core.kernel import look_up, plain
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
@@ -122,22 +122,10 @@ def _set(setting: Setting) -> str:
 
 
 def _totals(solved: Solved) -> Iterator[list[Any]]:
-    totals, job = schedule(solved), solved.job
-    for run in job.runs:
-        total = totals.runs[run.id]
-        yield ["run", run.name, total.pieces, total.line_length, total.bar, None, total.from_stock(job.saw)]
-    for section in job.sections:
-        if section.id in totals.sections:
-            total = totals.sections[section.id]
-            yield ["section", section.name, total.pieces, total.line_length, total.bar, None, total.from_stock(job.saw)]
-        for size, total in totals.sizes.get(section.id, {}).items():
-            yield ["size", f"{section.name}, {size}", total.pieces, total.line_length, total.bar, None, total.from_stock(job.saw)]
-    for row in job.rows:
-        yield ["row", row.name, None, None, None, totals.rows[row.id].count]
-    for name, number in totals.fittings.items():
-        yield ["fitting", plain(name), None, None, None, number]
-    items = sum(row.count for row in totals.rows.values())
-    yield ["job", job.name, totals.job.pieces, totals.job.line_length, totals.job.bar, items, totals.job.from_stock(job.saw)]
+    for entry in schedule_entries(solved):
+        total = entry.total
+        pieces = [None] * 3 if total is None else [total.pieces, total.line_length, total.bar]
+        yield [entry.kind, plain(entry.name), *pieces, entry.items, None if total is None else total.from_stock(solved.job.saw)]
 
 
 def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:

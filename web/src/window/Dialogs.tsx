@@ -136,6 +136,9 @@ function Keys({ close }: { close: () => void }) {
   );
 }
 
+/** Papers as they are called. */
+const PAPERS: Record<string, string> = { a4: "A4", a3: "A3", letter: "letter", tabloid: "tabloid" };
+
 function HandOver({ close }: { close: () => void }) {
   const id = useContext(JobId);
   const shown = useShown();
@@ -143,7 +146,7 @@ function HandOver({ close }: { close: () => void }) {
   const formats = useFormats();
   const files = [
     ...(formats?.exports ?? []),
-    { key: "job.ribbon.json", title: "Job file", about: "the whole job, to be opened again" },
+    { key: "job.ribbon.json", title: "Job file", about: "the whole job, to be opened again", papers: [] },
   ];
   return (
     <Modal title="Hand over" close={close}>
@@ -157,16 +160,32 @@ function HandOver({ close }: { close: () => void }) {
         </p>
       )}
       <ul className="mb-4 divide-y divide-rule border-rule border-y">
-        {files.map(({ key, title, about }) => (
-          <li key={key}>
+        {files.map(({ key, title, about, papers }) => (
+          <li key={key} className="hover:bg-chalk-wash">
             <a
               href={`/api/jobs/${id}/${key}`}
               download
-              className="grid grid-cols-[104px_1fr] items-baseline px-1 py-2 hover:bg-chalk-wash"
+              className="grid grid-cols-[104px_1fr] items-baseline px-1 pt-2 pb-2"
             >
               <span className="font-medium text-chalk-deep underline underline-offset-2">{title}</span>
               <span className="text-pencil text-sm">{about}</span>
             </a>
+            {papers.length > 0 && (
+              <p className="-mt-1 pb-2 pl-[108px] text-sm">
+                {papers.map((paper, i) => (
+                  <span key={paper}>
+                    {i > 0 && " · "}
+                    <a
+                      href={`/api/jobs/${id}/${key}?paper=${paper}`}
+                      download
+                      className="text-chalk-deep underline underline-offset-2"
+                    >
+                      {PAPERS[paper] ?? paper}
+                    </a>
+                  </span>
+                ))}
+              </p>
+            )}
           </li>
         ))}
       </ul>

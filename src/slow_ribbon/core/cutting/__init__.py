@@ -8,7 +8,7 @@ from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
 from slow_ribbon.core.cutting.rows_of_typicals import typical_rows
 from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, as_held, at_the_saw
 from slow_ribbon.core.cutting.templates import templates_of
-from slow_ribbon.core.cutting.totals import NOTHING, Schedule, Total, schedule
+from slow_ribbon.core.cutting.totals import NOTHING, Schedule, ScheduleEntry, Total, schedule, schedule_entries
 
 __all__ = [
     "NOTHING",
@@ -17,6 +17,7 @@ __all__ = [
     "CutRow",
     "Pattern",
     "Schedule",
+    "ScheduleEntry",
     "Setting",
     "Total",
     "as_held",
@@ -30,6 +31,7 @@ __all__ = [
     "patterns_of",
     "run_rows",
     "schedule",
+    "schedule_entries",
     "section_named",
     "templates_of",
     "typical_rows",

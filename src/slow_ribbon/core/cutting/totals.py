@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
@@ -89,6 +90,37 @@ def schedule(solved: Solved) -> Schedule:
     return Schedule(
         runs, sections, sizes, sum(runs.values(), NOTHING), rows, {name: fittings[name] for name in sorted(fittings) if fittings[name]}
     )
+
+
+@dataclass(frozen=True)
+class ScheduleEntry:
+    """A line of the schedule: a *run*, *section*, *size*, *row*, *fitting* or the *job*, with what there is of it.
+
+    ``total``: its pieces, None where it has none; ``items``: how many are counted; ``row``: of a row of items, its centres and left-over.
+    """
+
+    kind: Literal["run", "section", "size", "row", "fitting", "job"]
+    name: str
+    total: Total | None = None
+    items: int | None = None
+    row: RowCount | None = None
+
+
+def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
+    """Yield the lines of the schedule: each run, each section with its sizes, each row of items, fittings, the job."""
+    job, totals = solved.job, schedule(solved)
+    for run in job.runs:
+        yield ScheduleEntry("run", run.name, totals.runs[run.id])
+    for section in job.sections:
+        if section.id in totals.sections:
+            yield ScheduleEntry("section", section.name, totals.sections[section.id])
+        for size, total in totals.sizes.get(section.id, {}).items():
+            yield ScheduleEntry("size", f"{section.name}, {size}", total)
+    for row in job.rows:
+        yield ScheduleEntry("row", row.name, items=totals.rows[row.id].count, row=totals.rows[row.id])
+    for name, number in totals.fittings.items():
+        yield ScheduleEntry("fitting", name, items=number)
+    yield ScheduleEntry("job", job.name, totals.job, sum(count.count for count in totals.rows.values()))
 
 
 def _times(solved: Solved) -> dict[str, list[tuple[Any, int]]]:

@@ -13,7 +13,7 @@ from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, SAME_PLACE, SAME_SHARE, TINIEST
-from slow_ribbon.core.kernel.units import FARTHEST, WELD, System, in_units, parse_length
+from slow_ribbon.core.kernel.units import FARTHEST, WELD, System, Units, format_length, in_units, parse_length
 
 __all__ = [
     "CHORD_HEIGHT",
@@ -43,7 +43,9 @@ __all__ = [
     "Saw",
     "System",
     "TooLong",
+    "Units",
     "figure",
+    "format_length",
     "in_units",
     "kept_with",
     "look_up",

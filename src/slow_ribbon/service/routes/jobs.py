@@ -17,7 +17,7 @@ from starlette.background import BackgroundTask
 from slow_ribbon.core.job import job_to_text
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.exports.registry import WRITERS, Exporter
+from slow_ribbon.exports.registry import WRITERS, Exporter, Paper, written_as
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
@@ -179,10 +179,15 @@ def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
 
 
 def _handed_over(writer: Exporter) -> Callable[..., Response]:
-    def hand_over(id: JobId, bench: AtBench) -> Response:
+    def on_paper(id: JobId, bench: AtBench, paper: Paper = "a4") -> Response:
         opened = bench.jobs.open(id)
-        return _download(worked(writer.write, bench.solved(opened)), writer.media_type, opened.job.name, writer.key)
+        content = worked(written_as, writer.key, bench.solved(opened), paper if writer.papers else None)
+        return _download(content, writer.media_type, opened.job.name, writer.key)
 
+    def without_pages(id: JobId, bench: AtBench) -> Response:
+        return on_paper(id, bench)
+
+    hand_over: Callable[..., Response] = on_paper if writer.papers else without_pages
     hand_over.__doc__ = f"Return the job's {writer.title[0].lower()}{writer.title[1:]}: {writer.about}."
     hand_over.__name__ = re.sub(r"\W", "_", writer.key)
     return hand_over
@@ -224,6 +229,7 @@ class WriterEntry(BaseModel):
     key: str
     title: str
     about: str
+    papers: list[str]
 
 
 class Formats(BaseModel):
@@ -238,5 +244,5 @@ def formats() -> Formats:
     """Return the formats that are read and written."""
     return Formats(
         imports=[ReaderEntry(words=reader.words, endings=list(reader.endings)) for reader in READERS],
-        exports=[WriterEntry(key=writer.key, title=writer.title, about=writer.about) for writer in WRITERS],
+        exports=[WriterEntry(key=writer.key, title=writer.title, about=writer.about, papers=list(writer.papers)) for writer in WRITERS],
     )

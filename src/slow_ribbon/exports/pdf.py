@@ -1,0 +1,305 @@
+"""The cutting list and the schedule on paper: PDF, to be taken to the saw.
+
+A table for each run, its head and the heads of its columns at the top of every sheet that it goes on to; a row is never parted. Lengths
+are in the job's units, angles in degrees.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator, Sequence
+from functools import lru_cache, partial
+from html import escape
+from itertools import groupby
+from pathlib import Path
+from typing import Any, Final
+
+import numpy as np
+from reportlab.lib import colors
+from reportlab.lib.enums import TA_RIGHT
+from reportlab.lib.pagesizes import A3, A4, TABLOID, landscape, letter
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import BaseDocTemplate, Flowable, Frame, LongTable, PageTemplate, Paragraph, Spacer, TableStyle
+
+from slow_ribbon.core.cutting import CutRow, as_held, cutting_list, describe_cut, notes_of, schedule_entries, section_named
+from slow_ribbon.core.kernel import Array, Units, format_length, in_units, look_up
+from slow_ribbon.core.runs import Run
+from slow_ribbon.core.solve import Solved
+
+#: The paper that there is, the usual one first; all of it lies on its long side.
+PAPERS: Final = {"a4": A4, "a3": A3, "letter": letter, "tabloid": (TABLOID[0], TABLOID[1])}
+
+_FONTS: Final = Path(__file__).parent / "fonts"
+_MARGIN: Final = 11 * mm
+_INK: Final = colors.HexColor("#22302e")
+_PENCIL: Final = colors.HexColor("#5c6764")
+_RULE: Final = colors.HexColor("#cfc8ba")
+_TIMBER: Final = colors.HexColor("#ecdcbf")
+_RED: Final = colors.HexColor("#a3302a")
+_SHADE: Final = colors.HexColor("#f4f0e6")
+#: Heads of the list, their shares of the width, and whether figures stand under them.
+_LIST: Final = (
+    ("Tags", 15, False), ("×", 4, True), ("Long point", 9, True), ("Short point", 9, True), ("On the line", 9, True),
+    ("As it lies on the saw", 17, False), ("Begins", 13, False), ("Ends", 13, False), ("Left", 7, False),
+    ("Besides", 17, False), ("Sawn", 4, True),
+)  # fmt: skip
+_SCHEDULE: Final = (
+    ("", 8, False), ("Name", 34, False), ("Pieces", 8, True), ("On the line", 12, True), ("Long points", 12, True),
+    ("From stock", 12, True),
+    ("Items", 8, True), ("Centres", 14, True), ("Left over", 10, True),
+)  # fmt: skip
+#: Size of a picture of a piece, points, and how much of its width its sides may take.
+_PICTURE: Final = (44 * mm, 6.5 * mm)
+
+
+@lru_cache(1)
+def _styles() -> dict[str, ParagraphStyle]:
+    for face in ("Regular", "Bold"):
+        pdfmetrics.registerFont(TTFont(f"Commissioner-{face}", str(_FONTS / f"Commissioner-{face}.ttf")))
+    base = ParagraphStyle("cell", fontName="Commissioner-Regular", fontSize=8, leading=9.6, textColor=_INK, splitLongWords=True)
+    return {
+        "cell": base,
+        "figure": ParagraphStyle("figure", base, alignment=TA_RIGHT),
+        "head": ParagraphStyle("head", base, fontSize=7, leading=8.4, textColor=_PENCIL),
+        "head-figure": ParagraphStyle("head-figure", base, fontSize=7, leading=8.4, textColor=_PENCIL, alignment=TA_RIGHT),
+        "group": ParagraphStyle("group", base, fontName="Commissioner-Bold", fontSize=9.5, leading=12),
+        "total": ParagraphStyle("total", base, fontName="Commissioner-Bold", alignment=TA_RIGHT),
+        "fault": ParagraphStyle("fault", base, textColor=_RED),
+        "title": ParagraphStyle("title", base, fontName="Commissioner-Bold", fontSize=13, leading=17),
+    }
+
+
+def cutting_pdf(solved: Solved, paper: str = "a4") -> bytes:
+    """Return the cutting list and the schedule of a job as PDF, on one of the ``PAPERS``."""
+    out = io.BytesIO()
+    page = landscape(PAPERS[paper])
+    width = page[0] - 2 * _MARGIN
+    document = BaseDocTemplate(
+        out, pagesize=page, leftMargin=_MARGIN, rightMargin=_MARGIN, topMargin=_MARGIN + 7 * mm, bottomMargin=_MARGIN + 5 * mm,
+        title=f"{solved.job.name}: cutting list", author="Slow Ribbon", lang="en",
+    )  # fmt: skip
+    frame = Frame(_MARGIN, document.bottomMargin, width, page[1] - document.topMargin - document.bottomMargin, 0, 0, 0, 0)
+    document.addPageTemplates([PageTemplate(id="sheet", frames=[frame])])
+    document.build(list(_story(solved, width)), canvasmaker=partial(_Sheets, solved.job.name, _footer(solved)))
+    return out.getvalue()
+
+
+def _footer(solved: Solved) -> str:
+    unit = {"mm": "Lengths in mm", "m": "Lengths in metres", "ft-in": "Lengths in feet and inches"}[solved.job.units.system]
+    return f"{unit}; saw angles are from square. × is how many. Long and short point: the longest and the shortest edge of the piece."
+
+
+class _Sheets(Canvas):  # type: ignore[misc]  # it has no types
+    """A canvas that numbers its sheets and says of each how many there are, once it knows."""
+
+    def __init__(self, name: str, footer: str, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self._name, self._footer = name, footer
+        self._kept: list[dict[str, Any]] = []
+
+    def showPage(self) -> None:  # noqa: N802  # the name that it has there
+        look_up()
+        self._kept.append(dict(self.__dict__))
+        self._startPage()
+
+    def save(self) -> None:
+        for number, kept in enumerate(self._kept, start=1):
+            self.__dict__.update(kept)
+            self._dress(number, len(self._kept))
+            super().showPage()
+        super().save()
+
+    def _dress(self, number: int, count: int) -> None:
+        width, height = self._pagesize
+        self.setFillColor(_INK)
+        self.setFont("Commissioner-Bold", 9)
+        self.drawString(_MARGIN, height - _MARGIN - 2 * mm, self._name[:90])
+        self.setFont("Commissioner-Regular", 8)
+        self.setFillColor(_PENCIL)
+        self.drawRightString(width - _MARGIN, height - _MARGIN - 2 * mm, f"sheet {number} of {count}")
+        self.drawString(_MARGIN, _MARGIN - 1 * mm, self._footer)
+        self.setStrokeColor(_RULE)
+        self.line(_MARGIN, height - _MARGIN - 4 * mm, width - _MARGIN, height - _MARGIN - 4 * mm)
+
+
+def _story(solved: Solved, width: float) -> Iterator[Flowable]:
+    styles, job = _styles(), solved.job
+    runs = {run.id: run for run in job.runs}
+    rows = [as_held(row, job.saw) for row in cutting_list(solved)]
+    yield Paragraph("Cutting list", styles["title"])
+    faults, _ = solved.severities()
+    if faults:
+        still = "One fault is still open in this job" if faults == 1 else f"{faults} faults are still open in this job"
+        yield Paragraph(f"! {still}: see to it before anything is sawn.", styles["fault"])
+    yield Spacer(0, 2 * mm)
+    if not rows:
+        yield Paragraph("Nothing is cut in this job yet: give a line a section, and its pieces are listed here.", styles["cell"])
+    for (id, _), group in groupby(rows, key=lambda row: (row.run, row.section.id)):
+        yield _run_table(solved, runs[id], list(group), width)
+        yield Spacer(0, 4 * mm)
+    entries = list(schedule_entries(solved))
+    if len(entries) > 1:
+        yield Paragraph("Schedule", styles["title"])
+        yield Spacer(0, 2 * mm)
+        yield _schedule_table(solved, width)
+
+
+def _run_table(solved: Solved, run: Run, rows: Sequence[CutRow], width: float) -> LongTable:
+    styles, units, section = _styles(), solved.job.units, rows[0].section
+    size = f"{_length(section.width, units)} × {_length(section.height, units)}" + (f", {run.size}" if run.size else "")
+    pieces = sum(row.quantity for row in rows)
+    head = f"{run.name} · {section_named(solved, rows[0])} {size} · {section.material} · {pieces} {'piece' if pieces == 1 else 'pieces'}"
+    body: list[list[Any]] = [[Paragraph(escape(head), styles["group"])] + [""] * (len(_LIST) - 1), _heads(_LIST)]
+    for row in rows:
+        look_up()
+        lengths = (row.long_point, row.short_point, row.line_length)
+        cells: list[Any] = [Paragraph(escape(" ".join(row.tags)), styles["cell"]), _figure(str(row.quantity))]
+        cells += [_figure(_length(length, units)) for length in lengths]
+        cells += [
+            _Picture(row.picture),
+            *(Paragraph(escape(in_units(describe_cut(cut), units)), styles["cell"]) for cut in (row.begin, row.end)),
+        ]
+        body.append([*cells, Paragraph(escape(row.left), styles["cell"]), Paragraph(escape(_besides(solved, row)), styles["cell"]), _Box()])
+    together = sum(row.long_point * row.quantity for row in rows)
+    total = [Paragraph(escape("long points together"), styles["head"]), "", Paragraph(_length(together, units), styles["total"])]
+    body.append([*total, *[""] * (len(_LIST) - 3)])
+    table = LongTable(body, _widths(_LIST, width), repeatRows=2, hAlign="LEFT")
+    table.setStyle(TableStyle([*_LOOK, ("SPAN", (0, 0), (-1, 0)), ("SPAN", (0, -1), (1, -1)), ("LINEBELOW", (0, -2), (-1, -2), 0.6, _INK)]))
+    return table
+
+
+#: How every table looks: a head on a shade, a rule below each row, all in the middle of its row.
+_LOOK: Final = (
+    ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
+    ("BACKGROUND", (0, 0), (-1, 0), _SHADE),
+    ("LINEBELOW", (0, 1), (-1, -1), 0.3, _RULE),
+    ("LEFTPADDING", (0, 0), (-1, -1), 3),
+    ("RIGHTPADDING", (0, 0), (-1, -1), 4),
+    ("TOPPADDING", (0, 0), (-1, -1), 1.6),
+    ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
+)
+
+
+def _schedule_table(solved: Solved, width: float) -> LongTable:
+    styles, units, saw = _styles(), solved.job.units, solved.job.saw
+    body: list[list[Any]] = [_heads(_SCHEDULE)]
+    for entry in schedule_entries(solved):
+        look_up()
+        total, row = entry.total, entry.row
+        figures = ["", "", "", ""]
+        if total is not None:
+            lengths = (total.line_length, total.bar, total.from_stock(saw))
+            figures = [str(total.pieces), *(_length(length, units) for length in lengths)]
+        spaced = ["", ""]
+        if row is not None:
+            spaced = [", ".join(_length(centres, units) for centres in row.centres), _length(row.left_over, units)]
+        cells = [*figures, "" if entry.items is None else str(entry.items), *spaced]
+        words = [Paragraph(escape(text), styles["cell"]) for text in (entry.kind, in_units(entry.name, units))]
+        body.append([*words, *(_figure(text) for text in cells)])
+    table = LongTable(body, _widths(_SCHEDULE, width), repeatRows=1, hAlign="LEFT")
+    table.setStyle(TableStyle([*_LOOK, ("LINEABOVE", (0, -1), (-1, -1), 0.6, _INK)]))
+    return table
+
+
+def _length(millimetres: float, units: Units) -> str:
+    """Return a length whose thousands stay on its line."""
+    return format_length(millimetres, units).replace("\u2009", "\u00a0")
+
+
+def _heads(columns: Sequence[tuple[str, int, bool]]) -> list[Paragraph]:
+    styles = _styles()
+    return [Paragraph(escape(head), styles["head-figure" if figures else "head"]) for head, _, figures in columns]
+
+
+def _widths(columns: Sequence[tuple[str, int, bool]], width: float) -> list[float]:
+    whole = sum(share for _, share, _ in columns)
+    return [width * share / whole for _, share, _ in columns]
+
+
+def _figure(text: str) -> Paragraph:
+    return Paragraph(escape(text), _styles()["figure"])
+
+
+def _besides(solved: Solved, row: CutRow) -> str:
+    """Return what else is to be known of the pieces of a row: their part, hand and places, how they bend, notes."""
+    units = solved.job.units
+    words = [row.part, "mirrored" if row.mirrored else "", ", ".join(row.places)]
+    if row.centroid_length is not None:
+        words.append(f"{_length(row.centroid_length, units)} along the centroid")
+    for bend in row.bends:
+        if bend.toward is not None:
+            radius = "" if bend.radius is None else f" at R {_length(bend.radius, units)}"
+            words.append(f"bends {bend.turn:.1f}°{radius}, {_toward(bend.side)}")
+    return "; ".join(word for word in (*words, *notes_of(solved, row)) if word)
+
+
+def _toward(side: str) -> str:
+    """Return to which side a piece bends as it is said in a sentence.
+
+    >>> _toward("left"), _toward("right 52.0° up"), _toward("up")
+    ('to the left', 'to the right, 52.0° up', 'upward')
+    """
+    first, _, rest = side.partition(" ")
+    where = {"left": "to the left", "right": "to the right", "up": "upward", "down": "downward"}[first]
+    return f"{where}, {rest}" if rest else where
+
+
+class _Box(Flowable):  # type: ignore[misc]  # it has no types
+    """A box to be ticked."""
+
+    def wrap(self, width: float, height: float) -> tuple[float, float]:
+        self.width, self.height = width, 3.4 * mm
+        return width, self.height
+
+    def draw(self) -> None:
+        self.canv.setStrokeColor(_PENCIL)
+        self.canv.setLineWidth(0.6)
+        self.canv.rect(self.width - self.height, 0, self.height, self.height)
+
+
+class _Picture(Flowable):  # type: ignore[misc]  # it has no types
+    """A piece as it lies on the saw, its lower side to the front of the table; long ones are shortened in their middle.
+
+    Its ends are to one scale in both directions, so that their angles are true; what bends is drawn whole.
+    """
+
+    def __init__(self, picture: tuple[Array, Array]) -> None:
+        super().__init__()
+        self._sides = picture
+
+    def wrap(self, width: float, height: float) -> tuple[float, float]:
+        self.width, self.height = min(width, _PICTURE[0]), _PICTURE[1]
+        return self.width, self.height
+
+    def draw(self) -> None:
+        corners = np.concatenate(self._sides)
+        (left, low), (right, high) = corners.min(axis=0), corners.max(axis=0)
+        across, along = max(float(high - low), 1e-6), max(float(right - left), 1e-6)
+        scale = self.height / across
+        if all(len(side) == 4 for side in self._sides):
+            over = max(0.0, along * scale - self.width)
+        else:
+            scale, over = min(scale, self.width / along), 0.0
+        middle = (left + right) / 2
+        self.canv.setStrokeColor(_INK)
+        self.canv.setLineWidth(0.5)
+        for side, fill in zip(self._sides, (_RULE, _TIMBER), strict=True):
+            x = (side[:, 0] - left) * scale - np.where(side[:, 0] > middle, over, 0.0)
+            y = (side[:, 1] - low) * scale + (self.height - across * scale) / 2
+            path = self.canv.beginPath()
+            path.moveTo(float(x[0]), float(y[0]))
+            for px, py in zip(x[1:].tolist(), y[1:].tolist(), strict=True):
+                path.lineTo(px, py)
+            path.close()
+            self.canv.setFillColor(fill)
+            self.canv.drawPath(path, stroke=1, fill=1)
+        if over:
+            # A break in the middle: what is left out.
+            at = self.width / 2
+            self.canv.setStrokeColor(colors.white)
+            self.canv.setLineWidth(2.2)
+            self.canv.line(at - 1.2, -0.5, at + 1.2, self.height + 0.5)
