@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import re
@@ -17,9 +18,11 @@ import psutil
 import pytest
 import trimesh
 from opening import opened
+from pypdf import PdfReader
 from served import COMMAND, ROOT, at, load_demo, load_demo_by_command, served
 
 from slow_ribbon.cli import main
+from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.demo import ferry_house
 
@@ -144,6 +147,8 @@ def status_of(*arguments: str) -> int | str | None:
         ("import-dxf", "missing.dxf"),
         ("import-dxf", "missing.dxf", "--tolerance", "wide"),
         ("import", "bad.ribbon.json", "--sharp", "500"),
+        ("export", "good.ribbon.json", "--as", "lines.dxf", "--paper", "a3"),
+        ("export", "good.ribbon.json", "--as", "cutting-list.pdf", "--paper", "a9"),
         ("serve", "--database", "nonsense"),
         ("load-demo", "--database", "postgresql://nobody@127.0.0.1:1/none"),
     ],
@@ -153,12 +158,20 @@ def test_a_fault_in_the_input_is_one_plain_message_and_status_2(
 ) -> None:
     monkeypatch.chdir(tmp_path)
     Path("bad.ribbon.json").write_text("{}")
+    Path("good.ribbon.json").write_text(job_to_text(Job(name="Empty")))
     assert status_of(*arguments) == 2
     out, message = capfd.readouterr()
     assert out == ""
     assert message.startswith("slow-ribbon: ")
     assert message.count("\n") == 1
     assert "Traceback" not in message
+
+
+def test_the_list_is_printed_on_the_paper_that_is_asked_for(tmp_path: Path, capfdbinary: pytest.CaptureFixture[bytes]) -> None:
+    (tmp_path / "good.ribbon.json").write_text(job_to_text(Job(name="Empty")))
+    assert status_of("export", str(tmp_path / "good.ribbon.json"), "--as", "cutting-list.pdf", "--paper", "a3") == 0
+    (page,) = PdfReader(io.BytesIO(capfdbinary.readouterr().out)).pages
+    assert [round(float(side) * 25.4 / 72) for side in (page.mediabox.width, page.mediabox.height)] == [420, 297]
 
 
 def test_the_command_ends_as_its_main_function_does(tmp_path: Path) -> None:
