@@ -60,8 +60,8 @@ def test_the_catalogue_is_shown_and_what_was_fetched_stays_when_the_supplier_is_
 
 def test_without_a_supplier_there_is_none_and_a_dead_address_is_reported(database: str) -> None:
     with served(database) as (address, _):
-        assert httpx.get(f"{address}/api/supplier").json() == {"there": False}
-        assert httpx.get(f"{address}/api/supplier/catalogue").json()["code"] == "no-supplier"
+        assert httpx.get(f"{address}/api/supplier", timeout=60).json() == {"there": False}
+        assert httpx.get(f"{address}/api/supplier/catalogue", timeout=60).json()["code"] == "no-supplier"
     with served(database, "--supplier", "http://127.0.0.1:9") as (address, _):
         answer = httpx.get(f"{address}/api/supplier/catalogue", timeout=60)
         assert "cannot be reached" in answer.json()["detail"]

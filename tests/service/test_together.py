@@ -45,7 +45,7 @@ def test_edits_of_different_fields_from_one_old_revision_are_all_saved(client: T
         {"kind": "set_row", "row": "I20", "changes": {"spacing": {"rule": {"centres": 2500}}}},
         {"kind": "move_vertex", "line": "L4", "point": 0, "to": [-5000, None, None]},
         {"kind": "move_vertex", "line": "L4", "point": 0, "to": [None, -7000, None]},
-        {"kind": "insert_vertex", "line": "L4", "after": 0, "at": [-5100, -7400, 0]},
+        {"kind": "insert_vertex", "line": "L4", "after": 0, "at": [-1300, -8050, 0]},
         {"kind": "move_vertex", "line": "L4", "point": 2, "to": [None, None, 25]},
         {"kind": "set_placing", "runs": ["R12"], "changes": {"facing": {"point": [6000, None, None]}}},
         {"kind": "set_opening", "line": "L3", "opening": "O34", "changes": {"width": 1700}},
@@ -67,7 +67,7 @@ def test_edits_of_different_fields_from_one_old_revision_are_all_saved(client: T
     assert job.line("L4").start[:2] == (-5000, -7000)
     # A point that came before it makes no other of the third.
     before, after = ferry_house().line("L4").points().tolist(), job.line("L4").points().tolist()
-    assert (after[1], after[3]) == ([-5100, -7400, 0], [*before[2][:2], 25])
+    assert (after[1], after[3]) == ([-1300, -8050, 0], [*before[2][:2], 25])
     assert job.line("L3").openings[0].width == 1700
     assert answers[-1].json()["made"] == [job.lines[-1].id]
     # Of the same field the one that comes later is refused, and what both touch in part too.
