@@ -184,7 +184,7 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     assert sorted(by_tag["S3"][6:]) == sorted([back, face])
     with page.expect_download() as download:
         page.get_by_role("button", name="Hand over").click()
-        page.get_by_role("link", name="Cutting list").click()
+        page.get_by_role("link", name="Cutting list CSV").click()
     listed = list(csv.DictReader(io.StringIO(Path(download.value.path()).read_text())))
     room_rows = [row for row in listed if row["run"] == "Skirting, bull-nosed, ROOM"]
     assert {row["tags"]: row["long_point_mm"] for row in room_rows}["S1"] == "6000.000"
