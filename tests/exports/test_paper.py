@@ -5,9 +5,11 @@ from __future__ import annotations
 import io
 from collections import defaultdict
 from itertools import groupby
+from pathlib import Path
 from typing import Any
 
 import pytest
+from fontTools.ttLib import TTFont
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
@@ -21,6 +23,7 @@ from slow_ribbon.core.kernel.units import Units, format_length
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import Solved, solve
 from slow_ribbon.demo import ferry_house
+from slow_ribbon.exports import pdf
 from slow_ribbon.exports.pdf import PAPERS, cutting_pdf
 
 read = TypeAdapter(AnyEdit).validate_python
@@ -88,13 +91,14 @@ def test_the_demo_is_on_paper_row_by_row(paper: str) -> None:
     assert "Newel at the deck" in whole
 
 
-def job_of(points: list[tuple[int, int]], name: str, units: Units, runs: int) -> Job:
+def job_of(points: list[tuple[int, int]], name: str, units: Units, runs: int, changes: dict[str, Any] | None = None) -> Job:
     legs = [{"kind": "straight", "to": [x, y, 0]} for x, y in points[1:]]
     edits: list[dict[str, Any]] = [
         {"kind": "add_lines", "lines": [{"name": f"{name} {i}", "start": [*points[0], i], "legs": legs} for i in range(runs)]},
         {"kind": "add_section", "section": from_library("skirting-chamfered").model_dump()},
         {"kind": "add_runs", "section": f"S{runs + 1}", "lines": [f"L{i + 1}" for i in range(runs)]},
         {"kind": "set_units", "units": units.model_dump()},
+        *([{"kind": "set_run", "run": f"R{runs + 2}", "changes": changes}] if changes else []),
     ]
     job = Job(name=name)
     for edit in edits:
@@ -123,37 +127,35 @@ def test_what_is_on_paper_is_the_list_over_any_number_of_sheets(points: list[tup
     assert heads >= max(runs, sum(1 for count in listed if count))
 
 
+def test_a_row_of_more_pieces_than_a_sheet_has_room_for_goes_on_below() -> None:
+    """A thousand equal pieces of one run are one row, with a thousand tags; all are there, and the figures once."""
+    solved = solve(job_of([(0, 0), (1_000_000, 0)], "Long", Units(), 1, {"joints": {"bars": [1000]}}))
+    (row,) = [row for row in cutting_list(solved) if row.quantity == 1000]
+    reader, rows = read_back(solved)
+    assert rows[: len(expected(solved))] == expected(solved)
+    there = {word for page in reader.pages for word in page.extract_text().split()}
+    assert set(row.tags) <= there
+
+
 def test_figures_of_a_column_end_below_one_another() -> None:
-    """By the widths of the glyphs in the file itself: right edges of a column agree to a twentieth of a millimetre."""
+    """By the widths of the face's glyphs, read with fontTools: right edges of a column agree to a twentieth of a millimetre."""
     reader, _ = read_back(solve(job_of([(0, 0), (900, 0), (900, 1250), (14_000, 1250)], "Wall", Units(), 1)))
     page = reader.pages[0]
-    (long_points,) = {tuple(text for _, _, text in column) for column in _columns(page)}
-    assert len(long_points) == 3
-    edges = [x + _width(page, text) for _, x, text in next(iter(_columns(page)))]
+    width = float(page.mediabox.width)
+    # The last of them is the total, in bold.
+    *figures, _ = [(x, text) for _, x, text in fragments(page) if 0.19 * width < x < 0.275 * width and text[0].isdigit()]
+    assert len(figures) == 3
+    edges = [x + width_of(text) for x, text in figures]
     assert max(edges) - min(edges) < 72 / 25.4 / 20
 
 
-def _columns(page: PageObject) -> list[list[tuple[float, float, str]]]:
-    width = float(page.mediabox.width)
-    column = [one for one in fragments(page) if 0.19 * width < one[1] < 0.275 * width and one[2][0].isdigit()]
-    return [column[:-1]]
-
-
-def _width(page: PageObject, text: str) -> float:
-    from fontTools.ttLib import TTFont
-
-    resources: Any = page["/Resources"]
-    for font in resources["/Font"].values():
-        descriptor = font.get_object()["/FontDescriptor"].get_object() if "/FontDescriptor" in font.get_object() else None
-        if descriptor is not None and "Regular" in descriptor["/FontName"]:
-            from slow_ribbon.exports import pdf
-
-            face = TTFont(str(pdf._FONTS / "Commissioner-Regular.ttf"))
-            cmap: Any = face.getBestCmap()
-            metrics: Any = face["hmtx"]
-            units: Any = face["head"].unitsPerEm
-            return float(sum(metrics[cmap[ord(letter)]][0] for letter in text) / units * 8)
-    raise AssertionError("no font of ours in the file")
+def width_of(text: str) -> float:
+    """Return how wide a text of the list's size is, points."""
+    face = TTFont(str(Path(pdf.__file__).parent / "fonts" / "Commissioner-Regular.ttf"))
+    glyphs: Any = face.getBestCmap()
+    widths: Any = face["hmtx"]
+    units: Any = face["head"].unitsPerEm
+    return float(sum(widths[glyphs[ord(letter)]][0] for letter in text) / units * 8)
 
 
 @pytest.mark.parametrize("paper", PAPERS)

@@ -10,7 +10,7 @@ import io
 from collections.abc import Iterator, Sequence
 from functools import lru_cache, partial
 from html import escape
-from itertools import groupby
+from itertools import groupby, zip_longest
 from pathlib import Path
 from typing import Any, Final
 
@@ -52,8 +52,12 @@ _SCHEDULE: Final = (
     ("From stock", 12, True),
     ("Items", 8, True), ("Centres", 14, True), ("Left over", 10, True),
 )  # fmt: skip
-#: Size of a picture of a piece, points, and how much of its width its sides may take.
+#: Size of the picture of a piece, points.
 _PICTURE: Final = (44 * mm, 6.5 * mm)
+#: No cell holds more letters than this: a row that were higher than a sheet could stand on none.
+_MOST_LETTERS: Final = 500
+#: Of a row of items no more different centres than this are written out.
+_MOST_CENTRES: Final = 8
 
 
 @lru_cache(1)
@@ -133,8 +137,9 @@ def _story(solved: Solved, width: float) -> Iterator[Flowable]:
     yield Paragraph("Cutting list", styles["title"])
     faults, _ = solved.severities()
     if faults:
-        still = "One fault is still open in this job" if faults == 1 else f"{faults} faults are still open in this job"
-        yield Paragraph(f"! {still}: see to it before anything is sawn.", styles["fault"])
+        still = "One fault is" if faults == 1 else f"{faults} faults are"
+        them = "it" if faults == 1 else "them"
+        yield Paragraph(f"! {still} still open in this job: see to {them} before anything is sawn.", styles["fault"])
     yield Spacer(0, 2 * mm)
     if not rows:
         yield Paragraph("Nothing is cut in this job yet: give a line a section, and its pieces are listed here.", styles["cell"])
@@ -157,13 +162,13 @@ def _run_table(solved: Solved, run: Run, rows: Sequence[CutRow], width: float) -
     for row in rows:
         look_up()
         lengths = (row.long_point, row.short_point, row.line_length)
-        cells: list[Any] = [Paragraph(escape(" ".join(row.tags)), styles["cell"]), _figure(str(row.quantity))]
-        cells += [_figure(_length(length, units)) for length in lengths]
-        cells += [
-            _Picture(row.picture),
-            *(Paragraph(escape(in_units(describe_cut(cut), units)), styles["cell"]) for cut in (row.begin, row.end)),
-        ]
-        body.append([*cells, Paragraph(escape(row.left), styles["cell"]), Paragraph(escape(_besides(solved, row)), styles["cell"]), _Box()])
+        cuts = [_words(in_units(describe_cut(cut), units)) for cut in (row.begin, row.end)]
+        figures = [_figure(text) for text in (str(row.quantity), *(_length(length, units) for length in lengths))]
+        tags, besides = _parted(row.tags, " "), _parted(_besides(solved, row), "; ")
+        body.append([_words(tags[0]), *figures, _Picture(row.picture), *cuts, _words(row.left), _words(besides[0]), _Box()])
+        # What there is no room for goes on below.
+        for tag, more in zip_longest(tags[1:], besides[1:], fillvalue=""):
+            body.append([_words(tag), *[""] * (len(_LIST) - 3), _words(more), ""])
     together = sum(row.long_point * row.quantity for row in rows)
     total = [Paragraph(escape("long points together"), styles["head"]), "", Paragraph(_length(together, units), styles["total"])]
     body.append([*total, *[""] * (len(_LIST) - 3)])
@@ -185,7 +190,7 @@ _LOOK: Final = (
 
 
 def _schedule_table(solved: Solved, width: float) -> LongTable:
-    styles, units, saw = _styles(), solved.job.units, solved.job.saw
+    units, saw = solved.job.units, solved.job.saw
     body: list[list[Any]] = [_heads(_SCHEDULE)]
     for entry in schedule_entries(solved):
         look_up()
@@ -196,10 +201,11 @@ def _schedule_table(solved: Solved, width: float) -> LongTable:
             figures = [str(total.pieces), *(_length(length, units) for length in lengths)]
         spaced = ["", ""]
         if row is not None:
-            spaced = [", ".join(_length(centres, units) for centres in row.centres), _length(row.left_over, units)]
+            written = [_length(centres, units) for centres in row.centres[:_MOST_CENTRES]]
+            others = len(row.centres) - len(written)
+            spaced = [", ".join(written) + (f" and {others} others" if others else ""), _length(row.left_over, units)]
         cells = [*figures, "" if entry.items is None else str(entry.items), *spaced]
-        words = [Paragraph(escape(text), styles["cell"]) for text in (entry.kind, in_units(entry.name, units))]
-        body.append([*words, *(_figure(text) for text in cells)])
+        body.append([_words(entry.kind), _words(in_units(entry.name, units)), *(_figure(text) for text in cells)])
     table = LongTable(body, _widths(_SCHEDULE, width), repeatRows=1, hAlign="LEFT")
     table.setStyle(TableStyle([*_LOOK, ("LINEABOVE", (0, -1), (-1, -1), 0.6, _INK)]))
     return table
@@ -224,17 +230,33 @@ def _figure(text: str) -> Paragraph:
     return Paragraph(escape(text), _styles()["figure"])
 
 
-def _besides(solved: Solved, row: CutRow) -> str:
+def _words(text: str) -> Paragraph:
+    return Paragraph(escape(text), _styles()["cell"])
+
+
+def _parted(words: Sequence[str], between: str) -> list[str]:
+    """Return words joined into texts of no more than ``_MOST_LETTERS`` each, one at least; a longer word is a text by itself."""
+    texts = [""]
+    for word in words:
+        longer = f"{texts[-1]}{between}{word}" if texts[-1] else word
+        if len(longer) <= _MOST_LETTERS or not texts[-1]:
+            texts[-1] = longer
+        else:
+            texts.append(word)
+    return texts
+
+
+def _besides(solved: Solved, row: CutRow) -> list[str]:
     """Return what else is to be known of the pieces of a row: their part, hand and places, how they bend, notes."""
     units = solved.job.units
-    words = [row.part, "mirrored" if row.mirrored else "", ", ".join(row.places)]
+    words = [row.part, "mirrored" if row.mirrored else "", *row.places]
     if row.centroid_length is not None:
         words.append(f"{_length(row.centroid_length, units)} along the centroid")
     for bend in row.bends:
         if bend.toward is not None:
             radius = "" if bend.radius is None else f" at R {_length(bend.radius, units)}"
             words.append(f"bends {bend.turn:.1f}°{radius}, {_toward(bend.side)}")
-    return "; ".join(word for word in (*words, *notes_of(solved, row)) if word)
+    return [word for word in (*words, *notes_of(solved, row)) if word]
 
 
 def _toward(side: str) -> str:

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 
 from slow_ribbon.core.cutting import schedule
 from slow_ribbon.core.job import Job
-from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, RunChanges, SetRun, apply_all
+from slow_ribbon.core.job.edits import AddLines, AddRuns, AddSection, PlacingChanges, RunChanges, SetPlacing, SetRun, apply_all
+from slow_ribbon.core.job.edits.construction import SetLineOut
 from slow_ribbon.core.job.edits.corners import SetCorners
 from slow_ribbon.core.job.edits.points import InsertVertex, MoveVertex, RemoveVertex
 from slow_ribbon.core.job.edits.split_join import JoinLines, ReverseLines, SplitLine, StartLineAt
@@ -103,6 +104,19 @@ def test_corners_stay_at_their_places_whatever_becomes_of_the_line(closed: bool,
     assert any("went with the point" in notice for notice in gone.notices)
     back = apply_all(job, [SetCorners(run="R3", points=tuple(points))]).job
     assert (back.run("R3").own_corners, ways(back)) == ((), {})
+
+
+def test_a_run_keeps_its_corners_on_a_line_set_out_for_it_whatever_their_numbers_are() -> None:
+    job = made(False, "right", SetPlacing(runs=("R3",), changes=PlacingChanges(stand_off=30)))
+    # Without its second point no number is a place any more.
+    job = apply_all(job, [RemoveVertex(line="L1", point=1), SetCorners(run="R3", points=(4,), changes={"kind": "gap", "gap": 6.0})]).job
+    before = solve(job).runs["R3"]
+    out = apply_all(job, [SetLineOut(run="R3")])
+    after = solve(out.job).runs["R3"]
+    assert not any("went with the point" in notice for notice in out.notices)
+    assert [corner.made for corner in after.corners] == [corner.made for corner in before.corners]
+    assert [corner.made for corner in after.corners].count("cut back") == 1
+    assert sorted(after.cuts.long_points.tolist()) == pytest.approx(sorted(before.cuts.long_points.tolist()))
 
 
 def test_two_lines_joined_keep_their_corners_and_a_butt_is_turned_about() -> None:

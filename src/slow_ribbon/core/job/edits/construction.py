@@ -123,6 +123,9 @@ class SetLineOut(Edit):
         made = SetOut(line=line.id, run=run.id, **said)
         start, legs, closed = made_geometry(job, made)
         kept = {name: getattr(line, name) for name in ("frame", "spread", "right", "group")}
+        if len(legs) == len(line.legs):
+            # Its points are those of the other line beside it: corners of their own stay where they are.
+            kept |= {name: getattr(line, name) for name in ("point_ids", "next_point")}
         name = f"{line.name}, set out"[:120]
         job = lines_added(job, [LineBody(name=name, start=start, legs=legs, closed=closed, made=made, **kept)])
         new = job.lines[-1].id

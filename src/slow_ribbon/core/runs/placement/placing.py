@@ -52,7 +52,7 @@ class FacingWay(Model, ABC):
 
     def is_right(self, course: Course) -> bool:
         """Return whether it is to the right of travel, once it is a side or a point (``side_on``)."""
-        raise NotImplementedError
+        raise AssertionError("side_on says on which side of the line a room or a wall is")
 
     def other_side(self) -> AnyFacing:
         """Return the facing that looks where this one did, once the line goes the other way or was mirrored."""

@@ -142,7 +142,7 @@ class TooTight(ValueError):
         self.radius = radius
 
 
-class OutlineEdgeModel(Model):
+class OutlineEdgeModel(Model, ABC):
     """An edge of an outline in a document, from where the one before it ends."""
 
     #: As the geometry's.
@@ -164,9 +164,9 @@ class OutlineEdgeModel(Model):
         """Return the edge with all its points moved."""
         return self.model_copy(update={"to": move(self.to)})
 
+    @abstractmethod
     def edge(self, begin: Point2) -> Edge:
         """Return the geometry of the edge from where it begins."""
-        raise NotImplementedError
 
     def flaw(self, begin: Point2) -> Point2 | None:
         """Return the place of what makes the edge no edge of its kind; None where nothing does."""
@@ -182,9 +182,9 @@ class OutlineEdgeModel(Model):
         return self.numbers_through(begin, self.to, self.shape_points())
 
     @classmethod
+    @abstractmethod
     def by_numbers(cls, begin: Point2, to: Point2, numbers: Sequence[float]) -> OutlineEdgeModel:
         """Return the edge between two points that has these numbers in a sketch."""
-        raise NotImplementedError
 
     @classmethod
     def scaled_numbers(cls, numbers: Array, times: Array) -> Array:
