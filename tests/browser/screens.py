@@ -6,6 +6,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import ezdxf
+import pypdfium2
 import trimesh
 from acting import card, pick, sheet
 from playwright.sync_api import Page, expect
@@ -174,13 +175,17 @@ def test_the_cut_across_a_line(page: Page) -> None:
     page.get_by_role("button", name="Cut", exact=True).click()
     expect(page.get_by_role("application", name="Cut across Hall walls").locator("[data-run]").first).to_be_visible()
     shoot(page, "across", 800)
-    # Near a corner that is coped: what is cut there, and the section as it is drawn over it.
-    page.get_by_placeholder("Find").fill("")
-    pick(page, "Skirting, south-east")
-    page.get_by_label("Chainage").fill("893")
-    page.get_by_label("Chainage").press("Enter")
-    expect(page.locator("[data-cut]").first).to_be_visible()
-    shoot(page, "cut-at-a-corner", 800)
+
+
+def test_on_paper(page: Page) -> None:
+    open_demo(page)
+    page.get_by_role("button", name="Hand over").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="A4", exact=True).click()
+    # The sheet on which the sprung cornice begins: mitres of two angles, scarfs, pieces that bend.
+    sheets = pypdfium2.PdfDocument(download.value.path())
+    sheet_of_cornice = next(one for one in sheets if "Cornice, sprung" in one.get_textpage().get_text_range())
+    sheet_of_cornice.render(scale=1.6).to_pil().save(SCREENS / "on-paper.png")
 
 
 def test_joints_on_the_rod(page: Page) -> None:
