@@ -72,7 +72,7 @@ def test_an_edit_of_a_placing_until_the_last_changed_mesh(benchmark: Any, databa
 def test_the_idle_server_with_the_demo(benchmark: Any, database: str) -> None:
     """Under 180 MB; reported too: the process that readers are forked from."""
     load_demo(database)
-    with served(database) as (address, process), httpx.Client(base_url=address) as client:
+    with served(database) as (address, process), httpx.Client(base_url=address, timeout=60) as client:
         window = Window(client, "kestrel-slip")
         benchmark.pedantic(lambda: (window.open(), window.figures()), rounds=3)
         server = psutil.Process(process.pid)
@@ -174,7 +174,7 @@ def test_kills_in_a_long_stream(benchmark: Any, database: str) -> None:
         with served(database) as (state["address"], _):
             ended.wait(120)
             writer.join()
-            state["now"] = httpx.get(f"{state['address']}/api/jobs/kestrel-slip").json()
+            state["now"] = httpx.get(f"{state['address']}/api/jobs/kestrel-slip", timeout=60).json()
 
     benchmark.pedantic(kills, rounds=1)
     assert saved == list(range(2, 502))

@@ -91,10 +91,10 @@ def test_a_database_that_goes_away_is_reported_and_comes_back(tmp_path: Path) ->
 def test_the_idle_server_with_the_demo_open_is_small(database: str) -> None:
     load_demo(database)
     with served(database) as (address, process):
-        with httpx.Client(base_url=address) as client:
+        with httpx.Client(base_url=address, timeout=60) as client:
             shown = opened(client, "kestrel-slip")
-        for run in shown["runs"]:
-            httpx.get(f"{address}/api/jobs/kestrel-slip/meshes/{run['key']}.glb")
+            for run in shown["runs"]:
+                assert client.get(f"/api/jobs/kestrel-slip/meshes/{run['key']}.glb").status_code == 200
         assert psutil.Process(process.pid).memory_info().rss < 250 * 1024**2
 
 

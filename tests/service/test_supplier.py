@@ -29,11 +29,11 @@ def test_the_catalogue_is_shown_and_what_was_fetched_stays_when_the_supplier_is_
     with served(database, "--supplier", supplier) as (address, _), httpx.Client(base_url=address, timeout=60) as client:
         assert client.get("/api/supplier").json() == {"there": True}
         # Nothing was fetched yet: that it is down is reported.
-        assert httpx.put(f"{supplier}/trouble/down").status_code == 200
+        assert httpx.put(f"{supplier}/trouble/down", timeout=60).status_code == 200
         answer = client.get("/api/supplier/catalogue")
         assert (answer.status_code, answer.json()["code"]) == (422, "supplier")
         assert "answers with an error (503)" in answer.json()["detail"]
-        httpx.put(f"{supplier}/trouble/none")
+        httpx.put(f"{supplier}/trouble/none", timeout=60)
         first = client.get("/api/supplier/catalogue").json()
         assert (first["supplier"], first["page"], first["trouble"]) == ("Skerry & Holm", 1, "")
         assert first["pages"] > 1
@@ -46,13 +46,13 @@ def test_the_catalogue_is_shown_and_what_was_fetched_stays_when_the_supplier_is_
             ("nonsense", "something that is not a catalogue (at goods.0.code)"),
             ("slow", "does not answer in time"),
         ):
-            httpx.put(f"{supplier}/trouble/{trouble}")
+            httpx.put(f"{supplier}/trouble/{trouble}", timeout=60)
             kept = client.get("/api/supplier/catalogue").json()
             assert words in kept["trouble"]
             assert (kept["goods"], kept["fetched_at"]) == (first["goods"], first["fetched_at"])
             # Meanwhile all else is answered.
             assert client.get("/api/health").status_code == 200
-        httpx.put(f"{supplier}/trouble/none")
+        httpx.put(f"{supplier}/trouble/none", timeout=60)
         again = client.get("/api/supplier/catalogue").json()
         assert again["trouble"] == ""
         assert again["fetched_at"] > first["fetched_at"]
