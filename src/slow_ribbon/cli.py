@@ -20,6 +20,7 @@ from slow_ribbon.core.job import Job, job_from_text, job_to_text
 from slow_ribbon.core.job.edits import AddLines, apply
 from slow_ribbon.core.kernel import Refused, parse_length, plain
 from slow_ribbon.core.solve import solve
+from slow_ribbon.exports.paper import Printed
 from slow_ribbon.exports.registry import WRITER_OF
 from slow_ribbon.imports.options import Column, Decimal, Delimiter, Encoding, NoHeight
 
@@ -49,7 +50,7 @@ def _parser() -> argparse.ArgumentParser:
 
     solving = actions.add_parser("solve", help="print the cutting list and schedule of a job file")
     solving.add_argument("job", type=Path, metavar="JOB.ribbon.json")
-    solving.add_argument("--as", dest="form", choices=("json", "csv"), default="csv")
+    solving.add_argument("--as", dest="form", choices=("json", "csv", "pdf"), default="csv")
     solving.set_defaults(action=_solve)
 
     for name, message in (
@@ -154,7 +155,9 @@ def _solve(wanted: argparse.Namespace) -> int:
     from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, lists_data, schedule_rows, to_csv
 
     solved = solve(job_from_text(_read(wanted.job)))
-    if wanted.form == "json":
+    if wanted.form == "pdf":
+        sys.stdout.buffer.write(WRITER_OF["cutting-list.pdf"].written(solved))
+    elif wanted.form == "json":
         print(json.dumps(lists_data(solved), indent=1, ensure_ascii=False))
     else:
         sys.stdout.write(to_csv(CUTTING_COLUMNS, cutting_rows(solved)).replace("\r\n", "\n"))
@@ -168,7 +171,7 @@ def _export(wanted: argparse.Namespace) -> int:
     if wanted.paper is not None and wanted.paper not in writer.papers:
         papers = f"on {', '.join(writer.papers)}" if writer.papers else "without pages"
         raise Refused(f"{wanted.form} is written {papers}: choose another paper, or leave out --paper.", "--paper", "paper")
-    sys.stdout.buffer.write(writer.written(solve(job_from_text(_read(wanted.job))), wanted.paper))
+    sys.stdout.buffer.write(writer.written(solve(job_from_text(_read(wanted.job))), Printed(paper=wanted.paper) if wanted.paper else None))
     return 0
 
 

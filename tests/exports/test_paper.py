@@ -24,6 +24,7 @@ from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import Solved, solve
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.exports import pdf
+from slow_ribbon.exports.paper import Paper, Printed
 from slow_ribbon.exports.pdf import PAPERS, cutting_pdf
 
 read = TypeAdapter(AnyEdit).validate_python
@@ -55,7 +56,7 @@ def rows_on(page: PageObject) -> list[tuple[str, ...]]:
     lines: dict[float, list[tuple[float, str]]] = defaultdict(list)
     for top, x, text in fragments(page):
         # After the tags, before the picture.
-        if 0.14 * width < x < 0.43 * width:
+        if 0.125 * width < x < 0.335 * width:
             lines[top].append((x, text))
     return [tuple(text for _, text in sorted(lines[top])) for top in sorted(lines) if len(lines[top]) == 4]
 
@@ -68,14 +69,14 @@ def expected(solved: Solved) -> list[tuple[str, ...]]:
     ]
 
 
-def read_back(solved: Solved, paper: str = "a4") -> tuple[PdfReader, list[tuple[str, ...]]]:
-    reader = PdfReader(io.BytesIO(cutting_pdf(solved, paper)))
+def read_back(solved: Solved, paper: Paper = "a4") -> tuple[PdfReader, list[tuple[str, ...]]]:
+    reader = PdfReader(io.BytesIO(cutting_pdf(solved, Printed(paper))))
     heads = ("×", "Long point", "Short point", "On the line")
     return reader, [row for page in reader.pages for row in rows_on(page) if row != heads and row[0].isdigit()]
 
 
 @pytest.mark.parametrize("paper", ["a4", "tabloid"])
-def test_the_demo_is_on_paper_row_by_row(paper: str) -> None:
+def test_the_demo_is_on_paper_row_by_row(paper: Paper) -> None:
     solved = solve(ferry_house())
     reader, rows = read_back(solved, paper)
     assert rows[: len(expected(solved))] == expected(solved)
@@ -143,7 +144,7 @@ def test_figures_of_a_column_end_below_one_another() -> None:
     page = reader.pages[0]
     width = float(page.mediabox.width)
     # The last of them is the total, in bold.
-    *figures, _ = [(x, text) for _, x, text in fragments(page) if 0.19 * width < x < 0.275 * width and text[0].isdigit()]
+    *figures, _ = [(x, text) for _, x, text in fragments(page) if 0.165 * width < x < 0.222 * width and text[0].isdigit()]
     assert len(figures) == 3
     edges = [x + width_of(text) for x, text in figures]
     assert max(edges) - min(edges) < 72 / 25.4 / 20
@@ -159,8 +160,8 @@ def width_of(text: str) -> float:
 
 
 @pytest.mark.parametrize("paper", PAPERS)
-def test_a_sheet_is_of_its_size(paper: str) -> None:
-    (page,) = PdfReader(io.BytesIO(cutting_pdf(solve(Job(name="Empty")), paper))).pages
+def test_a_sheet_is_of_its_size(paper: Paper) -> None:
+    (page,) = PdfReader(io.BytesIO(cutting_pdf(solve(Job(name="Empty")), Printed(paper)))).pages
     size = float(page.mediabox.width) * 25.4 / 72, float(page.mediabox.height) * 25.4 / 72
     assert size == pytest.approx(SIZES[paper], abs=0.5)
 

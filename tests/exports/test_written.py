@@ -49,7 +49,7 @@ def test_the_cutting_list_as_csv() -> None:
     assert sum(int(row["quantity"]) for row in rows) == 121
     rail = next(row for row in rows if row["tags"] == "SE7")
     assert cornice["bend"] == ""
-    assert rail["bend"] == "straight 3800.000; arc 10681.415 up turn 180.000 radius 3400.000; straight 2400.000"
+    assert rail["bend"] == "straight 3800.000; arc 10681.415 bends 180.000 at R 3400.000 upward; straight 2400.000"
     assert sum(float(part.split()[1]) for part in rail["bend"].split("; ")) == pytest.approx(float(rail["line_length_mm"]), abs=0.002)
 
 

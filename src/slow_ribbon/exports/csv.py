@@ -22,8 +22,12 @@ CUTTING_COLUMNS = (
     "begin_shaped", "end_shaped", "begin_joint", "end_joint", "part",
     "centroid_length_mm", "places", "mirrored", "curve",
     "stop_mm", "begin_set", "end_set", "off_mm", "notes",
+    "weight_kg", "painted_m2",
 )  # fmt: skip
-SCHEDULE_COLUMNS = ("kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm", "from_stock_mm")
+SCHEDULE_COLUMNS = (
+    "kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm", "from_stock_mm",
+    "weight_kg", "painted_m2",
+)  # fmt: skip
 
 #: Columns of names that people give.
 _GIVEN = frozenset({"run", "section", "name", "code", "places", "tags", "notes", "number"})
@@ -33,6 +37,10 @@ _RUN = tuple("=+-@|%\t\r\n＝＋－＠")
 
 def _number(value: float) -> str:
     return f"{value + 0.0:.3f}".replace("-0.000", "0.000")
+
+
+def _area(square_millimetres: float) -> str:
+    return f"{square_millimetres * 1e-6 + 0.0:.4f}"
 
 
 def cutting_rows(solved: Solved) -> list[dict[str, str]]:
@@ -54,6 +62,7 @@ def cutting_rows(solved: Solved) -> list[dict[str, str]]:
             "; ".join(row.places), "mirrored" if row.mirrored else "",
             _curve(row.curvature), _number(at_saw.stop), _set(at_saw.begin), _set(at_saw.end),
             _number(max(at_saw.begin.off, at_saw.end.off)), "; ".join(notes_of(solved, row)),
+            _number(row.weight), _area(row.painted),
         )  # fmt: skip
         rows.append(dict(zip(CUTTING_COLUMNS, values, strict=True)))
     return rows
@@ -65,11 +74,13 @@ def _bend(row: CutRow) -> str:
     for part in row.bends:
         words = [part.kind, _number(part.length)]
         if part.side:
-            words += [part.side.replace("°", ""), "turn", _number(part.turn)]
+            words += ["bends", _number(part.turn)]
         if part.radius is not None:
-            words += ["radius", _number(part.radius)]
+            words += ["at R", _number(part.radius)]
+        if part.side:
+            words.append(part.side.replace("°", "").replace(",", ""))
         if part.plane is not None:
-            words += ["plane", _number(part.plane)]
+            words += ["plane turned", _number(part.plane)]
         parts.append(" ".join(words))
     return "; ".join(parts)
 
@@ -94,7 +105,7 @@ def _curve(curvature: Curvature | None) -> str:
 
 
 def schedule_rows(solved: Solved) -> list[dict[str, str]]:
-    """Return the schedule as rows of text: each run, each section, each row of items, the job."""
+    """Return the schedule as rows of text: each run, each section with its bars, each row of items, the job."""
     rows = []
     for entry in schedule_entries(solved):
         total = entry.total
@@ -102,7 +113,9 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         items = "" if entry.items is None else str(entry.items)
         spaced = ["", ""] if entry.row is None else [" ".join(map(_number, entry.row.centres)), _number(entry.row.left_over)]
         stock = "" if total is None else _number(total.from_stock(solved.job.saw))
-        values = (entry.kind, plain(entry.name), *pieces, items, *spaced, stock)
+        weight = "" if entry.weight is None else _number(entry.weight)
+        painted = "" if entry.painted is None else _area(entry.painted)
+        values = (entry.kind, plain(entry.name), *pieces, items, *spaced, stock, weight, painted)
         rows.append(dict(zip(SCHEDULE_COLUMNS, values, strict=True)))
     return rows
 

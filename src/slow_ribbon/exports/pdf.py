@@ -7,7 +7,8 @@ are in the job's units, angles in degrees.
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 from functools import lru_cache, partial
 from html import escape
 from itertools import groupby, zip_longest
@@ -21,14 +22,16 @@ from reportlab.lib.pagesizes import A3, A4, TABLOID, landscape, letter
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, LongTable, PageTemplate, Paragraph, Spacer, TableStyle
 
-from slow_ribbon.core.cutting import CutRow, as_held, cutting_list, describe_cut, notes_of, schedule_entries, section_named
-from slow_ribbon.core.kernel import Array, Units, format_length, in_units, look_up
+from slow_ribbon.core.cutting import Cut, CutRow, as_held, cutting_list, describe_cut, notes_of, schedule_entries, section_named
+from slow_ribbon.core.kernel import Array, Units, area_unit, format_area, format_length, format_weight, in_units, look_up, weight_unit
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
+from slow_ribbon.exports.paper import ListColumn, Printed
 
 #: The paper that there is, the usual one first; all of it lies on its long side.
 PAPERS: Final = {"a4": A4, "a3": A3, "letter": letter, "tabloid": (TABLOID[0], TABLOID[1])}
@@ -41,17 +44,62 @@ _RULE: Final = colors.HexColor("#cfc8ba")
 _TIMBER: Final = colors.HexColor("#ecdcbf")
 _RED: Final = colors.HexColor("#a3302a")
 _SHADE: Final = colors.HexColor("#f4f0e6")
-#: Heads of the list, their shares of the width, and whether figures stand under them.
+
+
+@dataclass(frozen=True)
+class _Cells:
+    """What the cells of a row are made of: the row as it is held at the saw, in a job."""
+
+    solved: Solved
+    row: CutRow
+    tags: str
+    besides: str
+
+    def length(self, millimetres: float) -> str:
+        return _length(millimetres, self.solved.job.units)
+
+    def cut(self, cut: Cut) -> str:
+        return in_units(describe_cut(cut), self.solved.job.units)
+
+
+@dataclass(frozen=True)
+class _Column:
+    """A column of the list: its head, its share of the width, whether figures stand in it, and what does.
+
+    ``key``: the name of one that may be left out.
+    """
+
+    head: str
+    share: int
+    figures: bool
+    cell: Callable[[_Cells], str | Flowable]
+    key: ListColumn | None = None
+
+
 _LIST: Final = (
-    ("Tags", 15, False), ("×", 4, True), ("Long point", 9, True), ("Short point", 9, True), ("On the line", 9, True),
-    ("As it lies on the saw", 17, False), ("Begins", 13, False), ("Ends", 13, False), ("Left", 7, False),
-    ("Besides", 17, False), ("Sawn", 4, True),
-)  # fmt: skip
+    _Column("Tags", 12, False, lambda of: of.tags),
+    _Column("×", 6, True, lambda of: str(of.row.quantity)),
+    _Column("Long point", 9, True, lambda of: of.length(of.row.long_point)),
+    _Column("Short point", 9, True, lambda of: of.length(of.row.short_point), "short"),
+    _Column("On the line", 9, True, lambda of: of.length(of.row.line_length), "line"),
+    _Column("As it lies on the saw", 17, False, lambda of: _Picture(of.row.picture)),
+    _Column("Begins", 15, False, lambda of: of.cut(of.row.begin), "begins"),
+    _Column("Ends", 15, False, lambda of: of.cut(of.row.end), "ends"),
+    _Column("Left", 7, False, lambda of: of.row.left),
+    _Column("Besides", 17, False, lambda of: of.besides),
+    _Column("Weight", 7, True, lambda of: format_weight(of.row.weight, of.solved.job.units), "weight"),
+    _Column("Painted", 7, True, lambda of: format_area(of.row.painted, of.solved.job.units), "painted"),
+    _Column("Sawn", 5, True, lambda _: _Box()),
+)
 _SCHEDULE: Final = (
     ("", 8, False), ("Name", 34, False), ("Pieces", 8, True), ("On the line", 12, True), ("Long points", 12, True),
     ("From stock", 12, True),
-    ("Items", 8, True), ("Centres", 14, True), ("Left over", 10, True),
+    ("Weight", 9, True), ("Painted", 9, True), ("Items", 8, True), ("Centres", 14, True), ("Left over", 10, True),
 )  # fmt: skip
+#: What cells are written in, points, and how much of a cell's width is kept free.
+_FACE: Final = "Commissioner-Regular"
+_SIZE: Final = 8
+_PADDING: Final = 7
 #: Size of the picture of a piece, points.
 _PICTURE: Final = (44 * mm, 6.5 * mm)
 #: No cell holds more letters than this: a row that were higher than a sheet could stand on none.
@@ -64,7 +112,7 @@ _MOST_CENTRES: Final = 8
 def _styles() -> dict[str, ParagraphStyle]:
     for face in ("Regular", "Bold"):
         pdfmetrics.registerFont(TTFont(f"Commissioner-{face}", str(_FONTS / f"Commissioner-{face}.ttf")))
-    base = ParagraphStyle("cell", fontName="Commissioner-Regular", fontSize=8, leading=9.6, textColor=_INK, splitLongWords=True)
+    base = ParagraphStyle("cell", fontName=_FACE, fontSize=_SIZE, leading=1.2 * _SIZE, textColor=_INK, splitLongWords=True)
     return {
         "cell": base,
         "figure": ParagraphStyle("figure", base, alignment=TA_RIGHT),
@@ -77,10 +125,11 @@ def _styles() -> dict[str, ParagraphStyle]:
     }
 
 
-def cutting_pdf(solved: Solved, paper: str = "a4") -> bytes:
-    """Return the cutting list and the schedule of a job as PDF, on one of the ``PAPERS``."""
+def cutting_pdf(solved: Solved, printed: Printed | None = None) -> bytes:
+    """Return the cutting list and the schedule of a job as PDF."""
+    printed = printed or Printed()
     out = io.BytesIO()
-    page = landscape(PAPERS[paper])
+    page = landscape(PAPERS[printed.paper])
     width = page[0] - 2 * _MARGIN
     document = BaseDocTemplate(
         out, pagesize=page, leftMargin=_MARGIN, rightMargin=_MARGIN, topMargin=_MARGIN + 7 * mm, bottomMargin=_MARGIN + 5 * mm,
@@ -88,13 +137,14 @@ def cutting_pdf(solved: Solved, paper: str = "a4") -> bytes:
     )  # fmt: skip
     frame = Frame(_MARGIN, document.bottomMargin, width, page[1] - document.topMargin - document.bottomMargin, 0, 0, 0, 0)
     document.addPageTemplates([PageTemplate(id="sheet", frames=[frame])])
-    document.build(list(_story(solved, width)), canvasmaker=partial(_Sheets, solved.job.name, _footer(solved)))
+    document.build(list(_story(solved, printed.without, width)), canvasmaker=partial(_Sheets, solved.job.name, _footer(solved)))
     return out.getvalue()
 
 
 def _footer(solved: Solved) -> str:
     unit = {"mm": "Lengths in mm", "m": "Lengths in metres", "ft-in": "Lengths in feet and inches"}[solved.job.units.system]
-    return f"{unit}; saw angles are from square. × is how many. Long and short point: the longest and the shortest edge of the piece."
+    units = f"{unit}, weights in {weight_unit(solved.job.units)}, painted faces in {area_unit(solved.job.units)}, of each piece"
+    return f"{units}; saw angles are from square. × is how many. Long and short point: the longest and the shortest edge of the piece."
 
 
 class _Sheets(Canvas):  # type: ignore[misc]  # it has no types
@@ -130,7 +180,7 @@ class _Sheets(Canvas):  # type: ignore[misc]  # it has no types
         self.line(_MARGIN, height - _MARGIN - 4 * mm, width - _MARGIN, height - _MARGIN - 4 * mm)
 
 
-def _story(solved: Solved, width: float) -> Iterator[Flowable]:
+def _story(solved: Solved, without: frozenset[ListColumn], width: float) -> Iterator[Flowable]:
     styles, job = _styles(), solved.job
     runs = {run.id: run for run in job.runs}
     rows = [as_held(row, job.saw) for row in cutting_list(solved)]
@@ -144,7 +194,7 @@ def _story(solved: Solved, width: float) -> Iterator[Flowable]:
     if not rows:
         yield Paragraph("Nothing is cut in this job yet: give a line a section, and its pieces are listed here.", styles["cell"])
     for (id, _), group in groupby(rows, key=lambda row: (row.run, row.section.id)):
-        yield _run_table(solved, runs[id], list(group), width)
+        yield _run_table(solved, runs[id], list(group), without, width)
         yield Spacer(0, 4 * mm)
     entries = list(schedule_entries(solved))
     if len(entries) > 1:
@@ -153,33 +203,50 @@ def _story(solved: Solved, width: float) -> Iterator[Flowable]:
         yield _schedule_table(solved, width)
 
 
-def _run_table(solved: Solved, run: Run, rows: Sequence[CutRow], width: float) -> LongTable:
+def _run_table(solved: Solved, run: Run, rows: Sequence[CutRow], without: frozenset[ListColumn], width: float) -> LongTable:
     styles, units, section = _styles(), solved.job.units, rows[0].section
+    columns = [column for column in _LIST if column.key is None or column.key not in without]
     size = f"{_length(section.width, units)} × {_length(section.height, units)}" + (f", {run.size}" if run.size else "")
     pieces = sum(row.quantity for row in rows)
     head = f"{run.name} · {section_named(solved, rows[0])} {size} · {section.material} · {pieces} {'piece' if pieces == 1 else 'pieces'}"
-    body: list[list[Any]] = [[Paragraph(escape(head), styles["group"])] + [""] * (len(_LIST) - 1), _heads(_LIST)]
+    heads = [(column.head, column.share, column.figures) for column in columns]
+    body: list[list[Any]] = [[Paragraph(escape(head), styles["group"])] + [""] * (len(columns) - 1), _heads(heads)]
+    widths = _widths(heads, width)
     for row in rows:
         look_up()
-        lengths = (row.long_point, row.short_point, row.line_length)
-        cuts = [_words(in_units(describe_cut(cut), units)) for cut in (row.begin, row.end)]
-        figures = [_figure(text) for text in (str(row.quantity), *(_length(length, units) for length in lengths))]
-        tags, besides = _parted(row.tags, " "), _parted(_besides(solved, row), "; ")
-        body.append([_words(tags[0]), *figures, _Picture(row.picture), *cuts, _words(row.left), _words(besides[0]), _Box()])
-        # What there is no room for goes on below.
-        for tag, more in zip_longest(tags[1:], besides[1:], fillvalue=""):
-            body.append([_words(tag), *[""] * (len(_LIST) - 3), _words(more), ""])
-    together = sum(row.long_point * row.quantity for row in rows)
-    total = [Paragraph(escape("long points together"), styles["head"]), "", Paragraph(_length(together, units), styles["total"])]
-    body.append([*total, *[""] * (len(_LIST) - 3)])
-    table = LongTable(body, _widths(_LIST, width), repeatRows=2, hAlign="LEFT")
-    table.setStyle(TableStyle([*_LOOK, ("SPAN", (0, 0), (-1, 0)), ("SPAN", (0, -1), (1, -1)), ("LINEBELOW", (0, -2), (-1, -2), 0.6, _INK)]))
+        tags, besides = _parted(row.tags, " "), _parted(_besides(solved, row, without), "; ")
+        # What there is no room for goes on below, in the columns that it stands in.
+        for number, (some, others) in enumerate(zip_longest(tags, besides, fillvalue="")):
+            cells = _Cells(solved, row, some, others)
+            there = [column if not number or column.head in ("Tags", "Besides") else None for column in columns]
+            body.append([_cell(column, cells, wide) if column else "" for column, wide in zip(there, widths, strict=True)])
+    together = {
+        "Tags": Paragraph("together", styles["head"]),
+        "Long point": Paragraph(_length(sum(row.long_point * row.quantity for row in rows), units), styles["total"]),
+        "On the line": Paragraph(_length(sum(row.line_length * row.quantity for row in rows), units), styles["total"]),
+        "Weight": Paragraph(format_weight(sum(row.weight * row.quantity for row in rows), units), styles["total"]),
+        "Painted": Paragraph(format_area(sum(row.painted * row.quantity for row in rows), units), styles["total"]),
+    }
+    body.append([together.get(column.head, "") for column in columns])
+    table = LongTable(body, widths, repeatRows=2, hAlign="LEFT")
+    figures = [("ALIGN", (at, 2), (at, -1), "RIGHT") for at, column in enumerate(columns) if column.figures]
+    table.setStyle(TableStyle([*_LOOK, *figures, ("SPAN", (0, 0), (-1, 0)), ("LINEBELOW", (0, -2), (-1, -2), 0.6, _INK)]))
     return table
+
+
+def _cell(column: _Column, cells: _Cells, wide: float) -> str | Flowable:
+    """Return what stands in a cell: a text as it is where there is room for it, which is drawn much faster than what may be parted."""
+    found = column.cell(cells)
+    if isinstance(found, Flowable) or stringWidth(found, _FACE, _SIZE) <= wide - _PADDING:
+        return found
+    return (_figure if column.figures else _words)(found)
 
 
 #: How every table looks: a head on a shade, a rule below each row, all in the middle of its row.
 _LOOK: Final = (
     ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
+    ("FONT", (0, 0), (-1, -1), _FACE, _SIZE, 1.2 * _SIZE),
+    ("TEXTCOLOR", (0, 0), (-1, -1), _INK),
     ("BACKGROUND", (0, 0), (-1, 0), _SHADE),
     ("LINEBELOW", (0, 1), (-1, -1), 0.3, _RULE),
     ("LEFTPADDING", (0, 0), (-1, -1), 3),
@@ -204,7 +271,9 @@ def _schedule_table(solved: Solved, width: float) -> LongTable:
             written = [_length(centres, units) for centres in row.centres[:_MOST_CENTRES]]
             others = len(row.centres) - len(written)
             spaced = [", ".join(written) + (f" and {others} others" if others else ""), _length(row.left_over, units)]
-        cells = [*figures, "" if entry.items is None else str(entry.items), *spaced]
+        weight = "" if entry.weight is None else format_weight(entry.weight, units)
+        painted = "" if entry.painted is None else format_area(entry.painted, units)
+        cells = [*figures, weight, painted, "" if entry.items is None else str(entry.items), *spaced]
         body.append([_words(entry.kind), _words(in_units(entry.name, units)), *(_figure(text) for text in cells)])
     table = LongTable(body, _widths(_SCHEDULE, width), repeatRows=1, hAlign="LEFT")
     table.setStyle(TableStyle([*_LOOK, ("LINEABOVE", (0, -1), (-1, -1), 0.6, _INK)]))
@@ -246,8 +315,8 @@ def _parted(words: Sequence[str], between: str) -> list[str]:
     return texts
 
 
-def _besides(solved: Solved, row: CutRow) -> list[str]:
-    """Return what else is to be known of the pieces of a row: their part, hand and places, how they bend, notes."""
+def _besides(solved: Solved, row: CutRow, without: frozenset[ListColumn]) -> list[str]:
+    """Return what else is to be known of the pieces of a row: their part, hand and places, how they bend, their notes where wanted."""
     units = solved.job.units
     words = [row.part, "mirrored" if row.mirrored else "", *row.places]
     if row.centroid_length is not None:
@@ -255,19 +324,8 @@ def _besides(solved: Solved, row: CutRow) -> list[str]:
     for bend in row.bends:
         if bend.toward is not None:
             radius = "" if bend.radius is None else f" at R {_length(bend.radius, units)}"
-            words.append(f"bends {bend.turn:.1f}°{radius}, {_toward(bend.side)}")
-    return [word for word in (*words, *notes_of(solved, row)) if word]
-
-
-def _toward(side: str) -> str:
-    """Return to which side a piece bends as it is said in a sentence.
-
-    >>> _toward("left"), _toward("right 52.0° up"), _toward("up")
-    ('to the left', 'to the right, 52.0° up', 'upward')
-    """
-    first, _, rest = side.partition(" ")
-    where = {"left": "to the left", "right": "to the right", "up": "upward", "down": "downward"}[first]
-    return f"{where}, {rest}" if rest else where
+            words.append(f"bends {bend.turn:.1f}°{radius}, {bend.side}")
+    return [word for word in (*words, *(() if "notes" in without else notes_of(solved, row))) if word]
 
 
 class _Box(Flowable):  # type: ignore[misc]  # it has no types

@@ -4,24 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Final, Literal, get_args
+from typing import Final, get_args
 
 from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.csv import cutting_csv, schedule_csv
 from slow_ribbon.exports.glb import job_glb
+from slow_ribbon.exports.paper import ListColumn, Paper, Printed
 from slow_ribbon.exports.patterns import patterns_svg
 from slow_ribbon.exports.points import points_csv
 from slow_ribbon.exports.svg import lines_svg
-
-#: What there is to print on, the usual one first.
-Paper = Literal["a4", "a3", "letter", "tabloid"]
 
 
 @dataclass(frozen=True, kw_only=True)
 class Exporter:
     """A writer. ``key`` is its name and the end of its files' names; ``about`` is for whoever chooses among them.
 
-    ``papers``: those that it writes on, the usual one first; none where it writes no pages. ``write`` takes one of them then.
+    ``papers``: those that it writes on, the usual one first, and the ``columns`` that can be left out there; none where it writes no
+    pages. ``write`` takes how it is ``Printed`` then.
     """
 
     key: str
@@ -30,10 +29,11 @@ class Exporter:
     media_type: str
     write: Callable[..., bytes]
     papers: tuple[Paper, ...] = ()
+    columns: tuple[ListColumn, ...] = ()
 
-    def written(self, solved: Solved, paper: Paper | None = None) -> bytes:
-        """Return a job as it is written, on a paper where it has pages."""
-        return self.write(solved, paper or self.papers[0]) if self.papers else self.write(solved)
+    def written(self, solved: Solved, printed: Printed | None = None) -> bytes:
+        """Return a job as it is written, printed so where it has pages."""
+        return self.write(solved, printed or Printed()) if self.papers else self.write(solved)
 
 
 def _cutting_xlsx(solved: Solved) -> bytes:
@@ -43,10 +43,10 @@ def _cutting_xlsx(solved: Solved) -> bytes:
     return xlsx.cutting_xlsx(solved)
 
 
-def _cutting_pdf(solved: Solved, paper: Paper) -> bytes:
+def _cutting_pdf(solved: Solved, printed: Printed) -> bytes:
     from slow_ribbon.exports import pdf
 
-    return pdf.cutting_pdf(solved, paper)
+    return pdf.cutting_pdf(solved, printed)
 
 
 def _patterns_dxf(solved: Solved) -> bytes:
@@ -77,6 +77,7 @@ WRITERS: Final = (
         media_type="application/pdf",
         write=_cutting_pdf,
         papers=get_args(Paper),
+        columns=get_args(ListColumn),
     ),
     Exporter(
         key="cutting-list.xlsx",
@@ -126,6 +127,6 @@ WRITERS: Final = (
 WRITER_OF: Final = {writer.key: writer for writer in WRITERS}
 
 
-def written_as(key: str, solved: Solved, paper: Paper | None = None) -> bytes:
+def written_as(key: str, solved: Solved, printed: Printed | None = None) -> bytes:
     """Return a job as the writer of a key writes it."""
-    return WRITER_OF[key].written(solved, paper)
+    return WRITER_OF[key].written(solved, printed)

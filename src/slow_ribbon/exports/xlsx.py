@@ -22,15 +22,15 @@ _PIECES: Final = (
     ("Begins", 22, ""), ("Ends: mitre, °", 14, "0.00"), ("Ends: bevel, °", 14, "0.00"), ("Ends", 22, ""), ("Left on the saw", 14, ""),
     ("Part", 10, ""), ("At the centroid, mm", 14, "0.0"), ("Stands in", 30, ""), ("Hand", 10, ""),
     ("Stop, mm", 12, "0.0"), ("Begins, set", 26, ""), ("Ends, set", 26, ""), ("Off, mm", 9, "0.00"),
-    ("Notes", 40, ""),
+    ("Notes", 40, ""), ("Weight, kg", 12, "0.00"), ("Painted, m²", 12, "0.000"),
 )  # fmt: skip
 _TOTALS: Final = (
     ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
-    ("Items", 9, "0"), ("From stock, mm", 16, "0.0"),
+    ("Items", 9, "0"), ("From stock, mm", 16, "0.0"), ("Weight, kg", 12, "0.00"), ("Painted, m²", 12, "0.000"),
 )  # fmt: skip
 _BENDS: Final = (
-    ("Tags", 22, ""), ("Run", 26, ""), ("Part", 6, "0"), ("Kind", 10, ""), ("Length, mm", 12, "0.0"), ("To the", 16, ""),
-    ("Turns, °", 10, "0.00"), ("Radius, mm", 12, "0.0"), ("Plane turned, °", 14, "0.00"),
+    ("Tags", 22, ""), ("Run", 26, ""), ("Part", 6, "0"), ("Kind", 10, ""), ("Length, mm", 12, "0.0"), ("Bends, °", 10, "0.00"),
+    ("At R, mm", 12, "0.0"), ("Which way", 36, ""), ("Plane turned, °", 14, "0.00"),
 )  # fmt: skip
 #: What a sheet's name may not hold, and how long it may be (ECMA-376, part 1, 18.2.19, and common readers).
 _NOT_IN_NAMES: Final = re.compile(r"[\[\]:*?/\\]")
@@ -113,8 +113,9 @@ def _piece(solved: Solved, run: Run, row: CutRow) -> list[Any]:
         found += [cut.mitre, cut.bevel, plain(describe_cut(cut))]
     more: list[Any] = [", ".join(row.places) or None, "mirrored" if row.mirrored else None]
     at_saw = at_the_saw(row, solved.job.saw)
+    notes = "; ".join(notes_of(solved, row)) or None
     more += [at_saw.stop, _set(at_saw.begin), _set(at_saw.end), max(at_saw.begin.off, at_saw.end.off)]
-    return [*found, f"{row.left} left", row.part, row.centroid_length, *more, "; ".join(notes_of(solved, row)) or None]
+    return [*found, f"{row.left} left", row.part, row.centroid_length, *more, notes, row.weight, row.painted * 1e-6]
 
 
 def _set(setting: Setting) -> str:
@@ -125,13 +126,15 @@ def _totals(solved: Solved) -> Iterator[list[Any]]:
     for entry in schedule_entries(solved):
         total = entry.total
         pieces = [None] * 3 if total is None else [total.pieces, total.line_length, total.bar]
-        yield [entry.kind, plain(entry.name), *pieces, entry.items, None if total is None else total.from_stock(solved.job.saw)]
+        stock = None if total is None else total.from_stock(solved.job.saw)
+        painted = None if entry.painted is None else entry.painted * 1e-6
+        yield [entry.kind, plain(entry.name), *pieces, entry.items, stock, entry.weight, painted]
 
 
 def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:
     for number, part in enumerate(row.bends, start=1):
-        turns = part.turn if part.side else None
-        yield [", ".join(row.tags), run.name, number, part.kind, part.length, part.side or "", turns, part.radius, part.plane]
+        turn = part.turn if part.side else None
+        yield [", ".join(row.tags), run.name, number, part.kind, part.length, turn, part.radius, part.side, part.plane]
     yield from _made_of(run, row)
 
 
@@ -141,8 +144,8 @@ def _made_of(run: Run, row: CutRow) -> Iterator[list[Any]]:
     if found is None:
         return
     for number, leaf in enumerate(found.leaves, start=1):
-        yield [*begin, number, "leaf", leaf, f"{found.leaf:.2f} thick", None, found.form]
+        yield [*begin, number, "leaf", leaf, None, found.form, f"{found.leaf:.2f} thick"]
     for number, (count, centres) in enumerate(found.kerfs, start=1):
-        yield [*begin, number, "kerfs", centres, f"{count} kerfs {found.depth:.1f} deep, centres"]
+        yield [*begin, number, "kerfs", centres, None, None, f"{count} kerfs {found.depth:.1f} deep, centres"]
     if found.board is not None:
-        yield [*begin, 1, "board", found.board[0], f"{found.board[1]:.1f} wide"]
+        yield [*begin, 1, "board", found.board[0], None, None, f"{found.board[1]:.1f} wide"]

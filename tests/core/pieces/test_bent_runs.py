@@ -289,7 +289,7 @@ def test_equal_bent_pieces_are_grouped_and_mirrored_ones_are_not() -> None:
     listed = [row for row in cutting_list(solve(job)) if row.bends]
     assert [row.tags for row in listed] == [("H1",), ("H3", "H5"), ("K1",), ("K3",), ("K5",)]
     (bend,) = listed[1].bends
-    assert (bend.kind, bend.side) == ("arc", "left")
+    assert (bend.kind, bend.side) == ("arc", "toward the left")
     assert bend.radius == pytest.approx(1450)
 
 

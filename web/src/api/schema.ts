@@ -168,6 +168,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schedule
+         * @description Return the schedule of the job as it stands: its runs, sections with their bars, rows of items, fittings, and all together.
+         */
+        get: operations["schedule_api_jobs__id__schedule_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/changes": {
         parameters: {
             query?: never;
@@ -2481,6 +2501,10 @@ export interface components {
             /** Mirrored */
             mirrored: boolean;
             curvature: components["schemas"]["CurvatureFigures"] | null;
+            /** Weight */
+            weight: number;
+            /** Painted */
+            painted: number;
         };
         /**
          * CutShown
@@ -6822,6 +6846,24 @@ export interface components {
             length: number;
         };
         /**
+         * ScheduleLine
+         * @description A line of the schedule: its kind, ``of`` which run, row or section it is, its weight, kg, its painted area, mm², and its items.
+         */
+        ScheduleLine: {
+            /** Kind */
+            kind: string;
+            /** Of */
+            of: string;
+            /** Name */
+            name: (string | components["schemas"]["SentenceLength"])[];
+            /** Weight */
+            weight: number | null;
+            /** Painted */
+            painted: number | null;
+            /** Items */
+            items: number | null;
+        };
+        /**
          * ScribedTo
          * @description Shaped to the face of another run, ``to``, where this one meets it; a fibre that misses it ends where the line does.
          *
@@ -8787,6 +8829,8 @@ export interface components {
             about: string;
             /** Papers */
             papers: string[];
+            /** Columns */
+            columns: string[];
         };
         /**
          * Problem
@@ -9850,6 +9894,127 @@ export interface operations {
                     "application/json": {
                         [key: string]: components["schemas"]["CutRowFigures"][];
                     };
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    schedule_api_jobs__id__schedule_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleLine"][];
                 };
             };
             /** @description A problem */
@@ -11311,6 +11476,7 @@ export interface operations {
         parameters: {
             query?: {
                 paper?: "a4" | "a3" | "letter" | "tabloid";
+                without?: ("short" | "line" | "begins" | "ends" | "weight" | "painted" | "notes")[];
             };
             header?: never;
             path: {

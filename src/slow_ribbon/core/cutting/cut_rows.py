@@ -21,6 +21,7 @@ from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.runs.end_surfaces.fibres import fibre_lengths
 from slow_ribbon.core.runs.pieces.congruence import equal_pieces
+from slow_ribbon.core.runs.pieces.quantities import painted_areas, weights
 from slow_ribbon.core.runs.pieces.saw_angles import saw_settings
 from slow_ribbon.core.runs.treatments.bend_table import Bend, bends_of_path
 from slow_ribbon.core.runs.treatments.curves.base import Curvature
@@ -85,6 +86,7 @@ class CutRow:
     ``section`` is the one they are of: the run's own, or a second one that members with it. ``curvature``: what it is made of, where it
     bends and is not bent in one. ``across`` and ``thick``: the section's size to the sides
     on the table and out of it, mm. ``sprung``: the same for what lies on a slanting edge, held with its head on the table.
+    ``weight`` of each piece, kg, and how much of it is ``painted``, mm² (``pieces.quantities``).
     """
 
     run: str
@@ -111,6 +113,8 @@ class CutRow:
     across: float = 0.0
     thick: float = 0.0
     sprung: HeldAtFence | None = None
+    weight: float = 0.0
+    painted: float = 0.0
 
 
 @kept_with
@@ -121,7 +125,10 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
     slanting = isinstance(run.section.bed, EdgeBed)
     sprung, settings = (pictures_of(run, sprung=True), saw_settings(cuts, sprung=True)) if slanting else ([], None)
     rows = []
-    for group in equal_pieces(cuts):
+    groups = equal_pieces(cuts)
+    first = np.array([group[0] for group in groups], dtype=np.int64)
+    each = zip(groups, weights(cuts, first).tolist(), painted_areas(cuts, first).tolist(), strict=True)
+    for group, weight, painted in each:
         look_up()
         i = group[0]
         lying = cuts.lying(i)
@@ -150,6 +157,8 @@ def run_rows(run: SolvedRun) -> list[CutRow]:
                 across=far_left - far_right,
                 thick=top - foot,
                 sprung=None if settings is None or i in cuts.course.paths else _held(run, i, settings, sprung[i]),
+                weight=weight,
+                painted=painted,
             )
         )
     return rows

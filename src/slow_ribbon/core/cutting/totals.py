@@ -7,8 +7,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
+from slow_ribbon.core.cutting.bars import bars_needed
+from slow_ribbon.core.cutting.cut_rows import CutRow
+from slow_ribbon.core.cutting.cutting_list import cutting_list
+from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
+from slow_ribbon.core.runs.placement.run import Run
+from slow_ribbon.core.runs.treatments.joints import Bars
 from slow_ribbon.core.solve.instances import typicals_of
 from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun
 
@@ -94,33 +100,77 @@ def schedule(solved: Solved) -> Schedule:
 
 @dataclass(frozen=True)
 class ScheduleEntry:
-    """A line of the schedule: a *run*, *section*, *size*, *row*, *fitting* or the *job*, with what there is of it.
+    """A line of the schedule: a *run*, *section*, *size*, *bar*, *row*, *fitting* or the *job*, with what there is of it.
 
-    ``total``: its pieces, None where it has none; ``items``: how many are counted; ``row``: of a row of items, its centres and left-over.
+    ``total``: its pieces, None where it has none, with their ``weight``, kg, and how much of them is ``painted``, mm²; ``items``: how many
+    are counted; ``row``: of a row of items, its centres and left-over; ``of``: the id of its run, row or section.
     """
 
-    kind: Literal["run", "section", "size", "row", "fitting", "job"]
+    kind: Literal["run", "section", "size", "bar", "row", "fitting", "job"]
     name: str
     total: Total | None = None
     items: int | None = None
     row: RowCount | None = None
+    weight: float | None = None
+    painted: float | None = None
+    of: str = ""
 
 
 def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
-    """Yield the lines of the schedule: each run, each section with its sizes, each row of items, fittings, the job."""
-    job, totals = solved.job, schedule(solved)
+    """Yield the lines of the schedule: each run, each section with its sizes and its bars, each row of items, fittings, the job."""
+    job, totals, sums = solved.job, schedule(solved), _Sums()
+    for cut in cutting_list(solved):
+        sums.add(cut, job.run(cut.run))
+
+    def of(kind: Literal["run", "section", "size", "job"], name: str, total: Total, id: str, size: str | None = None) -> ScheduleEntry:
+        weight, painted = sums.of.get((kind, id, size), (0.0, 0.0))
+        return ScheduleEntry(kind, name, total, weight=weight, painted=painted, of=id)
+
     for run in job.runs:
-        yield ScheduleEntry("run", run.name, totals.runs[run.id])
+        yield of("run", run.name, totals.runs[run.id], run.id)
     for section in job.sections:
         if section.id in totals.sections:
-            yield ScheduleEntry("section", section.name, totals.sections[section.id])
+            yield of("section", section.name, totals.sections[section.id], section.id)
         for size, total in totals.sizes.get(section.id, {}).items():
-            yield ScheduleEntry("size", f"{section.name}, {size}", total)
+            yield of("size", f"{section.name}, {size}", total, section.id, size)
+        yield from _bars(section.id, section.name, sums, job.saw)
     for row in job.rows:
-        yield ScheduleEntry("row", row.name, items=totals.rows[row.id].count, row=totals.rows[row.id])
+        yield ScheduleEntry("row", row.name, items=totals.rows[row.id].count, row=totals.rows[row.id], of=row.id)
     for name, number in totals.fittings.items():
         yield ScheduleEntry("fitting", name, items=number)
-    yield ScheduleEntry("job", job.name, totals.job, sum(count.count for count in totals.rows.values()))
+    together = of("job", job.name, totals.job, "")
+    yield replace(together, items=sum(count.count for count in totals.rows.values()))
+
+
+class _Sums:
+    """Weights and painted areas of pieces summed up, by the kind of entry, id and size, and lengths that are sawn from bars."""
+
+    def __init__(self) -> None:
+        self.of: dict[tuple[str, str, str | None], tuple[float, float]] = {}
+        self.sawn: dict[tuple[str, str | None, Bars], list[tuple[float, int]]] = {}
+
+    def add(self, row: CutRow, run: Run) -> None:
+        section = row.section.id
+        keys = [("run", run.id, None), ("section", section, None), ("job", "", None)]
+        size = run.size if section == run.section else None
+        for key in [*keys, ("size", section, size)] if size is not None else keys:
+            weight, painted = self.of.get(key, (0.0, 0.0))
+            self.of[key] = weight + row.quantity * row.weight, painted + row.quantity * row.painted
+        if run.joints is not None:
+            self.sawn.setdefault((section, size, run.joints.bars), []).append((row.long_point, row.quantity))
+
+
+def _bars(section: str, name: str, sums: _Sums, saw: Saw) -> Iterator[ScheduleEntry]:
+    """Yield the bars that the pieces of a section are sawn from, where they are made from bars."""
+    for (of, size, bars), sawn in sums.sawn.items():
+        if of != section:
+            continue
+        counted = bars_needed([(length + 2 * saw.trim, number) for length, number in sawn], bars, saw.kerf)
+        whole = name if size is None else f"{name}, {size}"
+        for length, number in counted.bars.items():
+            yield ScheduleEntry("bar", f"{whole}: bars of {figure(length)}, a first count", items=number, of=section)
+        if counted.too_long:
+            yield ScheduleEntry("bar", f"{whole}: pieces longer than any bar", items=counted.too_long, of=section)
 
 
 def _times(solved: Solved) -> dict[str, list[tuple[Any, int]]]:

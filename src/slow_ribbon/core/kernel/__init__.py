@@ -13,7 +13,19 @@ from slow_ribbon.core.kernel.measures import Formula, MeasureChange
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience, renew
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.tolerances import NEARLY_WHOLE, NO_LEAN, NO_LENGTH, ROUNDING, SAME_PLACE, SAME_SHARE, TINIEST
-from slow_ribbon.core.kernel.units import FARTHEST, WELD, System, Units, format_length, in_units, parse_length
+from slow_ribbon.core.kernel.units import (
+    FARTHEST,
+    WELD,
+    System,
+    Units,
+    area_unit,
+    format_area,
+    format_length,
+    format_weight,
+    in_units,
+    parse_length,
+    weight_unit,
+)
 
 __all__ = [
     "CHORD_HEIGHT",
@@ -44,8 +56,11 @@ __all__ = [
     "System",
     "TooLong",
     "Units",
+    "area_unit",
     "figure",
+    "format_area",
     "format_length",
+    "format_weight",
     "in_units",
     "kept_with",
     "look_up",
@@ -53,5 +68,6 @@ __all__ = [
     "patience",
     "plain",
     "renew",
+    "weight_unit",
     "work_out",
 ]

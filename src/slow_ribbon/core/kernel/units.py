@@ -172,6 +172,38 @@ def format_length(millimetres: float, units: Units | None = None) -> str:
     return f"{value + 0.0:,.{decimals}f}".replace(",", "\u2009")
 
 
+_POUND: Final = 0.45359237
+
+
+def format_weight(kilograms: float, units: Units) -> str:
+    """Return a weight as the job shows it, in kilograms or pounds, without its unit.
+
+    >>> format_weight(1234.567, Units()), format_weight(1, Units(system="ft-in"))
+    ('1\u2009234.57', '2.20')
+    """
+    value = kilograms / _POUND if units.system == "ft-in" else kilograms
+    return f"{value + 0.0:,.2f}".replace(",", "\u2009")
+
+
+def format_area(square_millimetres: float, units: Units) -> str:
+    """Return an area to be painted as the job shows it, in square metres or square feet, without its unit.
+
+    >>> format_area(1.5e6, Units()), format_area(92903.04, Units(system="ft-in"))
+    ('1.500', '1.00')
+    """
+    if units.system == "ft-in":
+        return f"{square_millimetres / (12 * INCH) ** 2 + 0.0:,.2f}".replace(",", "\u2009")
+    return f"{square_millimetres * 1e-6 + 0.0:,.3f}".replace(",", "\u2009")
+
+
+def weight_unit(units: Units) -> str:
+    return "lb" if units.system == "ft-in" else "kg"
+
+
+def area_unit(units: Units) -> str:
+    return "ft²" if units.system == "ft-in" else "m²"
+
+
 def in_units(text: str, units: Units) -> str:
     """Return a sentence with the lengths in it written in a job's units, each with its unit.
 

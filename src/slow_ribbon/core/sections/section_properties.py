@@ -109,6 +109,7 @@ def facts_of(section: SectionBody) -> Facts:
     left, low, right, high = shape.box
     x, y = shape.centroid
     at = datum_point(shape, section.datum)[0]
+    hidden = hidden_edges(section)
     return Facts(
         area=shape.area,
         perimeter=shape.perimeter,
@@ -123,7 +124,7 @@ def facts_of(section: SectionBody) -> Facts:
         modulus_y=iy / max(x - left, right - x),
         torsion=_torsion(section, shape, ix + iy),
         weight=shape.area * 1e-6 * DENSITIES[section.material].mean,
-        painted=(shape.perimeter - _hidden(section)) * 1e-3,
+        painted=(shape.perimeter - (0.0 if hidden is None else float(hidden.lengths.sum()))) * 1e-3,
         narrowest=narrowest_of(shape),
         circle=_largest_circle(shape),
         rectangle=_smallest_rectangle(shape),
@@ -132,13 +133,16 @@ def facts_of(section: SectionBody) -> Facts:
     )
 
 
-def _hidden(section: SectionBody) -> float:
-    """Return the length of the outer edges that are hidden, mm."""
-    edges = {held.edge[1] for held in section.held if isinstance(held, Hidden) and held.edge[0] == 0}
-    if not edges:
-        return 0.0
-    at_size = scaling_of(section).edges(loop_of(section.outline))
-    return float(Together.of(at_size).lengths[[number for number in sorted(edges) if number < len(at_size)]].sum())
+@kept_with
+def hidden_edges(section: SectionBody) -> Together | None:
+    """Return the edges of the outline that are hidden, and not painted, at the section's size; None where none is."""
+    numbers = {held.edge[1] for held in section.held if isinstance(held, Hidden) and held.edge[0] == 0}
+    if not numbers:
+        return None
+    scaling = scaling_of(section)
+    edges = scaling.edges(loop_of(section.outline))
+    hidden = [edges[number].mapped(np.eye(2), -np.array(scaling.box[:2])) for number in sorted(numbers) if number < len(edges)]
+    return Together.of(hidden) if hidden else None
 
 
 def _second_moments(shape: Shape) -> tuple[float, float, float]:

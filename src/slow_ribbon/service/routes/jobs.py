@@ -17,13 +17,14 @@ from starlette.background import BackgroundTask
 from slow_ribbon.core.job import job_to_text
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.exports.registry import WRITERS, Exporter, Paper, written_as
+from slow_ribbon.exports.paper import ListColumn, Paper, Printed
+from slow_ribbon.exports.registry import WRITERS, Exporter, written_as
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
 from slow_ribbon.service.views.change import FiguresPart, JobChange, JobOpened
-from slow_ribbon.service.views.cutting import CutRowFigures
+from slow_ribbon.service.views.cutting import CutRowFigures, ScheduleLine, schedule_shown
 from slow_ribbon.service.views.rows import row_numbers
 from slow_ribbon.service.work.heavy import worked
 
@@ -87,6 +88,12 @@ def figures(id: JobId, bench: AtBench, revision: Annotated[Revision, Query()]) -
 def cutting(id: JobId, bench: AtBench, keys: Annotated[str, Query(pattern=r"^[0-9a-f]{40}(,[0-9a-f]{40}){0,63}$")]) -> Response:
     """Return rows of the cutting list by the keys that answers about the job name them by; those of another time are left out."""
     return written(bench.cut_rows(id, keys.split(",")))
+
+
+@router.get("/jobs/{id}/schedule")
+def schedule(id: JobId, bench: AtBench) -> list[ScheduleLine]:
+    """Return the schedule of the job as it stands: its runs, sections with their bars, rows of items, fittings, and all together."""
+    return worked(schedule_shown, bench.solved(bench.jobs.open(id)))
 
 
 @router.get("/jobs/{id}/changes", response_model=JobChange)
@@ -179,9 +186,9 @@ def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
 
 
 def _handed_over(writer: Exporter) -> Callable[..., Response]:
-    def on_paper(id: JobId, bench: AtBench, paper: Paper = "a4") -> Response:
+    def on_paper(id: JobId, bench: AtBench, paper: Paper = "a4", without: Annotated[list[ListColumn], Query()] = []) -> Response:  # noqa: B006  # it is only read
         opened = bench.jobs.open(id)
-        content = worked(written_as, writer.key, bench.solved(opened), paper if writer.papers else None)
+        content = worked(written_as, writer.key, bench.solved(opened), Printed(paper, frozenset(without)))
         return _download(content, writer.media_type, opened.job.name, writer.key)
 
     def without_pages(id: JobId, bench: AtBench) -> Response:
@@ -230,6 +237,7 @@ class WriterEntry(BaseModel):
     title: str
     about: str
     papers: list[str]
+    columns: list[str]
 
 
 class Formats(BaseModel):
@@ -244,5 +252,8 @@ def formats() -> Formats:
     """Return the formats that are read and written."""
     return Formats(
         imports=[ReaderEntry(words=reader.words, endings=list(reader.endings)) for reader in READERS],
-        exports=[WriterEntry(key=writer.key, title=writer.title, about=writer.about, papers=list(writer.papers)) for writer in WRITERS],
+        exports=[
+            WriterEntry(key=writer.key, title=writer.title, about=writer.about, papers=list(writer.papers), columns=list(writer.columns))
+            for writer in WRITERS
+        ],
     )

@@ -16,9 +16,11 @@ from slow_ribbon.core.cutting import (
     Total,
     as_held,
     at_the_saw,
+    schedule_entries,
 )
 from slow_ribbon.core.kernel import Saw
 from slow_ribbon.core.runs import Curvature
+from slow_ribbon.core.solve import Solved
 from slow_ribbon.service.views.lines import DrawnOutline, Point2, drawn, figure
 from slow_ribbon.service.views.runs import BendOfPiece, bends_shown
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
@@ -74,6 +76,19 @@ class CutRowFigures(TypedDict):
     each: list[int]
     mirrored: bool
     curvature: CurvatureFigures | None
+    weight: float
+    painted: float
+
+
+class ScheduleLine(TypedDict):
+    """A line of the schedule: its kind, ``of`` which run, row or section it is, its weight, kg, its painted area, mm², and its items."""
+
+    kind: str
+    of: str
+    name: Sentence
+    weight: float | None
+    painted: float | None
+    items: int | None
 
 
 class TotalFigures(TypedDict):
@@ -143,7 +158,24 @@ def _cut_row(row: CutRow, at_saw: AtSaw, under: DrawnOutline, upper: DrawnOutlin
         each=list(row.each),
         mirrored=row.mirrored,
         curvature=None if row.curvature is None else _curvature(row.curvature),
+        weight=figure(row.weight),
+        painted=figure(row.painted),
     )
+
+
+def schedule_shown(solved: Solved) -> list[ScheduleLine]:
+    """Return the schedule of a job, line after line."""
+    return [
+        ScheduleLine(
+            kind=entry.kind,
+            of=entry.of,
+            name=sentence_parts(entry.name),
+            weight=None if entry.weight is None else figure(entry.weight),
+            painted=None if entry.painted is None else figure(entry.painted),
+            items=entry.items,
+        )
+        for entry in schedule_entries(solved)
+    ]
 
 
 def _curvature(found: Curvature) -> CurvatureFigures:

@@ -1,12 +1,15 @@
 /** How the corners of runs are made: those toward the face, those away from it, and single ones in ways of their own. */
 import type { CornerFigures, JobShown, Problem, Run } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Pick, Words } from "../../ui/choices";
-import { FigureField, LengthField, Question, Setting } from "../../ui/fields";
+import { FigureField, LengthField, Setting } from "../../ui/fields";
 import { formatAngle, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineById, runFigures } from "../../window/things";
+import { CORNERS } from "../questions";
 import { shared } from "../shared";
+import { corners } from "./answers";
 
 type Made = NonNullable<Run["corners"]>;
 type Kind = Made["kind"] & string;
@@ -19,7 +22,7 @@ const PIECES: ["before" | "after" | "left" | "right", string][] = [
   ["right", "the right one"],
 ];
 
-const EXTERNAL: [Kind, string][] = [
+export const EXTERNAL: [Kind, string][] = [
   ["mitre", "mitred"],
   ["butt", "butted"],
   ["gap", "cut back"],
@@ -27,7 +30,7 @@ const EXTERNAL: [Kind, string][] = [
   ["transition", "at an upright piece"],
   ["squared", "squared off"],
 ];
-const INTERNAL: [Kind, string][] = [EXTERNAL[0] as [Kind, string], ["cope", "coped"], ...EXTERNAL.slice(1)];
+export const INTERNAL: [Kind, string][] = [EXTERNAL[0] as [Kind, string], ["cope", "coped"], ...EXTERNAL.slice(1)];
 
 const RAKED: [NonNullable<Extract<Made, { kind: "mitre" }>["raked"]>, string][] = [
   ["told", "as the sections come"],
@@ -58,12 +61,11 @@ const isRaked = (corners: CornerFigures[] | undefined, made?: Made) =>
 
 export function CornersOfRuns({ runs }: { runs: Run[] }) {
   return (
-    <>
-      <Question>How are the corners made?</Question>
+    <Asked question={CORNERS} answer={corners(runs)}>
       <CornersMade runs={runs} which="corners" label="Internal" ways={INTERNAL} />
       <CornersMade runs={runs} which="external" label="External" ways={EXTERNAL} />
       {runs.length === 1 && <OwnCorners run={runs[0] as Run} />}
-    </>
+    </Asked>
   );
 }
 

@@ -1,16 +1,19 @@
 /** How the curves of runs are made: bent in one, of facets, laminated, kerfed, or sawn from boards. */
 import { type Problem, problemOf, type Run } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Choice, Pick } from "../../ui/choices";
-import { CountField, FigureField, LengthField, Question, Setting } from "../../ui/fields";
+import { CountField, FigureField, LengthField, Setting } from "../../ui/fields";
 import { formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { lineById, runFigures } from "../../window/things";
+import { CURVES } from "../questions";
 import { shared } from "../shared";
+import { curves } from "./answers";
 
 type Made = NonNullable<Run["curves"]>;
 type Of<Kind extends Made["kind"]> = Extract<Made, { kind: Kind }>;
 
-const WAYS: [Made["kind"] & string, string][] = [
+export const CURVES_MADE: [Made["kind"] & string, string][] = [
   ["bent", "bent in one piece"],
   ["faceted", "of facets"],
   ["laminated", "laminated"],
@@ -35,10 +38,15 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
   const strays = Math.max(0, ...runs.map((run) => runFigures(shown, run.id)?.strays ?? 0));
   const counted = of("faceted", (made) => made.number ?? null) !== null;
   return (
-    <>
-      <Question>How are the curves made?</Question>
+    <Asked question={CURVES} answer={curves(runs)}>
       <Setting label="Curves">
-        <Pick label="Curves" value={kind} various="various" ways={WAYS} choose={(to) => void set({ kind: to })} />
+        <Pick
+          label="Curves"
+          value={kind}
+          various="various"
+          ways={CURVES_MADE}
+          choose={(to) => void set({ kind: to })}
+        />
       </Setting>
       <div className="border-rule border-l-[3px] pl-2.5">
         {kind === "bent" && (
@@ -142,6 +150,6 @@ export function CurvesOfRuns({ runs }: { runs: Run[] }) {
           />
         )}
       </div>
-    </>
+    </Asked>
   );
 }

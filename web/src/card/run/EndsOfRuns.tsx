@@ -1,17 +1,19 @@
 /** How runs are finished where they end: at the beginning and the end of their line, and beside openings. */
 import { useState } from "react";
 import type { Problem, Run } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Choice, Pick } from "../../ui/choices";
-import { AngleField, FigureField, LengthField, Question, Setting } from "../../ui/fields";
+import { AngleField, FigureField, LengthField, Setting } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
-import { lineById } from "../../window/things";
+import { ENDS } from "../questions";
 import { shared } from "../shared";
+import { ended, ends } from "./answers";
 import { beside } from "./beside";
 
 type Finish = NonNullable<Run["first_end"]>;
 type Where = "first_end" | "last_end" | "opening_ends";
 
-const WAYS: [Finish["kind"] & string, string][] = [
+export const FINISHES: [Finish["kind"] & string, string][] = [
   ["square", "square"],
   ["angled", "at an angle"],
   ["plumb", "plumb"],
@@ -35,19 +37,16 @@ const EDGES: [NonNullable<Rounded["edges"]>, string][] = [
 
 export function EndsOfRuns({ runs }: { runs: Run[] }) {
   const shown = useShown();
-  const lines = runs.map((run) => lineById(shown, run.line));
-  const open = lines.some((line) => line && !line.closed);
-  const broken = runs.some((run, at) => run.stretches || (run.openings !== "pass" && lines[at]?.openings?.length));
+  const { open, broken } = ended(shown, runs);
   if (!open && !broken) return null;
   // What is begun to be said of one run is not said of another.
   const of = runs.map((run) => run.id).join();
   return (
-    <>
-      <Question>How do the ends finish?</Question>
+    <Asked question={ENDS} answer={ends(runs, open, broken)}>
       {open && <EndFinished key={`first_end ${of}`} runs={runs} where="first_end" label="Where it begins" />}
       {open && <EndFinished key={`last_end ${of}`} runs={runs} where="last_end" label="Where it ends" />}
       {broken && <EndFinished key={`opening_ends ${of}`} runs={runs} where="opening_ends" label="Beside openings" />}
-    </>
+    </Asked>
   );
 }
 
@@ -75,7 +74,7 @@ function EndFinished({ runs, where, label }: { runs: Run[]; where: Where; label:
           label={label}
           value={kind}
           various="various"
-          ways={WAYS}
+          ways={FINISHES}
           choose={(to) => {
             scribe(to === "scribed" && made !== "scribed");
             if (to !== "scribed") void set(to === "capped" ? { kind: to, cap: "End cap" } : { kind: to });

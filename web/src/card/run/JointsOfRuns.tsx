@@ -1,11 +1,14 @@
 /** Whether the pieces of runs are jointed, from which bars, how, and where the joints come. */
 import { type JobShown, type Problem, problemOf, type Run } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Choice, Pick, Words } from "../../ui/choices";
-import { FigureField, LengthField, Question, readTyped, Setting } from "../../ui/fields";
+import { FigureField, LengthField, readTyped, Setting } from "../../ui/fields";
 import { count, fieldLength, unitWord } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { sectionById } from "../../window/things";
+import { JOINTS } from "../questions";
 import { shared } from "../shared";
+import { joints } from "./answers";
 import { beside } from "./beside";
 
 type Joints = NonNullable<Run["joints"]>;
@@ -13,7 +16,7 @@ type Joints = NonNullable<Run["joints"]>;
 /** Bars that a section is sold in where no supplier says: common practice, no source. */
 const USUAL = [4200];
 
-const KINDS: [NonNullable<Joints["made"]>, string][] = [
+export const JOINT_KINDS: [NonNullable<Joints["made"]>, string][] = [
   ["butt", "square"],
   ["scarf", "scarf"],
   ["plumb", "plumb"],
@@ -55,8 +58,7 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
   const offFrom = of((joints) => joints.off_from ?? NONE, NONE);
   const byHand = runs.filter((run) => run.joints?.at);
   return (
-    <>
-      <Question>How are long pieces made?</Question>
+    <Asked question={JOINTS} answer={joints(runs, units)}>
       <Choice
         label="Long pieces"
         value={jointed === null ? null : jointed ? "jointed" : "whole"}
@@ -89,7 +91,13 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
             }}
           />
           <Setting label="Joint">
-            <Pick label="Joint" value={kind} various="various" ways={KINDS} choose={(to) => void all({ made: to })} />
+            <Pick
+              label="Joint"
+              value={kind}
+              various="various"
+              ways={JOINT_KINDS}
+              choose={(to) => void all({ made: to })}
+            />
           </Setting>
           {kind === "scarf" && (
             <FigureField
@@ -168,6 +176,6 @@ export function JointsOfRuns({ runs }: { runs: Run[] }) {
           )}
         </div>
       )}
-    </>
+    </Asked>
   );
 }

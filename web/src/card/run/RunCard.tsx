@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Placing, Point3, Run } from "../../api/client";
 import { ruleWords } from "../../setting/Rules";
+import { Asked } from "../../ui/Asked";
 import { bendWords } from "../../ui/bends";
 import { Choice, Pick, Words } from "../../ui/choices";
 import { AngleField, FigureField, LengthField, Question, Setting, TextField } from "../../ui/fields";
@@ -11,7 +12,9 @@ import { datumOrder } from "../../window/keys";
 import { useWindow } from "../../window/store";
 import { lineById, linePoints, runFigures, sectionById, sectionOfRun, stretchWords } from "../../window/things";
 import { MeasuredTo } from "../MeasuredTo";
+import { FACING } from "../questions";
 import { shared } from "../shared";
+import * as answers from "./answers";
 import { CornersOfRuns } from "./CornersOfRuns";
 import { CurvesOfRuns } from "./CurvesOfRuns";
 import { DatumPicture } from "./DatumPicture";
@@ -119,117 +122,119 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
       {checks}
       {one && first.rule && <ByRule run={first} />}
 
-      <Question>What sits on the line?</Question>
-      <div className="flex gap-3">
-        {section && figures && <DatumPicture section={section} figures={figures} />}
-        <div className="min-w-0 flex-1">
-          <Setting label="Datum">
-            <Pick<DatumWay>
-              label="Datum"
-              value={datum ? (datum.kind === "point" ? "typed" : (datum.name as DatumWay)) : null}
-              various="various"
-              ways={[
-                ...datumOrder.map((name): [DatumWay, string] => [name, datumWords[name] ?? name]),
-                ["typed", "typed point"],
-              ]}
-              choose={(way) =>
-                void set({
-                  // The typed point begins where the datum was.
-                  datum: way === "typed" ? { kind: "point" } : { kind: "named", name: way },
-                })
-              }
-            />
-          </Setting>
-          {datum?.kind === "point" && (
-            <>
-              <LengthField
-                label="Across"
-                width="w-16"
-                mm={datum.x}
-                take={(x) => set({ datum: { kind: "point", x } })}
+      <div className="mt-2" />
+      <Asked question="What sits on the line?" answer={answers.sits(shown, runs, units)}>
+        <div className="flex gap-3">
+          {section && figures && <DatumPicture section={section} figures={figures} />}
+          <div className="min-w-0 flex-1">
+            <Setting label="Datum">
+              <Pick<DatumWay>
+                label="Datum"
+                value={datum ? (datum.kind === "point" ? "typed" : (datum.name as DatumWay)) : null}
+                various="various"
+                ways={[
+                  ...datumOrder.map((name): [DatumWay, string] => [name, datumWords[name] ?? name]),
+                  ["typed", "typed point"],
+                ]}
+                choose={(way) =>
+                  void set({
+                    // The typed point begins where the datum was.
+                    datum: way === "typed" ? { kind: "point" } : { kind: "named", name: way },
+                  })
+                }
               />
-              <LengthField label="Up" width="w-16" mm={datum.y} take={(y) => set({ datum: { kind: "point", y } })} />
-            </>
-          )}
-          <MeasuredTo
-            value={{
-              stand_off: lengthOf((p) => p.stand_off),
-              lift: lengthOf((p) => p.lift),
-              stand_off_of: shared(runs, (run) => run.placing?.stand_off_of ?? "datum"),
-              lift_of: shared(runs, (run) => run.placing?.lift_of ?? "datum"),
-            }}
-            bound={one ? { thing: first.id, path: "placing" } : undefined}
-            various={various}
-            set={set}
-          />
-        </div>
-      </div>
-      {one && <LineOfItsOwn run={first} />}
-      <AngleField label="Roll" degrees={lengthOf((p) => p.roll)} take={(roll) => set({ roll })} />
-
-      <Later>
-        <Question>Which side does it face?</Question>
-        <Choice
-          label="Facing"
-          value={facingKind === "room" || facingKind === "wall" ? null : facingKind}
-          ways={[
-            ["left", "Left"],
-            ["right", "Right"],
-            ["toward", "To a point"],
-          ]}
-          choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } })}
-        />
-        <div className="mt-1" />
-        <Choice
-          label="Facing by what is there"
-          value={facingKind === "room" || facingKind === "wall" ? facingKind : null}
-          ways={[
-            ["room", "Into the room"],
-            ["wall", "Away from the wall"],
-          ]}
-          choose={(kind) =>
-            void set({
-              facing: kind === "room" ? { kind, lines: [...new Set(runs.map((run) => run.line))] } : { kind },
-            })
-          }
-        />
-        {facing?.kind === "room" && (
-          <p className="mt-1 text-pencil text-xs">
-            {(facing.lines?.length ?? 0) > 1
-              ? `The room that ${(facing.lines ?? []).map((id) => lineById(shown, id)?.name ?? "a line that is gone").join(", ")} bound together.`
-              : "The room that its line bounds. Select the runs of all its walls together to face the room between them."}
-          </p>
-        )}
-        {facing?.kind === "toward" && (
-          <div className="mt-2">
-            <LengthField
-              label="East of the job's origin"
-              mm={facing.point[0] as number}
-              take={(x) => set({ facing: { point: [x, null, null] } })}
-            />
-            <LengthField
-              label="North of it"
-              mm={facing.point[1] as number}
-              take={(y) => set({ facing: { point: [null, y, null] } })}
+            </Setting>
+            {datum?.kind === "point" && (
+              <>
+                <LengthField
+                  label="Across"
+                  width="w-16"
+                  mm={datum.x}
+                  take={(x) => set({ datum: { kind: "point", x } })}
+                />
+                <LengthField label="Up" width="w-16" mm={datum.y} take={(y) => set({ datum: { kind: "point", y } })} />
+              </>
+            )}
+            <MeasuredTo
+              value={{
+                stand_off: lengthOf((p) => p.stand_off),
+                lift: lengthOf((p) => p.lift),
+                stand_off_of: shared(runs, (run) => run.placing?.stand_off_of ?? "datum"),
+                lift_of: shared(runs, (run) => run.placing?.lift_of ?? "datum"),
+              }}
+              bound={one ? { thing: first.id, path: "placing" } : undefined}
+              various={various}
+              set={set}
             />
           </div>
-        )}
-        <div className="mt-1.5">
-          <Setting label="Section's hand">
-            <span className="w-[150px]">
-              <Choice
-                label="Hand"
-                value={shared(runs, (run) => run.placing?.hand ?? "right")}
-                ways={[
-                  ["right", "as drawn"],
-                  ["left", "mirrored"],
-                ]}
-                choose={(hand) => void set({ hand })}
-              />
-            </span>
-          </Setting>
         </div>
+        {one && <LineOfItsOwn run={first} />}
+        <AngleField label="Roll" degrees={lengthOf((p) => p.roll)} take={(roll) => set({ roll })} />
+      </Asked>
 
+      <Later>
+        <Asked question={FACING} answer={answers.faces(runs)}>
+          <Choice
+            label="Facing"
+            value={facingKind === "room" || facingKind === "wall" ? null : facingKind}
+            ways={[
+              ["left", "Left"],
+              ["right", "Right"],
+              ["toward", "To a point"],
+            ]}
+            choose={(kind) => void set({ facing: kind === "toward" ? toward() : { kind } })}
+          />
+          <div className="mt-1" />
+          <Choice
+            label="Facing by what is there"
+            value={facingKind === "room" || facingKind === "wall" ? facingKind : null}
+            ways={[
+              ["room", "Into the room"],
+              ["wall", "Away from the wall"],
+            ]}
+            choose={(kind) =>
+              void set({
+                facing: kind === "room" ? { kind, lines: [...new Set(runs.map((run) => run.line))] } : { kind },
+              })
+            }
+          />
+          {facing?.kind === "room" && (
+            <p className="mt-1 text-pencil text-xs">
+              {(facing.lines?.length ?? 0) > 1
+                ? `The room that ${(facing.lines ?? []).map((id) => lineById(shown, id)?.name ?? "a line that is gone").join(", ")} bound together.`
+                : "The room that its line bounds. Select the runs of all its walls together to face the room between them."}
+            </p>
+          )}
+          {facing?.kind === "toward" && (
+            <div className="mt-2">
+              <LengthField
+                label="East of the job's origin"
+                mm={facing.point[0] as number}
+                take={(x) => set({ facing: { point: [x, null, null] } })}
+              />
+              <LengthField
+                label="North of it"
+                mm={facing.point[1] as number}
+                take={(y) => set({ facing: { point: [null, y, null] } })}
+              />
+            </div>
+          )}
+          <div className="mt-1.5">
+            <Setting label="Section's hand">
+              <span className="w-[150px]">
+                <Choice
+                  label="Hand"
+                  value={shared(runs, (run) => run.placing?.hand ?? "right")}
+                  ways={[
+                    ["right", "as drawn"],
+                    ["left", "mirrored"],
+                  ]}
+                  choose={(hand) => void set({ hand })}
+                />
+              </span>
+            </Setting>
+          </div>
+        </Asked>
         {!one && (
           <Setting label="Give all the settings of">
             <Pick
@@ -248,8 +253,7 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
         <JointsOfRuns runs={runs} />
 
         {runs.some((run) => lineById(shown, run.line)?.openings?.length) && (
-          <>
-            <Question>What does it do at openings?</Question>
+          <Asked question="What does it do at openings?" answer={answers.openings(runs)}>
             <Choice
               label="At openings"
               value={shared(runs, (run) => run.openings ?? "break")}
@@ -267,52 +271,55 @@ export function RunCard({ runs, checks }: { runs: Run[]; checks: ReactNode }) {
                 </Words>
               </p>
             )}
-          </>
+          </Asked>
         )}
 
-        <Question>What is it cut from?</Question>
-        <Setting label="Section">
-          <Pick
-            label="Section"
-            value={shared(runs, (run) => run.section)}
-            various="various"
-            ways={(shown.job.sections ?? []).map((one): [string, string] => [one.id, one.name])}
-            choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } })))}
-          />
-        </Setting>
-        {(sectionById(shown, section?.id)?.range?.length ?? 0) > 0 && (
-          <Setting label="Size">
+        <Asked question="What is it cut from?" answer={answers.cutFrom(shown, runs, units)}>
+          <Setting label="Section">
             <Pick
-              label="Size"
-              value={shared(runs, (run) => run.size ?? "")}
+              label="Section"
+              value={shared(runs, (run) => run.section)}
               various="various"
-              ways={[
-                ["", "as it stands"],
-                ...(sectionById(shown, section?.id)?.range ?? []).map((row): [string, string] => [row.name, row.name]),
-              ]}
-              choose={(size) =>
-                void edit(ids.map((run) => ({ kind: "set_run", run, changes: { size: size || null } })))
-              }
+              ways={(shown.job.sections ?? []).map((one): [string, string] => [one.id, one.name])}
+              choose={(id) => void edit(ids.map((run) => ({ kind: "set_run", run, changes: { section: id } })))}
             />
           </Setting>
-        )}
-        {one && (
-          <FigureField
-            label="Letters for tags"
-            width="w-16"
-            value={first.tag}
-            unit=""
-            take={(tag) => edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } }])}
-          />
-        )}
-        {runs.some((run) => run.numbers?.length) && (
-          <p className="mt-1 text-pencil text-sm">
-            Pieces keep their numbers whatever is done to others.{" "}
-            <Words onClick={() => void edit([{ kind: "number_anew", runs: ids }])}>Renumber them</Words>
-          </p>
-        )}
-
-        <Question>Totals</Question>
+          {(sectionById(shown, section?.id)?.range?.length ?? 0) > 0 && (
+            <Setting label="Size">
+              <Pick
+                label="Size"
+                value={shared(runs, (run) => run.size ?? "")}
+                various="various"
+                ways={[
+                  ["", "as it stands"],
+                  ...(sectionById(shown, section?.id)?.range ?? []).map((row): [string, string] => [
+                    row.name,
+                    row.name,
+                  ]),
+                ]}
+                choose={(size) =>
+                  void edit(ids.map((run) => ({ kind: "set_run", run, changes: { size: size || null } })))
+                }
+              />
+            </Setting>
+          )}
+          {one && (
+            <FigureField
+              label="Letters for tags"
+              width="w-16"
+              value={first.tag}
+              unit=""
+              take={(tag) => edit([{ kind: "set_run", run: first.id, changes: { tag: tag.trim().toUpperCase() } }])}
+            />
+          )}
+          {runs.some((run) => run.numbers?.length) && (
+            <p className="mt-1 text-pencil text-sm">
+              Pieces keep their numbers whatever is done to others.{" "}
+              <Words onClick={() => void edit([{ kind: "number_anew", runs: ids }])}>Renumber them</Words>
+            </p>
+          )}
+        </Asked>
+        <div className="mt-2" />
         <Setting label="Length on line">
           <span className="figure">{formatLength(total, units)}</span>
         </Setting>

@@ -61,26 +61,28 @@ def fibres_meet(path: Path, at_end: bool, offset: float, place: Array, plane: Ar
     return found
 
 
-def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bool = False) -> Array:
+def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, levers: Array | None = None) -> Array:
     """Return the lengths of fibres at section points (k, 2) from distances ``begin`` to ``end`` (k,) along a path.
 
     A fibre at p runs (1 − bend·p) along and |p|·twist across for each mm of the line; where the
-    section pinches it runs backward and counts so. ``swept`` leaves the part across out, which
-    sweeps no volume. Quadrature as ``spans.quadrature``.
+    section pinches it runs backward and counts so. Other ``levers`` (k,), mm, than |p| may be given: zero for the volume that is
+    swept, which the part across adds nothing to; p·τ for the surface that an outline in direction τ sweeps there.
+    Quadrature as ``spans.quadrature``.
     """
+    squares = np.einsum("kj,kj->k", points, points) if levers is None else levers**2
     if path.turning is not None:
         total = path.length - points @ path.turning
     else:
         bends, twists, weights = path.bending
         look_up(len(points) * len(bends))
         along = 1 - points @ bends.T
-        total = along @ weights if swept else _with_twist(along, twists**2, points) @ weights
+        total = (_with_twist(along, twists**2, squares) if squares.any() else along) @ weights
 
     def over(low: Array, high: Array) -> Array:
         # Nodes crowd toward the end of the line, where a curve may bend without bound.
         shares = (1 + _NODES) / 2
         at = low[:, None] + (high - low)[:, None] * shares**2
-        paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], swept).reshape(at.shape)
+        paces = _paces(path, at.ravel(), np.repeat(points, len(_NODES), axis=0)[None], np.repeat(squares, len(_NODES))).reshape(at.shape)
         return np.asarray((high - low) * (paces @ (_WEIGHTS * shares)))
 
     first, last = path.straights
@@ -93,17 +95,18 @@ def fibre_lengths(path: Path, points: Array, begin: Array, end: Array, swept: bo
     return np.asarray(total)
 
 
-def _paces(path: Path, s: Array, points: Array, swept: bool) -> Array:
-    """Return how far fibres run for each mm of the line, (k, n), at distances (n,) for section points (k, n, 2)."""
+def _paces(path: Path, s: Array, points: Array, squares: Array) -> Array:
+    """Return how far fibres run for each mm of the line, (k, n), at distances (n,) for section points (k, n, 2).
+
+    ``squares`` (n,) are those of their levers.
+    """
     here = path.at(s)
     along = 1 - np.einsum("knj,nj->kn", points, here.bends)
-    if swept or not here.twists.any():
+    if not (squares.any() and here.twists.any()):
         return np.asarray(along)
-    across = here.twists**2 * np.einsum("knj,knj->kn", points, points)
-    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+    return np.asarray(np.copysign(np.sqrt(along**2 + here.twists**2 * squares), along))
 
 
-def _with_twist(along: Array, twists: Array, points: Array) -> Array:
-    """Return how far fibres (k,) run at each of n places, given how far along, and the squares of the twists there."""
-    across = np.einsum("kj,kj->k", points, points)[:, None] * twists
-    return np.asarray(np.copysign(np.sqrt(along**2 + across), along))
+def _with_twist(along: Array, twists: Array, squares: Array) -> Array:
+    """Return how far fibres (k,) run at each of n places, given how far along, and the squares of the twists there and of levers (k,)."""
+    return np.asarray(np.copysign(np.sqrt(along**2 + squares[:, None] * twists), along))

@@ -205,7 +205,7 @@ def _bent_form(cuts: Cuts, index: int, path: Path) -> Form:
         if not twist.any() and (pace > 1e-6).all():
             length, bend = float(length * np.trapezoid(pace, dx=1 / (_PLACES - 1))), bend / pace[:, None]
             if np.ptp(pace) > ROUNDING:
-                length = float(fibre_lengths(path.part(low, high), centroid[None], np.zeros(1), np.array([high - low]), swept=True)[0])
+                length = float(fibre_lengths(path.part(low, high), centroid[None], np.zeros(1), np.array([high - low]), np.zeros(1))[0])
         still = bends and _constant(bends[-1], twists[-1]) and _constant(bend, twist)
         if (
             still

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from typing import Final
@@ -29,6 +29,8 @@ from slow_ribbon.core.sections.outline.triangulation import FlatShape
 #: shorter than this many times as finely as it is drawn.
 _SIDES: Final = 16
 _LEAST_SIDE: Final = 5.0
+#: A section is parted at no more places than this where pieces are cut slanting in a bend.
+_MOST_LEVELS: Final = 64
 #: Of no more fibres than this it is remembered where they begin and end.
 _FEW_POINTS: Final = 64
 #: So many fibres at most are summed for a volume where one costs more.
@@ -186,7 +188,7 @@ class Cuts(Result):
         flat = self.placed.shape.flat(chord_height)
         ways: list[tuple[Array, list[Array]]] = []
         bends = [surface.bends(chord_height) for surface in set(self.shaped.values()) if not surface.curved]
-        for way, levels in (found for found in bends if found is not None):
+        for way, levels in [*(found for found in bends if found is not None), *self._slanting(chord_height)]:
             same = next((known for known in ways if abs(float(way @ known[0])) > 1 - ROUNDING), None)
             if same is None:
                 ways.append((way, [levels]))
@@ -202,6 +204,25 @@ class Cuts(Result):
             heights = np.unique((np.concatenate(found) - self.placed.shift @ way) / size)
             cuts.append((x / size, y / size, tuple(heights[np.append(True, np.diff(heights) > ROUNDING)].tolist() if len(heights) else ())))
         return self.placed.shape.levelled(chord_height, tuple(cuts))
+
+    def _slanting(self, chord_height: float) -> Iterator[tuple[Array, Array]]:
+        """Yield directions (2,) with the places along them where the section is parted for pieces that bend where they are cut slanting.
+
+        Fibres end further along there the further out they lie, and between two of them a face bends away from what is drawn.
+        """
+        for i, path in self.course.paths.items():
+            for end, slope in ((False, self.slopes_begin[i]), (True, self.slopes_end[i])):
+                if self.ends_straight(i, end) or (i, end) in self.shaped:
+                    continue
+                sharpest, steep = float(np.hypot(*path.bending[0].T).max(initial=0.0)), float(np.hypot(*slope))
+                if not sharpest or not steep:
+                    continue
+                # The same wherever the run stands: what is left in rounding must not move the places.
+                way = (slope / steep).round(6)
+                most, least = (self.on(i).furthest(np.array([way, -way])) * (1, -1)).tolist()
+                # A chord of length c is c²/8R away from the curve.
+                step = round(max(math.sqrt(8 * chord_height / sharpest) / steep, (most - least) / _MOST_LEVELS), 2) + WELD
+                yield way, step * np.arange(math.ceil(least / step), math.floor(most / step) + 1)
 
     def on(self, index: int) -> Placed:
         """Return the section as it is placed on a piece, in the frames of ``course``: in the middle of it."""
@@ -302,27 +323,32 @@ class Cuts(Result):
 
     @cached_property
     def volumes(self) -> Array:
-        """Volume of each piece in mm³: area × the fibre at the centroid.
+        """Volume of each piece, (m,) in mm³, as ``volumes_of``."""
+        return self.volumes_of(np.arange(self.course.count))
+
+    def volumes_of(self, pieces: Indices) -> Array:
+        """Return the volumes of some pieces, (k,) in mm³: area × the fibre at the centroid.
 
         Exact for a prism cut by planes and for a bent piece with square ends (Pappus–Guldin); for
-        a bent piece that ends in mitres the fibres are summed over the section.
+        a bent piece that ends in mitres, and for ends that are no planes, the fibres are summed over the section.
         """
-        begin, end = self.fibres(self.placed.centroid[None])
-        lengths = (end - begin)[:, 0]
-        volumes = np.asarray(self.placed.shape.area * lengths)
-        for i in [] if self.placed.constant else range(self.course.count):
+        shaped = {index for index, _ in self.shaped}
+        found = np.zeros(len(pieces))
+        plain = np.array([self.placed.constant and i not in self.course.paths and i not in shaped for i in pieces.tolist()], dtype=bool)
+        if plain.any():
+            begin, end = self.fibres(self.placed.centroid[None], pieces[plain])
+            found[plain] = self.placed.shape.area * (end - begin)[:, 0]
+        for row in np.flatnonzero(~plain).tolist():
+            i = int(pieces[row])
+            path = self.course.paths.get(i)
+            if i in shaped or (path is not None and (self.slopes_begin[i].any() or self.slopes_end[i].any())):
+                found[row] = self._summed_volume(i, path)
+                continue
             on = self.on(i)
-            (begin[i],), (end[i],) = (one[i] for one in self.fibres(on.centroid[None]))
-            volumes[i] = on.shape.area * float((end - begin)[i, 0])
-        for i, path in self.course.paths.items():
-            if self.slopes_begin[i].any() or self.slopes_end[i].any():
-                volumes[i] = self._summed_volume(i, path)
-            else:
-                on = self.on(i)
-                volumes[i] = on.shape.area * fibre_lengths(path, on.centroid[None], begin[i], end[i], swept=True)[0]
-        for i in {index for index, _ in self.shaped}:
-            volumes[i] = self._summed_volume(i, self.course.paths.get(i))
-        return volumes if self.leans is None else np.asarray(volumes * np.abs(np.linalg.det(self.leans)))
+            begin, end = self.piece_fibres(i, on.centroid[None])
+            lengths = end - begin if path is None else fibre_lengths(path, on.centroid[None], begin, end, np.zeros(1))
+            found[row] = on.shape.area * lengths[0]
+        return found if self.leans is None else np.asarray(found * np.abs(np.linalg.det(self.leans[pieces])))
 
     def _summed_volume(self, index: int, path: Path | None) -> float:
         """Return the volume of a piece whose fibres are not given by the one at the centroid: all of them summed over the section."""
@@ -330,7 +356,7 @@ class Cuts(Result):
 
         def lengths(points: Array) -> Array:
             begin, end = self.piece_fibres(index, points)
-            return end - begin if path is None else fibre_lengths(path, points, begin, end, swept=True)
+            return end - begin if path is None else fibre_lengths(path, points, begin, end, np.zeros(len(points)))
 
         def over(flat: FlatShape, most: int = MOST_PLACES, side: float = math.inf) -> tuple[float, bool]:
             return summed(lengths, on.points(flat.points)[flat.triangles], most, side)

@@ -49,24 +49,24 @@ class Bend:
 
     @property
     def side(self) -> str:
-        """Return the way the part bends in words; None for a straight."""
+        """Return the way the part bends in words; empty for a straight."""
         return "" if self.toward is None else side_words(self.toward)
 
 
 def side_words(toward: float) -> str:
-    """Return a direction in degrees anticlockwise from the right in words.
+    """Return the way that a part bends, in degrees anticlockwise from the right, in words.
 
     >>> side_words(180), side_words(90), side_words(150)
-    ('left', 'up', 'left 30.0° up')
+    ('toward the left', 'upward', 'toward the left, its plane 30.0° up')
     """
     angle = toward % 360
-    for middle, word in ((0, "right"), (90, "up"), (180, "left"), (270, "down"), (360, "right")):
+    for middle, word in ((0, "toward the right"), (90, "upward"), (180, "toward the left"), (270, "downward"), (360, "toward the right")):
         if abs(angle - middle) < _SQUARE:
             return word
     across = "right" if angle < 90 or angle > 270 else "left"
     upward = "up" if angle < 180 else "down"
     lean = math.degrees(math.asin(abs(math.sin(math.radians(angle)))))
-    return f"{across} {lean:.1f}° {upward}"
+    return f"toward the {across}, its plane {lean:.1f}° {upward}"
 
 
 @kept_with
