@@ -201,6 +201,20 @@ def within(one: Array, other: Array) -> bool:
     return not len(one) or bool(np.max(cKDTree(other).query(one)[0]) < 10.01)
 
 
+@pytest.mark.parametrize("at", [3100, 8000, 8700, 2400])
+def test_a_closed_line_that_opens_beside_an_opening_keeps_its_stretches(at: float) -> None:
+    """The opening comes to lie at the line's other end, and bounds its stretch there no more."""
+    job = job_with(line([(0, 0), (6000, 0), (6000, 4000), (0, 4000)], True))
+    doors = [{"name": f"D{n}", "at": chainage, "width": 700} for n, chainage in enumerate((2400, 8000, 13200))]
+    job = edited(job, {"kind": "add_openings", "line": "L1", "openings": doors})
+    first, second, _ = (opening.id for opening in job.line("L1").openings)
+    job = edited(job, {"kind": "add_runs", "section": "S9", "lines": ["L1"], "stretches": [{"after": first, "before": second}]})
+    before = covered(job)
+    after = covered(edited(job, {"kind": "split_line", "line": "L1", "at": at}))
+    assert within(before, after)
+    assert within(after, before)
+
+
 @given(st.data(), st.booleans())
 def test_a_run_kept_to_stretches_stays_there_whatever_is_done_to_its_line(data: st.DataObject, closed: bool) -> None:
     path = line([(0, 0), (6000, 0), (6000, 4000), (0, 4000)], closed)

@@ -19,6 +19,7 @@ from slow_ribbon.core.job.document.kinds import LINES
 from slow_ribbon.core.job.document.labels import tagged_things
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.measures import Formula
+from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
@@ -242,7 +243,13 @@ def _split_run(run: Run, line: Line, first: Line, second: Line | None, at: float
         for one in run.stretches:
             begin, size = extent(line, one, length)
             over = (at - begin) % length
-            parts.extend([Between(after=one.after), Between(before=one.before)] if 0 < over < size else [one])
+            # Where the line opens beside an opening, that comes to lie at the other end of it.
+            if min(over, length - over) < WELD:
+                parts.append(Between(before=one.before))
+            elif abs(over - size) < WELD:
+                parts.append(Between(after=one.after))
+            else:
+                parts.extend([Between(after=one.after), Between(before=one.before)] if over < size else [one])
         return run.model_copy(update={"stretches": tuple(dict.fromkeys(parts))}), None
     here, there = ({opening.id for opening in part.openings} for part in (first, second))
     low = [
