@@ -32,10 +32,14 @@ def chromium() -> Iterator[Browser]:
 
 
 @contextmanager
-def opened(browser: Browser, address: str, **more: Any) -> Iterator[Page]:
-    """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything."""
+def opened(browser: Browser, address: str, questions: str = "all", **more: Any) -> Iterator[Page]:
+    """Yield a page at 1280 × 800 that fails its test where the interface logs an error or asks anyone else for anything.
+
+    The questions of cards are open, all of them, unless they are to be at rest.
+    """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True, **more)
     context.set_default_timeout(90_000)
+    context.add_init_script(f"if (!localStorage['slow-ribbon-open-questions']) localStorage['slow-ribbon-open-questions'] = '{questions}'")
     found = context.new_page()
     troubles: list[str] = []
     found.on("pageerror", lambda error: troubles.append(str(error)))

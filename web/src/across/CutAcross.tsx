@@ -130,10 +130,10 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
     setSeen({ frame: { scale, x: px - (px - frame.x) * by, y: py - (py - frame.y) * by }, fit });
   };
   return (
-    <div className="relative h-full">
+    <div className="flex h-full flex-col">
       <svg
         ref={ref}
-        className="size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2"
+        className="min-h-0 w-full flex-1 touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2"
         role="application"
         tabIndex={0}
         aria-label={`Cut across ${lineById(shown, line)?.name}`}
@@ -180,7 +180,8 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
         })}
         <LinePoint frame={frame} />
       </svg>
-      <div className="absolute bottom-3 left-4 flex items-end gap-5 bg-paper/85 pr-3">
+      {/* Below what is drawn: nothing lies over the hatching. */}
+      <div className="flex items-center gap-x-5 border-rule border-t bg-paper px-4 py-1">
         <LengthField
           label="Chainage"
           mm={at}
@@ -189,7 +190,7 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
             return null;
           }}
         />
-        <div className="mb-1 w-56">
+        <div className="w-56 shrink-0">
           <Choice
             label="What is in sight"
             value={all ? "all" : "run"}
@@ -204,17 +205,17 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
             plain
           />
         </div>
-        <p className="mb-2 whitespace-nowrap text-sm">
+        <p className="whitespace-nowrap text-sm">
           <Saved job={job} line={line} at={at} form="dxf" /> <Saved job={job} line={line} at={at} form="svg" />
         </p>
+        <p className="ml-auto text-right text-pencil text-sm leading-tight">
+          {error
+            ? "The other things here could not be fetched."
+            : chosen
+              ? "Drag it, or move it by the arrows; [ and ] turn it"
+              : "seen along the line, right is to the right of travel"}
+        </p>
       </div>
-      <p className="absolute top-4 right-4 bg-paper/85 px-1 text-pencil text-sm">
-        {error
-          ? "The other things here could not be fetched."
-          : chosen
-            ? "Drag it, or move it by the arrows; [ and ] turn it"
-            : "seen along the line, right is to the right of travel"}
-      </p>
     </div>
   );
 }

@@ -24,6 +24,7 @@ export type CornerFigures = Schemas["CornerFigures"];
 export type LineFigures = Schemas["LineFigures"];
 export type SectionFigures = Schemas["SectionFigures"];
 export type CutRowFigures = Schemas["CutRowFigures"];
+export type ScheduleLine = Schemas["ScheduleLine"];
 export type CheckFigures = Schemas["CheckFigures"];
 export type LibraryEntry = Schemas["LibraryEntry"];
 export type SectionBody = Schemas["SectionBody"];

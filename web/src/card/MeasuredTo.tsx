@@ -33,7 +33,7 @@ export function MeasuredTo({
         mm={value.stand_off ?? null}
         take={(stand_off) => set({ stand_off }) as Promise<null>}
       />
-      <Setting label="of">
+      <Setting label="measured to">
         <Pick
           label="Measured across to"
           value={value.stand_off_of ?? null}
@@ -55,7 +55,7 @@ export function MeasuredTo({
         mm={value.lift ?? null}
         take={(lift) => set({ lift }) as Promise<null>}
       />
-      <Setting label="of">
+      <Setting label="measured to">
         <Pick
           label="Measured up to"
           value={value.lift_of ?? null}

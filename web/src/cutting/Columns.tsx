@@ -1,14 +1,16 @@
-/** What the cutting list tells besides tag, number, piece and long point; kept on this machine, for every job. */
+/** What the cutting list shows besides tag, number, piece and long point; kept on this machine, for every job. */
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { create } from "zustand";
 
-export type Optional = "short" | "line" | "begins" | "ends" | "notes";
+export type Optional = "short" | "line" | "begins" | "ends" | "weight" | "painted" | "notes";
 
 const COLUMNS: [Optional, string][] = [
   ["short", "Short point"],
   ["line", "Length on line"],
   ["begins", "Begins"],
   ["ends", "Ends"],
+  ["weight", "Weight"],
+  ["painted", "Painted area"],
   ["notes", "Notes"],
 ];
 const KEPT = "slow-ribbon columns";
@@ -39,7 +41,7 @@ function kept(): Optional[] {
   return [];
 }
 
-/** Tell of a column whether it is shown. */
+/** Returns whether a column is shown. */
 export function useShows(): (column: Optional) => boolean {
   const left = useColumns((state) => state.left);
   return (column) => !left.includes(column);

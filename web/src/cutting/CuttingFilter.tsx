@@ -1,10 +1,11 @@
 /** What the cutting list is kept to, and how it is grouped and sorted; it stays so while the window is open. */
 import { create } from "zustand";
 import { Pick } from "../ui/choices";
-import { useChanges, useShown } from "../window/job";
-import { Allowances } from "./Allowances";
+import { useShown } from "../window/job";
+import { usePart, useWindow } from "../window/store";
 import { Columns } from "./Columns";
-import type { Grouped, Part, Wanted } from "./ordering";
+import type { Grouped, Wanted } from "./ordering";
+import { SawSettings } from "./SawSettings";
 
 interface WantedState extends Wanted {
   want: (part: Partial<Wanted>) => void;
@@ -22,10 +23,26 @@ export function isKept({ words, only }: { words: string; only: Wanted["only"] })
   return words.trim() !== "" || only !== "all";
 }
 
-export function sumOf(parts: Part[]): { pieces: number; bar: number; line: number } {
+export interface Sums {
+  pieces: number;
+  bar: number;
+  line: number;
+  /** Weight, kg, and painted area, mm². */
+  weight: number;
+  painted: number;
+}
+
+export function sumOf(parts: Sums[]): Sums {
+  const none = { pieces: 0, bar: 0, line: 0, weight: 0, painted: 0 };
   return parts.reduce(
-    (sum, part) => ({ pieces: sum.pieces + part.pieces, bar: sum.bar + part.bar, line: sum.line + part.line }),
-    { pieces: 0, bar: 0, line: 0 },
+    (sum, part) => ({
+      pieces: sum.pieces + part.pieces,
+      bar: sum.bar + part.bar,
+      line: sum.line + part.line,
+      weight: sum.weight + part.weight,
+      painted: sum.painted + part.painted,
+    }),
+    none,
   );
 }
 
@@ -36,31 +53,17 @@ const ways: [Grouped, string][] = [
   ["none", "all together"],
 ];
 
-const STEPS: [string, string][] = [
-  ["0", "angles as they are"],
-  ["0.1", "steps of 0.1°"],
-  ["0.25", "steps of 0.25°"],
-  ["0.5", "steps of 0.5°"],
-  ["1", "steps of 1°"],
-];
-const STOPS: ["long" | "short" | "fence", string][] = [
-  ["long", "stop at the long point"],
-  ["short", "stop at the short point"],
-  ["fence", "stop along the fence"],
-];
-
 export function CuttingFilter() {
   const { words, only, by, want } = useWanted();
   const shown = useShown();
-  const { edit } = useChanges();
-  const saw = shown.job.saw ?? {};
-  const set = (changes: object) => void edit([{ kind: "set_saw", changes }]);
+  const chosen = useWindow((state) => state.selected.length > 0);
+  const { cardAsked, set } = usePart("cardAsked", "set");
   const sections = (shown.job.sections ?? []).map((section): [Wanted["only"], string] => [
     `section:${section.id}`,
     section.name,
   ]);
   return (
-    <search className="flex flex-wrap justify-end gap-2">
+    <search className="flex min-w-0 flex-1 justify-end gap-2">
       <input
         aria-label="Find in the cutting list"
         placeholder="Find a tag, run or section"
@@ -71,7 +74,7 @@ export function CuttingFilter() {
           event.stopPropagation();
           want({ words: "" });
         }}
-        className="h-7 w-44 rounded-[3px] border border-edge bg-paper px-2 placeholder:text-pencil"
+        className="h-7 w-44 min-w-24 shrink rounded-[3px] border border-edge bg-paper px-2 placeholder:text-pencil"
       />
       <Pick
         label="What is in the cutting list"
@@ -80,30 +83,19 @@ export function CuttingFilter() {
         choose={(only) => want({ only })}
       />
       <Pick label="The cutting list is set out" value={by} ways={ways} choose={(by) => want({ by })} />
-      <Pick
-        label="Steps of the saw"
-        value={String(saw.step ?? 0)}
-        ways={
-          STEPS.some(([step]) => step === String(saw.step ?? 0))
-            ? STEPS
-            : [...STEPS, [String(saw.step), `steps of ${saw.step}°`]]
-        }
-        choose={(step) => set({ step: Number(step) })}
-      />
-      <Pick label="The stop measures" value={saw.stop ?? "long"} ways={STOPS} choose={(stop) => set({ stop })} />
-      {shown.job.sections?.some((section) => section.bed?.kind === "edge") && (
-        <Pick
-          label="Cornices are held"
-          value={saw.sprung ? "sprung" : "lying"}
-          ways={[
-            ["lying", "cornices on the back"],
-            ["sprung", "cornices against the fence"],
-          ]}
-          choose={(way) => set({ sprung: way === "sprung" })}
-        />
-      )}
-      <Allowances />
+      <SawSettings />
       <Columns />
+      {chosen && (
+        <button
+          type="button"
+          aria-pressed={cardAsked}
+          title="The card of what is selected"
+          onClick={() => set({ cardAsked: !cardAsked })}
+          className={`h-7 shrink-0 cursor-pointer rounded-[3px] border px-2 ${cardAsked ? "border-ink bg-ink text-paper" : "border-edge bg-paper hover:border-pencil"}`}
+        >
+          Card
+        </button>
+      )}
     </search>
   );
 }

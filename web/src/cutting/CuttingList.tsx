@@ -1,13 +1,14 @@
 /** The cutting list: a sheet for the saw, each row with the piece drawn as it lies on the table. */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Words } from "../ui/choices";
-import { count, formatLength, grouped } from "../ui/figures";
+import { areaUnit, count, formatLength, formatMass, formatPainted, grouped, massUnit } from "../ui/figures";
 import { walkRows } from "../ui/walk";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
-import { cutColumns, useShows } from "./Columns";
+import { cutColumns } from "./Columns";
 import { CuttingFilter, isKept, sumOf, useWanted } from "./CuttingFilter";
+import { useLayout, WIDE } from "./layout";
 import { useListing } from "./listing";
 import { type Column, entriesOf, holds, partsOf } from "./ordering";
 import { PartHead } from "./PartHeads";
@@ -15,7 +16,7 @@ import { PieceRow } from "./PieceRow";
 import { Schedule } from "./Schedule";
 
 /** About how high an entry is, pixels, until it has been drawn. */
-const HIGH = { head: 45, piece: 31 };
+const HIGH = { head: 40, piece: 27 };
 
 export function CuttingList() {
   const shown = useShown();
@@ -23,11 +24,19 @@ export function CuttingList() {
   const set = useWindow((state) => state.set);
   const selected = useWindow((state) => state.selected[0]);
   const { words, only, by, sorted, want } = useWanted();
-  const shows = useShows();
+  const layout = useLayout();
+  const { shows, frame } = layout;
   const { listed: job, missing, stale, problem, again } = useListing();
   const parts = useMemo(() => partsOf(job, { words, only, by, sorted }), [job, words, only, by, sorted]);
   const entries = useMemo(() => entriesOf(parts), [parts]);
   const scrolled = useRef<HTMLDivElement>(null);
+  const take = useCallback(
+    (box: HTMLDivElement | null) => {
+      scrolled.current = box;
+      frame(box);
+    },
+    [frame],
+  );
   const table = useRef<HTMLTableElement>(null);
   const [above, setAbove] = useState(0);
   useLayoutEffect(() => setAbove((table.current?.offsetTop ?? 0) + (table.current?.tHead?.offsetHeight ?? 0)));
@@ -41,7 +50,7 @@ export function CuttingList() {
     },
     overscan: 12,
     scrollMargin: above,
-    scrollPaddingStart: 76,
+    scrollPaddingStart: 56,
     scrollPaddingEnd: 40,
   });
   // What is found, or set out otherwise, is seen from its beginning.
@@ -75,7 +84,7 @@ export function CuttingList() {
     );
   }
   // The part that the rows at the top of the sheet are of: its head stays with the heads of the columns.
-  const offset = (list.scrollOffset ?? 0) + 62;
+  const offset = (list.scrollOffset ?? 0) + 50;
   const atTop = entries[shownItems.find((item) => item.end > offset)?.index ?? 0]?.part;
   const listed = sumOf(parts);
   const listedAs = missing
@@ -86,12 +95,9 @@ export function CuttingList() {
         ? "Found"
         : "All";
   return (
-    <div ref={scrolled} onKeyDown={walkRows} className="relative h-full overflow-auto px-4 pt-4 pb-8">
-      <div className="mb-3 flex flex-wrap items-end gap-x-2 gap-y-1.5">
-        <div className="mr-auto">
-          <h2 className="font-semibold text-lg">Cutting list</h2>
-          <p className="text-pencil">{shown.job.name}</p>
-        </div>
+    <div ref={take} onKeyDown={walkRows} className="relative h-full overflow-auto px-4 pt-2 pb-8">
+      <div className="mb-1 flex items-center gap-x-3">
+        <h2 className="whitespace-nowrap font-semibold text-lg">Cutting list</h2>
         <CuttingFilter />
       </div>
       {problem ? (
@@ -108,33 +114,43 @@ export function CuttingList() {
           </p>
         )
       )}
-      <table ref={table} aria-rowcount={entries.length} className="w-full min-w-[692px] table-fixed border-collapse">
-        <thead className="-top-4 sticky z-10 bg-paper">
+      <table ref={table} aria-rowcount={entries.length} className="w-full min-w-[672px] table-fixed border-collapse">
+        <thead className="-top-2 sticky z-10 bg-paper">
           <tr className="bg-paper text-pencil text-sm [&>th]:shadow-[inset_0_-1px_0_var(--color-ink)]">
-            <Head column="tag" wide="w-20" left>
+            <Head column="tag" wide={WIDE.tag} left>
               Tag
             </Head>
-            <Head column="quantity" wide="w-9">
+            <Head column="quantity" wide={WIDE.quantity}>
               Qty
             </Head>
             <th className="pl-2 text-left font-normal">Piece, seen from above</th>
-            <Head column="long" wide="w-[76px]">
+            <Head column="long" wide={WIDE.long}>
               Long point
             </Head>
             {shows("short") && (
-              <Head column="short" wide="w-[80px]">
+              <Head column="short" wide={WIDE.short}>
                 Short point
               </Head>
             )}
             {shows("line") && (
-              <Head column="line" wide="w-[76px]">
-                Length on line
+              <Head column="line" wide={WIDE.line}>
+                On the line
               </Head>
             )}
-            {shows("begins") && <th className="w-[96px] text-right font-normal">Begins</th>}
-            {shows("ends") && <th className="w-[104px] pr-2 text-right font-normal">Ends</th>}
+            {shows("begins") && (
+              <th style={{ width: layout.cut }} className="pl-3 text-left font-normal">
+                Begins
+              </th>
+            )}
+            {shows("ends") && (
+              <th style={{ width: layout.cut }} className="pl-3 text-left font-normal">
+                Ends
+              </th>
+            )}
+            {shows("weight") && <Head column="weight" wide={WIDE.weight}>{`Weight, ${massUnit(units)}`}</Head>}
+            {shows("painted") && <Head column="painted" wide={WIDE.painted}>{`Painted, ${areaUnit(units)}`}</Head>}
           </tr>
-          {atTop && <PartHead part={atTop} stuck />}
+          {atTop && <PartHead part={atTop} shows={shows} stuck />}
         </thead>
         <tbody aria-hidden="true">
           <tr style={{ height: Math.max(0, (shownItems[0]?.start ?? above) - above) }} />
@@ -145,9 +161,15 @@ export function CuttingList() {
             entry && (
               <tbody key={item.key} data-index={item.index} ref={list.measureElement}>
                 {entry.at ? (
-                  <PieceRow id={entry.at.run} row={entry.at.row} longest={entry.part.longest} named={by !== "run"} />
+                  <PieceRow
+                    id={entry.at.run}
+                    row={entry.at.row}
+                    longest={entry.part.longest}
+                    named={by !== "run"}
+                    layout={layout}
+                  />
                 ) : (
-                  <PartHead part={entry.part} />
+                  <PartHead part={entry.part} shows={shows} />
                 )}
               </tbody>
             )
@@ -171,6 +193,8 @@ export function CuttingList() {
             {shows("short") && <td />}
             {shows("line") && <td className="figure text-right">{formatLength(listed.line, units)}</td>}
             {cutColumns(shows) > 0 && <td colSpan={cutColumns(shows)} />}
+            {shows("weight") && <td className="figure text-right">{formatMass(listed.weight, units)}</td>}
+            {shows("painted") && <td className="figure pr-1 text-right">{formatPainted(listed.painted, units)}</td>}
           </tr>
         </tfoot>
       </table>
@@ -186,13 +210,14 @@ export function CuttingList() {
 }
 
 /** The head of a column that rows can be sorted by: a click sorts, another the other way round. */
-function Head({ column, wide, left, children }: { column: Column; wide: string; left?: boolean; children: string }) {
+function Head({ column, wide, left, children }: { column: Column; wide: number; left?: boolean; children: string }) {
   const { sorted, want } = useWanted();
   const on = sorted.by === column;
   return (
     <th
       aria-sort={on ? ((column === "tag") === sorted.back ? "descending" : "ascending") : "none"}
-      className={`${wide} py-1.5 font-normal leading-tight ${left ? "pl-2 text-left" : "text-right"}`}
+      style={{ width: wide }}
+      className={`whitespace-nowrap py-1 font-normal leading-tight ${left ? "pl-2 text-left" : "text-right"}`}
     >
       <button
         type="button"

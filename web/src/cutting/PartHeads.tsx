@@ -1,9 +1,9 @@
-import { count, formatLength, sizeWords } from "../ui/figures";
+import { count, formatLength, formatMass, formatPainted, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { runById, sectionById, sectionOfRun } from "../window/things";
-import { cutColumns, useShows } from "./Columns";
+import { cutColumns, type Optional } from "./Columns";
 import type { Part } from "./ordering";
 
 const bedWords: Record<string, string> = {
@@ -14,16 +14,21 @@ const bedWords: Record<string, string> = {
 };
 
 /** The head of a run, of a section, or of all together. */
-export function PartHead({ part, stuck }: { part: Part; stuck?: boolean }) {
-  if (part.of === "run") return <RunHead id={part.id} part={part} stuck={stuck ?? false} />;
-  if (part.of === "section") return <SectionHead id={part.id} part={part} stuck={stuck ?? false} />;
-  if (part.of === "place") return <PlaceHead id={part.id} part={part} stuck={stuck ?? false} />;
-  return null;
+export function PartHead({ part, stuck = false, shows }: { part: Part; stuck?: boolean; shows: Shows }) {
+  const HeadOfPart = { run: RunHead, section: SectionHead, place: PlaceHead, none: null }[part.of];
+  return HeadOfPart && <HeadOfPart part={part} stuck={stuck} shows={shows} />;
 }
 
-function PartTotals({ part, padding }: { part: Part; padding: string }) {
+type Shows = (column: Optional) => boolean;
+
+interface Props {
+  part: Part;
+  stuck: boolean;
+  shows: Shows;
+}
+
+function PartTotals({ part, padding, shows }: { part: Part; padding: string; shows: Shows }) {
   const units = useUnits();
-  const shows = useShows();
   return (
     <>
       <td className={`figure text-right text-pencil ${padding}`}>{formatLength(part.bar, units)}</td>
@@ -36,28 +41,36 @@ function PartTotals({ part, padding }: { part: Part; padding: string }) {
           {count(part.pieces, "piece")}
         </td>
       )}
+      {shows("weight") && (
+        <td className={`figure text-right text-pencil ${padding}`}>{formatMass(part.weight, units)}</td>
+      )}
+      {shows("painted") && (
+        <td className={`figure pr-1 text-right text-pencil ${padding}`}>{formatPainted(part.painted, units)}</td>
+      )}
     </>
   );
 }
 
-function PlaceHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }) {
-  const padding = stuck ? "py-1" : "py-1.5 pt-4";
+function PlaceHead({ part, stuck, shows }: Props) {
+  const { id } = part;
+  const padding = stuck ? "py-0.5" : "py-0.5 pt-2";
   return (
     <tr className={`border-rule border-b ${stuck ? "bg-paper [&>*]:shadow-[inset_0_-1px_0_var(--color-rule)]" : ""}`}>
       <th colSpan={3} className={`truncate pl-2 text-left font-normal ${padding}`}>
         <b>{id || "In no place of a typical"}</b>
       </th>
-      <PartTotals part={part} padding={padding} />
+      <PartTotals part={part} padding={padding} shows={shows} />
     </tr>
   );
 }
 
-function SectionHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }) {
+function SectionHead({ part, stuck, shows }: Props) {
+  const { id } = part;
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
   const section = sectionById(shown, id);
-  const padding = stuck ? "py-1" : "py-1.5 pt-4";
+  const padding = stuck ? "py-0.5" : "py-0.5 pt-2";
   const runs = [...new Set(part.rows.map((one) => one.run))];
   if (!section) return null;
   return (
@@ -76,19 +89,20 @@ function SectionHead({ id, part, stuck }: { id: string; part: Part; stuck: boole
           · {sizeWords(section, units)} · {count(runs.length, "run")}
         </span>
       </th>
-      <PartTotals part={part} padding={padding} />
+      <PartTotals part={part} padding={padding} shows={shows} />
     </tr>
   );
 }
 
-function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }) {
+function RunHead({ part, stuck, shows }: Props) {
+  const { id } = part;
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
   const on = useWindow((state) => isIn(state.selected, id));
   const run = runById(shown, id);
   const section = sectionOfRun(shown, run);
-  const padding = stuck ? "py-1" : "py-1.5 pt-4";
+  const padding = stuck ? "py-0.5" : "py-0.5 pt-2";
   const first = part.rows.find((one) => one.run === id)?.row;
   if (!run || !section) return null;
   const slanting = shown.job.saw?.sprung ? "against the fence, head on the table" : "sprung back on the table";
@@ -111,7 +125,7 @@ function RunHead({ id, part, stuck }: { id: string; part: Part; stuck: boolean }
           {first && <span title="The edge of the section that lies to the left of travel">, {first.left} left</span>}
         </span>
       </th>
-      <PartTotals part={part} padding={padding} />
+      <PartTotals part={part} padding={padding} shows={shows} />
     </tr>
   );
 }

@@ -1,15 +1,19 @@
 /** Pieces drawn as they lie on the saw: from above, and from the side where they leave its table. */
 import type { CutRowFigures } from "../api/client";
 import { outlineOf } from "../api/merging";
+import { EDGES } from "./layout";
 
-/** Room beside a pictogram for the names of the edges left and right of travel. */
-const EDGES = 44;
-/** How long the longest piece of a run is drawn: the figures stand beside it. */
-const FULL = 118;
+interface Drawn {
+  row: CutRowFigures;
+  /** The longest piece of its group, mm, which is drawn this long, pixels. */
+  longest: number;
+  full: number;
+  on: boolean;
+}
 
 /** The piece as it lies on the saw, drawn to length within its run; its width is shown at the same scale, within bounds. */
-export function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
-  const [full, high] = [FULL, 18];
+export function Pictogram({ row, longest, full, on }: Drawn) {
+  const high = 17;
   const [under, upper] = [outlineOf(row.under), outlineOf(row.upper)];
   const all = [...under, ...upper];
   const [low, top] = [Math.min(...all.map((point) => point[1])), Math.max(...all.map((point) => point[1]))];
@@ -69,27 +73,28 @@ export function Pictogram({ row, longest, on }: { row: CutRowFigures; longest: n
 }
 
 /** A piece that leaves the plane of the table, seen from the right of travel as it lies there. */
-export function SideView({ row, longest, on }: { row: CutRowFigures; longest: number; on: boolean }) {
+export function SideView({ row, longest, full, on }: Drawn) {
   const points = outlineOf(row.side_view ?? []);
   const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
   const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const scale = Math.min(FULL / longest, FULL / Math.max(right - left, 1), 64 / Math.max(top - low, 1));
+  const scale = Math.min(full / longest, full / Math.max(right - left, 1), 44 / Math.max(top - low, 1));
   const [width, height] = [(right - left) * scale, (top - low) * scale];
   // A flat piece is drawn lower than its word is high.
   const tall = Math.max(height + 6, 14);
+  const wide = Math.max(width, 20);
   return (
     <svg
-      width={EDGES + FULL + 4}
+      width={EDGES + wide + 4}
       height={tall}
-      viewBox={`${-EDGES} ${(height - tall) / 2} ${EDGES + FULL + 4} ${tall}`}
+      viewBox={`${-EDGES} ${(height - tall) / 2} ${EDGES + wide + 4} ${tall}`}
       role="img"
       aria-label="The piece from the side, as it lies on the saw"
-      className="mb-0.5 block"
+      className="shrink-0"
     >
       <text x={-5} y={height / 2 + 4} fontSize={10.5} textAnchor="end" className="fill-pencil">
         side
       </text>
-      <path d={`M-2 ${height + 1}H${Math.max(width, 20) + 2}`} stroke="var(--color-faint)" strokeDasharray="3 2" />
+      <path d={`M-2 ${height + 1}H${wide + 2}`} stroke="var(--color-faint)" strokeDasharray="3 2" />
       <path
         d={`M${points.map(([x, y]) => `${((x - left) * scale).toFixed(1)} ${((top - y) * scale).toFixed(1)}`).join("L")}Z`}
         fill={on ? "var(--color-chalk-wash)" : "var(--color-lath-under)"}

@@ -1,11 +1,12 @@
 import type { CutRowFigures } from "../api/client";
 import { bendWords, curvatureWords } from "../ui/bends";
-import { formatLength, writeSentence } from "../ui/figures";
+import { formatLength, formatMass, formatPainted, writeSentence } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { useWindow } from "../window/store";
 import { lineById, runById, runFigures } from "../window/things";
-import { cutColumns, useShows } from "./Columns";
+import { cutColumns } from "./Columns";
+import type { Layout } from "./layout";
 import { notesOf } from "./ordering";
 import { Pictogram, SideView } from "./Pictogram";
 
@@ -14,6 +15,7 @@ export function PieceRow({
   row,
   longest,
   named,
+  layout,
 }: {
   id: string;
   row: CutRowFigures;
@@ -21,12 +23,13 @@ export function PieceRow({
   longest: number;
   /** Whether its run must be named beside it. */
   named: boolean;
+  layout: Layout;
 }) {
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
   const pointAt = useWindow((state) => state.pointAt);
-  const shows = useShows();
+  const { shows, picture } = layout;
   const on = useWindow((state) => isIn(state.selected, id));
   const chosen = useWindow(
     (state) => state.piece !== null && isIn(state.selected, id) && row.pieces.includes(state.piece),
@@ -65,7 +68,7 @@ export function PieceRow({
         }}
         className={`cursor-pointer ${bent || notes.length ? "" : "border-rule border-b"} ${look}`}
       >
-        <td className="py-1 pl-2 font-semibold">
+        <td className="py-0.5 pl-2 font-semibold leading-tight">
           <button
             type="button"
             data-walk="piece"
@@ -81,8 +84,8 @@ export function PieceRow({
           )}
         </td>
         <td className="figure text-right">{row.quantity}</td>
-        <td className="py-1 pl-2">
-          <Pictogram row={row} longest={longest} on={chosen} />
+        <td className="py-0.5 pl-2">
+          <Pictogram row={row} longest={longest} full={picture} on={chosen} />
           {(named || row.places.length > 0) && (
             <span className="block truncate text-pencil text-xs" title={row.places.join(", ")}>
               {[named ? run.name : "", row.places.length ? `in ${placesInWords(row.places)}` : ""]
@@ -111,32 +114,42 @@ export function PieceRow({
         )}
         {shows("line") && <td className="figure text-right">{formatLength(row.line_length, units)}</td>}
         {shows("begins") && (
-          <td className="figure pl-3 text-right" title={saw(row.begin)}>
+          <td className="figure py-0.5 pl-3 leading-tight" title={saw(row.begin)}>
             <End cut={row.begin} row={row} />
           </td>
         )}
         {shows("ends") && (
-          <td className="figure pr-2 pl-3 text-right" title={saw(row.end)}>
+          <td className="figure py-0.5 pl-3 leading-tight" title={saw(row.end)}>
             <End cut={row.end} row={row} />
           </td>
         )}
+        {shows("weight") && <td className="figure text-right">{formatMass(row.weight, units)}</td>}
+        {shows("painted") && <td className="figure pr-1 text-right">{formatPainted(row.painted, units)}</td>}
       </tr>
       {(bent || notes.length > 0) && (
         <tr onClick={choose} className={`cursor-pointer border-rule border-b ${look}`}>
           <td colSpan={2} />
           <td
-            colSpan={2 + Number(shows("short")) + Number(shows("line")) + cutColumns(shows)}
+            colSpan={
+              2 +
+              cutColumns(shows) +
+              (["short", "line", "weight", "painted"] as const).filter((one) => shows(one)).length
+            }
             className="pb-1 pl-2 text-pencil text-sm"
           >
-            {row.side_view && <SideView row={row} longest={longest} on={chosen} />}
-            {bent}
-            {row.centroid_length !== null && `, ${formatLength(row.centroid_length, units)} long at the centroid`}
-            {row.curvature && <span className="block text-ink">{curvatureWords(row.curvature, units)}</span>}
-            {notes.map((note) => (
-              <span key={note} className="block border-wax border-l-2 pl-2 text-ink">
-                {note}
-              </span>
-            ))}
+            <div className="flex items-center gap-4">
+              {row.side_view && <SideView row={row} longest={longest} full={picture} on={chosen} />}
+              <div>
+                {bent}
+                {row.centroid_length !== null && `, ${formatLength(row.centroid_length, units)} long at the centroid`}
+                {row.curvature && <span className="block text-ink">{curvatureWords(row.curvature, units)}</span>}
+                {notes.map((note) => (
+                  <span key={note} className="block border-wax border-l-2 pl-2 text-ink">
+                    {note}
+                  </span>
+                ))}
+              </div>
+            </div>
           </td>
         </tr>
       )}
@@ -159,12 +172,12 @@ function End({ cut, row }: { cut: CutRowFigures["begin"]; row: CutRowFigures }) 
     <>
       {writeSentence(cut.words, units)}
       {longest && (
-        <span className="block whitespace-nowrap text-pencil text-xs leading-tight" title={cut.long}>
+        <span className="ml-1.5 whitespace-nowrap text-pencil text-xs" title={cut.long}>
           {longest}
         </span>
       )}
       {cut.off >= 0.05 && (
-        <span className="block text-wax-deep text-xs leading-tight">
+        <span className="ml-1.5 whitespace-nowrap text-wax-deep text-xs">
           off {formatLength(cut.off, { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 })}
         </span>
       )}

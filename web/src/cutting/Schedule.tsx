@@ -1,17 +1,39 @@
 /** The schedule: totals for each section and the job, item counts for each row. */
-import { Fragment } from "react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Fragment, useContext } from "react";
+import { answer, api, type ScheduleLine } from "../api/client";
 import { centresOf } from "../card/row/RowCard";
-import { formatLength, sizeWords } from "../ui/figures";
-import { useSentence, useShown, useUnits } from "../window/job";
+import { areaUnit, formatLength, formatMass, formatPainted, massUnit, sizeWords } from "../ui/figures";
+import { JobId, useSentence, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
 import { usePart } from "../window/store";
 import { rowById } from "../window/things";
+
+/** What pieces weigh together, and how much of them is painted. */
+function Worth({ entry }: { entry: ScheduleLine | undefined }) {
+  const units = useUnits();
+  return (
+    <>
+      <td className="figure pr-2 text-right">{entry?.weight == null ? "" : formatMass(entry.weight, units)}</td>
+      <td className="figure pr-2 text-right">{entry?.painted == null ? "" : formatPainted(entry.painted, units)}</td>
+    </>
+  );
+}
 
 export function Schedule() {
   const shown = useShown();
   const units = useUnits();
   const { select, selected } = usePart("select", "selected");
   const sentence = useSentence();
+  const job = useContext(JobId);
+  // Counted over all pieces by the service; till it has come the last one stands.
+  const { data: entries = [] } = useQuery({
+    queryKey: ["schedule", job, shown.revision],
+    queryFn: () => answer<ScheduleLine[]>(api.GET("/api/jobs/{id}/schedule", { params: { path: { id: job } } })),
+    placeholderData: keepPreviousData,
+    gcTime: 60_000,
+  });
+  const entryOf = (kind: string, of: string) => entries.find((entry) => entry.kind === kind && entry.of === of);
   const fittings = shown.totals.fittings.map(({ name, number }) => [sentence(name), number] as const);
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
   // What saw and trimming take is notified where they take anything.
@@ -20,7 +42,7 @@ export function Schedule() {
   return (
     <section aria-label="Schedule" className="mt-8">
       <h2 className="mb-2 font-semibold text-lg">Schedule</h2>
-      <div className="grid gap-8 xl:grid-cols-2">
+      <div className="grid gap-8 2xl:grid-cols-2">
         {shown.totals.job.pieces > 0 && (
           <table className="w-full border-collapse">
             <thead>
@@ -30,6 +52,8 @@ export function Schedule() {
                 <th className="text-right font-normal">Length on line</th>
                 <th className="pr-2 text-right font-normal">Long points</th>
                 {allowed && <th className="pr-2 text-right font-normal">From stock</th>}
+                <th className="pr-2 text-right font-normal">Weight, {massUnit(units)}</th>
+                <th className="pr-2 text-right font-normal">Painted, {areaUnit(units)}</th>
               </tr>
             </thead>
             <tbody>
@@ -64,6 +88,7 @@ export function Schedule() {
                           {formatLength(shown.totals.sections[section.id]?.from_stock ?? 0, units)}
                         </td>
                       )}
+                      <Worth entry={entryOf("section", section.id)} />
                     </tr>
                     {Object.entries(shown.totals.sizes[section.id] ?? {}).map(([size, total]) => (
                       <tr key={size} className="border-rule border-b text-pencil">
@@ -72,8 +97,18 @@ export function Schedule() {
                         <td className="figure text-right">{formatLength(total.line_length, units)}</td>
                         <td className="figure pr-2 text-right">{formatLength(total.bar, units)}</td>
                         {allowed && <td className="figure pr-2 text-right">{formatLength(total.from_stock, units)}</td>}
+                        <td colSpan={2} />
                       </tr>
                     ))}
+                    {entries
+                      .filter((entry) => entry.kind === "bar" && entry.of === section.id)
+                      .map((entry) => (
+                        <tr key={sentence(entry.name)} className="border-rule border-b text-pencil">
+                          <td className="py-1 pl-6">{sentence(entry.name)}</td>
+                          <td className="figure text-right">{entry.items}</td>
+                          <td colSpan={allowed ? 5 : 4} />
+                        </tr>
+                      ))}
                   </Fragment>
                 ))}
               <tr className="font-semibold">
@@ -84,6 +119,7 @@ export function Schedule() {
                 {allowed && (
                   <td className="figure pr-2 text-right">{formatLength(shown.totals.job.from_stock, units)}</td>
                 )}
+                <Worth entry={entryOf("job", "")} />
               </tr>
             </tbody>
           </table>

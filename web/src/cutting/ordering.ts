@@ -4,7 +4,7 @@ import { checksOf, sectionById } from "../window/things";
 import { type Listed, rowsOf } from "./listed";
 
 export type Grouped = "run" | "section" | "place" | "none";
-export type Column = "tag" | "quantity" | "long" | "short" | "line";
+export type Column = "tag" | "quantity" | "long" | "short" | "line" | "weight" | "painted";
 
 export interface Wanted {
   words: string;
@@ -23,6 +23,9 @@ export interface Part {
   pieces: number;
   bar: number;
   line: number;
+  /** Weight, kg, and painted area, mm². */
+  weight: number;
+  painted: number;
   /** The longest piece, which the others are drawn against. */
   longest: number;
 }
@@ -41,6 +44,8 @@ const figures: Record<Exclude<Column, "tag">, (row: CutRowFigures) => number> = 
   long: (row) => row.long_point,
   short: (row) => row.short_point,
   line: (row) => row.line_length,
+  weight: (row) => row.weight,
+  painted: (row) => row.painted,
 };
 
 /** The parts of the list, those without rows left out. */
@@ -58,13 +63,15 @@ export function partsOf(shown: Listed, wanted: Wanted): Part[] {
         const id = { run: run.id, section: row.section, place: row.places[0] ?? "", none: "" }[wanted.by];
         let part = parts.get(id);
         if (!part) {
-          part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, longest: 1 };
+          part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, weight: 0, painted: 0, longest: 1 };
           parts.set(id, part);
         }
         part.rows.push({ run: run.id, row });
         part.pieces += row.quantity;
         part.bar += row.quantity * row.long_point;
         part.line += row.quantity * row.line_length;
+        part.weight += row.quantity * row.weight;
+        part.painted += row.quantity * row.painted;
         part.longest = Math.max(part.longest, row.long_point);
       }
     }

@@ -17,7 +17,7 @@ import { OpeningsOnRod } from "./OpeningsOnRod";
 import { Corners, Pieces } from "./RunOnRod";
 import { TotalsOnRod } from "./TotalsOnRod";
 
-export function Rod() {
+export function Rod({ thin = false }: { thin?: boolean }) {
   const shown = useShown();
   const units = useUnits();
   const sentence = useSentence();
@@ -42,7 +42,7 @@ export function Rod() {
   const places = useOneRowPlaces(row ?? beside);
   const name = (id && (runById(shown, id)?.name ?? rowById(shown, id)?.name)) ?? line?.name;
   if (!id || !line || !figures) {
-    return <TotalsOnRod />;
+    return <TotalsOnRod thin={thin} />;
   }
   const length = figures.length;
   const width = size.width;
@@ -65,7 +65,10 @@ export function Rod() {
   const rising = figures.heights as [number, number][];
   const rise = rising.length ? (rising.at(-1)?.[1] ?? 0) - (rising[0]?.[1] ?? 0) : 0;
   return (
-    <section aria-label="Rod" className="col-span-full flex min-w-0 flex-col border-rule border-t px-4 pt-2">
+    <section
+      aria-label="Rod"
+      className={`col-span-full flex min-w-0 flex-col border-rule border-t px-4 ${thin ? "pt-1.5" : "pt-2"}`}
+    >
       <p className="flex items-baseline text-sm">
         <b className="truncate">{name}</b>
         <span className="ml-4 whitespace-nowrap text-pencil">
@@ -79,7 +82,7 @@ export function Rod() {
           <PointingAt line={line.id} />
         </span>
       </p>
-      <div ref={ref} className="relative min-h-0 flex-1">
+      <div ref={ref} hidden={thin} className="relative min-h-0 flex-1">
         <svg
           role="application"
           tabIndex={0}

@@ -4,7 +4,7 @@ import { count, formatLength, sizeWords } from "../ui/figures";
 import { useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 
-export function TotalsOnRod() {
+export function TotalsOnRod({ thin }: { thin: boolean }) {
   const shown = useShown();
   const units = useUnits();
   const select = useWindow((state) => state.select);
@@ -15,7 +15,10 @@ export function TotalsOnRod() {
   });
   const faults = shown.checks.filter((check) => check.severity === "fault").length;
   return (
-    <section aria-label="Rod" className="col-span-full flex min-w-0 flex-col border-rule border-t px-4 pt-2">
+    <section
+      aria-label="Rod"
+      className={`col-span-full flex min-w-0 flex-col border-rule border-t px-4 ${thin ? "pt-1.5" : "pt-2"}`}
+    >
       <p className="flex justify-between gap-6 text-sm">
         <span className="truncate">
           <b>All that is cut</b>
@@ -28,7 +31,7 @@ export function TotalsOnRod() {
           long points together <b className="figure text-ink">{formatLength(totals.job.bar, units)}</b>
         </span>
       </p>
-      {parts.length === 0 ? (
+      {thin ? null : parts.length === 0 ? (
         <p className="mt-[26px] flex h-[78px] items-center justify-center rounded-[2px] border border-lath-deep bg-gradient-to-b from-lath to-lath-deep text-pencil text-sm opacity-80">
           Select a run, a row or a line and it lies here unrolled, with its corners, pieces and items by chainage.
         </p>

@@ -31,22 +31,25 @@ export const PointedAt = createContext<ReadonlySet<string>>(new Set());
 export function Asked({
   question,
   answer,
+  opens = false,
   children,
 }: {
   question: string;
   /** What is the case, in few words. */
   answer: ReactNode;
+  /** Whether something is picked that it is asked of: it opens by itself then. */
+  opens?: boolean;
   children: ReactNode;
 }) {
   const said = useQuestions((state) => state.said[question]);
   const all = useQuestions((state) => state.all);
   const openIt = useQuestions((state) => state.open);
-  const pointed = useContext(PointedAt).has(question);
+  const pointed = useContext(PointedAt).has(question) || opens;
   const open = said ?? (all || pointed);
-  // What a check has opened stays open when that is mended.
+  // What has opened by itself stays open when the check is mended, or another thing picked.
   useEffect(() => {
-    if (pointed && said === undefined) openIt(question, true);
-  }, [pointed, said, question, openIt]);
+    if (pointed) openIt(question, true);
+  }, [pointed, question, openIt]);
   const id = useId();
   return (
     <section className="border-rule border-b">

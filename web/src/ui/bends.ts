@@ -1,4 +1,4 @@
-/** What a piece is bent to, in words: side, angle and radius of each bend, and how far its plane is turned against the last. */
+/** What a piece is bent to, in words: angle, radius and side of each bend, and how far its plane is turned against the last. */
 import type { CutRowFigures, PieceFigures, Units } from "../api/client";
 import { formatAngle, formatLength } from "./figures";
 
@@ -8,10 +8,11 @@ export function bendWords(bends: PieceFigures["bends"], units: Units): string {
   const bent = bends.filter((bend) => bend.kind !== "straight");
   if (!bent.length) return "";
   const text = bent.slice(0, MOST).map((bend) => {
-    const kind = { helix: "helix ", cord: "cord ", curve: "curve ", through: "curve " }[bend.kind] ?? "";
+    const kind =
+      { helix: " as a helix", cord: " as a cord", curve: " in a curve", through: " in a curve" }[bend.kind] ?? "";
     const radius = bend.radius == null ? "" : ` at R ${formatLength(bend.radius, units)}`;
     const plane = bend.plane ? `, plane turned ${formatAngle(bend.plane)}` : "";
-    return `${kind}${bend.side} ${formatAngle(bend.turn)}${radius}${plane}`;
+    return `${formatAngle(bend.turn)}${kind}${radius}, ${bend.side}${plane}`;
   });
   return `bends ${text.join("; then ")}${bent.length > MOST ? `; and ${bent.length - MOST} more` : ""}`;
 }

@@ -82,6 +82,20 @@ export function formatPower(value: number, power: 3 | 4, units: Units): string {
 
 const POUND = 0.45359237;
 
+/** A weight of pieces, kilograms or pounds, without its unit. */
+export function formatMass(kilograms: number, units: Units): string {
+  return grouped((units.system === "ft-in" ? kilograms / POUND : kilograms).toFixed(2));
+}
+
+/** An area to be painted, square metres or square feet, without its unit; given in mm². */
+export function formatPainted(mm2: number, units: Units): string {
+  if (units.system === "ft-in") return grouped((mm2 / (12 * INCH) ** 2).toFixed(2));
+  return grouped((mm2 / 1e6).toFixed(3));
+}
+
+export const massUnit = (units: Units): string => (units.system === "ft-in" ? "lb" : "kg");
+export const areaUnit = (units: Units): string => (units.system === "ft-in" ? "ft²" : "m²");
+
 /** A weight to a length, kg/m or pounds to the foot. */
 export function formatWeight(kilograms: number, units: Units): string {
   return units.system === "ft-in"

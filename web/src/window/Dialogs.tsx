@@ -2,7 +2,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useContext } from "react";
 import { answer, api, type PastRevision, problemOf } from "../api/client";
-import { useFormats } from "../api/formats";
 import { NewRow } from "../card/row/NewRow";
 import { NewRuns } from "../card/run/NewRuns";
 import { Clashes } from "../cutting/Clashes";
@@ -15,6 +14,7 @@ import { Rules } from "../setting/Rules";
 import { Button, Tick } from "../ui/choices";
 import { Modal } from "../ui/Modal";
 import { when } from "../ui/when";
+import { HandOver } from "./HandOver";
 import { JobId, useChanges, useShown } from "./job";
 import { keyGroups } from "./keys";
 import { setLetters, usePart, useWindow } from "./store";
@@ -131,66 +131,6 @@ function Keys({ close }: { close: () => void }) {
         <Button strong onClick={close}>
           Close
         </Button>
-      </div>
-    </Modal>
-  );
-}
-
-/** Papers as they are called. */
-const PAPERS: Record<string, string> = { a4: "A4", a3: "A3", letter: "letter", tabloid: "tabloid" };
-
-function HandOver({ close }: { close: () => void }) {
-  const id = useContext(JobId);
-  const shown = useShown();
-  const faults = shown.checks.filter((check) => check.severity === "fault").length;
-  const formats = useFormats();
-  const files = [
-    ...(formats?.exports ?? []),
-    { key: "job.ribbon.json", title: "Job file", about: "the whole job, to be opened again", papers: [] },
-  ];
-  return (
-    <Modal title="Hand over" close={close}>
-      {faults > 0 && (
-        <p className="mb-3 border-red border-l-[3px] bg-red-wash px-3 py-2 text-sm">
-          <b className="text-red">!</b>{" "}
-          {faults === 1
-            ? "One fault is still open in this job; it is"
-            : `${faults} faults are still open in this job; they are`}{" "}
-          listed under Cutting in the job sheet.
-        </p>
-      )}
-      <ul className="mb-4 divide-y divide-rule border-rule border-y">
-        {files.map(({ key, title, about, papers }) => (
-          <li key={key} className="hover:bg-chalk-wash">
-            <a
-              href={`/api/jobs/${id}/${key}`}
-              download
-              className="grid grid-cols-[104px_1fr] items-baseline px-1 pt-2 pb-2"
-            >
-              <span className="font-medium text-chalk-deep underline underline-offset-2">{title}</span>
-              <span className="text-pencil text-sm">{about}</span>
-            </a>
-            {papers.length > 0 && (
-              <p className="-mt-1 pb-2 pl-[108px] text-sm">
-                {papers.map((paper, i) => (
-                  <span key={paper}>
-                    {i > 0 && " · "}
-                    <a
-                      href={`/api/jobs/${id}/${key}?paper=${paper}`}
-                      download
-                      className="text-chalk-deep underline underline-offset-2"
-                    >
-                      {PAPERS[paper] ?? paper}
-                    </a>
-                  </span>
-                ))}
-              </p>
-            )}
-          </li>
-        ))}
-      </ul>
-      <div className="flex justify-end">
-        <Button onClick={close}>Close</Button>
       </div>
     </Modal>
   );

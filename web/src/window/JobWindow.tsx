@@ -73,15 +73,20 @@ function Laid() {
   useEffect(() => {
     document.title = `${shown.job.name} · Slow Ribbon`;
   }, [shown.job.name]);
-  const card = chosen && wayOf(view).card;
+  const asked = useWindow((state) => state.cardAsked);
+  const picked = useWindow((state) => state.piece !== null);
+  const way = wayOf(view);
+  const card = chosen && (way.card === "asked" ? asked : way.card);
+  // Where the list is read the rod is a strip, till a piece is picked.
+  const thin = view === "cutting" && !picked;
   return (
     <div
-      className={`grid h-full grid-rows-[44px_minmax(0,1fr)_166px] ${card ? "grid-cols-[250px_minmax(0,1fr)_306px]" : "grid-cols-[250px_minmax(0,1fr)]"}`}
+      className={`grid h-full ${thin ? "grid-rows-[44px_minmax(0,1fr)_32px]" : "grid-rows-[44px_minmax(0,1fr)_166px]"} ${card ? "grid-cols-[250px_minmax(0,1fr)_306px]" : "grid-cols-[250px_minmax(0,1fr)]"}`}
     >
       <Header />
       <JobSheet />
       <main className="relative min-h-0 min-w-0 overflow-hidden bg-paper" aria-label="Sheet">
-        {wayOf(view).drawing && <ViewSwitch />}
+        {way.drawing && <ViewSwitch />}
         <Trouble part="This view" about={view}>
           <Panels />
         </Trouble>
@@ -90,7 +95,7 @@ function Laid() {
         <Coming />
       </main>
       {card && <CardOfChosen />}
-      <Rod />
+      <Rod thin={thin} />
       <Dialogs />
     </div>
   );

@@ -99,6 +99,8 @@ interface WindowState {
   drawing: View;
   selected: string[];
   piece: number | null;
+  /** Whether the card is asked for where it does not stand by itself. */
+  cardAsked: boolean;
   point: number | null;
   /** Corners of the selected run that are picked, by the points of its line. */
   corners: number[];
@@ -159,6 +161,7 @@ export const useWindow = create<WindowState>((set) => ({
   view: "plan",
   drawing: "plan",
   selected: [],
+  cardAsked: false,
   piece: null,
   point: null,
   corners: [],

@@ -1,11 +1,14 @@
 /** How a line is made, where it follows something: its walk, the line it lies beside, the two it lies between. */
 import type { Line } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Choice, Words } from "../../ui/choices";
-import { LengthField, LongTextField, Question } from "../../ui/fields";
+import { LengthField, LongTextField } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
 import { useWindow } from "../../window/store";
 import { lineById, runById } from "../../window/things";
 import { MeasuredTo } from "../MeasuredTo";
+
+const WAYS = { walk: "a walk", offset: "beside a line", set_out: "set out for a run", midway: "midway" } as const;
 
 export function HowMade({ line }: { line: Line }) {
   const shown = useShown();
@@ -18,8 +21,7 @@ export function HowMade({ line }: { line: Line }) {
     <Words onClick={() => select([id])}>{(lineById(shown, id) ?? runById(shown, id))?.name ?? id}</Words>
   );
   return (
-    <>
-      <Question>How is it made?</Question>
+    <Asked question="How is it made?" answer={WAYS[made.kind]}>
       {made.kind === "walk" && <LongTextField label="Walk" value={made.text} take={(text) => set({ text })} />}
       {made.kind === "offset" && (
         <>
@@ -59,6 +61,6 @@ export function HowMade({ line }: { line: Line }) {
       <p className="mt-1 text-pencil text-sm">
         Changed by hand it stops following. <Words onClick={() => void set(null)}>Stop following</Words>
       </p>
-    </>
+    </Asked>
   );
 }

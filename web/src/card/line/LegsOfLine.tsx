@@ -1,9 +1,10 @@
 /** The points and legs of a line, one at a time: where the point is, how its corner is rounded, what the leg after it is. */
 import { useState } from "react";
 import type { Edit, Leg, LegFigures, Line, Point3 } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
-import { AngleField, LengthField, Question, Setting } from "../../ui/fields";
-import { formatLength } from "../../ui/figures";
+import { AngleField, LengthField, Setting } from "../../ui/fields";
+import { count, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineFigures, linePoints, pointId } from "../../window/things";
@@ -53,8 +54,11 @@ export function LegsOfLine({ line }: { line: Line }) {
     edit([{ kind: "round_corners", line: line.id, points: all ? null : [id], radius }]);
   const bound = (axis: number) => ({ thing: line.id, field: `points.${id}.${axis}` });
   return (
-    <>
-      <Question>Where are its points?</Question>
+    <Asked
+      question="Where are its points?"
+      answer={`${count(points.length, "point")}, ${count(line.legs.length, "leg")}`}
+      opens={point !== null}
+    >
       <div className="mb-1 flex items-center gap-2">
         <Button label="Previous point" onClick={() => step(-1)}>
           ‹
@@ -110,7 +114,7 @@ export function LegsOfLine({ line }: { line: Line }) {
           parts={figures?.legs.filter((one) => one.leg === at && !one.rounding) ?? []}
         />
       )}
-    </>
+    </Asked>
   );
 }
 

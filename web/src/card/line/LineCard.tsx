@@ -1,15 +1,20 @@
 import type { Line, LineFigures } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
-import { LengthField, Question, Setting, TextField } from "../../ui/fields";
+import { LengthField, Setting, TextField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
 import { Later } from "../../ui/Later";
 import { useChanges, useSentence, useShown, useUnits } from "../../window/job";
 import { usePart, useWindow } from "../../window/store";
 import { lineById, lineFigures, typicalFigures, typicalOf } from "../../window/things";
+import { STANDS } from "../questions";
 import { HowMade } from "./HowMade";
 import { LegsOfLine } from "./LegsOfLine";
 import { OpeningsOfLine } from "./OpeningsOfLine";
 import { AtChainage, WorkOnLines } from "./WorkOnLines";
+
+/** How sections may be kept upright along a line. */
+const FRAMES = { auto: "by the line", upright: "upright", carried: "minimum twist" };
 
 export function LineCard({ lines }: { lines: Line[] }) {
   const shown = useShown();
@@ -104,74 +109,84 @@ function OneLine({ line }: { line: Line }) {
         <OpeningsOfLine line={line} length={figures?.length ?? 0} />
         <AtChainage line={line} length={figures?.length ?? 0} />
         <WorkOnLines lines={[line]} />
-        <Question>Is it closed?</Question>
-        <Choice
-          label="Closed"
-          value={line.closed ? "closed" : "open"}
-          ways={[
-            ["open", "Open"],
-            ["closed", "Closed"],
-          ]}
-          choose={(way) => void edit([{ kind: "set_closed", line: line.id, closed: way === "closed" }])}
-        />
-        <Question>How do sections stand on it?</Question>
-        <Setting label="Frame">
-          <Pick
-            label="Frame"
-            value={line.frame ?? "auto"}
+        <Asked question="Is it closed?" answer={line.closed ? "closed" : "open"}>
+          <Choice
+            label="Closed"
+            value={line.closed ? "closed" : "open"}
             ways={[
-              ["auto", "by the line"],
-              ["upright", "upright"],
-              ["carried", "minimum twist"],
+              ["open", "Open"],
+              ["closed", "Closed"],
             ]}
-            choose={(frame) => void change({ frame })}
+            choose={(way) => void edit([{ kind: "set_closed", line: line.id, closed: way === "closed" }])}
           />
-        </Setting>
-        <p className="text-pencil text-sm">
-          It is {figures?.rule}: {figures?.why}.
-          {figures && Math.abs(figures.leftover) > 1e-6 && ` It comes back turned by ${figures.leftover.toFixed(2)}°.`}
-        </p>
-        {line.closed && figures?.rule === "carried" && (
+        </Asked>
+        <Asked
+          question={STANDS}
+          answer={
+            line.frame === "upright" || line.frame === "carried"
+              ? FRAMES[line.frame]
+              : `${FRAMES.auto}: ${figures?.rule ?? ""}`
+          }
+        >
+          <Setting label="Frame">
+            <Pick
+              label="Frame"
+              value={line.frame ?? "auto"}
+              ways={Object.entries(FRAMES) as [keyof typeof FRAMES, string][]}
+              choose={(frame) => void change({ frame })}
+            />
+          </Setting>
+          <p className="text-pencil text-sm">
+            It is {figures?.rule}: {figures?.why}.
+            {figures &&
+              Math.abs(figures.leftover) > 1e-6 &&
+              ` It comes back turned by ${figures.leftover.toFixed(2)}°.`}
+          </p>
+          {line.closed && figures?.rule === "carried" && (
+            <Tick
+              label="Spread the remaining twist along it"
+              checked={line.spread ?? false}
+              set={(spread) => change({ spread })}
+            />
+          )}
+        </Asked>
+        <Asked
+          question="Is there a wall behind it?"
+          answer={line.wall ? `${formatLength(line.wall.height, units)} high, ${line.wall.side} of travel` : "no"}
+        >
           <Tick
-            label="Spread the remaining twist along it"
-            checked={line.spread ?? false}
-            set={(spread) => change({ spread })}
+            label="Show a wall in the drawing (never cut or listed)"
+            checked={Boolean(line.wall)}
+            set={(on) => change({ wall: on ? { height: 2700, thickness: 150, side: "right" } : null })}
           />
-        )}
-        <Question>Is there a wall behind it?</Question>
-        <Tick
-          label="Show a wall in the drawing (never cut or listed)"
-          checked={Boolean(line.wall)}
-          set={(on) => change({ wall: on ? { height: 2700, thickness: 150, side: "right" } : null })}
-        />
-        {line.wall && (
-          <>
-            <LengthField
-              label="Height"
-              mm={line.wall.height}
-              bound={{ thing: line.id, field: "wall.height" }}
-              take={(height) => change({ wall: { height } })}
-            />
-            <LengthField
-              label="Thickness"
-              mm={line.wall.thickness}
-              bound={{ thing: line.id, field: "wall.thickness" }}
-              take={(thickness) => change({ wall: { thickness } })}
-            />
-            <Choice
-              label="Side of the wall"
-              value={line.wall.side}
-              ways={[
-                ["left", "Left of travel"],
-                ["right", "Right of travel"],
-              ]}
-              choose={(side) => void change({ wall: { side } })}
-            />
-          </>
-        )}
+          {line.wall && (
+            <>
+              <LengthField
+                label="Height"
+                mm={line.wall.height}
+                bound={{ thing: line.id, field: "wall.height" }}
+                take={(height) => change({ wall: { height } })}
+              />
+              <LengthField
+                label="Thickness"
+                mm={line.wall.thickness}
+                bound={{ thing: line.id, field: "wall.thickness" }}
+                take={(thickness) => change({ wall: { thickness } })}
+              />
+              <Choice
+                label="Side of the wall"
+                value={line.wall.side}
+                ways={[
+                  ["left", "Left of travel"],
+                  ["right", "Right of travel"],
+                ]}
+                choose={(side) => void change({ wall: { side } })}
+              />
+            </>
+          )}
+        </Asked>
         {(uses.length > 0 || follow.length > 0) && (
-          <>
-            <Question>What follows it?</Question>
+          <Asked question="What follows it?" answer={[...uses, ...follow].map((thing) => thing.name).join(", ")}>
             <ul>
               {[...uses, ...follow].map((thing) => (
                 <li key={thing.id}>
@@ -180,7 +195,7 @@ function OneLine({ line }: { line: Line }) {
                 </li>
               ))}
             </ul>
-          </>
+          </Asked>
         )}
       </Later>
     </>

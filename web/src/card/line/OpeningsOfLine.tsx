@@ -1,7 +1,8 @@
 /** The openings and named marks of a line. */
 import type { Edit, Line, Mark, Opening } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Words } from "../../ui/choices";
-import { LengthField, Question, TextField } from "../../ui/fields";
+import { LengthField, TextField } from "../../ui/fields";
 import { useChanges } from "../../window/job";
 import { usePart } from "../../window/store";
 
@@ -27,57 +28,62 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
     edit([{ kind: "set_mark", line: line.id, mark: mark.id, changes } as Edit]);
   return (
     <>
-      <Question>Where is it open?</Question>
-      {openings.map((opening, index) => (
-        <div key={opening.id} className="mb-1.5 border-edge border-l-2 pl-2.5">
-          <div className="flex items-center gap-2 text-sm">
-            <TextField
-              label={`Name of opening ${index + 1}`}
-              value={opening.name}
-              small
-              take={(name) => setOpening(opening, { name })}
+      <Asked
+        question="Where is it open?"
+        answer={openings.length ? openings.map((one) => one.name).join(", ") : "nowhere"}
+      >
+        {openings.map((opening, index) => (
+          <div key={opening.id} className="mb-1.5 border-edge border-l-2 pl-2.5">
+            <div className="flex items-center gap-2 text-sm">
+              <TextField
+                label={`Name of opening ${index + 1}`}
+                value={opening.name}
+                small
+                take={(name) => setOpening(opening, { name })}
+              />
+              <Words
+                title={`Remove opening ${opening.name}`}
+                onClick={() => void edit([{ kind: "remove_openings", line: line.id, openings: [opening.id ?? ""] }])}
+              >
+                Remove
+              </Words>
+            </div>
+            <LengthField
+              label="From chainage"
+              mm={opening.at}
+              bound={{ thing: line.id, field: `openings.${opening.id}.at` }}
+              take={(at) => setOpening(opening, { at })}
             />
-            <Words
-              title={`Remove opening ${opening.name}`}
-              onClick={() => void edit([{ kind: "remove_openings", line: line.id, openings: [opening.id ?? ""] }])}
-            >
-              Remove
-            </Words>
+            <LengthField
+              label="Width"
+              mm={opening.width}
+              bound={{ thing: line.id, field: `openings.${opening.id}.width` }}
+              take={(width) => setOpening(opening, { width })}
+            />
+            {opening.unsettled && (
+              <Unsettled name={opening.name} right={() => setOpening(opening, { at: opening.at })} />
+            )}
           </div>
-          <LengthField
-            label="From chainage"
-            mm={opening.at}
-            bound={{ thing: line.id, field: `openings.${opening.id}.at` }}
-            take={(at) => setOpening(opening, { at })}
-          />
-          <LengthField
-            label="Width"
-            mm={opening.width}
-            bound={{ thing: line.id, field: `openings.${opening.id}.width` }}
-            take={(width) => setOpening(opening, { width })}
-          />
-          {opening.unsettled && <Unsettled name={opening.name} right={() => setOpening(opening, { at: opening.at })} />}
-        </div>
-      ))}
-      <p className="text-sm">
-        <Words
-          onClick={() => {
-            const width = Math.min(900, length / 3);
-            const name = nextName(
-              openings.map((one) => one.name),
-              "D1",
-            );
-            const at = freePlace(openings, length, width);
-            void edit([{ kind: "add_openings", line: line.id, openings: [{ name, at, width }] } as Edit]);
-          }}
-        >
-          Add an opening
-        </Words>{" "}
-        · <Words onClick={() => set({ dialog: "openings" })}>Several from a list</Words>
-      </p>
+        ))}
+        <p className="text-sm">
+          <Words
+            onClick={() => {
+              const width = Math.min(900, length / 3);
+              const name = nextName(
+                openings.map((one) => one.name),
+                "D1",
+              );
+              const at = freePlace(openings, length, width);
+              void edit([{ kind: "add_openings", line: line.id, openings: [{ name, at, width }] } as Edit]);
+            }}
+          >
+            Add an opening
+          </Words>{" "}
+          · <Words onClick={() => set({ dialog: "openings" })}>Several from a list</Words>
+        </p>
+      </Asked>
       {marks.length > 0 && (
-        <>
-          <Question>Which places have names?</Question>
+        <Asked question="Which places have names?" answer={marks.map((mark) => mark.name).join(", ")}>
           {marks.map((mark, index) => (
             <div key={mark.id} className="mb-1 border-edge border-l-2 pl-2.5">
               <div className="flex items-center gap-2 text-sm">
@@ -103,7 +109,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
               {mark.unsettled && <Unsettled name={mark.name} right={() => setMark(mark, { at: mark.at })} />}
             </div>
           ))}
-        </>
+        </Asked>
       )}
     </>
   );

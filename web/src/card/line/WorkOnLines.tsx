@@ -1,7 +1,8 @@
 /** Working on lines: at a chainage of one, and on one or several as wholes. */
 import type { Edit, Line } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Words } from "../../ui/choices";
-import { LengthField, Question, useForm } from "../../ui/fields";
+import { LengthField, useForm } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
 import { usePart, useWindow } from "../../window/store";
 import { typicalOf } from "../../window/things";
@@ -33,8 +34,7 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
     if (now) void edit([{ line: line.id, ...made(now.typed ?? at) } as Edit]);
   };
   return (
-    <>
-      <Question>At a chainage</Question>
+    <Asked question="What is at a chainage?" answer="split, name or open it" opens={picked !== null}>
       <LengthField
         label="Chainage"
         mm={at}
@@ -72,7 +72,7 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
         </Words>
       </p>
       <p className="text-pencil text-xs">A click on the rod takes the chainage.</p>
-    </>
+    </Asked>
   );
 }
 
@@ -84,8 +84,10 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
   const free = lines.every((line) => !typicalOf(shown, line.id));
   const open = lines.every((line) => !line.closed);
   return (
-    <>
-      <Question>Work on {lines.length > 1 ? "them" : "it"}</Question>
+    <Asked
+      question={lines.length > 1 ? "What is done with them?" : "What is done with it?"}
+      answer="reverse, copy, offset …"
+    >
       <p className="flex flex-wrap gap-x-3 gap-y-0.5">
         <Words onClick={() => void edit([{ kind: "reverse_lines", lines: ids }])}>Reverse</Words>
         {lines.length > 1 && open && (
@@ -147,6 +149,6 @@ export function WorkOnLines({ lines }: { lines: Line[] }) {
           Boundary of a region
         </Words>
       </p>
-    </>
+    </Asked>
   );
 }

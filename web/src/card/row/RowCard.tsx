@@ -1,11 +1,13 @@
 import type { ReactNode } from "react";
 import type { Problem, Row, RowFigures } from "../../api/client";
 import { materialWays } from "../../sheet/tones";
+import { Asked } from "../../ui/Asked";
 import { Choice, Pick, Tick } from "../../ui/choices";
-import { AngleField, CountField, FigureField, LengthField, Question, Setting, TextField } from "../../ui/fields";
-import { count, formatLength } from "../../ui/figures";
+import { AngleField, CountField, FigureField, LengthField, Setting, TextField } from "../../ui/fields";
+import { count, formatAngle, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { lineById } from "../../window/things";
+import { AT_ENDS, SPACING } from "../questions";
 import { figureOf, measures, ruleOf, rules } from "./rules";
 
 export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
@@ -29,6 +31,28 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
   const gaps = (figures?.stretches ?? []).flatMap((one) => one.gap ?? []);
   const gap = gaps.length > 0 ? Math.max(...gaps) : null;
+  const length = (mm: number) => formatLength(mm, units);
+  const worth = rule.counts ? `, ${figureOf(spacing.rule)}` : ` ${length(figureOf(spacing.rule))}`;
+  const { inset_start = 0, inset_end = 0 } = spacing;
+  const atEnds = [
+    spacing.corners === "restart" ? "restart at corners" : "carried round corners",
+    !ring && (inset_start !== 0 || inset_end !== 0) && `inset ${length(inset_start)} and ${length(inset_end)}`,
+    !ring && left > 0 && (left === 2 ? "no first, no last" : spacing.first === false ? "no first" : "no last"),
+  ]
+    .filter(Boolean)
+    .join("; ");
+  const across = item.kind === "box" ? `${length(item.along)} × ${length(item.across)}` : `⌀ ${length(item.diameter)}`;
+  const itemWords = `${item.kind === "box" ? "box" : "round"} ${across}, ${length(item.height)} high`;
+  const seatWords = [
+    seat.along === 0 && seat.across === 0 && seat.up === 0
+      ? "the middle of its foot"
+      : `${length(seat.along)} along, ${length(seat.across)} across, ${length(seat.up)} up`,
+    (row.stand_off ?? 0) !== 0 && `${length(row.stand_off ?? 0)} to the right`,
+    (row.lift ?? 0) !== 0 && `${length(row.lift ?? 0)} up`,
+  ]
+    .filter(Boolean)
+    .join("; ");
+  const turned = row.turn?.kind === "bearing" ? `bearing ${formatAngle(row.turn.bearing)}` : "with the line";
   return (
     <>
       <TextField label="Name of the row" value={row.name} take={(name) => change({ name })} />
@@ -38,240 +62,242 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
 
       {checks}
 
-      <Question>How far apart?</Question>
-      <Pick
-        label="Spacing rule"
-        wide
-        value={rule.kind}
-        ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
-        choose={(kind) => {
-          // The distance is taken over, the newest there is; a set number is the one there is now.
-          void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
-        }}
-      />
-      <div className="mt-1.5">
-        {rule.counts ? (
-          <CountField
-            label={rule.label}
-            value={figureOf(spacing.rule)}
-            take={(number) => space({ rule: { [rule.field]: number } })}
-          />
-        ) : (
-          <LengthField
-            label={rule.label}
-            mm={figureOf(spacing.rule)}
-            bound={{ thing: row.id, field: `spacing.rule.${rule.field}` }}
-            take={(mm) => space({ rule: { [rule.field]: mm } })}
-          />
-        )}
-        {spacing.rule.kind === "fixed-centres" && (
-          <Choice
-            label="Counted"
-            value={spacing.rule.origin ?? "start"}
-            ways={[
-              ["start", ring ? "Onward" : "From start"],
-              ["centred", ring ? "Both ways" : "Centred"],
-              ["end", ring ? "Backward" : "From end"],
-            ]}
-            choose={(origin) => void space({ rule: { origin } })}
-          />
-        )}
-        {single && !rule.counts && (
-          <CountField
-            label="Items"
-            value={figures?.count ?? 0}
-            take={(number) => space({ rule: { kind: "set-number", number: number + left } })}
-          />
-        )}
-        {single && rule.counts && (single.centres ?? 0) > 0 && (
-          <LengthField
-            label="Centres"
-            mm={single.centres}
-            take={(near) => space({ rule: { kind: "nearest-bays", near } })}
-          />
-        )}
+      <div className="mt-2" />
+      <Asked question={SPACING} answer={`${rule.words.toLowerCase()}${worth}`}>
+        <Pick
+          label="Spacing rule"
+          wide
+          value={rule.kind}
+          ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+          choose={(kind) => {
+            // The distance is taken over, the newest there is; a set number is the one there is now.
+            void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
+          }}
+        />
         <div className="mt-1.5">
-          <Choice
-            label="Measured"
-            value={spacing.measured ?? "along"}
-            ways={measures}
-            choose={(measured) => void space({ measured })}
-          />
-        </div>
-      </div>
-      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
-        <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
-        <b className="figure">
-          {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
-        </b>{" "}
-        centres
-        <br />
-        <span className="text-pencil">
-          left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
-          {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
-          {gap !== null && (
-            <>
-              {" "}
-              · clear gap <span className="figure">{formatLength(gap, fine)}</span>
-            </>
+          {rule.counts ? (
+            <CountField
+              label={rule.label}
+              value={figureOf(spacing.rule)}
+              take={(number) => space({ rule: { [rule.field]: number } })}
+            />
+          ) : (
+            <LengthField
+              label={rule.label}
+              mm={figureOf(spacing.rule)}
+              bound={{ thing: row.id, field: `spacing.rule.${rule.field}` }}
+              take={(mm) => space({ rule: { [rule.field]: mm } })}
+            />
           )}
-          {figures?.stretches[0]?.closing != null && (
-            <>
-              {" "}
-              · the last bay{ring && ", back to the first item,"} is{" "}
-              <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
-            </>
+          {spacing.rule.kind === "fixed-centres" && (
+            <Choice
+              label="Counted"
+              value={spacing.rule.origin ?? "start"}
+              ways={[
+                ["start", ring ? "Onward" : "From start"],
+                ["centred", ring ? "Both ways" : "Centred"],
+                ["end", ring ? "Backward" : "From end"],
+              ]}
+              choose={(origin) => void space({ rule: { origin } })}
+            />
           )}
-        </span>
-      </div>
-
-      <Question>What happens at ends and corners?</Question>
-      <Choice
-        label="At corners"
-        value={spacing.corners ?? "carry"}
-        ways={[
-          ["carry", "Continue round corners"],
-          ["restart", "Restart at each"],
-        ]}
-        choose={(corners) => void space({ corners })}
-      />
-      {ring ? (
-        <p className="mt-1.5 text-pencil text-sm">
-          The line is closed: there is no first and no last, and nothing is inset.
-        </p>
-      ) : (
-        <div className="mt-1.5">
-          <LengthField
-            label="Inset at the start"
-            mm={spacing.inset_start ?? 0}
-            bound={{ thing: row.id, field: "spacing.inset_start" }}
-            take={(inset_start) => space({ inset_start })}
-          />
-          <LengthField
-            label="Inset at the end"
-            mm={spacing.inset_end ?? 0}
-            bound={{ thing: row.id, field: "spacing.inset_end" }}
-            take={(inset_end) => space({ inset_end })}
-          />
-          <div className="flex gap-5">
-            <Tick label="First item" checked={spacing.first ?? true} set={(first) => space({ first })} />
-            <Tick label="Last item" checked={spacing.last ?? true} set={(last) => space({ last })} />
+          {single && !rule.counts && (
+            <CountField
+              label="Items"
+              value={figures?.count ?? 0}
+              take={(number) => space({ rule: { kind: "set-number", number: number + left } })}
+            />
+          )}
+          {single && rule.counts && (single.centres ?? 0) > 0 && (
+            <LengthField
+              label="Centres"
+              mm={single.centres}
+              take={(near) => space({ rule: { kind: "nearest-bays", near } })}
+            />
+          )}
+          <div className="mt-1.5">
+            <Choice
+              label="Measured"
+              value={spacing.measured ?? "along"}
+              ways={measures}
+              choose={(measured) => void space({ measured })}
+            />
           </div>
         </div>
-      )}
-
-      {(line?.openings?.length ?? 0) > 0 && (
-        <Choice
-          label="At openings"
-          value={row.openings ?? "clear"}
-          ways={[
-            ["clear", "Clear of openings"],
-            ["pass", "Over them"],
-          ]}
-          choose={(openings) => void change({ openings })}
-        />
-      )}
-      {(line?.marks?.length ?? 0) > 0 &&
-        (["from_mark", "to_mark"] as const).map((field) => (
-          <Setting key={field} label={field === "from_mark" ? "From the place" : "To the place"}>
-            <Pick
-              label={field === "from_mark" ? "From the place" : "To the place"}
-              value={row[field] ?? ""}
-              ways={[
-                ["", field === "from_mark" ? "the line's start" : "the line's end"],
-                ...(line?.marks ?? []).map((mark): [string, string] => [mark.id ?? "", mark.name]),
-              ]}
-              choose={(name) => void change({ [field]: name || null })}
-            />
-          </Setting>
-        ))}
-
-      <Question>What is set out?</Question>
-      <Choice
-        label="Shape"
-        value={item.kind}
-        ways={[
-          ["box", "Box"],
-          ["round", "Round"],
-        ]}
-        choose={(kind) => void change({ item: { kind } })}
-      />
-      <div className="mt-1.5">
-        {item.kind === "box" ? (
-          <>
-            <LengthField label="Along the line" mm={item.along} take={(along) => change({ item: { along } })} />
-            <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { across } })} />
-          </>
-        ) : (
-          <LengthField label="Diameter" mm={item.diameter} take={(diameter) => change({ item: { diameter } })} />
-        )}
-        <LengthField
-          label="Height"
-          mm={item.height}
-          bound={{ thing: row.id, field: "item.height" }}
-          take={(height) => change({ item: { height } })}
-        />
-      </div>
-      <Setting label="Material">
-        <Pick
-          label="Material"
-          value={row.material ?? "softwood"}
-          ways={materialWays}
-          choose={(material) => void change({ material })}
-        />
-      </Setting>
-
-      <Question>Which point of it sits on the line?</Question>
-      <div className="flex gap-3">
-        <SeatPicture row={row} />
-        <div className="min-w-0 flex-1">
-          <LengthField label="Along" width="w-16" mm={seat.along} take={(along) => change({ seat: { along } })} />
-          <LengthField label="Across" width="w-16" mm={seat.across} take={(across) => change({ seat: { across } })} />
-          <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { up } })} />
+        <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
+          <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
+          <b className="figure">
+            {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
+          </b>{" "}
+          centres
+          <br />
+          <span className="text-pencil">
+            left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
+            {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
+            {gap !== null && (
+              <>
+                {" "}
+                · clear gap <span className="figure">{formatLength(gap, fine)}</span>
+              </>
+            )}
+            {figures?.stretches[0]?.closing != null && (
+              <>
+                {" "}
+                · the last bay{ring && ", back to the first item,"} is{" "}
+                <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
+              </>
+            )}
+          </span>
         </div>
-      </div>
-      <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
-      <LengthField
-        label="Stand-off to the right"
-        mm={row.stand_off ?? 0}
-        bound={{ thing: row.id, field: "stand_off" }}
-        take={(stand_off) => change({ stand_off })}
-      />
-      <LengthField
-        label="Lift"
-        mm={row.lift ?? 0}
-        bound={{ thing: row.id, field: "lift" }}
-        take={(lift) => change({ lift })}
-      />
+      </Asked>
+      <Asked question={AT_ENDS} answer={atEnds}>
+        <Choice
+          label="At corners"
+          value={spacing.corners ?? "carry"}
+          ways={[
+            ["carry", "Continue round corners"],
+            ["restart", "Restart at each"],
+          ]}
+          choose={(corners) => void space({ corners })}
+        />
+        {ring ? (
+          <p className="mt-1.5 text-pencil text-sm">
+            The line is closed: there is no first and no last, and nothing is inset.
+          </p>
+        ) : (
+          <div className="mt-1.5">
+            <LengthField
+              label="Inset at the start"
+              mm={spacing.inset_start ?? 0}
+              bound={{ thing: row.id, field: "spacing.inset_start" }}
+              take={(inset_start) => space({ inset_start })}
+            />
+            <LengthField
+              label="Inset at the end"
+              mm={spacing.inset_end ?? 0}
+              bound={{ thing: row.id, field: "spacing.inset_end" }}
+              take={(inset_end) => space({ inset_end })}
+            />
+            <div className="flex gap-5">
+              <Tick label="First item" checked={spacing.first ?? true} set={(first) => space({ first })} />
+              <Tick label="Last item" checked={spacing.last ?? true} set={(last) => space({ last })} />
+            </div>
+          </div>
+        )}
 
-      <Question>How is it turned?</Question>
-      <Choice
-        label="Turn"
-        value={row.turn?.kind ?? "line"}
-        ways={[
-          ["line", "With the line"],
-          ["bearing", "One bearing"],
-        ]}
-        choose={(kind) => void change({ turn: { kind } })}
-      />
-      {row.turn?.kind === "bearing" && (
+        {(line?.openings?.length ?? 0) > 0 && (
+          <Choice
+            label="At openings"
+            value={row.openings ?? "clear"}
+            ways={[
+              ["clear", "Clear of openings"],
+              ["pass", "Over them"],
+            ]}
+            choose={(openings) => void change({ openings })}
+          />
+        )}
+        {(line?.marks?.length ?? 0) > 0 &&
+          (["from_mark", "to_mark"] as const).map((field) => (
+            <Setting key={field} label={field === "from_mark" ? "From the place" : "To the place"}>
+              <Pick
+                label={field === "from_mark" ? "From the place" : "To the place"}
+                value={row[field] ?? ""}
+                ways={[
+                  ["", field === "from_mark" ? "the line's start" : "the line's end"],
+                  ...(line?.marks ?? []).map((mark): [string, string] => [mark.id ?? "", mark.name]),
+                ]}
+                choose={(name) => void change({ [field]: name || null })}
+              />
+            </Setting>
+          ))}
+      </Asked>
+      <Asked question="What is set out?" answer={itemWords}>
+        <Choice
+          label="Shape"
+          value={item.kind}
+          ways={[
+            ["box", "Box"],
+            ["round", "Round"],
+          ]}
+          choose={(kind) => void change({ item: { kind } })}
+        />
         <div className="mt-1.5">
-          <AngleField
-            label="From north, clockwise"
-            degrees={row.turn.bearing}
-            take={(bearing) => change({ turn: { bearing } })}
+          {item.kind === "box" ? (
+            <>
+              <LengthField label="Along the line" mm={item.along} take={(along) => change({ item: { along } })} />
+              <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { across } })} />
+            </>
+          ) : (
+            <LengthField label="Diameter" mm={item.diameter} take={(diameter) => change({ item: { diameter } })} />
+          )}
+          <LengthField
+            label="Height"
+            mm={item.height}
+            bound={{ thing: row.id, field: "item.height" }}
+            take={(height) => change({ item: { height } })}
           />
         </div>
-      )}
-      <div className="mt-2">
-        <FigureField
-          label="Letters for tags"
-          width="w-16"
-          value={row.tag}
-          unit=""
-          take={(tag) => change({ tag: tag.trim().toUpperCase() })}
+        <Setting label="Material">
+          <Pick
+            label="Material"
+            value={row.material ?? "softwood"}
+            ways={materialWays}
+            choose={(material) => void change({ material })}
+          />
+        </Setting>
+      </Asked>
+      <Asked question="Which point of it sits on the line?" answer={seatWords}>
+        <div className="flex gap-3">
+          <SeatPicture row={row} />
+          <div className="min-w-0 flex-1">
+            <LengthField label="Along" width="w-16" mm={seat.along} take={(along) => change({ seat: { along } })} />
+            <LengthField label="Across" width="w-16" mm={seat.across} take={(across) => change({ seat: { across } })} />
+            <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { up } })} />
+          </div>
+        </div>
+        <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
+        <LengthField
+          label="Stand-off to the right"
+          mm={row.stand_off ?? 0}
+          bound={{ thing: row.id, field: "stand_off" }}
+          take={(stand_off) => change({ stand_off })}
         />
-      </div>
+        <LengthField
+          label="Lift"
+          mm={row.lift ?? 0}
+          bound={{ thing: row.id, field: "lift" }}
+          take={(lift) => change({ lift })}
+        />
+      </Asked>
+      <Asked question="How is it turned?" answer={turned}>
+        <Choice
+          label="Turn"
+          value={row.turn?.kind ?? "line"}
+          ways={[
+            ["line", "With the line"],
+            ["bearing", "One bearing"],
+          ]}
+          choose={(kind) => void change({ turn: { kind } })}
+        />
+        {row.turn?.kind === "bearing" && (
+          <div className="mt-1.5">
+            <AngleField
+              label="From north, clockwise"
+              degrees={row.turn.bearing}
+              take={(bearing) => change({ turn: { bearing } })}
+            />
+          </div>
+        )}
+        <div className="mt-2">
+          <FigureField
+            label="Letters for tags"
+            width="w-16"
+            value={row.tag}
+            unit=""
+            take={(tag) => change({ tag: tag.trim().toUpperCase() })}
+          />
+        </div>
+      </Asked>
     </>
   );
 }

@@ -5,14 +5,14 @@ import { Pick, Words } from "../../ui/choices";
 import { FigureField, LengthField, Setting } from "../../ui/fields";
 import { formatAngle, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
-import { usePart } from "../../window/store";
+import { usePart, useWindow } from "../../window/store";
 import { lineById, runFigures } from "../../window/things";
 import { CORNERS } from "../questions";
 import { shared } from "../shared";
 import { corners } from "./answers";
+import { EXTERNAL, INTERNAL, type CornerKind as Kind } from "./ways";
 
 type Made = NonNullable<Run["corners"]>;
-type Kind = Made["kind"] & string;
 type Which = "corners" | "external";
 
 const PIECES: ["before" | "after" | "left" | "right", string][] = [
@@ -21,16 +21,6 @@ const PIECES: ["before" | "after" | "left" | "right", string][] = [
   ["left", "the left one"],
   ["right", "the right one"],
 ];
-
-export const EXTERNAL: [Kind, string][] = [
-  ["mitre", "mitred"],
-  ["butt", "butted"],
-  ["gap", "cut back"],
-  ["block", "at a block"],
-  ["transition", "at an upright piece"],
-  ["squared", "squared off"],
-];
-export const INTERNAL: [Kind, string][] = [EXTERNAL[0] as [Kind, string], ["cope", "coped"], ...EXTERNAL.slice(1)];
 
 const RAKED: [NonNullable<Extract<Made, { kind: "mitre" }>["raked"]>, string][] = [
   ["told", "as the sections come"],
@@ -60,8 +50,9 @@ const isRaked = (corners: CornerFigures[] | undefined, made?: Made) =>
   (corners ?? []).some((corner) => corner.mismatch > 0.001);
 
 export function CornersOfRuns({ runs }: { runs: Run[] }) {
+  const picked = useWindow((state) => state.corners.length);
   return (
-    <Asked question={CORNERS} answer={corners(runs)}>
+    <Asked question={CORNERS} answer={corners(runs)} opens={picked > 0}>
       <CornersMade runs={runs} which="corners" label="Internal" ways={INTERNAL} />
       <CornersMade runs={runs} which="external" label="External" ways={EXTERNAL} />
       {runs.length === 1 && <OwnCorners run={runs[0] as Run} />}

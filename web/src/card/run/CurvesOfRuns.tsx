@@ -9,17 +9,10 @@ import { lineById, runFigures } from "../../window/things";
 import { CURVES } from "../questions";
 import { shared } from "../shared";
 import { curves } from "./answers";
+import { CURVES_MADE } from "./ways";
 
 type Made = NonNullable<Run["curves"]>;
 type Of<Kind extends Made["kind"]> = Extract<Made, { kind: Kind }>;
-
-export const CURVES_MADE: [Made["kind"] & string, string][] = [
-  ["bent", "bent in one piece"],
-  ["faceted", "of facets"],
-  ["laminated", "laminated"],
-  ["kerfed", "kerfed and bent"],
-  ["sawn", "sawn from boards"],
-];
 
 export function CurvesOfRuns({ runs }: { runs: Run[] }) {
   const shown = useShown();

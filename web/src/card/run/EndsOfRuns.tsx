@@ -9,21 +9,10 @@ import { ENDS } from "../questions";
 import { shared } from "../shared";
 import { ended, ends } from "./answers";
 import { beside } from "./beside";
+import { FINISHES } from "./ways";
 
 type Finish = NonNullable<Run["first_end"]>;
 type Where = "first_end" | "last_end" | "opening_ends";
-
-export const FINISHES: [Finish["kind"] & string, string][] = [
-  ["square", "square"],
-  ["angled", "at an angle"],
-  ["plumb", "plumb"],
-  ["level", "level"],
-  ["returned", "returned"],
-  ["capped", "capped"],
-  ["rounded", "rounded"],
-  ["posted", "into a post"],
-  ["scribed", "scribed to a run"],
-];
 
 type Rounded = Extract<Finish, { kind: "rounded" }>;
 const EDGES: [NonNullable<Rounded["edges"]>, string][] = [

@@ -10,19 +10,12 @@ import { JOINTS } from "../questions";
 import { shared } from "../shared";
 import { joints } from "./answers";
 import { beside } from "./beside";
+import { JOINT_KINDS } from "./ways";
 
 type Joints = NonNullable<Run["joints"]>;
 
 /** Bars that a section is sold in where no supplier says: common practice, no source. */
 const USUAL = [4200];
-
-export const JOINT_KINDS: [NonNullable<Joints["made"]>, string][] = [
-  ["butt", "square"],
-  ["scarf", "scarf"],
-  ["plumb", "plumb"],
-  ["finger", "finger"],
-  ["socket", "socket"],
-];
 
 const PLACES: [NonNullable<Joints["placed"]>, string][] = [
   ["equal", "in equal parts"],

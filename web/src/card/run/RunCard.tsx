@@ -56,7 +56,7 @@ function LineOfItsOwn({ run }: { run: Run }) {
   if (stand_off === 0 && lift === 0 && stand_off_of === "datum" && lift_of === "datum") return null;
   return (
     <p className="mt-1 mb-2 text-pencil text-sm">
-      Bends and lengths are given on the line.{" "}
+      Its lengths and the radii of its bends are those of the line, not of the place where its datum lies.{" "}
       <Words onClick={() => void edit([{ kind: "set_line_out", run: run.id }])}>
         Set a line out where its datum lies
       </Words>

@@ -3,11 +3,8 @@ import type { JobShown, Run, Units } from "../../api/client";
 import { formatAngle, formatLength, sizeWords } from "../../ui/figures";
 import { lineById, sectionById } from "../../window/things";
 import { shared } from "../shared";
-import { EXTERNAL, INTERNAL } from "./CornersOfRuns";
-import { CURVES_MADE } from "./CurvesOfRuns";
 import { datumWords } from "./datums";
-import { FINISHES } from "./EndsOfRuns";
-import { JOINT_KINDS } from "./JointsOfRuns";
+import { CURVES_MADE, EXTERNAL, FINISHES, INTERNAL, JOINT_KINDS } from "./ways";
 
 const VARIOUS = "various";
 

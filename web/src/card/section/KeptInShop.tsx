@@ -2,8 +2,8 @@
 import { useMemo, useState } from "react";
 import { type Edit, type JobShown, type KeptVersion, problemOf, type Section } from "../../api/client";
 import { bodyOf, saveAsFile, useShop, useShopActs, useVersions } from "../../sectiondesk/library/shop";
+import { Asked } from "../../ui/Asked";
 import { Words } from "../../ui/choices";
-import { Question } from "../../ui/fields";
 import { count, sizeWords } from "../../ui/figures";
 import { when } from "../../ui/when";
 import { useChanges, useRehearsal, useShown, useUnits } from "../../window/job";
@@ -13,8 +13,7 @@ export function KeptInShop({ section }: { section: Section }) {
   const [wrong, setWrong] = useState("");
   const words = (error: unknown) => setWrong(problemOf(error).detail);
   return (
-    <>
-      <Question>Is it kept for other jobs?</Question>
+    <Asked question="Is it kept for other jobs?" answer={section.shop ? `yes, version ${section.shop.version}` : "no"}>
       {section.shop ? (
         <Linked section={section} shop={section.shop} words={words} clear={() => setWrong("")} />
       ) : (
@@ -31,7 +30,7 @@ export function KeptInShop({ section }: { section: Section }) {
         <Words onClick={() => void saveAsFile(section, "dxf").catch(words)}>DXF</Words>
         <Words onClick={() => void saveAsFile(section, "svg").catch(words)}>SVG</Words>
       </p>
-    </>
+    </Asked>
   );
 }
 

@@ -1,8 +1,9 @@
 /** Making an outline of others: joined with a shape or another section, cut by one, or what they have in common; mirrored, turned. */
 import { useEffect, useState } from "react";
 import type { Edit, Section } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
-import { AngleField, LengthField, Question, Setting, useForm } from "../../ui/fields";
+import { AngleField, LengthField, Setting, useForm } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
 
@@ -13,8 +14,7 @@ export function MadeOfOthers({ section }: { section: Section }) {
   const [open, setOpen] = useState(false);
   const turn = (changes: object) => void edit([{ kind: "turn_outline", section: section.id, ...changes } as Edit]);
   return (
-    <>
-      <Question>Is it made of others?</Question>
+    <Asked question="Is it made of others?" answer="join, cut, mirror, turn">
       <p className="flex flex-wrap gap-x-3 gap-y-0.5">
         <Words onClick={() => setOpen(!open)}>{open ? "Not now" : "Join or cut"}</Words>
         <Words onClick={() => turn({ mirrored: true })}>Mirror</Words>
@@ -22,7 +22,7 @@ export function MadeOfOthers({ section }: { section: Section }) {
         <Words onClick={() => turn({ turn: -90 })}>Turn right</Words>
       </p>
       {open && <Combine section={section} done={() => setOpen(false)} />}
-    </>
+    </Asked>
   );
 }
 

@@ -1,5 +1,6 @@
 /** What can be done to the points and edges of an outline that are picked on the desk, and what is held of it. */
 import type { Edit, Section, SectionFigures, Sentence } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Choice, Words } from "../../ui/choices";
 import { AngleField, FigureField, LengthField, Question, useForm } from "../../ui/fields";
 import { count, fieldLength, unitWord } from "../../ui/figures";
@@ -302,8 +303,7 @@ function HeldOf({ section, figures }: Props) {
   const { held } = figures.drawn;
   const symmetric = held.some((one) => one.held.kind === "symmetric");
   return (
-    <>
-      <Question>What is held true?</Question>
+    <Asked question="What is held true?" answer={held.length ? count(held.length, "condition") : "nothing yet"}>
       {held.length === 0 && <p className="text-pencil text-sm">Nothing yet: every point moves freely.</p>}
       <ul className="text-sm">
         {held.map((one, number) => (
@@ -330,6 +330,6 @@ function HeldOf({ section, figures }: Props) {
           ))}
         </p>
       )}
-    </>
+    </Asked>
   );
 }

@@ -1,7 +1,8 @@
 import type { Section } from "../../api/client";
 import { materialWays } from "../../sheet/tones";
+import { Asked } from "../../ui/Asked";
 import { Pick, Words } from "../../ui/choices";
-import { Question, Setting, TextField } from "../../ui/fields";
+import { Setting, TextField } from "../../ui/fields";
 import { count, formatArea, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { datumOrder } from "../../window/keys";
@@ -58,73 +59,83 @@ export function SectionCard({ section }: { section: Section }) {
           <MadeOfOthers section={section} />
           <TracedFrom id={section.id} />
           <SizesOfSection section={section} figures={figures} />
-          <Question>What sits on the line?</Question>
-          <Setting label="Datum">
-            <Pick
-              label="Datum"
-              value={section.datum?.kind === "named" ? (section.datum.name ?? "back-foot") : null}
-              various="typed point"
-              ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, datumWords[name] ?? name])}
-              choose={(name) => void change({ datum: { kind: "named", name } })}
-            />
-          </Setting>
+          <Asked
+            question="What sits on the line?"
+            answer={section.datum?.kind === "point" ? "a typed point" : datumWords[section.datum?.name ?? "back-foot"]}
+          >
+            <Setting label="Datum">
+              <Pick
+                label="Datum"
+                value={section.datum?.kind === "named" ? (section.datum.name ?? "back-foot") : null}
+                various="typed point"
+                ways={datumOrder.map((name): [(typeof datumOrder)[number], string] => [name, datumWords[name] ?? name])}
+                choose={(name) => void change({ datum: { kind: "named", name } })}
+              />
+            </Setting>
+          </Asked>
         </>
       )}
-      <Question>What is it made of?</Question>
-      <Setting label="Material">
-        <Pick
-          label="Material"
-          value={section.material ?? "softwood"}
-          ways={materialWays}
-          choose={(material) => void change({ material })}
-        />
-      </Setting>
-      {!section.member && (
-        <Setting label="On the saw table">
+      <Asked
+        question="What is it made of?"
+        answer={materialWays.find(([way]) => way === (section.material ?? "softwood"))?.[1]}
+      >
+        <Setting label="Material">
           <Pick
-            label="On the saw table"
-            value={bed}
-            ways={[
-              ["side:back", "back"],
-              ["side:foot", "bottom"],
-              ["side:front", "front"],
-              ["side:head", "top"],
-              ...(figures?.beds ?? []).map((edge): [string, string] => [`edge:${edge}`, `slanting edge ${edge + 1}`]),
-            ]}
-            choose={(way) => {
-              const [kind, what] = way.split(":");
-              void change({ bed: kind === "edge" ? { kind, edge: Number(what) } : { kind, side: what } });
-            }}
+            label="Material"
+            value={section.material ?? "softwood"}
+            ways={materialWays}
+            choose={(material) => void change({ material })}
           />
         </Setting>
-      )}
-      <Question>Totals</Question>
-      <Setting label="Area">
-        <span className="figure">{formatArea(figures?.area ?? 0, units)}</span>
-      </Setting>
-      <Setting label="Perimeter">
-        <span className="figure">{formatLength(figures?.perimeter ?? 0, units)}</span>
-      </Setting>
-      {totals && (
-        <Setting label="Length on line">
-          <span className="figure">{formatLength(totals.line_length, units)}</span>
+        {!section.member && (
+          <Setting label="On the saw table">
+            <Pick
+              label="On the saw table"
+              value={bed}
+              ways={[
+                ["side:back", "back"],
+                ["side:foot", "bottom"],
+                ["side:front", "front"],
+                ["side:head", "top"],
+                ...(figures?.beds ?? []).map((edge): [string, string] => [`edge:${edge}`, `slanting edge ${edge + 1}`]),
+              ]}
+              choose={(way) => {
+                const [kind, what] = way.split(":");
+                void change({ bed: kind === "edge" ? { kind, edge: Number(what) } : { kind, side: what } });
+              }}
+            />
+          </Setting>
+        )}
+      </Asked>
+      <Asked
+        question="How much of it is there?"
+        answer={`${formatArea(figures?.area ?? 0, units)}${totals ? `, ${formatLength(totals.line_length, units)} long` : ""}`}
+      >
+        <Setting label="Area">
+          <span className="figure">{formatArea(figures?.area ?? 0, units)}</span>
         </Setting>
-      )}
+        <Setting label="Perimeter">
+          <span className="figure">{formatLength(figures?.perimeter ?? 0, units)}</span>
+        </Setting>
+        {totals && (
+          <Setting label="Length on line">
+            <span className="figure">{formatLength(totals.line_length, units)}</span>
+          </Setting>
+        )}
+      </Asked>
       {section.stock && (
-        <>
-          <Question>How is it sold?</Question>
+        <Asked question="How is it sold?" answer={`${section.stock.supplier}, ${section.stock.code}`}>
           <p className="text-sm">
             {section.stock.supplier}, {section.stock.code}: {section.stock.price.toFixed(2)} {section.stock.currency} a
             metre, in lengths of {section.stock.lengths.map((mm) => formatLength(mm, units)).join(", ")}, in{" "}
             {count(section.stock.days, "day")}.
           </p>
-        </>
+        </Asked>
       )}
       <FactsOfSection section={section} />
       <KeptInShop section={section} />
       {users.length > 0 && (
-        <>
-          <Question>Which runs use it?</Question>
+        <Asked question="Which runs use it?" answer={users.map((run) => run.name).join(", ")}>
           {others.length > 0 && !section.member && (
             <Setting label={users.length > 1 ? "Replace in all of them" : "Replace in it"}>
               <Pick
@@ -143,7 +154,7 @@ export function SectionCard({ section }: { section: Section }) {
               </li>
             ))}
           </ul>
-        </>
+        </Asked>
       )}
     </>
   );

@@ -1,9 +1,10 @@
 /** How big a section is: its sizes by name, how it grows, and the range that it is made in. */
 import { useContext, useState } from "react";
 import { type Edit, problemOf, type Section, type SectionFigures } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Choice, Tick, Words } from "../../ui/choices";
-import { FigureField, Question, readTyped } from "../../ui/fields";
-import { fieldLength, unitWord } from "../../ui/figures";
+import { FigureField, readTyped } from "../../ui/fields";
+import { count, fieldLength, sizeWords, unitWord } from "../../ui/figures";
 import { JobId, useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
 
@@ -19,6 +20,7 @@ function lengthOf(section: Section, size: Size): number {
 
 export function SizesOfSection({ section, figures }: { section: Section; figures: SectionFigures | undefined }) {
   const { edit } = useChanges();
+  const units = useUnits();
   const { ranged, set } = usePart("ranged", "set");
   const [together, setTogether] = useState(true);
   const [limits, setLimits] = useState(false);
@@ -36,45 +38,50 @@ export function SizesOfSection({ section, figures }: { section: Section; figures
   };
   return (
     <>
-      <Question>How big is it?</Question>
-      {all.map((size) => (
-        <div key={size.name}>
-          <SizeField
-            section={section}
-            size={size}
-            take={size.name === "width" || size.name === "height" ? side(size.name) : null}
-          />
-          {limits && <Limits section={section} size={size} />}
-        </div>
-      ))}
-      {section.grows !== "kept" && (
-        <Tick label="Scale width and height together" checked={together} set={setTogether} />
-      )}
-      <p className="my-1 flex flex-wrap gap-x-3 gap-y-0.5">
-        <NewSize section={section} />
-        <Words onClick={() => setLimits(!limits)}>{limits ? "Hide the limits" : "Limits"}</Words>
-      </p>
-      <Choice
-        label="How it grows"
-        value={section.grows ?? "scaled"}
-        ways={[
-          ["scaled", "All of it scaled"],
-          ["kept", "Corners and wall kept"],
-        ]}
-        choose={(grows) => void change({ grows })}
-      />
-      {section.grows === "kept" && figures && (
-        <p className="mt-1 text-pencil text-xs">
-          {figures.drawn.stretches.some(Boolean)
-            ? "What stretches is marked beside the outline. Pick another straight there to let its part stretch instead."
-            : "No part of it has only straights: nothing in it can stretch."}
+      <Asked question="How big is it?" answer={sizeWords(section, units)}>
+        {all.map((size) => (
+          <div key={size.name}>
+            <SizeField
+              section={section}
+              size={size}
+              take={size.name === "width" || size.name === "height" ? side(size.name) : null}
+            />
+            {limits && <Limits section={section} size={size} />}
+          </div>
+        ))}
+        {section.grows !== "kept" && (
+          <Tick label="Scale width and height together" checked={together} set={setTogether} />
+        )}
+        <p className="my-1 flex flex-wrap gap-x-3 gap-y-0.5">
+          <NewSize section={section} />
+          <Words onClick={() => setLimits(!limits)}>{limits ? "Hide the limits" : "Limits"}</Words>
         </p>
-      )}
-      <Question>What is it made in?</Question>
-      <RangeOf section={section} sizes={all} />
-      {(section.range?.length ?? 0) > 0 && (
-        <Tick label="Show the range on the desk" checked={ranged} set={(on) => set({ ranged: on })} />
-      )}
+        <Choice
+          label="How it grows"
+          value={section.grows ?? "scaled"}
+          ways={[
+            ["scaled", "All of it scaled"],
+            ["kept", "Corners and wall kept"],
+          ]}
+          choose={(grows) => void change({ grows })}
+        />
+        {section.grows === "kept" && figures && (
+          <p className="mt-1 text-pencil text-xs">
+            {figures.drawn.stretches.some(Boolean)
+              ? "What stretches is marked beside the outline. Pick another straight there to let its part stretch instead."
+              : "No part of it has only straights: nothing in it can stretch."}
+          </p>
+        )}
+      </Asked>
+      <Asked
+        question="What is it made in?"
+        answer={section.range?.length ? count(section.range.length, "size") : "one size"}
+      >
+        <RangeOf section={section} sizes={all} />
+        {(section.range?.length ?? 0) > 0 && (
+          <Tick label="Show the range on the desk" checked={ranged} set={(on) => set({ ranged: on })} />
+        )}
+      </Asked>
     </>
   );
 }

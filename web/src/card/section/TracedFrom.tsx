@@ -3,8 +3,8 @@ import { useState } from "react";
 import type { Edit } from "../../api/client";
 import { LayPicture } from "../../setting/LayPicture";
 import { PictureCard } from "../../setting/PictureCard";
+import { Asked } from "../../ui/Asked";
 import { Words } from "../../ui/choices";
-import { Question } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
 
 export function TracedFrom({ id }: { id: string }) {
@@ -13,8 +13,10 @@ export function TracedFrom({ id }: { id: string }) {
   const [open, setOpen] = useState<string | null>(null);
   const pictures = shown.job.pictures?.filter((picture) => picture.on === id) ?? [];
   return (
-    <>
-      <Question>What is it traced from?</Question>
+    <Asked
+      question="What is it traced from?"
+      answer={pictures.map((picture) => picture.name).join(", ") || "no picture"}
+    >
       {pictures.map((picture) => (
         <div key={picture.id}>
           <p className="truncate">{picture.name}</p>
@@ -39,6 +41,6 @@ export function TracedFrom({ id }: { id: string }) {
       <p>
         <LayPicture under={{ id }} />
       </p>
-    </>
+    </Asked>
   );
 }

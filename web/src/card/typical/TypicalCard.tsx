@@ -1,8 +1,9 @@
 /** The card of lines that stand in several places: where, how, and what is other in one of them. */
 import type { ReactNode } from "react";
 import type { Edit, Typical } from "../../api/client";
+import { Asked } from "../../ui/Asked";
 import { Button, Tick, Words } from "../../ui/choices";
-import { AngleField, LengthField, Question, TextField } from "../../ui/fields";
+import { AngleField, LengthField, TextField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
@@ -42,41 +43,47 @@ export function TypicalCard({ typical, checks }: { typical: Typical; checks: Rea
         </Button>
       </div>
       <PlacesOfTypical typical={typical} />
-      <Question>What stands there?</Question>
-      <p className="flex flex-wrap gap-x-3 gap-y-0.5">
-        {typical.lines.map((id) => (
-          <Words key={id} onClick={() => select([id])}>
-            {lineById(shown, id)?.name ?? id}
-          </Words>
-        ))}
-      </p>
-      <p className="mt-1 text-pencil text-sm">
-        With {count(runs.length, "run")} and {count(rows.length, "row")} on {typical.lines.length > 1 ? "them" : "it"}.
-        Work on {typical.lines.length > 1 ? "the lines" : "the line"} where{" "}
-        {typical.lines.length > 1 ? "they are" : "it is"} drawn: all places follow.
-      </p>
-      <Question>Where it is drawn</Question>
-      <TextField label="Called" value={typical.here ?? "1"} take={(here) => change({ here })} small />
-      <Tick
-        label="It stands there too"
-        checked={typical.here_stands ?? true}
-        set={(stands) => change({ here_stands: stands })}
-        disabled={others === 0}
-      />
-      <Question>What do places measure from?</Question>
-      {(["east", "north", "height"] as const).map((name, axis) => (
-        <LengthField
-          key={name}
-          label={`Base point, ${name}`}
-          mm={base[axis] ?? 0}
-          take={(mm) => change({ base: base.map((_, i) => (i === axis ? mm : null)) })}
+      <Asked question="What stands there?" answer={`${count(runs.length, "run")}, ${count(rows.length, "row")}`}>
+        <p className="flex flex-wrap gap-x-3 gap-y-0.5">
+          {typical.lines.map((id) => (
+            <Words key={id} onClick={() => select([id])}>
+              {lineById(shown, id)?.name ?? id}
+            </Words>
+          ))}
+        </p>
+        <p className="mt-1 text-pencil text-sm">
+          With {count(runs.length, "run")} and {count(rows.length, "row")} on {typical.lines.length > 1 ? "them" : "it"}
+          . Work on {typical.lines.length > 1 ? "the lines" : "the line"} where{" "}
+          {typical.lines.length > 1 ? "they are" : "it is"} drawn: all places follow.
+        </p>
+      </Asked>
+      <Asked
+        question="Does it stand where it is drawn?"
+        answer={`${(typical.here_stands ?? true) ? "yes" : "no"}, as ${typical.here ?? "1"}`}
+      >
+        <TextField label="Called" value={typical.here ?? "1"} take={(here) => change({ here })} small />
+        <Tick
+          label="It stands there too"
+          checked={typical.here_stands ?? true}
+          set={(stands) => change({ here_stands: stands })}
+          disabled={others === 0}
         />
-      ))}
-      <AngleField label="Drawn toward" degrees={typical.heading ?? 0} take={(heading) => change({ heading })} />
-      <p className="text-pencil text-xs">
-        A direction on plan, measured from east. Mirroring swaps the two ends of this direction; along a line the
-        typical turns with the line. The base point is {formatLength(base[2] ?? 0, units)} high.
-      </p>
+      </Asked>
+      <Asked question="What do places measure from?" answer={base.map((mm) => formatLength(mm, units)).join("; ")}>
+        {(["east", "north", "height"] as const).map((name, axis) => (
+          <LengthField
+            key={name}
+            label={`Base point, ${name}`}
+            mm={base[axis] ?? 0}
+            take={(mm) => change({ base: base.map((_, i) => (i === axis ? mm : null)) })}
+          />
+        ))}
+        <AngleField label="Drawn toward" degrees={typical.heading ?? 0} take={(heading) => change({ heading })} />
+        <p className="text-pencil text-xs">
+          A direction on plan, measured from east. Mirroring swaps the two ends of this direction; along a line the
+          typical turns with the line. The base point is {formatLength(base[2] ?? 0, units)} high.
+        </p>
+      </Asked>
       <p className="mt-3 text-sm">
         <Words onClick={() => void edit([{ kind: "remove", ids: [typical.id] } as Edit])}>
           Keep it only where it is drawn

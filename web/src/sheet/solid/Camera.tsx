@@ -32,7 +32,8 @@ export function Camera({ size, tell }: { size: number; tell: (words: string) => 
     const first = fittedFor.current === "";
     if (!first && fittedFor.current === String(fit)) return;
     fittedFor.current = String(fit);
-    const chosen = fit && !first ? useWindow.getState().selected : [];
+    // Opened with something selected, it looks at that.
+    const chosen = fit || first ? useWindow.getState().selected.filter((id) => lineOf(shown, id)) : [];
     const heights = chosen.length
       ? chosen.flatMap((id) => [runById(shown, id)?.placing?.lift ?? 0, lineOf(shown, id)?.wall?.height ?? 0])
       : [2500];

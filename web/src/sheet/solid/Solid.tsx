@@ -1,7 +1,7 @@
 /** The sheet in 3D: runs as the service meshes them, items as instances, walls behind, soft daylight. */
 
-import { Canvas } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { Canvas, useFrame } from "@react-three/fiber";
+import { useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { colour } from "../../ui/colour";
 import { useShown } from "../../window/job";
@@ -12,6 +12,9 @@ import { Camera } from "./Camera";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
 import { SolidPlaces } from "./SolidPlaces";
 import { Items, RunMesh, Wall } from "./SolidThings";
+
+/** Dots along a side of the picture in which shadows are cast. */
+const SHADOWS = 2048;
 
 export function Solid() {
   const [direction, setDirection] = useState("");
@@ -91,15 +94,34 @@ function Scene({ tell }: { tell: (words: string) => void }) {
 
 function Light({ middle, size }: { middle: THREE.Vector3; size: number }) {
   const sun = useRef<THREE.DirectionalLight>(null);
-  const reach = size * 0.62;
   const target = useMemo(() => new THREE.Object3D(), []);
-  target.position.copy(middle);
-  useEffect(() => {
+  const lit = useRef("");
+  // The shadows' picture is laid over what is looked at, so that it is fine near to a moulding; in steps, so that shadows stand still
+  // while the eye moves.
+  useFrame(({ camera, controls }) => {
     if (!sun.current) return;
-    const camera = sun.current.shadow.camera;
-    Object.assign(camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 10, far: size * 4 });
-    camera.updateProjectionMatrix();
-  }, [reach, size]);
+    const looked = (controls as { target?: THREE.Vector3 } | null)?.target ?? middle;
+    const far = camera.position.distanceTo(looked);
+    const reach = Math.min(size * 0.62, 2 ** Math.ceil(Math.log2(Math.max(600, 1.1 * far))));
+    const whole = reach === size * 0.62;
+    const step = reach / 4;
+    const at = whole ? middle : looked.clone().divideScalar(step).round().multiplyScalar(step);
+    const now = [reach, ...at.toArray()].join();
+    if (now === lit.current) return;
+    lit.current = now;
+    target.position.copy(at);
+    target.updateMatrixWorld();
+    sun.current.position.set(at.x - size * 0.75, at.y - size * 0.45, at.z + size * 0.95);
+    const { shadow } = sun.current;
+    const range = size * 2.6;
+    Object.assign(shadow.camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 10, far: range });
+    shadow.camera.updateProjectionMatrix();
+    // A face is lit as if it lay this far out: a few dots of the picture, or it shadows itself in stripes.
+    const dot = (2 * reach) / SHADOWS;
+    shadow.normalBias = 2.5 * dot;
+    shadow.bias = -dot / range;
+    shadow.needsUpdate = true;
+  });
   return (
     <>
       <hemisphereLight args={[colour("sky"), colour("ground"), 2.1]} position={[0, 0, 1]} />
@@ -110,11 +132,8 @@ function Light({ middle, size }: { middle: THREE.Vector3; size: number }) {
         target={target}
         color={colour("sun")}
         intensity={2.0}
-        position={[middle.x - size * 0.75, middle.y - size * 0.45, middle.z + size * 0.95]}
-        shadow-mapSize={[2048, 2048]}
-        shadow-normalBias={8}
-        shadow-bias={-0.0004}
-        shadow-radius={5}
+        shadow-mapSize={[SHADOWS, SHADOWS]}
+        shadow-radius={1.5}
       />
     </>
   );

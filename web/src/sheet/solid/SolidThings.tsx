@@ -76,7 +76,7 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
   const run = runById(shown, figures.id);
   const tone = toneOf(sectionById(shown, run?.section)?.material);
   const edges = useMemo(
-    () => (found && (found.geometry.index?.count ?? 0) < 200_000 ? new THREE.EdgesGeometry(found.geometry, 24) : null),
+    () => (found && (found.geometry.index?.count ?? 0) < 200_000 ? arrises(found.geometry, found.pieces) : null),
     [found],
   );
   const chosen = useMemo(
@@ -110,7 +110,15 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
         onPointerMove={over}
         onPointerOut={() => point(null)}
       >
-        <meshStandardMaterial color={on ? tinted(tone.face, 0.42) : tone.face} roughness={0.75} metalness={0} />
+        <meshStandardMaterial
+          color={on ? tinted(tone.face, 0.42) : tone.face}
+          roughness={0.75}
+          metalness={0}
+          // A little back, so that the arrises lie on it.
+          polygonOffset
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+        />
       </mesh>
       {chosen && (
         <mesh geometry={chosen} raycast={() => null}>
@@ -125,12 +133,29 @@ export const RunMesh = memo(function RunMesh({ figures }: { figures: RunFigures 
       )}
       {edges && (
         <lineSegments geometry={edges} raycast={() => null}>
-          <lineBasicMaterial color={on ? CHALK_DEEP : tone.edge} transparent opacity={on ? 1 : 0.45} />
+          <lineBasicMaterial color={on ? CHALK_DEEP : tone.edge} transparent opacity={on ? 1 : 0.6} />
         </lineSegments>
       )}
     </group>
   );
 });
+
+/** The arrises of a run, piece by piece, so that the outline in which a piece ends is among them where the next goes on in line. */
+function arrises(geometry: THREE.BufferGeometry, pieces: number[]): THREE.BufferGeometry {
+  // What stands where pieces end comes after the last of them.
+  const bounds = [...pieces, (geometry.index?.count ?? 0) / 3];
+  const found: number[] = [];
+  for (let at = 0; at + 1 < bounds.length; at++) {
+    const piece = (bounds[at + 1] ?? 0) > (bounds[at] ?? 0) ? slice(geometry, bounds[at], bounds[at + 1]) : null;
+    if (!piece) continue;
+    const edges = new THREE.EdgesGeometry(piece, 24);
+    for (const value of edges.getAttribute("position").array) found.push(value);
+    edges.dispose();
+  }
+  const all = new THREE.BufferGeometry();
+  all.setAttribute("position", new THREE.Float32BufferAttribute(found, 3));
+  return all;
+}
 
 /** A backdrop wall. Parts that stand between the eye and the room are only hinted at. */
 export function Wall({ figures, side }: { figures: LineFigures; side: "left" | "right" }) {

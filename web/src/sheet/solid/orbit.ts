@@ -9,13 +9,34 @@ export const FIRST = new THREE.Vector3(-0.34, -0.86, 0.6);
 
 /** Orbiting for the view this is drawn in; `changed` is notified where the eye stands from what is looked at; `below`: it may go under it. */
 export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false): RefObject<OrbitControls | null> {
-  const { camera, gl, invalidate } = useThree();
+  const { gl, invalidate, scene, set } = useThree();
+  const camera = useThree((state) => state.camera) as THREE.PerspectiveCamera;
   const controls = useRef<OrbitControls | null>(null);
   useEffect(() => {
     const orbit = new OrbitControls(camera, gl.domElement);
     orbit.maxPolarAngle = Math.PI * (below ? 1 : 0.495);
     orbit.zoomToCursor = true;
     controls.current = orbit;
+    // Whatever else depends on what is looked at finds it there.
+    set({ controls: orbit });
+    // The wheel goes to the place pointed at: what is looked at comes as near as that before the eye moves.
+    const ray = new THREE.Raycaster();
+    let pointed = "";
+    const aim = (event: WheelEvent) => {
+      const box = gl.domElement.getBoundingClientRect();
+      const at = `${event.clientX} ${event.clientY}`;
+      if (at === pointed) return;
+      pointed = at;
+      const x = ((event.clientX - box.left) / box.width) * 2 - 1;
+      const y = 1 - ((event.clientY - box.top) / box.height) * 2;
+      ray.setFromCamera(new THREE.Vector2(x, y), camera);
+      const hit = ray.intersectObjects(scene.children, true).find(({ object }) => object instanceof THREE.Mesh);
+      if (!hit) return;
+      const ahead = camera.getWorldDirection(new THREE.Vector3());
+      const depth = hit.point.clone().sub(camera.position).dot(ahead);
+      if (depth > camera.near) orbit.target.copy(camera.position).addScaledVector(ahead, depth);
+    };
+    gl.domElement.addEventListener("wheel", aim, { capture: true, passive: true });
     const moved = () => {
       changed?.(new THREE.Vector3().subVectors(camera.position, orbit.target));
       invalidate();
@@ -23,9 +44,10 @@ export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false)
     orbit.addEventListener("change", moved);
     return () => {
       orbit.removeEventListener("change", moved);
+      gl.domElement.removeEventListener("wheel", aim, { capture: true });
       orbit.dispose();
     };
-  }, [camera, gl, invalidate, changed, below]);
+  }, [camera, gl, invalidate, changed, below, scene, set]);
   useOrbitKeys(controls);
   return controls;
 }

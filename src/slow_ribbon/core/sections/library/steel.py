@@ -39,6 +39,20 @@ def _channel(s: SteelSizes) -> Outline:
     return rounded([*foot, *((x, depth - y, r) for x, y, r in reversed(foot))])
 
 
+def _lipped_channel(s: SteelSizes) -> Outline:
+    depth, width, lip, t = s["depth"], s["width"], s["lip"], s["thickness"]
+    foot = [(0.0, 0.0, 2 * t), (width, 0.0, 2 * t), (width, lip, 0.0), (width - t, lip, 0.0), (width - t, t, t), (t, t, t)]
+    # Round the outside and back inside: the upper half is the lower one turned over.
+    return rounded([*foot[1:], *((x, depth - y, r) for x, y, r in reversed(foot[1:])), (0.0, depth, 2 * t), foot[0]])
+
+
+def _i_section(s: SteelSizes) -> Outline:
+    depth, half, web, flange, root = s["depth"], s["width"] / 2, s["web"] / 2, s["flange"], s["root"]
+    corner = [(half, 0.0, 0.0), (half, flange, 0.0), (web, flange, root)]
+    right = [*corner, *((x, depth - y, r) for x, y, r in reversed(corner))]
+    return rounded([*right, *((-x, y, r) for x, y, r in reversed(right))])
+
+
 def _tee(s: SteelSizes) -> Outline:
     # The flange is as thick as said a quarter of its width from its edge, the web half way down; both taper by 2 in 100.
     depth, width, t = s["depth"], s["width"], s["thickness"]
@@ -65,12 +79,18 @@ def _round_tube(s: SteelSizes) -> BoardOutline:
 
 def _flat_tube(s: SteelSizes) -> BoardOutline:
     depth, width, wall = s["depth"], s["width"], s["wall"]
-    return rounded_rectangle(width, depth, 2 * wall), (rounded_rectangle(width - 2 * wall, depth - 2 * wall, wall, (wall, wall)),)
+    # EN 10219-2, annex B: outer corners by 2 t up to 6 mm, and by 2.5 t up to 10 mm.
+    outer = (2.0 if wall <= 6 else 2.5) * wall
+    hole = rounded_rectangle(width - 2 * wall, depth - 2 * wall, outer - wall, (wall, wall))
+    return rounded_rectangle(width, depth, outer), (hole,)
 
 
 _DRAWN: Final[dict[str, Callable[[SteelSizes], BoardOutline]]] = {
     "angle": _angle,
     "channel": _channel,
+    "lipped channel": _lipped_channel,
+    "I section": _i_section,
+    "H section": _i_section,
     "tee": _tee,
     "round tube": _round_tube,
     "flat tube": _flat_tube,
@@ -78,7 +98,7 @@ _DRAWN: Final[dict[str, Callable[[SteelSizes], BoardOutline]]] = {
     "round bar": lambda s: circle(s["diameter"] / 2),
     "square bar": lambda s: rectangle(s["depth"], s["depth"]),
 }
-_SIZES: Final = ("depth", "width", "diameter", "thickness", "web", "wall")
+_SIZES: Final = ("depth", "width", "lip", "diameter", "thickness", "web", "wall")
 
 
 def steel() -> Iterator[Entry]:
