@@ -2,18 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from itertools import pairwise
 from pathlib import Path
 
 import ezdxf
 import pypdfium2
 import trimesh
+import pytest
 from acting import card, pick, sheet
-from playwright.sync_api import Page, expect
+from browsing import opened
+from playwright.sync_api import Browser, Page, expect
 
 from slow_ribbon.demo.ferry_house import NORTH_WEST, QUAY, SOUTH_EAST
 
 SCREENS = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+@pytest.fixture
+def page(browser: Browser, address: str) -> Iterator[Page]:
+    """A page on which the questions of cards are at rest, as they are at first."""
+    with opened(browser, address, questions="rest") as found:
+        yield found
 
 
 def shoot(page: Page, name: str, wait: int = 500) -> None:
@@ -181,7 +191,7 @@ def test_on_paper(page: Page) -> None:
     open_demo(page)
     page.get_by_role("button", name="Hand over").click()
     with page.expect_download() as download:
-        page.get_by_role("link", name="A4", exact=True).click()
+        page.get_by_role("button", name="A4", exact=True).click()
     # The sheet on which the sprung cornice begins: mitres of two angles, scarfs, pieces that bend.
     sheets = pypdfium2.PdfDocument(download.value.path())
     sheet_of_cornice = next(one for one in sheets if "Cornice, sprung" in one.get_textpage().get_text_range())
@@ -191,6 +201,7 @@ def test_on_paper(page: Page) -> None:
 def test_joints_on_the_rod(page: Page) -> None:
     open_demo(page)
     pick(page, "Picture rail 19 pieces")
+    card(page).get_by_role("button", name="How are long pieces made?").click()
     card(page).get_by_role("button", name="Keep off those of: Cornice").scroll_into_view_if_needed()
     page.mouse.move(1120, 450)
     page.mouse.wheel(0, 120)
