@@ -34,6 +34,11 @@ def choose(answer: Locator, label: str, way: str) -> None:
     answer.page.get_by_role("option", name=way, exact=True).click()
 
 
+def ask_for_card(page: Page) -> None:
+    """Have the card beside the cutting list."""
+    page.get_by_role("button", name="Card", exact=True).click()
+
+
 def saved(page: Page, changes: int) -> None:
     expect(page.get_by_role("banner")).to_contain_text(f"saved · {changes} change")
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 
 FLAGS = [
     "--headless",
@@ -39,7 +39,7 @@ def opened(browser: Browser, address: str, questions: str = "all", **more: Any) 
     """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True, **more)
     context.set_default_timeout(90_000)
-    context.add_init_script(f"if (!localStorage['slow-ribbon-open-questions']) localStorage['slow-ribbon-open-questions'] = '{questions}'")
+    at_home(context, questions)
     found = context.new_page()
     troubles: list[str] = []
     found.on("pageerror", lambda error: troubles.append(str(error)))
@@ -47,6 +47,13 @@ def opened(browser: Browser, address: str, questions: str = "all", **more: Any) 
     yield found
     context.close()
     assert troubles == []
+
+
+def at_home(context: BrowserContext, questions: str = "all") -> None:
+    """Let the pages of a context be those of somebody who has met every part of the window, and has the questions of cards open."""
+    if questions == "all":
+        context.add_init_script("localStorage['slow-ribbon-met'] = 'rod desk cut'")
+    context.add_init_script(f"localStorage['slow-ribbon-open-questions'] ??= '{questions}'")
 
 
 def _elsewhere(request: Any, address: str) -> bool:

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import ezdxf
 import pypdfium2
-import trimesh
 import pytest
+import trimesh
 from acting import card, pick, sheet
 from browsing import opened
 from playwright.sync_api import Browser, Page, expect
@@ -53,6 +53,9 @@ def test_plan_3d_and_cutting(page: Page) -> None:
     rod = page.get_by_role("region", name="Rod").locator("svg").bounding_box()
     assert rod
     page.mouse.click(rod["x"] + rod["width"] * 0.645, rod["y"] + 80)
+    card(page).get_by_role("button", name="How are the corners made?").click()
+    shoot(page, "card-open")
+    card(page).get_by_role("button", name="How are the corners made?").click()
     shoot(page, "plan")
     page.keyboard.press("o")
     page.wait_for_timeout(3000)
@@ -88,9 +91,22 @@ def test_library_and_section(page: Page) -> None:
     page.locator("[data-point='0 6']").click()
     page.wait_for_timeout(500)
     shoot(page, "section")
-    pick(page, "Grip rail, traced")
-    page.locator("figure canvas").wait_for()
-    shoot(page, "traced", 2500)
+
+
+def test_3d_near_a_corner(page: Page) -> None:
+    open_demo(page)
+    pick(page, "Cornice 19 pieces")
+    page.keyboard.press("o")
+    canvas = page.locator("canvas").first
+    page.wait_for_timeout(4000)
+    box = canvas.bounding_box()
+    assert box
+    # Toward a corner of the bay, with the wheel.
+    page.mouse.move(box["x"] + box["width"] * 0.37, box["y"] + box["height"] * 0.1)
+    for _ in range(22):
+        page.mouse.wheel(0, -120)
+        page.wait_for_timeout(100)
+    shoot(page, "3d-corner", 3000)
 
 
 def test_bringing_in(page: Page, tmp_path: Path) -> None:
@@ -206,20 +222,6 @@ def test_joints_on_the_rod(page: Page) -> None:
     page.mouse.move(1120, 450)
     page.mouse.wheel(0, 120)
     shoot(page, "joints", 800)
-
-
-def test_elevation(page: Page) -> None:
-    open_demo(page)
-    box = page.get_by_label("Plan", exact=True).bounding_box()
-    assert box
-    page.keyboard.press("e")
-    for x, y in ((0.09, 0.67), (0.32, 0.67)):
-        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
-        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
-    page.wait_for_timeout(600)
-    pick(page, "Quay gate")
-    page.keyboard.press("Home")
-    shoot(page, "elevation", 800)
 
 
 def test_second_section(page: Page) -> None:

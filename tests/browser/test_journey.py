@@ -179,9 +179,9 @@ def test_the_whole_job(page: Page, drawing: Path) -> None:
     # Tag, quantity, picture (with the edges left and right of travel), long point, short point, on the line, begins, ends. In a corner
     # of the room a piece is longest at its back, which lies on the table; round the pilaster's corner at its face.
     back, face = "bevel 45.0°under", "bevel 45.0°upper"
-    assert by_tag["S1"] == ["S1", "1", "bottomtop", "6000", "5964", "6000", back, back]
+    assert by_tag["S1"][:8] == ["S1", "1", "bottomtop", "6000", "5964", "6000", back, back]
     assert by_tag["S3"][:6] == ["S3", "1", "bottomtop", "2000", "2000", "2000"]
-    assert sorted(by_tag["S3"][6:]) == sorted([back, face])
+    assert sorted(by_tag["S3"][6:8]) == sorted([back, face])
     with page.expect_download() as download:
         page.get_by_role("button", name="Hand over").click()
         page.get_by_role("link", name="Cutting list CSV").click()

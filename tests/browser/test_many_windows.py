@@ -8,7 +8,7 @@ import threading
 from collections.abc import Iterator
 
 import pytest
-from acting import card, pick, rod, saved, sheet
+from acting import ask_for_card, card, pick, rod, saved, sheet
 from browsing import FLAGS
 from playwright.sync_api import APIResponse, Browser, Page, Route, expect
 
@@ -31,6 +31,7 @@ def test_another_window_follows_at_once_and_keeps_what_it_was_looking_at(demo: P
     demo.keyboard.press("Enter")
     saved(demo, 1)
     expect(other.get_by_role("banner")).to_contain_text("saved · 1 change")
+    ask_for_card(other)
     expect(card(other).get_by_label("Stand-off")).to_have_value("25")
     expect(other.get_by_role("status").filter(has_text="In another window")).to_contain_text("changed stand off of Skirting, south-east")
     # The list follows, and the rod below it; the choice stays.

@@ -6,6 +6,7 @@ import re
 
 import pytest
 from acting import behind, card, pick, plan, saved, sheet
+from browsing import at_home
 from playwright.sync_api import Browser, Page, Route, expect
 
 #: Every request waits before it is sent and its answer before it arrives, each for a time of its own, so that answers overtake one another.
@@ -165,7 +166,9 @@ def test_a_line_is_there_before_the_service_has_saved_it_and_taken_back_where_it
 
 
 def opened_again(browser: Browser, page: Page) -> Page:
-    other = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    at_home(context)
+    other = context.new_page()
     other.goto(page.url)
     expect(other.locator("svg[aria-label=Plan] path[data-pick]").first).to_be_attached()
     return other

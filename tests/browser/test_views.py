@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import behind, card, choose, middle_of, pick, rod, saved, sheet
+from acting import ask_for_card, behind, card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 from pydantic import TypeAdapter
 
@@ -174,6 +174,7 @@ def test_the_place_pointed_at_lights_up_everywhere(demo: Page) -> None:
     demo.locator("tbody tr", has_text="C5").first.hover()
     expect(rod(demo)).to_contain_text("pointing at 7\u2009275")
     demo.locator("tbody tr", has_text="C5").first.click()
+    ask_for_card(demo)
     expect(card(demo)).to_contain_text("Piece C5")
     rod(demo).locator("svg").focus()
     demo.keyboard.press("ArrowRight")
@@ -379,6 +380,7 @@ def test_a_cutting_list_of_4000_pieces_draws_what_is_in_sight(demo: Page) -> Non
     pick(demo, last)
     expect(listed.get_by_role("button", name=last, exact=True)).to_be_in_viewport()
     listed.get_by_role("button", name=re.compile(f"^Piece {job.runs[-1].tag}2\\b")).click()
+    ask_for_card(demo)
     expect(card(demo)).to_contain_text(f"Piece {job.runs[-1].tag}2")
     assert listed.locator("tbody").count() < 80
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from acting import card, choose, pick, saved
 from browsing import opened
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 from pydantic import TypeAdapter
 
 from slow_ribbon.core.job import Job
@@ -27,7 +27,10 @@ def comb(pieces: int) -> Job:
         along = 900 + 37 * number
         points.append([x + along, y, 0] if number % 2 == 0 else [x, y + (along if number % 4 == 1 else -along), 0])
     edits: list[dict[str, Any]] = [
-        {"kind": "add_lines", "lines": [{"name": "Wall", "start": points[0], "legs": [{"kind": "straight", "to": to} for to in points[1:]]}]},
+        {
+            "kind": "add_lines",
+            "lines": [{"name": "Wall", "start": points[0], "legs": [{"kind": "straight", "to": to} for to in points[1:]]}],
+        },
         {"kind": "add_section", "section": from_library("skirting-chamfered").model_dump()},
         {"kind": "add_runs", "section": "S2", "lines": ["L1"]},
     ]
@@ -72,12 +75,14 @@ def test_twenty_rows_of_the_list_are_in_sight(browser: Browser, shelf: tuple[Job
     id = jobs.add(comb(40), "made it")
     with opened(browser, shared_address, questions="rest") as page:
         page.goto(f"/job/{id}")
-        page.keyboard.press("u")
+        page.get_by_role("button", name="Cutting list", exact=True).click()
         rows = page.get_by_role("main").get_by_role("button", name=re.compile("^Piece "))
         expect(rows.nth(21)).to_be_attached()
         foot = page.get_by_role("rowheader", name="All · 40 pieces").bounding_box()
         assert foot
-        whole = [box for box in (rows.nth(at).bounding_box() for at in range(rows.count())) if box and box["y"] + box["height"] <= foot["y"]]
+        whole = [
+            box for box in (rows.nth(at).bounding_box() for at in range(rows.count())) if box and box["y"] + box["height"] <= foot["y"]
+        ]
         assert len(whole) >= 20
         # Every piece has its weight, and the list their sum.
         cells = page.get_by_role("main").locator("tbody tr:has(button) td:nth-child(9)")
@@ -94,7 +99,11 @@ def test_twenty_rows_of_the_list_are_in_sight(browser: Browser, shelf: tuple[Job
 
 
 def test_what_is_being_printed_is_said_and_can_be_given_up(demo: Page) -> None:
-    demo.route("**/cutting-list.pdf*", lambda route: (time.sleep(1.5), route.continue_())[1])
+    def slowly(route: Route) -> None:
+        time.sleep(1.5)
+        route.continue_()
+
+    demo.route("**/cutting-list.pdf*", slowly)
     demo.get_by_role("button", name="Hand over").click()
     dialog = demo.get_by_role("dialog", name="Hand over")
     dialog.get_by_role("button", name="A3", exact=True).click()

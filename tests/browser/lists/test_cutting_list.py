@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from acting import card, choose, pick, saved, sheet
+from acting import ask_for_card, card, choose, pick, saved, sheet
 from playwright.sync_api import Locator, Page, Route, expect
 
 
@@ -43,6 +43,7 @@ def test_it_is_found_sorted_and_grouped(demo: Page) -> None:
     demo.get_by_role("option", name="Picture rail").click()
     expect(table).to_contain_text("Found · 41 pieces")
     table.get_by_role("button", name="Picture rail", exact=True).first.click()
+    ask_for_card(demo)
     expect(card(demo)).to_contain_text("3 runs")
 
 
@@ -59,6 +60,7 @@ def test_tags_stay_notes_are_kept_and_columns_are_chosen(demo: Page) -> None:
     expect(main.get_by_role("button", name="Piece R4", exact=True)).to_be_visible()
     expect(main.get_by_role("button", name="Piece R3", exact=True)).to_have_count(0)
     main.get_by_role("button", name="Piece R1", exact=True).click()
+    ask_for_card(demo)
     note = answer.get_by_label("Note", exact=True)
     note.fill("Plane the foot on site")
     note.press("Enter")
@@ -93,6 +95,7 @@ def test_it_and_the_schedule_are_walked_by_keyboard(demo: Page) -> None:
         demo.keyboard.press("ArrowDown")
     # Over the head of the next run to its first piece, which Enter chooses.
     demo.keyboard.press("Enter")
+    ask_for_card(demo)
     expect(card(demo)).to_contain_text("Piece SE1")
     schedule = main.get_by_role("region", name="Schedule")
     schedule.get_by_role("button", name="Skirting, chamfered").focus()
@@ -123,6 +126,7 @@ def test_rows_come_when_the_list_is_looked_at_and_those_that_changed_alone(demo:
     asked.clear()
     # Another placing makes other rows of that run, and of no other.
     pick(demo, "Skirting, door to door")
+    ask_for_card(demo)
     field = card(demo).get_by_label("Lift")
     field.fill("5")
     field.press("Enter")

@@ -2,6 +2,7 @@
 import { useContext, useRef, useState } from "react";
 import type { CutShown, Edit } from "../api/client";
 import { Choice } from "../ui/choices";
+import { FirstUse } from "../ui/FirstUse";
 import { LengthField } from "../ui/fields";
 import { useSize } from "../ui/useSize";
 import { JobId, useChanges, useShown } from "../window/job";
@@ -181,6 +182,14 @@ function Sheet({ line, picked }: { line: string; picked: number }) {
         <LinePoint frame={frame} />
       </svg>
       {/* Below what is drawn: nothing lies over the hatching. */}
+      <FirstUse
+        part="cut"
+        acts={[
+          "Click a section to select its run",
+          "drag it, and it snaps to what stands there",
+          "type a chainage, or drag along the rod, to cut elsewhere",
+        ]}
+      />
       <div className="flex items-center gap-x-5 border-rule border-t bg-paper px-4 py-1">
         <LengthField
           label="Chainage"

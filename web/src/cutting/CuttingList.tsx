@@ -23,6 +23,7 @@ export function CuttingList() {
   const units = useUnits();
   const set = useWindow((state) => state.set);
   const selected = useWindow((state) => state.selected[0]);
+  const piece = useWindow((state) => state.piece);
   const { words, only, by, sorted, want } = useWanted();
   const layout = useLayout();
   const { shows, frame } = layout;
@@ -70,6 +71,14 @@ export function CuttingList() {
       .some((item) => entries[item.index]?.at?.run === selected && item.start >= top && item.end <= bottom);
     if (!seen) list.scrollToIndex(first, { align: "start" });
   }, [first, list, entries, selected]);
+  // The rod comes when a piece is picked, and takes a part of the sheet: the piece stays in sight.
+  const chosen = entries.findIndex(
+    ({ at }) => at && at.run === selected && piece !== null && at.row.pieces.includes(piece),
+  );
+  const { height } = layout;
+  useEffect(() => {
+    if (chosen >= 0 && height > 0) list.scrollToIndex(chosen, { align: "auto" });
+  }, [chosen, height, list]);
   const shownItems = list.getVirtualItems();
   const things = Object.keys(shown.cuts).length;
   if (!things && !shown.rows.length) {
@@ -77,8 +86,20 @@ export function CuttingList() {
       <div className="p-6">
         <h2 className="font-semibold text-lg">Cutting list</h2>
         <p className="mt-2 text-pencil">
-          Nothing to cut yet. Run a section along a line and its pieces are listed here.{" "}
-          <Words onClick={() => set({ dialog: "run" })}>Run a section</Words>
+          Nothing to cut yet. {shown.job.lines?.length ? "" : "Draw a line first, along a wall or an edge. "}
+          {shown.job.sections?.length ? "" : "Pick a section from the library. "}
+          Run a section along a line and its pieces are listed here.
+        </p>
+        <p className="mt-2 flex gap-4">
+          {shown.job.lines?.length ? null : (
+            <Words onClick={() => useWindow.getState().show("plan")}>Go to the plan</Words>
+          )}
+          {shown.job.sections?.length ? null : (
+            <Words onClick={() => useWindow.getState().show("library")}>Pick a section</Words>
+          )}
+          {shown.job.lines?.length && shown.job.sections?.length ? (
+            <Words onClick={() => set({ dialog: "run" })}>Run a section</Words>
+          ) : null}
         </p>
       </div>
     );

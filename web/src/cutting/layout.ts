@@ -19,6 +19,8 @@ export interface Layout {
   cut: number;
   /** How long the longest piece of a group is drawn. */
   picture: number;
+  /** How high the sheet is. */
+  height: number;
 }
 
 export function useLayout(): Layout & { frame: (box: HTMLElement | null) => void } {
@@ -38,5 +40,5 @@ export function useLayout(): Layout & { frame: (box: HTMLElement | null) => void
   const cuts = (["begins", "ends"] as const).filter((one) => shows(one)).length;
   const left = sheet - figures;
   const cut = cuts ? Math.min(CUT.most, Math.max(CUT.least, (left - EDGES - PICTURE - 60) / cuts)) : 0;
-  return { shows, cut, picture: Math.max(80, left - cuts * cut - EDGES - 18), frame };
+  return { shows, cut, picture: Math.max(80, left - cuts * cut - EDGES - 18), height: size.height, frame };
 }

@@ -4,6 +4,7 @@ import type { Between, LineFigures } from "../api/client";
 import { lineWords } from "../card/line/LineCard";
 import { useOneRowPlaces } from "../sheet/places";
 import { chainageTicks } from "../sheet/plan/frame";
+import { FirstUse } from "../ui/FirstUse";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { groupIn } from "../window/groups";
@@ -69,7 +70,7 @@ export function Rod({ thin = false }: { thin?: boolean }) {
       aria-label="Rod"
       className={`col-span-full flex min-w-0 flex-col border-rule border-t px-4 ${thin ? "pt-1.5" : "pt-2"}`}
     >
-      <p className="flex items-baseline text-sm">
+      <div className="flex items-baseline text-sm">
         <b className="truncate">{name}</b>
         <span className="ml-4 whitespace-nowrap text-pencil">
           {about}
@@ -78,10 +79,20 @@ export function Rod({ thin = false }: { thin?: boolean }) {
             ` · ${line.closed ? "not level" : `${rise < 0 ? "falls" : "rises"} ${formatLength(Math.abs(rise), units)}`} · ${formatLength(figures.plan_length, units)} on plan, ${formatLength(length, units)} true`}
         </span>
         <span className="flex-1" />
-        <span className="whitespace-nowrap text-pencil">
+        {run && !thin && (
+          <FirstUse
+            part="rod"
+            acts={[
+              "Click a piece for its figures",
+              "drag an opening or a joint",
+              "click a corner to make it otherwise",
+            ]}
+          />
+        )}
+        <span className="ml-4 whitespace-nowrap text-pencil">
           <PointingAt line={line.id} />
         </span>
-      </p>
+      </div>
       <div ref={ref} hidden={thin} className="relative min-h-0 flex-1">
         <svg
           role="application"

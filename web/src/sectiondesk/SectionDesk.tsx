@@ -1,8 +1,10 @@
 /** The section desk: the outline of the selected section at its size, to be drawn on, with its datum and its bed. */
+
 import { lazy, Suspense, useRef, useState } from "react";
 import type { Edit, Section, SectionFigures } from "../api/client";
 import { DeskPictures } from "../sheet/plan/PlanPictures";
 import { Words } from "../ui/choices";
+import { FirstUse } from "../ui/FirstUse";
 import { useSize } from "../ui/useSize";
 import { useChanges, useSentence, useShown } from "../window/job";
 import { usePart, useWindow } from "../window/store";
@@ -131,6 +133,16 @@ function Desk({ section, figures }: { section: Section; figures: SectionFigures 
 
   return (
     <div className="relative h-full">
+      <div className="absolute inset-x-3 top-3 z-10">
+        <FirstUse
+          part="desk"
+          acts={[
+            "Click a point or an edge, and its card says what can be made of it",
+            "drag it to shape the section",
+            "with Shift, several are held level, square or equal",
+          ]}
+        />
+      </div>
       <svg
         ref={ref}
         className="size-full touch-none select-none outline-none focus-visible:outline-2 focus-visible:outline-chalk focus-visible:-outline-offset-2"

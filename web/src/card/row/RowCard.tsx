@@ -61,6 +61,31 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
       </p>
 
       {checks}
+      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
+        <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
+        <b className="figure">
+          {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
+        </b>{" "}
+        centres
+        <br />
+        <span className="text-pencil">
+          left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
+          {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
+          {gap !== null && (
+            <>
+              {" "}
+              · clear gap <span className="figure">{formatLength(gap, fine)}</span>
+            </>
+          )}
+          {figures?.stretches[0]?.closing != null && (
+            <>
+              {" "}
+              · the last bay{ring && ", back to the first item,"} is{" "}
+              <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
+            </>
+          )}
+        </span>
+      </div>
 
       <div className="mt-2" />
       <Asked question={SPACING} answer={`${rule.words.toLowerCase()}${worth}`}>
@@ -123,31 +148,6 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
               choose={(measured) => void space({ measured })}
             />
           </div>
-        </div>
-        <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
-          <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
-          <b className="figure">
-            {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
-          </b>{" "}
-          centres
-          <br />
-          <span className="text-pencil">
-            left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
-            {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
-            {gap !== null && (
-              <>
-                {" "}
-                · clear gap <span className="figure">{formatLength(gap, fine)}</span>
-              </>
-            )}
-            {figures?.stretches[0]?.closing != null && (
-              <>
-                {" "}
-                · the last bay{ring && ", back to the first item,"} is{" "}
-                <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
-              </>
-            )}
-          </span>
         </div>
       </Asked>
       <Asked question={AT_ENDS} answer={atEnds}>
