@@ -13,7 +13,7 @@ from big_jobs import brought, job_of
 from browsing import chromium, opened
 from playwright.sync_api import Browser, Page
 from reporting import report
-from served import served
+from served import load_demo, served
 
 READY = "button[data-row]"
 
@@ -82,6 +82,60 @@ def test_a_cutting_list_of_4000_pieces(benchmark: Any, page_of: Callable[[int, i
 
     times = [benchmark.pedantic(show, rounds=1)] + [show() for _ in range(9)]
     report(benchmark, first_ms=times[0] * 1000, p50_ms=percentile(times, 50), p95_ms=percentile(times, 95))
+
+
+def test_a_question_opened_and_closed(benchmark: Any, page_of: Callable[[int, int | None], Page]) -> None:
+    """Painted within 50 ms of the click, in a job of 200 runs."""
+    page = page_of(200, None)
+    page.locator("[data-row=R100000]").scroll_into_view_if_needed()
+    page.locator("[data-row=R100000]").click()
+    question = page.get_by_role("button", name="How are long pieces made?")
+    question.wait_for()
+    state = "[...document.querySelectorAll('[data-walk=question]')].find((one) => one.textContent.includes('long pieces')).ariaExpanded"
+
+    def turned() -> float:
+        before = question.get_attribute("aria-expanded")
+        return timed_inside(page, "pointerdown", question.click, f"{state} !== '{before}'")
+
+    times = [benchmark.pedantic(turned, rounds=1)] + [turned() for _ in range(19)]
+    report(benchmark, first_ms=times[0] * 1000, p50_ms=percentile(times, 50), p95_ms=percentile(times, 95))
+
+
+COUNT = """() => {
+  window.frames3d = 0;
+  const count = () => { window.frames3d++; window.id3d = requestAnimationFrame(count); };
+  count();
+}"""
+
+
+def test_3d_of_the_demo_turned(benchmark: Any, browser: Browser, database: str) -> None:
+    """30 pictures a second while it turns, its arrises drawn; the processor draws them here, and no graphics card."""
+    load_demo(database)
+    with served(database) as (address, _), opened(browser, address, bypass_csp=True) as page:
+        page.goto("/job/kestrel-slip")
+        page.locator(READY).first.wait_for()
+        page.keyboard.press("o")
+        page.locator("canvas").wait_for()
+        page.wait_for_timeout(8000)
+        box = page.locator("canvas").bounding_box()
+        assert box
+
+        def pictures() -> float:
+            """Return how many pictures a second are drawn while it is turned by hand for two seconds."""
+            page.evaluate(COUNT)
+            x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+            page.mouse.move(x, y)
+            page.mouse.down()
+            begin, steps = time.perf_counter(), 0
+            while time.perf_counter() - begin < 2:
+                steps += 1
+                page.mouse.move(x + 2 * (steps % 100), y)
+            page.mouse.up()
+            drawn = page.evaluate("() => { cancelAnimationFrame(window.id3d); return window.frames3d; }")
+            return float(drawn) / (time.perf_counter() - begin)
+
+        each = benchmark.pedantic(pictures, rounds=1)
+        report(benchmark, pictures_a_second=each)
 
 
 def test_a_pointer_move_over_the_plan_of_200_runs(benchmark: Any, page_of: Callable[[int, int | None], Page]) -> None:

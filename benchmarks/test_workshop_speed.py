@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import math
+import resource
 from typing import Any
 
+import numpy as np
 from pydantic_core import to_json
 from reporting import report
 
+from slow_ribbon.core.cutting import cutting_list, schedule
 from slow_ribbon.core.job import Job
 from slow_ribbon.core.job.edits import RunChanges, SetRun, apply
 from slow_ribbon.core.lines.model import line_body, with_id
@@ -16,6 +19,7 @@ from slow_ribbon.core.sections import Section, SectionBody
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import solve
 from slow_ribbon.core.solve.solver import Solver
+from slow_ribbon.exports.pdf import cutting_pdf
 from slow_ribbon.service.views.runs import run_shown
 
 RUNS, CORNERS = 200, 30
@@ -52,6 +56,21 @@ def workshop() -> Job:
             )
         )  # fmt: skip
     return Job(name="Workshop", lines=tuple(lines), sections=(section,), runs=tuple(runs), last_number=RUNS)
+
+
+def test_its_list_on_paper(benchmark: Any) -> None:
+    """Goal: 4,000 pieces, no two alike, on paper in 10 s, and within 500 MB at its greatest."""
+    job, random = workshop(), np.random.default_rng(28)
+    lines = []
+    for line in job.lines[:67]:
+        steps = np.column_stack([random.uniform(600, 3000, 60), random.uniform(-250, 250, 60), np.zeros(60)])
+        lines.append(with_id(line_body(np.cumsum(steps, axis=0).tolist(), False, line.name), line.id))
+    runs = tuple(run.model_copy(update={"joints": None}) for run in job.runs[:67])
+    solved = solve(job.model_copy(update={"runs": runs, "lines": tuple(lines)}))
+    pieces = schedule(solved).job.pieces
+    written = benchmark.pedantic(lambda: cutting_pdf(solved), rounds=2)
+    most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    report(benchmark, pieces=pieces, rows=len(cutting_list(solved)), kilobytes=len(written) / 1024, most_megabytes=most)
 
 
 def test_all_of_it_solved_anew(benchmark: Any) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from acting import card, pick, sheet
+from acting import ask_for_card, card, pick, sheet
 from playwright.sync_api import Page, expect
 from served import ROOT
 
@@ -73,6 +73,10 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "several": all_of(chosen("Hall walls"), lambda page: pick(page, "Quay edge", "Shift")),
     "3D": all_of(chosen("Picture rail"), key("o"), lambda page: expect(page.locator("canvas")).to_be_visible()),
     "cutting list": all_of(chosen("Cornice"), key("u")),
+    "cutting list with its card": all_of(chosen("Cornice 19 pieces"), key("u"), lambda page: ask_for_card(page)),
+    "saw": all_of(key("u"), lambda page: page.get_by_role("button", name="Saw", exact=True).click()),
+    "a run at rest": all_of(chosen("Cornice 19 pieces"), lambda page: page.get_by_role("button", name="Close all questions").click()),
+    "cut": all_of(chosen("Dado rail"), key("x")),
     "section": chosen("Fence rail, weathered"),
     "library": key("k"),
     "door": key("b"),
