@@ -1,6 +1,6 @@
 /** The window of one job: job sheet, sheet, card and rod. */
 import { useQueryClient } from "@tanstack/react-query";
-import { useContext, useEffect } from "react";
+import { useContext, useEffect, useRef } from "react";
 import { type JobShown, problemOf } from "../api/client";
 import { Card } from "../card/Card";
 import { JobSheet } from "../jobsheet/JobSheet";
@@ -73,6 +73,11 @@ function Laid() {
   useEffect(() => {
     document.title = `${shown.job.name} · Slow Ribbon`;
   }, [shown.job.name]);
+  const sheet = useRef<HTMLElement>(null);
+  // Whoever came by a key goes on in the view: Tab leads to its first control, not through the whole window.
+  useEffect(() => {
+    if (view && document.activeElement === document.body) sheet.current?.focus({ preventScroll: true });
+  }, [view]);
   const asked = useWindow((state) => state.cardAsked);
   const picked = useWindow((state) => state.piece !== null);
   const way = wayOf(view);
@@ -85,7 +90,12 @@ function Laid() {
     >
       <Header />
       <JobSheet />
-      <main className="relative min-h-0 min-w-0 overflow-hidden bg-paper" aria-label="Sheet">
+      <main
+        ref={sheet}
+        tabIndex={-1}
+        className="relative min-h-0 min-w-0 overflow-hidden bg-paper outline-none"
+        aria-label="Sheet"
+      >
         {way.drawing && <ViewSwitch />}
         <Trouble part="This view" about={view}>
           <Panels />

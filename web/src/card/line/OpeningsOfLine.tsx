@@ -127,10 +127,13 @@ function Unsettled({ name, right }: { name: string; right: () => unknown }) {
   );
 }
 
-/** The first place along a line where an opening of a width lies over no other. */
+/** Where an opening of a width stands at first: in the middle of the longest stretch without one. */
 function freePlace(openings: Opening[], length: number, width: number): number {
-  for (let at = length / 3; at + width < length; at += width / 2) {
-    if (openings.every((one) => at + width <= one.at || at >= one.at + one.width)) return Math.round(at);
+  const taken = openings.map((one) => [one.at, one.at + one.width] as const).sort((a, b) => a[0] - b[0]);
+  let [begin, end, from] = [0, -1, 0];
+  for (const [low, high] of [...taken, [length, length] as const]) {
+    if (low - from > end - begin) [begin, end] = [from, low];
+    from = Math.max(from, high);
   }
-  return 0;
+  return Math.max(0, Math.round((begin + end - width) / 2));
 }

@@ -1,5 +1,5 @@
 /** The sheet in plan, or square to an upright plane: lines, runs, rows, dimensions; selecting, moving points, drawing a line. */
-import { useContext, useMemo, useRef, useState } from "react";
+import { useContext, useEffect, useMemo, useRef, useState } from "react";
 import {
   answer,
   api,
@@ -33,7 +33,7 @@ import {
 import { ElevationThings } from "../elevation/ElevationThings";
 import { elevationView, planView, projected, type View } from "../elevation/plane";
 import { EmptyPlan } from "./EmptyPlan";
-import { type Box, type Frame, fitted, gridStep, toJob, toSheet } from "./frame";
+import { type Box, boxOf, type Frame, fitPoints, fitted, gridStep, toJob, toSheet } from "./frame";
 import { Grid, Ground } from "./Ground";
 import { AskedMarks, Picked, PickingStrip } from "./Picked";
 import { PlanMarks } from "./PlanMarks";
@@ -87,6 +87,20 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
   );
   const { draft, walk, end, heading } = useDraftWalk();
   const foot = draft ? 56 : picking ? 40 : 0;
+
+  // A leg that is typed may end out of sight: then all that is drawn is brought into it.
+  const followed = useRef("");
+  useEffect(() => {
+    const now = end?.join() ?? "";
+    if (now === followed.current || !end || !frame || !width) return;
+    followed.current = now;
+    const [across, up] = view.to(end);
+    const [x, y] = toSheet(frame, width, height, across, up);
+    if (x >= 0 && x <= width && y >= 0 && y <= height - foot) return;
+    const drawn = [draft?.start ?? end, ...(walk?.line.legs ?? []).map((leg) => leg.to as Point3), end];
+    const lines = shown.job.lines?.length ? fitPoints(shown, []) : [];
+    setFrame(fitted(boxOf([...drawn, ...lines].map((point) => view.to(point))), width, height, 110));
+  }, [end, frame, width, height, foot, view, draft, walk, shown, setFrame]);
 
   const snapTo = useMemo(() => {
     let index: ReturnType<typeof snapIndex> | undefined;
