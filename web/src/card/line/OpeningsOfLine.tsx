@@ -3,8 +3,9 @@ import type { Edit, Line, Mark, Opening } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Words } from "../../ui/choices";
 import { LengthField, TextField } from "../../ui/fields";
-import { useChanges } from "../../window/job";
+import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
+import { lineFigures } from "../../window/things";
 
 /** A name for the next one of a kind: the last one's, counted on. */
 export function nextName(names: string[], first: string): string {
@@ -22,6 +23,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
   const { set } = usePart("set");
   const openings = line.openings ?? [];
   const marks = line.marks ?? [];
+  const legs = lineFigures(useShown(), line.id)?.legs ?? [{ begin: 0, end: length }];
   const setOpening = (opening: Opening, changes: Partial<Opening>) =>
     edit([{ kind: "set_opening", line: line.id, opening: opening.id, changes } as Edit]);
   const setMark = (mark: Mark, changes: Partial<Mark>) =>
@@ -73,7 +75,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
                 openings.map((one) => one.name),
                 "D1",
               );
-              const at = freePlace(openings, length, width);
+              const at = freePlace(openings, legs, width);
               void edit([{ kind: "add_openings", line: line.id, openings: [{ name, at, width }] } as Edit]);
             }}
           >
@@ -127,13 +129,16 @@ function Unsettled({ name, right }: { name: string; right: () => unknown }) {
   );
 }
 
-/** Where an opening of a width stands at first: in the middle of the longest stretch without one. */
-function freePlace(openings: Opening[], length: number, width: number): number {
-  const taken = openings.map((one) => [one.at, one.at + one.width] as const).sort((a, b) => a[0] - b[0]);
-  let [begin, end, from] = [0, -1, 0];
-  for (const [low, high] of [...taken, [length, length] as const]) {
-    if (low - from > end - begin) [begin, end] = [from, low];
-    from = Math.max(from, high);
+/** Where an opening of a width stands at first: in the middle of the longest part of a leg without one, clear of corners. */
+function freePlace(openings: Opening[], legs: { begin: number; end: number }[], width: number): number {
+  let [begin, end] = [0, 0];
+  for (const leg of legs) {
+    const taken = openings.filter((one) => one.at < leg.end && one.at + one.width > leg.begin);
+    let from = leg.begin;
+    for (const one of [...taken.sort((a, b) => a.at - b.at), { at: leg.end, width: 0 }]) {
+      if (one.at - from > end - begin) [begin, end] = [from, one.at];
+      from = Math.max(from, one.at + one.width);
+    }
   }
   return Math.max(0, Math.round((begin + end - width) / 2));
 }
