@@ -19,11 +19,12 @@ from slow_ribbon.core.job.edits.apply import apply_all
 from slow_ribbon.core.job.edits.registry import AnyEdit
 from slow_ribbon.core.runs.pieces.quantities import painted_areas, weights
 from slow_ribbon.core.runs.pieces.solids import piece_solid
+from slow_ribbon.core.sections.document.constraints import Hidden
 from slow_ribbon.core.sections.document.materials import DENSITIES
 from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.sections.library import from_library, library, rectangle
 from slow_ribbon.core.solve.results import SolvedRun
-from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.core.solve.solver import Solver, solve
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(AnyEdit).validate_python
@@ -116,3 +117,18 @@ def test_weights_and_areas_of_the_schedule_are_those_of_its_pieces() -> None:
         of = [entry for entry in entries if entry.kind == kind]
         assert sum(entry.weight or 0 for entry in of) == pytest.approx(together[0])
         assert sum(entry.painted or 0 for entry in of) == pytest.approx(together[1])
+
+
+def test_another_material_and_a_hidden_edge_are_other_weights_and_areas_at_once() -> None:
+    """One solver, as the service has it, which keeps what is as it was: neither changes any length."""
+    board = SectionBody(name="Board", outline=rectangle(40, 100), width=40, height=100, material="softwood")
+    wall = {"name": "Wall", "start": [0, 0, 0], "legs": [{"kind": "straight", "to": [2000, 0, 0]}]}
+    solver, job = Solver(), job_of(wall, board.model_dump())
+    (before,) = cutting_list(solver.solve(job))
+    steel = apply_all(job, [read({"kind": "set_section", "section": "S2", "changes": {"material": "steel"}})]).job
+    (heavier,) = cutting_list(solver.solve(steel))
+    assert (before.weight, heavier.weight) == pytest.approx((0.04 * 0.1 * 2 * 420, 0.04 * 0.1 * 2 * 7850))
+    section = steel.section("S2")
+    hidden = section.model_copy(update={"held": (Hidden(edge=(0, 3)),)})
+    (barer,) = cutting_list(solver.solve(steel.model_copy(update={"sections": (hidden,)})))
+    assert heavier.painted - barer.painted == pytest.approx(100 * 2000)

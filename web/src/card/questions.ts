@@ -10,7 +10,7 @@ export const STANDS = "How do sections stand on it?";
 export const SPACING = "How far apart?";
 export const AT_ENDS = "What happens at ends and corners?";
 
-/** Where what mends a check is asked; of kinds that are mended elsewhere there is none. */
+/** The question in which a check is mended; kinds that are mended elsewhere are left out. */
 export const QUESTION_OF: Partial<Record<CheckFigures["kind"], string>> = {
   uncoped: CORNERS,
   needle: CORNERS,

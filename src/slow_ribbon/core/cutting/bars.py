@@ -35,8 +35,8 @@ def bars_needed(sawn: Iterable[tuple[float, int]], bars: Iterable[float], kerf: 
     kerf
         What a saw cut takes between two pieces, mm.
 
-    >>> bars_needed([(2100, 3), (900, 2)], [4200, 3000])
-    BarCount(bars={4200: 1, 3000: 2}, too_long=0)
+    >>> bars_needed([(2100, 3), (900, 1)], [4200, 3000])
+    BarCount(bars={4200: 1, 3000: 1}, too_long=0)
     """
     lengths = sorted(set(bars))
     longest, too_long = lengths[-1], 0
