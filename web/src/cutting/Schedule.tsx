@@ -1,8 +1,9 @@
 /** The schedule: totals for each section and the job, item counts for each row. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Fragment, useContext } from "react";
-import { answer, api, type ScheduleLine } from "../api/client";
+import { answer, api, problemOf, type ScheduleLine } from "../api/client";
 import { centresOf } from "../card/row/RowCard";
+import { Words } from "../ui/choices";
 import { areaUnit, formatLength, formatMass, formatPainted, massUnit, sizeWords } from "../ui/figures";
 import { JobId, useSentence, useShown, useUnits } from "../window/job";
 import { isIn } from "../window/selection";
@@ -27,7 +28,11 @@ export function Schedule() {
   const sentence = useSentence();
   const job = useContext(JobId);
   // Counted over all pieces by the service; till it has come the last one stands.
-  const { data: entries = [] } = useQuery({
+  const {
+    data: entries = [],
+    error,
+    refetch,
+  } = useQuery({
     queryKey: ["schedule", job, shown.revision],
     queryFn: () => answer<ScheduleLine[]>(api.GET("/api/jobs/{id}/schedule", { params: { path: { id: job } } })),
     placeholderData: keepPreviousData,
@@ -42,6 +47,12 @@ export function Schedule() {
   return (
     <section aria-label="Schedule" className="mt-8">
       <h2 className="mb-2 font-semibold text-lg">Schedule</h2>
+      {error && (
+        <p role="alert" className="mb-2 text-red">
+          Weights, painted areas and bars could not be fetched. {problemOf(error).detail}{" "}
+          <Words onClick={() => void refetch()}>Try again</Words>
+        </p>
+      )}
       <div className="grid gap-8 2xl:grid-cols-2">
         {shown.totals.job.pieces > 0 && (
           <table className="w-full border-collapse">
