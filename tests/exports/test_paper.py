@@ -176,3 +176,11 @@ def test_rows_are_grouped_by_their_runs() -> None:
     text = " ".join(" ".join(page.extract_text() for page in PdfReader(io.BytesIO(cutting_pdf(solved))).pages).split())
     for id, _ in groupby(cutting_list(solved), key=lambda row: row.run):
         assert solved.job.run(id).name in text
+
+
+def test_progress_rises_to_the_whole() -> None:
+    shares: list[float] = []
+    cutting_pdf(solve(ferry_house()), None, shares.append)
+    assert shares == sorted(set(shares))
+    assert len(shares) > 5
+    assert shares[-1] == 1

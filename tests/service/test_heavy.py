@@ -22,8 +22,9 @@ from slow_ribbon.core.job.job_file import job_to_text
 from slow_ribbon.core.kernel.patience import TooLong, look_up, patience
 from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.demo.ferry_house import ferry_house
-from slow_ribbon.sandbox import work_apart
+from slow_ribbon.sandbox import Report, Stopped, work_apart
 from slow_ribbon.service.work import heavy
+from slow_ribbon.service.work.tasks import Task
 from slow_ribbon.service.work.turns import TURN
 
 #: A curve of degree 13 that folds back on itself many times.
@@ -180,6 +181,32 @@ def test_a_mesh_of_millions_of_triangles_takes_the_server_no_memory(database: st
         assert answers[0].json()["code"] in ("mesh-too-large", "too-heavy")
         assert answers[2].status_code == 200
         assert most - before < 250e6
+
+
+def thirds(seconds: float, report: Report) -> str:
+    """Work that reports each third of it."""
+    for third in (1, 2, 3):
+        work_for(seconds / 3)
+        report(third / 3)
+    return "done"
+
+
+@pytest.mark.parametrize("seconds", [0.01, 1.0])
+def test_watched_work_reports_its_progress_at_hand_and_apart(seconds: float, monkeypatch: pytest.MonkeyPatch) -> None:
+    shares: list[float | None] = []
+    monkeypatch.setattr(Task, "tell", lambda _, share: shares.append(share))
+    assert heavy.watched(Task(), thirds, seconds) == "done"
+    # What was begun at hand and given up is begun again.
+    assert shares[-3:] == [1 / 3, 2 / 3, 1]
+
+
+def test_watched_work_that_is_stopped_ends_at_once() -> None:
+    task = Task()
+    threading.Timer(0.6, lambda: setattr(task, "stopped", True)).start()
+    begin = time.monotonic()
+    with pytest.raises(Stopped):
+        heavy.watched(task, thirds, 20.0)
+    assert time.monotonic() - begin < 8
 
 
 def test_a_job_stays_whole_when_edits_come_back_from_elsewhere(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:

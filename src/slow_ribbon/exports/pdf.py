@@ -32,6 +32,7 @@ from slow_ribbon.core.kernel import Array, Units, area_unit, format_area, format
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
 from slow_ribbon.exports.paper import ListColumn, Printed
+from slow_ribbon.sandbox import Report
 
 #: The paper that there is, the usual one first; all of it lies on its long side.
 PAPERS: Final = {"a4": A4, "a3": A3, "letter": letter, "tabloid": (TABLOID[0], TABLOID[1])}
@@ -54,6 +55,7 @@ class _Cells:
     row: CutRow
     tags: str
     besides: str
+    drawn: Callable[[], None]
 
     def length(self, millimetres: float) -> str:
         return _length(millimetres, self.solved.job.units)
@@ -76,13 +78,30 @@ class _Column:
     key: ListColumn | None = None
 
 
+#: How many rows go by between two reports.
+_REPORTED_EVERY: Final = 20
+
+
+class _Progress:
+    """How far the rows of a list have come: each is made ready, then drawn."""
+
+    def __init__(self, rows: int, report: Report) -> None:
+        self._steps, self._done, self._report = 2 * rows, 0, report
+
+    def step(self) -> None:
+        """Take in that a row was made ready or drawn."""
+        self._done += 1
+        if self._done % _REPORTED_EVERY == 0 or self._done == self._steps:
+            self._report(self._done / self._steps)
+
+
 _LIST: Final = (
     _Column("Tags", 12, False, lambda of: of.tags),
     _Column("×", 6, True, lambda of: str(of.row.quantity)),
     _Column("Long point", 9, True, lambda of: of.length(of.row.long_point)),
     _Column("Short point", 9, True, lambda of: of.length(of.row.short_point), "short"),
     _Column("On the line", 9, True, lambda of: of.length(of.row.line_length), "line"),
-    _Column("As it lies on the saw", 17, False, lambda of: _Picture(of.row.picture)),
+    _Column("As it lies on the saw", 17, False, lambda of: _Picture(of.row.picture, of.drawn)),
     _Column("Begins", 15, False, lambda of: of.cut(of.row.begin), "begins"),
     _Column("Ends", 15, False, lambda of: of.cut(of.row.end), "ends"),
     _Column("Left", 7, False, lambda of: of.row.left),
@@ -125,8 +144,8 @@ def _styles() -> dict[str, ParagraphStyle]:
     }
 
 
-def cutting_pdf(solved: Solved, printed: Printed | None = None) -> bytes:
-    """Return the cutting list and the schedule of a job as PDF."""
+def cutting_pdf(solved: Solved, printed: Printed | None = None, report: Report | None = None) -> bytes:
+    """Return the cutting list and the schedule of a job as PDF; ``report`` is given the share done of it, now and then."""
     printed = printed or Printed()
     out = io.BytesIO()
     page = landscape(PAPERS[printed.paper])
@@ -137,8 +156,14 @@ def cutting_pdf(solved: Solved, printed: Printed | None = None) -> bytes:
     )  # fmt: skip
     frame = Frame(_MARGIN, document.bottomMargin, width, page[1] - document.topMargin - document.bottomMargin, 0, 0, 0, 0)
     document.addPageTemplates([PageTemplate(id="sheet", frames=[frame])])
-    document.build(list(_story(solved, printed.without, width)), canvasmaker=partial(_Sheets, solved.job.name, _footer(solved)))
+    document.build(
+        list(_story(solved, printed.without, width, report or _ignored)), canvasmaker=partial(_Sheets, solved.job.name, _footer(solved))
+    )
     return out.getvalue()
+
+
+def _ignored(_: float) -> None:
+    """Take no notice of how far it has come."""
 
 
 def _footer(solved: Solved) -> str:
@@ -180,10 +205,11 @@ class _Sheets(Canvas):  # type: ignore[misc]  # it has no types
         self.line(_MARGIN, height - _MARGIN - 4 * mm, width - _MARGIN, height - _MARGIN - 4 * mm)
 
 
-def _story(solved: Solved, without: frozenset[ListColumn], width: float) -> Iterator[Flowable]:
+def _story(solved: Solved, without: frozenset[ListColumn], width: float, report: Report) -> Iterator[Flowable]:
     styles, job = _styles(), solved.job
     runs = {run.id: run for run in job.runs}
     rows = [as_held(row, job.saw) for row in cutting_list(solved)]
+    progress = _Progress(len(rows), report)
     yield Paragraph("Cutting list", styles["title"])
     faults, _ = solved.severities()
     if faults:
@@ -194,7 +220,7 @@ def _story(solved: Solved, without: frozenset[ListColumn], width: float) -> Iter
     if not rows:
         yield Paragraph("Nothing is cut in this job yet: give a line a section, and its pieces are listed here.", styles["cell"])
     for (id, _), group in groupby(rows, key=lambda row: (row.run, row.section.id)):
-        yield _run_table(solved, runs[id], list(group), without, width)
+        yield _run_table(solved, runs[id], list(group), without, width, progress)
         yield Spacer(0, 4 * mm)
     entries = list(schedule_entries(solved))
     if len(entries) > 1:
@@ -203,7 +229,9 @@ def _story(solved: Solved, without: frozenset[ListColumn], width: float) -> Iter
         yield _schedule_table(solved, width)
 
 
-def _run_table(solved: Solved, run: Run, rows: Sequence[CutRow], without: frozenset[ListColumn], width: float) -> LongTable:
+def _run_table(
+    solved: Solved, run: Run, rows: Sequence[CutRow], without: frozenset[ListColumn], width: float, progress: _Progress
+) -> LongTable:
     styles, units, section = _styles(), solved.job.units, rows[0].section
     columns = [column for column in _LIST if column.key is None or column.key not in without]
     size = f"{_length(section.width, units)} × {_length(section.height, units)}" + (f", {run.size}" if run.size else "")
@@ -214,10 +242,11 @@ def _run_table(solved: Solved, run: Run, rows: Sequence[CutRow], without: frozen
     widths = _widths(heads, width)
     for row in rows:
         look_up()
+        progress.step()
         tags, besides = _parted(row.tags, " "), _parted(_besides(solved, row, without), "; ")
         # What there is no room for goes on below, in the columns that it stands in.
         for number, (some, others) in enumerate(zip_longest(tags, besides, fillvalue="")):
-            cells = _Cells(solved, row, some, others)
+            cells = _Cells(solved, row, some, others, progress.step)
             there = [column if not number or column.head in ("Tags", "Besides") else None for column in columns]
             body.append([_cell(column, cells, wide) if column else "" for column, wide in zip(there, widths, strict=True)])
     together = {
@@ -347,15 +376,16 @@ class _Picture(Flowable):  # type: ignore[misc]  # it has no types
     Its ends are to one scale in both directions, so that their angles are true; what bends is drawn whole.
     """
 
-    def __init__(self, picture: tuple[Array, Array]) -> None:
+    def __init__(self, picture: tuple[Array, Array], drawn: Callable[[], None]) -> None:
         super().__init__()
-        self._sides = picture
+        self._sides, self._drawn = picture, drawn
 
     def wrap(self, width: float, height: float) -> tuple[float, float]:
         self.width, self.height = min(width, _PICTURE[0]), _PICTURE[1]
         return self.width, self.height
 
     def draw(self) -> None:
+        self._drawn()
         corners = np.concatenate(self._sides)
         (left, low), (right, high) = corners.min(axis=0), corners.max(axis=0)
         across, along = max(float(high - low), 1e-6), max(float(right - left), 1e-6)

@@ -13,6 +13,7 @@ from slow_ribbon.exports.paper import ListColumn, Paper, Printed
 from slow_ribbon.exports.patterns import patterns_svg
 from slow_ribbon.exports.points import points_csv
 from slow_ribbon.exports.svg import lines_svg
+from slow_ribbon.sandbox import Report
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -20,7 +21,7 @@ class Exporter:
     """A writer. ``key`` is its name and the end of its files' names; ``about`` is for whoever chooses among them.
 
     ``papers``: those that it writes on, the usual one first, and the ``columns`` that can be left out there; none where it writes no
-    pages. ``write`` takes how it is ``Printed`` then.
+    pages. ``write`` takes then how it is ``Printed``, and what is given the share done.
     """
 
     key: str
@@ -31,9 +32,9 @@ class Exporter:
     papers: tuple[Paper, ...] = ()
     columns: tuple[ListColumn, ...] = ()
 
-    def written(self, solved: Solved, printed: Printed | None = None) -> bytes:
-        """Return a job as it is written, printed so where it has pages."""
-        return self.write(solved, printed or Printed()) if self.papers else self.write(solved)
+    def written(self, solved: Solved, printed: Printed | None = None, report: Report | None = None) -> bytes:
+        """Return a job as it is written, printed so where it has pages; ``report`` is given the share done then."""
+        return self.write(solved, printed or Printed(), report) if self.papers else self.write(solved)
 
 
 def _cutting_xlsx(solved: Solved) -> bytes:
@@ -43,10 +44,10 @@ def _cutting_xlsx(solved: Solved) -> bytes:
     return xlsx.cutting_xlsx(solved)
 
 
-def _cutting_pdf(solved: Solved, printed: Printed) -> bytes:
+def _cutting_pdf(solved: Solved, printed: Printed, report: Report | None) -> bytes:
     from slow_ribbon.exports import pdf
 
-    return pdf.cutting_pdf(solved, printed)
+    return pdf.cutting_pdf(solved, printed, report)
 
 
 def _patterns_dxf(solved: Solved) -> bytes:
@@ -127,6 +128,6 @@ WRITERS: Final = (
 WRITER_OF: Final = {writer.key: writer for writer in WRITERS}
 
 
-def written_as(key: str, solved: Solved, printed: Printed | None = None) -> bytes:
+def written_as(key: str, solved: Solved, printed: Printed | None, report: Report) -> bytes:
     """Return a job as the writer of a key writes it."""
-    return WRITER_OF[key].written(solved, printed)
+    return WRITER_OF[key].written(solved, printed, report)

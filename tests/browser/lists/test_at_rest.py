@@ -98,7 +98,7 @@ def test_twenty_rows_of_the_list_are_in_sight(browser: Browser, shelf: tuple[Job
         expect(card(page)).to_contain_text("How do the ends finish?")
 
 
-def test_what_is_being_printed_is_said_and_can_be_given_up(demo: Page) -> None:
+def test_what_is_being_printed_is_reported_and_can_be_stopped(demo: Page) -> None:
     def slowly(route: Route) -> None:
         time.sleep(1.5)
         route.continue_()
@@ -108,7 +108,7 @@ def test_what_is_being_printed_is_said_and_can_be_given_up(demo: Page) -> None:
     dialog = demo.get_by_role("dialog", name="Hand over")
     dialog.get_by_role("button", name="A3", exact=True).click()
     expect(dialog.get_by_role("status")).to_contain_text("Writing 121 pieces on A3")
-    dialog.get_by_role("button", name="Give up").click()
+    dialog.get_by_role("button", name="Stop").click()
     expect(dialog.get_by_role("status")).to_have_count(0)
     with demo.expect_download() as download:
         dialog.get_by_role("button", name="A4", exact=True).click()

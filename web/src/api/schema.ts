@@ -11477,6 +11477,7 @@ export interface operations {
             query?: {
                 paper?: "a4" | "a3" | "letter" | "tabloid";
                 without?: ("short" | "line" | "begins" | "ends" | "weight" | "painted" | "notes")[];
+                task?: string | null;
             };
             header?: never;
             path: {

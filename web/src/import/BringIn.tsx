@@ -1,12 +1,14 @@
 /** Import a drawing, a model or a list of points: see it, choose what and how, add the lines in one edit. */
+
 import { useRef, useState } from "react";
 import { type DrawingRead, type Problem, problemOf } from "../api/client";
 import { useFormats } from "../api/formats";
+import { newTask } from "../api/tasks";
 import { Button } from "../ui/choices";
+import { Going } from "../ui/Going";
 import { usePart } from "../window/store";
-import { Going } from "./Going";
 import { PickLines } from "./PickLines";
-import { newTask, type ReadOptions, readAgain, rememberOf, saidOf, sendFile } from "./reading";
+import { type ReadOptions, readAgain, rememberOf, saidOf, sendFile } from "./reading";
 
 /** The largest file that is read, bytes; the service has the same limit. */
 const LARGEST = 50 * 1024 ** 2;

@@ -1,4 +1,5 @@
 /** Choosing among the lines that joining makes of a file: layers, tolerance, ways on at junctions, lines. */
+
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useContext, useState } from "react";
 import {
@@ -13,19 +14,20 @@ import {
   type Problem,
   problemOf,
 } from "../api/client";
+import { newTask } from "../api/tasks";
 import { Button, Choice, Tick, Words } from "../ui/choices";
 import { figuresTaken, LengthField } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
+import { Going } from "../ui/Going";
 import { JobId, useChanges, useSentence, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { Going } from "./Going";
 import { HowRead } from "./HowRead";
 import { heightWords, WhatJoiningDid } from "./JoiningNotes";
 import { Layers } from "./Layers";
 import { FacesList, PointingOrKind, usePointing } from "./Pointing";
 import { Preview } from "./Preview";
 import { InsteadOf, inWords, likeliest, overlay, useAgain, WhatChanged } from "./Reimport";
-import { findLines, newTask, type ReadOptions } from "./reading";
+import { findLines, type ReadOptions } from "./reading";
 import { type Heights, SliceChoice, within } from "./Slice";
 import { TableOfPoints } from "./TableOfPoints";
 

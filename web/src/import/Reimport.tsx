@@ -1,4 +1,5 @@
 /** A drawing brought in again: which of the job's lines it has again, moved, new or no longer, before it takes their place. */
+
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useContext, useMemo, useState } from "react";
 import {
@@ -11,10 +12,11 @@ import {
   type LinesFound,
   type Options,
 } from "../api/client";
+import { newTask } from "../api/tasks";
 import { Pick, Tick } from "../ui/choices";
 import { count, formatLength } from "../ui/figures";
 import { JobId, useShown, useUnits } from "../window/job";
-import { newTask, type ReadOptions } from "./reading";
+import type { ReadOptions } from "./reading";
 
 const NOTHING = "";
 

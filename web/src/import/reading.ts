@@ -1,14 +1,5 @@
 /** Reading a file and joining its edges: long work that can be watched and stopped. */
-import { useEffect, useRef, useState } from "react";
-import {
-  answer,
-  api,
-  type DrawingRead,
-  type Joining,
-  type LinesFound,
-  type Options,
-  type TaskFigures,
-} from "../api/client";
+import { answer, api, type DrawingRead, type Joining, type LinesFound, type Options } from "../api/client";
 
 export type ReadOptions = Partial<Options>;
 
@@ -26,8 +17,6 @@ export function rememberOf(kind: string, { unit, degrees }: ReadOptions) {
   if (said) localStorage.setItem(SAID + kind, said);
   else localStorage.removeItem(SAID + kind);
 }
-
-export const newTask = () => crypto.randomUUID?.() ?? `${Math.random()}`.slice(2);
 
 /** Read a file that is sent. */
 export function sendFile(file: File, options: ReadOptions, task: string, signal: AbortSignal): Promise<DrawingRead> {
@@ -61,30 +50,4 @@ export function findLines(
   const params = { path: { content } };
   const body = { options: options as Options, joining, task };
   return answer<LinesFound>(api.POST("/api/imports/{content}/lines", { params, body, signal }));
-}
-
-export function stopTask(task: string) {
-  void api.DELETE("/api/tasks/{task}", { params: { path: { task } } });
-}
-
-/** How far a task has come, asked for while it goes on. */
-export function useTask(task: string | null): TaskFigures | null {
-  const [figures, setFigures] = useState<TaskFigures | null>(null);
-  const asked = useRef(task);
-  asked.current = task;
-  useEffect(() => {
-    setFigures(null);
-    if (!task) return;
-    const timer = setInterval(async () => {
-      try {
-        const found = await answer<TaskFigures>(api.GET("/api/tasks/{task}", { params: { path: { task } } }));
-        if (asked.current === task) setFigures(found);
-      } catch {
-        // The work itself tells what is wrong; its progress is only a courtesy.
-        clearInterval(timer);
-      }
-    }, 350);
-    return () => clearInterval(timer);
-  }, [task]);
-  return figures;
 }

@@ -1,8 +1,10 @@
 /** What a job is handed over as: a file for each, and the list on paper as it is shown. */
 import { useContext, useEffect, useRef, useState } from "react";
 import { useFormats } from "../api/formats";
+import { newTask, stopTask } from "../api/tasks";
 import { useColumns } from "../cutting/Columns";
 import { Button, Words } from "../ui/choices";
+import { Going } from "../ui/Going";
 import { Modal } from "../ui/Modal";
 import { JobId, useShown } from "./job";
 
@@ -10,8 +12,8 @@ import { JobId, useShown } from "./job";
 const PAPERS: Record<string, string> = { a4: "A4", a3: "A3", letter: "letter", tabloid: "tabloid" };
 
 /** A request for a list on paper, without the columns that the list in the window leaves out. */
-function query(without: string[], paper?: string): string {
-  const asked = new URLSearchParams([...(paper ? [["paper", paper]] : []), ...without.map((one) => ["without", one])]);
+function query(without: string[], more: Record<string, string> = {}): string {
+  const asked = new URLSearchParams([...Object.entries(more), ...without.map((one) => ["without", one])]);
   return asked.size ? `?${asked}` : "";
 }
 
@@ -63,26 +65,22 @@ function OnPaper({ file, papers, columns }: { file: string; papers: string[]; co
   const id = useContext(JobId);
   const shown = useShown();
   const left = useColumns((state) => state.left);
-  const [writing, setWriting] = useState<{ paper: string; since: number } | null>(null);
-  const [seconds, setSeconds] = useState(0);
+  const [writing, setWriting] = useState<{ paper: string; task: string } | null>(null);
   const [wrong, setWrong] = useState("");
   const giveUp = useRef<AbortController | null>(null);
+  const stop = () => giveUp.current?.abort();
   useEffect(() => () => giveUp.current?.abort(), []);
-  useEffect(() => {
-    if (!writing) return;
-    const clock = setInterval(() => setSeconds(Math.round((Date.now() - writing.since) / 1000)), 500);
-    return () => clearInterval(clock);
-  }, [writing]);
   const write = async (paper: string) => {
-    giveUp.current?.abort();
+    stop();
     const asked = new AbortController();
+    const task = newTask();
+    asked.signal.addEventListener("abort", () => stopTask(task));
     giveUp.current = asked;
     setWrong("");
-    setSeconds(0);
-    setWriting({ paper, since: Date.now() });
+    setWriting({ paper, task });
     try {
       const without = columns.filter((one) => left.some((gone) => gone === one));
-      const got = await fetch(`/api/jobs/${id}/${file}${query(without, paper)}`, { signal: asked.signal });
+      const got = await fetch(`/api/jobs/${id}/${file}${query(without, { paper, task })}`, { signal: asked.signal });
       if (!got.ok) throw new Error((await got.json().catch(() => null))?.detail ?? "The service gave no answer.");
       const link = document.createElement("a");
       link.href = URL.createObjectURL(await got.blob());
@@ -103,17 +101,16 @@ function OnPaper({ file, papers, columns }: { file: string; papers: string[]; co
         </span>
       ))}
       {writing && (
-        <p role="status" className="mt-1 text-pencil">
-          Writing {shown.totals.job.pieces} pieces on {PAPERS[writing.paper] ?? writing.paper}: {seconds} s …{" "}
-          <Words
-            onClick={() => {
-              giveUp.current?.abort();
+        <div className="mt-1">
+          <Going
+            task={writing.task}
+            words={`Writing ${shown.totals.job.pieces} pieces on ${PAPERS[writing.paper] ?? writing.paper}`}
+            stop={() => {
+              stop();
               setWriting(null);
             }}
-          >
-            Give up
-          </Words>
-        </p>
+          />
+        </div>
       )}
       {wrong && (
         <p role="alert" className="mt-1 text-red">

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Depends, Path, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Path, Query, Request, Response, UploadFile
 from pydantic import BaseModel, Field, ValidationError
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
@@ -17,7 +17,7 @@ from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.imports.line_finding import Found, to_add
 from slow_ribbon.imports.options import Options
 from slow_ribbon.service.drawings import Joining
-from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, Revision, written
+from slow_ribbon.service.routes.request import FOR_EVER, AtBench, AtTasks, By, JobId, Revision, TaskName, written
 from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.views.faces import faces_json, faces_written
 from slow_ribbon.service.views.imports import (
@@ -32,29 +32,18 @@ from slow_ribbon.service.views.imports import (
 )
 from slow_ribbon.service.views.sentences import sentence_parts
 from slow_ribbon.service.work.heavy import worked
-from slow_ribbon.service.work.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.events import tell_to_stop
 from slow_ribbon.store.records import Author
 
 router = APIRouter()
 
-TaskName = Annotated[str | None, Query(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
 Content = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
 """The SHA-256 of a file that was imported."""
 
 
 TaskPath = Annotated[str, Path(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
 OptionsText = Annotated[str | None, Query(max_length=4000)]
-
-
-async def the_tasks(request: Request) -> Tasks:
-    """Return the server's tasks."""
-    tasks: Tasks = request.app.state.tasks
-    return tasks
-
-
-AtTasks = Annotated[Tasks, Depends(the_tasks)]
 
 
 class ReadRequest(BaseModel):

@@ -22,11 +22,11 @@ from slow_ribbon.exports.registry import WRITERS, Exporter, written_as
 from slow_ribbon.imports.registry import READERS
 from slow_ribbon.service.meshes import mesh as mesh_of
 from slow_ribbon.service.packing import HURRY, encoding, takes_gzip
-from slow_ribbon.service.routes.request import FOR_EVER, AtBench, By, JobId, MeshKey, Revision, written
+from slow_ribbon.service.routes.request import FOR_EVER, AtBench, AtTasks, By, JobId, MeshKey, Revision, TaskName, written
 from slow_ribbon.service.views.change import FiguresPart, JobChange, JobOpened
 from slow_ribbon.service.views.cutting import CutRowFigures, ScheduleLine, schedule_shown
 from slow_ribbon.service.views.rows import row_numbers
-from slow_ribbon.service.work.heavy import worked
+from slow_ribbon.service.work.heavy import watched, worked
 
 router = APIRouter()
 
@@ -186,13 +186,22 @@ def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
 
 
 def _handed_over(writer: Exporter) -> Callable[..., Response]:
-    def on_paper(id: JobId, bench: AtBench, paper: Paper = "a4", without: Annotated[list[ListColumn], Query()] = []) -> Response:  # noqa: B006  # it is only read
+    def on_paper(
+        id: JobId,
+        bench: AtBench,
+        tasks: AtTasks,
+        paper: Paper = "a4",
+        without: Annotated[list[ListColumn], Query()] = [],  # noqa: B006  # it is only read
+        task: TaskName = None,
+    ) -> Response:
         opened = bench.jobs.open(id)
-        content = worked(written_as, writer.key, bench.solved(opened), Printed(paper, frozenset(without)))
+        with tasks.going(task) as going:
+            going.begin("")
+            content = watched(going, written_as, writer.key, bench.solved(opened), Printed(paper, frozenset(without)))
         return _download(content, writer.media_type, opened.job.name, writer.key)
 
-    def without_pages(id: JobId, bench: AtBench) -> Response:
-        return on_paper(id, bench)
+    def without_pages(id: JobId, bench: AtBench, tasks: AtTasks) -> Response:
+        return on_paper(id, bench, tasks)
 
     hand_over: Callable[..., Response] = on_paper if writer.papers else without_pages
     hand_over.__doc__ = f"Return the job's {writer.title[0].lower()}{writer.title[1:]}: {writer.about}."

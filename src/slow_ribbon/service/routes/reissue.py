@@ -14,8 +14,8 @@ from slow_ribbon.core.job.edits import AddLines, Edit, RenewLines
 from slow_ribbon.core.kernel import Id, Refused
 from slow_ribbon.core.lines import Line, LineBody, Match, Outcome, compared, course_of
 from slow_ribbon.imports.line_finding import Found, left_out, line_bodies, sound_lines
-from slow_ribbon.service.routes.imports import AtTasks, Content, LinesRequest
-from slow_ribbon.service.routes.request import AtBench, By, JobId, Revision, written
+from slow_ribbon.service.routes.imports import Content, LinesRequest
+from slow_ribbon.service.routes.request import AtBench, AtTasks, By, JobId, Revision, written
 from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.views.imports import Point2
 from slow_ribbon.service.work.heavy import worked

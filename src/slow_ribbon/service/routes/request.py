@@ -6,9 +6,10 @@ import re
 from typing import Annotated
 from urllib.parse import quote, unquote
 
-from fastapi import Depends, Header, Path, Request, Response
+from fastapi import Depends, Header, Path, Query, Request, Response
 from pydantic import Field
 
+from slow_ribbon.service.work.tasks import Tasks
 from slow_ribbon.service.workspace import Bench
 from slow_ribbon.store.records import Author
 
@@ -48,6 +49,18 @@ async def the_author(window: Window = None, name: NamedBy = None) -> Author:
 
 
 By = Annotated[Author, Depends(the_author)]
+
+TaskName = Annotated[str | None, Query(pattern=r"^[A-Za-z0-9._-]{1,64}$")]
+"""The name that a window gives long work, to watch and to stop it."""
+
+
+async def the_tasks(request: Request) -> Tasks:
+    """Return the server's tasks."""
+    tasks: Tasks = request.app.state.tasks
+    return tasks
+
+
+AtTasks = Annotated[Tasks, Depends(the_tasks)]
 
 
 def written(answer: bytes) -> Response:

@@ -17,9 +17,9 @@ from typing import Any, Final, ParamSpec, TypeVar
 from slow_ribbon.core.job import Job, JobDelta, delta, with_delta
 from slow_ribbon.core.job.edits import AddLines, AppliedAll, Edit, apply_all
 from slow_ribbon.core.kernel import TooLong, patience
-from slow_ribbon.sandbox import Bounds, Report, work_apart
+from slow_ribbon.sandbox import Bounds, Report, Work, work_apart
 from slow_ribbon.service.metrics import HEAVY
-from slow_ribbon.service.work.tasks import TooMany
+from slow_ribbon.service.work.tasks import Task, TooMany
 from slow_ribbon.service.work.turns import TURN
 
 #: Processor time, s, that a thread of the server has patience for.
@@ -57,16 +57,36 @@ def worked(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
         return apart(work, *args, **more)
 
 
+def watched(task: Task, work: Callable[..., _R], *args: object) -> _R:
+    """Return the result of work as ``worked`` does, of work that takes a ``Report`` last: its task is given the share done.
+
+    Raises as ``worked``, and ``Stopped`` where the task is stopped.
+    """
+    try:
+        with at_hand():
+            return work(*args, task.tell)
+    except TooLong:
+        found: _R = _apart(_call_reporting, (work, args, {}), task)
+        return found
+
+
 def apart(work: Callable[_P, _R], *args: _P.args, **more: _P.kwargs) -> _R:
     """Return the result of a function of a module, worked out in a process of its own.
 
     Raises ``Refused``, its own or that it went beyond its bounds, and ``TooMany`` where too many wait.
     """
-    with TURN.left(), _place():
-        _, packed = work_apart(_call, [], pickle.dumps((work, args, more)), BOUNDS)
-    # What comes back is of our own making.
-    found: _R = pickle.loads(packed)
+    found: _R = _apart(_call, (work, args, more))
     return found
+
+
+def _apart(call: Work, sent: tuple[Callable[..., Any], tuple[object, ...], dict[str, Any]], task: Task | None = None) -> Any:
+    with TURN.left(), _place():
+        if task is None:
+            _, packed = work_apart(call, [], pickle.dumps(sent), BOUNDS)
+        else:
+            _, packed = work_apart(call, [], pickle.dumps(sent), BOUNDS, task.is_stopped, task.tell)
+    # What comes back is of our own making.
+    return pickle.loads(packed)
 
 
 def applied(job: Job, edits: Sequence[Edit], confirmed: bool = False) -> AppliedAll:
@@ -90,6 +110,12 @@ def _applied(job: Job, edits: Sequence[Edit], confirmed: bool) -> tuple[JobDelta
 def _call(data: bytes, _: Sequence[str], __: Report) -> tuple[None, bytes]:
     work, args, more = pickle.loads(data)
     found: Any = work(*args, **more)
+    return None, pickle.dumps(found, pickle.HIGHEST_PROTOCOL)
+
+
+def _call_reporting(data: bytes, _: Sequence[str], report: Report) -> tuple[None, bytes]:
+    work, args, _more = pickle.loads(data)
+    found: Any = work(*args, report)
     return None, pickle.dumps(found, pickle.HIGHEST_PROTOCOL)
 
 

@@ -1,5 +1,5 @@
-import { Words } from "../ui/choices";
-import { stopTask, useTask } from "./reading";
+import { stopTask, useTask } from "../api/tasks";
+import { Words } from "./choices";
 
 /** Long work going on: what it does, how far it has come, and a way to stop it. */
 export function Going({ task, words, stop }: { task: string; words: string; stop: () => void }) {
