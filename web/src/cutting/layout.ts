@@ -9,7 +9,7 @@ export const WIDE = { tag: 72, quantity: 34, long: 74, short: 76, line: 74, weig
 const CUT = { least: 104, most: 172 };
 /** Room beside a picture for the names of the edges left and right of travel, and the least for the picture. */
 export const EDGES = 44;
-const PICTURE = 110;
+const PICTURE = 84;
 /** A sheet narrower than this, pixels, has no room for weight and painted area. */
 const NARROW = 860;
 
@@ -39,6 +39,6 @@ export function useLayout(): Layout & { frame: (box: HTMLElement | null) => void
     (["short", "line", "weight", "painted"] as const).reduce((sum, one) => sum + (shows(one) ? WIDE[one] : 0), 0);
   const cuts = (["begins", "ends"] as const).filter((one) => shows(one)).length;
   const left = sheet - figures;
-  const cut = cuts ? Math.min(CUT.most, Math.max(CUT.least, (left - EDGES - PICTURE - 60) / cuts)) : 0;
+  const cut = cuts ? Math.min(CUT.most, Math.max(CUT.least, (left - EDGES - PICTURE - 28) / cuts)) : 0;
   return { shows, cut, picture: Math.max(80, left - cuts * cut - EDGES - 18), height: size.height, frame };
 }

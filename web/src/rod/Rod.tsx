@@ -71,8 +71,8 @@ export function Rod({ thin = false }: { thin?: boolean }) {
       className={`col-span-full flex min-w-0 flex-col border-rule border-t px-4 ${thin ? "pt-1.5" : "pt-2"}`}
     >
       <div className="flex items-baseline text-sm">
-        <b className="truncate">{name}</b>
-        <span className="ml-4 whitespace-nowrap text-pencil">
+        <b className="max-w-[40%] shrink-0 truncate">{name}</b>
+        <span className="ml-4 min-w-0 truncate text-pencil">
           {about}
           {run && ` · faces ${run.right ? "right" : "left"} of travel`}
           {rising.length > 0 &&
@@ -80,14 +80,16 @@ export function Rod({ thin = false }: { thin?: boolean }) {
         </span>
         <span className="flex-1" />
         {run && !thin && (
-          <FirstUse
-            part="rod"
-            acts={[
-              "Click a piece for its figures",
-              "drag an opening or a joint",
-              "click a corner to make it otherwise",
-            ]}
-          />
+          <div className="ml-4 shrink-0 whitespace-nowrap">
+            <FirstUse
+              part="rod"
+              acts={[
+                "Click a piece for its figures",
+                "drag an opening or a joint",
+                "click a corner to make it otherwise",
+              ]}
+            />
+          </div>
         )}
         <span className="ml-4 whitespace-nowrap text-pencil">
           <PointingAt line={line.id} />

@@ -32,6 +32,7 @@ import {
 } from "../../window/things";
 import { ElevationThings } from "../elevation/ElevationThings";
 import { elevationView, planView, projected, type View } from "../elevation/plane";
+import { Hints } from "../Hints";
 import { EmptyPlan } from "./EmptyPlan";
 import { type Box, boxOf, type Frame, fitPoints, fitted, gridStep, toJob, toSheet } from "./frame";
 import { Grid, Ground } from "./Ground";
@@ -381,7 +382,7 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
         {upright && "height above the origin · "}grid {formatLength(step, units)}
       </div>
       {!draft && !picking && (
-        <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">
+        <Hints>
           {runById(shown, selected[0]) && (
             <>
               <span>
@@ -401,7 +402,7 @@ function Sheet({ whole, view, plane }: { whole: JobShown; view: View; plane: Pla
           <span>
             <kbd>Home</kbd> fit
           </span>
-        </div>
+        </Hints>
       )}
     </>
   );

@@ -7,6 +7,7 @@ import { colour } from "../../ui/colour";
 import { useShown } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineById, pathOf, rowById } from "../../window/things";
+import { Hints } from "../Hints";
 import { fitPoints } from "../plan/frame";
 import { Camera } from "./Camera";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
@@ -45,12 +46,12 @@ export function Solid() {
       <div className="pointer-events-none absolute bottom-3 left-3.5 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">
         {direction}
       </div>
-      <div className="pointer-events-none absolute right-3 bottom-2.5 flex gap-3 rounded-[3px] bg-paper/85 px-2 py-1 text-pencil text-sm">
-        <span>drag to orbit, with the right button to move, wheel for nearer</span>
+      <Hints>
+        <span>drag to orbit, right button to move, wheel for nearer</span>
         <span>
           <kbd>Home</kbd> fit
         </span>
-      </div>
+      </Hints>
     </>
   );
 }
