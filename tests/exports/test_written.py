@@ -6,6 +6,8 @@ import csv
 import io
 import json
 import struct
+from types import SimpleNamespace
+from typing import Any
 from xml.etree import ElementTree
 
 import ezdxf
@@ -23,6 +25,7 @@ from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlaci
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import moved_by
 from slow_ribbon.core.lines.transform import turning
+from slow_ribbon.core.rows.items import ITEMS, Part
 from slow_ribbon.core.runs.placement.placing import FacingSide
 from slow_ribbon.core.solve import solve, standing_runs
 from slow_ribbon.demo import ferry_house
@@ -104,13 +107,24 @@ def _moved(line: Line, by: float) -> Line:
 
 
 def test_items_are_sound_solids_standing_on_their_foot() -> None:
-    for row in ferry_house().rows:
-        surface = item_surface(row)
-        solid = trimesh.Trimesh(surface.vertices, surface.faces, process=False)
-        solid.merge_vertices(merge_norm=True)
-        assert solid.is_watertight
-        assert solid.volume > 0
-        assert solid.bounds[:, 2].tolist() == [0, row.item.height]
+    for kind in ITEMS:
+        item = kind.model_validate({"height": 900})
+        solids = [_solid(part) for part in item.parts]
+        assert all(solid.is_watertight and solid.volume > 0 for solid in solids), kind.words
+        # Round parts are polygons there, inside of what they stand for.
+        assert sum(solid.volume for solid in solids) == pytest.approx(item.volume, rel=0.02)
+        low, high = (way([solid.bounds for solid in solids], axis=(0, 1)) for way in (np.min, np.max))
+        assert [*low, *high] == pytest.approx(
+            [*(-side / 2 for side in item.sides), 0, *(side / 2 for side in item.sides), item.whole_height], abs=0.3
+        )
+
+
+def _solid(part: Part) -> trimesh.Trimesh:
+    alone: Any = SimpleNamespace(parts=(part,))
+    surface = item_surface(alone)
+    solid = trimesh.Trimesh(surface.vertices, surface.faces, process=False)
+    solid.merge_vertices(merge_norm=True)
+    return solid
 
 
 def _leaves(row: CutRow) -> int:

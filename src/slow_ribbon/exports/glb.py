@@ -2,37 +2,66 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
-from slow_ribbon.core.kernel import look_up
-from slow_ribbon.core.rows import Row
+from slow_ribbon.core.kernel import Array, Indices, look_up
+from slow_ribbon.core.rows import ItemBase
 from slow_ribbon.core.runs import Surface
-from slow_ribbon.core.sections import circle, rectangle, shape_of
 from slow_ribbon.core.solve import Solved, standing_rows, standing_runs
 from slow_ribbon.exports.gltf import GlbWriter
 
 
-def item_surface(row: Row) -> Surface:
-    """Return one item of a row with the middle of its foot at zero, its *along* axis on x."""
-    item = row.item
-    outline = rectangle(*item.sides) if item.circle is None else circle(item.circle / 2)
-    flat = shape_of(outline).flat()
-    size = len(flat.points)
-    middle = np.array(item.sides) / 2 if item.circle is None else np.zeros(2)
-    plan = flat.points - middle
-    foot, head = np.column_stack([plan, np.zeros(size)]), np.column_stack([plan, np.full(size, item.height)])
-    skin, skins = flat.skin_points, len(flat.skin_points)
-    a, b = flat.segments[:, 0], flat.segments[:, 1]
-    sides = np.concatenate([np.stack([a, b, b + skins], axis=1), np.stack([a, b + skins, a + skins], axis=1)])
-    round_normals = np.column_stack([flat.skin_normals, np.zeros(skins)])
-    up = np.broadcast_to([0.0, 0.0, 1.0], (size, 3))
-    base = 2 * skins
-    return Surface(
-        np.concatenate([foot[skin], head[skin], foot, head]),
-        np.concatenate([round_normals, round_normals, -up, up]),
-        np.concatenate([sides, base + flat.triangles[:, ::-1], base + size + flat.triangles]),
-        np.array([0, len(sides) + 2 * len(flat.triangles)]),
-    )
+def item_surface(item: ItemBase) -> Surface:
+    """Return an item with the middle of its foot at zero, its *along* axis on x: smooth round what is round, crisp at arrises."""
+    vertices: list[Array] = []
+    normals: list[Array] = []
+    faces: list[Indices] = []
+    for part in item.parts:
+        rings = part.rings()
+        for low, high in pairwise(rings):
+            look_up()
+            _add_band(low, high, part.round, vertices, normals, faces)
+        for ring, way in ((rings[0], -1.0), (rings[-1], 1.0)):
+            if np.ptp(ring[:, 0]) > 0:
+                _add_cap(ring, way, vertices, normals, faces)
+    begins = np.cumsum([0, *(len(one) for one in vertices)])
+    joined = np.concatenate([one + begin for one, begin in zip(faces, begins[:-1].tolist(), strict=True)])
+    return Surface(np.concatenate(vertices), np.concatenate(normals), joined, np.array([0, len(joined)]))
+
+
+def _add_band(low: Array, high: Array, smooth: bool, vertices: list[Array], normals: list[Array], faces: list[Indices]) -> None:
+    """Add the sides between two rings, two triangles each."""
+    after = np.roll(np.arange(len(low)), -1)
+    quads = np.stack([low, low[after], high[after], high], axis=1)
+    # A ring that is a point leaves triangles; the longer of the two edges gives their direction.
+    around = np.where(np.linalg.norm(quads[:, 1] - quads[:, 0], axis=1)[:, None] > 0, quads[:, 1] - quads[:, 0], quads[:, 2] - quads[:, 3])
+    flat = np.cross(around, quads[:, 3] - quads[:, 0])
+    flat /= np.maximum(np.linalg.norm(flat, axis=1), 1e-12)[:, None]
+    if smooth:
+        mean = flat + np.roll(flat, 1, axis=0)
+        mean /= np.maximum(np.linalg.norm(mean, axis=1), 1e-12)[:, None]
+        normal = np.stack([mean, mean[after], mean[after], mean], axis=1)
+    else:
+        normal = np.repeat(flat[:, None, :], 4, axis=1)
+    first = 4 * np.arange(len(low))
+    found = np.concatenate([np.stack([first, first + 1, first + 2], axis=1), np.stack([first, first + 2, first + 3], axis=1)])
+    corners = quads.reshape(-1, 3)
+    a, b, c = corners[found[:, 0]], corners[found[:, 1]], corners[found[:, 2]]
+    found = found[np.linalg.norm(np.cross(b - a, c - a), axis=1) > 0]
+    vertices.append(corners)
+    normals.append(normal.reshape(-1, 3))
+    faces.append(found)
+
+
+def _add_cap(ring: Array, way: float, vertices: list[Array], normals: list[Array], faces: list[Indices]) -> None:
+    """Add the lowest or the highest ring as a face; ``way`` is up (1) or down (-1)."""
+    numbers = np.arange(1, len(ring) - 1)
+    fan = np.stack([np.zeros(len(numbers), dtype=int), numbers, numbers + 1], axis=1)
+    vertices.append(ring)
+    normals.append(np.broadcast_to([0.0, 0.0, way], ring.shape))
+    faces.append(fan if way > 0 else fan[:, ::-1])
 
 
 def job_glb(solved: Solved) -> bytes:
@@ -51,14 +80,17 @@ def job_glb(solved: Solved) -> bytes:
         there = place.carriage
         name = f"{run.name}, {place.name}" if place.name else run.name
         writer.node(meshes[found.key], name, there.points(found.origin), there.turn, there.over)
-    items: dict[str, int] = {}
+    items: dict[tuple[str, int], int] = {}
     for solved_row, place in standing_rows(solved):
         look_up()
-        row, there = job.row(solved_row.id), place.carriage
-        if row.id not in items:
-            items[row.id] = writer.mesh(item_surface(row), row.name, row.material)
-        out, tag = solved_row.out, f"{place.name} {row.tag}" if place.name else row.tag
-        for number, (position, heading) in enumerate(zip(there.points(out.positions), out.headings, strict=True), start=1):
-            # An item is its own mirror image; in a mirror it turns the other way.
-            writer.node(items[row.id], f"{tag}{number}", position, there.turn + float(-heading if there.over else heading))
+        row, there, out = job.row(solved_row.id), place.carriage, solved_row.out
+        uses = row.uses()
+        for letter in np.unique(out.dealt).tolist():
+            if (row.id, letter) not in items:
+                items[row.id, letter] = writer.mesh(item_surface(uses[letter].item), row.name, uses[letter].material)
+        tag = f"{place.name} {row.tag}" if place.name else row.tag
+        headings, tilts = there.turned(out.headings, out.tilts)
+        places = zip(there.points(out.positions), headings.tolist(), tilts, out.dealt.tolist(), strict=True)
+        for number, (position, heading, tilt, letter) in enumerate(places, start=1):
+            writer.node(items[row.id, letter], f"{tag}{number}", position, heading, there.over, tilt)
     return writer.bytes()

@@ -63,17 +63,30 @@ class GlbWriter:
         self._meshes.append({"name": name, "primitives": [primitive], "extras": extras})
         return len(self._meshes) - 1
 
-    def node(self, mesh: int, name: str, origin: Array | Sequence[float] = (0, 0, 0), heading: float = 0.0, over: bool = False) -> None:
+    def node(
+        self,
+        mesh: int,
+        name: str,
+        origin: Array | Sequence[float] = (0, 0, 0),
+        heading: float = 0.0,
+        over: bool = False,
+        tilt: Array | Sequence[float] = (0, 0),
+    ) -> None:
         """Place a mesh at ``origin`` (mm, z up), turned by ``heading`` radians about z; before that mirrored in x, where ``over``.
+
+        After that it is turned about the level axis ``tilt`` (2,), by its length in radians.
 
         A mirrored node's faces are wound the other way round, which readers turn back (section 3.7.4, by the determinant).
         """
-        half = heading / 2
+        half, angle = heading / 2, float(np.hypot(tilt[0], tilt[1]))
+        sine, cosine = float(np.sin(half)), float(np.cos(half))
+        # The product of two quaternions: the tilt's, and that about z.
+        lean, (x, y) = float(np.cos(angle / 2)), (float(part) * float(np.sinc(angle / 2 / np.pi)) / 2 for part in tilt)
         node: dict[str, Any] = {
             "name": name,
             "mesh": mesh,
             "translation": [float(value) for value in origin],
-            "rotation": [0.0, 0.0, float(np.sin(half)), float(np.cos(half))],
+            "rotation": [x * cosine + y * sine, y * cosine - x * sine, lean * sine, lean * cosine],
         }
         if over:
             node["scale"] = [-1.0, 1.0, 1.0]

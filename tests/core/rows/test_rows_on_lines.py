@@ -21,7 +21,7 @@ from slow_ribbon.core.lines.legs import AnyLeg, ArcLeg, StraightLeg
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.placement import footprint
+from slow_ribbon.core.rows.placement import covered as covered_by
 from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
 from slow_ribbon.core.solve.solver import solve
 
@@ -148,7 +148,7 @@ def paths() -> list[Line]:
 
 
 def covered(posts: Row, out: RowSetOut, number: int) -> shapely.Polygon:
-    return footprint(posts, out.positions[number], float(out.headings[number]))
+    return covered_by(posts.uses()[out.dealt[number]], out.positions[number], float(out.headings[number]), out.tilts[number])
 
 
 @settings(max_examples=examples(120))

@@ -15,6 +15,7 @@ export type Row = Schemas["Row"];
 export type RunFigures = Schemas["RunFigures"];
 export type PieceFigures = Schemas["PieceFigures"];
 export type RowFigures = Schemas["RowFigures"];
+export type ItemFigures = Schemas["ItemFigures"];
 export type RunSeen = Schemas["RunSeen"];
 export type CutShown = Schemas["CutShown"];
 export type KeptSection = Schemas["KeptSection"];

@@ -379,7 +379,7 @@ export interface paths {
         };
         /**
          * Places
-         * @description Return a row's places as little-endian float32, five numbers each: x, y, z, heading, chainage.
+         * @description Return a row's places as little-endian float32, eight numbers each, as ``row_numbers`` has them.
          */
         get: operations["places_api_jobs__id__places__key__get"];
         put?: never;
@@ -1771,6 +1771,39 @@ export interface components {
             ];
         };
         /**
+         * BalusterItem
+         * @description A turned baluster, mm: a square block at its foot and at its head, turned between them from a belly down to a waist.
+         */
+        BalusterItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "baluster";
+            /** Height */
+            height: number;
+            /**
+             * Width
+             * @default 41
+             */
+            width: number;
+            /**
+             * Waist
+             * @default 22
+             */
+            waist: number;
+            /**
+             * Foot
+             * @default 180
+             */
+            foot: number;
+            /**
+             * Head
+             * @default 140
+             */
+            head: number;
+        };
+        /**
          * BendFigures
          * @description A corner of a line by itself: no face, so neither internal nor external.
          */
@@ -1910,6 +1943,29 @@ export interface components {
             file: string;
         };
         /**
+         * BollardItem
+         * @description A bollard, mm: a round shaft on a flat foot, with a domed head.
+         */
+        BollardItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bollard";
+            /** Height */
+            height: number;
+            /**
+             * Diameter
+             * @default 150
+             */
+            diameter: number;
+            /**
+             * Dome
+             * @default 60
+             */
+            dome: number;
+        };
+        /**
          * BoxItem
          * @description A rectangular item, mm.
          */
@@ -1921,10 +1977,46 @@ export interface components {
             kind: "box";
             /** Height */
             height: number;
-            /** Along */
+            /**
+             * Along
+             * @default 90
+             */
             along: number;
-            /** Across */
+            /**
+             * Across
+             * @default 90
+             */
             across: number;
+        };
+        /**
+         * BracketItem
+         * @description A bracket on a wall, mm: a plate upright on it, an arm level from its head, and a brace between them.
+         *
+         *     The wall is to its left, as one goes along the line: the arm comes out to the right.
+         */
+        BracketItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bracket";
+            /** Height */
+            height: number;
+            /**
+             * Along
+             * @default 40
+             */
+            along: number;
+            /**
+             * Across
+             * @default 220
+             */
+            across: number;
+            /**
+             * Thickness
+             * @default 12
+             */
+            thickness: number;
         };
         /**
          * Butt
@@ -3550,7 +3642,7 @@ export interface components {
          */
         ItemChanges: {
             /** Kind */
-            kind?: ("box" | "round") | null;
+            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree") | null;
             /** Height */
             height?: number | null;
             /** Along */
@@ -3559,6 +3651,68 @@ export interface components {
             across?: number | null;
             /** Diameter */
             diameter?: number | null;
+            /** Cap */
+            cap?: ("flat" | "pyramid" | "ball") | null;
+            /** Cap Height */
+            cap_height?: number | null;
+            /** Over */
+            over?: number | null;
+            /** Width */
+            width?: number | null;
+            /** Waist */
+            waist?: number | null;
+            /** Foot */
+            foot?: number | null;
+            /** Head */
+            head?: number | null;
+            /** Dome */
+            dome?: number | null;
+            /** Thickness */
+            thickness?: number | null;
+            /** Hanger */
+            hanger?: number | null;
+            /** Filling */
+            filling?: ("boards" | "mesh" | "glass") | null;
+            /** Batter */
+            batter?: number | null;
+            /** Stem */
+            stem?: number | null;
+            /** Trunk */
+            trunk?: number | null;
+        };
+        /**
+         * ItemFigures
+         * @description One of a row's items: its ``letter`` and name, how many there are of it, its solid, and the outlines by which it is drawn on plan.
+         *
+         *     ``seat`` is the point that sits on the line, from the middle of its foot: along, across to the right, up. ``glass``: it is seen through.
+         */
+        ItemFigures: {
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: (string | components["schemas"]["SentenceLength"])[];
+            /** Count */
+            count: number;
+            /**
+             * Material
+             * @enum {string}
+             */
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            /** Glass */
+            glass: boolean;
+            /** Seat */
+            seat: [
+                number,
+                number,
+                number
+            ];
+            /** Parts */
+            parts: components["schemas"]["PartFigures"][];
+            /** Symbol */
+            symbol: [
+                number,
+                number
+            ][][];
         };
         /**
          * Job
@@ -4080,6 +4234,29 @@ export interface components {
              * @default 100
              */
             ratio: number;
+        };
+        /**
+         * LampItem
+         * @description A lamp on a hanger, mm: a shade of a diameter and height, and how long it hangs. The top of the hanger sits on the line.
+         */
+        LampItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lamp";
+            /** Height */
+            height: number;
+            /**
+             * Diameter
+             * @default 260
+             */
+            diameter: number;
+            /**
+             * Hanger
+             * @default 400
+             */
+            hanger: number;
         };
         /**
          * LayerFigures
@@ -5219,6 +5396,46 @@ export interface components {
             storey: "floor" | "ceiling";
         };
         /**
+         * OtherItem
+         * @description Another item of a row: ``shift`` mm further along the line, ``stand_off`` to the right and ``lift`` up, turned by ``turn`` degrees.
+         *
+         *     Of the material of the row where it has none of its own.
+         */
+        OtherItem: {
+            /** Item */
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"];
+            /**
+             * @default {
+             *       "along": 0,
+             *       "across": 0,
+             *       "up": 0
+             *     }
+             */
+            seat: components["schemas"]["Seat"];
+            /**
+             * Shift
+             * @default 0
+             */
+            shift: number;
+            /**
+             * Stand Off
+             * @default 0
+             */
+            stand_off: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /** Material */
+            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
+        };
+        /**
          * Outline
          * @description A closed outline as drawn; closedness is checked by ``check_closed``, not assumed.
          */
@@ -5252,6 +5469,35 @@ export interface components {
             length: number;
         };
         /**
+         * PanelItem
+         * @description A panel that stands along the line: boards, a mesh or glass of a size, mm.
+         */
+        PanelItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "panel";
+            /** Height */
+            height: number;
+            /**
+             * Width
+             * @default 1200
+             */
+            width: number;
+            /**
+             * Thickness
+             * @default 18
+             */
+            thickness: number;
+            /**
+             * Filling
+             * @default boards
+             * @enum {string}
+             */
+            filling: "boards" | "mesh" | "glass";
+        };
+        /**
          * Parallel
          * @description Two straight edges parallel.
          */
@@ -5271,6 +5517,22 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PartFigures
+         * @description A part of an item's solid: rectangles or ellipses, each a height above the foot, a size along and across, and its middle.
+         */
+        PartFigures: {
+            /** Round */
+            round: boolean;
+            /** Levels */
+            levels: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * PassPoint
@@ -5306,6 +5568,52 @@ export interface components {
             undone: boolean;
             /** Author */
             author: string | null;
+        };
+        /**
+         * Pattern
+         * @description Items in turn, by their letters, again and again, counted from the first item or from the last.
+         *
+         *     ``at_ends``, ``at_corners`` and ``at_openings`` say which stands first and last, on corners of the line and beside openings, where
+         *     another does than its turn would be; at an end that is a corner the end's.
+         */
+        Pattern: {
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherItem"][];
+            /**
+             * Turns
+             * @default A
+             */
+            turns: string;
+            /**
+             * Counted
+             * @default start
+             * @enum {string}
+             */
+            counted: "start" | "end";
+            /** At Ends */
+            at_ends?: string | null;
+            /** At Corners */
+            at_corners?: string | null;
+            /** At Openings */
+            at_openings?: string | null;
+        };
+        /** PatternChanges */
+        PatternChanges: {
+            /** Others */
+            others?: components["schemas"]["OtherItem"][] | null;
+            /** Turns */
+            turns?: string | null;
+            /** Counted */
+            counted?: ("start" | "end") | null;
+            /** At Ends */
+            at_ends?: string | null;
+            /** At Corners */
+            at_corners?: string | null;
+            /** At Openings */
+            at_openings?: string | null;
         };
         /**
          * Picture
@@ -5718,6 +6026,34 @@ export interface components {
             lift_of?: ("datum" | "top" | "middle" | "bottom") | null;
         };
         /**
+         * PlanterItem
+         * @description A planter, mm, as a solid; its sides lean in toward the foot by ``batter``.
+         */
+        PlanterItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "planter";
+            /** Height */
+            height: number;
+            /**
+             * Along
+             * @default 900
+             */
+            along: number;
+            /**
+             * Across
+             * @default 450
+             */
+            across: number;
+            /**
+             * Batter
+             * @default 30
+             */
+            batter: number;
+        };
+        /**
          * Plumb
          * @description Cut upright, whatever the pitch.
          */
@@ -5747,6 +6083,45 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PostItem
+         * @description A square post with a cap, mm; ``height`` is that of the post below its cap, ``over`` how far the cap stands over each side.
+         */
+        PostItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "post";
+            /** Height */
+            height: number;
+            /**
+             * Along
+             * @default 90
+             */
+            along: number;
+            /**
+             * Across
+             * @default 90
+             */
+            across: number;
+            /**
+             * Cap
+             * @default pyramid
+             * @enum {string}
+             */
+            cap: "flat" | "pyramid" | "ball";
+            /**
+             * Cap Height
+             * @default 45
+             */
+            cap_height: number;
+            /**
+             * Over
+             * @default 10
+             */
+            over: number;
         };
         /**
          * Posted
@@ -6147,7 +6522,10 @@ export interface components {
             kind: "round";
             /** Height */
             height: number;
-            /** Diameter */
+            /**
+             * Diameter
+             * @default 90
+             */
             diameter: number;
         };
         /**
@@ -6189,7 +6567,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"];
             /**
              * @default {
              *       "along": 0,
@@ -6202,10 +6580,17 @@ export interface components {
             /**
              * Turn
              * @default {
-             *       "kind": "line"
+             *       "kind": "line",
+             *       "by": 0,
+             *       "more": 0,
+             *       "about": "up",
+             *       "counted": 1,
+             *       "chance": 0,
+             *       "seed": 0,
+             *       "stands": "plumb"
              *     }
              */
-            turn: components["schemas"]["TurnWithLine"] | components["schemas"]["TurnBearing"];
+            turn: components["schemas"]["TurnWithLine"] | components["schemas"]["TurnBearing"] | components["schemas"]["TurnToward"];
             /**
              * Stand Off
              * @default 0
@@ -6237,6 +6622,14 @@ export interface components {
              * @default
              */
             group: string;
+            /**
+             * @default {
+             *       "others": [],
+             *       "turns": "A",
+             *       "counted": "start"
+             *     }
+             */
+            pattern: components["schemas"]["Pattern"];
             /** Id */
             id: string;
             /** Tag */
@@ -6246,7 +6639,8 @@ export interface components {
          * RowBody
          * @description What a row is, before it has an id and a tag.
          *
-         *     ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
+         *     ``item`` is what stands in it, the first of its items where the ``pattern`` has others; ``seat`` the point of it that sits on the
+         *     line, from the item's usual seat. ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
          *     over them, and are set out from one mark of the line to another where those are given.
          */
         RowBody: {
@@ -6255,7 +6649,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"];
             /**
              * @default {
              *       "along": 0,
@@ -6268,10 +6662,17 @@ export interface components {
             /**
              * Turn
              * @default {
-             *       "kind": "line"
+             *       "kind": "line",
+             *       "by": 0,
+             *       "more": 0,
+             *       "about": "up",
+             *       "counted": 1,
+             *       "chance": 0,
+             *       "seed": 0,
+             *       "stands": "plumb"
              *     }
              */
-            turn: components["schemas"]["TurnWithLine"] | components["schemas"]["TurnBearing"];
+            turn: components["schemas"]["TurnWithLine"] | components["schemas"]["TurnBearing"] | components["schemas"]["TurnToward"];
             /**
              * Stand Off
              * @default 0
@@ -6303,6 +6704,14 @@ export interface components {
              * @default
              */
             group: string;
+            /**
+             * @default {
+             *       "others": [],
+             *       "turns": "A",
+             *       "counted": "start"
+             *     }
+             */
+            pattern: components["schemas"]["Pattern"];
         };
         /**
          * RowChange
@@ -6345,6 +6754,7 @@ export interface components {
             to_mark?: string | null;
             /** Material */
             material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
+            pattern?: components["schemas"]["PatternChanges"] | null;
         };
         /**
          * RowFigures
@@ -6373,13 +6783,8 @@ export interface components {
             left_over: number;
             /** Stretches */
             stretches: components["schemas"]["StretchFigures"][];
-            /** Footprint */
-            footprint: [
-                number,
-                number
-            ][];
-            /** Height */
-            height: number;
+            /** Items */
+            items: components["schemas"]["ItemFigures"][];
         };
         /**
          * RowOfRange
@@ -8468,6 +8873,34 @@ export interface components {
             name: string;
         };
         /**
+         * TreeItem
+         * @description A tree or a shrub, mm: a crown of a diameter over a clear stem; with no clear stem it is a shrub.
+         */
+        TreeItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tree";
+            /** Height */
+            height: number;
+            /**
+             * Diameter
+             * @default 2400
+             */
+            diameter: number;
+            /**
+             * Stem
+             * @default 1800
+             */
+            stem: number;
+            /**
+             * Trunk
+             * @default 160
+             */
+            trunk: number;
+        };
+        /**
          * TurnBearing
          * @description Items keep one bearing, degrees clockwise from north.
          */
@@ -8477,6 +8910,43 @@ export interface components {
              * @enum {string}
              */
             kind: "bearing";
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * About
+             * @default up
+             * @enum {string}
+             */
+            about: "up" | "along" | "across";
+            /**
+             * Counted
+             * @default 1
+             */
+            counted: number;
+            /**
+             * Chance
+             * @default 0
+             */
+            chance: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Stands
+             * @default plumb
+             * @enum {string}
+             */
+            stands: "plumb" | "slope";
             /** Bearing */
             bearing: number;
         };
@@ -8486,9 +8956,28 @@ export interface components {
          */
         TurnChanges: {
             /** Kind */
-            kind?: ("line" | "bearing") | null;
+            kind?: ("line" | "bearing" | "toward") | null;
+            /** By */
+            by?: number | null;
+            /** More */
+            more?: number | null;
+            /** About */
+            about?: ("up" | "along" | "across") | null;
+            /** Counted */
+            counted?: number | null;
+            /** Chance */
+            chance?: number | null;
+            /** Seed */
+            seed?: number | null;
+            /** Stands */
+            stands?: ("plumb" | "slope") | null;
             /** Bearing */
             bearing?: number | null;
+            /** Point */
+            point?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * TurnLeg
@@ -8531,6 +9020,59 @@ export interface components {
             mirrored: boolean;
         };
         /**
+         * TurnToward
+         * @description Items turn their *along* axis toward a point on plan, mm; one that stands on it turns with the line.
+         */
+        TurnToward: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "toward";
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * About
+             * @default up
+             * @enum {string}
+             */
+            about: "up" | "along" | "across";
+            /**
+             * Counted
+             * @default 1
+             */
+            counted: number;
+            /**
+             * Chance
+             * @default 0
+             */
+            chance: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Stands
+             * @default plumb
+             * @enum {string}
+             */
+            stands: "plumb" | "slope";
+            /** Point */
+            point: [
+                number,
+                number
+            ];
+        };
+        /**
          * TurnWithLine
          * @description Items turn with the line; at a corner they stand to its bisector.
          */
@@ -8540,6 +9082,43 @@ export interface components {
              * @enum {string}
              */
             kind: "line";
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * About
+             * @default up
+             * @enum {string}
+             */
+            about: "up" | "along" | "across";
+            /**
+             * Counted
+             * @default 1
+             */
+            counted: number;
+            /**
+             * Chance
+             * @default 0
+             */
+            chance: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Stands
+             * @default plumb
+             * @enum {string}
+             */
+            stands: "plumb" | "slope";
         };
         /**
          * Typical

@@ -2,6 +2,7 @@
 import { scaleLinear } from "d3-scale";
 import type { Between, LineFigures } from "../api/client";
 import { lineWords } from "../card/line/LineCard";
+import { STRIDE } from "../sheet/items";
 import { useOneRowPlaces } from "../sheet/places";
 import { chainageTicks } from "../sheet/plan/frame";
 import { FirstUse } from "../ui/FirstUse";
@@ -286,7 +287,7 @@ function Bends({ line, x }: { line: LineFigures; x: Scale }) {
 function ItemMarks({ places, x, strong }: { places: Float32Array; x: Scale; strong: boolean }) {
   const parts: string[] = [];
   let last = Number.NEGATIVE_INFINITY;
-  for (let i = 4; i < places.length; i += 5) {
+  for (let i = 4; i < places.length; i += STRIDE) {
     const place = x(places[i] ?? 0);
     // Marks closer than a pixel would only be a smear.
     if (place - last < 1) continue;

@@ -11,7 +11,7 @@ turned over
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from typing import Any
+from typing import Any, Literal
 
 from slow_ribbon.core.job.derived.corner_overrides import corners_on
 from slow_ribbon.core.job.document.document import Job
@@ -24,6 +24,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.split_join import reverse, wall_over
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.pattern import opposite
 from slow_ribbon.core.runs.placement.placing import AnyFacing
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.stretches import Between, extent, stretches_between
@@ -119,18 +120,18 @@ def _facing(run: Run, facing: AnyFacing) -> Run:
 
 
 def _row_round(row: Row) -> Row:
-    spacing, seat = row.spacing, row.seat
+    spacing, half = row.spacing, row.turns_half
     swapped = {
         "rule": spacing.rule.reversed(), "inset_start": spacing.inset_end, "inset_end": spacing.inset_start,
         "first": spacing.last, "last": spacing.first,
     }  # fmt: skip
-    if row.turn.with_line:
-        # An item that turns with the line has turned by half a turn; its seat is measured in its own axes.
-        seat = seat.model_copy(update={"along": 0.0 - seat.along, "across": 0.0 - seat.across})
+    # An item that turns with the line has turned by half a turn; its seat is measured in its own axes.
+    seat = opposite(row.seat) if half else row.seat
     return row.model_copy(
         update={
             "spacing": spacing.model_copy(update=swapped), "seat": seat, "stand_off": 0.0 - row.stand_off,
             "from_mark": row.to_mark, "to_mark": row.from_mark,
+            "turn": row.turn.turned_round(half=not half), "pattern": row.pattern.turned_round(half),
         }
     )  # fmt: skip
 
@@ -140,14 +141,14 @@ def _formulas_round(job: Job, rows: set[str]) -> Job:
     if not any(formula.thing in rows for formula in job.formulas):
         return job
     ends = {"spacing.inset_start": "spacing.inset_end", "spacing.inset_end": "spacing.inset_start"}
-    bearing = {row.id for row in job.rows if not row.turn.with_line}
+    as_they_were = {row.id for row in job.rows if not row.turns_half}
 
     def other(formula: Formula) -> Formula:
         if formula.thing not in rows:
             return formula
         if formula.field in ends:
             return formula.model_copy(update={"field": ends[formula.field]})
-        negated = ("stand_off",) if formula.thing in bearing else ("stand_off", "seat.along", "seat.across")
+        negated = ("stand_off",) if formula.thing in as_they_were else ("stand_off", "seat.along", "seat.across")
         return _negated(formula) if formula.field in negated else formula
 
     return job.model_copy(update={"formulas": tuple(other(formula) for formula in job.formulas)})
@@ -167,9 +168,9 @@ def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     line = job.line(id)
     if line.wall is not None:
         job = job.put(line.model_copy(update={"wall": wall_over(line)}))
-    job = _each(job, id, lambda run: _carried(_run_over(run), move), _row_over)
-    negated = {row.id for row in job.rows if row.line == id}
-    formulas = tuple(_negated(one) if one.thing in negated and one.field in ("stand_off", "seat.across") else one for one in job.formulas)
+    negated = {row.id: ("stand_off", f"seat.{_over_axis(row)}") for row in job.rows if row.line == id}
+    job = _each(job, id, lambda run: _carried(_run_over(run), move), lambda row: _row_over(row, move))
+    formulas = tuple(_negated(one) if one.field in negated.get(one.thing, ()) else one for one in job.formulas)
     job = job.model_copy(update={"formulas": formulas})
     for follower in followers(job, id):
         assert follower.made is not None  # it would not follow
@@ -186,14 +187,29 @@ def _run_over(run: Run) -> Run:
     return _other_side(run).model_copy(update=made)
 
 
-def _row_over(row: Row) -> Row:
-    seat = row.seat.model_copy(update={"across": 0.0 - row.seat.across})
-    return row.model_copy(update={"seat": seat, "stand_off": 0.0 - row.stand_off})
+def _row_over(row: Row, move: Callable[[Point3], Point3]) -> Row:
+    axis = _over_axis(row)
+    turn, pattern = row.turn.turned_over(move), row.pattern.turned_over(axis)
+    if not row.is_symmetric:
+        # The image of what has a front is itself, seen from behind: each is the same when it is mirrored along the line.
+        turn = turn.model_copy(update={"by": (turn.by + 360.0) % 360.0 - 180.0})
+    seat = row.seat.model_copy(update={axis: 0.0 - getattr(row.seat, axis)})
+    return row.model_copy(update={"seat": seat, "stand_off": 0.0 - row.stand_off, "turn": turn, "pattern": pattern})
+
+
+def _over_axis(row: Row) -> Literal["along", "across"]:
+    """Return which figure of a seat changes its sign in a mirror: that along an item which is seen from behind there."""
+    return "across" if row.is_symmetric else "along"
+
+
+def _row_carried(row: Row, move: Callable[[Point3], Point3]) -> Row:
+    turn = row.turn.moved(move)
+    return row if turn is row.turn else row.model_copy(update={"turn": turn})
 
 
 def moved_with(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     """Return the job, a line of which has been moved in place, with the points that its runs face moved too."""
-    job = _each(job, id, lambda run: _carried(run, move), lambda row: row)
+    job = _each(job, id, lambda run: _carried(run, move), lambda row: _row_carried(row, move))
     for follower in followers(job, id):
         job = moved_with(job, follower.id, move)
     return job

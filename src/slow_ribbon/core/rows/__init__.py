@@ -2,20 +2,51 @@
 
 from __future__ import annotations
 
-from slow_ribbon.core.rows.items import BoxItem, RoundItem
-from slow_ribbon.core.rows.model import Row, RowBody, Seat
+from slow_ribbon.core.rows.items import (
+    BalusterItem,
+    BollardItem,
+    BoxItem,
+    BracketItem,
+    ItemBase,
+    LampItem,
+    PanelItem,
+    Part,
+    PlanterItem,
+    PostItem,
+    RoundItem,
+    TreeItem,
+)
+from slow_ribbon.core.rows.model import Row, RowBody, Use
+from slow_ribbon.core.rows.orientation import TurnBearing, TurnToward, TurnWithLine
+from slow_ribbon.core.rows.pattern import OtherItem, Pattern, Seat
 from slow_ribbon.core.rows.spacing import ClearGap, EqualBays, FixedCentres, NearestBays, SetNumber, Spacing
 
 __all__ = [
+    "BalusterItem",
+    "BollardItem",
     "BoxItem",
+    "BracketItem",
     "ClearGap",
     "EqualBays",
     "FixedCentres",
+    "ItemBase",
+    "LampItem",
     "NearestBays",
+    "OtherItem",
+    "PanelItem",
+    "Part",
+    "Pattern",
+    "PlanterItem",
+    "PostItem",
     "RoundItem",
     "Row",
     "RowBody",
     "Seat",
     "SetNumber",
     "Spacing",
+    "TreeItem",
+    "TurnBearing",
+    "TurnToward",
+    "TurnWithLine",
+    "Use",
 ]

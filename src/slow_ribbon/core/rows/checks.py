@@ -45,13 +45,13 @@ def row_checks(row: Row, out: RowSetOut, course: Course) -> tuple[Check, ...]:
                     remedy="Make the insets shorter, or the stretch longer.",
                 )
             )
-        if stretch.gap is not None and stretch.gap < -SAME_PLACE:
+        if stretch.tight is not None and stretch.tight < -SAME_PLACE:
             found.append(
                 at(
                     begin + length / 2,
                     kind="overlap",
                     severity="fault",
-                    what=f"Items overlap here by {figure(-stretch.gap, 2)}: their centres are {figure(stretch.centres, 2)} apart.",
+                    what=f"Items overlap here by {figure(-stretch.tight, 2)}: their centres are {figure(stretch.centres, 2)} apart.",
                     remedy="Set out fewer items, or narrower ones.",
                 )
             )

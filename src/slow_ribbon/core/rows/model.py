@@ -3,38 +3,51 @@
 Terms
 -----
 item
-    a box or a round post, with its size; *along* the row, *across* it, and high.
+    what is set out, with its size: *along* the row, *across* it, and high.
 seat
-    the point of the item that sits on the line, measured from the middle of its foot: along,
-    across (positive to the right of travel) and up.
+    the point of the item that sits on the line: along, across (positive to the right of travel) and up.
 turn
-    how an item is turned: with the line, or keeping one bearing (degrees clockwise from north,
-    north being +y).
+    how an item is turned: with the line, keeping one bearing (degrees clockwise from north, north being +y), toward a point.
+pattern
+    which of several items stands where.
 """
 
 from __future__ import annotations
 
+import math
+from dataclasses import dataclass
 from typing import Literal
 
+from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Tag
-from slow_ribbon.core.rows.items import Item
+from slow_ribbon.core.rows.items import Item, ItemBase
 from slow_ribbon.core.rows.orientation import Turn, TurnWithLine
+from slow_ribbon.core.rows.pattern import Pattern, Seat
 from slow_ribbon.core.rows.spacing import Spacing
 from slow_ribbon.core.sections.document.materials import Material
 
 
-class Seat(Model):
-    """The point of an item that sits on the line, from the middle of its foot, mm."""
+@dataclass(frozen=True)
+class Use:
+    """An item as a row uses it: the ``seat`` (along, across, up) is from the middle of its foot, shifts are from the line, mm.
 
-    along: Coordinate = 0.0
-    across: Coordinate = 0.0
-    up: Coordinate = 0.0
+    ``turn`` is what it is turned by more than the row's items are, radians.
+    """
+
+    item: ItemBase
+    seat: tuple[float, float, float]
+    shift: float
+    stand_off: float
+    lift: float
+    turn: float
+    material: Material
 
 
 class RowBody(Model):
     """What a row is, before it has an id and a tag.
 
-    ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
+    ``item`` is what stands in it, the first of its items where the ``pattern`` has others; ``seat`` the point of it that sits on the
+    line, from the item's usual seat. ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
     over them, and are set out from one mark of the line to another where those are given.
     """
 
@@ -51,6 +64,44 @@ class RowBody(Model):
     to_mark: Id | None = None
     material: Material = "softwood"
     group: GroupName = ""
+    pattern: Pattern = Pattern()
+
+    def uses(self) -> tuple[Use, ...]:
+        """Return its items as it uses them, A first."""
+        first = Use(self.item, seat_point(self.item, self.seat), 0.0, self.stand_off, self.lift, 0.0, self.material)
+        others = (
+            Use(
+                one.item, seat_point(one.item, one.seat), one.shift, self.stand_off + one.stand_off, self.lift + one.lift,
+                math.radians(one.turn), one.material or self.material,
+            )
+            for one in self.pattern.others
+        )  # fmt: skip
+        return first, *others
+
+    def used(self) -> list[Use]:
+        """Return those of its items that its pattern uses. Raises ``Refused`` where it uses one that there is not."""
+        every = self.uses()
+        for letter in self.pattern.letters:
+            if ord(letter) - 65 >= len(every):
+                what = f"{self.name} has no item {letter}: add it to the row's items, or take {letter} out of their order."
+                raise Refused(what, "pattern.turns", "unknown-item")
+        return [every[ord(letter) - 65] for letter in self.pattern.letters]
+
+    @property
+    def turns_half(self) -> bool:
+        """Whether its items have turned by half a turn, and are the same, where their line is gone the other way."""
+        return self.turn.with_line and not self.turn.tilts and self.is_symmetric
+
+    @property
+    def is_symmetric(self) -> bool:
+        """Whether each of its items is the same after half a turn."""
+        return all(use.item.symmetric for use in self.uses())
+
+
+def seat_point(item: ItemBase, seat: Seat) -> tuple[float, float, float]:
+    """Return the point of an item that sits on the line, from the middle of its foot."""
+    along, across, up = item.usual_seat
+    return along + seat.along, across + seat.across, up + seat.up
 
 
 class Row(RowBody):

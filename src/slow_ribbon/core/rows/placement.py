@@ -1,19 +1,68 @@
-"""Where a row's items stand: positions, headings, and what they cover on plan."""
+"""Where a row's items stand: positions, headings and tilts, and what they cover on plan."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
+from scipy.spatial.transform import Rotation
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.rows.model import RowBody
+from slow_ribbon.core.rows.items.parts import hull_on_plan
+from slow_ribbon.core.rows.model import Use
+from slow_ribbon.core.rows.orientation import Turning
 
 
-def stand(row: RowBody, course: Course, chainages: Array) -> tuple[Array, Array]:
-    """Return the positions (n, 3) and headings (n,) of items that sit at chainages (n,), as in ``SetOut``."""
+@dataclass(frozen=True)
+class Stood:
+    """Items that stand: positions (n, 3) of the middle of each one's foot, headings (n,) and tilts (n, 2), radians.
+
+    An item is turned by its heading about the upright axis, and then by its tilt.
+    """
+
+    positions: Array
+    headings: Array
+    tilts: Array
+
+
+def stand(turn: Turning, use: Use, course: Course, chainages: Array) -> tuple[Array, Array]:
+    """Return the positions (n, 3) and headings (n,) of one of a row's items at places (n,) that are looked at, and have no number."""
+    found = stood(turn, [use], course, chainages, np.zeros(len(chainages), dtype=int), numbered=False)
+    return found.positions, found.headings
+
+
+def stood(turn: Turning, uses: Sequence[Use], course: Course, chainages: Array, dealt: Indices, numbered: bool = True) -> Stood:
+    """Return how items stand that sit at chainages (n,); ``dealt`` (n,) says which of the ``uses`` each is."""
+    points, tangents, line_headings = _on_line(course, chainages)
+    shifts = np.array([use.shift for use in uses])[dealt]
+    asides = np.array([use.stand_off for use in uses])[dealt]
+    lifts = np.array([use.lift for use in uses])[dealt]
+    seats = np.array([use.seat for use in uses])[dealt]
+    cosine, sine = np.cos(line_headings), np.sin(line_headings)
+    points = points + np.column_stack([shifts * cosine + asides * sine, shifts * sine - asides * cosine, lifts])
+    headings = turn.headings(line_headings, points, numbered) + np.array([use.turn for use in uses])[dealt]
+    tilts = np.zeros((len(chainages), 2))
+    # A seat is measured across to the right, the item's own third axis goes to the left.
+    own = seats * (1, -1, 1)
+    if not turn.tilts:
+        cosine, sine = np.cos(headings), np.sin(headings)
+        seated = np.column_stack([own[:, 0] * cosine - own[:, 1] * sine, own[:, 0] * sine + own[:, 1] * cosine, own[:, 2]])
+    elif len(chainages):
+        turned = _turned(turn, tangents, line_headings, headings, numbered)
+        seated, (headings, tilts) = turned.apply(own), _parted(turned)
+    else:
+        seated = own
+    return Stood(points - seated, headings, tilts)
+
+
+def _on_line(course: Course, chainages: Array) -> tuple[Array, Array, Array]:
+    """Return the points (n, 3), tangents (n, 3) and headings (n,) of a line at chainages, at a corner those of its bisector."""
     index, along = course.leg_at(chainages)
     here = course.at(chainages)
     # An item on a corner stands to the bisector of the two legs, found from either of them.
@@ -22,23 +71,49 @@ def stand(row: RowBody, course: Course, chainages: Array) -> tuple[Array, Array]
     ends = (course.lengths[index] - along <= WELD) & (course.turns[after] > 0)
     tangents = np.where(begins[:, None], here.tangents + course.tangents_end[index - 1], here.tangents)
     tangents = np.where(ends[:, None], here.tangents + course.tangents[after], tangents)
-    points = here.points
     flat = np.hypot(tangents[:, 0], tangents[:, 1])
     # On an upright leg the line gives no direction on plan; the frame's right does.
     rights = here.rights
     level = np.where((flat > NO_LEAN)[:, None], tangents[:, :2], np.stack([-rights[:, 1], rights[:, 0]], axis=1))
-    line_headings = np.arctan2(level[:, 1], level[:, 0])
-    headings = row.turn.headings(line_headings, chainages)
-    positions = points.copy()
-    positions[:, 0] += row.stand_off * np.sin(line_headings)
-    positions[:, 1] -= row.stand_off * np.cos(line_headings)
-    cosine, sine = np.cos(headings), np.sin(headings)
-    positions[:, 0] -= row.seat.along * cosine + row.seat.across * sine
-    positions[:, 1] -= row.seat.along * sine - row.seat.across * cosine
-    positions[:, 2] += row.lift - row.seat.up
-    return positions, headings
+    return here.points, tangents, np.arctan2(level[:, 1], level[:, 0])
 
 
-def footprint(row: RowBody, position: Array, heading: float) -> shapely.Polygon:
-    """Return the footprint of an item on plan, at the middle of its foot and its heading in radians."""
-    return row.item.footprint(position[:2], heading)
+def _turned(turn: Turning, tangents: Array, line_headings: Array, headings: Array, numbered: bool) -> Rotation:
+    """Return how items are turned: by their number about an axis of their own, by their heading, and back onto the line's slope."""
+    found = Rotation.from_rotvec(np.outer(headings, (0.0, 0.0, 1.0)))
+    if numbered and turn.about != "up" and turn.more:
+        axis = (1.0, 0.0, 0.0) if turn.about == "along" else (0.0, 1.0, 0.0)
+        found = found * Rotation.from_rotvec(np.outer(turn.steps(len(headings)), axis))
+    if turn.stands == "slope":
+        slopes = np.arctan2(tangents[:, 2], np.hypot(tangents[:, 0], tangents[:, 1]))
+        rights = np.column_stack([np.sin(line_headings), -np.cos(line_headings), np.zeros(len(slopes))])
+        found = Rotation.from_rotvec(rights * slopes[:, None]) * found
+    return found
+
+
+def _parted(turned: Rotation) -> tuple[Array, Array]:
+    """Return rotations as headings (n,) about the upright axis and tilts (n, 2) about level ones, which come after."""
+    ups = turned.apply((0.0, 0.0, 1.0))
+    flat = np.hypot(ups[:, 0], ups[:, 1])
+    # What is turned right over has any level axis for its tilt.
+    axes = np.where((flat > NO_LEAN)[:, None], np.stack([-ups[:, 1], ups[:, 0]], axis=1) / np.maximum(flat, NO_LEAN)[:, None], (1.0, 0.0))
+    tilts = axes * np.arctan2(flat, ups[:, 2])[:, None]
+    level = Rotation.from_rotvec(np.column_stack([tilts, np.zeros(len(tilts))])).inv() * turned
+    along = level.apply((1.0, 0.0, 0.0))
+    return np.arctan2(along[:, 1], along[:, 0]), tilts
+
+
+def covered(use: Use, position: Array, heading: float, tilt: Array) -> shapely.Polygon:
+    """Return what an item that stands so covers on plan."""
+    if not np.any(tilt):
+        return use.item.footprint(position[:2], heading)
+    turned = Rotation.from_rotvec([*tilt, 0.0]) * Rotation.from_rotvec([0.0, 0.0, heading])
+    return shapely.Polygon(hull_on_plan(use.item.parts, turned.as_matrix()) + position[:2])
+
+
+def swept(use: Use) -> float:
+    """Return how far anything of an item lies from its seat, however it is turned, mm."""
+    along, across, up = use.seat
+    sides = use.item.sides
+    reach = math.hypot(abs(along) + sides[0] / 2, abs(across) + sides[1] / 2)
+    return max(reach, math.hypot(reach, max(abs(up), abs(use.item.whole_height - up))))

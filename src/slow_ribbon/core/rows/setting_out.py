@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -9,7 +10,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Result
+from slow_ribbon.core.kernel.arrays import Array, Indices, Result
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
@@ -18,7 +19,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.clearance import blocked as blocked_by
 from slow_ribbon.core.rows.metrics import METRICS, Metric
 from slow_ribbon.core.rows.model import Row, RowBody
-from slow_ribbon.core.rows.placement import stand
+from slow_ribbon.core.rows.placement import stood
 from slow_ribbon.core.rows.spacing import ItemWidths, RowStretch, count_of, set_out
 
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
@@ -34,7 +35,8 @@ class RowSetOut(Result):
     """A row set out: n items.
 
     chainages (n,); positions (n, 3) of the middle of each item's foot; headings (n,): angle in
-    radians, anticlockwise from +x, of the item's *along* axis. stretches: what the rule gave
+    radians, anticlockwise from +x, of the item's *along* axis; tilts (n, 2): level axes about which
+    each is turned after that, radians long. dealt (n,): which of the row's items each is, 0 for A. stretches: what the rule gave
     on each stretch, which begin at chainages begins (k,) and are lengths (k,) mm long. ``ring``
     where the row goes round a closed line without a first and a last item.
     """
@@ -42,6 +44,8 @@ class RowSetOut(Result):
     chainages: Array
     positions: Array
     headings: Array
+    tilts: Array
+    dealt: Indices
     stretches: tuple[RowStretch, ...]
     begins: tuple[float, ...]
     lengths: tuple[float, ...]
@@ -50,9 +54,13 @@ class RowSetOut(Result):
 
 @dataclass(frozen=True)
 class Room:
-    """Where a row's items may sit: (begin chainage, length) of each stretch, and whether it is a ring."""
+    """Where a row's items may sit: (begin chainage, length) of each span, and whether it is a ring.
 
-    stretches: tuple[tuple[float, float], ...]
+    ``openings`` says of each span whether an opening ends it: before it, and after it.
+    """
+
+    spans: tuple[tuple[float, float], ...]
+    openings: tuple[tuple[bool, bool], ...]
     ring: bool = False
 
 
@@ -70,7 +78,7 @@ def room_of(row: RowBody, line: Line) -> Room:
     openings = line.openings if row.openings == "clear" else ()
     corners = course.begins[course.turns > 0].tolist() if row.spacing.corners == "restart" else []
     if course.closed and whole == length and not openings and not corners:
-        return Room(((begin, length),), ring=True)
+        return Room(((begin, length),), ((False, False),), ring=True)
     turns = (-length, 0.0, length) if course.closed else (0.0,)
     taken = [blocked_by(row, course, opening.at, opening.width) for opening in openings]
     blocked = sorted((low + turn, high + turn) for low, high in taken for turn in turns if high > low)
@@ -79,14 +87,19 @@ def room_of(row: RowBody, line: Line) -> Room:
         # A ring is opened at its first opening, or else at its first corner.
         begin = next((high for low, high in blocked if high > 0), corners[0] % length if corners else 0.0)
     found: list[tuple[float, float]] = []
-    at, end = begin, begin + whole
+    openings_at: list[tuple[bool, bool]] = []
+    at, end, after = begin, begin + whole, course.closed and whole == length and bool(blocked)
     for low, high in [*blocked, (end, end)]:
         if high <= begin or low > end:
             continue
         ends = [at, *(corner for corner in corners if at + WELD < corner < min(low, end) - WELD), min(low, end)]
-        found.extend((a, b - a) for a, b in pairwise(ends) if b - a > WELD)
-        at = max(at, high)
-    return Room(tuple(found))
+        before = high > low or (course.closed and whole == length and bool(blocked))
+        for number, (a, b) in enumerate(pairwise(ends)):
+            if b - a > WELD:
+                found.append((a, b - a))
+                openings_at.append((after and number == 0, before and number == len(ends) - 2))
+        at, after = max(at, high), True
+    return Room(tuple(found), tuple(openings_at))
 
 
 def _between_marks(row: RowBody, line: Line, length: float) -> tuple[float, float]:
@@ -115,19 +128,36 @@ def items_in(row: RowBody, line: Line) -> int:
 
 def _measured(row: RowBody, course: Course, room: Room) -> list[Metric]:
     metric = METRICS[row.spacing.measured]
-    return [metric(length, course, begin) for begin, length in room.stretches]
+    return [metric(length, course, begin) for begin, length in room.spans]
 
 
 def _standing(row: RowBody, course: Course, room: Room) -> ItemWidths:
-    """Return how wide a row's items stand along their line: where they keep their bearing, in the direction in which they are narrowest."""
-    if row.turn.with_line:
-        return ItemWidths(width=2 * row.item.reach(1.0, 0.0), ahead=row.seat.along)
-    places = np.concatenate([begin + np.linspace(0.0, length, _LOOKS)[1:-1] for begin, length in room.stretches] or [np.zeros(1)])
-    tangents = course.at(places).tangents
-    off = np.arctan2(tangents[:, 1], tangents[:, 0]) - row.turn.headings(np.zeros(len(places)), places)
-    # A gap that is as wide as was asked at the narrowest is nowhere wider.
-    width = min(2 * row.item.reach(cosine, sine) for cosine, sine in zip(np.cos(off).tolist(), np.sin(off).tolist(), strict=True))
-    return ItemWidths(width=width)
+    """Return how wide a row's items stand along their line: the slimmest that two neighbours do, and the widest.
+
+    Where they do not turn with the line, slimmest is in the direction in which they are slimmest there.
+    """
+    uses = row.used()
+    if row.turn.differs or row.turn.tilts:
+        offs = np.linspace(0.0, math.pi / 2, _LOOKS)
+    elif row.turn.with_line:
+        offs = np.full(1, math.radians(-row.turn.by))
+    else:
+        places = np.concatenate([begin + np.linspace(0.0, length, _LOOKS)[1:-1] for begin, length in room.spans] or [np.zeros(1)])
+        here = course.at(places)
+        line = np.arctan2(here.tangents[:, 1], here.tangents[:, 0])
+        offs = line - row.turn.headings(line, here.points, numbered=False)
+    slim, wide = [], []
+    for use in uses:
+        directions = list(zip(np.cos(offs - use.turn).tolist(), np.sin(offs - use.turn).tolist(), strict=True))
+        slim.append(2 * min(use.item.slim_reach(*direction) for direction in directions))
+        # What may be turned in any way stands in its neighbour for certain only where it does so at its slimmest.
+        wide.append(2 * min(use.item.reach(*direction) for direction in directions))
+    ahead = uses[0].seat[0] * math.cos(offs[0]) - uses[0].seat[1] * math.sin(offs[0]) - uses[0].shift if len(offs) == 1 else 0.0
+    # A gap that is as wide as was asked between the slimmest is nowhere wider.
+    turns = [row.pattern.letters.index(letter) for letter in row.pattern.turns]
+    pairs = list(zip(turns, [*turns[1:], turns[0]], strict=True))
+    width = min((slim[a] + slim[b]) / 2 for a, b in pairs)
+    return ItemWidths(width=width, ahead=ahead, widest=max((wide[a] + wide[b]) / 2 for a, b in pairs))
 
 
 def check_number(row: Row, line: Line, confirmed: bool) -> None:
@@ -145,21 +175,48 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     room = room_of(row, line)
     item = _standing(row, course, room)
     stretches = tuple(set_out(stretch, row.spacing, room.ring, item) for stretch in _measured(row, course, room))
-    begins, lengths = tuple(begin for begin, _ in room.stretches), tuple(length for _, length in room.stretches)
+    begins, lengths = tuple(begin for begin, _ in room.spans), tuple(length for _, length in room.spans)
     chainages = np.concatenate([np.zeros(0), *(begin + stretch.places for begin, stretch in zip(begins, stretches, strict=True))])
-    chainages = _once(chainages, course)
+    keep = _once(chainages, course)
+    beside = np.concatenate(
+        [np.zeros(0, dtype=bool), *(_beside(len(stretch.places), at) for stretch, at in zip(stretches, room.openings, strict=True))]
+    )[keep]
+    chainages = chainages[keep]
     if course.closed:
         chainages = np.mod(chainages, course.length)
-    positions, headings = stand(row, course, chainages)
+    count = len(chainages)
+    ends = np.unique([0, count - 1]) if count and not room.ring else np.zeros(0, dtype=int)
+    used = row.used()
+    dealt = row.pattern.dealt(ends, _on_corners(chainages, course), beside, count)
+    numbers = np.zeros(26, dtype=int)
+    numbers[[ord(letter) - 65 for letter in row.pattern.letters]] = np.arange(len(used))
+    found = stood(row.turn, used, course, chainages, numbers[dealt])
     return RowSetOut(
-        chainages=chainages, positions=positions, headings=headings, stretches=stretches, begins=begins, lengths=lengths, ring=room.ring
-    )
+        chainages=chainages, positions=found.positions, headings=found.headings, tilts=found.tilts, dealt=dealt, stretches=stretches,
+        begins=begins, lengths=lengths, ring=room.ring,
+    )  # fmt: skip
+
+
+def _beside(count: int, openings: tuple[bool, bool]) -> Array:
+    """Return which of the places of a span are the nearest to an opening that ends it."""
+    found = np.zeros(count, dtype=bool)
+    if count:
+        found[0] |= openings[0]
+        found[-1] |= openings[1]
+    return found
+
+
+def _on_corners(chainages: Array, course: Course) -> Array:
+    """Return which places are on corners of a line."""
+    index, along = course.leg_at(chainages)
+    after = (index + 1) % course.count
+    return np.asarray(((along <= WELD) & (course.turns[index] > 0)) | ((course.lengths[index] - along <= WELD) & (course.turns[after] > 0)))
 
 
 def _once(chainages: Array, course: Course) -> Array:
-    """Drop an item that the next stretch begins with where the last one ended, and one that comes round to the first."""
+    """Return which places to keep: not one that the next span begins with where the last ended, nor one that comes round to the first."""
     keep = np.ones(len(chainages), dtype=bool)
     keep[1:] = np.diff(chainages) > WELD
     if course.closed and len(chainages) > 1 and abs(chainages[-1] - course.length - chainages[0]) <= WELD:
         keep[-1] = False
-    return np.asarray(chainages[keep])
+    return keep

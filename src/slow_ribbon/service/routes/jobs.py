@@ -181,7 +181,7 @@ def _packed(parts: Iterator[bytes]) -> Iterator[bytes]:
 
 @router.get("/jobs/{id}/places/{key}", response_class=Response)
 def places(id: JobId, key: MeshKey, bench: AtBench) -> Response:
-    """Return a row's places as little-endian float32, five numbers each: x, y, z, heading, chainage."""
+    """Return a row's places as little-endian float32, eight numbers each, as ``row_numbers`` has them."""
     return Response(row_numbers(bench.row_places(id, key)), media_type="application/octet-stream", headers=FOR_EVER)
 
 

@@ -6,9 +6,11 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.lines import Line, course_of
-from slow_ribbon.core.rows import Row
+from slow_ribbon.core.rows import PanelItem, Part, Row, Use
+from slow_ribbon.core.sections import Material
 from slow_ribbon.core.solve import SolvedRow
 from slow_ribbon.service.views.lines import Coordinates, Point2, figure, flats, place
+from slow_ribbon.service.views.sentences import Sentence, sentence_parts
 
 
 class StretchFigures(TypedDict):
@@ -19,6 +21,29 @@ class StretchFigures(TypedDict):
     left_end: float
     closing: float | None
     gap: float | None
+
+
+class PartFigures(TypedDict):
+    """A part of an item's solid: rectangles or ellipses, each a height above the foot, a size along and across, and its middle."""
+
+    round: bool
+    levels: list[tuple[float, float, float, float, float]]
+
+
+class ItemFigures(TypedDict):
+    """One of a row's items: its ``letter`` and name, how many there are of it, its solid, and the outlines by which it is drawn on plan.
+
+    ``seat`` is the point that sits on the line, from the middle of its foot: along, across to the right, up. ``glass``: it is seen through.
+    """
+
+    letter: str
+    name: Sentence
+    count: int
+    material: Material
+    glass: bool
+    seat: Coordinates
+    parts: list[PartFigures]
+    symbol: list[list[Point2]]
 
 
 class RowFigures(TypedDict):
@@ -33,20 +58,12 @@ class RowFigures(TypedDict):
     count: int
     left_over: float
     stretches: list[StretchFigures]
-    footprint: list[Point2]
-    height: float
+    items: list[ItemFigures]
 
 
 def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
     """Return a row's figures."""
     out = solved.out
-    item = row.item
-    if item.circle is None:
-        a, b = item.sides[0] / 2, item.sides[1] / 2
-        footprint: list[Point2] = [(-a, -b), (a, -b), (a, b), (-a, b)]
-    else:
-        angles = np.linspace(0, 2 * np.pi, 25)[:-1]
-        footprint = flats(np.column_stack([np.cos(angles), np.sin(angles)]) * item.circle / 2)
     return RowFigures(
         id=row.id,
         key=solved.key,
@@ -68,12 +85,44 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
             )
             for s, length in zip(out.stretches, out.lengths, strict=True)
         ],
-        footprint=footprint,
-        height=item.height,
+        items=[_item(use, letter, int(np.count_nonzero(out.dealt == letter))) for letter, use in enumerate(row.uses())],
     )
 
 
+def _item(use: Use, letter: int, count: int) -> ItemFigures:
+    item, parts = use.item, use.item.parts
+    return ItemFigures(
+        letter=chr(65 + letter),
+        name=sentence_parts(item.name),
+        count=count,
+        material=use.material,
+        glass=isinstance(item, PanelItem) and item.filling == "glass",
+        seat=place(np.array(use.seat)),
+        parts=[
+            PartFigures(
+                round=part.round,
+                levels=[
+                    (figure(one.height), figure(one.along), figure(one.across), figure(one.middle[0]), figure(one.middle[1]))
+                    for one in part.levels
+                ],
+            )
+            for part in parts
+        ],
+        symbol=[_widest(part) for part in parts],
+    )
+
+
+def _widest(part: Part) -> list[Point2]:
+    """Return the outline of a part on plan where it is largest; a round one by corners that are near enough for a drawing."""
+    ring = max(part.rings(), key=lambda one: float(np.ptp(one[:, 0]) * np.ptp(one[:, 1])))[:, :2]
+    return flats(ring[::3] if part.round else ring)
+
+
 def row_numbers(row: SolvedRow) -> bytes:
-    """Return a row's places as little-endian float32: x, y, z from the row's origin (mm), heading (rad), chainage (mm)."""
+    """Return a row's places as little-endian float32, eight numbers each.
+
+    They are x, y, z from the row's origin (mm), heading (rad), chainage (mm), the number of the item that stands there (0 for A), and
+    the level axis, x and y, about which it is tilted (rad).
+    """
     out = row.out
-    return np.column_stack([out.positions - row.origin, out.headings, out.chainages]).astype("<f4").tobytes()
+    return np.column_stack([out.positions - row.origin, out.headings, out.chainages, out.dealt, out.tilts]).astype("<f4").tobytes()

@@ -1,24 +1,14 @@
 /** Set items out along a line: which line, what, how far apart. */
 import { useState } from "react";
 import type { Edit } from "../../api/client";
-import { Button, Choice, Pick } from "../../ui/choices";
+import { Button, Pick } from "../../ui/choices";
 import { CountField, LengthField, Setting, useForm } from "../../ui/fields";
 import { Modal } from "../../ui/Modal";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineOf } from "../../window/things";
+import { type Item, itemKindOf, itemWays } from "./itemKinds";
 import { ruleOf, rules } from "./rules";
-
-type Kind = "posts" | "lights" | "box";
-const kinds: [Kind, string, object][] = [
-  [
-    "posts",
-    "Posts",
-    { name: "Posts", item: { kind: "box", along: 90, across: 90, height: 1100 }, material: "softwood" },
-  ],
-  ["lights", "Bollards", { name: "Bollards", item: { kind: "round", diameter: 150, height: 900 }, material: "steel" }],
-  ["box", "Boxes", { name: "Boxes", item: { kind: "box", along: 600, across: 300, height: 400 }, material: "stone" }],
-];
 
 export function NewRow({ close }: { close: () => void }) {
   const shown = useShown();
@@ -26,7 +16,7 @@ export function NewRow({ close }: { close: () => void }) {
   const { selected, select } = usePart("selected", "select");
   const lines = shown.job.lines ?? [];
   const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
-  const [kind, setKind] = useState<Kind>("posts");
+  const [kind, setKind] = useState<Item["kind"]>("post");
   const [rule, setRule] = useState(rules[0]?.kind ?? "equal-bays");
   const { field, label, counts } = ruleOf(rule);
   const { values, put, settled } = useForm({ apart: 1800, number: 5 });
@@ -34,7 +24,8 @@ export function NewRow({ close }: { close: () => void }) {
   const make = async () => {
     const now = await settled();
     if (!now) return;
-    const what = kinds.find(([one]) => one === kind)?.[2];
+    const { many, usual } = itemKindOf(kind);
+    const what = { name: many, item: { kind, height: usual.height }, material: usual.material };
     const spacing = {
       rule: { kind: rule, [field]: counts ? now.number : now.apart },
     };
@@ -60,7 +51,7 @@ export function NewRow({ close }: { close: () => void }) {
             />
           </Setting>
           <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
-          <Choice<Kind> label="What" value={kind} ways={kinds.map(([one, words]) => [one, words])} choose={setKind} />
+          <Pick label="What" wide value={kind} ways={itemWays} choose={setKind} />
           <p className="mt-3 mb-1 text-pencil text-sm">How far apart?</p>
           <Pick
             label="Spacing rule"

@@ -1,14 +1,24 @@
 import type { ReactNode } from "react";
 import type { Problem, Row, RowFigures } from "../../api/client";
-import { materialWays } from "../../sheet/tones";
 import { Asked } from "../../ui/Asked";
 import { Choice, Pick, Tick } from "../../ui/choices";
-import { AngleField, CountField, FigureField, LengthField, Setting, TextField } from "../../ui/fields";
-import { count, formatAngle, formatLength } from "../../ui/figures";
+import { FigureField, LengthField, Setting, TextField } from "../../ui/fields";
+import { count, formatLength, writeSentence } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { lineById } from "../../window/things";
-import { AT_ENDS, SPACING } from "../questions";
-import { figureOf, measures, ruleOf, rules } from "./rules";
+import { AT_ENDS } from "../questions";
+import { ItemFields } from "./ItemFields";
+import { itemKindOf } from "./itemKinds";
+import { PatternQuestion } from "./PatternQuestion";
+import { figureOf, ruleOf } from "./rules";
+import { SpacingQuestion } from "./SpacingQuestion";
+import { TurnQuestion } from "./TurnQuestion";
+
+/** The point of an item that sits on the line where nothing else is said, where it is not the middle of its foot. */
+const USUAL_SEAT: Partial<Record<Row["item"]["kind"], string>> = {
+  lamp: "the top of its hanger",
+  bracket: "the top of its back",
+};
 
 export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const shown = useShown();
@@ -22,10 +32,8 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   const seat = row.seat;
   const ring = figures?.ring ?? false;
   const rule = ruleOf(spacing.rule.kind);
-  const single = figures?.stretches.length === 1 ? figures.stretches[0] : undefined;
   // First and last are counted by the rule whether or not they are left out.
   const left = ring ? 0 : Number(spacing.first === false) + Number(spacing.last === false);
-  const places = Math.max(1, (figures?.count ?? 1) + left);
   const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
   const bays = centresOf(figures);
   const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
@@ -41,18 +49,16 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
   ]
     .filter(Boolean)
     .join("; ");
-  const across = item.kind === "box" ? `${length(item.along)} × ${length(item.across)}` : `⌀ ${length(item.diameter)}`;
-  const itemWords = `${item.kind === "box" ? "box" : "round"} ${across}, ${length(item.height)} high`;
+  const itemWords = figures?.items[0] ? writeSentence(figures.items[0].name, units) : itemKindOf(item.kind).words;
   const seatWords = [
     seat.along === 0 && seat.across === 0 && seat.up === 0
-      ? "the middle of its foot"
+      ? (USUAL_SEAT[item.kind] ?? "the middle of its foot")
       : `${length(seat.along)} along, ${length(seat.across)} across, ${length(seat.up)} up`,
     (row.stand_off ?? 0) !== 0 && `${length(row.stand_off ?? 0)} to the right`,
     (row.lift ?? 0) !== 0 && `${length(row.lift ?? 0)} up`,
   ]
     .filter(Boolean)
     .join("; ");
-  const turned = row.turn?.kind === "bearing" ? `bearing ${formatAngle(row.turn.bearing)}` : "with the line";
   return (
     <>
       <TextField label="Name of the row" value={row.name} take={(name) => change({ name })} />
@@ -88,68 +94,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
       </div>
 
       <div className="mt-2" />
-      <Asked question={SPACING} answer={`${rule.words.toLowerCase()}${worth}`}>
-        <Pick
-          label="Spacing rule"
-          wide
-          value={rule.kind}
-          ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
-          choose={(kind) => {
-            // The distance is taken over, the newest there is; a set number is the one there is now.
-            void space({ rule: kind === "set-number" ? { kind, number: places } : { kind } });
-          }}
-        />
-        <div className="mt-1.5">
-          {rule.counts ? (
-            <CountField
-              label={rule.label}
-              value={figureOf(spacing.rule)}
-              take={(number) => space({ rule: { [rule.field]: number } })}
-            />
-          ) : (
-            <LengthField
-              label={rule.label}
-              mm={figureOf(spacing.rule)}
-              bound={{ thing: row.id, field: `spacing.rule.${rule.field}` }}
-              take={(mm) => space({ rule: { [rule.field]: mm } })}
-            />
-          )}
-          {spacing.rule.kind === "fixed-centres" && (
-            <Choice
-              label="Counted"
-              value={spacing.rule.origin ?? "start"}
-              ways={[
-                ["start", ring ? "Onward" : "From start"],
-                ["centred", ring ? "Both ways" : "Centred"],
-                ["end", ring ? "Backward" : "From end"],
-              ]}
-              choose={(origin) => void space({ rule: { origin } })}
-            />
-          )}
-          {single && !rule.counts && (
-            <CountField
-              label="Items"
-              value={figures?.count ?? 0}
-              take={(number) => space({ rule: { kind: "set-number", number: number + left } })}
-            />
-          )}
-          {single && rule.counts && (single.centres ?? 0) > 0 && (
-            <LengthField
-              label="Centres"
-              mm={single.centres}
-              take={(near) => space({ rule: { kind: "nearest-bays", near } })}
-            />
-          )}
-          <div className="mt-1.5">
-            <Choice
-              label="Measured"
-              value={spacing.measured ?? "along"}
-              ways={measures}
-              choose={(measured) => void space({ measured })}
-            />
-          </div>
-        </div>
-      </Asked>
+      <SpacingQuestion {...{ row, figures, change }} answer={`${rule.words.toLowerCase()}${worth}`} />
       <Asked question={AT_ENDS} answer={atEnds}>
         <Choice
           label="At corners"
@@ -212,50 +157,26 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
           ))}
       </Asked>
       <Asked question="What is set out?" answer={itemWords}>
-        <Choice
-          label="Shape"
-          value={item.kind}
-          ways={[
-            ["box", "Box"],
-            ["round", "Round"],
-          ]}
-          choose={(kind) => void change({ item: { kind } })}
+        <ItemFields
+          item={item}
+          thing={row.id}
+          change={(part) => change({ item: part })}
+          material={{ value: row.material ?? "softwood", choose: (material) => void change({ material }) }}
         />
-        <div className="mt-1.5">
-          {item.kind === "box" ? (
-            <>
-              <LengthField label="Along the line" mm={item.along} take={(along) => change({ item: { along } })} />
-              <LengthField label="Across it" mm={item.across} take={(across) => change({ item: { across } })} />
-            </>
-          ) : (
-            <LengthField label="Diameter" mm={item.diameter} take={(diameter) => change({ item: { diameter } })} />
-          )}
-          <LengthField
-            label="Height"
-            mm={item.height}
-            bound={{ thing: row.id, field: "item.height" }}
-            take={(height) => change({ item: { height } })}
-          />
-        </div>
-        <Setting label="Material">
-          <Pick
-            label="Material"
-            value={row.material ?? "softwood"}
-            ways={materialWays}
-            choose={(material) => void change({ material })}
-          />
-        </Setting>
       </Asked>
+      <PatternQuestion {...{ row, figures, change }} />
       <Asked question="Which point of it sits on the line?" answer={seatWords}>
         <div className="flex gap-3">
-          <SeatPicture row={row} />
+          <SeatPicture figures={figures} />
           <div className="min-w-0 flex-1">
             <LengthField label="Along" width="w-16" mm={seat.along} take={(along) => change({ seat: { along } })} />
             <LengthField label="Across" width="w-16" mm={seat.across} take={(across) => change({ seat: { across } })} />
             <LengthField label="Up" width="w-16" mm={seat.up} take={(up) => change({ seat: { up } })} />
           </div>
         </div>
-        <p className="mt-1 text-pencil text-sm">Measured from the middle of its foot; across to the right.</p>
+        <p className="mt-1 text-pencil text-sm">
+          Measured from {USUAL_SEAT[item.kind] ?? "the middle of its foot"}; across to the right.
+        </p>
         <LengthField
           label="Stand-off to the right"
           mm={row.stand_off ?? 0}
@@ -269,25 +190,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
           take={(lift) => change({ lift })}
         />
       </Asked>
-      <Asked question="How is it turned?" answer={turned}>
-        <Choice
-          label="Turn"
-          value={row.turn?.kind ?? "line"}
-          ways={[
-            ["line", "With the line"],
-            ["bearing", "One bearing"],
-          ]}
-          choose={(kind) => void change({ turn: { kind } })}
-        />
-        {row.turn?.kind === "bearing" && (
-          <div className="mt-1.5">
-            <AngleField
-              label="From north, clockwise"
-              degrees={row.turn.bearing}
-              take={(bearing) => change({ turn: { bearing } })}
-            />
-          </div>
-        )}
+      <TurnQuestion {...{ row, change }}>
         <div className="mt-2">
           <FigureField
             label="Letters for tags"
@@ -297,7 +200,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
             take={(tag) => change({ tag: tag.trim().toUpperCase() })}
           />
         </div>
-      </Asked>
+      </TurnQuestion>
     </>
   );
 }
@@ -312,15 +215,18 @@ export function centresOf(figures: RowFigures | undefined): number[] {
 }
 
 /** The item from above, with the line through its seat. */
-function SeatPicture({ row }: { row: Row }) {
+function SeatPicture({ figures }: { figures: RowFigures | undefined }) {
   const size = 92;
-  const { item } = row;
-  const seat = row.seat;
-  const [along, across] = item.kind === "box" ? [item.along, item.across] : [item.diameter, item.diameter];
-  const reach = Math.max(along, across, Math.abs(seat.along) * 2, Math.abs(seat.across) * 2);
+  const item = figures?.items[0];
+  if (!item) return null;
+  const [along = 0, across = 0] = item.seat as number[];
+  const points = item.symbol.flat() as [number, number][];
+  const reach = 2 * Math.max(...points.flat().map(Math.abs), Math.abs(along), Math.abs(across), 1);
   const scale = (size - 34) / reach;
   const middle = size / 2;
-  const [x, y] = [middle + seat.along * scale, middle + seat.across * scale];
+  const at = ([x, y]: readonly number[]) => [middle + (x ?? 0) * scale, middle - (y ?? 0) * scale] as const;
+  // A seat is measured across to the right.
+  const [x, y] = at([along, -across]);
   return (
     <svg
       width={size}
@@ -329,26 +235,15 @@ function SeatPicture({ row }: { row: Row }) {
       role="img"
       aria-label="The item on its line, from above"
     >
-      {item.kind === "box" ? (
-        <rect
-          x={middle - (along / 2) * scale}
-          y={middle - (across / 2) * scale}
-          width={along * scale}
-          height={across * scale}
+      {item.symbol.map((outline, number) => (
+        <path
+          key={number}
+          d={`M${outline.map((point) => at(point).join(" ")).join("L")}Z`}
           fill="var(--color-timber)"
           stroke="var(--color-ink)"
-          strokeWidth={1.4}
+          strokeWidth={1.2}
         />
-      ) : (
-        <circle
-          cx={middle}
-          cy={middle}
-          r={(along / 2) * scale}
-          fill="var(--color-timber)"
-          stroke="var(--color-ink)"
-          strokeWidth={1.4}
-        />
-      )}
+      ))}
       <path
         d={`M0 ${y}H${size}M${size - 7} ${y - 4}l6 4l-6 4`}
         stroke="var(--color-chalk)"

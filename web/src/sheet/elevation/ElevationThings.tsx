@@ -6,7 +6,8 @@ import { outlineOf } from "../../api/merging";
 import { JobId } from "../../window/job";
 import { isIn } from "../../window/selection";
 import { type Plane, useWindow } from "../../window/store";
-import { rowById, runById, sectionById } from "../../window/things";
+import { runById, sectionById } from "../../window/things";
+import { countOf, itemSeen } from "../items";
 import { useRowPlaces } from "../places";
 import { type Sheet, toSheet } from "../plan/frame";
 import { type Material, toneOf } from "../tones";
@@ -15,6 +16,8 @@ import { elevationView } from "./plane";
 interface Shape {
   thing: string;
   piece: number | null;
+  /** Which of a row's items it is. */
+  part?: number;
   depth: number;
   d: string;
   material: Material | undefined;
@@ -50,9 +53,10 @@ const Things = memo(function Things({
     const fill = piece !== null && piece === shape.piece ? "var(--color-chalk-soft)" : "var(--color-chalk-pale)";
     return (
       <path
-        key={`${shape.thing} ${shape.piece}`}
+        key={`${shape.thing} ${shape.piece} ${shape.part}`}
         d={shape.d}
-        fillRule="evenodd"
+        // Parts of an item lie on one another.
+        fillRule={shape.part === undefined ? "evenodd" : "nonzero"}
         fill={on ? fill : tone.face}
         stroke={on ? "var(--color-chalk-deep)" : tone.edge}
         strokeWidth={on ? 1.3 : 0.8}
@@ -100,40 +104,22 @@ function useRunsSeen(whole: JobShown, { a, b }: Plane): Shape[] {
   });
 }
 
-/** Items stand upright on their feet, so that each is seen as a rectangle; one shape for a row. */
+/** Items as they are seen, each by its outline; those of a row that are alike are one shape. */
 function useRowsSeen(whole: JobShown, plane: Plane): Shape[] {
   const places = useRowPlaces(whole.rows);
   const view = elevationView(plane);
   return whole.rows.flatMap((figures) => {
-    const [row, at] = [rowById(whole, figures.id), places.get(figures.id)];
-    if (!row || !at) return [];
-    const [ox = 0, oy = 0, oz = 0] = figures.origin as number[];
-    const many = figures.count > 4000;
-    const seen: { depth: number; d: string }[] = [];
-    for (let i = 0; i + 4 < at.length; i += 5) {
-      const [x = 0, y = 0, z = 0, heading = 0] = at.subarray(i, i + 4);
-      const [c, s] = [Math.cos(heading), Math.sin(heading)];
-      const foot = figures.footprint.map(([along = 0, across = 0]) =>
-        view.to([ox + x + along * c - across * s, oy + y + along * s + across * c, oz + z]),
-      );
-      const aside = foot.map((point) => point[0]);
-      const [left, right, low] = [Math.min(...aside), Math.max(...aside), oz + z];
-      const high = low + figures.height;
-      seen.push({
-        depth: foot.reduce((sum, point) => sum + point[2], 0) / foot.length,
-        d: many
-          ? `M${left.toFixed(0)} ${low.toFixed(0)}V${high.toFixed(0)}`
-          : closed([
-              [left, low],
-              [right, low],
-              [right, high],
-              [left, high],
-            ]),
-      });
-    }
-    const depth = seen.reduce((sum, one) => sum + one.depth, 0) / (seen.length || 1);
-    const d = seen.map((one) => one.d).join("");
-    return [{ thing: row.id, piece: null, depth, d, material: row.material }];
+    const at = places.get(figures.id);
+    if (!at) return [];
+    const seen = Array.from({ length: countOf(at) }, (_, number) => itemSeen(figures, at, number, view.to)).filter(
+      (one) => one !== null,
+    );
+    return figures.items.flatMap(({ material }, letter) => {
+      const alike = seen.filter((one) => one.letter === letter);
+      const depth = alike.reduce((sum, one) => sum + one.depth, 0) / (alike.length || 1);
+      const d = alike.map((one) => one.d).join("");
+      return d ? [{ thing: figures.id, piece: null, part: letter, depth, d, material }] : [];
+    });
   });
 }
 

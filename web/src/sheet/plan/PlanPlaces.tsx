@@ -6,12 +6,12 @@ import { carried, onPlan, type Stands, standing } from "../../window/instances";
 import { useShown } from "../../window/job";
 import { isIn } from "../../window/selection";
 import { useWindow } from "../../window/store";
-import { lineById, pathOf, rowById, runById, sectionById } from "../../window/things";
+import { lineById, pathOf, runById, sectionById } from "../../window/things";
 import type { View } from "../elevation/plane";
+import { itemsPath } from "../items";
 import { useRowPlaces } from "../places";
 import { toneOf } from "../tones";
 import { boxOf, type Sheet, toSheet } from "./frame";
-import { itemsPath } from "./items";
 
 /** More places than this are marked by their lines alone, and more than the second by a mark each. */
 const [MANY, VERY_MANY] = [400, 2000];
@@ -157,17 +157,20 @@ function Drawn({
       })}
       {variant.rows.map((row) => {
         const places = rows.get(row.id);
-        const tone = toneOf(rowById(shown, row.id)?.material);
         return (
-          places && (
-            <path
-              key={row.id}
-              d={itemsPath(row, places)}
-              fill={on ? "var(--color-chalk-pale)" : tone.face}
-              stroke={on ? "var(--color-chalk-deep)" : tone.edge}
-              vectorEffect="non-scaling-stroke"
-            />
-          )
+          places &&
+          row.items.map((item, letter) => {
+            const tone = toneOf(item.material);
+            return (
+              <path
+                key={`${row.id} ${item.letter}`}
+                d={itemsPath(row, places, letter)}
+                fill={on ? "var(--color-chalk-pale)" : tone.face}
+                stroke={on ? "var(--color-chalk-deep)" : tone.edge}
+                vectorEffect="non-scaling-stroke"
+              />
+            );
+          })
         );
       })}
     </g>

@@ -6,11 +6,11 @@ import { useShown } from "../../window/job";
 import { isIn } from "../../window/selection";
 import { useWindow } from "../../window/store";
 import { lineOf, partOf, pathOf, runById } from "../../window/things";
+import { itemsPath } from "../items";
 import { useRowPlaces } from "../places";
 import { toneOf } from "../tones";
 import { type Frame, toSheet } from "./frame";
 import { areMany } from "./Ground";
-import { itemsPath } from "./items";
 
 interface Sheet {
   frame: Frame;
@@ -140,19 +140,21 @@ const Things = memo(function Things({
         const places = rows.get(row.id);
         if (!places) return null;
         const on = isIn(selected, row.id);
-        const tone = toneOf(shown.job.rows?.find((one) => one.id === row.id)?.material);
-        return (
-          <path
-            key={row.id}
-            d={itemsPath(row, places)}
-            fill={on ? "var(--color-chalk-pale)" : tone.face}
-            stroke={on ? "var(--color-chalk-deep)" : tone.edge}
-            strokeWidth={on ? 1.6 : 1}
-            vectorEffect="non-scaling-stroke"
-            data-pick={row.id}
-            className="cursor-pointer"
-          />
-        );
+        return row.items.map((item, letter) => {
+          const tone = toneOf(item.material);
+          return (
+            <path
+              key={`${row.id} ${item.letter}`}
+              d={itemsPath(row, places, letter)}
+              fill={on ? "var(--color-chalk-pale)" : tone.face}
+              stroke={on ? "var(--color-chalk-deep)" : tone.edge}
+              strokeWidth={on ? 1.6 : 1}
+              vectorEffect="non-scaling-stroke"
+              data-pick={row.id}
+              className="cursor-pointer"
+            />
+          );
+        });
       })}
     </>
   );

@@ -2,17 +2,17 @@
 import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
-import type { PlaceFigures, Point3, RowFigures, RunFigures, Typical } from "../../api/client";
+import type { ItemFigures, PlaceFigures, Point3, RowFigures, RunFigures, Typical } from "../../api/client";
 import { colour } from "../../ui/colour";
 import { carried, type Stands, standing } from "../../window/instances";
 import { useShown } from "../../window/job";
 import { isIn } from "../../window/selection";
 import { usePart } from "../../window/store";
-import { rowById, runById, sectionById } from "../../window/things";
+import { runById, sectionById } from "../../window/things";
 import { useDisposed } from "../disposing";
 import { useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
-import { itemShape } from "./itemShape";
+import { itemMatrix, itemShape, numbersOf } from "./itemShape";
 import { tinted, useMesh } from "./SolidThings";
 
 /** Arrises are drawn in so many places at most. */
@@ -169,31 +169,44 @@ function RunInPlaces({ run, typical, places, over }: { run: RunFigures } & Omit<
 }
 
 function RowInPlaces({ row, typical, places, over }: { row: RowFigures } & Omit<Standing, "variant">) {
-  const shown = useShown();
   const spots = useOneRowPlaces(row);
-  const plain = rowById(shown, row.id);
-  const tone = toneOf(plain?.material);
-  const each = spots ? spots.length / 5 : 0;
+  if (!spots) return null;
+  return row.items.map((item, letter) => (
+    <AlikeInPlaces key={item.letter} {...{ row, item, letter, spots, typical, places, over }} />
+  ));
+}
+
+/** All items of a row that are alike, in all places, as instances. */
+function AlikeInPlaces({
+  row,
+  item,
+  letter,
+  spots,
+  typical,
+  places,
+  over,
+}: { row: RowFigures; item: ItemFigures; letter: number; spots: Float32Array } & Omit<Standing, "variant">) {
+  const tone = toneOf(item.material);
+  const numbers = useMemo(() => numbersOf(spots, letter), [spots, letter]);
+  const each = numbers.length;
   const count = each * places.length;
-  const geometry = useMemo(() => (plain ? itemShape(plain.item, count) : null), [plain, count]);
+  const geometry = useMemo(() => itemShape(item, count), [item, count]);
   useDisposed(geometry);
   const { on, picked, colourOf } = useTint(typical, places, tone.face);
-  const [ox, oy, oz] = row.origin as Point3;
   const matrixOf = (index: number) => {
-    const [place, spot] = [places[Math.floor(index / each)] as PlaceFigures, (index % each) * 5];
-    const [x = 0, y = 0, z = 0, heading = 0] = spots?.subarray(spot, spot + 4) ?? [];
-    return instance(place, over).multiply(
-      new THREE.Matrix4().makeRotationZ(heading).setPosition(ox + x, oy + y, oz + z),
-    );
+    const place = places[Math.floor(index / each)] as PlaceFigures;
+    const here = itemMatrix(spots, numbers[index % each] ?? 0, new THREE.Matrix4());
+    const origin = new THREE.Matrix4().makeTranslation(...(row.origin as Point3));
+    return instance(place, over).multiply(origin).multiply(here);
   };
   const mesh = useInstances(count, matrixOf, (index) => colourOf(Math.floor(index / each)), [
-    spots,
+    numbers,
     places,
     on,
     picked,
   ]);
   const pick = usePicking(typical, places, each);
-  if (!geometry || !count) return null;
+  if (!count) return null;
   return (
     <instancedMesh
       key={count}

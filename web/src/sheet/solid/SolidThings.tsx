@@ -5,7 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { memo, useContext, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import type { LineFigures, Point3, Row, RowFigures, RunFigures } from "../../api/client";
+import type { ItemFigures, LineFigures, Point3, Row, RowFigures, RunFigures } from "../../api/client";
 import { outlineOf } from "../../api/merging";
 import { colour } from "../../ui/colour";
 import { JobId, useShown } from "../../window/job";
@@ -13,9 +13,10 @@ import { isIn } from "../../window/selection";
 import { usePart } from "../../window/store";
 import { lineById, nearestOn, pathOf, runById, sectionById } from "../../window/things";
 import { useDisposed } from "../disposing";
+import { STRIDE } from "../items";
 import { meshQuery, useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
-import { itemShape } from "./itemShape";
+import { itemMatrix, itemShape, numbersOf } from "./itemShape";
 
 const CHALK = colour("chalk");
 const CHALK_DEEP = colour("chalk-deep");
@@ -237,55 +238,66 @@ function WallPart({
 
 export const Items = memo(function Items({ figures, row }: { figures: RowFigures; row: Row }) {
   const places = useOneRowPlaces(figures);
+  if (!places) return null;
+  return (
+    <group position={figures.origin as Point3}>
+      {figures.items.map((item, letter) => (
+        <Alike key={item.letter} {...{ item, letter, places, row }} />
+      ))}
+    </group>
+  );
+});
+
+/** All items of a row that are alike, as instances. */
+function Alike({ item, letter, places, row }: { item: ItemFigures; letter: number; places: Float32Array; row: Row }) {
   const mesh = useRef<THREE.InstancedMesh>(null);
   const { selected, select, toggle, pointAt: point } = usePart("selected", "select", "toggle", "pointAt");
   const { invalidate } = useThree();
   const on = isIn(selected, row.id);
-  const count = places ? places.length / 5 : 0;
-  const item = row.item;
+  const numbers = useMemo(() => numbersOf(places, letter), [places, letter]);
+  const count = numbers.length;
   const geometry = useMemo(() => itemShape(item, count), [item, count]);
   useDisposed(geometry);
   useEffect(() => {
-    if (!mesh.current || !places) return;
+    if (!mesh.current) return;
     const matrix = new THREE.Matrix4();
-    for (let i = 0; i < count; i++) {
-      const [x, y, z, heading] = places.subarray(i * 5, i * 5 + 4) as unknown as [number, number, number, number];
-      matrix.makeRotationZ(heading).setPosition(x, y, z);
-      mesh.current.setMatrixAt(i, matrix);
-    }
+    numbers.forEach((number, i) => {
+      mesh.current?.setMatrixAt(i, itemMatrix(places, number, matrix));
+    });
     mesh.current.instanceMatrix.needsUpdate = true;
     mesh.current.computeBoundingSphere();
     invalidate();
-  }, [places, count, invalidate]);
+  }, [places, numbers, invalidate]);
   useEffect(() => invalidate(), [on, invalidate]);
-  if (!places || !count) return null;
+  if (!count) return null;
+  const tone = toneOf(item.material);
   return (
-    <group position={figures.origin as Point3}>
-      <instancedMesh
-        key={count}
-        ref={mesh}
-        args={[geometry, undefined, count]}
-        // Shadows of so many would fill the ground, and cost as much as the items.
-        castShadow={count <= 20_000}
-        receiveShadow
-        onClick={(event) => {
-          if (event.delta > 4) return;
-          event.stopPropagation();
-          if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(row.id);
-          else select([row.id]);
-        }}
-        onPointerMove={(event) => {
-          event.stopPropagation();
-          const chainage = places[(event.instanceId ?? 0) * 5 + 4];
-          if (on && chainage !== undefined) point({ line: row.line, chainage });
-        }}
-        onPointerOut={() => point(null)}
-      >
-        <meshStandardMaterial
-          color={on ? tinted(toneOf(row.material).face, 0.5) : toneOf(row.material).face}
-          roughness={0.7}
-        />
-      </instancedMesh>
-    </group>
+    <instancedMesh
+      key={count}
+      ref={mesh}
+      args={[geometry, undefined, count]}
+      // Shadows of so many would fill the ground, and cost as much as the items.
+      castShadow={count <= 20_000 && !item.glass}
+      receiveShadow
+      onClick={(event) => {
+        if (event.delta > 4) return;
+        event.stopPropagation();
+        if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(row.id);
+        else select([row.id]);
+      }}
+      onPointerMove={(event) => {
+        event.stopPropagation();
+        const chainage = places[(numbers[event.instanceId ?? 0] ?? 0) * STRIDE + 4];
+        if (on && chainage !== undefined) point({ line: row.line, chainage });
+      }}
+      onPointerOut={() => point(null)}
+    >
+      <meshStandardMaterial
+        color={on ? tinted(tone.face, 0.5) : tone.face}
+        roughness={0.7}
+        transparent={item.glass}
+        opacity={item.glass ? 0.35 : 1}
+      />
+    </instancedMesh>
   );
-});
+}

@@ -1,20 +1,136 @@
 /** What an item of a row looks like in 3D. */
 import * as THREE from "three";
-import type { Row } from "../../api/client";
+import type { ItemFigures } from "../../api/client";
+import { STRIDE } from "../items";
 
-/** How many sides a round item is drawn with: the more there are of them, the smaller each is seen. */
-function sidesOf(count: number): number {
-  if (count > 50_000) return 5;
-  return count > 5000 ? 8 : 28;
+type Part = ItemFigures["parts"][number];
+interface Ring {
+  z: number;
+  along: number;
+  across: number;
+  x: number;
+  y: number;
 }
 
+/** How many sides a round part is drawn with, and how many levels: the more items there are, the smaller each is seen. */
+function fineness(count: number): { sides: number; levels: number } {
+  if (count > 50_000) return { sides: 5, levels: 3 };
+  if (count > 5000) return { sides: 8, levels: 4 };
+  return count > 400 ? { sides: 14, levels: 9 } : { sides: 28, levels: 60 };
+}
+
+/** An arris between two bands is smooth where they meet at less than this, radians. */
+const SMOOTH = 0.6;
+
 /** The shape of an item with the middle of its foot at nought; `count` is how many there are of it. */
-export function itemShape(item: Row["item"], count: number): THREE.BufferGeometry {
-  const shape =
-    item.kind === "box"
-      ? new THREE.BoxGeometry(item.along, item.across, item.height)
-      : new THREE.CylinderGeometry(item.diameter / 2, item.diameter / 2, item.height, sidesOf(count)).rotateX(
-          Math.PI / 2,
-        );
-  return shape.translate(0, 0, item.height / 2);
+export function itemShape(item: ItemFigures, count: number): THREE.BufferGeometry {
+  const { sides, levels } = fineness(count);
+  const [vertices, normals]: number[][] = [[], []];
+  for (const part of item.parts) addPart(part, sides, levels, vertices ?? [], normals ?? []);
+  const shape = new THREE.BufferGeometry();
+  shape.setAttribute("position", new THREE.Float32BufferAttribute(vertices ?? [], 3));
+  shape.setAttribute("normal", new THREE.Float32BufferAttribute(normals ?? [], 3));
+  return shape;
+}
+
+function addPart(part: Part, sides: number, most: number, vertices: number[], normals: number[]) {
+  const every = part.levels.map((level): Ring => {
+    const [z = 0, along = 0, across = 0, x = 0, y = 0] = level as number[];
+    return { z, along, across, x, y };
+  });
+  const step = Math.max(1, Math.ceil((every.length - 1) / most));
+  const rings = every.filter((_, i) => i % step === 0 || i === every.length - 1);
+  const unit: [number, number][] = part.round
+    ? Array.from({ length: sides }, (_, i) => {
+        const angle = (2 * Math.PI * i) / sides;
+        return [Math.cos(angle) / 2, Math.sin(angle) / 2];
+      })
+    : [
+        [-0.5, -0.5],
+        [0.5, -0.5],
+        [0.5, 0.5],
+        [-0.5, 0.5],
+      ];
+  const corner = (ring: Ring, side: number) => {
+    const [a, b] = unit[side % unit.length] ?? [0, 0];
+    return new THREE.Vector3(ring.x + a * ring.along, ring.y + b * ring.across, ring.z);
+  };
+  const put = (points: THREE.Vector3[], ways: THREE.Vector3[]) => {
+    for (const [i, j, k] of [
+      [0, 1, 2],
+      [0, 2, 3],
+    ] as const) {
+      for (const at of [i, j, k]) {
+        vertices.push(...(points[at] as THREE.Vector3).toArray());
+        normals.push(...(ways[at] as THREE.Vector3).toArray());
+      }
+    }
+  };
+  // The slope of each band as seen from the side, by which neighbours are smooth or crisp.
+  const slopes = rings.slice(1).map((high, i) => {
+    const low = rings[i] as Ring;
+    return Math.atan2(low.along - high.along, 2 * (high.z - low.z));
+  });
+  const slopeAt = (band: number, level: number) => {
+    const [own, other] = [slopes[band] ?? 0, slopes[level === band ? band - 1 : band + 1]];
+    return other !== undefined && Math.abs(other - own) < SMOOTH ? (own + other) / 2 : own;
+  };
+  for (let band = 0; band + 1 < rings.length; band++) {
+    const [low, high] = [rings[band] as Ring, rings[band + 1] as Ring];
+    for (let side = 0; side < unit.length; side++) {
+      const points = [corner(low, side), corner(low, side + 1), corner(high, side + 1), corner(high, side)];
+      if (part.round) {
+        const way = (s: number, level: number) => {
+          const [a, b] = unit[s % unit.length] ?? [0, 0];
+          const slope = slopeAt(band, level);
+          return new THREE.Vector3(2 * a * Math.cos(slope), 2 * b * Math.cos(slope), Math.sin(slope));
+        };
+        put(points, [way(side, band), way(side + 1, band), way(side + 1, band + 1), way(side, band + 1)]);
+      } else {
+        const [a, b, c, d] = points as [THREE.Vector3, THREE.Vector3, THREE.Vector3, THREE.Vector3];
+        const around = b.distanceTo(a) > 0 ? b.clone().sub(a) : c.clone().sub(d);
+        const way = around.cross(d.clone().sub(a)).normalize();
+        put(points, [way, way, way, way]);
+      }
+    }
+  }
+  for (const [ring, way] of [
+    [rings[0], -1],
+    [rings.at(-1), 1],
+  ] as const) {
+    if (!ring || ring.along <= 0) continue;
+    const up = new THREE.Vector3(0, 0, way);
+    for (let side = 1; side + 1 < unit.length; side++) {
+      const points = [corner(ring, 0), corner(ring, side), corner(ring, side + 1)];
+      for (const at of way > 0 ? points : points.reverse()) {
+        vertices.push(...at.toArray());
+        normals.push(...up.toArray());
+      }
+    }
+  }
+}
+
+const axis = new THREE.Vector3();
+const lean = new THREE.Quaternion();
+const turn = new THREE.Quaternion();
+const at = new THREE.Vector3();
+const plain = new THREE.Vector3(1, 1, 1);
+const UP = new THREE.Vector3(0, 0, 1);
+
+/** Where an item stands, from its row's origin: turned by its heading, then about the level axis of its tilt. */
+export function itemMatrix(places: Float32Array, number: number, matrix: THREE.Matrix4): THREE.Matrix4 {
+  const first = number * STRIDE;
+  const value = (i: number) => places[first + i] ?? 0;
+  axis.set(value(6), value(7), 0);
+  const angle = axis.length();
+  turn.setFromAxisAngle(UP, value(3));
+  if (angle > 0) turn.premultiply(lean.setFromAxisAngle(axis.divideScalar(angle), angle));
+  return matrix.compose(at.set(value(0), value(1), value(2)), turn, plain);
+}
+
+/** The numbers of the items of a letter. */
+export function numbersOf(places: Float32Array | undefined, letter: number): number[] {
+  const found: number[] = [];
+  for (let i = 0; places && i * STRIDE < places.length; i++) if (places[i * STRIDE + 5] === letter) found.push(i);
+  return found;
 }

@@ -89,6 +89,9 @@ NULLABLE = frozenset(
         "system",
         "row",
         "off_from",
+        "at_ends",
+        "at_corners",
+        "at_openings",
     }
 )
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
+
+from pydantic import Field, StringConstraints
 
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import ROWS
@@ -14,6 +16,7 @@ from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Name, Tag
 from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import RowBody
 from slow_ribbon.core.rows.orientation import TURNS
+from slow_ribbon.core.rows.pattern import Letter, OtherItem
 from slow_ribbon.core.rows.spacing import RULES, Measured
 from slow_ribbon.core.sections.document.materials import Material
 
@@ -62,6 +65,15 @@ else:
     SpacingRuleChanges = changes_model(__name__, "SpacingRuleChanges", "What is changed of a spacing rule.", RULES)
 
 
+class PatternChanges(Changes):
+    others: Annotated[tuple[OtherItem, ...], Field(max_length=25)] | None = None
+    turns: Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,60}$")] | None = None
+    counted: Literal["start", "end"] | None = None
+    at_ends: Letter | None = None
+    at_corners: Letter | None = None
+    at_openings: Letter | None = None
+
+
 class SpacingChanges(Changes):
     rule: SpacingRuleChanges | None = None
     measured: Measured | None = None
@@ -85,6 +97,7 @@ class RowChanges(Changes):
     from_mark: Id | None = None
     to_mark: Id | None = None
     material: Material | None = None
+    pattern: PatternChanges | None = None
 
 
 class SetRow(Edit):

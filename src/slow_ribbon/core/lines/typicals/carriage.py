@@ -50,6 +50,16 @@ class Carriage:
         x, y = self.matrix[:2, 1]
         return math.atan2(-x, y) + 0.0
 
+    def turned(self, headings: Array, tilts: Array) -> tuple[Array, Array]:
+        """Return headings (n,) and tilts (n, 2) carried over; where it mirrors those of images, which are mirrored in x first.
+
+        A tilt is an axis of rotation: in a mirror what of it lies in the mirror's plane changes its sign.
+        """
+        way = -1.0 if self.over else 1.0
+        cosine, sine = math.cos(self.turn), math.sin(self.turn)
+        x, y = tilts[:, 0], way * tilts[:, 1]
+        return self.turn + way * headings, np.column_stack([cosine * x - sine * y, sine * x + cosine * y])
+
     def motion(self) -> Motion:
         """Return it as lines are moved by."""
         return Motion(

@@ -51,8 +51,8 @@ class RowStretch:
     """What came out on one stretch: item places from its start, and the figures of the rule, mm.
 
     ``bays`` counts the spaces between places whether or not first and last are left out.
-    ``gap`` is clear between the faces of two neighbours, and below zero where they stand in
-    one another. ``closing`` is the bay of a ring from its last item back to the first, where that
+    ``gap`` is clear between the faces of two neighbours where they are slimmest, ``tight`` where they are
+    widest: below zero where they stand in one another. ``closing`` is the bay of a ring from its last item back to the first, where that
     is another than the others. ``short``: the stretch is shorter than its insets and holds nothing.
     """
 
@@ -60,6 +60,7 @@ class RowStretch:
     bays: int
     centres: float
     gap: float | None
+    tight: float | None
     left_start: float
     left_end: float
     closing: float | None = None
@@ -109,7 +110,7 @@ def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: ItemWid
     item = item or ItemWidths()
     free = stretch if ring else _inset(stretch, spacing)
     if free is None:
-        return RowStretch(places=np.zeros(0), bays=0, centres=0.0, gap=None, left_start=0.0, left_end=0.0, short=True)
+        return RowStretch(places=np.zeros(0), bays=0, centres=0.0, gap=None, tight=None, left_start=0.0, left_end=0.0, short=True)
     laid = spacing.rule.lay(free, ring, item)
     keep = slice(None) if ring else slice(0 if spacing.first else 1, len(laid.places) if spacing.last else max(0, len(laid.places) - 1))
     return RowStretch(
@@ -117,6 +118,7 @@ def set_out(stretch: Metric, spacing: Spacing, ring: bool = False, item: ItemWid
         bays=laid.bays,
         centres=laid.centres,
         gap=laid.centres - item.width if laid.bays else None,
+        tight=laid.centres - item.widest if laid.bays else None,
         left_start=laid.left_start,
         left_end=laid.left_end,
         closing=laid.closing,

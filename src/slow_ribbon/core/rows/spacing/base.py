@@ -32,10 +32,15 @@ from slow_ribbon.core.rows.metrics import Metric
 
 @dataclass(frozen=True, kw_only=True)
 class ItemWidths:
-    """What a rule must know of the items: how wide they stand along the line, and how far their middle lies ahead of their place, mm."""
+    """What a rule must know of the items, mm.
+
+    ``width``: how wide they stand along the line where they are slimmest, of which gaps are measured; ``widest`` where they are
+    widest; ``ahead``: how far their place lies ahead of their middle.
+    """
 
     width: float = 0.0
     ahead: float = 0.0
+    widest: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -1,0 +1,67 @@
+/** What an item is, and its size: the fields of its kind. */
+import type { Problem } from "../../api/client";
+import { type Material, materialWays } from "../../sheet/tones";
+import { Choice, Pick } from "../../ui/choices";
+import { LengthField, Setting } from "../../ui/fields";
+import { type Item, itemKindOf, itemWays } from "./itemKinds";
+
+export function ItemFields({
+  item,
+  thing,
+  change,
+  material,
+  letter = "",
+}: {
+  item: Item;
+  /** The row, whose item's lengths can follow measures; without it they are plain. */
+  thing?: string;
+  change: (part: { kind?: string } & Record<string, unknown>) => Promise<Problem | null>;
+  material: { value: Material | null; various?: string; choose: (material: Material) => void };
+  /** Which item of several it is. */
+  letter?: string;
+}) {
+  const kind = itemKindOf(item.kind);
+  const values = item as unknown as Record<string, number | string>;
+  const named = (label: string) => (letter ? `${label} of ${letter}` : label);
+  const { choice } = kind;
+  return (
+    <>
+      <Setting label="Kind">
+        <Pick
+          label={named("Kind")}
+          value={item.kind}
+          ways={itemWays}
+          choose={(chosen) => void change({ kind: chosen })}
+        />
+      </Setting>
+      {choice && (
+        <div className="mb-1.5">
+          <Choice
+            label={named(choice.label)}
+            value={String(values[choice.field] ?? "")}
+            ways={choice.ways}
+            choose={(way) => void change({ [choice.field]: way })}
+          />
+        </div>
+      )}
+      {kind.lengths.map(([field, label]) => (
+        <LengthField
+          key={field}
+          label={label}
+          mm={Number(values[field] ?? 0)}
+          bound={thing ? { thing, field: `item.${field}` } : undefined}
+          take={(mm) => change({ [field]: mm })}
+        />
+      ))}
+      <Setting label="Material">
+        <Pick
+          label={named("Material")}
+          value={material.value}
+          ways={materialWays}
+          choose={material.choose}
+          {...(material.various ? { various: material.various } : {})}
+        />
+      </Setting>
+    </>
+  );
+}
