@@ -33,7 +33,23 @@ from slow_ribbon.core.job.edits import (
 )
 from slow_ribbon.core.kernel import MeasureChange, Point3
 from slow_ribbon.core.lines import AnyLeg, ArcLeg, CordLeg, LineBody, Mark, Offset, Opening, StraightLeg, Walk, Wall, line_body
-from slow_ribbon.core.rows import BoxItem, ClearGap, EqualBays, FixedCentres, NearestBays, RoundItem, RowBody, Seat, SetNumber, Spacing
+from slow_ribbon.core.rows import (
+    BalusterItem,
+    BollardItem,
+    ClearGap,
+    EqualBays,
+    FixedCentres,
+    ItemPattern,
+    LampItem,
+    NearestBays,
+    OtherItem,
+    PostItem,
+    RoundItem,
+    RowBody,
+    Seat,
+    SetNumber,
+    Spacing,
+)
 from slow_ribbon.core.runs import Between, Capped, FacingPoint, FacingSide, Placing, Returned
 from slow_ribbon.core.sections import NamedDatum, from_library
 from slow_ribbon.demo.architrave import with_architrave
@@ -171,7 +187,7 @@ def _edits() -> list[Edit]:
     posts = RowBody(
         name="Fence posts",
         line="L4",
-        item=BoxItem(along=90, across=90, height=1150),
+        item=PostItem(along=90, across=90, height=1105, cap="pyramid", cap_height=45, over=8),
         seat=Seat(across=45),
         spacing=Spacing(rule=EqualBays(most=1900), corners="restart"),
         material="softwood",
@@ -179,7 +195,9 @@ def _edits() -> list[Edit]:
     lamps = RowBody(
         name="Bollard lights",
         line="L5",
-        item=RoundItem(diameter=150, height=950),
+        item=BollardItem(diameter=150, height=950, dome=50),
+        # Between two that are lit stands a low one that is not.
+        pattern=ItemPattern(others=(OtherItem(item=BollardItem(diameter=150, height=600, dome=75)),), turns="AB"),
         spacing=Spacing(rule=FixedCentres(centres=2800, origin="centred"), inset_start=600, inset_end=600),
         material="steel",
     )
@@ -193,10 +211,10 @@ def _by_other_rules() -> list[RowBody]:
         RowBody(
             name="Balusters of the ramp",
             line="L6",
-            item=BoxItem(along=20, across=20, height=840),
+            item=BalusterItem(width=41, waist=20, height=840, foot=150, head=120),
             seat=Seat(up=840),
             spacing=Spacing(rule=ClearGap(gap=100), measured="plan", inset_start=60, inset_end=60, corners="restart"),
-            material="softwood",
+            material="oak",
         ),
         # Panels of one length between them, which are straight.
         RowBody(
@@ -224,8 +242,7 @@ def _set_out_since() -> list[Edit]:
     lanterns = RowBody(
         name="Lanterns on the cord",
         line="L21",
-        item=RoundItem(diameter=130, height=180),
-        seat=Seat(up=230),
+        item=LampItem(diameter=130, height=180, hanger=50),
         spacing=Spacing(rule=FixedCentres(centres=609.6, origin="centred"), inset_start=400, inset_end=400),
         material="brass",
     )

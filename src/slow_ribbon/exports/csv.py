@@ -11,7 +11,17 @@ import csv
 import io
 from typing import Any
 
-from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, notes_of, schedule_entries, section_named
+from slow_ribbon.core.cutting import (
+    CutRow,
+    Setting,
+    as_held,
+    at_the_saw,
+    cutting_list,
+    item_places,
+    notes_of,
+    schedule_entries,
+    section_named,
+)
 from slow_ribbon.core.kernel import in_units, plain
 from slow_ribbon.core.runs import Curvature
 from slow_ribbon.core.solve import Solved
@@ -118,6 +128,22 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         values = (entry.kind, plain(entry.name), *pieces, items, *spaced, stock, weight, painted)
         rows.append(dict(zip(SCHEDULE_COLUMNS, values, strict=True)))
     return rows
+
+
+ITEM_COLUMNS = (
+    "number", "row", "item", "chainage mm", "east m", "north m", "level m", "bearing deg", "tilt deg",
+)  # fmt: skip
+
+
+def items_csv(solved: Solved) -> bytes:
+    """Return every item of a job with its place, as CSV."""
+    rows = []
+    for one in item_places(solved):
+        point = [f"{value / 1000 + 0.0:.6f}" for value in one.point]
+        angles = [f"{one.bearing:.4f}", f"{one.tilt:.4f}"]
+        values = (one.number, solved.job.row(one.row).name, plain(one.name), _number(one.chainage), *point, *angles)
+        rows.append(dict(zip(ITEM_COLUMNS, values, strict=True)))
+    return to_csv(ITEM_COLUMNS, rows).encode("utf-8")
 
 
 def to_csv(columns: tuple[str, ...], rows: list[dict[str, str]]) -> str:

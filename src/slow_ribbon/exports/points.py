@@ -11,9 +11,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from slow_ribbon.core.cutting import item_places
 from slow_ribbon.core.kernel import Array, look_up
 from slow_ribbon.core.lines import Line, line_parts
-from slow_ribbon.core.solve import Solved, standing_rows, typicals_of
+from slow_ribbon.core.solve import Solved, typicals_of
 from slow_ribbon.exports.csv import to_csv
 
 POINT_COLUMNS = ("number", "east", "north", "height", "code")
@@ -36,12 +37,8 @@ def points_csv(solved: Solved) -> bytes:
                 for line in variant.lines:
                     points = (place.carriage.points(point) + origin for point in _points(line))
                     rows.extend(_row(f"{place.name} {line.id}.{number}", point, line.name) for number, point in enumerate(points, start=1))
-    for found, there in standing_rows(solved):
-        places = there.carriage.points(found.out.positions)
-        look_up(len(places))
-        row = job.row(found.id)
-        tag = f"{there.name} {row.tag}" if there.name else row.tag
-        rows.extend(_row(f"{tag}{number}", place + origin, row.name) for number, place in enumerate(places, start=1))
+    names = {row.id: row.name for row in job.rows}
+    rows.extend(_row(one.number, np.array(one.point), names[one.row]) for one in item_places(solved))
     return to_csv(POINT_COLUMNS, rows).encode("utf-8")
 
 

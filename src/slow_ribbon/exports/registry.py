@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Final, get_args
 
 from slow_ribbon.core.solve import Solved
-from slow_ribbon.exports.csv import cutting_csv, schedule_csv
+from slow_ribbon.exports.csv import cutting_csv, items_csv, schedule_csv
 from slow_ribbon.exports.glb import job_glb
 from slow_ribbon.exports.paper import ListColumn, Paper, Printed
 from slow_ribbon.exports.patterns import patterns_svg
@@ -83,7 +83,7 @@ WRITERS: Final = (
     Exporter(
         key="cutting-list.xlsx",
         title="Workbook",
-        about="XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers",
+        about="XLSX: all pieces, a sheet for each section, totals, bends, items in their places; figures as numbers",
         media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
         write=_cutting_xlsx,
     ),
@@ -93,6 +93,13 @@ WRITERS: Final = (
         about="CSV: totals for each run and section, item counts for each row",
         media_type="text/csv; charset=utf-8",
         write=schedule_csv,
+    ),
+    Exporter(
+        key="items.csv",
+        title="Items",
+        about="CSV: every item with its chainage, place on the site, bearing and tilt",
+        media_type="text/csv; charset=utf-8",
+        write=items_csv,
     ),
     Exporter(key="model.glb", title="3D", about="binary glTF, in metres: runs and items", media_type="model/gltf-binary", write=job_glb),
     Exporter(

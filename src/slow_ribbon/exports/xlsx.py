@@ -9,7 +9,18 @@ from typing import Any, Final
 
 import xlsxwriter
 
-from slow_ribbon.core.cutting import CutRow, Setting, as_held, at_the_saw, cutting_list, describe_cut, notes_of, schedule_entries
+from slow_ribbon.core.cutting import (
+    CutRow,
+    Setting,
+    as_held,
+    at_the_saw,
+    cutting_list,
+    describe_cut,
+    item_places,
+    items_by_kind,
+    notes_of,
+    schedule_entries,
+)
 from slow_ribbon.core.kernel import look_up, plain
 from slow_ribbon.core.runs import Run
 from slow_ribbon.core.solve import Solved
@@ -32,6 +43,13 @@ _BENDS: Final = (
     ("Tags", 22, ""), ("Run", 26, ""), ("Part", 6, "0"), ("Kind", 10, ""), ("Length, mm", 12, "0.0"), ("Bends, °", 10, "0.00"),
     ("At R, mm", 12, "0.0"), ("Which way", 36, ""), ("Plane turned, °", 14, "0.00"),
 )  # fmt: skip
+_ITEMS: Final = (
+    ("Number", 12, ""), ("Row", 26, ""), ("Item", 36, ""), ("Chainage, mm", 14, "0.0"),
+    ("East, m", 14, "0.0000"), ("North, m", 14, "0.0000"),
+    ("Level, m", 12, "0.0000"), ("Bearing, °", 12, "0.00"), ("Tilt, °", 10, "0.00"),
+)  # fmt: skip
+#: More items than this are a list for a machine, and would take a workbook minutes to open.
+_MOST_ITEMS: Final = 100_000
 #: What a sheet's name may not hold, and how long it may be (ECMA-376, part 1, 18.2.19, and common readers).
 _NOT_IN_NAMES: Final = re.compile(r"[\[\]:*?/\\]")
 _LONGEST: Final = 31
@@ -55,6 +73,9 @@ def cutting_xlsx(solved: Solved) -> bytes:
         bends = [line for row in rows for line in _bends(runs[row.run], row)]
         if bends:
             sheets.add("Bends", _BENDS, bends)
+        items = list(_items(solved))
+        if items:
+            sheets.add("Items", _ITEMS, items)
     return out.getvalue()
 
 
@@ -136,6 +157,18 @@ def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:
         turn = part.turn if part.side else None
         yield [", ".join(row.tags), run.name, number, part.kind, part.length, turn, part.radius, part.side, part.plane]
     yield from _made_of(run, row)
+
+
+def _items(solved: Solved) -> Iterator[list[Any]]:
+    count = sum(items_by_kind(solved).values())
+    if count > _MOST_ITEMS:
+        yield [f"{count:,} items: they are listed in items.csv"]
+        return
+    for one in item_places(solved):
+        look_up()
+        east, north, level = (value / 1000 for value in one.point)
+        name = solved.job.row(one.row).name
+        yield [one.number, name, plain(one.name), one.chainage, east, north, level, one.bearing, one.tilt]
 
 
 def _made_of(run: Run, row: CutRow) -> Iterator[list[Any]]:

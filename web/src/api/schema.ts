@@ -439,7 +439,7 @@ export interface paths {
         };
         /**
          * Cutting List Xlsx
-         * @description Return the job's workbook: XLSX: all pieces, a sheet for each section, one of totals, one of bends; figures as numbers.
+         * @description Return the job's workbook: XLSX: all pieces, a sheet for each section, totals, bends, items in their places; figures as numbers.
          */
         get: operations["cutting_list_xlsx_api_jobs__id__cutting_list_xlsx_get"];
         put?: never;
@@ -462,6 +462,26 @@ export interface paths {
          * @description Return the job's schedule: CSV: totals for each run and section, item counts for each row.
          */
         get: operations["schedule_csv_api_jobs__id__schedule_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/items.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Items Csv
+         * @description Return the job's items: CSV: every item with its chainage, place on the site, bearing and tilt.
+         */
+        get: operations["items_csv_api_jobs__id__items_csv_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3715,6 +3735,37 @@ export interface components {
             ][][];
         };
         /**
+         * ItemPattern
+         * @description Items in turn, by their letters, again and again, counted from the first item or from the last.
+         *
+         *     ``at_ends``, ``at_corners`` and ``at_openings`` say which stands first and last, on corners of the line and beside openings, where
+         *     another does than its turn would be; at an end that is a corner the end's.
+         */
+        ItemPattern: {
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherItem"][];
+            /**
+             * Turns
+             * @default A
+             */
+            turns: string;
+            /**
+             * Counted
+             * @default start
+             * @enum {string}
+             */
+            counted: "start" | "end";
+            /** At Ends */
+            at_ends?: string | null;
+            /** At Corners */
+            at_corners?: string | null;
+            /** At Openings */
+            at_openings?: string | null;
+        };
+        /**
          * Job
          * @description One job. ``origin`` is where its local zero lies on the site, mm; ``last_number`` the last id given out.
          */
@@ -5569,37 +5620,6 @@ export interface components {
             /** Author */
             author: string | null;
         };
-        /**
-         * Pattern
-         * @description Items in turn, by their letters, again and again, counted from the first item or from the last.
-         *
-         *     ``at_ends``, ``at_corners`` and ``at_openings`` say which stands first and last, on corners of the line and beside openings, where
-         *     another does than its turn would be; at an end that is a corner the end's.
-         */
-        Pattern: {
-            /**
-             * Others
-             * @default []
-             */
-            others: components["schemas"]["OtherItem"][];
-            /**
-             * Turns
-             * @default A
-             */
-            turns: string;
-            /**
-             * Counted
-             * @default start
-             * @enum {string}
-             */
-            counted: "start" | "end";
-            /** At Ends */
-            at_ends?: string | null;
-            /** At Corners */
-            at_corners?: string | null;
-            /** At Openings */
-            at_openings?: string | null;
-        };
         /** PatternChanges */
         PatternChanges: {
             /** Others */
@@ -6629,7 +6649,7 @@ export interface components {
              *       "counted": "start"
              *     }
              */
-            pattern: components["schemas"]["Pattern"];
+            pattern: components["schemas"]["ItemPattern"];
             /** Id */
             id: string;
             /** Tag */
@@ -6711,7 +6731,7 @@ export interface components {
              *       "counted": "start"
              *     }
              */
-            pattern: components["schemas"]["Pattern"];
+            pattern: components["schemas"]["ItemPattern"];
         };
         /**
          * RowChange
@@ -12294,6 +12314,125 @@ export interface operations {
         };
     };
     schedule_csv_api_jobs__id__schedule_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    items_csv_api_jobs__id__items_csv_get: {
         parameters: {
             query?: never;
             header?: never;

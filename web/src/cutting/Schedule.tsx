@@ -175,6 +175,16 @@ export function Schedule() {
                   </tr>
                 );
               })}
+              {entries
+                .filter((entry) => entry.kind === "item")
+                .map((entry) => (
+                  <tr key={sentence(entry.name)} className="border-rule border-b text-pencil">
+                    <td className="py-1 pl-6">{sentence(entry.name)}</td>
+                    <td className="figure text-right">{entry.items}</td>
+                    <td className="pl-3 text-right">in all</td>
+                    <td />
+                  </tr>
+                ))}
             </tbody>
           </table>
         )}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from slow_ribbon.core.cutting.cut_rows import Cut, CutRow, bends_of, cut_of, describe_cut, part_of, run_rows
 from slow_ribbon.core.cutting.cutting_list import cutting_list, notes_of, section_named
+from slow_ribbon.core.cutting.item_list import ItemPlace, item_places, items_by_kind
 from slow_ribbon.core.cutting.patterns import Pattern, patterns_of
 from slow_ribbon.core.cutting.rows_of_typicals import typical_rows
 from slow_ribbon.core.cutting.saw_settings import AtSaw, Setting, as_held, at_the_saw
@@ -15,6 +16,7 @@ __all__ = [
     "AtSaw",
     "Cut",
     "CutRow",
+    "ItemPlace",
     "Pattern",
     "Schedule",
     "ScheduleEntry",
@@ -26,6 +28,8 @@ __all__ = [
     "cut_of",
     "cutting_list",
     "describe_cut",
+    "item_places",
+    "items_by_kind",
     "notes_of",
     "part_of",
     "patterns_of",

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from slow_ribbon.core.cutting.bars import bars_needed
 from slow_ribbon.core.cutting.cut_rows import CutRow
 from slow_ribbon.core.cutting.cutting_list import cutting_list
+from slow_ribbon.core.cutting.item_list import items_by_kind
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
@@ -100,13 +101,13 @@ def schedule(solved: Solved) -> Schedule:
 
 @dataclass(frozen=True)
 class ScheduleEntry:
-    """A line of the schedule: a *run*, *section*, *size*, *bar*, *row*, *fitting* or the *job*, with what there is of it.
+    """A line of the schedule: a *run*, *section*, *size*, *bar*, *row*, *item*, *fitting* or the *job*, with what there is of it.
 
     ``total``: its pieces, None where it has none, with their ``weight``, kg, and how much of them is ``painted``, mm²; ``items``: how many
     are counted; ``row``: of a row of items, its centres and left-over; ``of``: the id of its run, row or section.
     """
 
-    kind: Literal["run", "section", "size", "bar", "row", "fitting", "job"]
+    kind: Literal["run", "section", "size", "bar", "row", "item", "fitting", "job"]
     name: str
     total: Total | None = None
     items: int | None = None
@@ -117,7 +118,7 @@ class ScheduleEntry:
 
 
 def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
-    """Yield the lines of the schedule: each run, each section with its sizes and its bars, each row of items, fittings, the job."""
+    """Yield the lines of the schedule: runs, sections with their sizes and bars, rows, items by their kind, fittings, the job."""
     job, totals, sums = solved.job, schedule(solved), _Sums()
     for cut in cutting_list(solved):
         sums.add(cut, job.run(cut.run))
@@ -136,6 +137,8 @@ def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
         yield from _bars(section.id, section.name, sums, job.saw)
     for row in job.rows:
         yield ScheduleEntry("row", row.name, items=totals.rows[row.id].count, row=totals.rows[row.id], of=row.id)
+    for name, number in items_by_kind(solved).items():
+        yield ScheduleEntry("item", name, items=number)
     for name, number in totals.fittings.items():
         yield ScheduleEntry("fitting", name, items=number)
     together = of("job", job.name, totals.job, "")

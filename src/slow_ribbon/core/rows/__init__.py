@@ -18,7 +18,7 @@ from slow_ribbon.core.rows.items import (
 )
 from slow_ribbon.core.rows.model import Row, RowBody, Use
 from slow_ribbon.core.rows.orientation import TurnBearing, TurnToward, TurnWithLine
-from slow_ribbon.core.rows.pattern import OtherItem, Pattern, Seat
+from slow_ribbon.core.rows.pattern import ItemPattern, OtherItem, Seat
 from slow_ribbon.core.rows.spacing import ClearGap, EqualBays, FixedCentres, NearestBays, SetNumber, Spacing
 
 __all__ = [
@@ -30,12 +30,12 @@ __all__ = [
     "EqualBays",
     "FixedCentres",
     "ItemBase",
+    "ItemPattern",
     "LampItem",
     "NearestBays",
     "OtherItem",
     "PanelItem",
     "Part",
-    "Pattern",
     "PlanterItem",
     "PostItem",
     "RoundItem",

@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Tag
 from slow_ribbon.core.rows.items import Item, ItemBase
 from slow_ribbon.core.rows.orientation import Turn, TurnWithLine
-from slow_ribbon.core.rows.pattern import Pattern, Seat
+from slow_ribbon.core.rows.pattern import ItemPattern, Seat
 from slow_ribbon.core.rows.spacing import Spacing
 from slow_ribbon.core.sections.document.materials import Material
 
@@ -64,7 +64,7 @@ class RowBody(Model):
     to_mark: Id | None = None
     material: Material = "softwood"
     group: GroupName = ""
-    pattern: Pattern = Pattern()
+    pattern: ItemPattern = ItemPattern()
 
     def uses(self) -> tuple[Use, ...]:
         """Return its items as it uses them, A first."""

@@ -44,7 +44,7 @@ class OtherItem(Model):
     material: Material | None = None
 
 
-class Pattern(Model):
+class ItemPattern(Model):
     """Items in turn, by their letters, again and again, counted from the first item or from the last.
 
     ``at_ends``, ``at_corners`` and ``at_openings`` say which stands first and last, on corners of the line and beside openings, where
@@ -78,7 +78,7 @@ class Pattern(Model):
                 found[where] = ord(letter) - 65
         return np.asarray(found)
 
-    def turned_round(self, half: bool) -> Pattern:
+    def turned_round(self, half: bool) -> ItemPattern:
         """Return the pattern that deals the same items on the line gone the other way; ``half`` where their seats turn with them."""
         others = tuple(
             one.model_copy(
@@ -92,7 +92,7 @@ class Pattern(Model):
         )
         return self.model_copy(update={"counted": "end" if self.counted == "start" else "start", "others": others})
 
-    def turned_over(self, axis: Literal["along", "across"]) -> Pattern:
+    def turned_over(self, axis: Literal["along", "across"]) -> ItemPattern:
         """Return the pattern on the line seen in a mirror, in which ``axis`` of a seat changes its sign."""
         others = tuple(
             one.model_copy(
