@@ -100,14 +100,14 @@ def test_what_a_ring_has_no_use_for_is_reported_and_openings_give_it_ends() -> N
     path = line([(0, 0), (4000, 0), (4000, 3000), (0, 3000)], True)
     idle = row(equal(1000, inset_start=100, first=False))
     out = set_row_out(idle, path)
-    (check,) = row_checks(idle, out, course_of(path))
+    (check,) = row_checks(idle, out, path)
     assert (check.kind, check.severity) == ("no-ends", "warning")
     assert "inset at the start" in check.what
     assert "first item" in check.what
     door = path.model_copy(update={"openings": (Opening(id="O1", name="D", at=1000, width=900),)})
     opened = set_row_out(idle, door)
     assert not opened.ring
-    assert row_checks(idle, opened, course_of(door)) == ()
+    assert row_checks(idle, opened, door) == ()
     assert opened.begins == pytest.approx((1930,))
     assert opened.chainages[0] == pytest.approx(1930 + 100 + opened.stretches[0].centres)
 

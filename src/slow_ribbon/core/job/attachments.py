@@ -194,7 +194,8 @@ def _row_over(row: Row, move: Callable[[Point3], Point3]) -> Row:
         # The image of what has a front is itself, seen from behind: each is the same when it is mirrored along the line.
         turn = turn.model_copy(update={"by": (turn.by + 360.0) % 360.0 - 180.0})
     seat = row.seat.model_copy(update={axis: 0.0 - getattr(row.seat, axis)})
-    return row.model_copy(update={"seat": seat, "stand_off": 0.0 - row.stand_off, "turn": turn, "pattern": pattern})
+    held = tuple(one.model_copy(update={"turn": 0.0 - one.turn}) for one in row.held)
+    return row.model_copy(update={"seat": seat, "stand_off": 0.0 - row.stand_off, "turn": turn, "pattern": pattern, "held": held})
 
 
 def _over_axis(row: Row) -> Literal["along", "across"]:
@@ -295,8 +296,15 @@ def _split_row(row: Row, line: Line, first: Line, second: Line | None, at: float
             return row, None
         return row.model_copy(update={"to_mark": None}), row.model_copy(update={"from_mark": None})
     here = {mark.id for mark in first.marks}
-    low = row.model_copy(update={"to_mark": row.to_mark if row.to_mark in here else None})
-    high = row.model_copy(update={"from_mark": None if row.from_mark in here else row.from_mark})
+    low = row.model_copy(
+        update={"to_mark": row.to_mark if row.to_mark in here else None, "held": tuple(one for one in row.held if one.mark in here)}
+    )
+    high = row.model_copy(
+        update={
+            "from_mark": None if row.from_mark in here else row.from_mark,
+            "held": tuple(one for one in row.held if one.mark not in here),
+        }
+    )
     return (
         low if row.from_mark is None or row.from_mark in here else None,
         high if row.to_mark is None or row.to_mark not in here else None,

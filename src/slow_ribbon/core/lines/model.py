@@ -67,12 +67,16 @@ class Opening(Model):
 
 
 class Mark(Model):
-    """A named chainage, mm. Its id is given when it comes into a job; ``unsettled`` as for openings."""
+    """A named chainage, mm. Its id is given when it comes into a job; ``unsettled`` as for openings.
+
+    ``holds`` where it is there only for an item of a row that somebody holds in its place.
+    """
 
     id: Id | None = None
     name: Name
     at: Distance
     unsettled: bool = False
+    holds: bool = False
 
 
 class LineBody(Model):

@@ -7,13 +7,16 @@ import numpy as np
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
-from slow_ribbon.core.lines.course import Course
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import RowSetOut
 
 
-def row_checks(row: Row, out: RowSetOut, course: Course) -> tuple[Check, ...]:
-    """Return the checks of a row, each at its place on the line."""
+def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
+    """Return the checks of a row, each at its place on its line."""
+    course = course_of(line)
     found = []
     spacing = row.spacing
 
@@ -53,6 +56,28 @@ def row_checks(row: Row, out: RowSetOut, course: Course) -> tuple[Check, ...]:
                     severity="fault",
                     what=f"Items overlap here by {figure(-stretch.tight, 2)}: their centres are {figure(stretch.centres, 2)} apart.",
                     remedy="Set out fewer items, or narrower ones.",
+                )
+            )
+    marks = {mark.id: mark.at for mark in line.marks}
+    for one in row.held:
+        if one.mark not in marks:
+            found.append(
+                at(
+                    0.0,
+                    kind="no-place",
+                    severity="warning",
+                    what="An item that was held on this line has lost its place, and stands where its turn is.",
+                    remedy="Let it go, or hold the item anew where it should stand.",
+                )
+            )
+        elif not one.out and row.openings == "clear" and any(o.at + WELD < marks[one.mark] < o.at + o.width - WELD for o in line.openings):
+            found.append(
+                at(
+                    marks[one.mark],
+                    kind="no-room",
+                    severity="fault",
+                    what="The item that is held here stands in an opening.",
+                    remedy="Move it out of the opening, leave it out, or let it go.",
                 )
             )
     idle = [

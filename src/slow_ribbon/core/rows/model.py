@@ -16,13 +16,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Tag
 from slow_ribbon.core.rows.items import Item, ItemBase
 from slow_ribbon.core.rows.orientation import Turn, TurnWithLine
-from slow_ribbon.core.rows.pattern import ItemPattern, Seat
+from slow_ribbon.core.rows.pattern import HeldItem, ItemPattern, Seat
 from slow_ribbon.core.rows.spacing import Spacing
 from slow_ribbon.core.sections.document.materials import Material
 
@@ -65,6 +67,7 @@ class RowBody(Model):
     material: Material = "softwood"
     group: GroupName = ""
     pattern: ItemPattern = ItemPattern()
+    held: Annotated[tuple[HeldItem, ...], Field(max_length=1000)] = ()
 
     def uses(self) -> tuple[Use, ...]:
         """Return its items as it uses them, A first."""
@@ -81,11 +84,16 @@ class RowBody(Model):
     def used(self) -> list[Use]:
         """Return those of its items that its pattern uses. Raises ``Refused`` where it uses one that there is not."""
         every = self.uses()
-        for letter in self.pattern.letters:
+        for letter in self.letters:
             if ord(letter) - 65 >= len(every):
                 what = f"{self.name} has no item {letter}: add it to the row's items, or take {letter} out of their order."
                 raise Refused(what, "pattern.turns", "unknown-item")
-        return [every[ord(letter) - 65] for letter in self.pattern.letters]
+        return [every[ord(letter) - 65] for letter in self.letters]
+
+    @property
+    def letters(self) -> list[str]:
+        """The letters of the items that stand in it, each once, in their order."""
+        return sorted({*self.pattern.letters, *(one.item for one in self.held if one.item is not None and not one.out)})
 
     @property
     def turns_half(self) -> bool:

@@ -14,7 +14,7 @@ import numpy as np
 from pydantic import Field, StringConstraints
 
 from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.fields import Angle, Coordinate, Model
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, Id, Model
 from slow_ribbon.core.rows.items import Item
 from slow_ribbon.core.sections.document.materials import Material
 
@@ -105,6 +105,18 @@ class ItemPattern(Model):
             for one in self.others
         )
         return self.model_copy(update={"others": others})
+
+
+class HeldItem(Model):
+    """An item that is held by hand at a mark of its line: another item, or turned further, or left out.
+
+    The others space themselves around it; where it is left out they stay as they are, and the one that is nearest is not there.
+    """
+
+    mark: Id
+    item: Letter | None = None
+    turn: Angle = 0.0
+    out: bool = False
 
 
 def opposite(seat: Seat) -> Seat:

@@ -37,8 +37,19 @@ def stand(turn: Turning, use: Use, course: Course, chainages: Array) -> tuple[Ar
     return found.positions, found.headings
 
 
-def stood(turn: Turning, uses: Sequence[Use], course: Course, chainages: Array, dealt: Indices, numbered: bool = True) -> Stood:
-    """Return how items stand that sit at chainages (n,); ``dealt`` (n,) says which of the ``uses`` each is."""
+def stood(
+    turn: Turning,
+    uses: Sequence[Use],
+    course: Course,
+    chainages: Array,
+    dealt: Indices,
+    further: Array | float = 0.0,
+    numbered: bool = True,
+) -> Stood:
+    """Return how items stand that sit at chainages (n,); ``dealt`` (n,) says which of the ``uses`` each is.
+
+    ``further``: how much more each is turned by hand, radians.
+    """
     points, tangents, line_headings = _on_line(course, chainages)
     shifts = np.array([use.shift for use in uses])[dealt]
     asides = np.array([use.stand_off for use in uses])[dealt]
@@ -46,7 +57,7 @@ def stood(turn: Turning, uses: Sequence[Use], course: Course, chainages: Array, 
     seats = np.array([use.seat for use in uses])[dealt]
     cosine, sine = np.cos(line_headings), np.sin(line_headings)
     points = points + np.column_stack([shifts * cosine + asides * sine, shifts * sine - asides * cosine, lifts])
-    headings = turn.headings(line_headings, points, numbered) + np.array([use.turn for use in uses])[dealt]
+    headings = turn.headings(line_headings, points, numbered) + np.array([use.turn for use in uses])[dealt] + further
     tilts = np.zeros((len(chainages), 2))
     # A seat is measured across to the right, the item's own third axis goes to the left.
     own = seats * (1, -1, 1)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -20,7 +21,7 @@ from slow_ribbon.core.rows.clearance import blocked as blocked_by
 from slow_ribbon.core.rows.metrics import METRICS, Metric
 from slow_ribbon.core.rows.model import Row, RowBody
 from slow_ribbon.core.rows.placement import stood
-from slow_ribbon.core.rows.spacing import ItemWidths, RowStretch, count_of, set_out
+from slow_ribbon.core.rows.spacing import ItemWidths, RowStretch, Spacing, count_of, set_out
 
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
 MANY: Final = 100_000
@@ -38,7 +39,8 @@ class RowSetOut(Result):
     radians, anticlockwise from +x, of the item's *along* axis; tilts (n, 2): level axes about which
     each is turned after that, radians long. dealt (n,): which of the row's items each is, 0 for A. stretches: what the rule gave
     on each stretch, which begin at chainages begins (k,) and are lengths (k,) mm long. ``ring``
-    where the row goes round a closed line without a first and a last item.
+    where the row goes round a closed line without a first and a last item. ``held``: the numbers of items that
+    are held, from 0, by the marks that hold them.
     """
 
     chainages: Array
@@ -50,17 +52,19 @@ class RowSetOut(Result):
     begins: tuple[float, ...]
     lengths: tuple[float, ...]
     ring: bool
+    held: Mapping[str, int]
 
 
 @dataclass(frozen=True)
 class Room:
     """Where a row's items may sit: (begin chainage, length) of each span, and whether it is a ring.
 
-    ``openings`` says of each span whether an opening ends it: before it, and after it.
+    ``openings`` says of each span whether an opening ends it: before it, and after it; ``held`` whether an item does that is held.
     """
 
     spans: tuple[tuple[float, float], ...]
     openings: tuple[tuple[bool, bool], ...]
+    held: tuple[tuple[bool, bool], ...]
     ring: bool = False
 
 
@@ -77,12 +81,16 @@ def room_of(row: RowBody, line: Line) -> Room:
     begin, whole = _between_marks(row, line, length)
     openings = line.openings if row.openings == "clear" else ()
     corners = course.begins[course.turns > 0].tolist() if row.spacing.corners == "restart" else []
-    if course.closed and whole == length and not openings and not corners:
-        return Room(((begin, length),), ((False, False),), ring=True)
+    anchors = sorted(held_places(row, line).values())
+    if course.closed and whole == length and not openings and not corners and len(anchors) < 2:
+        # One that is held is where the others are counted from.
+        return Room(((anchors[0] if anchors else begin, length),), ((False, False),), ((False, False),), ring=True)
     turns = (-length, 0.0, length) if course.closed else (0.0,)
     taken = [blocked_by(row, course, opening.at, opening.width) for opening in openings]
     blocked = sorted((low + turn, high + turn) for low, high in taken for turn in turns if high > low)
-    corners = sorted(at + turn for at in corners for turn in turns)
+    anchors = [at + turn for at in anchors for turn in turns]
+    anchors = [at for at in anchors if not any(low + WELD < at < high - WELD for low, high in blocked)]
+    corners = sorted({*(at + turn for at in corners for turn in turns), *anchors})
     if course.closed and whole == length and (blocked or corners):
         # A ring is opened at its first opening, or else at its first corner.
         begin = next((high for low, high in blocked if high > 0), corners[0] % length if corners else 0.0)
@@ -99,7 +107,14 @@ def room_of(row: RowBody, line: Line) -> Room:
                 found.append((a, b - a))
                 openings_at.append((after and number == 0, before and number == len(ends) - 2))
         at, after = max(at, high), True
-    return Room(tuple(found), tuple(openings_at))
+    held = tuple(tuple(any(abs(at - anchor) <= WELD for anchor in anchors) for at in (low, low + size)) for low, size in found)
+    return Room(tuple(found), tuple(openings_at), tuple((first, last) for first, last in held))
+
+
+def held_places(row: RowBody, line: Line) -> dict[str, float]:
+    """Return where items stand that are held on a line, by the marks that hold them; not what is left out, nor what has lost its mark."""
+    marks = {mark.id: mark.at for mark in line.marks}
+    return {one.mark: marks[one.mark] for one in row.held if not one.out and one.mark in marks}
 
 
 def _between_marks(row: RowBody, line: Line, length: float) -> tuple[float, float]:
@@ -123,7 +138,10 @@ def items_in(row: RowBody, line: Line) -> int:
     room = room_of(row, line)
     course = course_of(line)
     item = _standing(row, course, room)
-    return sum(count_of(stretch, row.spacing, room.ring, item) for stretch in _measured(row, course, room))
+    rules = _rules(row, room)
+    return sum(count_of(stretch, rule, room.ring, item) for stretch, rule in zip(_measured(row, course, room), rules, strict=True)) + len(
+        row.held
+    )
 
 
 def _measured(row: RowBody, course: Course, room: Room) -> list[Metric]:
@@ -154,7 +172,7 @@ def _standing(row: RowBody, course: Course, room: Room) -> ItemWidths:
         wide.append(2 * min(use.item.reach(*direction) for direction in directions))
     ahead = uses[0].seat[0] * math.cos(offs[0]) - uses[0].seat[1] * math.sin(offs[0]) - uses[0].shift if len(offs) == 1 else 0.0
     # A gap that is as wide as was asked between the slimmest is nowhere wider.
-    turns = [row.pattern.letters.index(letter) for letter in row.pattern.turns]
+    turns = [row.letters.index(letter) for letter in row.pattern.turns]
     pairs = list(zip(turns, [*turns[1:], turns[0]], strict=True))
     width = min((slim[a] + slim[b]) / 2 for a, b in pairs)
     return ItemWidths(width=width, ahead=ahead, widest=max((wide[a] + wide[b]) / 2 for a, b in pairs))
@@ -174,7 +192,8 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     course = course_of(line)
     room = room_of(row, line)
     item = _standing(row, course, room)
-    stretches = tuple(set_out(stretch, row.spacing, room.ring, item) for stretch in _measured(row, course, room))
+    measured = zip(_measured(row, course, room), _rules(row, room), strict=True)
+    stretches = tuple(set_out(stretch, rule, room.ring, item) for stretch, rule in measured)
     begins, lengths = tuple(begin for begin, _ in room.spans), tuple(length for _, length in room.spans)
     chainages = np.concatenate([np.zeros(0), *(begin + stretch.places for begin, stretch in zip(begins, stretches, strict=True))])
     keep = _once(chainages, course)
@@ -184,17 +203,98 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     chainages = chainages[keep]
     if course.closed:
         chainages = np.mod(chainages, course.length)
+    held = held_places(row, line)
+    chainages, beside = _with_held(chainages, beside, held, course, room.ring)
+    left = _left_out(row, line, chainages, course, {nearest(chainages, at, course) for at in held.values()})
+    chainages, beside = np.delete(chainages, left), np.delete(beside, left)
+    numbers_held = {mark: nearest(chainages, at, course) for mark, at in held.items()}
     count = len(chainages)
     ends = np.unique([0, count - 1]) if count and not room.ring else np.zeros(0, dtype=int)
     used = row.used()
     dealt = row.pattern.dealt(ends, _on_corners(chainages, course), beside, count)
+    further = np.zeros(count)
+    for one in row.held:
+        if one.mark in numbers_held:
+            dealt[numbers_held[one.mark]] = dealt[numbers_held[one.mark]] if one.item is None else ord(one.item) - 65
+            further[numbers_held[one.mark]] = math.radians(one.turn)
     numbers = np.zeros(26, dtype=int)
-    numbers[[ord(letter) - 65 for letter in row.pattern.letters]] = np.arange(len(used))
-    found = stood(row.turn, used, course, chainages, numbers[dealt])
+    numbers[[ord(letter) - 65 for letter in row.letters]] = np.arange(len(used))
+    found = stood(row.turn, used, course, chainages, numbers[dealt], further)
     return RowSetOut(
         chainages=chainages, positions=found.positions, headings=found.headings, tilts=found.tilts, dealt=dealt, stretches=stretches,
-        begins=begins, lengths=lengths, ring=room.ring,
+        begins=begins, lengths=lengths, ring=room.ring, held=numbers_held,
     )  # fmt: skip
+
+
+def _rules(row: RowBody, room: Room) -> list[Spacing]:
+    """Return the spacing of each span: where an item is held at an end of it nothing is inset or left out."""
+    parts: list[list[int]] = []
+    for number, (first, _) in enumerate(room.held):
+        if first and parts:
+            parts[-1].append(number)
+        else:
+            parts.append([number])
+    found = []
+    for part in parts:
+        ring = room.held[part[0]][0] and room.held[part[-1]][1]
+        lengths = [_free(row, room, number) for number in part]
+        whole = len(part) > 1 or any(room.held[part[0]])
+        rules = row.spacing.rule.parted(lengths, ring) if whole else [row.spacing.rule]
+        for number, rule in zip(part, rules, strict=True):
+            first, last = room.held[number]
+            begin = {"inset_start": _half_gap(row), "first": True} if first else {}
+            end = {"inset_end": _half_gap(row), "last": True} if last else {}
+            found.append(row.spacing.model_copy(update={"rule": rule, **begin, **end}) if first or last else row.spacing)
+    return found
+
+
+def _free(row: RowBody, room: Room, number: int) -> float:
+    """Return how long a span is without its insets, mm."""
+    first, last = room.held[number]
+    insets = (0.0 if first else row.spacing.inset_start) + (0.0 if last else row.spacing.inset_end)
+    return max(0.0, room.spans[number][1] - insets)
+
+
+def _half_gap(row: RowBody) -> float:
+    """Return how much of an item that is held lies in the span beside it, for a rule that counts from faces."""
+    return min(use.item.slim_reach(1.0, 0.0) for use in row.used()) if row.spacing.rule.from_faces else 0.0
+
+
+def _with_held(chainages: Array, beside: Array, held: Mapping[str, float], course: Course, ring: bool) -> tuple[Array, Array]:
+    """Return the places with those that are held, which a rule need not come to."""
+    more = [at for at in held.values() if not len(chainages) or _apart(chainages, at, course).min() > WELD]
+    if not more:
+        return chainages, beside
+    every = np.concatenate([chainages, more])
+    # Along a closed line the first item is where the row begins, which need not be where the line does.
+    begin = chainages[0] if course.closed and len(chainages) else 0.0
+    order = np.argsort(np.mod(every - begin + WELD, course.length) if course.closed else every, kind="stable")
+    return every[order], np.concatenate([beside, np.zeros(len(more), dtype=bool)])[order]
+
+
+def _left_out(row: RowBody, line: Line, chainages: Array, course: Course, held: set[int]) -> list[int]:
+    """Return the numbers of the items that are left out: each the nearest to where one was taken away, within half a bay; none held."""
+    marks = {mark.id: mark.at for mark in line.marks}
+    found = []
+    for one in row.held:
+        if one.out and one.mark in marks and len(chainages):
+            away = _apart(chainages, marks[one.mark], course)
+            number = int(away.argmin())
+            beside = np.sort(_apart(chainages, float(chainages[number]), course))[1:]
+            if number not in held and away[number] <= (float(beside[0]) / 2 if len(beside) else 0.0) + WELD:
+                found.append(number)
+    return sorted(set(found))
+
+
+def nearest(chainages: Array, at: float, course: Course) -> int:
+    """Return the number of the item nearest to a place on a line."""
+    return int(_apart(chainages, at, course).argmin())
+
+
+def _apart(chainages: Array, at: float, course: Course) -> Array:
+    """Return how far places on a line are from one, the shorter way round a closed line."""
+    away = np.abs(chainages - at)
+    return np.minimum(away, course.length - away) if course.closed else away
 
 
 def _beside(count: int, openings: tuple[bool, bool]) -> Array:

@@ -158,7 +158,7 @@ def solve_wall(line: Line) -> SolvedRun:
 def solve_row(row: Row, line: Line, key: str = "") -> SolvedRow:
     """Return one row set out and checked."""
     course, out = course_of(line), set_row_out(row, line)
-    return SolvedRow(row.id, key, out, origin_of(course), (*row_checks(row, out, course), *hanging_checks(row.id, line, course)))
+    return SolvedRow(row.id, key, out, origin_of(course), (*row_checks(row, out, line), *hanging_checks(row.id, line, course)))
 
 
 def _solved_run(run: Run, line: Line, section: Section, key: str) -> SolvedRun:

@@ -46,6 +46,14 @@ class ItemFigures(TypedDict):
     symbol: list[list[Point2]]
 
 
+class HeldFigures(TypedDict):
+    """An item that is held, by the mark that holds it: its number, from 0, and where it stands; without a number it is left out or lost."""
+
+    mark: str
+    number: int | None
+    at: float | None
+
+
 class RowFigures(TypedDict):
     """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last."""
 
@@ -59,11 +67,13 @@ class RowFigures(TypedDict):
     left_over: float
     stretches: list[StretchFigures]
     items: list[ItemFigures]
+    held: list[HeldFigures]
 
 
 def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
     """Return a row's figures."""
     out = solved.out
+    marks = {mark.id: mark.at for mark in line.marks}
     return RowFigures(
         id=row.id,
         key=solved.key,
@@ -86,6 +96,10 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
             for s, length in zip(out.stretches, out.lengths, strict=True)
         ],
         items=[_item(use, letter, int(np.count_nonzero(out.dealt == letter))) for letter, use in enumerate(row.uses())],
+        held=[
+            HeldFigures(mark=one.mark, number=out.held.get(one.mark), at=None if one.mark not in marks else figure(marks[one.mark]))
+            for one in row.held
+        ],
     )
 
 

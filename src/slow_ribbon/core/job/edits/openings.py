@@ -156,6 +156,8 @@ class RemoveMarks(Edit):
         for row in job.rows:
             if row.line == line.id and {row.from_mark, row.to_mark} & set(self.marks):
                 raise Refused(f"{row.name} is set out from or to that place: choose another for it first.", "marks", "in-use")
+            if row.line == line.id and {one.mark for one in row.held} & set(self.marks):
+                raise Refused(f"An item of {row.name} is held at that place: let it go first.", "marks", "in-use")
         return job.put(line.model_copy(update={"marks": tuple(mark for mark in line.marks if mark.id not in self.marks)}))
 
     def describe(self, job: Job) -> str:

@@ -2,25 +2,35 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Literal
+from itertools import count
+from typing import TYPE_CHECKING, Annotated, Any, Final, Literal
 
 from pydantic import Field, StringConstraints
 
+from slow_ribbon.core.job.attachments import identified
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import ROWS
+from slow_ribbon.core.job.document.kinds import LINES, ROWS
 from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, KindChanges, changed, changes_model, said
-from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Name, Tag
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Angle, Coordinate, Distance, Id, Name, Tag
+from slow_ribbon.core.kernel.figures import figure
+from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.model import Line, Mark
 from slow_ribbon.core.rows.items import ITEMS
-from slow_ribbon.core.rows.model import RowBody
+from slow_ribbon.core.rows.model import Row, RowBody
 from slow_ribbon.core.rows.orientation import TURNS
-from slow_ribbon.core.rows.pattern import Letter, OtherItem
+from slow_ribbon.core.rows.pattern import HeldItem, Letter, OtherItem
+from slow_ribbon.core.rows.setting_out import nearest, set_row_out
 from slow_ribbon.core.rows.spacing import RULES, Measured
 from slow_ribbon.core.sections.document.materials import Material
 
 _TOUCHES = frozenset({ROWS.group})
+#: An item that is held is meant by a chainage this near to it, mm: what a window shows of one is rounded.
+NEAR: Final = 0.5
 
 
 class AddRow(Edit):
@@ -120,3 +130,85 @@ class SetRow(Edit):
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of {job.row(self.row).name}"
+
+
+class HoldItem(Edit):
+    """Hold the item of a row that is nearest to chainage ``at``: where it stands, or at ``to``; and change what of it is said.
+
+    ``out`` leaves it out; ``item`` is the letter of the one that stands there instead, none for that of its turn.
+    """
+
+    touches = frozenset({LINES.group, ROWS.group})
+
+    kind: Literal["hold_item"] = "hold_item"
+    row: Id
+    at: Distance
+    to: Distance | None = None
+    item: Letter | None = None
+    turn: Angle | None = None
+    out: bool | None = None
+
+    def apply(self, job: Job) -> Job:
+        row = job.row(self.row)
+        line = job.line(row.line)
+        course = course_of(line)
+        out = set_row_out(row, line)
+        known = self._known(row, line)
+        if known is None and not len(out.chainages):
+            raise Refused(f"{row.name} has no item to be held: give it room first.", "at", "no-item")
+        if self.to is not None and self.to > course.length + WELD:
+            raise Refused(f"{line.name} is only {figure(course.length)} long: the item cannot be held beyond its end.", "to", "beyond")
+        if known is None:
+            number = nearest(out.chainages, self.at, course)
+            here = float(out.chainages[number]) if self.to is None else min(self.to, course.length)
+            names = {mark.name for mark in line.marks}
+            plain = f"{row.tag}{number + 1} held"
+            name = plain if plain not in names else next(f"{plain} {n}" for n in count(2) if f"{plain} {n}" not in names)
+            mark = Mark(name=name, at=here, holds=True)
+            (line,), last = identified(job, [line.model_copy(update={"marks": (*line.marks, mark)})])
+            job = job.put(line).model_copy(update={"last_number": last})
+            held = HeldItem(mark=line.marks[-1].id or "", item=self.item, turn=self.turn or 0.0, out=bool(self.out))
+            return job.put(row.model_copy(update={"held": (*row.held, held)}))
+        if self.to is not None:
+            at = min(self.to, course.length)
+            marks = tuple(mark.model_copy(update={"at": at, "unsettled": False}) if mark.id == known.mark else mark for mark in line.marks)
+            job = job.put(line.model_copy(update={"marks": marks}))
+        said: dict[str, Any] = {name: getattr(self, name) for name in ("item", "turn", "out") if name in self.model_fields_set}
+        now = known.model_copy(update={**said, "turn": said.get("turn", known.turn) or 0.0, "out": bool(said.get("out", known.out))})
+        return job.put(row.model_copy(update={"held": tuple(now if one is known else one for one in row.held)}))
+
+    def _known(self, row: Row, line: Line) -> HeldItem | None:
+        """Return what is said of the item already, where it is held."""
+        marks = {mark.id: mark.at for mark in line.marks}
+        near = [one for one in row.held if one.mark in marks and abs(marks[one.mark] - self.at) <= NEAR]
+        return min(near, key=lambda one: abs(marks[one.mark] - self.at), default=None)
+
+    def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
+        line = job.row(self.row).line
+        return tuple(NamedPlace(line, "chainage", at) for at in (self.at, self.to) if at is not None)
+
+    def describe(self, job: Job) -> str:
+        return f"held an item of {job.row(self.row).name}"
+
+
+class LetItemsGo(Edit):
+    """Let items of a row go that are held at some marks, or all of them where none are given."""
+
+    touches = frozenset({LINES.group, ROWS.group})
+
+    kind: Literal["let_items_go"] = "let_items_go"
+    row: Id
+    marks: Annotated[tuple[Id, ...], Field(max_length=1000)] = ()
+
+    def apply(self, job: Job) -> Job:
+        row = job.row(self.row)
+        gone = set(self.marks) or {one.mark for one in row.held}
+        if unknown := gone - {one.mark for one in row.held}:
+            raise Refused(f"{row.name} holds no item at {min(unknown)}: it may have been let go already.", "marks", "unknown-id")
+        line = job.line(row.line)
+        kept = tuple(mark for mark in line.marks if not (mark.holds and mark.id in gone))
+        job = job.put(line.model_copy(update={"marks": kept}))
+        return job.put(row.model_copy(update={"held": tuple(one for one in row.held if one.mark not in gone)}))
+
+    def describe(self, job: Job) -> str:
+        return f"let items of {job.row(self.row).name} go"

@@ -337,7 +337,8 @@ def _run_fields(job: Job, run: Run, line: str, place: str, parts: dict[str | Non
 
 
 def _row_fields(job: Job, row: Row, line: str, place: str, parts: dict[str | None, str | None]) -> dict[str, object]:
-    marks = {"from_mark": parts.get(row.from_mark), "to_mark": parts.get(row.to_mark)}
+    held = tuple(one.model_copy(update={"mark": parts[one.mark]}) for one in row.held if parts.get(one.mark) is not None)
+    marks = {"from_mark": parts.get(row.from_mark), "to_mark": parts.get(row.to_mark), "held": held}
     return {**_own(job, row, place), **marks, "line": line}
 
 

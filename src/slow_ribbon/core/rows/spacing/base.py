@@ -18,7 +18,7 @@ from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
@@ -63,6 +63,8 @@ class SpacingRule(Model, ABC):
 
     #: What the rule is called, in a sentence.
     words: ClassVar[str]
+    #: Whether it counts from the faces of what a stretch lies between.
+    from_faces: ClassVar[bool] = False
     #: Which field each of its own takes over from another rule that it takes the place of.
     like: ClassVar[Mapping[str, tuple[str, ...]]] = {}
 
@@ -73,6 +75,13 @@ class SpacingRule(Model, ABC):
     @abstractmethod
     def lay(self, stretch: Metric, ring: bool, item: ItemWidths) -> LaidItems:
         """Return the places that it lays on a stretch without insets."""
+
+    def parted(self, lengths: Sequence[float], ring: bool) -> list[Self]:
+        """Return the rules by which a stretch is laid whose items in between are held: one for each part, which are ``lengths`` mm long.
+
+        ``ring`` where the parts go round a closed line. An item that is held where the rule has it must change nothing.
+        """
+        return [self] * len(lengths)
 
     def reversed(self) -> Self:
         """Return the rule that lays the same places on the stretch gone the other way."""

@@ -18,6 +18,7 @@ class ClearGap(SpacingRule):
     """Equal clear gaps, none wider than ``gap``, between items and at both ends of the stretch."""
 
     words = "clear gaps, no wider than a distance"
+    from_faces = True
 
     kind: Literal["clear-gap"] = "clear-gap"
     gap: Size = 100.0

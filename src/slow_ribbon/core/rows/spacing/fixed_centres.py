@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import ClassVar, Literal, Self
 
 from slow_ribbon.core.kernel.fields import Size
@@ -52,6 +53,13 @@ class FixedCentres(SpacingRule):
                 places = stretch.laid(closing / 2, self.centres, len(places))
                 places = places[places <= stretch.length + SAME_PLACE]
         return LaidItems(places=places, bays=len(places), centres=self.centres, closing=closing_bay(stretch, places, self.centres))
+
+    def parted(self, lengths: Sequence[float], ring: bool) -> list[Self]:
+        """Return the rules of parts, each counted from an item that is held: what is left over stays at the ends of the whole."""
+        if ring:
+            return [self.model_copy(update={"origin": "end" if self.origin == "end" else "start"})] * len(lengths)
+        origins = ["end", *["start"] * (len(lengths) - 1)] if self.origin != "start" else ["start"] * len(lengths)
+        return [self.model_copy(update={"origin": origin}) for origin in origins]
 
     def reversed(self) -> Self:
         return self.model_copy(update={"origin": {"start": "end", "end": "start"}.get(self.origin, self.origin)})
