@@ -164,3 +164,12 @@ def test_what_lost_its_place_is_kept_and_reported() -> None:
     assert "stands in an opening" in " ".join(check.what for check in solve(opened).checks())
     with pytest.raises(Refused, match="cannot be held beyond its end"):
         edited(job, "hold_item", row="I1", at=2000, to=4500)
+
+
+def test_whatever_is_said_of_an_item_that_is_held_is_solved_anew() -> None:
+    job = job_of([(0, 0), (4000, 0)], {"kind": "set-number", "number": 5})
+    keys = {solve(job).rows["I1"].key}
+    for more in ({}, {"item": "B"}, {"turn": 20}, {"out": True}):
+        job = edited(job, "hold_item", row="I1", at=2000, **more)
+        keys.add(solve(job).rows["I1"].key)
+    assert len(keys) == 5

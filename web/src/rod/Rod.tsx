@@ -2,16 +2,17 @@
 import { scaleLinear } from "d3-scale";
 import type { Between, LineFigures } from "../api/client";
 import { lineWords } from "../card/line/LineCard";
-import { STRIDE } from "../sheet/items";
+import { countOf, STRIDE } from "../sheet/items";
 import { useOneRowPlaces } from "../sheet/places";
 import { chainageTicks } from "../sheet/plan/frame";
 import { FirstUse } from "../ui/FirstUse";
 import { count, formatAngle, formatLength } from "../ui/figures";
 import { useSize } from "../ui/useSize";
 import { groupIn } from "../window/groups";
-import { useSentence, useShown, useUnits } from "../window/job";
+import { useChanges, useSentence, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
-import { checksOf, lineFigures, lineOf, rowById, rowFigures, runById, runFigures } from "../window/things";
+import { checksOf, lineFigures, lineOf, namedMarks, rowById, rowFigures, runById, runFigures } from "../window/things";
+import { heldAt, ItemsOnRod } from "./ItemsOnRod";
 import { JointsOnRod } from "./JointsOnRod";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
@@ -35,6 +36,8 @@ export function Rod({ thin = false }: { thin?: boolean }) {
   const group = (one: string | undefined) => (one ? groupIn(shown.job, one) : null);
   const id = selected.find((one) => group(one) !== "sections" && group(one) !== "pictures");
   const line = lineOf(shown, id);
+  const rowOfJob = id ? rowById(shown, id) : undefined;
+  const { edit } = useChanges();
   const figures = line && lineFigures(shown, line.id);
   const run = id && group(id) === "runs" ? runFigures(shown, id) : undefined;
   const ofJob = runById(shown, id);
@@ -102,6 +105,20 @@ export function Rod({ thin = false }: { thin?: boolean }) {
           tabIndex={0}
           onKeyDown={(event) => {
             const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+            if (row && by && places) {
+              event.preventDefault();
+              const items = countOf(places);
+              if (event.shiftKey && piece !== null) {
+                const here = places[piece * STRIDE + 4] ?? 0;
+                const to = Math.min(length, Math.max(0, here + by * (event.altKey ? 1 : 10)));
+                void edit([heldAt(row.id, here, to)]);
+              } else if (items && id) {
+                const next = piece === null ? (by > 0 ? 0 : items - 1) : (piece + by + items) % items;
+                select([id], next);
+                pointAt({ line: line.id, chainage: places[next * STRIDE + 4] ?? 0 });
+              }
+              return;
+            }
             if (!run || !by) return;
             event.preventDefault();
             const next =
@@ -114,7 +131,11 @@ export function Rod({ thin = false }: { thin?: boolean }) {
             select([id], next);
             if (one) pointAt({ line: line.id, chainage: one.begin });
           }}
-          aria-label={`Rod of ${name}: the arrow keys go from piece to piece`}
+          aria-label={
+            row
+              ? `Rod of ${name}: the arrow keys go from item to item, and with Shift move the one that is picked`
+              : `Rod of ${name}: the arrow keys go from piece to piece`
+          }
           width={width}
           height={FOOT}
           className="-mt-5 absolute top-0 left-0 group cursor-crosshair outline-none"
@@ -213,7 +234,7 @@ export function Rod({ thin = false }: { thin?: boolean }) {
                 ))
               : null;
           })}
-          {places && <ItemMarks places={places} x={x} strong={Boolean(row)} />}
+          {places && !row && <ItemMarks places={places} x={x} />}
           <LegsOnRod line={figures} x={x} named={!run} />
           {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} openings={line.openings ?? []} />}
           {run && <Corners corners={run.corners} x={x} />}
@@ -221,7 +242,7 @@ export function Rod({ thin = false }: { thin?: boolean }) {
             <JointsOnRod run={ofJob} figures={run} length={length} x={x} invert={(px) => x.invert(px)} />
           )}
           {!run && <Bends line={figures} x={x} />}
-          <MarksOnRod marks={line.marks ?? []} x={x} />
+          <MarksOnRod marks={namedMarks(line)} x={x} />
           <OpeningsOnRod
             line={line}
             length={length}
@@ -229,6 +250,16 @@ export function Rod({ thin = false }: { thin?: boolean }) {
             invert={(px) => x.invert(px)}
             passed={(runById(shown, id) ?? rowById(shown, id))?.openings === "pass"}
           />
+          {row && places && rowOfJob && (
+            <ItemsOnRod
+              row={rowOfJob}
+              figures={row}
+              places={places}
+              length={length}
+              x={x}
+              invert={(px) => x.invert(px)}
+            />
+          )}
           {checksOf(shown, id).map((check, index) => (
             <g key={index} transform={`translate(${x(check.chainage)} ${FOOT - 23})`}>
               <path d="M0 0l6.5 11h-13z" fill={check.severity === "fault" ? "var(--color-red)" : "var(--color-wax)"} />
@@ -284,7 +315,7 @@ function Bends({ line, x }: { line: LineFigures; x: Scale }) {
   );
 }
 
-function ItemMarks({ places, x, strong }: { places: Float32Array; x: Scale; strong: boolean }) {
+function ItemMarks({ places, x }: { places: Float32Array; x: Scale }) {
   const parts: string[] = [];
   let last = Number.NEGATIVE_INFINITY;
   for (let i = 4; i < places.length; i += STRIDE) {
@@ -292,16 +323,9 @@ function ItemMarks({ places, x, strong }: { places: Float32Array; x: Scale; stro
     // Marks closer than a pixel would only be a smear.
     if (place - last < 1) continue;
     last = place;
-    parts.push(strong ? `M${place - 3.5} ${TOP + 20}h7v34h-7z` : `M${place - 2.5} ${FOOT - 31}h5v7h-5z`);
+    parts.push(`M${place - 2.5} ${FOOT - 31}h5v7h-5z`);
   }
-  return (
-    <path
-      d={parts.join("")}
-      fill={strong ? "var(--color-chalk-pale)" : "var(--color-paper)"}
-      stroke={strong ? "var(--color-chalk-deep)" : "var(--color-lath-ink)"}
-      strokeWidth={1}
-    />
-  );
+  return <path d={parts.join("")} fill="var(--color-paper)" stroke="var(--color-lath-ink)" strokeWidth={1} />;
 }
 
 /** The chainage that is pointed at on a line, if any. */

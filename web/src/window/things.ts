@@ -193,3 +193,6 @@ export function nearestOn({ points, chainages }: Path, x: number, y: number): { 
   }
   return best;
 }
+
+/** The places of a line that have names: not those at which only an item is held. */
+export const namedMarks = (line: Line) => (line.marks ?? []).filter((mark) => !mark.holds);

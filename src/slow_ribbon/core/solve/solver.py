@@ -20,6 +20,7 @@ from slow_ribbon.core.job.document.kinds import KINDS, TYPICALS, Kind, Thing
 from slow_ribbon.core.kernel.fields import Model
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.rows.model import RowBody
 from slow_ribbon.core.sections.document.constraints import Hidden
 from slow_ribbon.core.sections.document.section import SectionBody
 from slow_ribbon.core.solve.instances import stand
@@ -31,7 +32,7 @@ _MOST: Final = 100_000
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is
 #: fetched under a key is cached for ever, beyond the life of this version of the program.
-_WAY: Final = b"8"
+_WAY: Final = b"9"
 
 
 def key_of(*parts: Model | str) -> str:
@@ -50,6 +51,9 @@ def _written(model: Model) -> bytes:
         # Pieces weigh what it is made of, and are not painted where it is hidden.
         hidden = [held.model_dump_json() for held in model.held if isinstance(held, Hidden)]
         return b"".join([model.model_dump_json(exclude=left_out).encode(), model.material.encode(), *(one.encode() for one in hidden)])
+    if isinstance(model, RowBody):
+        # Its items are held where they stand, and are shown in what they are made of.
+        left_out -= {"held", "material"}
     # What a thing takes from others is written nowhere else, and counts here.
     derived = [getattr(model, name) for name, field in type(model).model_fields.items() if field.exclude]
     return b"".join([model.model_dump_json(exclude=left_out).encode(), *(part.model_dump_json().encode() for part in derived)])

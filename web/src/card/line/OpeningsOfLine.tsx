@@ -5,7 +5,7 @@ import { Words } from "../../ui/choices";
 import { LengthField, TextField } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
-import { lineFigures } from "../../window/things";
+import { lineFigures, namedMarks } from "../../window/things";
 
 /** A name for the next one of a kind: the last one's, counted on. */
 export function nextName(names: string[], first: string): string {
@@ -22,7 +22,7 @@ export function OpeningsOfLine({ line, length }: { line: Line; length: number })
   const { edit } = useChanges();
   const { set } = usePart("set");
   const openings = line.openings ?? [];
-  const marks = line.marks ?? [];
+  const marks = namedMarks(line);
   const legs = lineFigures(useShown(), line.id)?.legs ?? [{ begin: 0, end: length }];
   const setOpening = (opening: Opening, changes: Partial<Opening>) =>
     edit([{ kind: "set_opening", line: line.id, opening: opening.id, changes } as Edit]);

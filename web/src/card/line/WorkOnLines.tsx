@@ -5,7 +5,7 @@ import { Words } from "../../ui/choices";
 import { LengthField, useForm } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
 import { usePart, useWindow } from "../../window/store";
-import { typicalOf } from "../../window/things";
+import { namedMarks, typicalOf } from "../../window/things";
 import { nextName } from "./OpeningsOfLine";
 
 /** Ask for a place on plan inside a region. */
@@ -26,7 +26,7 @@ export function AtChainage({ line, length }: { line: Line; length: number }) {
   const picked = useWindow((state) => state.chainage);
   const { values, put, settled } = useForm<{ typed: number | null }>({ typed: null });
   const at = values.typed ?? picked ?? Math.round(length / 2);
-  const marks = line.marks ?? [];
+  const marks = namedMarks(line);
   const openings = line.openings ?? [];
   /** Do something at the chainage, the newest that was typed. */
   const make = async (made: (at: number) => object) => {

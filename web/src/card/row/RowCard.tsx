@@ -5,8 +5,9 @@ import { Choice, Pick, Tick } from "../../ui/choices";
 import { FigureField, LengthField, Setting, TextField } from "../../ui/fields";
 import { count, formatLength, writeSentence } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
-import { lineById } from "../../window/things";
+import { lineById, namedMarks } from "../../window/things";
 import { AT_ENDS } from "../questions";
+import { HeldQuestion } from "./HeldQuestion";
 import { ItemFields } from "./ItemFields";
 import { itemKindOf } from "./itemKinds";
 import { PatternQuestion } from "./PatternQuestion";
@@ -141,7 +142,8 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
             choose={(openings) => void change({ openings })}
           />
         )}
-        {(line?.marks?.length ?? 0) > 0 &&
+        {line &&
+          namedMarks(line).length > 0 &&
           (["from_mark", "to_mark"] as const).map((field) => (
             <Setting key={field} label={field === "from_mark" ? "From the place" : "To the place"}>
               <Pick
@@ -149,7 +151,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
                 value={row[field] ?? ""}
                 ways={[
                   ["", field === "from_mark" ? "the line's start" : "the line's end"],
-                  ...(line?.marks ?? []).map((mark): [string, string] => [mark.id ?? "", mark.name]),
+                  ...namedMarks(line).map((mark): [string, string] => [mark.id ?? "", mark.name]),
                 ]}
                 choose={(name) => void change({ [field]: name || null })}
               />
@@ -190,6 +192,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
           take={(lift) => change({ lift })}
         />
       </Asked>
+      <HeldQuestion {...{ row, figures }} />
       <TurnQuestion {...{ row, change }}>
         <div className="mt-2">
           <FigureField

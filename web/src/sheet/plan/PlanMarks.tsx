@@ -5,7 +5,7 @@ import type { JobShown, Line, Point3 } from "../../api/client";
 import { formatLength } from "../../ui/figures";
 import { useSentence, useShown, useUnits } from "../../window/job";
 import { usePart, useWindow } from "../../window/store";
-import { lineById, lineOf, type Path, pathOf, pointAt } from "../../window/things";
+import { lineById, lineOf, namedMarks, type Path, pathOf, pointAt } from "../../window/things";
 import { gathered } from "./cluster";
 import { boxOf, type Sheet, toJob, toSheet } from "./frame";
 import { Dimensions } from "./PlanDimensions";
@@ -43,7 +43,7 @@ function Doors({ frame, width, height, dimensioned }: Sheet & { dimensioned: str
   );
   const words = opened.flatMap((line) => {
     const openings = (line.openings ?? []).map((one) => ({ name: one.name, at: one.at + one.width / 2, open: true }));
-    const marks = (line.marks ?? []).map((one) => ({ name: one.name, at: one.at, open: false }));
+    const marks = namedMarks(line).map((one) => ({ name: one.name, at: one.at, open: false }));
     const path = pathOf(shown, line);
     const length = path.chainages.at(-1) ?? 0;
     // Anticlockwise round a closed line its inside is on the left.
