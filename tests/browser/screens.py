@@ -69,8 +69,20 @@ def test_plan_3d_and_cutting(page: Page) -> None:
 
 def test_row(page: Page) -> None:
     open_demo(page)
-    pick(page, "Fence posts")
-    shoot(page, "row")
+    pick(page, "Bollard lights")
+    rod = page.get_by_role("region", name="Rod")
+    box = rod.locator("[data-item='3']").bounding_box()
+    assert box
+    at = (box["x"] + box["width"] / 2, box["y"] + 50)
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0] - 46, at[1], steps=8)
+    page.mouse.up()
+    page.mouse.click(at[0] - 46, at[1])
+    card(page).get_by_role("button", name="Which item stands where?").click()
+    page.get_by_role("button", name="Undo", exact=True).wait_for()
+    shoot(page, "row", 1500)
+    page.get_by_role("button", name="Undo", exact=True).click()
 
 
 def test_fault(page: Page) -> None:

@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import re
+import time
 
 from acting import card, pick
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 
 def test_an_item_is_dragged_on_the_rod_and_held_there(demo: Page) -> None:
     pick(demo, "Bollard lights")
+
+    def slowly(route: Route) -> None:
+        time.sleep(0.4)
+        route.continue_()
+
+    # What is dragged stays under the hand while the places of the others are still on their way.
+    demo.route("**/places/*", slowly)
     rod = demo.get_by_role("region", name="Rod")
     third = rod.locator("[data-item='2']")
     box = third.bounding_box()

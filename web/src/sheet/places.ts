@@ -1,6 +1,6 @@
 /** The places of rows and the meshes of runs, fetched by the hash of what they are made from. */
 import { useQueries, useQuery } from "@tanstack/react-query";
-import { useContext } from "react";
+import { useContext, useRef } from "react";
 import type { RowFigures } from "../api/client";
 import { Failed, problemOf } from "../api/client";
 import { JobId } from "../window/job";
@@ -27,10 +27,14 @@ export function useRowPlaces(rows: RowFigures[]): Map<string, Float32Array> {
   return new Map(rows.flatMap((row, index) => (found[index]?.data ? [[row.id, found[index].data] as const] : [])));
 }
 
+/** The places of a row; while those that changed are on their way, as they were: what is dragged stays under the hand. */
 export function useOneRowPlaces(row: RowFigures | undefined): Float32Array | undefined {
   const job = useContext(JobId);
   const key = row?.key ?? "";
-  return useQuery({ ...placesQuery(job, key), enabled: Boolean(row) }).data;
+  const last = useRef<{ row: string; places: Float32Array } | null>(null);
+  const { data } = useQuery({ ...placesQuery(job, key), enabled: Boolean(row) });
+  if (row && data) last.current = { row: row.id, places: data };
+  return data ?? (last.current?.row === row?.id ? last.current?.places : undefined);
 }
 
 /**
