@@ -169,15 +169,23 @@ def test_joining_100000_loose_edges_against_edgeminer(benchmark: Any) -> None:
     print(f"\n100,000 edges: ours {ours:.3f} s, edgeminer {theirs:.3f} s, {theirs / ours:.1f} times; {lines}")
 
 
-def test_100000_items_on_one_line(benchmark: Any) -> None:
-    """Placed in under 0.3 s."""
+@pytest.mark.parametrize(
+    ("what", "more"),
+    {
+        "alike": {},
+        "in turn": {"pattern": {"others": [{"item": {"kind": "bollard", "height": 700}, "turn": 20}], "turns": "ABBA"}},
+        "tilted by so much more at each, square to the slope": {"turn": {"kind": "line", "more": 1, "about": "along", "stands": "slope"}},
+    }.items(),
+)
+def test_100000_items_on_one_line(what: str, more: dict[str, Any], benchmark: Any) -> None:
+    """Goal: placed in 0.1 s."""
     item = {"kind": "box", "along": 20, "across": 20, "height": 900}
     spacing = {"rule": {"kind": "fixed-centres", "centres": 1.0}}
-    row = Row.model_validate({"id": "I1", "tag": "P", "name": "Posts", "line": "L1", "item": item, "spacing": spacing})
+    row = Row.model_validate({"id": "I1", "tag": "P", "name": "Posts", "line": "L1", "item": item, "spacing": spacing, **more})
     path = line([(0, 0), (50_000, 0), (50_000, 50_000)])
     course_of(path)
     out = benchmark.pedantic(set_row_out, args=(row, path), rounds=5)
-    print(f"\n{len(out.chainages):,} items: {benchmark.stats['min']:.3f} s")
+    print(f"\n{len(out.chainages):,} items {what}: {benchmark.stats['min']:.3f} s")
 
 
 def test_formulas_that_an_edit_does_not_touch_cost_it_nothing() -> None:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 import struct
+from collections import Counter
 from types import SimpleNamespace
 from typing import Any
 from xml.etree import ElementTree
@@ -16,12 +18,15 @@ import openpyxl
 import pytest
 import trimesh
 from ezdxf.entities import LWPolyline
+from pydantic import TypeAdapter
 
-from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, templates_of
+from slow_ribbon.core.cutting import CutRow, cutting_list, patterns_of, schedule_entries, templates_of
 from slow_ribbon.core.job.derived.derive import derive_again
 from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
+from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import moved_by
 from slow_ribbon.core.lines.transform import turning
@@ -29,11 +34,13 @@ from slow_ribbon.core.rows.items import ITEMS, Part
 from slow_ribbon.core.runs.placement.placing import FacingSide
 from slow_ribbon.core.solve import solve, standing_runs
 from slow_ribbon.demo import ferry_house
-from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, schedule_rows, to_csv
+from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, items_csv, schedule_rows, to_csv
 from slow_ribbon.exports.glb import item_surface, job_glb
 from slow_ribbon.exports.gltf import surface_glb
 from slow_ribbon.exports.patterns import patterns_dxf, patterns_svg
 from slow_ribbon.exports.xlsx import cutting_xlsx
+
+read_edit = TypeAdapter(AnyEdit).validate_python
 
 
 def read_csv(text: str) -> list[dict[str, str]]:
@@ -137,9 +144,10 @@ def test_the_cutting_list_as_a_workbook_holds_numbers() -> None:
     solved = solve(apply(ferry_house(), SetRun(run="R12", changes=RunChanges(name="=1+1"))))
     book = openpyxl.load_workbook(io.BytesIO(cutting_xlsx(solved)))
     rows = cutting_list(solved)
-    assert book.sheetnames[-2:] == ["Totals", "Bends"]
+    assert book.sheetnames[-3:] == ["Totals", "Bends", "Items"]
+    assert book["Items"].max_row - 1 == sum(len(row.out.chainages) for row in solved.rows.values())
     listed = []
-    for sheet in book.worksheets[:-2]:
+    for sheet in book.worksheets[:-3]:
         heads = [cell.value for cell in sheet[1]]
         lines = sheet.iter_rows(min_row=2, values_only=True)
         listed += [dict(zip(heads, line, strict=True)) for line in lines if isinstance(line[3], (int, float))]
@@ -188,3 +196,26 @@ def test_patterns_are_written_at_full_size_and_alike_as_svg_and_dxf() -> None:
     }  # fmt: skip
     assert sum(len(one.tags) for one in ends) == sum(len(run.cuts.shaped) for run in solved.runs.values())
     assert b"Nothing of this job needs a pattern" in patterns_svg(solve(Job(name="Nothing")))
+
+
+def test_every_item_is_listed_with_its_place_and_counted_by_its_kind() -> None:
+    """Against the nodes of the glTF, read by trimesh: the same places, and the same axes, whose bearings and tilts are taken from them."""
+    job = apply(ferry_house(), read_edit({"kind": "set_row", "row": "I20", "changes": {"turn": {"more": 7, "about": "along", "by": 30}}}))
+    solved = solve(job)
+    listed = list(csv.DictReader(io.StringIO(items_csv(solved).decode())))
+    scene: Any = trimesh.load(io.BytesIO(job_glb(solved)), file_type="glb")
+    upright = np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]])
+    for line in listed:
+        there, _ = scene.graph[line["number"]]
+        axes = upright @ there[:3, :3]
+        axes /= np.linalg.norm(axes, axis=0)
+        place = upright @ there[:3, 3] + np.array(job.origin) / 1000
+        assert [float(line[name]) for name in ("east m", "north m", "level m")] == pytest.approx(place, abs=1e-5)
+        assert float(line["tilt deg"]) == pytest.approx(math.degrees(math.acos(min(1.0, axes[2, 2]))), abs=1e-3)
+        if float(line["tilt deg"]) == 0:
+            assert (float(line["bearing deg"]) - 90 + math.degrees(math.atan2(axes[1, 0], axes[0, 0])) + 180) % 360 == pytest.approx(
+                180, abs=1e-3
+            )
+    counted = {entry.name: entry.items or 0 for entry in schedule_entries(solved) if entry.kind == "item"}
+    assert sum(counted.values()) == len(listed)
+    assert Counter(line["item"] for line in listed) == {plain(name): count for name, count in counted.items()}

@@ -67,14 +67,14 @@ def test_either_figure_of_the_spacing_is_held(demo: Page) -> None:
     card(demo).get_by_label("Items", exact=True).fill("9")
     card(demo).get_by_label("Items", exact=True).press("Enter")
     expect(what).to_contain_text("9 items")
-    expect(card(demo).get_by_role("button", name="The number is held")).to_have_attribute("aria-pressed", "true")
+    expect(card(demo).get_by_role("button", name="held: the number")).to_have_attribute("aria-pressed", "true")
     card(demo).get_by_label("Centres", exact=True).fill("1000")
     card(demo).get_by_label("Centres", exact=True).press("Enter")
     # 9578 without 400 at both ends, in bays of nearly 1000.
     expect(what).to_contain_text("10 items")
-    expect(card(demo).get_by_role("button", name="The distance is held")).to_have_attribute("aria-pressed", "true")
-    card(demo).get_by_role("button", name="Hold the number").click()
-    expect(card(demo).get_by_role("button", name="The number is held")).to_be_visible()
+    expect(card(demo).get_by_role("button", name="held: the distance")).to_have_attribute("aria-pressed", "true")
+    card(demo).get_by_role("button", name="follows: hold the number").click()
+    expect(card(demo).get_by_role("button", name="held: the number")).to_be_visible()
     expect(what).to_contain_text("10 items")
 
 

@@ -210,7 +210,8 @@ def test_a_dimension_is_asked_and_an_elevation_drawn_on(demo: Page) -> None:
     expect(demo.get_by_role("main")).to_contain_text("height above the origin")
     # The runs are seen on it, piece by piece, and rows as their items.
     expect(plan.locator("path[data-pick=R15]")).to_have_count(19)
-    expect(plan.locator("path[data-pick=I20]")).to_have_count(1)
+    # Two kinds in turn, each of them one shape.
+    expect(plan.locator("path[data-pick=I20]")).to_have_count(2)
     demo.keyboard.press("n")
     demo.mouse.click(box["x"] + 600, box["y"] + 300)
     for length, angle in (("1 m", "90"), ("800", "0")):

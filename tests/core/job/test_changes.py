@@ -132,7 +132,7 @@ def test_a_new_kind_takes_over_what_the_old_had() -> None:
     row = job.row("I19")
     assert row.spacing.rule == FixedCentres(centres=1700)
     assert row.spacing.corners == "restart"
-    assert row.item == RoundItem(diameter=90, height=1150)
+    assert row.item == RoundItem(diameter=90, height=1105)
     job = apply(job, read(one("set_placing", runs=["R12"], changes={"datum": {"kind": "point", "x": 4}})))
     datum = job.run("R12").placing.datum
     # The section's own datum was its back foot, so the other coordinate is zero.

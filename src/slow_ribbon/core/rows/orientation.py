@@ -36,7 +36,7 @@ class Turning(Model, ABC):
     by: Angle = 0.0
     more: Angle = 0.0
     about: Literal["up", "along", "across"] = "up"
-    counted: Annotated[int, Field(ge=-2_000_000, le=2_000_000)] = 1
+    counted: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] = 1
     chance: Annotated[float, Field(ge=0, le=180, allow_inf_nan=False)] = 0.0
     seed: Annotated[int, Field(ge=-(2**31), lt=2**31)] = 0
     stands: Literal["plumb", "slope"] = "plumb"

@@ -103,15 +103,17 @@ def _turned(turn: Turning, tangents: Array, line_headings: Array, headings: Arra
 
 
 def _parted(turned: Rotation) -> tuple[Array, Array]:
-    """Return rotations as headings (n,) about the upright axis and tilts (n, 2) about level ones, which come after."""
-    ups = turned.apply((0.0, 0.0, 1.0))
-    flat = np.hypot(ups[:, 0], ups[:, 1])
-    # What is turned right over has any level axis for its tilt.
-    axes = np.where((flat > NO_LEAN)[:, None], np.stack([-ups[:, 1], ups[:, 0]], axis=1) / np.maximum(flat, NO_LEAN)[:, None], (1.0, 0.0))
-    tilts = axes * np.arctan2(flat, ups[:, 2])[:, None]
-    level = Rotation.from_rotvec(np.column_stack([tilts, np.zeros(len(tilts))])).inv() * turned
-    along = level.apply((1.0, 0.0, 0.0))
-    return np.arctan2(along[:, 1], along[:, 0]), tilts
+    """Return rotations as headings (n,) about the upright axis and tilts (n, 2) about level ones, which come after.
+
+    A quaternion is the product of one about a level axis and one about the upright axis, which has its z and w ("swing and twist").
+    """
+    x, y, z, w = turned.as_quat().T
+    halves = np.arctan2(z, w)
+    cosine, sine = np.cos(halves), np.sin(halves)
+    axes = np.column_stack([x * cosine - y * sine, x * sine + y * cosine])
+    size = np.hypot(axes[:, 0], axes[:, 1])
+    angles = 2 * np.arctan2(size, np.hypot(z, w))
+    return 2 * halves, axes * (angles / np.where(size > 0, size, 1.0))[:, None]
 
 
 def covered(use: Use, position: Array, heading: float, tilt: Array) -> shapely.Polygon:

@@ -26,7 +26,7 @@ from slow_ribbon.core.rows.spacing import ItemWidths, RowStretch, Spacing, count
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
 MANY: Final = 100_000
 #: No row may hold more: a picture and a list of it could not be used.
-MOST: Final = 2_000_000
+MOST: Final = 1_000_000
 #: Places on a stretch at which it is asked how wide an item that keeps its bearing stands there.
 _LOOKS: Final = 67
 

@@ -38,7 +38,7 @@ export function SpacingQuestion({
     <button
       type="button"
       aria-pressed={held === which}
-      aria-label={held === which ? `${what} is held` : `Hold ${what.toLowerCase()}`}
+      aria-label={held === which ? `held: ${what.toLowerCase()}` : `follows: hold ${what.toLowerCase()}`}
       title={held === which ? `${what} is held; the other follows` : `Hold ${what.toLowerCase()} instead`}
       onClick={() => held !== which && hold()}
       className={`h-7 w-16 shrink-0 rounded-[3px] border text-xs ${held === which ? "border-wax bg-wax-wash text-ink" : "cursor-pointer border-transparent text-pencil underline decoration-dotted underline-offset-2 hover:text-ink"}`}

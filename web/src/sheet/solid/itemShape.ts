@@ -1,5 +1,6 @@
 /** What an item of a row looks like in 3D. */
 import * as THREE from "three";
+import { mergeVertices } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { ItemFigures } from "../../api/client";
 import { STRIDE } from "../items";
 
@@ -30,7 +31,8 @@ export function itemShape(item: ItemFigures, count: number): THREE.BufferGeometr
   const shape = new THREE.BufferGeometry();
   shape.setAttribute("position", new THREE.Float32BufferAttribute(vertices ?? [], 3));
   shape.setAttribute("normal", new THREE.Float32BufferAttribute(normals ?? [], 3));
-  return shape;
+  // Corners that are alike are there once.
+  return mergeVertices(shape);
 }
 
 function addPart(part: Part, sides: number, most: number, vertices: number[], normals: number[]) {

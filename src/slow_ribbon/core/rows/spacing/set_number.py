@@ -20,7 +20,7 @@ class SetNumber(SpacingRule):
     words = "a set number"
 
     kind: Literal["set-number"] = "set-number"
-    number: Annotated[int, Field(ge=1, le=2_000_000)] = 2
+    number: Annotated[int, Field(ge=1, le=1_000_000)] = 2
 
     def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         return self.number
