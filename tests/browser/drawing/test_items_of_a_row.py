@@ -97,3 +97,16 @@ def test_another_item_is_added_and_comes_in_turn(demo: Page) -> None:
     turns.press("Escape")
     card(demo).get_by_role("button", name="Remove B").click()
     expect(items).to_have_count(0)
+
+
+def test_an_item_is_turned_from_a_section(demo: Page) -> None:
+    pick(demo, "Fence posts")
+    card(demo).get_by_role("button", name=re.compile("^Kind: ")).click()
+    demo.get_by_role("option", name="Turned from a section", exact=True).click()
+    card(demo).get_by_role("button", name=re.compile("^Taken from: ")).click()
+    demo.get_by_role("option", name="Fence capping", exact=True).click()
+    # The capping is 70 wide and 23 high: turned about its left side it is 140 across.
+    expect(card(demo).get_by_label("Height", exact=True)).to_have_value("23")
+    expect(card(demo)).to_contain_text("Taken from")
+    demo.get_by_role("button", name="Cutting list", exact=True).click()
+    expect(demo.get_by_role("region", name="Schedule")).to_contain_text("Fence capping, turned, ⌀ 140")

@@ -2292,8 +2292,25 @@ export interface components {
             copies: boolean;
         };
         /**
+         * CordFigures
+         * @description How a cord hangs: its sag, mm, and where its weight is known its pulls, N: level, at its begin and at its end.
+         */
+        CordFigures: {
+            /** Sag */
+            sag: number;
+            /** Level */
+            level: number | null;
+            /** Begin */
+            begin: number | null;
+            /** End */
+            end: number | null;
+        };
+        /**
          * CordLeg
-         * @description A cord hanging between two points, by its sag (greatest drop below the straight, measured upright) or its length.
+         * @description A cord hanging between two points: by its sag (greatest drop below the straight, measured upright), its length or its pull.
+         *
+         *     ``weight`` is that of the cord itself, N a metre, without which its pull is not known; ``pull`` the level part of its pull, N,
+         *     which is the same all along it.
          */
         CordLeg: {
             /**
@@ -2313,6 +2330,10 @@ export interface components {
             sag?: number | null;
             /** Length */
             length?: number | null;
+            /** Weight */
+            weight?: number | null;
+            /** Pull */
+            pull?: number | null;
         };
         /**
          * CornerAngle
@@ -3721,7 +3742,7 @@ export interface components {
          */
         ItemChanges: {
             /** Kind */
-            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree") | null;
+            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree" | "turned") | null;
             /** Height */
             height?: number | null;
             /** Along */
@@ -3758,6 +3779,9 @@ export interface components {
             stem?: number | null;
             /** Trunk */
             trunk?: number | null;
+            outline?: components["schemas"]["Outline"] | null;
+            /** Of */
+            of?: string | null;
         };
         /**
          * ItemFigures
@@ -4433,6 +4457,10 @@ export interface components {
             sag?: number | null;
             /** Length */
             length?: number | null;
+            /** Weight */
+            weight?: number | null;
+            /** Pull */
+            pull?: number | null;
             /** To */
             to?: [
                 number | null,
@@ -4473,6 +4501,7 @@ export interface components {
             turn: number;
             /** Rise */
             rise: number;
+            cord: components["schemas"]["CordFigures"] | null;
         };
         /**
          * LengthFigures
@@ -5538,7 +5567,7 @@ export interface components {
          */
         OtherItem: {
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"];
             /**
              * @default {
              *       "along": 0,
@@ -6671,7 +6700,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"];
             /**
              * @default {
              *       "along": 0,
@@ -6758,7 +6787,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"];
             /**
              * @default {
              *       "along": 0,
@@ -9235,6 +9264,66 @@ export interface components {
              * @enum {string}
              */
             stands: "plumb" | "slope";
+        };
+        /**
+         * TurnedItem
+         * @description An item turned about an upright axis, mm.
+         *
+         *     ``outline`` is half of it as it is drawn, its left side on the axis; ``of`` is what the section is called that it was taken from.
+         *     It is as large as its ``height`` makes it: all of it is scaled alike.
+         */
+        TurnedItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turned";
+            /** Height */
+            height: number;
+            /**
+             * @default {
+             *       "start": [
+             *         0,
+             *         0
+             *       ],
+             *       "edges": [
+             *         {
+             *           "kind": "straight",
+             *           "to": [
+             *             20,
+             *             0
+             *           ]
+             *         },
+             *         {
+             *           "kind": "straight",
+             *           "to": [
+             *             20,
+             *             900
+             *           ]
+             *         },
+             *         {
+             *           "kind": "straight",
+             *           "to": [
+             *             0,
+             *             900
+             *           ]
+             *         },
+             *         {
+             *           "kind": "straight",
+             *           "to": [
+             *             0,
+             *             0
+             *           ]
+             *         }
+             *       ]
+             *     }
+             */
+            outline: components["schemas"]["Outline"];
+            /**
+             * Of
+             * @default rod
+             */
+            of: string;
         };
         /**
          * Typical

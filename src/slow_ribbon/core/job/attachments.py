@@ -189,7 +189,7 @@ def _run_over(run: Run) -> Run:
 
 def _row_over(row: Row, move: Callable[[Point3], Point3]) -> Row:
     axis = _over_axis(row)
-    turn, pattern = row.turn.turned_over(move), row.pattern.turned_over(axis)
+    turn, pattern = row.turn.turned_over(move, axis), row.pattern.turned_over(axis)
     if not row.is_symmetric:
         # The image of what has a front is itself, seen from behind: each is the same when it is mirrored along the line.
         turn = turn.model_copy(update={"by": (turn.by + 360.0) % 360.0 - 180.0})

@@ -89,9 +89,9 @@ class Turning(Model, ABC):
         by = (self.by + 360.0) % 360.0 - 180.0 if half and self.with_line else self.by
         return self.model_copy(update={"more": 0.0 - self.more, "counted": -self.counted, "seed": -1 - self.seed, "by": by})
 
-    def turned_over(self, move: Callable[[Point3], Point3]) -> Self:
-        """Return how items are turned on the line seen in a mirror."""
-        more = self.more if self.about == "across" else 0.0 - self.more
+    def turned_over(self, move: Callable[[Point3], Point3], axis: Literal["along", "across"]) -> Self:
+        """Return how items are turned on the line seen in a mirror, which turns their own ``axis`` about."""
+        more = self.more if self.about == axis else 0.0 - self.more
         return self.moved(move).model_copy(update={"more": more, "by": 0.0 - self.by})
 
     def moved(self, move: Callable[[Point3], Point3]) -> Self:

@@ -14,7 +14,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.job import line_faults
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import CHORD_HEIGHT, SAME_PLACE, Array
-from slow_ribbon.core.lines import Course, Line, LinePart, course_of, line_parts, only_straight
+from slow_ribbon.core.lines import Course, Hanging, Line, LinePart, course_of, hanging, line_parts, only_straight
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
@@ -32,6 +32,15 @@ class BendFigures(TypedDict):
     angle: float
 
 
+class CordFigures(TypedDict):
+    """How a cord hangs: its sag, mm, and where its weight is known its pulls, N: level, at its begin and at its end."""
+
+    sag: float
+    level: float | None
+    begin: float | None
+    end: float | None
+
+
 class LegFigures(TypedDict):
     """A smooth part of a line. ``leg`` is its leg's number; a rounding lies between that leg and the next."""
 
@@ -43,6 +52,7 @@ class LegFigures(TypedDict):
     radius: float | None
     turn: float
     rise: float
+    cord: CordFigures | None
 
 
 class StretchOfLine(TypedDict):
@@ -160,7 +170,7 @@ def path_shown(line: Line) -> tuple[list[float], list[Coordinates]]:
 
 def legs_shown(line: Line) -> list[LegFigures]:
     """Return the smooth parts of a line; none for a brought-in contour of thousands of straights."""
-    return _legs(line_parts(line)) if len(line.legs) <= _MOST_LEGS or not only_straight(line) else []
+    return _legs(line, line_parts(line)) if len(line.legs) <= _MOST_LEGS or not only_straight(line) else []
 
 
 def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[float], list[Coordinates]]:
@@ -173,7 +183,16 @@ def _from_start(course: Course, chainages: Array, points: Array) -> tuple[list[f
     return _rounded(chainages, 4), _rounded(points, 4)
 
 
-def _legs(parts: Sequence[LinePart]) -> list[LegFigures]:
+def _cord(found: Hanging | None) -> CordFigures | None:
+    if found is None:
+        return None
+    pulls = found.pulls
+    if pulls is None:
+        return CordFigures(sag=figure(found.sag), level=None, begin=None, end=None)
+    return CordFigures(sag=figure(found.sag), level=pulls.level, begin=pulls.begin, end=pulls.end)
+
+
+def _legs(line: Line, parts: Sequence[LinePart]) -> list[LegFigures]:
     found, at = [], 0.0
     for part in parts:
         span = part.span
@@ -188,6 +207,7 @@ def _legs(parts: Sequence[LinePart]) -> list[LegFigures]:
                 radius=None if radius is None else figure(radius),
                 turn=figure(math.degrees(turn)),
                 rise=figure(span.rise),
+                cord=_cord(hanging(span, line.legs[part.leg])),
             )
         )
         at += span.length

@@ -1,9 +1,17 @@
 /** The points and legs of a line, one at a time: where the point is, how its corner is rounded, what the leg after it is. */
 import { useState } from "react";
-import type { Edit, Leg, LegFigures, Line, Point3 } from "../../api/client";
+import {
+  type Edit,
+  type Leg,
+  type LegFigures,
+  type Line,
+  type Point3,
+  type Problem,
+  problemOf,
+} from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
-import { AngleField, LengthField, Setting } from "../../ui/fields";
+import { AngleField, FigureField, LengthField, Setting } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
@@ -172,25 +180,7 @@ function OneLeg({
           <Tick label="The long way round" checked={arc.long} set={(long) => bend({ long })} />
         </>
       )}
-      {leg.kind === "cord" && (
-        <>
-          <Choice
-            label="Given by"
-            value={leg.sag != null ? "sag" : "length"}
-            ways={[
-              ["sag", "Its sag"],
-              ["length", "Its length"],
-            ]}
-            choose={(way) => void set(way === "sag" ? { sag: chord / 10, length: null } : { length, sag: null })}
-          />
-          <LengthField
-            label={leg.sag != null ? "Sag" : "Length"}
-            mm={leg.sag ?? leg.length ?? 0}
-            bound={{ thing: line.id, field: `legs.${id}.${leg.sag != null ? "sag" : "length"}` }}
-            take={(mm) => set({ [leg.sag != null ? "sag" : "length"]: mm })}
-          />
-        </>
-      )}
+      {leg.kind === "cord" && <CordFields {...{ line, leg, id, chord, length, set }} cord={parts[0]?.cord ?? null} />}
       {leg.kind === "helix" && (
         <>
           <AngleField
@@ -237,4 +227,85 @@ function arcSide(a: Point3, via: Point3, b: Point3): { side: "left" | "right"; l
   const [mx, my, mz] = [via[0] - (a[0] + b[0]) / 2, via[1] - (a[1] + b[1]) / 2, via[2] - (a[2] + b[2]) / 2];
   const left = flat > 1e-6 ? (mx * -dy + my * dx) / flat : -mx;
   return { side: left >= 0 ? "left" : "right", long: Math.hypot(mx, my, mz) > Math.hypot(dx, dy, dz) / 2 + 1e-6 };
+}
+
+/** How a cord hangs: what it is given by, its weight, and what comes of them. */
+function CordFields({
+  line,
+  leg,
+  id,
+  chord,
+  length,
+  cord,
+  set,
+}: {
+  line: Line;
+  leg: Extract<Leg, { kind: "cord" }>;
+  id: number;
+  chord: number;
+  length: number;
+  cord: LegFigures["cord"];
+  set: (changes: object) => Promise<Problem | null>;
+}) {
+  const units = useUnits();
+  const given = leg.sag != null ? "sag" : leg.length != null ? "length" : "pull";
+  const number = (text: string) => Number(text.replace(",", ".").trim());
+  const force = (value: number) => `${value.toFixed(value < 100 ? 1 : 0)} N`;
+  return (
+    <>
+      <Choice
+        label="Given by"
+        value={given}
+        ways={[
+          ["sag", "Its sag"],
+          ["length", "Its length"],
+          ["pull", "Its pull"],
+        ]}
+        choose={(way) => {
+          if (way === "sag") void set({ sag: cord?.sag ?? chord / 10, length: null, pull: null });
+          else if (way === "length") void set({ length, sag: null, pull: null });
+          // Without a weight nothing is known of its pull: a cord of one newton a metre hangs as it does now.
+          else void set({ pull: cord?.level ?? chord / 1000, weight: leg.weight ?? 1, sag: null, length: null });
+        }}
+      />
+      {given === "pull" ? (
+        <FigureField
+          label="Level pull"
+          value={String(leg.pull ?? "")}
+          unit="N"
+          take={async (text) =>
+            number(text) > 0
+              ? set({ pull: number(text) })
+              : problemOf(new Error(`“${text}” is not a pull: type newtons, such as 120.`))
+          }
+        />
+      ) : (
+        <LengthField
+          label={given === "sag" ? "Sag" : "Length"}
+          mm={leg.sag ?? leg.length ?? 0}
+          bound={{ thing: line.id, field: `legs.${id}.${given}` }}
+          take={(mm) => set({ [given]: mm })}
+        />
+      )}
+      <FigureField
+        label="Weight of the cord"
+        value={leg.weight == null ? "" : String(leg.weight)}
+        unit="N/m"
+        placeholder="not known"
+        take={async (text) => {
+          if (text.trim() === "" && given !== "pull") return set({ weight: null });
+          return number(text) > 0
+            ? set({ weight: number(text) })
+            : problemOf(new Error(`“${text}” is not a weight: type newtons a metre, such as 2.5.`));
+        }}
+      />
+      <p className="text-pencil text-sm">
+        {formatLength(length, units)} long, sags {formatLength(cord?.sag ?? 0, units)}
+        {cord?.level != null &&
+          cord.begin != null &&
+          cord.end != null &&
+          `; pulls ${force(cord.level)} at its lowest, ${force(cord.begin)} and ${force(cord.end)} at its ends, under its own weight`}
+      </p>
+    </>
+  );
 }

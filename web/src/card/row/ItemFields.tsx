@@ -3,6 +3,7 @@ import type { Problem } from "../../api/client";
 import { type Material, materialWays } from "../../sheet/tones";
 import { Choice, Pick } from "../../ui/choices";
 import { LengthField, Setting } from "../../ui/fields";
+import { useShown } from "../../window/job";
 import { type Item, itemKindOf, itemWays } from "./itemKinds";
 
 export function ItemFields({
@@ -24,6 +25,7 @@ export function ItemFields({
   const values = item as unknown as Record<string, number | string>;
   const named = (label: string) => (letter ? `${label} of ${letter}` : label);
   const { choice } = kind;
+  const sections = useShown().job.sections ?? [];
   return (
     <>
       <Setting label="Kind">
@@ -43,6 +45,27 @@ export function ItemFields({
             choose={(way) => void change({ [choice.field]: way })}
           />
         </div>
+      )}
+      {item.kind === "turned" && (
+        <Setting
+          label="Taken from"
+          note={
+            <p className="mb-1 text-pencil text-sm">
+              Half of it, as it is drawn on the section desk: its left side is the axis.
+            </p>
+          }
+        >
+          <Pick
+            label={named("Taken from")}
+            value={sections.find((one) => one.name === item.of)?.id ?? null}
+            ways={sections.map((one): [string, string] => [one.id, one.name])}
+            choose={(id) => {
+              const taken = sections.find((one) => one.id === id);
+              if (taken) void change({ outline: taken.outline, of: taken.name, height: taken.height });
+            }}
+            various={item.of ?? "choose"}
+          />
+        </Setting>
       )}
       {kind.lengths.map(([field, label]) => (
         <LengthField

@@ -75,6 +75,13 @@ export const itemKinds: ItemKind[] = [
     usual: { height: 900, material: "oak" },
   },
   {
+    kind: "turned",
+    words: "Turned from a section",
+    many: "Turned items",
+    lengths: [["height", "Height"]],
+    usual: { height: 900, material: "oak" },
+  },
+  {
     kind: "bollard",
     words: "Bollard",
     many: "Bollards",

@@ -89,6 +89,8 @@ NULLABLE = frozenset(
         "system",
         "row",
         "off_from",
+        "weight",
+        "pull",
         "at_ends",
         "at_corners",
         "at_openings",

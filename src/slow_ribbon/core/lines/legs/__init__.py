@@ -16,7 +16,7 @@ from pydantic import Field
 
 from slow_ribbon.core.lines.legs.arc import ArcLeg
 from slow_ribbon.core.lines.legs.base import Direction, LegBase, Move, RadiusOfArc, Turn, place
-from slow_ribbon.core.lines.legs.cord import CordLeg
+from slow_ribbon.core.lines.legs.cord import CordLeg, Hanging, hanging
 from slow_ribbon.core.lines.legs.curve import CurveLeg, spline_leg
 from slow_ribbon.core.lines.legs.helix import HelixLeg, helix_end
 from slow_ribbon.core.lines.legs.of_span import leg_of
@@ -39,6 +39,7 @@ __all__ = [
     "CordLeg",
     "CurveLeg",
     "Direction",
+    "Hanging",
     "HelixLeg",
     "Leg",
     "LegBase",
@@ -48,6 +49,7 @@ __all__ = [
     "StraightLeg",
     "ThroughLeg",
     "Turn",
+    "hanging",
     "helix_end",
     "leg_of",
     "place",

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any, Literal, Self
+from dataclasses import dataclass
+from typing import Annotated, Any, Final, Literal, Self
 
 import numpy as np
+from pydantic import Field
 from scipy.optimize import brentq
 
 from slow_ribbon.core.geometry.catenary import CordSpan
@@ -20,25 +22,37 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs.base import LegBase, Move, place
 from slow_ribbon.core.lines.legs.of_span import leg_of
 
+#: Millimetres in a metre.
+_MM: Final = 1000.0
+#: A cord whose span is this many times its parameter, over two, hangs far more than a hundred times its span.
+_STEEPEST: Final = 8.0
+
 
 class CordLeg(LegBase):
-    """A cord hanging between two points, by its sag (greatest drop below the straight, measured upright) or its length."""
+    """A cord hanging between two points: by its sag (greatest drop below the straight, measured upright), its length or its pull.
+
+    ``weight`` is that of the cord itself, N a metre, without which its pull is not known; ``pull`` the level part of its pull, N,
+    which is the same all along it.
+    """
 
     words = "a catenary"
 
     kind: Literal["cord"] = "cord"
     sag: Size | None = None
     length: Size | None = None
+    weight: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None
+    pull: Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False)] | None = None
 
     def spans(self, begin: Point3, where: str = "") -> list[Curve]:
         return [_cord(self, np.array(begin, dtype=float), where)]
 
     def carried(self, move: Move, direct: Move, grow: float, over: bool) -> dict[str, Any]:
-        sizes = {"sag": self.sag, "length": self.length}
+        # A cord that is scaled keeps its shape: its parameter, pull over weight, grows with it.
+        sizes = {"sag": self.sag, "length": self.length, "pull": self.pull}
         return {name: None if size is None else size * grow for name, size in sizes.items()}
 
     def reshaped(self, begin: Point3, new_begin: Point3, new_end: Point3) -> Self:
-        """Return the cord between other ends: it keeps its sag or length."""
+        """Return the cord between other ends: it keeps its sag, length or pull."""
         return self.model_copy(update={"to": new_end})
 
 
@@ -52,8 +66,8 @@ def _cord(leg: CordLeg, begin: Array, where: str) -> CordSpan:
     across = np.array(leg.to) - begin
     level = float(np.hypot(across[0], across[1]))
     height = float(across[2])
-    if (leg.sag is None) == (leg.length is None):
-        raise Refused("A cord is given by its sag or by its length: give one of them.", f"{where}.sag", "cord")
+    if [leg.sag, leg.length, leg.pull].count(None) != 2:
+        raise Refused("A cord is given by its sag, by its length or by its pull: give one of them.", f"{where}.sag", "cord")
     if level <= WELD:
         raise Refused("The cord's ends lie over one another: it would hang double. Move one of them sideways.", f"{where}.to", "cord")
     span = math.hypot(level, height)
@@ -67,20 +81,65 @@ def _cord(leg: CordLeg, begin: Array, where: str) -> CordSpan:
         want = math.sqrt(leg.length**2 - height**2) / level
         # sinh(q)/q = want, with q = h/2a; it grows without bound, so a bracket is found by doubling.
         half = _solve(lambda q: math.sinh(q) / q - want, 1e-9, 1e-3)
+    elif leg.pull is not None:
+        if leg.weight is None:
+            raise Refused("How a cord hangs by its pull depends on its weight: give that too.", f"{where}.weight", "cord")
+        half = level / (2 * _MM * leg.pull / leg.weight)
+        if half > _STEEPEST:
+            what = f"A pull of {leg.pull:g} N cannot hold a cord of {leg.weight:g} N/m over {figure(level)}: make it more."
+            raise Refused(what, f"{where}.pull", "cord")
     else:
-        assert leg.sag is not None
+        sag = leg.sag or 0.0
 
         def off(q: float) -> float:
             a = level / (2 * q)
-            return _sag(a, level, height) - float(leg.sag or 0)
+            return _sag(a, level, height) - sag
 
-        if leg.sag > 100 * span:
-            raise Refused(f"A sag of {figure(leg.sag, 3)} is over a hundred times the span of {figure(span, 0)}.", f"{where}.sag", "cord")
+        if sag > 100 * span:
+            raise Refused(f"A sag of {figure(sag, 3)} is over a hundred times the span of {figure(span, 0)}.", f"{where}.sag", "cord")
         half = _solve(off, 1e-9, 1e-3)
     a = level / (2 * half)
     lowest = level / 2 - a * math.asinh(height / (2 * a * math.sinh(half)))
     length = a * (math.sinh((level - lowest) / a) + math.sinh(lowest / a))
     return CordSpan(begin, np.array([across[0] / level, across[1] / level, 0.0]), a, lowest, length)
+
+
+@dataclass(frozen=True)
+class CordPulls:
+    """What pulls at a cord, N: the ``level`` part, the same all along it and all there is at its lowest point, and at both ends."""
+
+    level: float
+    begin: float
+    end: float
+
+
+def cord_pulls(span: CordSpan, weight: float) -> CordPulls:
+    """Return the pulls of a cord under its own weight, N a metre.
+
+    H = w·a everywhere, and T = w·y at a height y above the directrix, a below the lowest point (the catenary, in any handbook of statics).
+    """
+    a = span.parameter
+    end = float((span.at(np.array([span.length]))[0][0] - span.begin) @ span.level)
+    at = [weight * a / _MM * math.cosh((x - span.lowest) / a) for x in (0.0, end)]
+    return CordPulls(weight * a / _MM, *at)
+
+
+@dataclass(frozen=True)
+class Hanging:
+    """How a cord hangs: its sag, mm, and its pulls where its weight is known."""
+
+    sag: float
+    pulls: CordPulls | None
+
+
+def hanging(span: Curve, leg: LegBase) -> Hanging | None:
+    """Return how a span of a leg hangs; None where it is no cord."""
+    if not isinstance(span, CordSpan):
+        return None
+    across = span.at(np.array([span.length]))[0][0] - span.begin
+    weight = leg.weight if isinstance(leg, CordLeg) else None
+    sag = _sag(span.parameter, float(across @ span.level), float(across[2]))
+    return Hanging(sag, None if weight is None else cord_pulls(span, weight))
 
 
 def _sag(a: float, level: float, height: float) -> float:

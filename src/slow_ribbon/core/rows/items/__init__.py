@@ -12,10 +12,12 @@ from slow_ribbon.core.rows.items.parts import Level, Part
 from slow_ribbon.core.rows.items.plain import BoxItem, PanelItem, RoundItem
 from slow_ribbon.core.rows.items.planting import PlanterItem, TreeItem
 from slow_ribbon.core.rows.items.posts import BalusterItem, BollardItem, BracketItem, PostItem
+from slow_ribbon.core.rows.items.turned import TurnedItem
 
 #: Every kind of item.
 ITEMS: Final[tuple[type[ItemBase], ...]] = (
     BoxItem, RoundItem, PostItem, BalusterItem, BollardItem, BracketItem, LampItem, PanelItem, PlanterItem, TreeItem,
+    TurnedItem,
 )  # fmt: skip
 
 if TYPE_CHECKING:
@@ -39,4 +41,5 @@ __all__ = [
     "PostItem",
     "RoundItem",
     "TreeItem",
+    "TurnedItem",
 ]
