@@ -173,3 +173,23 @@ def test_whatever_is_said_of_an_item_that_is_held_is_solved_anew() -> None:
         job = edited(job, "hold_item", row="I1", at=2000, **more)
         keys.add(solve(job).rows["I1"].key)
     assert len(keys) == 5
+
+
+def test_what_holds_an_item_is_nothing_to_others_and_goes_with_its_row() -> None:
+    """Joints over marks do not come there; without its row the line has no mark that nobody sees."""
+    job = edited(job_of([(0, 0), (4000, 0)], {"kind": "set-number", "number": 5}), "hold_item", row="I1", at=2000, to=2300)
+    assert job.line("L1").named_marks == ()
+    assert len(job.line("L1").marks) == 1
+    gone = edited(job, "remove", ids=["I1"])
+    assert gone.line("L1").marks == ()
+    assert edited(gone, "move_vertex", line="L1", point=1, to=[1000, None, None]).line("L1").legs[0].to[0] == 1000
+
+
+@pytest.mark.parametrize("by", [0, 90, 37])
+def test_a_clear_gap_beside_a_held_item_counts_how_it_is_turned(by: float) -> None:
+    job = job_of([(0, 0), (5000, 0)], {"kind": "clear-gap", "gap": 100})
+    slat = {"kind": "box", "along": 90, "across": 20, "height": 900}
+    job = edited(job, "set_row", row="I1", changes={"item": slat, "turn": {"by": by}})
+    chainages = out_of(edited(job, "hold_item", row="I1", at=2222, to=2222)).chainages
+    wide = 90 * abs(math.cos(math.radians(by))) + 20 * abs(math.sin(math.radians(by)))
+    assert (np.diff(chainages) - wide).max() <= 100 + 1e-6

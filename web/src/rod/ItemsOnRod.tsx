@@ -81,7 +81,7 @@ export function ItemsOnRod({
           {formatLength(bay.size, units)}
         </text>
       ))}
-      {count > MOST && <Strokes places={places} x={x} />}
+      {count > MOST && <ItemMarks places={places} x={x} shape={(place) => `M${place} ${TOP + 20}v34`} />}
       {count <= MOST &&
         seen.map((number) => {
           const place = x(at(number));
@@ -126,7 +126,8 @@ export function ItemsOnRod({
   );
 }
 
-function Strokes({ places, x }: { places: Float32Array; x: Scale }) {
+/** Items that are only seen, each by a shape at its place. */
+export function ItemMarks({ places, x, shape }: { places: Float32Array; x: Scale; shape: (place: number) => string }) {
   const parts: string[] = [];
   let last = Number.NEGATIVE_INFINITY;
   for (let i = 4; i < places.length; i += STRIDE) {
@@ -134,7 +135,15 @@ function Strokes({ places, x }: { places: Float32Array; x: Scale }) {
     // Marks closer than a pixel would only be a smear.
     if (place - last < 1) continue;
     last = place;
-    parts.push(`M${place} ${TOP + 20}v34`);
+    parts.push(shape(place));
   }
-  return <path d={parts.join("")} stroke="var(--color-chalk-deep)" strokeWidth={1} pointerEvents="none" />;
+  return (
+    <path
+      d={parts.join("")}
+      fill="var(--color-paper)"
+      stroke="var(--color-lath-ink)"
+      strokeWidth={1}
+      pointerEvents="none"
+    />
+  );
 }

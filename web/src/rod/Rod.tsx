@@ -12,7 +12,7 @@ import { groupIn } from "../window/groups";
 import { useChanges, useSentence, useShown, useUnits } from "../window/job";
 import { usePart, useWindow } from "../window/store";
 import { checksOf, lineFigures, lineOf, namedMarks, rowById, rowFigures, runById, runFigures } from "../window/things";
-import { heldAt, ItemsOnRod } from "./ItemsOnRod";
+import { heldAt, ItemMarks, ItemsOnRod } from "./ItemsOnRod";
 import { JointsOnRod } from "./JointsOnRod";
 import { HeightsOnRod, LegsOnRod, MarksOnRod } from "./LineOnRod";
 import { FOOT, type Scale, spans, TOP } from "./measure";
@@ -234,7 +234,9 @@ export function Rod({ thin = false }: { thin?: boolean }) {
                 ))
               : null;
           })}
-          {places && !row && <ItemMarks places={places} x={x} />}
+          {places && !row && (
+            <ItemMarks places={places} x={x} shape={(place) => `M${place - 2.5} ${FOOT - 31}h5v7h-5z`} />
+          )}
           <LegsOnRod line={figures} x={x} named={!run} />
           {run && <Pieces run={run} length={length} x={x} piece={piece} units={units} openings={line.openings ?? []} />}
           {run && <Corners corners={run.corners} x={x} />}
@@ -313,19 +315,6 @@ function Bends({ line, x }: { line: LineFigures; x: Scale }) {
       })}
     </g>
   );
-}
-
-function ItemMarks({ places, x }: { places: Float32Array; x: Scale }) {
-  const parts: string[] = [];
-  let last = Number.NEGATIVE_INFINITY;
-  for (let i = 4; i < places.length; i += STRIDE) {
-    const place = x(places[i] ?? 0);
-    // Marks closer than a pixel would only be a smear.
-    if (place - last < 1) continue;
-    last = place;
-    parts.push(`M${place - 2.5} ${FOOT - 31}h5v7h-5z`);
-  }
-  return <path d={parts.join("")} fill="var(--color-paper)" stroke="var(--color-lath-ink)" strokeWidth={1} />;
 }
 
 /** The chainage that is pointed at on a line, if any. */

@@ -15,8 +15,8 @@ a stretch, a row between two marks, a formula) still means it after the line was
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from typing import Annotated, Any, ClassVar, Final, Literal
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from typing import Annotated, Any, ClassVar, Final, Literal, Self
 
 import numpy as np
 from pydantic import Field, TypeAdapter
@@ -122,6 +122,15 @@ class Line(LineBody):
     }
 
     id: Id
+
+    @property
+    def named_marks(self) -> tuple[Mark, ...]:
+        """Its marks without those that are there only for items that are held."""
+        return tuple(mark for mark in self.marks if not mark.holds)
+
+    def without_holds(self, marks: Collection[str]) -> Self:
+        """Return the line without those of some marks, given by their ids, that are there only for items that are held."""
+        return self.model_copy(update={"marks": tuple(mark for mark in self.marks if not (mark.holds and mark.id in marks))})
 
     def points(self) -> Array:
         """Return the line's points, (n, 3): the start and the end of each leg, a closed line's start once."""

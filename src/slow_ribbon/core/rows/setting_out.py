@@ -138,7 +138,7 @@ def items_in(row: RowBody, line: Line) -> int:
     room = room_of(row, line)
     course = course_of(line)
     item = _standing(row, course, room)
-    rules = _rules(row, room)
+    rules = _rules(row, room, item)
     return sum(count_of(stretch, rule, room.ring, item) for stretch, rule in zip(_measured(row, course, room), rules, strict=True)) + len(
         row.held
     )
@@ -192,7 +192,7 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     course = course_of(line)
     room = room_of(row, line)
     item = _standing(row, course, room)
-    measured = zip(_measured(row, course, room), _rules(row, room), strict=True)
+    measured = zip(_measured(row, course, room), _rules(row, room, item), strict=True)
     stretches = tuple(set_out(stretch, rule, room.ring, item) for stretch, rule in measured)
     begins, lengths = tuple(begin for begin, _ in room.spans), tuple(length for _, length in room.spans)
     chainages = np.concatenate([np.zeros(0), *(begin + stretch.places for begin, stretch in zip(begins, stretches, strict=True))])
@@ -226,8 +226,12 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     )  # fmt: skip
 
 
-def _rules(row: RowBody, room: Room) -> list[Spacing]:
-    """Return the spacing of each span: where an item is held at an end of it nothing is inset or left out."""
+def _rules(row: RowBody, room: Room, item: ItemWidths) -> list[Spacing]:
+    """Return the spacing of each span: where an item is held at an end of it nothing is left out, and nothing inset.
+
+    A rule that counts from faces has half of that item, where it is slimmest, in the span.
+    """
+    half = item.width / 2 if row.spacing.rule.from_faces else 0.0
     parts: list[list[int]] = []
     for number, (first, _) in enumerate(room.held):
         if first and parts:
@@ -242,8 +246,8 @@ def _rules(row: RowBody, room: Room) -> list[Spacing]:
         rules = row.spacing.rule.parted(lengths, ring) if whole else [row.spacing.rule]
         for number, rule in zip(part, rules, strict=True):
             first, last = room.held[number]
-            begin = {"inset_start": _half_gap(row), "first": True} if first else {}
-            end = {"inset_end": _half_gap(row), "last": True} if last else {}
+            begin = {"inset_start": half, "first": True} if first else {}
+            end = {"inset_end": half, "last": True} if last else {}
             found.append(row.spacing.model_copy(update={"rule": rule, **begin, **end}) if first or last else row.spacing)
     return found
 
@@ -253,11 +257,6 @@ def _free(row: RowBody, room: Room, number: int) -> float:
     first, last = room.held[number]
     insets = (0.0 if first else row.spacing.inset_start) + (0.0 if last else row.spacing.inset_end)
     return max(0.0, room.spans[number][1] - insets)
-
-
-def _half_gap(row: RowBody) -> float:
-    """Return how much of an item that is held lies in the span beside it, for a rule that counts from faces."""
-    return min(use.item.slim_reach(1.0, 0.0) for use in row.used()) if row.spacing.rule.from_faces else 0.0
 
 
 def _with_held(chainages: Array, beside: Array, held: Mapping[str, float], course: Course, ring: bool) -> tuple[Array, Array]:

@@ -276,7 +276,7 @@ function Alike({ item, letter, places, row }: { item: ItemFigures; letter: numbe
       key={count}
       ref={mesh}
       args={[geometry, undefined, count]}
-      // Shadows of so many would fill the ground, and cost as much as the items.
+      // Shadows of more items than this would fill the ground, and cost as much as the items.
       castShadow={count <= 20_000 && !item.glass}
       receiveShadow
       onClick={(event) => {

@@ -39,6 +39,10 @@ class Remove(Edit):
         gone = {*self.ids, *(thing.id for thing in also)}
         # A picture goes with what is traced over it.
         gone.update(picture.id for picture in job.pictures if picture.on in gone)
+        # What held items of a row goes with it, or nobody could take it off the line again.
+        for row in job.rows:
+            if row.id in gone and row.held:
+                job = job.put(job.line(row.line).without_holds({one.mark for one in row.held}))
         groups = {group: getattr(job, group) for group in GROUPS}
         return job.model_copy(
             update={

@@ -204,10 +204,9 @@ class LetItemsGo(Edit):
         row = job.row(self.row)
         gone = set(self.marks) or {one.mark for one in row.held}
         if unknown := gone - {one.mark for one in row.held}:
-            raise Refused(f"{row.name} holds no item at {min(unknown)}: it may have been let go already.", "marks", "unknown-id")
-        line = job.line(row.line)
-        kept = tuple(mark for mark in line.marks if not (mark.holds and mark.id in gone))
-        job = job.put(line.model_copy(update={"marks": kept}))
+            what = f"{len(unknown)} of the items to be let go are not held by {row.name}: they may have been let go already."
+            raise Refused(what, "marks", "unknown-id")
+        job = job.put(job.line(row.line).without_holds(gone))
         return job.put(row.model_copy(update={"held": tuple(one for one in row.held if one.mark not in gone)}))
 
     def describe(self, job: Job) -> str:

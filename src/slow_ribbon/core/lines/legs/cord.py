@@ -24,7 +24,7 @@ from slow_ribbon.core.lines.legs.of_span import leg_of
 
 #: Millimetres in a metre.
 _MM: Final = 1000.0
-#: A cord whose span is this many times its parameter, over two, hangs far more than a hundred times its span.
+#: Half the span over the parameter, at most: beyond it a cord sags by more than a hundred times its span.
 _STEEPEST: Final = 8.0
 
 
@@ -89,7 +89,8 @@ def _cord(leg: CordLeg, begin: Array, where: str) -> CordSpan:
             what = f"A pull of {leg.pull:g} N cannot hold a cord of {leg.weight:g} N/m over {figure(level)}: make it more."
             raise Refused(what, f"{where}.pull", "cord")
     else:
-        sag = leg.sag or 0.0
+        assert leg.sag is not None  # one of the three is given
+        sag = leg.sag
 
         def off(q: float) -> float:
             a = level / (2 * q)

@@ -99,3 +99,28 @@ class ItemBase(Model, ABC):
         if self.circle is not None:
             return sides[0] / 2
         return (sides[0] * abs(cosine) + sides[1] * abs(sine)) / 2
+
+
+class RectangularItem(ItemBase):
+    """An item that is a rectangle on plan, mm."""
+
+    along: Size = 90.0
+    across: Size = 90.0
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        return self.along, self.across
+
+
+class CircularItem(ItemBase):
+    """An item that is a circle on plan, mm."""
+
+    diameter: Size = 90.0
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        return self.diameter, self.diameter
+
+    @property
+    def circle(self) -> float | None:
+        return self.diameter

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from slow_ribbon.core.kernel.fields import Distance, Size
-from slow_ribbon.core.rows.items.base import ItemBase
+from slow_ribbon.core.rows.items.base import CircularItem
 from slow_ribbon.core.rows.items.parts import Part, block, turned
 
 #: How thick a hanger is drawn, mm.
 _ROD = 8.0
 
 
-class LampItem(ItemBase):
+class LampItem(CircularItem):
     """A lamp on a hanger, mm: a shade of a diameter and height, and how long it hangs. The top of the hanger sits on the line."""
 
     words = "a lamp on a hanger"
@@ -21,14 +21,6 @@ class LampItem(ItemBase):
     kind: Literal["lamp"] = "lamp"
     diameter: Size = 260.0
     hanger: Distance = 400.0
-
-    @property
-    def sides(self) -> tuple[float, float]:
-        return self.diameter, self.diameter
-
-    @property
-    def circle(self) -> float | None:
-        return self.diameter
 
     @property
     def whole_height(self) -> float:

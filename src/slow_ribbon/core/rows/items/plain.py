@@ -6,45 +6,30 @@ from typing import ClassVar, Literal
 
 from slow_ribbon.core.kernel.fields import Size
 from slow_ribbon.core.kernel.figures import figure
-from slow_ribbon.core.rows.items.base import ItemBase
+from slow_ribbon.core.rows.items.base import CircularItem, ItemBase, RectangularItem
 from slow_ribbon.core.rows.items.parts import Part, block, turned
 
 
-class BoxItem(ItemBase):
+class BoxItem(RectangularItem):
     """A rectangular item, mm."""
 
     words = "a box"
     like: ClassVar = {"along": ("along", "diameter", "width"), "across": ("across", "diameter", "thickness"), "height": ("height",)}
 
     kind: Literal["box"] = "box"
-    along: Size = 90.0
-    across: Size = 90.0
-
-    @property
-    def sides(self) -> tuple[float, float]:
-        return self.along, self.across
 
     @property
     def parts(self) -> tuple[Part, ...]:
         return (block(0, self.height, self.along, self.across),)
 
 
-class RoundItem(ItemBase):
+class RoundItem(CircularItem):
     """A round item, mm."""
 
     words = "a round post"
     like: ClassVar = {"diameter": ("diameter", "along", "width"), "height": ("height",)}
 
     kind: Literal["round"] = "round"
-    diameter: Size = 90.0
-
-    @property
-    def sides(self) -> tuple[float, float]:
-        return self.diameter, self.diameter
-
-    @property
-    def circle(self) -> float | None:
-        return self.diameter
 
     @property
     def parts(self) -> tuple[Part, ...]:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from slow_ribbon.core.kernel.fields import Distance, Size
-from slow_ribbon.core.rows.items.base import ItemBase
+from slow_ribbon.core.rows.items.base import CircularItem, RectangularItem
 from slow_ribbon.core.rows.items.parts import Part, ellipsoid, tapered, turned
 
 
-class PlanterItem(ItemBase):
+class PlanterItem(RectangularItem):
     """A planter, mm, as a solid; its sides lean in toward the foot by ``batter``."""
 
     words = "a planter"
@@ -21,17 +21,13 @@ class PlanterItem(ItemBase):
     batter: Distance = 30.0
 
     @property
-    def sides(self) -> tuple[float, float]:
-        return self.along, self.across
-
-    @property
     def parts(self) -> tuple[Part, ...]:
         batter = min(self.batter, 0.45 * min(self.sides))
         foot = self.along - 2 * batter, self.across - 2 * batter
         return (tapered(0, self.height, foot, self.sides),)
 
 
-class TreeItem(ItemBase):
+class TreeItem(CircularItem):
     """A tree or a shrub, mm: a crown of a diameter over a clear stem; with no clear stem it is a shrub."""
 
     words = "a tree or shrub"
@@ -43,16 +39,8 @@ class TreeItem(ItemBase):
     trunk: Size = 160.0
 
     @property
-    def sides(self) -> tuple[float, float]:
-        return self.diameter, self.diameter
-
-    @property
     def slim(self) -> tuple[float, float]:
         return (self.trunk, self.trunk) if self.stem > 0 else self.sides
-
-    @property
-    def circle(self) -> float | None:
-        return self.diameter
 
     @property
     def parts(self) -> tuple[Part, ...]:

@@ -6,7 +6,7 @@ import math
 from typing import ClassVar, Literal
 
 from slow_ribbon.core.kernel.fields import Distance, Size
-from slow_ribbon.core.rows.items.base import ItemBase
+from slow_ribbon.core.rows.items.base import CircularItem, ItemBase, RectangularItem
 from slow_ribbon.core.rows.items.parts import Level, Part, block, dome, ellipsoid, tapered, turned
 
 
@@ -94,7 +94,7 @@ class BalusterItem(ItemBase):
         return tuple(found)
 
 
-class BollardItem(ItemBase):
+class BollardItem(CircularItem):
     """A bollard, mm: a round shaft on a flat foot, with a domed head."""
 
     words = "a bollard"
@@ -105,14 +105,6 @@ class BollardItem(ItemBase):
     dome: Distance = 60.0
 
     @property
-    def sides(self) -> tuple[float, float]:
-        return self.diameter, self.diameter
-
-    @property
-    def circle(self) -> float | None:
-        return self.diameter
-
-    @property
     def parts(self) -> tuple[Part, ...]:
         high = min(self.dome, self.height / 2)
         shaft = turned([(0, self.diameter), (self.height - high, self.diameter)])
@@ -121,7 +113,7 @@ class BollardItem(ItemBase):
         return shaft, dome(self.height - high, self.height, self.diameter)
 
 
-class BracketItem(ItemBase):
+class BracketItem(RectangularItem):
     """A bracket on a wall, mm: a plate upright on it, an arm level from its head, and a brace between them.
 
     The wall is to its left, as one goes along the line: the arm comes out to the right.
@@ -135,10 +127,6 @@ class BracketItem(ItemBase):
     along: Size = 40.0
     across: Size = 220.0
     thickness: Size = 12.0
-
-    @property
-    def sides(self) -> tuple[float, float]:
-        return self.along, self.across
 
     @property
     def usual_seat(self) -> tuple[float, float, float]:

@@ -85,7 +85,7 @@ def supports_of(run: Run, line: Line) -> tuple[float, ...] | None:
     if run.joints is None or run.joints.over == "anywhere":
         return None
     if run.joints.over == "marks":
-        return tuple(mark.at for mark in line.marks)
+        return tuple(mark.at for mark in line.named_marks)
     if run.joints.over == "openings":
         return tuple(opening.at + opening.width / 2 for opening in line.openings)
     return run.near.supports
