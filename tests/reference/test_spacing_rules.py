@@ -18,7 +18,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, CordLeg, HelixLeg, StraightLeg, helix_end
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
+from slow_ribbon.core.rows.row_set_out import RowSetOut
+from slow_ribbon.core.rows.setting_out import set_row_out
 
 
 def out_of(path: Line, rule: dict[str, Any], width: float = 20.0, **spacing: Any) -> RowSetOut:

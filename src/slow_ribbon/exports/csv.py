@@ -36,7 +36,7 @@ CUTTING_COLUMNS = (
 )  # fmt: skip
 SCHEDULE_COLUMNS = (
     "kind", "name", "pieces", "line_length_mm", "bar_length_mm", "items", "centres_mm", "left_over_mm", "from_stock_mm",
-    "weight_kg", "painted_m2",
+    "weight_kg", "painted_m2", "area_m2",
 )  # fmt: skip
 
 #: Columns of names that people give.
@@ -115,7 +115,7 @@ def _curve(curvature: Curvature | None) -> str:
 
 
 def schedule_rows(solved: Solved) -> list[dict[str, str]]:
-    """Return the schedule as rows of text: each run, each section with its bars, each row of items, the job."""
+    """Return the schedule as rows of text: each run, each section with its bars, each row of items, each strip, the job."""
     rows = []
     for entry in schedule_entries(solved):
         total = entry.total
@@ -125,13 +125,14 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
         stock = "" if total is None else _number(total.from_stock(solved.job.saw))
         weight = "" if entry.weight is None else _number(entry.weight)
         painted = "" if entry.painted is None else _area(entry.painted)
-        values = (entry.kind, plain(entry.name), *pieces, items, *spaced, stock, weight, painted)
+        area = "" if entry.area is None else _area(entry.area)
+        values = (entry.kind, plain(entry.name), *pieces, items, *spaced, stock, weight, painted, area)
         rows.append(dict(zip(SCHEDULE_COLUMNS, values, strict=True)))
     return rows
 
 
 ITEM_COLUMNS = (
-    "number", "row", "item", "chainage mm", "east m", "north m", "level m", "bearing deg", "tilt deg",
+    "number", "row", "item", "size", "chainage mm", "east m", "north m", "level m", "bearing deg", "tilt deg",
 )  # fmt: skip
 
 
@@ -141,7 +142,15 @@ def items_csv(solved: Solved) -> bytes:
     for one in item_places(solved):
         point = [f"{value / 1000 + 0.0:.6f}" for value in one.point]
         angles = [f"{one.bearing:.4f}", f"{one.tilt:.4f}"]
-        values = (one.number, solved.job.row(one.row).name, plain(one.name), _number(one.chainage), *point, *angles)
+        values = (
+            one.number,
+            solved.job.row(one.row).name,
+            plain(one.name),
+            f"{one.size:.4g}",
+            "" if one.chainage is None else _number(one.chainage),
+            *point,
+            *angles,
+        )
         rows.append(dict(zip(ITEM_COLUMNS, values, strict=True)))
     return to_csv(ITEM_COLUMNS, rows).encode("utf-8")
 

@@ -86,11 +86,13 @@ def job_glb(solved: Solved) -> bytes:
         row, there, out = job.row(solved_row.id), place.carriage, solved_row.out
         uses = row.uses()
         for letter in np.unique(out.dealt).tolist():
-            if (row.id, letter) not in items:
+            # A typical is drawn by what it is made of.
+            if uses[letter].item.parts and (row.id, letter) not in items:
                 items[row.id, letter] = writer.mesh(item_surface(uses[letter].item), row.name, uses[letter].material)
         tag = f"{place.name} {row.tag}" if place.name else row.tag
         headings, tilts = there.turned(out.headings, out.tilts)
-        places = zip(there.points(out.positions), headings.tolist(), tilts, out.dealt.tolist(), strict=True)
-        for number, (position, heading, tilt, letter) in enumerate(places, start=1):
-            writer.node(items[row.id, letter], f"{tag}{number}", position, heading, there.over, tilt)
+        places = zip(there.points(out.positions), headings.tolist(), tilts, out.dealt.tolist(), out.sizes.tolist(), strict=True)
+        for number, (position, heading, tilt, letter, size) in enumerate(places, start=1):
+            if (row.id, letter) in items:
+                writer.node(items[row.id, letter], f"{tag}{number}", position, heading, there.over, tilt, size)
     return writer.bytes()

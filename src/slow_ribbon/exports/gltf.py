@@ -71,10 +71,11 @@ class GlbWriter:
         heading: float = 0.0,
         over: bool = False,
         tilt: Array | Sequence[float] = (0, 0),
+        size: float = 1.0,
     ) -> None:
         """Place a mesh at ``origin`` (mm, z up), turned by ``heading`` radians about z; before that mirrored in x, where ``over``.
 
-        After that it is turned about the level axis ``tilt`` (2,), by its length in radians.
+        After that it is turned about the level axis ``tilt`` (2,), by its length in radians; ``size`` times as large.
 
         A mirrored node's faces are wound the other way round, which readers turn back (section 3.7.4, by the determinant).
         """
@@ -88,8 +89,8 @@ class GlbWriter:
             "translation": [float(value) for value in origin],
             "rotation": [x * cosine + y * sine, y * cosine - x * sine, lean * sine, lean * cosine],
         }
-        if over:
-            node["scale"] = [-1.0, 1.0, 1.0]
+        if over or size != 1.0:
+            node["scale"] = [-size if over else size, size, size]
         self._nodes.append(node)
 
     def _accessor(self, values: np.ndarray[Any, Any], kind: str, component: int, target: int, bounds: bool = False) -> int:

@@ -113,7 +113,7 @@ _LIST: Final = (
 _SCHEDULE: Final = (
     ("", 8, False), ("Name", 34, False), ("Pieces", 8, True), ("On the line", 12, True), ("Long points", 12, True),
     ("From stock", 12, True),
-    ("Weight", 9, True), ("Painted", 9, True), ("Items", 8, True), ("Centres", 14, True), ("Left over", 10, True),
+    ("Weight", 9, True), ("Painted", 9, True), ("Items", 8, True), ("Centres", 14, True), ("Left over, ground", 12, True),
 )  # fmt: skip
 #: What cells are written in, points, and how much of a cell's width is kept free.
 _FACE: Final = "Commissioner-Regular"
@@ -295,7 +295,7 @@ def _schedule_table(solved: Solved, width: float) -> LongTable:
         if total is not None:
             lengths = (total.line_length, total.bar, total.from_stock(saw))
             figures = [str(total.pieces), *(_length(length, units) for length in lengths)]
-        spaced = ["", ""]
+        spaced = ["", "" if entry.area is None else format_area(entry.area, units)]
         if row is not None:
             written = [_length(centres, units) for centres in row.centres[:_MOST_CENTRES]]
             others = len(row.centres) - len(written)

@@ -38,13 +38,14 @@ _PIECES: Final = (
 _TOTALS: Final = (
     ("What", 10, ""), ("Name", 34, ""), ("Pieces", 9, "0"), ("On the line, mm", 16, "0.0"), ("Long points, mm", 16, "0.0"),
     ("Items", 9, "0"), ("From stock, mm", 16, "0.0"), ("Weight, kg", 12, "0.00"), ("Painted, m²", 12, "0.000"),
+    ("Ground, m²", 12, "0.000"),
 )  # fmt: skip
 _BENDS: Final = (
     ("Tags", 22, ""), ("Run", 26, ""), ("Part", 6, "0"), ("Kind", 10, ""), ("Length, mm", 12, "0.0"), ("Bends, °", 10, "0.00"),
     ("At R, mm", 12, "0.0"), ("Which way", 36, ""), ("Plane turned, °", 14, "0.00"),
 )  # fmt: skip
 _ITEMS: Final = (
-    ("Number", 12, ""), ("Row", 26, ""), ("Item", 36, ""), ("Chainage, mm", 14, "0.0"),
+    ("Number", 12, ""), ("Row", 26, ""), ("Item", 36, ""), ("Size", 8, "0.000"), ("Chainage, mm", 14, "0.0"),
     ("East, m", 14, "0.0000"), ("North, m", 14, "0.0000"),
     ("Level, m", 12, "0.0000"), ("Bearing, °", 12, "0.00"), ("Tilt, °", 10, "0.00"),
 )  # fmt: skip
@@ -149,7 +150,8 @@ def _totals(solved: Solved) -> Iterator[list[Any]]:
         pieces = [None] * 3 if total is None else [total.pieces, total.line_length, total.bar]
         stock = None if total is None else total.from_stock(solved.job.saw)
         painted = None if entry.painted is None else entry.painted * 1e-6
-        yield [entry.kind, plain(entry.name), *pieces, entry.items, stock, entry.weight, painted]
+        area = None if entry.area is None else entry.area * 1e-6
+        yield [entry.kind, plain(entry.name), *pieces, entry.items, stock, entry.weight, painted, area]
 
 
 def _bends(run: Run, row: CutRow) -> Iterator[list[Any]]:
@@ -168,7 +170,7 @@ def _items(solved: Solved) -> Iterator[list[Any]]:
         look_up()
         east, north, level = (value / 1000 for value in one.point)
         name = solved.job.row(one.row).name
-        yield [one.number, name, plain(one.name), one.chainage, east, north, level, one.bearing, one.tilt]
+        yield [one.number, name, plain(one.name), one.size, one.chainage, east, north, level, one.bearing, one.tilt]
 
 
 def _made_of(run: Run, row: CutRow) -> Iterator[list[Any]]:

@@ -18,7 +18,8 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits import AnyEdit, apply
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
+from slow_ribbon.core.rows.row_set_out import RowSetOut
+from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.solve.solver import solve
 
 read_edit = TypeAdapter(AnyEdit).validate_python

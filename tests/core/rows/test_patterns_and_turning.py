@@ -25,7 +25,8 @@ from slow_ribbon.core.lines.transform import mirroring
 from slow_ribbon.core.rows.items import ITEMS
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.placement import covered
-from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
+from slow_ribbon.core.rows.row_set_out import RowSetOut
+from slow_ribbon.core.rows.setting_out import set_row_out
 
 read = TypeAdapter(Row).validate_python
 

@@ -22,7 +22,8 @@ from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.rows.checks import row_checks
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.placement import covered as covered_by
-from slow_ribbon.core.rows.setting_out import RowSetOut, set_row_out
+from slow_ribbon.core.rows.row_set_out import RowSetOut
+from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.solve.solver import solve
 
 POST = {"kind": "round", "diameter": 60, "height": 900}

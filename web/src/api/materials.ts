@@ -7,4 +7,5 @@ export const materials = {
   brass: { face: "#c9a24b", edge: "#7d5f1c" },
   stone: { face: "#cfcabd", edge: "#86806f" },
   aluminium: { face: "#c2c8ca", edge: "#747c80" },
+  foliage: { face: "#9aa977", edge: "#5c6c41" },
 } as const;

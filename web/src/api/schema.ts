@@ -1400,6 +1400,52 @@ export interface components {
             reason: string;
         };
         /**
+         * AddFrame
+         * @description Add a frame: its outline, its members of a section round it, mitred, and a typical of it, which stands nowhere until it is set out.
+         *
+         *     The section's height lies in the frame's plane, inward, and its width square to it, half to either side.
+         */
+        AddFrame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_frame";
+            /** Name */
+            name: string;
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @default {
+             *       "shape": "arch",
+             *       "width": 3000,
+             *       "height": 2600,
+             *       "eaves": 2000,
+             *       "facets": 8,
+             *       "cuts": []
+             *     }
+             */
+            body: components["schemas"]["FrameBody"];
+            /** Section */
+            section: string;
+            /** Size */
+            size?: string | null;
+            division?: components["schemas"]["FrameDivision"] | null;
+            /** Bar */
+            bar?: string | null;
+        };
+        /**
          * AddLines
          * @description Add lines; ``origin`` sets where the job's origin lies on the site, while the job has no lines yet.
          */
@@ -1431,7 +1477,7 @@ export interface components {
             /** Name */
             name: string;
             /** Made */
-            made: components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"];
+            made: components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"] | components["schemas"]["StripEdge"] | components["schemas"]["FrameOutline"] | components["schemas"]["FrameBar"];
             /**
              * Follows
              * @default true
@@ -1522,7 +1568,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage";
         };
         /**
          * AddRegion
@@ -2076,6 +2122,48 @@ export interface components {
             cap: string;
         };
         /**
+         * ChanceFilling
+         * @description Items by chance, no middle nearer to another than ``apart`` mm, as many as find room.
+         */
+        ChanceFilling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chance";
+            /**
+             * Inset
+             * @default 0
+             */
+            inset: number;
+            /**
+             * Mixed
+             * @default chance
+             * @enum {string}
+             */
+            mixed: "turn" | "chance";
+            /**
+             * Smallest
+             * @default 1
+             */
+            smallest: number;
+            /**
+             * Largest
+             * @default 1
+             */
+            largest: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Apart
+             * @default 1000
+             */
+            apart: number;
+        };
+        /**
          * CheckFigures
          * @description A check; ``key`` is what it is accepted by, ``keys`` all that it may have been; ``said`` what it says in millimetres.
          */
@@ -2151,6 +2239,21 @@ export interface components {
              * @default 100
              */
             gap: number;
+        };
+        /**
+         * ClearOf
+         * @description What a row keeps clear of, a line or a row given by its id, and how far from it, mm.
+         *
+         *     Of a line: the strip along it, or else the ground that it encloses, or else the line itself.
+         */
+        ClearOf: {
+            /** Of */
+            of: string;
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
         };
         /**
          * CombineOutline
@@ -2679,6 +2782,22 @@ export interface components {
             b: components["schemas"]["Spot"];
         };
         /**
+         * DivideFrame
+         * @description Divide a frame by bars of a section, instead of those that it has; with no division it has none.
+         */
+        DivideFrame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "divide_frame";
+            /** Line */
+            line: string;
+            division?: components["schemas"]["FrameDivision"] | null;
+            /** Section */
+            section?: string | null;
+        };
+        /**
          * Draft
          * @description A draft of a job.
          */
@@ -2830,6 +2949,23 @@ export interface components {
             edge: number;
         };
         /**
+         * EdgeStrip
+         * @description Run a section along both edges of a line's strip; the edges follow the line and its widths.
+         */
+        EdgeStrip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edge_strip";
+            /** Line */
+            line: string;
+            /** Section */
+            section: string;
+            /** Size */
+            size?: string | null;
+        };
+        /**
          * EditRequest
          * @description Edits made against revision ``base``; ``confirmed`` allows rows of 100,000 items or more.
          *
@@ -2840,7 +2976,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["EdgeStrip"] | components["schemas"]["AddFrame"] | components["schemas"]["DivideFrame"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
             /**
              * Confirmed
              * @default false
@@ -3183,6 +3319,39 @@ export interface components {
             totals: components["schemas"]["Totals"] | null;
         };
         /**
+         * FillingChanges
+         * @description What is changed of how a field is filled.
+         */
+        FillingChanges: {
+            /** Kind */
+            kind?: ("grid" | "chance") | null;
+            /** Inset */
+            inset?: number | null;
+            /** Mixed */
+            mixed?: ("turn" | "chance") | null;
+            /** Smallest */
+            smallest?: number | null;
+            /** Largest */
+            largest?: number | null;
+            /** Seed */
+            seed?: number | null;
+            /** Along */
+            along?: number | null;
+            /** Between */
+            between?: number | null;
+            /** Staggered */
+            staggered?: boolean | null;
+            /** Bearing */
+            bearing?: number | null;
+            /** Side */
+            side?: [
+                number,
+                number
+            ] | null;
+            /** Apart */
+            apart?: number | null;
+        };
+        /**
          * FinishChanges
          * @description What is changed of how an end is finished.
          */
@@ -3269,6 +3438,170 @@ export interface components {
             text: string;
             /** System */
             system?: ("mm" | "m" | "ft-in") | null;
+        };
+        /**
+         * FrameBar
+         * @description The line is the middle of bar ``number`` of a frame, from 0, which is given by its outline's line.
+         *
+         *     ``member`` and ``bar`` are how wide the frame's members and the bars are in its plane, mm.
+         */
+        FrameBar: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "frame_bar";
+            /** Line */
+            line: string;
+            division: components["schemas"]["FrameDivision"];
+            /** Number */
+            number: number;
+            /** Member */
+            member: number;
+            /** Bar */
+            bar: number;
+        };
+        /**
+         * FrameBody
+         * @description The outline of a frame, mm, before it is cut.
+         *
+         *     *rectangle*; *arch*: upright to a half circle, or to a flatter arc where it is lower than half its width; *segment*: an arc from one
+         *     end of the foot to the other; *gable*: upright to the ``eaves``, then to the ridge; *polygon* of as many equal sides as it has
+         *     ``facets``, standing on one of them, as high as it is. Arcs are made of ``facets`` equal members.
+         */
+        FrameBody: {
+            /**
+             * Shape
+             * @default arch
+             * @enum {string}
+             */
+            shape: "rectangle" | "arch" | "segment" | "gable" | "polygon";
+            /**
+             * Width
+             * @default 3000
+             */
+            width: number;
+            /**
+             * Height
+             * @default 2600
+             */
+            height: number;
+            /**
+             * Eaves
+             * @default 2000
+             */
+            eaves: number;
+            /**
+             * Facets
+             * @default 8
+             */
+            facets: number;
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: components["schemas"]["FrameCut"][];
+        };
+        /**
+         * FrameCut
+         * @description A plane that cuts a frame: through ``along`` and ``up``, mm, rising by ``slope`` degrees to the east; what is ``keep`` it stays.
+         */
+        FrameCut: {
+            /** Up */
+            up: number;
+            /**
+             * Along
+             * @default 0
+             */
+            along: number;
+            /**
+             * Slope
+             * @default 0
+             */
+            slope: number;
+            /**
+             * Keep
+             * @default below
+             * @enum {string}
+             */
+            keep: "below" | "above";
+        };
+        /**
+         * FrameDivision
+         * @description How a frame is divided: by a ``number`` of bars in equal bays, or else in ``clear`` bays from its foot or its west side, mm.
+         */
+        FrameDivision: {
+            /**
+             * Way
+             * @default upright
+             * @enum {string}
+             */
+            way: "upright" | "level";
+            /**
+             * Number
+             * @default 3
+             */
+            number: number | null;
+            /**
+             * Clear
+             * @default 400
+             */
+            clear: number;
+        };
+        /**
+         * FrameOutline
+         * @description The line is the outline of a frame, the middle of whose foot stands ``at`` a place; it faces south.
+         */
+        FrameOutline: {
+            /**
+             * Shape
+             * @default arch
+             * @enum {string}
+             */
+            shape: "rectangle" | "arch" | "segment" | "gable" | "polygon";
+            /**
+             * Width
+             * @default 3000
+             */
+            width: number;
+            /**
+             * Height
+             * @default 2600
+             */
+            height: number;
+            /**
+             * Eaves
+             * @default 2000
+             */
+            eaves: number;
+            /**
+             * Facets
+             * @default 8
+             */
+            facets: number;
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: components["schemas"]["FrameCut"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "frame";
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * FreeSection
@@ -3364,6 +3697,71 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * GridFilling
+         * @description Rows ``between`` mm apart, with items every ``along`` mm; where ``staggered`` every second row is moved by half of that.
+         *
+         *     Rows lie along a ``bearing``, degrees clockwise from north, as many as find room, as far from one edge as from the other. Along a
+         *     ``side`` of the border the first row lies on it, within the inset, with as many items as find room and as much left at either end.
+         */
+        GridFilling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grid";
+            /**
+             * Inset
+             * @default 0
+             */
+            inset: number;
+            /**
+             * Mixed
+             * @default turn
+             * @enum {string}
+             */
+            mixed: "turn" | "chance";
+            /**
+             * Smallest
+             * @default 1
+             */
+            smallest: number;
+            /**
+             * Largest
+             * @default 1
+             */
+            largest: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Along
+             * @default 1000
+             */
+            along: number;
+            /**
+             * Between
+             * @default 1000
+             */
+            between: number;
+            /**
+             * Staggered
+             * @default false
+             */
+            staggered: boolean;
+            /**
+             * Bearing
+             * @default 90
+             */
+            bearing: number;
+            /** Side */
+            side?: [
+                number,
+                number
+            ] | null;
         };
         /** GroupDelta[Draft] */
         GroupDelta_Draft_: {
@@ -3742,7 +4140,7 @@ export interface components {
          */
         ItemChanges: {
             /** Kind */
-            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree" | "turned") | null;
+            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree" | "turned" | "typical") | null;
             /** Height */
             height?: number | null;
             /** Along */
@@ -3782,6 +4180,8 @@ export interface components {
             outline?: components["schemas"]["Outline"] | null;
             /** Of */
             of?: string | null;
+            /** Called */
+            called?: string | null;
         };
         /**
          * ItemFigures
@@ -3800,7 +4200,7 @@ export interface components {
              * Material
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage";
             /** Glass */
             glass: boolean;
             /** Seat */
@@ -4662,6 +5062,7 @@ export interface components {
              */
             marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
+            strip?: components["schemas"]["Strip"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Undrawn
@@ -4680,7 +5081,7 @@ export interface components {
              */
             group: string;
             /** Made */
-            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"]) | null;
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"] | components["schemas"]["StripEdge"] | components["schemas"]["FrameOutline"] | components["schemas"]["FrameBar"]) | null;
             /**
              * Point Ids
              * @default []
@@ -4749,6 +5150,7 @@ export interface components {
              */
             marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
+            strip?: components["schemas"]["Strip"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Undrawn
@@ -4767,7 +5169,7 @@ export interface components {
              */
             group: string;
             /** Made */
-            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"]) | null;
+            made?: (components["schemas"]["Walk"] | components["schemas"]["Offset"] | components["schemas"]["Midway"] | components["schemas"]["SetOut"] | components["schemas"]["StripEdge"] | components["schemas"]["FrameOutline"] | components["schemas"]["FrameBar"]) | null;
             /**
              * Point Ids
              * @default []
@@ -4788,6 +5190,7 @@ export interface components {
             /** Spread */
             spread?: boolean | null;
             wall?: components["schemas"]["WallChanges"] | null;
+            strip?: components["schemas"]["StripChanges"] | null;
             /** Undrawn */
             undrawn?: "" | null;
         };
@@ -4811,7 +5214,7 @@ export interface components {
             /** Action */
             action: string;
             /** Mend */
-            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
+            mend: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["EdgeStrip"] | components["schemas"]["AddFrame"] | components["schemas"]["DivideFrame"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
         };
         /**
          * LineFigures
@@ -4857,6 +5260,7 @@ export interface components {
             leftover: number;
             /** Faults */
             faults: components["schemas"]["LineFaultFigures"][];
+            strip: components["schemas"]["StripFigures"] | null;
             /** Wall */
             wall: string | null;
             /** Wall Footprints */
@@ -5025,7 +5429,7 @@ export interface components {
          */
         MadeChanges: {
             /** Kind */
-            kind?: ("walk" | "offset" | "midway" | "set_out") | null;
+            kind?: ("walk" | "offset" | "midway" | "set_out" | "strip_edge" | "frame" | "frame_bar") | null;
             /** Text */
             text?: string | null;
             /** System */
@@ -5049,8 +5453,35 @@ export interface components {
             stand_off_of?: ("datum" | "front" | "middle" | "back") | null;
             /** Lift Of */
             lift_of?: ("datum" | "top" | "middle" | "bottom") | null;
+            /** Side */
+            side?: ("left" | "right") | null;
+            /** Shape */
+            shape?: ("rectangle" | "arch" | "segment" | "gable" | "polygon") | null;
+            /** Width */
+            width?: number | null;
+            /** Height */
+            height?: number | null;
+            /** Eaves */
+            eaves?: number | null;
+            /** Facets */
+            facets?: number | null;
+            /** Cuts */
+            cuts?: components["schemas"]["FrameCut"][] | null;
+            division?: components["schemas"]["FrameDivision"] | null;
+            /** Number */
+            number?: number | null;
+            /** Member */
+            member?: number | null;
+            /** Bar */
+            bar?: number | null;
             /** Start */
             start?: [
+                number | null,
+                number | null,
+                number | null
+            ] | null;
+            /** At */
+            at?: [
                 number | null,
                 number | null,
                 number | null
@@ -5160,7 +5591,7 @@ export interface components {
             /** Action */
             action: string;
             /** Edit */
-            edit: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
+            edit: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["EdgeStrip"] | components["schemas"]["AddFrame"] | components["schemas"]["DivideFrame"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
         };
         /**
          * Midway
@@ -5410,7 +5841,7 @@ export interface components {
              */
             places: components["schemas"]["NewPlace"][];
             /** Laid */
-            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"]) | null;
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"] | components["schemas"]["PlacesOfRow"]) | null;
             /**
              * Listed
              * @default
@@ -5567,7 +5998,7 @@ export interface components {
          */
         OtherItem: {
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"];
             /**
              * @default {
              *       "along": 0,
@@ -5597,7 +6028,7 @@ export interface components {
              */
             turn: number;
             /** Material */
-            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
+            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage") | null;
         };
         /**
          * Outline
@@ -6090,6 +6521,19 @@ export interface components {
             turn: number;
         };
         /**
+         * PlacesOfRow
+         * @description Places where the items of a row stand that are this typical: the row says how far apart, and how they are turned.
+         */
+        PlacesOfRow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "row";
+            /** Row */
+            row: string;
+        };
+        /**
          * Placing
          * @description How a run's section is placed on its line. ``datum`` left out is the section's own.
          *
@@ -6299,7 +6743,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
+            edits: (components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["EdgeStrip"] | components["schemas"]["AddFrame"] | components["schemas"]["DivideFrame"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"])[];
         };
         /** PutAway */
         PutAway: {
@@ -6692,7 +7136,7 @@ export interface components {
         };
         /**
          * Row
-         * @description Items set out along a line.
+         * @description Items set out along a line, or within it. ``obstacles``: what it keeps clear of, found whenever that changes.
          */
         Row: {
             /** Name */
@@ -6700,7 +7144,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"];
             /**
              * @default {
              *       "along": 0,
@@ -6749,7 +7193,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage";
             /**
              * Group
              * @default
@@ -6768,6 +7212,18 @@ export interface components {
              * @default []
              */
             held: components["schemas"]["HeldItem"][];
+            /** Filling */
+            filling?: (components["schemas"]["GridFilling"] | components["schemas"]["ChanceFilling"]) | null;
+            /**
+             * Clear Of
+             * @default []
+             */
+            clear_of: components["schemas"]["ClearOf"][];
+            /**
+             * Corner Clearance
+             * @default 0
+             */
+            corner_clearance: number;
             /** Id */
             id: string;
             /** Tag */
@@ -6780,6 +7236,10 @@ export interface components {
          *     ``item`` is what stands in it, the first of its items where the ``pattern`` has others; ``seat`` the point of it that sits on the
          *     line, from the item's usual seat. ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
          *     over them, and are set out from one mark of the line to another where those are given.
+         *
+         *     With a ``filling`` they stand on the ground that the line encloses, a *field*, and not along it: its spacing, marks and openings are
+         *     then of no account. ``clear_of`` is what they keep clear of; along the line no item sits nearer than ``corner_clearance``
+         *     to a corner.
          */
         RowBody: {
             /** Name */
@@ -6787,7 +7247,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"];
             /**
              * @default {
              *       "along": 0,
@@ -6836,7 +7296,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage";
             /**
              * Group
              * @default
@@ -6855,6 +7315,18 @@ export interface components {
              * @default []
              */
             held: components["schemas"]["HeldItem"][];
+            /** Filling */
+            filling?: (components["schemas"]["GridFilling"] | components["schemas"]["ChanceFilling"]) | null;
+            /**
+             * Clear Of
+             * @default []
+             */
+            clear_of: components["schemas"]["ClearOf"][];
+            /**
+             * Corner Clearance
+             * @default 0
+             */
+            corner_clearance: number;
         };
         /**
          * RowChange
@@ -6896,12 +7368,19 @@ export interface components {
             /** To Mark */
             to_mark?: string | null;
             /** Material */
-            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
+            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage") | null;
             pattern?: components["schemas"]["PatternChanges"] | null;
+            filling?: components["schemas"]["FillingChanges"] | null;
+            /** Clear Of */
+            clear_of?: components["schemas"]["ClearOf"][] | null;
+            /** Corner Clearance */
+            corner_clearance?: number | null;
         };
         /**
          * RowFigures
          * @description A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last.
+         *
+         *     ``area`` is that of a field's ground, mm²; None of a row along its line.
          */
         RowFigures: {
             /** Id */
@@ -6922,6 +7401,8 @@ export interface components {
             ring: boolean;
             /** Count */
             count: number;
+            /** Area */
+            area: number | null;
             /** Left Over */
             left_over: number;
             /** Stretches */
@@ -7397,7 +7878,9 @@ export interface components {
         };
         /**
          * ScheduleLine
-         * @description A line of the schedule: its kind, ``of`` which run, row or section it is, its weight, kg, its painted area, mm², and its items.
+         * @description A line of the schedule: its kind, and ``of`` which run, row, section or line it is.
+         *
+         *     Its weight, kg, its painted area and that of its ground, mm², and its items.
          */
         ScheduleLine: {
             /** Kind */
@@ -7410,6 +7893,8 @@ export interface components {
             weight: number | null;
             /** Painted */
             painted: number | null;
+            /** Area */
+            area: number | null;
             /** Items */
             items: number | null;
         };
@@ -7521,7 +8006,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage";
             /**
              * Bed
              * @default {
@@ -7603,7 +8088,7 @@ export interface components {
              * @default softwood
              * @enum {string}
              */
-            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium";
+            material: "softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage";
             /**
              * Bed
              * @default {
@@ -7649,7 +8134,7 @@ export interface components {
             stretching?: components["schemas"]["StretchingChanges"] | null;
             datum?: components["schemas"]["DatumChanges"] | null;
             /** Material */
-            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium") | null;
+            material?: ("softwood" | "oak" | "painted" | "steel" | "brass" | "stone" | "aluminium" | "foliage") | null;
             /** Bed */
             bed?: (components["schemas"]["SideBed"] | components["schemas"]["EdgeBed"]) | null;
         };
@@ -7886,7 +8371,7 @@ export interface components {
         };
         /**
          * SetLine
-         * @description Change a line's name, frame rule or backdrop wall.
+         * @description Change a line's name, frame rule, backdrop wall or strip.
          */
         SetLine: {
             /**
@@ -8726,6 +9211,73 @@ export interface components {
             up?: number | null;
         };
         /**
+         * Strip
+         * @description A path or a bed along a line, mm to the left and to the right of it; ``joints``: no wider apart than this across it, if any.
+         */
+        Strip: {
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Joints */
+            joints?: number | null;
+        };
+        /** StripChanges */
+        StripChanges: {
+            /** Left */
+            left?: number | null;
+            /** Right */
+            right?: number | null;
+            /** Joints */
+            joints?: number | null;
+        };
+        /**
+         * StripEdge
+         * @description The line is an edge of the strip along another, as wide as that is.
+         */
+        StripEdge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strip_edge";
+            /** Line */
+            line: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+        };
+        /**
+         * StripFigures
+         * @description A strip along a line: its area, mm², its ground on plan, and the joints across it, from its left to its right.
+         *
+         *     ``grounds`` are outlines, the outer one of each first, then its holes; ``level``: it lies at one height.
+         */
+        StripFigures: {
+            /** Area */
+            area: number;
+            /** Grounds */
+            grounds: [
+                number,
+                number
+            ][][][];
+            /** Joints */
+            joints: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+            /** Level */
+            level: boolean;
+        };
+        /**
          * SupplierPage
          * @description A page of the supplier's catalogue: when it was fetched, and what keeps the supplier from answering now, in words.
          */
@@ -9368,7 +9920,7 @@ export interface components {
              */
             places: components["schemas"]["Place"][];
             /** Laid */
-            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"]) | null;
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"] | components["schemas"]["PlacesOfRow"]) | null;
             /**
              * Group
              * @default
@@ -9396,7 +9948,7 @@ export interface components {
             /** Here Stands */
             here_stands?: boolean | null;
             /** Laid */
-            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"]) | null;
+            laid?: (components["schemas"]["Grid"] | components["schemas"]["PlacesAlong"] | components["schemas"]["PlacesOfRow"]) | null;
         };
         /**
          * TypicalFigures
@@ -9409,6 +9961,35 @@ export interface components {
             places: components["schemas"]["PlaceFigures"][];
             /** Variants */
             variants: components["schemas"]["VariantFigures"][];
+        };
+        /**
+         * TypicalItem
+         * @description The typical of an id, ``called`` as it was when it was chosen, and how much room it takes, mm.
+         *
+         *     What it is made of is cut and drawn where it stands, so that it has no solid of its own here.
+         */
+        TypicalItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "typical";
+            /** Height */
+            height: number;
+            /**
+             * Along
+             * @default 90
+             */
+            along: number;
+            /**
+             * Across
+             * @default 90
+             */
+            across: number;
+            /** Of */
+            of: string;
+            /** Called */
+            called: string;
         };
         /**
          * Units

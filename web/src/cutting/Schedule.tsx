@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Fragment, useContext } from "react";
 import { answer, api, problemOf, type ScheduleLine } from "../api/client";
-import { centresOf } from "../card/row/RowCard";
+import { centresOf } from "../card/row/AlongQuestions";
 import { Words } from "../ui/choices";
 import { areaUnit, formatLength, formatMass, formatPainted, massUnit, sizeWords } from "../ui/figures";
 import { JobId, useSentence, useShown, useUnits } from "../window/job";
@@ -18,6 +18,19 @@ function Worth({ entry }: { entry: ScheduleLine | undefined }) {
       <td className="figure pr-2 text-right">{entry?.weight == null ? "" : formatMass(entry.weight, units)}</td>
       <td className="figure pr-2 text-right">{entry?.painted == null ? "" : formatPainted(entry.painted, units)}</td>
     </>
+  );
+}
+
+/** The ground of a field or of a strip, in the columns of centres and left over. */
+function Ground({ area, words }: { area: number; words: string }) {
+  const units = useUnits();
+  return (
+    <td colSpan={2} className="pr-2 pl-3 text-right text-pencil">
+      {words}{" "}
+      <span className="figure text-ink">
+        {formatPainted(area, units)} {areaUnit(units)}
+      </span>
+    </td>
   );
 }
 
@@ -39,6 +52,7 @@ export function Schedule() {
     gcTime: 60_000,
   });
   const entryOf = (kind: string, of: string) => entries.find((entry) => entry.kind === kind && entry.of === of);
+  const strips = entries.filter((entry) => entry.kind === "strip");
   const fittings = shown.totals.fittings.map(({ name, number }) => [sentence(name), number] as const);
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
   // What saw and trimming take is notified where they take anything.
@@ -135,7 +149,7 @@ export function Schedule() {
             </tbody>
           </table>
         )}
-        {(shown.rows.length > 0 || fittings.length > 0) && (
+        {(shown.rows.length > 0 || fittings.length > 0 || strips.length > 0) && (
           <table className="w-full self-start border-collapse">
             <thead>
               <tr className="border-ink border-b text-pencil text-sm">
@@ -168,13 +182,28 @@ export function Schedule() {
                       </button>
                     </td>
                     <td className="figure text-right">{row.count}</td>
-                    <td className="figure pl-3 text-right">
-                      {centres.length > 2 ? `${centres.length} different` : centres.join(", ") || "–"}
-                    </td>
-                    <td className="figure pr-2 text-right">{formatLength(row.left_over, units)}</td>
+                    {row.area === null ? (
+                      <>
+                        <td className="figure pl-3 text-right">
+                          {centres.length > 2 ? `${centres.length} different` : centres.join(", ") || "–"}
+                        </td>
+                        <td className="figure pr-2 text-right">{formatLength(row.left_over, units)}</td>
+                      </>
+                    ) : (
+                      <Ground area={row.area} words="on" />
+                    )}
                   </tr>
                 );
               })}
+              {strips.map((entry) => (
+                <tr key={entry.of} className="border-rule border-b">
+                  <td className="py-1 pl-2">
+                    <Words onClick={() => select([entry.of])}>{sentence(entry.name)}</Words>
+                  </td>
+                  <td className="figure text-right">{entry.items || ""}</td>
+                  <Ground area={entry.area ?? 0} words={entry.items ? "joints, on" : "on"} />
+                </tr>
+              ))}
               {entries
                 .filter((entry) => entry.kind === "item")
                 .map((entry) => (

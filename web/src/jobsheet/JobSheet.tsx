@@ -100,6 +100,7 @@ export function JobSheet() {
               <Act onClick={startDrawing}>Draw a line</Act>
               <Act onClick={() => show("bringin")}>Import</Act>
               <Act onClick={() => set({ dialog: "walk" })}>Type a walk</Act>
+              <Act onClick={() => set({ dialog: "frame" })}>Make a frame</Act>
             </Acts>
             <Acts>
               <LayPicture />

@@ -41,9 +41,12 @@ export function Rod({ thin = false }: { thin?: boolean }) {
   const figures = line && lineFigures(shown, line.id);
   const run = id && group(id) === "runs" ? runFigures(shown, id) : undefined;
   const ofJob = runById(shown, id);
-  const row = id && group(id) === "rows" ? rowFigures(shown, id) : undefined;
+  const figuresOfRow = id && group(id) === "rows" ? rowFigures(shown, id) : undefined;
+  // What fills the ground within a line stands nowhere along it.
+  const row = figuresOfRow?.area === null ? figuresOfRow : undefined;
   // Rows on the same line are marked too, so that posts can be seen against pieces.
-  const beside = !row && line ? shown.rows.find((one) => rowById(shown, one.id)?.line === line.id) : undefined;
+  const beside =
+    !row && line ? shown.rows.find((one) => one.area === null && rowById(shown, one.id)?.line === line.id) : undefined;
   const places = useOneRowPlaces(row ?? beside);
   const name = (id && (runById(shown, id)?.name ?? rowById(shown, id)?.name)) ?? line?.name;
   if (!id || !line || !figures) {

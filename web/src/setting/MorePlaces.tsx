@@ -45,7 +45,7 @@ export function MorePlaces({ close }: { close: () => void }) {
   const { values, put, settled } = useForm(() => ({
     name: first?.name ?? "",
     here: typical?.here ?? "1",
-    way: (known?.kind ?? "click") as Way,
+    way: (known && known.kind !== "row" ? known.kind : "click") as Way,
     counts: (known?.kind === "grid" ? known.counts : [3, 1, 1]) as number[],
     centres: (known?.kind === "grid" ? known.centres : [2400, 0, 0]) as number[],
     line: known?.kind === "along" ? known.line : (along[0]?.id ?? ""),

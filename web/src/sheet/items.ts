@@ -2,8 +2,8 @@
 import { polygonHull } from "d3-polygon";
 import type { ItemFigures, Point3, RowFigures } from "../api/client";
 
-/** Numbers that come for each item: x, y, z, heading, chainage, which item it is, and its tilt, x and y. */
-export const STRIDE = 8;
+/** Numbers that come for each item: x, y, z, heading, chainage, which item it is, and its tilt, x and y, its size as a share. */
+export const STRIDE = 9;
 
 /** More items than this are drawn as short strokes: they are no larger on the sheet. */
 const MANY = 4000;
@@ -16,26 +16,28 @@ export interface Placed {
   heading: number;
   item: number;
   tilt: [number, number];
+  size: number;
 }
 
 export function placed(row: RowFigures, places: Float32Array, number: number): Placed {
   const [ox = 0, oy = 0, oz = 0] = row.origin as number[];
-  const [x = 0, y = 0, z = 0, heading = 0, , item = 0, tx = 0, ty = 0] = places.subarray(
+  const [x = 0, y = 0, z = 0, heading = 0, , item = 0, tx = 0, ty = 0, size = 1] = places.subarray(
     number * STRIDE,
     (number + 1) * STRIDE,
   );
-  return { at: [ox + x, oy + y, oz + z], heading, item, tilt: [tx, ty] };
+  return { at: [ox + x, oy + y, oz + z], heading, item, tilt: [tx, ty], size };
 }
 
 export const countOf = (places: Float32Array) => Math.floor(places.length / STRIDE);
 
 /** How a point of an item comes to lie in the job: turned by its heading, then about the level axis of its tilt, then moved. */
-function turning({ at, heading, tilt }: Placed): Turn {
-  const [c, s] = [Math.cos(heading), Math.sin(heading)];
+function turning({ at, heading, tilt, size }: Placed): Turn {
+  const [c, s] = [size * Math.cos(heading), size * Math.sin(heading)];
   const angle = Math.hypot(...tilt);
   const [ux, uy] = angle > 0 ? [tilt[0] / angle, tilt[1] / angle] : [1, 0];
   const [ca, sa] = [Math.cos(angle), Math.sin(angle)];
-  return ([a, b, z]) => {
+  return ([a, b, up]) => {
+    const z = size * up;
     const [x, y] = [a * c - b * s, a * s + b * c];
     // Rodrigues' formula about the axis (ux, uy, 0).
     const along = (ux * x + uy * y) * (1 - ca);

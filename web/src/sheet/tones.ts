@@ -9,3 +9,6 @@ export function toneOf(material: Material | undefined) {
 
 /** Every material, with the word for it. */
 export const materialWays = (Object.keys(materials) as Material[]).map((name): [Material, string] => [name, name]);
+
+/** What a section may be made of: nothing is sawn from what grows. */
+export const sectionMaterialWays = materialWays.filter(([material]) => material !== "foliage");

@@ -9,6 +9,7 @@ import { WalkDialog } from "../drafting/WalkDialog";
 import { Measures } from "../setting/Measures";
 import { Beside, CopyLines, Simplify } from "../setting/MoreLines";
 import { MorePlaces } from "../setting/MorePlaces";
+import { NewFrame } from "../setting/NewFrame";
 import { Openings } from "../setting/Openings";
 import { Rules } from "../setting/Rules";
 import { Button, Tick } from "../ui/choices";
@@ -26,6 +27,7 @@ export function Dialogs() {
     <>
       {dialog === "run" && <NewRuns close={close} />}
       {dialog === "row" && <NewRow close={close} />}
+      {dialog === "frame" && <NewFrame close={close} />}
       {dialog === "walk" && <WalkDialog close={close} />}
       {dialog === "measures" && <Measures close={close} />}
       {dialog === "rules" && <Rules close={close} />}

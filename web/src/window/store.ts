@@ -71,6 +71,7 @@ export type Dialog =
   | "keys"
   | "history"
   | "walk"
+  | "frame"
   | "measures"
   | "copy"
   | "follow"

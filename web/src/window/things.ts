@@ -195,4 +195,21 @@ export function nearestOn({ points, chainages }: Path, x: number, y: number): { 
 }
 
 /** The places of a line that have names: not those at which only an item is held. */
+/** The sides of a closed line, counted from 1: the numbers of the points at the ends of each, and how far apart these are. */
+export function sidesOf(line: Line): { number: number; points: [number, number]; length: number }[] {
+  // A border of very many sides has none that rows are laid along.
+  if (!line.closed || line.legs.length > 60) return [];
+  const begins = [line.start, ...line.legs.slice(0, -1).map((leg) => leg.to)] as Point3[];
+  const ids = line.point_ids?.length ? line.point_ids : begins.map((_, i) => i);
+  return begins.map((begin, i) => {
+    const next = (i + 1) % begins.length;
+    const end = begins[next] as Point3;
+    return {
+      number: i + 1,
+      points: [ids[i] as number, ids[next] as number],
+      length: Math.hypot(end[0] - begin[0], end[1] - begin[1]),
+    };
+  });
+}
+
 export const namedMarks = (line: Line) => (line.marks ?? []).filter((mark) => !mark.holds);

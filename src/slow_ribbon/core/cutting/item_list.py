@@ -16,14 +16,16 @@ from slow_ribbon.core.solve.results import Solved
 class ItemPlace:
     """An item in its place: its ``number`` on the drawing, led by the place's name where it stands in one of several, and its row's id.
 
-    ``name`` is what it is, with its size. ``chainage`` is along the row's line, mm; ``point`` the middle of its foot on the site, mm;
+    ``name`` is what it is, with its size, and ``size`` how large this one is as a share of that. ``chainage`` is along the row's line, mm,
+    None in a field; ``point`` the middle of its foot on the site, mm;
     ``bearing`` that of its *along* axis, degrees clockwise from north; ``tilt`` how far it leans from plumb, degrees.
     """
 
     number: str
     row: str
     name: str
-    chainage: float
+    size: float
+    chainage: float | None
     point: tuple[float, float, float]
     bearing: float
     tilt: float
@@ -35,7 +37,7 @@ def item_places(solved: Solved) -> Iterator[ItemPlace]:
     origin = np.array(job.origin)
     for found, there in standing_rows(solved):
         row, out = job.row(found.id), found.out
-        look_up(len(out.chainages))
+        look_up(out.count)
         tag = f"{there.name} {row.tag}" if there.name else row.tag
         names = [use.item.name for use in row.uses()]
         points = there.carriage.points(out.positions) + origin
@@ -44,9 +46,10 @@ def item_places(solved: Solved) -> Iterator[ItemPlace]:
         # A bearing that is a rounding below north is north.
         bearings[bearings > 360.0 - 1e-9] = 0.0
         leans = np.degrees(np.hypot(tilts[:, 0], tilts[:, 1]))
-        every = zip(out.chainages.tolist(), points.tolist(), bearings.tolist(), leans.tolist(), out.dealt.tolist(), strict=True)
-        for number, (chainage, (x, y, z), bearing, lean, letter) in enumerate(every, start=1):
-            yield ItemPlace(f"{tag}{number}", row.id, names[letter], chainage, (x, y, z), bearing, lean)
+        chainages = out.chainages.tolist() if row.filling is None else [None] * out.count
+        every = zip(out.sizes.tolist(), chainages, points.tolist(), bearings.tolist(), leans.tolist(), out.dealt.tolist(), strict=True)
+        for number, (size, chainage, (x, y, z), bearing, lean, letter) in enumerate(every, start=1):
+            yield ItemPlace(f"{tag}{number}", row.id, names[letter], size, chainage, (x, y, z), bearing, lean)
 
 
 def items_by_kind(solved: Solved) -> dict[str, int]:

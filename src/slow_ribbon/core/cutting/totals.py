@@ -14,6 +14,7 @@ from slow_ribbon.core.cutting.item_list import items_by_kind
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
+from slow_ribbon.core.lines.strips import strip_laid
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Bars
 from slow_ribbon.core.solve.instances import typicals_of
@@ -101,24 +102,26 @@ def schedule(solved: Solved) -> Schedule:
 
 @dataclass(frozen=True)
 class ScheduleEntry:
-    """A line of the schedule: a *run*, *section*, *size*, *bar*, *row*, *item*, *fitting* or the *job*, with what there is of it.
+    """A line of the schedule: a *run*, *section*, *size*, *bar*, *row*, *item*, *strip*, *fitting* or the *job*, with what there is of it.
 
     ``total``: its pieces, None where it has none, with their ``weight``, kg, and how much of them is ``painted``, mm²; ``items``: how many
-    are counted; ``row``: of a row of items, its centres and left-over; ``of``: the id of its run, row or section.
+    are counted, of a strip its joints; ``row``: of a row of items, its centres and left-over; ``area``: of a field or a strip its ground,
+    mm²; ``of``: the id of its run, row, section or line.
     """
 
-    kind: Literal["run", "section", "size", "bar", "row", "item", "fitting", "job"]
+    kind: Literal["run", "section", "size", "bar", "row", "item", "strip", "fitting", "job"]
     name: str
     total: Total | None = None
     items: int | None = None
     row: RowCount | None = None
     weight: float | None = None
     painted: float | None = None
+    area: float | None = None
     of: str = ""
 
 
 def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
-    """Yield the lines of the schedule: runs, sections with their sizes and bars, rows, items by their kind, fittings, the job."""
+    """Yield the lines of the schedule: runs, sections with their sizes and bars, rows, items by their kind, strips, fittings, the job."""
     job, totals, sums = solved.job, schedule(solved), _Sums()
     for cut in cutting_list(solved):
         sums.add(cut, job.run(cut.run))
@@ -136,9 +139,14 @@ def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
             yield of("size", f"{section.name}, {size}", total, section.id, size)
         yield from _bars(section.id, section.name, sums, job.saw)
     for row in job.rows:
-        yield ScheduleEntry("row", row.name, items=totals.rows[row.id].count, row=totals.rows[row.id], of=row.id)
+        count, area = totals.rows[row.id], solved.rows[row.id].out.area
+        yield ScheduleEntry("row", row.name, items=count.count, row=count if area is None else None, area=area, of=row.id)
     for name, number in items_by_kind(solved).items():
         yield ScheduleEntry("item", name, items=number)
+    for line in job.lines:
+        if line.strip is not None:
+            laid = strip_laid(line)
+            yield ScheduleEntry("strip", line.name, items=len(laid.joints), area=float(laid.region.area), of=line.id)
     for name, number in totals.fittings.items():
         yield ScheduleEntry("fitting", name, items=number)
     together = of("job", job.name, totals.job, "")
@@ -217,4 +225,4 @@ def row_count(row: SolvedRow) -> RowCount:
     out = row.out
     centres = sorted({round(one, 9) for stretch in out.stretches for one in stretch.all_centres})
     left_over = sum(stretch.left_start + stretch.left_end for stretch in out.stretches)
-    return RowCount(row.id, len(out.chainages), tuple(centres), left_over)
+    return RowCount(row.id, out.count, tuple(centres), left_over)

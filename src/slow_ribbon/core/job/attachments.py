@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.measures import Formula
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, LineBody
-from slow_ribbon.core.lines.split_join import reverse, wall_over
+from slow_ribbon.core.lines.split_join import reverse, sides_over
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.pattern import opposite
 from slow_ribbon.core.runs.placement.placing import AnyFacing
@@ -79,7 +79,7 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
         job = job.put(turned)
         length = course_of(line).length
         job = _each(job, id, lambda run: _run_round(run, length), _row_round)
-        job = _formulas_round(job, {row.id for row in job.rows if row.line == id})
+        job = _formulas_round(job, {row.id for row in job.rows if row.line == id and row.filling is None})
         for follower in followers(job, id):
             job = turn(job, follower.id, True)
         return job
@@ -120,6 +120,9 @@ def _facing(run: Run, facing: AnyFacing) -> Run:
 
 
 def _row_round(row: Row) -> Row:
+    if row.filling is not None:
+        # A field lies the same whichever way its border is gone.
+        return row
     spacing, half = row.spacing, row.turns_half
     swapped = {
         "rule": spacing.rule.reversed(), "inset_start": spacing.inset_end, "inset_end": spacing.inset_start,
@@ -166,8 +169,8 @@ def _negated(formula: Formula) -> Formula:
 def turned_over(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:
     """Return the job, a line of which has been mirrored in place, with what stands on it mirrored too; ``move`` maps points."""
     line = job.line(id)
-    if line.wall is not None:
-        job = job.put(line.model_copy(update={"wall": wall_over(line)}))
+    if line.wall is not None or line.strip is not None:
+        job = job.put(line.model_copy(update=sides_over(line)))
     negated = {row.id: ("stand_off", f"seat.{_over_axis(row)}") for row in job.rows if row.line == id}
     job = _each(job, id, lambda run: _carried(_run_over(run), move), lambda row: _row_over(row, move))
     formulas = tuple(_negated(one) if one.field in negated.get(one.thing, ()) else one for one in job.formulas)
@@ -195,7 +198,8 @@ def _row_over(row: Row, move: Callable[[Point3], Point3]) -> Row:
         turn = turn.model_copy(update={"by": (turn.by + 360.0) % 360.0 - 180.0})
     seat = row.seat.model_copy(update={axis: 0.0 - getattr(row.seat, axis)})
     held = tuple(one.model_copy(update={"turn": 0.0 - one.turn}) for one in row.held)
-    return row.model_copy(update={"seat": seat, "stand_off": 0.0 - row.stand_off, "turn": turn, "pattern": pattern, "held": held})
+    over = {"seat": seat, "stand_off": 0.0 - row.stand_off, "turn": turn, "pattern": pattern, "held": held}
+    return row.model_copy(update={**over, "filling": row.filling and row.filling.moved(move)})
 
 
 def _over_axis(row: Row) -> Literal["along", "across"]:
@@ -204,8 +208,8 @@ def _over_axis(row: Row) -> Literal["along", "across"]:
 
 
 def _row_carried(row: Row, move: Callable[[Point3], Point3]) -> Row:
-    turn = row.turn.moved(move)
-    return row if turn is row.turn else row.model_copy(update={"turn": turn})
+    turn, filling = row.turn.moved(move), row.filling and row.filling.moved(move)
+    return row if turn is row.turn and filling is row.filling else row.model_copy(update={"turn": turn, "filling": filling})
 
 
 def moved_with(job: Job, id: str, move: Callable[[Point3], Point3]) -> Job:

@@ -6,6 +6,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Offset, Walk
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.fillets import LinePart, line_parts, only_straight
+from slow_ribbon.core.lines.frames import FrameBody, FrameCut
 from slow_ribbon.core.lines.legs import (
     AnyLeg,
     ArcLeg,
@@ -21,9 +22,10 @@ from slow_ribbon.core.lines.legs import (
     place,
     spline_leg,
 )
-from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Wall, line_body, with_ids
+from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Strip, Wall, line_body, with_ids
 from slow_ribbon.core.lines.reimport_match import Match, Outcome, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.simplify import simplified
+from slow_ribbon.core.lines.strips import strip_laid
 from slow_ribbon.core.lines.typicals.typical import Grid, OwnMeasure, PlaceBody, PlacesAlong
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.lines.walk import walk
@@ -35,6 +37,8 @@ __all__ = [
     "CordLeg",
     "Course",
     "CurveLeg",
+    "FrameBody",
+    "FrameCut",
     "Grid",
     "Hanging",
     "Leg",
@@ -52,6 +56,7 @@ __all__ = [
     "PlacesAlong",
     "Source",
     "StraightLeg",
+    "Strip",
     "ThroughLeg",
     "Walk",
     "Wall",
@@ -69,6 +74,7 @@ __all__ = [
     "shape_of_straights",
     "simplified",
     "spline_leg",
+    "strip_laid",
     "surely_sound",
     "walk",
     "with_ids",

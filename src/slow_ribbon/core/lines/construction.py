@@ -10,8 +10,9 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from slow_ribbon.core.kernel.fields import Coordinate, Id, Model, Point3
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Index, Model, Point3
 from slow_ribbon.core.kernel.units import System
+from slow_ribbon.core.lines.frames import FrameBody, FrameDivision
 from slow_ribbon.core.sections.document.section import Across, Up
 
 
@@ -99,5 +100,43 @@ class SetOut(MadeLine):
         return (self.line,)
 
 
-AnyMade = Walk | Offset | Midway | SetOut
-Made = Annotated[Walk | Offset | Midway | SetOut, Field(discriminator="kind")]
+class StripEdge(MadeLine):
+    """The line is an edge of the strip along another, as wide as that is."""
+
+    kind: Literal["strip_edge"] = "strip_edge"
+    line: Id
+    side: Literal["left", "right"]
+
+    def stands_on(self) -> tuple[str, ...]:
+        return (self.line,)
+
+    def other_side(self) -> StripEdge:
+        return self.model_copy(update={"side": "left" if self.side == "right" else "right"})
+
+
+class FrameOutline(MadeLine, FrameBody):
+    """The line is the outline of a frame, the middle of whose foot stands ``at`` a place; it faces south."""
+
+    kind: Literal["frame"] = "frame"
+    at: Point3 = (0.0, 0.0, 0.0)
+
+
+class FrameBar(MadeLine):
+    """The line is the middle of bar ``number`` of a frame, from 0, which is given by its outline's line.
+
+    ``member`` and ``bar`` are how wide the frame's members and the bars are in its plane, mm.
+    """
+
+    kind: Literal["frame_bar"] = "frame_bar"
+    line: Id
+    division: FrameDivision
+    number: Index
+    member: Distance
+    bar: Distance
+
+    def stands_on(self) -> tuple[str, ...]:
+        return (self.line,)
+
+
+AnyMade = Walk | Offset | Midway | SetOut | StripEdge | FrameOutline | FrameBar
+Made = Annotated[Walk | Offset | Midway | SetOut | StripEdge | FrameOutline | FrameBar, Field(discriminator="kind")]

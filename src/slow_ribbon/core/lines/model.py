@@ -53,6 +53,14 @@ class Wall(Model):
     side: Literal["left", "right"]
 
 
+class Strip(Model):
+    """A path or a bed along a line, mm to the left and to the right of it; ``joints``: no wider apart than this across it, if any."""
+
+    left: Distance
+    right: Distance
+    joints: Size | None = None
+
+
 class Opening(Model):
     """A stretch of a line left free, from chainage ``at`` on, mm. Its id is given when it comes into a job.
 
@@ -100,6 +108,7 @@ class LineBody(Model):
     openings: Annotated[tuple[Opening, ...], Field(max_length=10_000, fail_fast=True)] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=10_000, fail_fast=True)] = ()
     wall: Wall | None = None
+    strip: Strip | None = None
     source: Source | None = None
     undrawn: Annotated[str, Field(max_length=255)] = ""
     rounding_at_start: Literal["last", "first"] = "last"

@@ -23,7 +23,7 @@ from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import AnyLeg, leg_of, place
-from slow_ribbon.core.lines.model import Line, Mark, Opening, Wall, leg_begins
+from slow_ribbon.core.lines.model import Line, Mark, Opening, leg_begins
 from slow_ribbon.core.lines.point_ids import next_point, point_ids, points_inherited, with_point_ids
 from slow_ribbon.core.lines.transform import Motion, carried_over, moved_point
 
@@ -141,11 +141,13 @@ def right_at(line: Line, chainage: float, right: Array) -> Line:
     return line.model_copy(update={"right": place(start.rights[0] * math.cos(off) + start.ups[0] * math.sin(off))})
 
 
-def wall_over(line: Line) -> Wall | None:
-    """Return a line's wall on its other side; None where it has none."""
-    if line.wall is None:
-        return None
-    return line.wall.model_copy(update={"side": "left" if line.wall.side == "right" else "right"})
+def sides_over(line: Line) -> dict[str, Any]:
+    """Return what a line has to its sides, its wall and its strip, on the other side each."""
+    wall, strip = line.wall, line.strip
+    return {
+        "wall": wall and wall.model_copy(update={"side": "left" if wall.side == "right" else "right"}),
+        "strip": strip and strip.model_copy(update={"left": strip.right, "right": strip.left}),
+    }
 
 
 def moved_by(line: Line, motion: Motion) -> Line:
@@ -180,7 +182,7 @@ def reverse(line: Line) -> Line:
         "legs": tuple(legs),
         "openings": tuple(openings),
         "marks": tuple(marks),
-        "wall": wall_over(line),
+        **sides_over(line),
     }
     # Chainage 0 stays where it is: a rounding that came last along the line comes first.
     update["rounding_at_start"] = (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from slow_ribbon.core.rows.filling import ChanceFilling, GridFilling
 from slow_ribbon.core.rows.items import (
     BalusterItem,
     BollardItem,
@@ -15,8 +16,10 @@ from slow_ribbon.core.rows.items import (
     PostItem,
     RoundItem,
     TreeItem,
+    TypicalItem,
 )
 from slow_ribbon.core.rows.model import Row, RowBody, Use
+from slow_ribbon.core.rows.obstacles import ClearOf
 from slow_ribbon.core.rows.orientation import TurnBearing, TurnToward, TurnWithLine
 from slow_ribbon.core.rows.pattern import ItemPattern, OtherItem, Seat
 from slow_ribbon.core.rows.spacing import ClearGap, EqualBays, FixedCentres, NearestBays, SetNumber, Spacing
@@ -26,9 +29,12 @@ __all__ = [
     "BollardItem",
     "BoxItem",
     "BracketItem",
+    "ChanceFilling",
     "ClearGap",
+    "ClearOf",
     "EqualBays",
     "FixedCentres",
+    "GridFilling",
     "ItemBase",
     "ItemPattern",
     "LampItem",
@@ -48,5 +54,6 @@ __all__ = [
     "TurnBearing",
     "TurnToward",
     "TurnWithLine",
+    "TypicalItem",
     "Use",
 ]

@@ -10,8 +10,9 @@ from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
+from slow_ribbon.core.rows.field import side_is_there
 from slow_ribbon.core.rows.model import Row
-from slow_ribbon.core.rows.setting_out import RowSetOut
+from slow_ribbon.core.rows.row_set_out import RowSetOut
 
 
 def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
@@ -26,6 +27,28 @@ def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
         point = (float(place[0]), float(place[1]), float(place[2]))
         return Check(kind=kind, severity=severity, what=what, remedy=remedy, thing=row.id, piece=None, chainage=inside, point=point)
 
+    if row.filling is not None:
+        if not out.count:
+            found.append(
+                at(
+                    0.0,
+                    kind="no-room",
+                    severity="fault",
+                    what="The inset and what is kept clear leave no room for any item within the border.",
+                    remedy="Make the inset or the distances smaller, or the border larger.",
+                )
+            )
+        if not side_is_there(row, line):
+            found.append(
+                at(
+                    0.0,
+                    kind="no-place",
+                    severity="warning",
+                    what="The side along which the rows of this field lay is gone; they lie along a bearing.",
+                    remedy="Choose another side, or keep to the bearing.",
+                )
+            )
+        return tuple(found)
     if not out.stretches:
         found.append(
             at(

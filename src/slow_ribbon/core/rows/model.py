@@ -16,13 +16,17 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.kernel.arrays import Indices
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Tag
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, Follows, GroupName, Id, Model, Name, Tag
+from slow_ribbon.core.rows.filling import Filling
 from slow_ribbon.core.rows.items import Item, ItemBase
+from slow_ribbon.core.rows.obstacles import ClearOf, Obstacle
 from slow_ribbon.core.rows.orientation import Turn, TurnWithLine
 from slow_ribbon.core.rows.pattern import HeldItem, ItemPattern, Seat
 from slow_ribbon.core.rows.spacing import Spacing
@@ -51,6 +55,10 @@ class RowBody(Model):
     ``item`` is what stands in it, the first of its items where the ``pattern`` has others; ``seat`` the point of it that sits on the
     line, from the item's usual seat. ``stand_off`` is to the right of travel. Items keep clear of the line's openings or pass
     over them, and are set out from one mark of the line to another where those are given.
+
+    With a ``filling`` they stand on the ground that the line encloses, a *field*, and not along it: its spacing, marks and openings are
+    then of no account. ``clear_of`` is what they keep clear of; along the line no item sits nearer than ``corner_clearance``
+    to a corner.
     """
 
     name: Name
@@ -68,6 +76,9 @@ class RowBody(Model):
     group: GroupName = ""
     pattern: ItemPattern = ItemPattern()
     held: Annotated[tuple[HeldItem, ...], Field(max_length=1000)] = ()
+    filling: Filling | None = None
+    clear_of: Annotated[tuple[ClearOf, ...], Field(max_length=100)] = ()
+    corner_clearance: Distance = 0.0
 
     def uses(self) -> tuple[Use, ...]:
         """Return its items as it uses them, A first."""
@@ -106,6 +117,14 @@ class RowBody(Model):
         return all(use.item.symmetric for use in self.uses())
 
 
+def numbered_uses(row: RowBody) -> tuple[list[Use], Indices]:
+    """Return those of a row's items that its pattern uses, and by the number of each of its items, 0 for A, which of them it is."""
+    numbers = np.zeros(26, dtype=int)
+    used = row.used()
+    numbers[[ord(letter) - 65 for letter in row.letters]] = np.arange(len(used))
+    return used, numbers
+
+
 def seat_point(item: ItemBase, seat: Seat) -> tuple[float, float, float]:
     """Return the point of an item that sits on the line, from the middle of its foot."""
     along, across, up = item.usual_seat
@@ -113,7 +132,10 @@ def seat_point(item: ItemBase, seat: Seat) -> tuple[float, float, float]:
 
 
 class Row(RowBody):
-    """Items set out along a line."""
+    """Items set out along a line, or within it. ``obstacles``: what it keeps clear of, found whenever that changes."""
+
+    following: ClassVar = {"obstacles": Follows()}
 
     id: Id
     tag: Tag
+    obstacles: Annotated[tuple[Obstacle, ...], Field(exclude=True)] = ()

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+import shapely.affinity
 from scipy.spatial.transform import Rotation
+from shapely.geometry.base import BaseGeometry
 
 from slow_ribbon.core.kernel.arrays import Array, Indices
-from slow_ribbon.core.kernel.tolerances import NO_LEAN
+from slow_ribbon.core.kernel.patience import look_up
+from slow_ribbon.core.kernel.tolerances import IMMEASURABLE, NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.items.parts import hull_on_plan
@@ -50,7 +53,23 @@ def stood(
 
     ``further``: how much more each is turned by hand, radians.
     """
-    points, tangents, line_headings = _on_line(course, chainages)
+    return stood_at(turn, uses, _on_line(course, chainages), dealt, further, numbered)
+
+
+def stood_at(
+    turn: Turning,
+    uses: Sequence[Use],
+    places: tuple[Array, Array, Array],
+    dealt: Indices,
+    further: Array | float = 0.0,
+    numbered: bool = True,
+    sizes: Array | None = None,
+) -> Stood:
+    """Return how items stand that sit at places: points (n, 3), tangents (n, 3) and headings (n,), as ``stood``.
+
+    ``sizes`` (n,): how large each is, as a share of its item's size, where not all are as large as that.
+    """
+    points, tangents, line_headings = places
     shifts = np.array([use.shift for use in uses])[dealt]
     asides = np.array([use.stand_off for use in uses])[dealt]
     lifts = np.array([use.lift for use in uses])[dealt]
@@ -58,13 +77,15 @@ def stood(
     cosine, sine = np.cos(line_headings), np.sin(line_headings)
     points = points + np.column_stack([shifts * cosine + asides * sine, shifts * sine - asides * cosine, lifts])
     headings = turn.headings(line_headings, points, numbered) + np.array([use.turn for use in uses])[dealt] + further
-    tilts = np.zeros((len(chainages), 2))
+    tilts = np.zeros((len(points), 2))
     # A seat is measured across to the right, the item's own third axis goes to the left.
     own = seats * (1, -1, 1)
+    if sizes is not None:
+        own = own * sizes[:, None]
     if not turn.tilts:
         cosine, sine = np.cos(headings), np.sin(headings)
         seated = np.column_stack([own[:, 0] * cosine - own[:, 1] * sine, own[:, 0] * sine + own[:, 1] * cosine, own[:, 2]])
-    elif len(chainages):
+    elif len(points):
         turned = _turned(turn, tangents, line_headings, headings, numbered)
         seated, (headings, tilts) = turned.apply(own), _parted(turned)
     else:
@@ -118,10 +139,24 @@ def _parted(turned: Rotation) -> tuple[Array, Array]:
 
 def covered(use: Use, position: Array, heading: float, tilt: Array) -> shapely.Polygon:
     """Return what an item that stands so covers on plan."""
-    if not np.any(tilt):
+    if not np.any(tilt) or not use.item.parts:
         return use.item.footprint(position[:2], heading)
     turned = Rotation.from_rotvec([*tilt, 0.0]) * Rotation.from_rotvec([0.0, 0.0, heading])
     return shapely.Polygon(hull_on_plan(use.item.parts, turned.as_matrix()) + position[:2])
+
+
+def ground_covered(uses: Sequence[Use], dealt: Indices, positions: Array, headings: Array, tilts: Array, sizes: Array) -> BaseGeometry:
+    """Return what items that stand so cover on plan together; each by its own size."""
+    every = zip(dealt.tolist(), positions, headings.tolist(), tilts, sizes.tolist(), strict=True)
+    found = []
+    for number, position, heading, tilt, size in every:
+        look_up()
+        shape = covered(uses[number], position, heading, tilt)
+        if size != 1.0:
+            shape = shapely.affinity.scale(shape, size, size, origin=tuple(position[:2]))
+        # What is not seen in a drawing is none of it.
+        found.append(shape.simplify(IMMEASURABLE))
+    return shapely.union_all(found)
 
 
 def swept(use: Use) -> float:

@@ -11,17 +11,20 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array, Indices, Result
+from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.clearance import blocked as blocked_by
+from slow_ribbon.core.rows.field import ground_of_field, set_field_out
 from slow_ribbon.core.rows.metrics import METRICS, Metric
-from slow_ribbon.core.rows.model import Row, RowBody
+from slow_ribbon.core.rows.model import Row, RowBody, numbered_uses
+from slow_ribbon.core.rows.obstacles import stretches_under
 from slow_ribbon.core.rows.placement import stood
-from slow_ribbon.core.rows.spacing import ItemWidths, RowStretch, Spacing, count_of, set_out
+from slow_ribbon.core.rows.row_set_out import RowSetOut
+from slow_ribbon.core.rows.spacing import ItemWidths, Spacing, count_of, set_out
 
 #: A row of this many items or more is taken for a mistyped centre until it is confirmed.
 MANY: Final = 100_000
@@ -29,30 +32,6 @@ MANY: Final = 100_000
 MOST: Final = 1_000_000
 #: Places on a stretch at which it is asked how wide an item that keeps its bearing stands there.
 _LOOKS: Final = 67
-
-
-@dataclass(frozen=True)
-class RowSetOut(Result):
-    """A row set out: n items.
-
-    chainages (n,); positions (n, 3) of the middle of each item's foot; headings (n,): angle in
-    radians, anticlockwise from +x, of the item's *along* axis; tilts (n, 2): level axes about which
-    each is turned after that, radians long. dealt (n,): which of the row's items each is, 0 for A. stretches: what the rule gave
-    on each stretch, which begin at chainages begins (k,) and are lengths (k,) mm long. ``ring``
-    where the row goes round a closed line without a first and a last item. ``held``: the numbers of items that
-    are held, from 0, by the marks that hold them.
-    """
-
-    chainages: Array
-    positions: Array
-    headings: Array
-    tilts: Array
-    dealt: Indices
-    stretches: tuple[RowStretch, ...]
-    begins: tuple[float, ...]
-    lengths: tuple[float, ...]
-    ring: bool
-    held: Mapping[str, int]
 
 
 @dataclass(frozen=True)
@@ -69,7 +48,7 @@ class Room:
 
 
 @lru_cache(maxsize=1024)
-def room_of(row: RowBody, line: Line) -> Room:
+def room_of(row: Row, line: Line) -> Room:
     """Return the stretches that items of a row are set out on.
 
     Stretches go from the row's first mark to its last, end where an item would begin to stand
@@ -80,13 +59,18 @@ def room_of(row: RowBody, line: Line) -> Room:
     length = course.length
     begin, whole = _between_marks(row, line, length)
     openings = line.openings if row.openings == "clear" else ()
+    hindered = bool(openings or row.obstacles or row.corner_clearance)
     corners = course.begins[course.turns > 0].tolist() if row.spacing.corners == "restart" else []
     anchors = sorted(held_places(row, line).values())
-    if course.closed and whole == length and not openings and not corners and len(anchors) < 2:
+    if course.closed and whole == length and not hindered and not corners and len(anchors) < 2:
         # One that is held is where the others are counted from.
         return Room(((anchors[0] if anchors else begin, length),), ((False, False),), ((False, False),), ring=True)
     turns = (-length, 0.0, length) if course.closed else (0.0,)
-    taken = [blocked_by(row, course, opening.at, opening.width) for opening in openings]
+    clear = [*((opening.at, opening.width) for opening in openings), *(stretches_under(line, row.obstacles) if row.obstacles else ())]
+    taken = [blocked_by(row, course, at, width) for at, width in clear]
+    if row.corner_clearance > 0:
+        away = row.corner_clearance
+        taken += [(at - away, at + away) for at in course.begins[course.turns > 0].tolist()]
     blocked = sorted((low + turn, high + turn) for low, high in taken for turn in turns if high > low)
     anchors = [at + turn for at in anchors for turn in turns]
     anchors = [at for at in anchors if not any(low + WELD < at < high - WELD for low, high in blocked)]
@@ -133,8 +117,10 @@ def _between_marks(row: RowBody, line: Line, length: float) -> tuple[float, floa
     return begin, end - begin
 
 
-def items_in(row: RowBody, line: Line) -> int:
+def items_in(row: Row, line: Line) -> int:
     """Return about how many items a row holds, cheaply, before setting them out."""
+    if row.filling is not None:
+        return math.ceil(row.filling.most(ground_of_field(row, line)))
     room = room_of(row, line)
     course = course_of(line)
     item = _standing(row, course, room)
@@ -181,14 +167,17 @@ def _standing(row: RowBody, course: Course, room: Room) -> ItemWidths:
 def check_number(row: Row, line: Line, confirmed: bool) -> None:
     """Raise ``Refused`` where a row would hold too many items; a confirmed number may be large."""
     count = items_in(row, line)
+    where = "spacing.rule" if row.filling is None else "filling"
     if count > MOST:
-        raise Refused(f"{row.name} would hold {count:,} items; {MOST:,} is the most. Check the centres.", "spacing.rule", "too-many")
+        raise Refused(f"{row.name} would hold {count:,} items; {MOST:,} is the most. Check the distances.", where, "too-many")
     if count >= MANY and not confirmed:
-        raise Refused(f"{row.name} would hold {count:,} items. Is this spacing intended?", "spacing.rule", "confirm-many")
+        raise Refused(f"{row.name} would hold {count:,} items. Is this spacing intended?", where, "confirm-many")
 
 
 def set_row_out(row: Row, line: Line) -> RowSetOut:
-    """Return a row's items on its line; none on a stretch that is shorter than its insets."""
+    """Return a row's items on its line, none on a stretch that is shorter than its insets; those of a field within it."""
+    if row.filling is not None:
+        return set_field_out(row, row.filling, line)
     course = course_of(line)
     room = room_of(row, line)
     item = _standing(row, course, room)
@@ -210,19 +199,17 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     numbers_held = {mark: nearest(chainages, at, course) for mark, at in held.items()}
     count = len(chainages)
     ends = np.unique([0, count - 1]) if count and not room.ring else np.zeros(0, dtype=int)
-    used = row.used()
+    used, numbers = numbered_uses(row)
     dealt = row.pattern.dealt(ends, _on_corners(chainages, course), beside, count)
     further = np.zeros(count)
     for one in row.held:
         if one.mark in numbers_held:
             dealt[numbers_held[one.mark]] = dealt[numbers_held[one.mark]] if one.item is None else ord(one.item) - 65
             further[numbers_held[one.mark]] = math.radians(one.turn)
-    numbers = np.zeros(26, dtype=int)
-    numbers[[ord(letter) - 65 for letter in row.letters]] = np.arange(len(used))
     found = stood(row.turn, used, course, chainages, numbers[dealt], further)
     return RowSetOut(
         chainages=chainages, positions=found.positions, headings=found.headings, tilts=found.tilts, dealt=dealt, stretches=stretches,
-        begins=begins, lengths=lengths, ring=room.ring, held=numbers_held,
+        begins=begins, lengths=lengths, ring=room.ring, held=numbers_held, sizes=np.ones(count),
     )  # fmt: skip
 
 

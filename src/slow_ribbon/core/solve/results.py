@@ -12,7 +12,7 @@ from slow_ribbon.core.kernel.arrays import Array, Result
 from slow_ribbon.core.kernel.check import Check
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.lines.course import Course
-from slow_ribbon.core.rows.setting_out import RowSetOut
+from slow_ribbon.core.rows.row_set_out import RowSetOut
 from slow_ribbon.core.runs.pieces.cut_pieces import Cuts
 from slow_ribbon.core.runs.pieces.fittings import UprightBlock, with_uprights
 from slow_ribbon.core.runs.pieces.solids import Solid, Surface, run_solid, run_surface
@@ -110,7 +110,7 @@ class SolvedRow(Result):
     @property
     def weight(self) -> int:
         """About how much memory it takes, in pieces: ten items take about as much as one."""
-        return len(self.out.chainages) // 10
+        return self.out.count // 10
 
 
 class SolvedThing(Protocol):

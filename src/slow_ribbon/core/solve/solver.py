@@ -13,6 +13,7 @@ from functools import partial
 from typing import Any, Final
 
 from cachetools import LRUCache
+from pydantic_core import to_json
 
 from slow_ribbon.core.job.derived.dependencies import touched
 from slow_ribbon.core.job.document.document import Job
@@ -32,7 +33,7 @@ _MOST: Final = 100_000
 
 #: Part of every key, to be raised when the same inputs give another result than before: what is
 #: fetched under a key is cached for ever, beyond the life of this version of the program.
-_WAY: Final = b"9"
+_WAY: Final = b"10"
 
 
 def key_of(*parts: Model | str) -> str:
@@ -56,7 +57,7 @@ def _written(model: Model) -> bytes:
         left_out -= {"held", "material"}
     # What a thing takes from others is written nowhere else, and counts here.
     derived = [getattr(model, name) for name, field in type(model).model_fields.items() if field.exclude]
-    return b"".join([model.model_dump_json(exclude=left_out).encode(), *(part.model_dump_json().encode() for part in derived)])
+    return b"".join([model.model_dump_json(exclude=left_out).encode(), *(to_json(part) for part in derived)])
 
 
 class _Kept(LRUCache[str, SolvedThing]):

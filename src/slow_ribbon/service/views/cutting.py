@@ -81,13 +81,17 @@ class CutRowFigures(TypedDict):
 
 
 class ScheduleLine(TypedDict):
-    """A line of the schedule: its kind, ``of`` which run, row or section it is, its weight, kg, its painted area, mm², and its items."""
+    """A line of the schedule: its kind, and ``of`` which run, row, section or line it is.
+
+    Its weight, kg, its painted area and that of its ground, mm², and its items.
+    """
 
     kind: str
     of: str
     name: Sentence
     weight: float | None
     painted: float | None
+    area: float | None
     items: int | None
 
 
@@ -173,6 +177,7 @@ def schedule_shown(solved: Solved) -> list[ScheduleLine]:
             weight=None if entry.weight is None else figure(entry.weight),
             painted=None if entry.painted is None else figure(entry.painted),
             items=entry.items,
+            area=None if entry.area is None else figure(entry.area),
         )
         for entry in schedule_entries(solved)
     ]

@@ -14,7 +14,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.job import line_faults
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import CHORD_HEIGHT, SAME_PLACE, Array
-from slow_ribbon.core.lines import Course, Hanging, Line, LinePart, course_of, hanging, line_parts, only_straight
+from slow_ribbon.core.lines import Course, Hanging, Line, LinePart, course_of, hanging, line_parts, only_straight, strip_laid
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
@@ -75,6 +75,18 @@ class LineFaultFigures(TypedDict):
     mend: AnyEdit
 
 
+class StripFigures(TypedDict):
+    """A strip along a line: its area, mm², its ground on plan, and the joints across it, from its left to its right.
+
+    ``grounds`` are outlines, the outer one of each first, then its holes; ``level``: it lies at one height.
+    """
+
+    area: float
+    grounds: list[list[list[Point2]]]
+    joints: list[tuple[Point2, Point2]]
+    level: bool
+
+
 class LineFigures(TypedDict):
     """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
 
@@ -95,6 +107,7 @@ class LineFigures(TypedDict):
     why: str
     leftover: float
     faults: list[LineFaultFigures]
+    strip: StripFigures | None
     wall: str | None
     wall_footprints: list[list[DrawnOutline]]
     origin: Coordinates
@@ -156,9 +169,27 @@ def line_shown(line: Line) -> LineFigures:
             )
             for fault in line_faults(line)
         ],
+        strip=_strip(line, course),
         wall=wall_key(line) if line.wall else None,
         wall_footprints=drawn_together(solve_wall(line).footprints) if line.wall else [],
         origin=place(course.starts[0]),
+    )
+
+
+def _strip(line: Line, course: Course) -> StripFigures | None:
+    if line.strip is None:
+        return None
+    laid = strip_laid(line)
+    here = course.at(laid.joints)
+    rights = here.rights[:, :2]
+    ends = np.stack([here.points[:, :2] - rights * line.strip.left, here.points[:, :2] + rights * line.strip.right], axis=1)
+    return StripFigures(
+        area=figure(laid.region.area),
+        grounds=[
+            [flats(shapely.get_coordinates(ring)) for ring in (part.exterior, *part.interiors)] for part in shapely.get_parts(laid.region)
+        ],
+        joints=[(left, right) for left, right in (flats(one) for one in ends)],
+        level=len(_heights(course, line)) == 0,
     )
 
 

@@ -55,7 +55,10 @@ class HeldFigures(TypedDict):
 
 
 class RowFigures(TypedDict):
-    """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last."""
+    """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last.
+
+    ``area`` is that of a field's ground, mm²; None of a row along its line.
+    """
 
     id: str
     key: str
@@ -64,6 +67,7 @@ class RowFigures(TypedDict):
     closed: bool
     ring: bool
     count: int
+    area: float | None
     left_over: float
     stretches: list[StretchFigures]
     items: list[ItemFigures]
@@ -81,7 +85,8 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
         length=figure(course_of(line).length),
         closed=line.closed,
         ring=out.ring,
-        count=len(out.chainages),
+        count=out.count,
+        area=None if out.area is None else figure(out.area),
         left_over=figure(sum(stretch.left_start + stretch.left_end for stretch in out.stretches)),
         stretches=[
             StretchFigures(
@@ -133,10 +138,12 @@ def _widest(part: Part) -> list[Point2]:
 
 
 def row_numbers(row: SolvedRow) -> bytes:
-    """Return a row's places as little-endian float32, eight numbers each.
+    """Return a row's places as little-endian float32, nine numbers each.
 
-    They are x, y, z from the row's origin (mm), heading (rad), chainage (mm), the number of the item that stands there (0 for A), and
-    the level axis, x and y, about which it is tilted (rad).
+    They are x, y, z from the row's origin (mm), heading (rad), chainage (mm), the number of the item that stands there (0 for A), the
+    level axis, x and y, about which it is tilted (rad), and its size as a share of its item's.
     """
     out = row.out
-    return np.column_stack([out.positions - row.origin, out.headings, out.chainages, out.dealt, out.tilts]).astype("<f4").tobytes()
+    return (
+        np.column_stack([out.positions - row.origin, out.headings, out.chainages, out.dealt, out.tilts, out.sizes]).astype("<f4").tobytes()
+    )

@@ -7,8 +7,17 @@ import { useChanges, useShown } from "../../window/job";
 import { useWindow } from "../../window/store";
 import { lineById, runById } from "../../window/things";
 import { MeasuredTo } from "../MeasuredTo";
+import { FrameOfLine } from "./FrameOfLine";
 
-const WAYS = { walk: "a walk", offset: "beside a line", set_out: "set out for a run", midway: "midway" } as const;
+const WAYS = {
+  walk: "a walk",
+  offset: "beside a line",
+  set_out: "set out for a run",
+  midway: "midway",
+  strip_edge: "an edge of a strip",
+  frame: "a frame",
+  frame_bar: "a bar of a frame",
+} as const;
 
 export function HowMade({ line }: { line: Line }) {
   const shown = useShown();
@@ -52,6 +61,13 @@ export function HowMade({ line }: { line: Line }) {
           </p>
           <MeasuredTo value={made} bound={{ thing: line.id, path: "made" }} various={() => undefined} set={set} />
         </>
+      )}
+      {made.kind === "frame" && <FrameOfLine line={line} made={made} />}
+      {made.kind === "frame_bar" && <p className="text-sm">It divides {named(made.line)}.</p>}
+      {made.kind === "strip_edge" && (
+        <p className="text-sm">
+          It stays the {made.side} edge of the strip along {named(made.line)}.
+        </p>
       )}
       {made.kind === "midway" && (
         <p className="text-sm">

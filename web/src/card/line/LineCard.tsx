@@ -11,6 +11,7 @@ import { STANDS } from "../questions";
 import { HowMade } from "./HowMade";
 import { LegsOfLine } from "./LegsOfLine";
 import { OpeningsOfLine } from "./OpeningsOfLine";
+import { StripOfLine } from "./StripOfLine";
 import { AtChainage, WorkOnLines } from "./WorkOnLines";
 
 /** How sections may be kept upright along a line. */
@@ -59,7 +60,7 @@ function OneLine({ line }: { line: Line }) {
   const uses = [...(shown.job.runs ?? []), ...(shown.job.rows ?? [])].filter((thing) => thing.line === line.id);
   const follow = (shown.job.lines ?? []).filter(
     (other) =>
-      ((other.made?.kind === "offset" || other.made?.kind === "set_out") && other.made.line === line.id) ||
+      (other.made && "line" in other.made && other.made.line === line.id) ||
       (other.made?.kind === "midway" && other.made.lines.includes(line.id)),
   );
   return (
@@ -185,6 +186,7 @@ function OneLine({ line }: { line: Line }) {
             </>
           )}
         </Asked>
+        <StripOfLine line={line} area={figures?.strip?.area} joints={figures?.strip?.joints.length} />
         {(uses.length > 0 || follow.length > 0) && (
           <Asked question="What follows it?" answer={[...uses, ...follow].map((thing) => thing.name).join(", ")}>
             <ul>

@@ -4,7 +4,7 @@ import { type Material, materialWays } from "../../sheet/tones";
 import { Choice, Pick } from "../../ui/choices";
 import { LengthField, Setting } from "../../ui/fields";
 import { useShown } from "../../window/job";
-import { type Item, itemKindOf, itemWays } from "./itemKinds";
+import { type Item, itemKindOf, itemWays, saidOf } from "./itemKinds";
 
 export function ItemFields({
   item,
@@ -25,15 +25,15 @@ export function ItemFields({
   const values = item as unknown as Record<string, number | string>;
   const named = (label: string) => (letter ? `${label} of ${letter}` : label);
   const { choice } = kind;
-  const sections = useShown().job.sections ?? [];
+  const { sections = [], typicals = [] } = useShown().job;
   return (
     <>
       <Setting label="Kind">
         <Pick
           label={named("Kind")}
           value={item.kind}
-          ways={itemWays}
-          choose={(chosen) => void change({ kind: chosen })}
+          ways={itemWays(typicals.length > 0)}
+          choose={(chosen) => void change({ kind: chosen, ...saidOf(chosen, typicals) })}
         />
       </Setting>
       {choice && (
@@ -45,6 +45,16 @@ export function ItemFields({
             choose={(way) => void change({ [choice.field]: way })}
           />
         </div>
+      )}
+      {item.kind === "typical" && (
+        <Setting label="Typical">
+          <Pick
+            label={named("Typical")}
+            value={item.of}
+            ways={typicals.map((one): [string, string] => [one.id, one.name])}
+            choose={(of) => void change({ of, called: typicals.find((one) => one.id === of)?.name ?? of })}
+          />
+        </Setting>
       )}
       {item.kind === "turned" && (
         <Setting
@@ -76,15 +86,17 @@ export function ItemFields({
           take={(mm) => change({ [field]: mm })}
         />
       ))}
-      <Setting label="Material">
-        <Pick
-          label={named("Material")}
-          value={material.value}
-          ways={materialWays}
-          choose={material.choose}
-          {...(material.various ? { various: material.various } : {})}
-        />
-      </Setting>
+      {item.kind !== "typical" && (
+        <Setting label="Material">
+          <Pick
+            label={named("Material")}
+            value={material.value}
+            ways={materialWays}
+            choose={material.choose}
+            {...(material.various ? { various: material.various } : {})}
+          />
+        </Setting>
+      )}
     </>
   );
 }

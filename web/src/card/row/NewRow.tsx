@@ -1,14 +1,33 @@
 /** Set items out along a line: which line, what, how far apart. */
 import { useState } from "react";
 import type { Edit } from "../../api/client";
-import { Button, Pick } from "../../ui/choices";
+import { Button, Choice, Pick } from "../../ui/choices";
 import { CountField, LengthField, Setting, useForm } from "../../ui/fields";
 import { Modal } from "../../ui/Modal";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineOf } from "../../window/things";
-import { type Item, itemKindOf, itemWays } from "./itemKinds";
+import { type Item, itemKindOf, itemWays, saidOf } from "./itemKinds";
 import { ruleOf, rules } from "./rules";
+
+/** The ways of filling the ground within a line, by the distance that is typed. */
+const FILLS = {
+  chance: { words: "By chance, no nearer than", filling: (apart: number) => ({ kind: "chance", apart }) },
+  square: {
+    words: "On a square grid",
+    filling: (apart: number) => ({ kind: "grid", along: apart, between: apart }),
+  },
+  staggered: {
+    words: "On a staggered grid",
+    // Every one is as far from its six neighbours.
+    filling: (apart: number) => ({
+      kind: "grid",
+      along: apart,
+      between: (apart * Math.sqrt(3)) / 2,
+      staggered: true,
+    }),
+  },
+};
 
 export function NewRow({ close }: { close: () => void }) {
   const shown = useShown();
@@ -16,8 +35,14 @@ export function NewRow({ close }: { close: () => void }) {
   const { selected, select } = usePart("selected", "select");
   const lines = shown.job.lines ?? [];
   const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
+  const typicals = shown.job.typicals ?? [];
+  const [typical, setTypical] = useState<string | null>(null);
   const [kind, setKind] = useState<Item["kind"]>("post");
   const [rule, setRule] = useState(rules[0]?.kind ?? "equal-bays");
+  const closed = lines.find((one) => one.id === line)?.closed ?? false;
+  const [where, setWhere] = useState<"along" | "within">("along");
+  const [fill, setFill] = useState<keyof typeof FILLS>("chance");
+  const within = closed && where === "within";
   const { field, label, counts } = ruleOf(rule);
   const { values, put, settled } = useForm({ apart: 1800, number: 5 });
   const [wrong, setWrong] = useState("");
@@ -25,11 +50,20 @@ export function NewRow({ close }: { close: () => void }) {
     const now = await settled();
     if (!now) return;
     const { many, usual } = itemKindOf(kind);
-    const what = { name: many, item: { kind, height: usual.height }, material: usual.material };
+    const chosen = typicals.filter((one) => one.id === typical);
+    const called = kind === "typical" ? (chosen[0] ?? typicals[0])?.name : undefined;
+    const what = {
+      name: called ?? many,
+      item: { kind, height: usual.height, ...saidOf(kind, chosen.length ? chosen : typicals) },
+      material: usual.material,
+      // What is drawn across stands across the line.
+      ...(kind === "typical" ? { turn: { kind: "line", by: 90 } } : {}),
+    };
     const spacing = {
       rule: { kind: rule, [field]: counts ? now.number : now.apart },
     };
-    const { problem } = await send([{ kind: "add_row", row: { ...what, line, spacing } } as Edit], (made) => {
+    const filling = within ? FILLS[fill].filling(now.apart) : null;
+    const { problem } = await send([{ kind: "add_row", row: { ...what, line, spacing, filling } } as Edit], (made) => {
       close();
       select(made);
     });
@@ -37,7 +71,7 @@ export function NewRow({ close }: { close: () => void }) {
     else if (problem) setWrong(problem.detail);
   };
   return (
-    <Modal title="Set items out along a line" close={close}>
+    <Modal title="Set items out" close={close}>
       {lines.length === 0 ? (
         <p className="mb-4">There is no line in the job yet: draw one, or import a drawing.</p>
       ) : (
@@ -50,18 +84,55 @@ export function NewRow({ close }: { close: () => void }) {
               choose={setLine}
             />
           </Setting>
+          {closed && (
+            <div className="mt-1.5">
+              <Choice
+                label="Where"
+                value={where}
+                ways={[
+                  ["along", "Along the line"],
+                  ["within", "On the ground within it"],
+                ]}
+                choose={setWhere}
+              />
+            </div>
+          )}
           <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
-          <Pick label="What" wide value={kind} ways={itemWays} choose={setKind} />
+          <Pick label="What" wide value={kind} ways={itemWays(typicals.length > 0)} choose={setKind} />
+          {kind === "typical" && (
+            <div className="mt-1.5">
+              <Pick
+                label="Typical"
+                wide
+                value={typical ?? typicals[0]?.id ?? null}
+                ways={typicals.map((one): [string, string] => [one.id, one.name])}
+                choose={setTypical}
+              />
+            </div>
+          )}
           <p className="mt-3 mb-1 text-pencil text-sm">How far apart?</p>
-          <Pick
-            label="Spacing rule"
-            wide
-            value={rule}
-            ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
-            choose={setRule}
-          />
+          {within ? (
+            <Pick
+              label="How the ground is filled"
+              wide
+              value={fill}
+              ways={Object.entries(FILLS).map(([key, one]): [keyof typeof FILLS, string] => [
+                key as keyof typeof FILLS,
+                one.words,
+              ])}
+              choose={setFill}
+            />
+          ) : (
+            <Pick
+              label="Spacing rule"
+              wide
+              value={rule}
+              ways={rules.map((one): [typeof one.kind, string] => [one.kind, one.words])}
+              choose={setRule}
+            />
+          )}
           <div className="mt-1.5">
-            {counts ? (
+            {counts && !within ? (
               <CountField
                 label={label}
                 value={values.number}
@@ -72,7 +143,7 @@ export function NewRow({ close }: { close: () => void }) {
               />
             ) : (
               <LengthField
-                label={label}
+                label={within ? "Apart" : label}
                 mm={values.apart}
                 take={async (mm) => {
                   put({ apart: mm });

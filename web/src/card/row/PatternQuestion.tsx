@@ -159,7 +159,7 @@ function OtherFields({
         change={async (part) => {
           if (!part.kind) return change({ item: { ...other.item, ...part } as Other["item"] });
           const { height } = itemKindOf(part.kind as Other["item"]["kind"]).usual;
-          return change({ item: { kind: part.kind, height } as Other["item"] });
+          return change({ item: { ...part, height } as Other["item"] });
         }}
         material={{
           value: other.material ?? null,

@@ -4,6 +4,7 @@ import { Asked } from "../../ui/Asked";
 import { Choice, Pick } from "../../ui/choices";
 import { CountField, LengthField } from "../../ui/fields";
 import { SPACING } from "../questions";
+import { AlongOrWithin } from "./AlongOrWithin";
 import { figureOf, measures, ruleOf, rules } from "./rules";
 
 export function SpacingQuestion({
@@ -48,6 +49,7 @@ export function SpacingQuestion({
   );
   return (
     <Asked question={SPACING} answer={answer}>
+      <AlongOrWithin {...{ row, change }} />
       <Pick
         label="Spacing rule"
         wide

@@ -157,7 +157,18 @@ export const itemKinds: ItemKind[] = [
       ["stem", "Clear stem"],
       ["trunk", "Diameter of the trunk"],
     ],
-    usual: { height: 4500, material: "softwood" },
+    usual: { height: 4500, material: "foliage" },
+  },
+  {
+    kind: "typical",
+    words: "A typical of this job",
+    many: "Typicals",
+    lengths: [
+      ["along", "Room along the line"],
+      ["across", "Room across it"],
+      ["height", "Height"],
+    ],
+    usual: { height: 2600, material: "softwood" },
   },
 ];
 
@@ -167,5 +178,12 @@ export function itemKindOf(kind: Kind): ItemKind {
   return found;
 }
 
-/** What is chosen from. */
-export const itemWays = itemKinds.map((one): [Kind, string] => [one.kind, one.words]);
+/** What is chosen from; typicals only where the job has any. */
+export const itemWays = (typicals: boolean) =>
+  itemKinds.filter((one) => typicals || one.kind !== "typical").map((one): [Kind, string] => [one.kind, one.words]);
+
+/** What has to be said of an item of a kind, besides its height, when it is chosen. */
+export function saidOf(kind: Kind, typicals: readonly { id: string; name: string }[]): Record<string, unknown> {
+  const first = typicals[0];
+  return kind === "typical" && first ? { of: first.id, called: first.name } : {};
+}

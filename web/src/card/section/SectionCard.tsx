@@ -1,5 +1,5 @@
 import type { Section } from "../../api/client";
-import { materialWays } from "../../sheet/tones";
+import { sectionMaterialWays } from "../../sheet/tones";
 import { Asked } from "../../ui/Asked";
 import { Pick, Words } from "../../ui/choices";
 import { Setting, TextField } from "../../ui/fields";
@@ -77,13 +77,13 @@ export function SectionCard({ section }: { section: Section }) {
       )}
       <Asked
         question="What is it made of?"
-        answer={materialWays.find(([way]) => way === (section.material ?? "softwood"))?.[1]}
+        answer={sectionMaterialWays.find(([way]) => way === (section.material ?? "softwood"))?.[1]}
       >
         <Setting label="Material">
           <Pick
             label="Material"
             value={section.material ?? "softwood"}
-            ways={materialWays}
+            ways={sectionMaterialWays}
             choose={(material) => void change({ material })}
           />
         </Setting>

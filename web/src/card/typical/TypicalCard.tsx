@@ -7,7 +7,7 @@ import { AngleField, LengthField, TextField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { usePart } from "../../window/store";
-import { lineById, typicalFigures } from "../../window/things";
+import { lineById, rowById, typicalFigures } from "../../window/things";
 import { PlacesOfTypical } from "./PlacesOfTypical";
 
 export function TypicalCard({ typical, checks }: { typical: Typical; checks: ReactNode }) {
@@ -37,6 +37,15 @@ export function TypicalCard({ typical, checks }: { typical: Typical; checks: Rea
         )}
       </p>
       {checks}
+      {typical.laid?.kind === "row" && (
+        <p className="mt-1 text-sm">
+          Set out by{" "}
+          <Words onClick={() => select([typical.laid?.kind === "row" ? typical.laid.row : typical.id])}>
+            {rowById(shown, typical.laid.row)?.name ?? "a row"}
+          </Words>
+          : how far apart, and how they are turned.
+        </p>
+      )}
       <div className="mt-3">
         <Button strong onClick={() => set({ dialog: "places" })}>
           More places

@@ -1,6 +1,6 @@
 /** What lies on the plan: walls, runs with their pieces, lines, and items. */
 import { memo } from "react";
-import type { JobShown, Line } from "../../api/client";
+import type { JobShown, Line, LineFigures } from "../../api/client";
 import { footprintsOf, outlineOf } from "../../api/merging";
 import { useShown } from "../../window/job";
 import { isIn } from "../../window/selection";
@@ -55,6 +55,7 @@ const Things = memo(function Things({
   const order = [...shown.runs].sort((a, b) => Number(isIn(selected, a.id)) - Number(isIn(selected, b.id)));
   return (
     <>
+      {shown.lines.map(({ id, strip }) => strip && <StripOnPlan key={id} strip={strip} />)}
       {shown.lines.map((line) =>
         line.wall_footprints.map((footprint, index) => (
           <path
@@ -159,6 +160,29 @@ const Things = memo(function Things({
     </>
   );
 });
+
+/** A path or a bed along a line, under all that stands on it. */
+function StripOnPlan({ strip }: { strip: NonNullable<LineFigures["strip"]> }) {
+  return (
+    <g pointerEvents="none">
+      <path
+        d={strip.grounds.map(loops).join("")}
+        fillRule="evenodd"
+        fill="var(--color-paving)"
+        stroke="var(--color-chalk-quiet)"
+        strokeWidth={0.8}
+        vectorEffect="non-scaling-stroke"
+      />
+      <path
+        d={strip.joints.map((joint) => path(joint, false)).join("")}
+        fill="none"
+        stroke="var(--color-chalk-quiet)"
+        strokeWidth={0.6}
+        vectorEffect="non-scaling-stroke"
+      />
+    </g>
+  );
+}
 
 /** The openings of a line: it is not there, and its ends are marked. */
 function Gaps({ shown, line, on }: { shown: JobShown; line: Line; on: boolean }) {

@@ -12,6 +12,7 @@ import { fitPoints } from "../plan/frame";
 import { Camera } from "./Camera";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
 import { SolidPlaces } from "./SolidPlaces";
+import { SolidStrip } from "./SolidStrip";
 import { Items, RunMesh, Wall } from "./SolidThings";
 
 /** Dots along a side of the picture in which shadows are cast. */
@@ -75,6 +76,7 @@ function Scene({ tell }: { tell: (words: string) => void }) {
         const wall = lineById(shown, line.id)?.wall;
         return wall && <Wall key={line.id} figures={line} side={wall.side} />;
       })}
+      {shown.lines.map((line) => line.strip && <SolidStrip key={line.id} figures={line} />)}
       {shown.runs.map((run) => (
         <RunMesh key={run.id} figures={run} />
       ))}

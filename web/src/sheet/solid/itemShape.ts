@@ -116,7 +116,7 @@ const axis = new THREE.Vector3();
 const lean = new THREE.Quaternion();
 const turn = new THREE.Quaternion();
 const at = new THREE.Vector3();
-const plain = new THREE.Vector3(1, 1, 1);
+const scale = new THREE.Vector3();
 const UP = new THREE.Vector3(0, 0, 1);
 
 /** Where an item stands, from its row's origin: turned by its heading, then about the level axis of its tilt. */
@@ -127,7 +127,7 @@ export function itemMatrix(places: Float32Array, number: number, matrix: THREE.M
   const angle = axis.length();
   turn.setFromAxisAngle(UP, value(3));
   if (angle > 0) turn.premultiply(lean.setFromAxisAngle(axis.divideScalar(angle), angle));
-  return matrix.compose(at.set(value(0), value(1), value(2)), turn, plain);
+  return matrix.compose(at.set(value(0), value(1), value(2)), turn, scale.setScalar(value(8)));
 }
 
 /** The numbers of the items of a letter. */

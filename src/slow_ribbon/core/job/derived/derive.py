@@ -13,6 +13,7 @@ from slow_ribbon.core.job.derived.made_lines import MADE_LINES, points_numbered
 from slow_ribbon.core.job.derived.numbering import NUMBERS
 from slow_ribbon.core.job.derived.place_typicals import PLACES, lines_left
 from slow_ribbon.core.job.derived.raked_members import SECOND_SECTIONS, SECONDS
+from slow_ribbon.core.job.derived.row_obstacles import OBSTACLES
 from slow_ribbon.core.job.derived.run_dependencies import NEIGHBOURS
 from slow_ribbon.core.job.document.document import Job
 
@@ -20,7 +21,7 @@ from slow_ribbon.core.job.document.document import Job
 STAGES: Final[tuple[tuple[Step, ...], ...]] = (
     (RUNS_BY_RULE,),
     # A line set out for a run follows the run as far as the side it faces, and what comes after that stands on the line.
-    (SECOND_SECTIONS, MADE_LINES, ROOM_SIDES, CORNER_OVERRIDES, SECONDS, NEIGHBOURS),
+    (SECOND_SECTIONS, MADE_LINES, OBSTACLES, ROOM_SIDES, CORNER_OVERRIDES, SECONDS, NEIGHBOURS),
     (PLACES,),
 )
 

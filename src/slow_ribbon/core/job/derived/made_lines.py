@@ -12,13 +12,15 @@ from slow_ribbon.core.job.document.kinds import LINES, RUNS, SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import AnyMade, Offset, SetOut, Walk
-from slow_ribbon.core.lines.legs import AnyLeg
+from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, Offset, SetOut, StripEdge, Walk
+from slow_ribbon.core.lines.frames import bar_ends, bar_places, frame_legs, frame_outline
+from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg
 from slow_ribbon.core.lines.midline import midway
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.offset import offset
 from slow_ribbon.core.lines.parallel import moved_aside
 from slow_ribbon.core.lines.point_ids import points_inherited
+from slow_ribbon.core.lines.strips import strip_edge
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import placing_on
@@ -35,12 +37,33 @@ def made_geometry(job: Job | Expansion, made: AnyMade) -> tuple[Point3, tuple[An
         line = job.get(LINES, made.line)
         start, legs = offset(line, made.distance)
         return start, legs, line.closed
+    if isinstance(made, FrameOutline):
+        return *frame_legs(made, made.at), True
+    if isinstance(made, FrameBar):
+        return *_bar(job.get(LINES, made.line), made), False
+    if isinstance(made, StripEdge):
+        line = job.get(LINES, made.line)
+        return *strip_edge(line, made.side), line.closed
     if isinstance(made, SetOut):
         line = job.get(LINES, made.line)
         right, up = datum_beside(job, made, line)
         start, legs = moved_aside(line, right, up)
         return start, legs, line.closed
     return midway(*(job.get(LINES, id) for id in made.lines))
+
+
+def _bar(frame: Line, made: FrameBar) -> tuple[Point3, tuple[AnyLeg, ...]]:
+    """Return the start and legs of a bar of a frame. Raises ``Refused`` where the frame has no room for it."""
+    of = frame.made
+    if not isinstance(of, FrameOutline):
+        raise Refused(f"{frame.name} is no frame any more: remove its bars, or undo what was done to it.", "made.line", "no-frame")
+    outline, division = frame_outline(of), made.division
+    places = bar_places(outline, division, made.member, made.bar)
+    if made.number >= len(places):
+        raise Refused(f"{frame.name} has room for {len(places)} bars only: divide it anew.", "made.number", "no-bar")
+    ends = bar_ends(outline, division.way, places[made.number])
+    start, end = ((of.at[0] + along, of.at[1], of.at[2] + up) for along, up in (point.tolist() for point in ends))
+    return start, (StraightLeg(to=end),)
 
 
 def datum_beside(job: Job | Expansion, made: SetOut, line: Line) -> tuple[float, float]:
@@ -76,6 +99,8 @@ def _derived(expansion: Expansion, line: Line) -> Line:
     made = line.made
     if any(expansion.find(LINES, id) is None for id in made.stands_on()):
         raise Gone("what it was made from")
+    if isinstance(made, StripEdge) and expansion.get(LINES, made.line).strip is None:
+        raise Gone("the strip that it is an edge of")
     if made.for_run is not None and expansion.find(RUNS, made.for_run) is None:
         raise Gone("what it was made from")
     try:

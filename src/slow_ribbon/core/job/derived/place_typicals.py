@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from typing import Final
 
-from slow_ribbon.core.job.derived.expansion import Expansion, Step
+import numpy as np
+
+from slow_ribbon.core.job.derived.expansion import Expansion, Follow, Step
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import LINES, TYPICALS
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.fields import Point3
+from slow_ribbon.core.lines.legs import place
 from slow_ribbon.core.lines.typicals.carriage import laid_out
-from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, Typical, place_names
+from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, PlacesOfRow, Typical, place_names
+from slow_ribbon.core.rows.items.typical import TypicalItem
+from slow_ribbon.core.rows.setting_out import set_row_out
 
 
 def lines_left(before: Job, after: Job, notices: list[str]) -> Job:
@@ -33,6 +40,8 @@ def _laid(expansion: Expansion, typical: Typical) -> Typical:
     was = expansion.earlier(TYPICALS, typical.id)
     layout = typical.laid
     assert layout is not None  # the step concerns no other
+    if isinstance(layout, PlacesOfRow):
+        return _set_out(expansion, typical, layout.row)
     if layout.follows is not None and expansion.find(LINES, layout.follows) is None:
         expansion.notices.append(f"The places of {typical.name} stay where they are: the line along which they were laid was removed.")
         return typical.model_copy(update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)})
@@ -48,12 +57,38 @@ def _laid(expansion: Expansion, typical: Typical) -> Typical:
         return typical
 
 
+def _follows(expansion: Expansion, typical: Typical) -> Iterator[Follow]:
+    if isinstance(typical.laid, PlacesOfRow):
+        yield typical.laid.row, None
+        row = expansion.find(ROWS, typical.laid.row)
+        if row is not None:
+            yield row.line, None
+    elif typical.laid is not None and typical.laid.follows is not None:
+        yield typical.laid.follows, None
+
+
+def _set_out(expansion: Expansion, typical: Typical, id: str) -> Typical:
+    """Return a typical whose places are where a row's items stand that are this typical."""
+    row = expansion.find(ROWS, id)
+    if row is None:
+        expansion.notices.append(f"The places of {typical.name} stay where they are: the row that set them out was removed.")
+        return typical.model_copy(update={"laid": None, "places": tuple(one.model_copy(update={"laid": None}) for one in typical.places)})
+    if row.line in typical.lines:
+        # It would hold itself, and is refused when it is checked.
+        return typical
+    out = set_row_out(row, expansion.get(LINES, row.line))
+    of = np.array([isinstance(use.item, TypicalItem) and use.item.of == typical.id for use in row.uses()])
+    numbers = np.flatnonzero(of[out.dealt]) if out.count else np.zeros(0, dtype=int)
+    turns = (np.degrees(out.headings[numbers]) - typical.heading + 180) % 360 - 180
+    return _with_spots(expansion, typical, [(place(point), float(turn)) for point, turn in zip(out.positions[numbers], turns, strict=True)])
+
+
 #: Where the places of typicals are that are laid out. It is remembered: a line that became too short leaves them where they were.
 PLACES: Final = Step(
     name="places",
     kind=TYPICALS,
     concerns=lambda typical: typical.laid is not None,
-    follows=lambda _, typical: ((typical.laid.follows, None),) if typical.laid.follows is not None else (),
+    follows=_follows,
     derive=_laid,
     remembered=True,
 )
@@ -69,7 +104,13 @@ def laid_anew(expansion: Expansion, typical: Typical) -> Typical:
     if along is not None and along.id in typical.lines:
         # It would hold itself, and is refused when it is checked.
         return typical
+    assert not isinstance(typical.laid, PlacesOfRow)
     spots = laid_out(typical.laid, typical.base, typical.heading, along)
+    return _with_spots(expansion, typical, spots)
+
+
+def _with_spots(expansion: Expansion, typical: Typical, spots: Sequence[tuple[Point3, float]]) -> Typical:
+    """Return a typical that stands in some spots, each by its number, and in the places that it was given by hand."""
     known = {one.laid: one for one in typical.places if one.laid is not None}
     by_hand = [one for one in typical.places if one.laid is None]
     if len(spots) + len(by_hand) > MOST_PLACES:

@@ -10,6 +10,7 @@ import numpy as np
 
 from slow_ribbon.core.geometry.polylines import nearest_chainage
 from slow_ribbon.core.job.derived.expansion import SAW, Expansion, Follow, Step
+from slow_ribbon.core.job.derived.same_places import check_same_places
 from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS, SECTIONS, TYPICALS
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
@@ -67,7 +68,7 @@ def _derived(expansion: Expansion, run: Run) -> Run:
     near = run.near
     references = references_of(run)
     if all(_known(expansion, id) is not None for id in references):
-        _check_places(expansion, run)
+        check_same_places(expansion, run, references)
         line, joints = expansion.get(LINES, run.line), run.joints
         course = course_of(line)
         beside = () if joints is None or joints.off_from is None else _chainages(course, _joints_of(expansion, joints.off_from))
@@ -114,21 +115,6 @@ def _unknown(id: str, where: str) -> Refused:
     return Refused(what, where, "unknown-id")
 
 
-def _check_places(expansion: Expansion, run: Run) -> None:
-    """Raise ``Refused`` where a run that stands in several places refers to a thing that stands in one, or the other way round."""
-    for id in references_of(run):
-        thing = _known(expansion, id)
-        assert thing is not None  # looked for before
-        for typical in expansion.all(TYPICALS):
-            if typical.places and (run.line in typical.lines) != (thing.line in typical.lines):
-                inside, outside = (run, thing) if run.line in typical.lines else (thing, run)
-                what = (
-                    f"{inside.name} repeats in every place of {typical.name} but {outside.name} does not, so {run.name} cannot refer "
-                    f"to {thing.name}. Put both into the typical, or neither."
-                )
-                raise Refused(what, "to", "other-places")
-
-
 def _joints_of(expansion: Expansion, id: str) -> Array:
     run = expansion.get(RUNS, id)
     cuts = pieced(run, expansion.get(LINES, run.line), expansion.get(SECTIONS, run.section)).cuts
@@ -138,6 +124,8 @@ def _joints_of(expansion: Expansion, id: str) -> Array:
 def _items_of(expansion: Expansion, id: str) -> Array:
     row = expansion.get(ROWS, id)
     line = expansion.get(LINES, row.line)
+    if row.filling is not None:
+        raise Refused(f"{row.name} fills a field: joints can be placed over the items of a row along a line.", "joints.row", "in-field")
     return course_of(line).points_at(set_row_out(row, line).chainages)
 
 

@@ -57,7 +57,10 @@ def part_of_job(job: Job, typical: Typical) -> Job:
             needed.add(job.run(line.made.for_run).line)
         todo.extend(needed - wanted)
         wanted |= needed
-    # What runs go by stands there with them.
+    # What runs and rows go by stands there with them.
+    clear = {one.of for row in job.some(ROWS.group, kept_rows) for one in row.clear_of}
+    kept_rows |= {row.id for row in job.some(ROWS.group, clear)}
+    wanted |= {line.id for line in job.some(LINES.group, clear)}
     going = list(kept_runs)
     while going:
         others = {one for run in job.some(RUNS.group, going) for one in references_of(run)}

@@ -129,6 +129,10 @@ class Job(Model):
         """Return a typical by its id. Raises ``Refused`` if it does not exist."""
         return self.get(TYPICALS, id)
 
+    def rows_on(self, lines: Collection[str]) -> set[str]:
+        """Return the ids of the rows on some lines."""
+        return {row.id for row in self.rows if row.line in lines}
+
     def typical_of(self, line: str) -> Typical | None:
         """Return the typical that a line belongs to, by the line's id, if any."""
         return next((typical for typical in self.typicals if line in typical.lines), None)

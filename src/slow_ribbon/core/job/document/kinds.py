@@ -14,14 +14,15 @@ part
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Protocol, TypeVar
 
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, Typical
+from slow_ribbon.core.lines.strips import check_strip
+from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, PlacesOfRow, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
@@ -41,6 +42,8 @@ class Holder(Protocol):
     def line(self, id: str) -> Line: ...
 
     def section(self, id: str) -> Section: ...
+
+    def rows_on(self, lines: Collection[str]) -> set[str]: ...
 
     @property
     def typicals(self) -> tuple[Typical, ...]: ...
@@ -75,6 +78,7 @@ class Kind(Generic[AnyThing]):
 
 def _check_line(_: Holder, line: Line, confirmed: bool) -> None:
     check_line(line)
+    check_strip(line)
 
 
 def _check_section(_: Holder, section: Section, confirmed: bool) -> None:
@@ -126,6 +130,9 @@ def _check_typical(job: Holder, typical: Typical, confirmed: bool) -> None:
         if along.id in typical.lines:
             what = f"{typical.name} would contain itself: {along.name}, along which its places lie, is one of its lines. Choose another."
             raise Refused(what, "laid.follows", "holds-itself")
+    if isinstance(typical.laid, PlacesOfRow) and typical.laid.row in job.rows_on(typical.lines):
+        what = f"{typical.name} would contain itself: the row that sets it out lies on one of its lines. Choose another row."
+        raise Refused(what, "laid.row", "holds-itself")
     count = len(typical.places) + 1
     if count >= MANY_PLACES and not confirmed:
         raise Refused(f"{typical.name} would stand in {count:,} places. Is that intended?", "places", "confirm-many")
@@ -143,7 +150,7 @@ LINES: Final = Kind(
     model=Line,
     check=_check_line,
     # Thousands of lines are not resolved one by one only to report that they are sound.
-    sound=lambda lines: surely_sound(list(lines)),
+    sound=lambda lines: surely_sound([line for line in lines if line.strip is None]),
     parts={"openings": "O", "marks": "M"},
 )
 SECTIONS: Final = Kind(word="section", group="sections", letter="S", model=Section, check=_check_section)

@@ -6,9 +6,10 @@ from slow_ribbon.core.job.edits.apply import AppliedAll, apply, apply_all, comes
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.construction import AddMade, SetLineOut
 from slow_ribbon.core.job.edits.drafts import KeepDraft
+from slow_ribbon.core.job.edits.frames import AddFrame
 from slow_ribbon.core.job.edits.groups import SetGroup
 from slow_ribbon.core.job.edits.legs import MakeTangent
-from slow_ribbon.core.job.edits.lines import AddLines
+from slow_ribbon.core.job.edits.lines import AddLines, LineChanges, SetLine
 from slow_ribbon.core.job.edits.measures import Bind, SetMeasures
 from slow_ribbon.core.job.edits.mends import MendEdit, mends_of
 from slow_ribbon.core.job.edits.openings import AddMarks, AddOpenings
@@ -23,10 +24,12 @@ from slow_ribbon.core.job.edits.rules import AddRule, RuleChanges, SetRule
 from slow_ribbon.core.job.edits.runs import AddRuns, PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SectionOfLines, SetSection
 from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
+from slow_ribbon.core.job.edits.strips import EdgeStrip
 from slow_ribbon.core.job.edits.typicals import AddPlaces, AddTypical, CutLoose, NewPlace, NewTypical, SetPlaces, SetTypical
 from slow_ribbon.core.job.edits.underlays import AddPicture
 
 __all__ = [
+    "AddFrame",
     "AddLines",
     "AddMade",
     "AddMarks",
@@ -45,9 +48,11 @@ __all__ = [
     "CombineOutline",
     "CutLoose",
     "CutOutlineCorner",
+    "EdgeStrip",
     "Edit",
     "HoldOutline",
     "KeepDraft",
+    "LineChanges",
     "MakeTangent",
     "MendEdit",
     "NewPlace",
@@ -64,6 +69,7 @@ __all__ = [
     "SectionOfLines",
     "SectionShape",
     "SetGroup",
+    "SetLine",
     "SetLineOut",
     "SetMeasures",
     "SetNote",

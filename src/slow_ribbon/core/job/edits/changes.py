@@ -66,6 +66,9 @@ _M = TypeVar("_M", bound=Model)
 NULLABLE = frozenset(
     {
         "wall",
+        "strip",
+        "filling",
+        "side",
         "size",
         "across",
         "up",

@@ -15,7 +15,7 @@ from slow_ribbon.core.job.document.named_places import NamedPlace
 from slow_ribbon.core.job.edits.base import Edit, LineEdit, changed_words
 from slow_ribbon.core.job.edits.changes import Changes, changed, said
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Name, Point3, Size
+from slow_ribbon.core.kernel.fields import Distance, Name, Point3, Size
 from slow_ribbon.core.lines.model import MOST_LINES, FrameRule, Line, LineBody, with_ids
 
 #: More lines than this are kept once, with what they make of the job, and not with the edit too.
@@ -62,16 +62,23 @@ class WallChanges(Changes):
     side: Literal["left", "right"] | None = None
 
 
+class StripChanges(Changes):
+    left: Distance | None = None
+    right: Distance | None = None
+    joints: Size | None = None
+
+
 class LineChanges(Changes):
     name: Name | None = None
     frame: FrameRule | None = None
     spread: bool | None = None
     wall: WallChanges | None = None
+    strip: StripChanges | None = None
     undrawn: Literal[""] | None = None
 
 
 class SetLine(LineEdit):
-    """Change a line's name, frame rule or backdrop wall."""
+    """Change a line's name, frame rule, backdrop wall or strip."""
 
     kind: Literal["set_line"] = "set_line"
     changes: LineChanges
@@ -80,8 +87,9 @@ class SetLine(LineEdit):
         return changed(line, self.changes)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
-        # A wall stands on one side; a new one on the side that is said, or that is usual.
-        return (NamedPlace(self.line, "way"),) if self.changes.wall is not None else ()
+        # A wall stands on one side; a new one on the side that is said, or that is usual. So does a strip.
+        sided = self.changes.wall is not None or self.changes.strip is not None
+        return (NamedPlace(self.line, "way"),) if sided else ()
 
     def says(self, job: Job) -> set[str]:
         return said(self.line, self.changes)

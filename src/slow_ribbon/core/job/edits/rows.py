@@ -9,7 +9,7 @@ from pydantic import Field, StringConstraints
 
 from slow_ribbon.core.job.attachments import identified
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import LINES, ROWS
+from slow_ribbon.core.job.document.kinds import LINES, ROWS, TYPICALS
 from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
@@ -20,8 +20,11 @@ from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, Mark
-from slow_ribbon.core.rows.items import ITEMS
+from slow_ribbon.core.lines.typicals.typical import PlacesOfRow
+from slow_ribbon.core.rows.filling import FILLINGS
+from slow_ribbon.core.rows.items import ITEMS, TypicalItem
 from slow_ribbon.core.rows.model import Row, RowBody
+from slow_ribbon.core.rows.obstacles import ClearOf
 from slow_ribbon.core.rows.orientation import TURNS
 from slow_ribbon.core.rows.pattern import HeldItem, Letter, OtherItem
 from slow_ribbon.core.rows.setting_out import nearest, set_row_out
@@ -33,16 +36,36 @@ _TOUCHES = frozenset({ROWS.group})
 NEAR: Final = 0.5
 
 
+def with_typicals_set_out(job: Job, row: Row) -> Job:
+    """Return the job in which the typicals among a row's items stand where it sets them out, and not where they are drawn.
+
+    Raises ``Refused`` where one is not there, or another row sets it out already.
+    """
+    for use in row.uses():
+        if isinstance(use.item, TypicalItem):
+            typical = job.typical(use.item.of)
+            laid = typical.laid
+            if isinstance(laid, PlacesOfRow) and laid.row != row.id:
+                other = job.find(ROWS, laid.row)
+                if other is not None and any(isinstance(one.item, TypicalItem) and one.item.of == typical.id for one in other.uses()):
+                    what = f"{typical.name} is set out by {other.name} already: a typical is an item of one row."
+                    raise Refused(what, "row.item", "other-row")
+            if not isinstance(laid, PlacesOfRow) or laid.row != row.id:
+                job = job.put(typical.model_copy(update={"laid": PlacesOfRow(row=row.id), "here_stands": False, "places": ()}))
+    return job
+
+
 class AddRow(Edit):
     """Set items out along a line."""
 
-    touches = _TOUCHES
+    touches = _TOUCHES | {TYPICALS.group}
 
     kind: Literal["add_row"] = "add_row"
     row: RowBody
 
     def apply(self, job: Job) -> Job:
-        return job.added(ROWS, {"tag": free_tag(job, self.row.name), **fields_of(self.row)})
+        job = job.added(ROWS, {"tag": free_tag(job, self.row.name), **fields_of(self.row)})
+        return with_typicals_set_out(job, job.rows[-1])
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
         return both_ends(self.row.line)
@@ -84,6 +107,12 @@ class PatternChanges(Changes):
     at_openings: Letter | None = None
 
 
+if TYPE_CHECKING:
+    FillingChanges = KindChanges
+else:
+    FillingChanges = changes_model(__name__, "FillingChanges", "What is changed of how a field is filled.", FILLINGS)
+
+
 class SpacingChanges(Changes):
     rule: SpacingRuleChanges | None = None
     measured: Measured | None = None
@@ -108,19 +137,23 @@ class RowChanges(Changes):
     to_mark: Id | None = None
     material: Material | None = None
     pattern: PatternChanges | None = None
+    filling: FillingChanges | None = None
+    clear_of: Annotated[tuple[ClearOf, ...], Field(max_length=100)] | None = None
+    corner_clearance: Distance | None = None
 
 
 class SetRow(Edit):
     """Change a row."""
 
-    touches = _TOUCHES
+    touches = _TOUCHES | {TYPICALS.group}
 
     kind: Literal["set_row"] = "set_row"
     row: Id
     changes: RowChanges
 
     def apply(self, job: Job) -> Job:
-        return job.put(changed(job.row(self.row), self.changes))
+        row = changed(job.row(self.row), self.changes)
+        return with_typicals_set_out(job.put(row), row)
 
     def named_places(self, job: Job) -> tuple[NamedPlace, ...]:
         return both_ends(job.row(self.row).line) if self.changes.model_fields_set - {"name", "tag"} else ()
@@ -150,6 +183,10 @@ class HoldItem(Edit):
 
     def apply(self, job: Job) -> Job:
         row = job.row(self.row)
+        if row.filling is not None:
+            raise Refused(
+                f"{row.name} fills a field, in which no item is held: set what must stay out as a row of its own.", "row", "in-field"
+            )
         line = job.line(row.line)
         course = course_of(line)
         out = set_row_out(row, line)

@@ -19,7 +19,7 @@ from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.kernel.units import FARTHEST
 from slow_ribbon.core.lines.legs import Turn
 from slow_ribbon.core.lines.model import Line, LineBody
-from slow_ribbon.core.lines.split_join import moved_by, wall_over
+from slow_ribbon.core.lines.split_join import moved_by, sides_over
 from slow_ribbon.core.lines.transform import Motion, mirroring, turning
 
 _TOUCHES = frozenset({LINES.group, RUNS.group, ROWS.group, "formulas"})
@@ -89,7 +89,7 @@ def _copied(job: Job, ids: Sequence[str], motions: Sequence[Motion], copies: boo
             name = f"{line.name}, copy" if len(motions) == 1 else f"{line.name}, copy {time}"
             changes: dict[str, object] = {"name": name[:120], "made": None, "source": None, "undrawn": ""}
             if motion.over:
-                changes["wall"] = wall_over(line)
+                changes.update(sides_over(line))
             copy = _near(moved_by(line, motion)).model_copy(update=changes)
             bodies.append(LineBody(**{field: getattr(copy, field) for field in LineBody.model_fields}))
     return lines_added(job, bodies)

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from slow_ribbon.core.job.derived.row_obstacles import with_obstacles_of
 from slow_ribbon.core.job.derived.run_dependencies import with_references
 from slow_ribbon.core.job.derived.typical_variants import check_places, drawn_on, with_own
 from slow_ribbon.core.job.document.document import Job
@@ -323,6 +324,9 @@ def _loose(job: Job, typical: Typical, place: Place) -> Job:
         copied[row.id] = job.rows[-1].id
     for run in job.some(RUNS.group, set(copied.values())):
         job = job.put(with_references(run, copied))
+    instead = {**copied, **{old: copy.id for old, copy in to.items()}}
+    for row in job.some(ROWS.group, set(copied.values())):
+        job = job.put(with_obstacles_of(row, instead))
     return moved_lines(job, [copy.id for copy in copies], carriage(typical, place).motion())
 
 

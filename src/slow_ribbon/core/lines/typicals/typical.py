@@ -10,7 +10,7 @@ place
 heading
     the direction on plan in which the typical is drawn: along its wall. What mirrors exchanges the two ends of it.
 laid
-    places laid out by a grid or along a line, which follow it.
+    places laid out by a grid, along a line or by a row, which follow it.
 """
 
 from __future__ import annotations
@@ -105,8 +105,19 @@ class PlacesAlong(Model):
         return self.count
 
 
+class PlacesOfRow(Model):
+    """Places where the items of a row stand that are this typical: the row says how far apart, and how they are turned."""
+
+    kind: Literal["row"] = "row"
+    row: Id
+
+    @property
+    def follows(self) -> str | None:
+        return None
+
+
 AnyLaid = Grid | PlacesAlong
-Layout = Annotated[Grid | PlacesAlong, Field(discriminator="kind")]
+Layout = Annotated[Grid | PlacesAlong | PlacesOfRow, Field(discriminator="kind")]
 
 
 class TypicalBody(Model):

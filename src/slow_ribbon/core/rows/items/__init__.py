@@ -13,11 +13,12 @@ from slow_ribbon.core.rows.items.plain import BoxItem, PanelItem, RoundItem
 from slow_ribbon.core.rows.items.planting import PlanterItem, TreeItem
 from slow_ribbon.core.rows.items.posts import BalusterItem, BollardItem, BracketItem, PostItem
 from slow_ribbon.core.rows.items.turned import TurnedItem
+from slow_ribbon.core.rows.items.typical import TypicalItem
 
 #: Every kind of item.
 ITEMS: Final[tuple[type[ItemBase], ...]] = (
     BoxItem, RoundItem, PostItem, BalusterItem, BollardItem, BracketItem, LampItem, PanelItem, PlanterItem, TreeItem,
-    TurnedItem,
+    TurnedItem, TypicalItem,
 )  # fmt: skip
 
 if TYPE_CHECKING:
@@ -42,4 +43,5 @@ __all__ = [
     "RoundItem",
     "TreeItem",
     "TurnedItem",
+    "TypicalItem",
 ]

@@ -98,5 +98,7 @@ def _quarter(low: float, high: float, diameter: float) -> list[tuple[float, floa
 
 def hull_on_plan(parts: Sequence[Part], turned: Array) -> Array:
     """Return the corners (k, 2), anticlockwise, of the smallest convex outline on plan around some parts, turned by a matrix (3, 3)."""
+    if not parts:
+        return np.zeros((0, 2))
     corners = (np.concatenate([ring for part in parts for ring in part.rings()]) @ turned.T)[:, :2]
     return np.asarray(corners[ConvexHull(corners).vertices])

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final, Literal
 
-Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone", "aluminium"]
+Material = Literal["softwood", "oak", "painted", "steel", "brass", "stone", "aluminium", "foliage"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +41,7 @@ TONES: Final[Mapping[Material, Tone]] = {
     "brass": Tone(face="#c9a24b", edge="#7d5f1c"),
     "stone": Tone(face="#cfcabd", edge="#86806f"),
     "aluminium": Tone(face="#c2c8ca", edge="#747c80"),
+    "foliage": Tone(face="#9aa977", edge="#5c6c41"),
 }
 
 
@@ -60,4 +61,5 @@ DENSITIES: Final[Mapping[Material, Density]] = {
     "brass": Density(mean=8470, source="EN 12167, CW614N (from memory)"),
     "stone": Density(mean=2600, source="common practice, no source"),
     "aluminium": Density(mean=2700, source="EN 1991-1-1, Table A.4 (from memory)"),
+    "foliage": Density(mean=900, source="green wood, common practice, no source"),
 }

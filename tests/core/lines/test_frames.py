@@ -1,0 +1,179 @@
+"""Frames: outlines cut by planes, their mitred members and bars, and rows that set them out."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+import shapely
+from examples import examples
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from making import mesh
+from pydantic import TypeAdapter
+
+from slow_ribbon.core.cutting import cutting_list, schedule_entries
+from slow_ribbon.core.job.document.document import Job
+from slow_ribbon.core.job.edits import AnyEdit, apply, apply_all
+from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.frames import FrameBody, frame_outline
+from slow_ribbon.core.rows.setting_out import set_row_out
+from slow_ribbon.core.solve.instances import standing_runs
+from slow_ribbon.core.solve.solver import solve
+
+read_edit = TypeAdapter(AnyEdit).validate_python
+DEEP, WIDE = 90.0, 45.0
+BOARD = {
+    "name": "Member", "width": WIDE, "height": DEEP, "grows": "kept",
+    "outline": {"start": [0, 0], "edges": [{"kind": "straight", "to": to} for to in ([WIDE, 0], [WIDE, DEEP], [0, DEEP], [0, 0])]},
+}  # fmt: skip
+
+
+def edited(job: Job, kind: str, **fields: Any) -> Job:
+    return apply(job, read_edit({"kind": kind, **fields}))
+
+
+def framed(body: dict[str, Any], division: dict[str, Any] | None = None) -> Job:
+    job = edited(
+        edited(Job(name="j"), "add_section", section=BOARD), "add_lines", lines=[{"name": "Walk", "start": [0, 6000, 0], "legs": WALK}]
+    )
+    return edited(job, "add_frame", name="Bent", section="S1", body=body, division=division, at=[0, 0, 100])
+
+
+WALK = [{"kind": "arc", "via": [5000, 7500, 0], "to": [10_000, 6000, 0]}]
+
+
+def bodies() -> st.SearchStrategy[dict[str, Any]]:
+    cut = st.fixed_dictionaries({"up": st.floats(1500, 2600), "along": st.floats(-800, 800), "slope": st.floats(-25, 25)})
+    return st.fixed_dictionaries(
+        {
+            "shape": st.sampled_from(["rectangle", "arch", "segment", "gable", "polygon"]),
+            "width": st.floats(1800, 4000),
+            "height": st.floats(2000, 3000),
+            "eaves": st.floats(1200, 1900),
+            "facets": st.integers(5, 9),
+            "cuts": st.lists(cut, max_size=2),
+        }
+    )
+
+
+@settings(max_examples=examples(40))
+@given(bodies())
+def test_members_lie_round_the_cut_outline(body: dict[str, Any]) -> None:
+    outline = frame_outline(FrameBody.model_validate(body))
+    for cut in body["cuts"]:
+        points = shapely.get_coordinates(outline)
+        rise = math.tan(math.radians(cut["slope"]))
+        assert (points[:, 1] <= cut["up"] + (points[:, 0] - cut["along"]) * rise + 1e-6).all()
+    corners = shapely.get_coordinates(outline)[:-1]
+    sides = np.hypot(*(np.roll(corners, -1, axis=0) - corners).T)
+    # What is shorter than its mitres is reported, and is another test's.
+    assume(sides.min() > 3 * DEEP)
+    inner = outline.buffer(-DEEP, join_style="mitre", mitre_limit=50)
+    inside = shapely.get_coordinates(inner)[:-1]
+    assume(len(inside) == len(corners))
+    solved = solve(framed(body))
+    rows = cutting_list(solved)
+    assert rows == []
+    run = next(iter(solved.runs.values()))
+    assert sorted(run.cuts.long_points.tolist()) == pytest.approx(sorted(sides.tolist()), abs=1e-6)
+    assert sorted(run.cuts.short_points.tolist()) == pytest.approx(
+        sorted(np.hypot(*(np.roll(inside, -1, axis=0) - inside).T).tolist()), abs=1e-4
+    )
+    # Members that overlapped or left a gap would make another volume.
+    assert mesh(run.solid()).volume == pytest.approx((outline.area - inner.area) * WIDE, rel=1e-6)
+
+
+@given(st.integers(1, 9), st.sampled_from(["upright", "level"]))
+def test_bars_leave_equal_bays_between_the_members(number: int, way: str) -> None:
+    job = framed({"shape": "rectangle", "width": 3000, "height": 2400}, {"way": way, "number": number})
+    across = {"upright": 3000.0, "level": 2400.0}[way] - 2 * DEEP
+    along = {"upright": 2400.0, "level": 3000.0}[way] - 2 * DEEP
+    middles = sorted({"upright": line.start[0] + 1500, "level": line.start[2] - 100}[way] for line in job.lines[2:])
+    faces = np.array([DEEP, *(face for middle in middles for face in (middle - DEEP / 2, middle + DEEP / 2)), across + DEEP])
+    assert np.diff(faces)[::2] == pytest.approx((across - number * DEEP) / (number + 1))
+    solved = solve(job)
+    for bar in list(solved.runs.values())[1:]:
+        assert bar.cuts.long_points == pytest.approx(along)
+    fewer = edited(job, "divide_frame", line="L3", division={"way": way, "number": None, "clear": 700})
+    middles = sorted({"upright": line.start[0] + 1500, "level": line.start[2] - 100}[way] for line in fewer.lines[2:])
+    assert middles[0] == pytest.approx(DEEP + 700 + DEEP / 2)
+    assert np.diff(middles) == pytest.approx(700 + DEEP)
+    assert across - (middles[-1] + DEEP / 2 - DEEP) <= 700 + DEEP + 1e-6
+    assert len(edited(fewer, "divide_frame", line="L3").lines) == 2
+
+
+def row_of(job: Job, rule: dict[str, Any], **more: Any) -> dict[str, Any]:
+    item = {"kind": "typical", "of": job.typicals[0].id, "called": "Bent", "along": 100, "across": 3000, "height": 2600}
+    turn = {"kind": "line", "by": 90, "more": 3, "counted": 0}
+    return {"name": "Frames", "line": "L2", "item": item, "spacing": {"rule": rule}, "turn": turn, **more}
+
+
+def test_frames_stand_where_a_row_sets_them_out() -> None:
+    job = framed({"shape": "gable", "width": 3000, "height": 2600, "cuts": [{"up": 2300}]}, {"number": 2})
+    assert [row.quantity for row in cutting_list(solve(job))] == []
+    job = edited(job, "add_row", row=row_of(job, {"kind": "set-number", "number": 7}))
+    row, typical = job.rows[0], job.typicals[0]
+    out = set_row_out(row, job.line("L2"))
+    assert [place.at for place in typical.places] == [pytest.approx(point) for point in out.positions.tolist()]
+    turns = np.radians([place.turn for place in typical.places])
+    assert np.cos(turns - out.headings) == pytest.approx(1)
+    solved = solve(job)
+    # A foot, two sides, two slopes and the level top that the cut leaves; two bars.
+    assert sum(one.quantity for one in cutting_list(solved)) == 7 * 8
+    assert {one.name: one.items for one in schedule_entries(solved) if one.kind == "item"} == {"Bent": 7}
+    # The middle one is square across the line; each piece stands where its frame does.
+    tops = [place.carriage.points(np.array([[0.0, 0.0, 2300.0 + 100]]))[0] for run, place in standing_runs(solved) if run.id == "R4"]
+    assert np.array(tops) == pytest.approx(out.positions + (0, 0, 2300))
+    more = edited(job, "set_row", row=row.id, changes={"spacing": {"rule": {"number": 9}}})
+    assert [place.name for place in more.typicals[0].places] == [str(number) for number in range(1, 10)]
+    wider = edited(more, "set_made", line="L3", changes={"width": 3300})
+    feet = [one for one in cutting_list(solve(wider)) if one.long_point == pytest.approx(3300)]
+    assert [one.quantity for one in feet] == [9]
+    with pytest.raises(Refused, match="set out by Frames already"):
+        edited(job, "add_row", row=row_of(job, {"kind": "set-number", "number": 2}))
+    with pytest.raises(Refused, match="contain itself"):
+        edited(job, "set_typical", typical=typical.id, changes={"lines": [*typical.lines, "L2"]})
+    found = apply_all(job, [read_edit({"kind": "remove", "ids": [row.id]})])
+    assert found.job.typicals[0].laid is None
+    assert len(found.job.typicals[0].places) == 7
+    assert any("the row that set them out was removed" in notice for notice in found.notices)
+
+
+def test_held_frames_and_others_in_turn_keep_to_their_row() -> None:
+    job = framed({"shape": "arch", "width": 2600, "height": 2400, "facets": 5})
+    post = {"kind": "round", "diameter": 90, "height": 2000}
+    row = row_of(job, {"kind": "set-number", "number": 6}, pattern={"others": [{"item": post}], "turns": "AB"})
+    job = edited(job, "add_row", row=row)
+    assert len(job.typicals[0].places) == 3
+    held = edited(job, "hold_item", row=job.rows[0].id, at=0, out=True)
+    assert len(held.typicals[0].places) < 6
+    out = set_row_out(held.rows[0], held.line("L2"))
+    assert [place.at for place in held.typicals[0].places] == [pytest.approx(point) for point in out.positions[out.dealt == 0].tolist()]
+
+
+BAD: list[tuple[dict[str, Any], str]] = [
+    ({"body": {"height": 2000, "cuts": [{"up": -5}]}}, "leaves nothing of the frame"),
+    ({"body": {"height": 2000, "cuts": [{"up": 2500, "keep": "above"}]}}, "leaves nothing of the frame"),
+    ({"body": {"width": 500, "height": 2000, "shape": "rectangle"}, "division": {"number": 9}}, "find no room"),
+    ({"section": "S9"}, "no section S9"),
+]
+
+
+@pytest.mark.parametrize(("wrong", "said"), BAD)
+def test_what_cannot_be_framed_is_refused(wrong: dict[str, Any], said: str) -> None:
+    job = edited(Job(name="j"), "add_section", section=BOARD)
+    with pytest.raises(Refused, match=said):
+        edited(job, "add_frame", **{"name": "Bent", "section": "S1", **wrong})
+
+
+def test_a_frame_that_loses_its_room_says_so() -> None:
+    job = framed({"shape": "rectangle", "width": 3000, "height": 2400}, {"number": 5})
+    with pytest.raises(Refused, match="find no room"):
+        edited(job, "set_made", line="L3", changes={"width": 400})
+    with pytest.raises(Refused, match="leaves nothing"):
+        edited(job, "set_made", line="L3", changes={"cuts": [{"up": 0}]})
+    with pytest.raises(Refused, match="has no members"):
+        edited(job, "divide_frame", line="L2", division={"number": 2})

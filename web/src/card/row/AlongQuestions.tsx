@@ -1,0 +1,149 @@
+/** What came out of a row along its line, how far apart its items stand, and what happens at ends and corners. */
+import type { Problem, Row, RowFigures } from "../../api/client";
+import { Asked } from "../../ui/Asked";
+import { Choice, Pick, Tick } from "../../ui/choices";
+import { LengthField, Setting } from "../../ui/fields";
+import { count, formatLength } from "../../ui/figures";
+import { useShown, useUnits } from "../../window/job";
+import { lineById, namedMarks } from "../../window/things";
+import { AT_ENDS } from "../questions";
+import { figureOf, ruleOf } from "./rules";
+import { SpacingQuestion } from "./SpacingQuestion";
+
+export function AlongQuestions({
+  row,
+  figures,
+  change,
+}: {
+  row: Row;
+  figures: RowFigures | undefined;
+  change: (changes: object) => Promise<Problem | null>;
+}) {
+  const shown = useShown();
+  const units = useUnits();
+  const { spacing } = row;
+  const line = lineById(shown, row.line);
+  const space = (part: object) => change({ spacing: part });
+  const ring = figures?.ring ?? false;
+  const rule = ruleOf(spacing.rule.kind);
+  // First and last are counted by the rule whether or not they are left out.
+  const left = ring ? 0 : Number(spacing.first === false) + Number(spacing.last === false);
+  const fine = { ...units, fineness: units.system === "ft-in" ? 1 / 32 : 0.1 };
+  const bays = centresOf(figures);
+  const centres = [...new Set(bays.sort((a, b) => a - b).map((mm) => formatLength(mm, fine)))];
+  const gaps = (figures?.stretches ?? []).flatMap((one) => one.gap ?? []);
+  const gap = gaps.length > 0 ? Math.max(...gaps) : null;
+  const length = (mm: number) => formatLength(mm, units);
+  const worth = rule.counts ? `, ${figureOf(spacing.rule)}` : ` ${length(figureOf(spacing.rule))}`;
+  const { inset_start = 0, inset_end = 0 } = spacing;
+  const atEnds = [
+    spacing.corners === "restart" ? "restart at corners" : "carried round corners",
+    !ring && (inset_start !== 0 || inset_end !== 0) && `inset ${length(inset_start)} and ${length(inset_end)}`,
+    !ring && left > 0 && (left === 2 ? "no first, no last" : spacing.first === false ? "no first" : "no last"),
+  ]
+    .filter(Boolean)
+    .join("; ");
+  return (
+    <>
+      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
+        <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
+        <b className="figure">
+          {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
+        </b>{" "}
+        centres
+        <br />
+        <span className="text-pencil">
+          left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
+          {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
+          {gap !== null && (
+            <>
+              {" "}
+              · clear gap <span className="figure">{formatLength(gap, fine)}</span>
+            </>
+          )}
+          {figures?.stretches[0]?.closing != null && (
+            <>
+              {" "}
+              · the last bay{ring && ", back to the first item,"} is{" "}
+              <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
+            </>
+          )}
+        </span>
+      </div>
+
+      <div className="mt-2" />
+      <SpacingQuestion {...{ row, figures, change }} answer={`${rule.words.toLowerCase()}${worth}`} />
+      <Asked question={AT_ENDS} answer={atEnds}>
+        <Choice
+          label="At corners"
+          value={spacing.corners ?? "carry"}
+          ways={[
+            ["carry", "Continue round corners"],
+            ["restart", "Restart at each"],
+          ]}
+          choose={(corners) => void space({ corners })}
+        />
+        {ring ? (
+          <p className="mt-1.5 text-pencil text-sm">
+            The line is closed: there is no first and no last, and nothing is inset.
+          </p>
+        ) : (
+          <div className="mt-1.5">
+            <LengthField
+              label="Inset at the start"
+              mm={spacing.inset_start ?? 0}
+              bound={{ thing: row.id, field: "spacing.inset_start" }}
+              take={(inset_start) => space({ inset_start })}
+            />
+            <LengthField
+              label="Inset at the end"
+              mm={spacing.inset_end ?? 0}
+              bound={{ thing: row.id, field: "spacing.inset_end" }}
+              take={(inset_end) => space({ inset_end })}
+            />
+            <div className="flex gap-5">
+              <Tick label="First item" checked={spacing.first ?? true} set={(first) => space({ first })} />
+              <Tick label="Last item" checked={spacing.last ?? true} set={(last) => space({ last })} />
+            </div>
+          </div>
+        )}
+
+        {(line?.openings?.length ?? 0) > 0 && (
+          <Choice
+            label="At openings"
+            value={row.openings ?? "clear"}
+            ways={[
+              ["clear", "Clear of openings"],
+              ["pass", "Over them"],
+            ]}
+            choose={(openings) => void change({ openings })}
+          />
+        )}
+        {line &&
+          namedMarks(line).length > 0 &&
+          (["from_mark", "to_mark"] as const).map((field) => (
+            <Setting key={field} label={field === "from_mark" ? "From the place" : "To the place"}>
+              <Pick
+                label={field === "from_mark" ? "From the place" : "To the place"}
+                value={row[field] ?? ""}
+                ways={[
+                  ["", field === "from_mark" ? "the line's start" : "the line's end"],
+                  ...namedMarks(line).map((mark): [string, string] => [mark.id ?? "", mark.name]),
+                ]}
+                choose={(name) => void change({ [field]: name || null })}
+              />
+            </Setting>
+          ))}
+      </Asked>
+    </>
+  );
+}
+
+/** All centres that a row's items stand at, mm. */
+export function centresOf(figures: RowFigures | undefined): number[] {
+  return (figures?.stretches ?? []).flatMap((one) => {
+    if (!one.bays) return [];
+    if (one.closing == null) return [one.centres];
+    return one.bays > 1 ? [one.centres, one.closing] : [one.closing];
+  });
+}
